@@ -1,0 +1,262 @@
+"""Pearson and Spearman correlation of two columns and of whole tables, by pairs of present cells.
+
+Matrices come from matrix products of the standardised columns and their presence masks, so that missing cells
+cost no loop over pairs; the few pairs where that formula would cancel are worked out directly. Pearson's p value
+is the t test (Student 1908); Spearman's (1904) is exact for n ≤ 9 without ties and otherwise the same t test on the ranks.
+"""
+
+from dataclasses import dataclass, field
+from functools import cache
+from itertools import permutations
+from math import sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import betainc
+
+from culvix.errors import StatisticsError
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.moments import moments
+from culvix.stats.sums import careful_sum
+
+__all__ = [
+    "CorrelationMatrix",
+    "PairCorrelation",
+    "StraightLine",
+    "average_ranks",
+    "pearson",
+    "pearson_matrix",
+    "present_pairs",
+    "spearman",
+    "spearman_matrix",
+    "straight_line",
+]
+
+_EXACT_N = 9
+_CANCELS = 1e-3
+
+
+@dataclass(frozen=True)
+class PairCorrelation:
+    """Coefficient of two columns over the ``n`` rows where both are present; None with a note where it has none."""
+
+    kind: str
+    r: float | None
+    p: float | None
+    n: int
+    note: str | None = None
+
+
+@dataclass(frozen=True)
+class CorrelationMatrix:
+    """Coefficients of all pairs of k columns, each array of shape ``(k, k)``.
+
+    ``r`` and ``p`` are NaN where a pair has none; ``notes`` then has the reason under (i, j) with i ≤ j.
+    """
+
+    kind: str
+    r: Floats
+    p: Floats
+    n: Ints
+    notes: dict[tuple[int, int], str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class StraightLine:
+    """Least-squares line y = intercept + slope · x over n pairs, with the residual SD (n−2)."""
+
+    slope: float
+    intercept: float
+    residual_sd: float | None
+    n: int
+
+
+def present_pairs(x: Floats, y: Floats) -> NDArray[np.bool_]:
+    """Mask of the rows where both columns are finite. Raises StatisticsError where their lengths differ."""
+    if x.shape != y.shape or x.ndim != 1:
+        raise StatisticsError("Two columns are correlated row by row; these have different lengths.")
+    return np.isfinite(x) & np.isfinite(y)
+
+
+def average_ranks(x: Floats) -> Floats:
+    """Ranks of ``x`` (shape ``(n,)``, finite) from 1, ties sharing their mean rank."""
+    order = np.argsort(x, kind="stable")
+    ordered = x[order]
+    starts = np.flatnonzero(np.concatenate(([True], ordered[1:] != ordered[:-1])))
+    counts = np.diff(np.append(starts, x.size))
+    ranks = np.empty(x.size)
+    ranks[order] = np.repeat(starts + (counts + 1) / 2, counts)
+    return ranks
+
+
+def pearson(x: Floats, y: Floats) -> PairCorrelation:
+    """Product-moment correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    both = present_pairs(x, y)
+    return _product_moment("pearson", x[both], y[both])
+
+
+def spearman(x: Floats, y: Floats) -> PairCorrelation:
+    """Rank correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    both = present_pairs(x, y)
+    n = int(both.sum())
+    if n < 2:
+        return _none("spearman", n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
+    a, b = average_ranks(x[both]), average_ranks(y[both])
+    result = _product_moment("spearman", a, b)
+    untied = np.unique(a).size == n and np.unique(b).size == n
+    if result.r is None or n > _EXACT_N or not untied or n < 3:
+        return result
+    return PairCorrelation("spearman", result.r, _exact_spearman_p(a, b), n)
+
+
+def _none(kind: str, n: int, why: str) -> PairCorrelation:
+    return PairCorrelation(kind, None, None, n, why)
+
+
+def _standardised(x: Floats) -> Floats | None:
+    """``x`` less its mean, over its largest deviation; None where all values are equal."""
+    # Halved first: the mean of two extremes and the deviation from it stay inside a double.
+    half = x / 2 if np.abs(x).max() > 1e300 else x
+    if half.min() == half.max():
+        return None
+    deviation = half - moments(half).mean
+    largest = float(np.abs(deviation).max())
+    if not largest:
+        return None
+    scaled = deviation / largest
+    return scaled if np.isfinite(scaled).all() else None
+
+
+def _product_moment(kind: str, x: Floats, y: Floats) -> PairCorrelation:
+    n = int(x.size)
+    if n < 2:
+        return _none(kind, n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
+    a, b = _standardised(x), _standardised(y)
+    if a is None or b is None:
+        return _none(kind, n, "One of the columns has the same value in all complete pairs.")
+    a, b = a - careful_sum(a) / n, b - careful_sum(b) / n
+    root = sqrt(careful_sum(a * a)) * sqrt(careful_sum(b * b))
+    r = min(max(careful_sum(a * b) / root, -1.0), 1.0)
+    if n < 3:
+        return PairCorrelation(kind, r, None, n, "Two pairs always lie on a line; a p value needs n ≥ 3.")
+    return PairCorrelation(kind, r, float(_p_values(np.array(r), np.array(float(n)))), n)
+
+
+def _p_values(r: Floats, n: Floats) -> Floats:
+    """Two-sided p of the t test with n−2 degrees of freedom, as the incomplete beta function of 1−r²."""
+    return np.asarray(betainc((n - 2) / 2, 0.5, (1 - r) * (1 + r)))
+
+
+@cache
+def _rank_distances(n: int) -> tuple[Ints, Ints]:
+    """Every value of Σd² over the orders of n ranks, and how many orders give at most that value."""
+    ranks = np.arange(n)
+    orders = np.array(list(permutations(range(n))), dtype=np.int8)
+    distances = ((orders.astype(np.int64) - ranks) ** 2).sum(axis=1)
+    values, counts = np.unique(distances, return_counts=True)
+    return values, np.cumsum(counts)
+
+
+def _exact_spearman_p(a: Floats, b: Floats) -> float:
+    """Share of all orders of the ranks with a coefficient at least as far from 0 (both signs)."""
+    n = a.size
+    values, at_most = _rank_distances(n)
+    largest = n * (n * n - 1) // 3
+    distance = round(float(((a - b) ** 2).sum()))
+    smaller = min(distance, largest - distance)
+    if 2 * smaller == largest:
+        return 1.0
+    # The distribution of Σd² is symmetric about half its largest value.
+    tail = int(at_most[int(np.searchsorted(values, smaller, side="right")) - 1])
+    return min(2 * tail / int(at_most[-1]), 1.0)
+
+
+def _blank(kind: str, k: int) -> CorrelationMatrix:
+    return CorrelationMatrix(kind, np.full((k, k), np.nan), np.full((k, k), np.nan), np.zeros((k, k), np.int64))
+
+
+def _place(matrix: CorrelationMatrix, i: int, j: int, pair: PairCorrelation) -> None:
+    matrix.n[i, j] = matrix.n[j, i] = pair.n
+    matrix.r[i, j] = matrix.r[j, i] = np.nan if pair.r is None else pair.r
+    matrix.p[i, j] = matrix.p[j, i] = np.nan if pair.p is None else pair.p
+    if pair.note:
+        matrix.notes[min(i, j), max(i, j)] = pair.note
+
+
+def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
+    """Pearson correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
+    k = len(columns)
+    if not k:
+        return _blank("pearson", 0)
+    table = np.zeros((columns[0].size, k))
+    present = np.zeros(table.shape)
+    for j, column in enumerate(columns):
+        mask = present_pairs(column, columns[0]) | np.isfinite(column)
+        scaled = _standardised(column[mask]) if mask.any() else None
+        present[mask, j] = 1
+        if scaled is not None:
+            table[mask, j] = scaled
+    n = present.T @ present
+    sums, squares, products = table.T @ present, (table * table).T @ present, table.T @ table
+    with np.errstate(divide="ignore", invalid="ignore"):
+        spread = squares - sums * sums / n
+        r = (products - sums * sums.T / n) / np.sqrt(spread * spread.T)
+        trusted = (n > 2) & (spread > _CANCELS * squares) & (squares > 0)
+    trusted &= trusted.T
+    r = np.clip(r, -1, 1)
+    np.fill_diagonal(r, 1.0)
+    p = np.full((k, k), np.nan)
+    p[trusted] = _p_values(r[trusted], n[trusted])
+    matrix = CorrelationMatrix("pearson", np.where(trusted, r, np.nan), p, n.astype(np.int64))
+    for i, j in np.argwhere(~trusted):
+        if i <= j:
+            _place(matrix, int(i), int(j), pearson(columns[i], columns[j]))
+    return matrix
+
+
+def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:
+    """Spearman correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete.
+
+    Columns present in the same rows share one ranking; other pairs are ranked over their common rows.
+    """
+    masks = [np.isfinite(column) for column in columns]
+    patterns: dict[bytes, list[int]] = {}
+    for j, mask in enumerate(masks):
+        patterns.setdefault(np.packbits(mask).tobytes(), []).append(j)
+    matrix = _blank("spearman", len(columns))
+    together: set[tuple[int, int]] = set()
+    for members in patterns.values():
+        mask = masks[members[0]]
+        if int(mask.sum()) <= _EXACT_N:
+            continue
+        part = pearson_matrix([average_ranks(columns[j][mask]) for j in members])
+        place = np.ix_(members, members)
+        matrix.r[place], matrix.p[place], matrix.n[place] = part.r, part.p, part.n
+        for (a, b), note in part.notes.items():
+            matrix.notes[members[a], members[b]] = note
+        together.update((i, j) for i in members for j in members)
+    for i in range(len(columns)):
+        for j in range(i, len(columns)):
+            if (i, j) not in together:
+                _place(matrix, i, j, spearman(columns[i], columns[j]))
+    return matrix
+
+
+def straight_line(x: Floats, y: Floats) -> StraightLine | None:
+    """Least-squares line of ``y`` on ``x`` (both shape ``(rows,)``) over present pairs; None without spread in x."""
+    both = present_pairs(x, y)
+    a, b = x[both], y[both]
+    n = int(a.size)
+    if n < 2 or a.min() == a.max():
+        return None
+    centre_x, centre_y = moments(a), moments(b)
+    if not centre_x.sd or centre_y.sd is None:
+        return None
+    dx, dy = (a - centre_x.mean) / centre_x.sd, b - centre_y.mean
+    slope = careful_sum(dx * dy) / careful_sum(dx * dx) / centre_x.sd
+    intercept = centre_y.mean - slope * centre_x.mean
+    if not (np.isfinite(slope) and np.isfinite(intercept)):
+        return None
+    residual = dy - slope * (a - centre_x.mean)
+    sd = sqrt(careful_sum(residual * residual) / (n - 2)) if n > 2 else None
+    return StraightLine(slope, intercept, sd, n)

@@ -1,0 +1,135 @@
+"""How numbers are written: by the data's own resolution, with a true minus sign and thin-space thousands.
+
+A value that is not zero is never shown as zero, a number that does not exist is shown as a dash, and a p value is written with
+its relation ("p < 0.001"). Rounding is half to even and for display only.
+"""
+
+from dataclasses import dataclass
+from math import floor, isfinite, log10
+
+import numpy as np
+
+from culvix.stats.sample import Sample
+
+__all__ = [
+    "DASH",
+    "NumberStyle",
+    "count",
+    "decimals_of",
+    "number",
+    "p_value",
+    "per_cent",
+    "plural",
+    "signed",
+    "style_for",
+]
+
+DASH = "—"
+MINUS = "\u2212"
+_GROUP = "\u202f"
+_SUPERSCRIPT = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
+_MOST_DECIMALS = 8
+
+
+def count(value: int) -> str:
+    """A whole number with thin-space thousands: 2 180."""
+    return f"{value:,}".replace(",", _GROUP).replace("-", MINUS)
+
+
+def plural(value: int, one: str, many: str | None = None) -> str:
+    """A count with its noun: "1 row", "12 rows"."""
+    return f"{count(value)} {one if value == 1 else many or one + 's'}"
+
+
+def number(value: float | int | None, decimals: int = 2) -> str:
+    """``value`` with ``decimals`` places, as powers of ten where that would hide or drown it."""
+    if value is None or not isfinite(value):
+        return DASH
+    if isinstance(value, int) and decimals == 0:
+        return count(value) if abs(value) < 10**15 else _scientific(value)
+    size = abs(value)
+    if size and (size >= 1e9 or size < 0.5 * 10.0**-decimals):
+        return _scientific(value)
+    text = f"{value:,.{decimals}f}".replace(",", _GROUP)
+    if text.strip("-0.") == "":
+        text = text.lstrip("-")
+    return text.replace("-", MINUS)
+
+
+def _scientific(value: float | int, digits: int = 3) -> str:
+    mantissa, exponent = f"{value:.{digits}e}".split("e")
+    mantissa = mantissa.rstrip("0").rstrip(".")
+    return f"{mantissa}×10{str(int(exponent)).translate(_SUPERSCRIPT)}".replace("-", MINUS)
+
+
+def signed(value: float | None, decimals: int = 2) -> str:
+    """``value`` with its sign always shown."""
+    text = number(value, decimals)
+    return f"+{text}" if value is not None and value > 0 else text
+
+
+def per_cent(share: float | None, decimals: int = 1) -> str:
+    """A share (0 to 1) as per cent; a share that is not none is never shown as 0 %."""
+    if share is None or not isfinite(share):
+        return DASH
+    smallest = 10.0**-decimals
+    if 0 < 100 * share < smallest / 2:
+        return f"< {smallest:.{decimals}f} %"
+    if 100 - smallest / 2 <= 100 * share < 100:
+        return f"> {100 - smallest:.{decimals}f} %"
+    return f"{100 * share:.{decimals}f} %"
+
+
+def p_value(p: float | None) -> str:
+    """A p value with its relation: "p = 0.41", "p < 0.001", "p > 0.999"."""
+    if p is None or not isfinite(p):
+        return f"p {DASH}"
+    if p < 0.001:
+        return "p < 0.001"
+    if p > 0.999:
+        return "p > 0.999"
+    return f"p = {p:.3f}" if p < 0.1 else f"p = {p:.2f}"
+
+
+def decimals_of(sample: Sample) -> int | None:
+    """Decimal places in which the values were recorded, or None where they have no common resolution."""
+    values = np.asarray(sample.runs[0], dtype=np.float64)
+    if not values.size:
+        return 0
+    picked = values[np.linspace(0, values.size - 1, min(values.size, 500)).astype(np.int64)]
+    if np.abs(picked).max() >= 1e12:
+        return 0 if sample.is_whole else None
+    for decimals in range(_MOST_DECIMALS - 1):
+        if bool((np.abs(picked - np.round(picked, decimals)) <= 2 * np.spacing(np.abs(picked))).all()):
+            return decimals
+    return None
+
+
+@dataclass(frozen=True)
+class NumberStyle:
+    """Decimal places for a column's values and for statistics in its unit."""
+
+    value_decimals: int
+    statistic_decimals: int
+
+    def value(self, x: float | int | None) -> str:
+        """A value of the column, as it was recorded."""
+        return number(x, self.value_decimals)
+
+    def statistic(self, x: float | int | None) -> str:
+        """A statistic in the column's unit."""
+        return number(x, self.statistic_decimals)
+
+
+def style_for(sample: Sample, spread: float | None, decimals: int | None = None) -> NumberStyle:
+    """Style of a column: its own resolution for values, enough places to show its spread for statistics.
+
+    ``decimals`` fixes the places of the statistics for the whole study.
+    """
+    own = decimals_of(sample)
+    by_spread = 2 if not spread else 2 - floor(log10(spread))
+    enough = min(max(by_spread, 0), _MOST_DECIMALS)
+    if own is None:
+        own = min(enough + 1, _MOST_DECIMALS)
+    statistic = min(max(own + 1, enough), max(own + 2, 2), _MOST_DECIMALS)
+    return NumberStyle(own, statistic if decimals is None else decimals)

@@ -1,0 +1,225 @@
+"""Histograms whose edges are round numbers and whose counts always add up to n.
+
+Width rules: Freedman & Diaconis 1981, Scott 1979, Sturges 1926, Doane 1976, square root. An automatic width is
+snapped to 1, 2, 2.5 or 5 times a power of ten and its edges to multiples of the width. Whole numbers with
+few distinct values get one bin each.
+"""
+
+from dataclasses import dataclass
+from math import ceil, floor, frexp, isfinite, log2, log10, sqrt
+
+import numpy as np
+
+from culvix.errors import StatisticsError
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.moments import moments
+from culvix.stats.quantiles import quantile
+from culvix.stats.sample import Sample
+
+__all__ = ["BIN_RULES", "Closed", "Histogram", "histogram", "round_width"]
+
+Closed = str
+"""``"left"``: a value on an edge belongs to the bin above it; ``"right"``: to the bin below it."""
+
+BIN_RULES: dict[str, str] = {
+    "freedman_diaconis": "Freedman–Diaconis",
+    "scott": "Scott",
+    "sturges": "Sturges",
+    "doane": "Doane",
+    "square_root": "square root",
+}
+
+MOST_BINS = 2000
+_FEW_DISTINCT = 40
+
+
+@dataclass(frozen=True)
+class Histogram:
+    """Counts between edges, with what lies beyond them.
+
+    ``edges`` has shape ``(bins + 1,)`` in the column's unit, ``counts`` shape ``(bins,)``. ``below`` and ``above``
+    are the open end bins. ``rule`` names what gave the width; ``note`` says why another rule stepped in.
+    """
+
+    edges: Floats
+    counts: Ints
+    below: int
+    above: int
+    closed: Closed
+    rule: str
+    note: str | None = None
+
+    @property
+    def n(self) -> int:
+        return int(self.counts.sum()) + self.below + self.above
+
+    @property
+    def width(self) -> float:
+        return float(self.edges[1] - self.edges[0])
+
+    def bin_of(self, value: float) -> int | None:
+        """Index of the bin that holds ``value``, or None beyond the edges."""
+        side = "right" if self.closed == "left" else "left"
+        index = int(np.searchsorted(self.edges, value, side=side)) - 1  # type: ignore[call-overload]
+        return index if 0 <= index < self.counts.size else None
+
+
+def histogram(
+    sample: Sample,
+    rule: str = "freedman_diaconis",
+    *,
+    width: float | None = None,
+    start: float | None = None,
+    closed: Closed = "left",
+) -> Histogram | None:
+    """Histogram of ``sample``; None for an empty sample or a range beyond a double.
+
+    ``width`` (the column's unit) overrides the rule; ``start`` is then the first edge, by default the
+    multiple of the width below the smallest value. Raises StatisticsError for an unknown rule, a width that
+    is not positive, or one so narrow that more than 2000 bins would be needed.
+    """
+    _check(rule, width, start, closed)
+    x = sample.sorted
+    if not x.size or not isfinite(float(x[-1]) - float(x[0])):
+        return None
+    note = None
+    if width is not None:
+        edges = _edges(x, width, start, closed)
+        if edges is None:
+            raise StatisticsError(f"A width of {width:g} would need more than {MOST_BINS} bins.")
+        name = "chosen width"
+    elif x[0] == x[-1]:
+        edges, name = _around(float(x[0])), "one value"
+    elif sample.is_whole and sample.distinct <= _FEW_DISTINCT and x[-1] - x[0] <= 2 * _FEW_DISTINCT:
+        edges = np.arange(x[0], x[-1] + 2) - 0.5
+        name = "one bin per whole number"
+    else:
+        raw, name, note = _rule_width(sample, rule)
+        edges = _round_edges(x, raw, closed, sample.is_whole)
+    return _count(x, edges, closed, name, note)
+
+
+def _check(rule: str, width: float | None, start: float | None, closed: Closed) -> None:
+    if rule not in BIN_RULES:
+        raise StatisticsError(f"There is no bin rule called {rule!r}; there are {', '.join(BIN_RULES)}.")
+    if closed not in ("left", "right"):
+        raise StatisticsError(f"The closed side of a bin is 'left' or 'right', not {closed!r}.")
+    if width is not None and not (isfinite(width) and width > 0):
+        raise StatisticsError("A bin width must be a positive number.")
+    if start is not None and not isfinite(start):
+        raise StatisticsError("The first edge must be a finite number.")
+
+
+def _count(x: Floats, edges: Floats, closed: Closed, rule: str, note: str | None) -> Histogram:
+    side = "left" if closed == "left" else "right"
+    at = np.searchsorted(x, edges, side=side)  # type: ignore[call-overload]
+    return Histogram(edges, np.diff(at), int(at[0]), int(x.size - at[-1]), closed, rule, note)
+
+
+def _rule_width(sample: Sample, rule: str) -> tuple[float, str, str | None]:
+    """Raw width by ``rule``, the name of the rule used and a note where another had to step in."""
+    x, n = sample.sorted, sample.n
+    span = float(x[-1] - x[0])
+    sturges = span / (log2(n) + 1)
+    if rule == "freedman_diaconis":
+        iqr = quantile(x, 0.75) - quantile(x, 0.25)
+        if iqr > 0:
+            return 2 * iqr / n ** (1 / 3), BIN_RULES[rule], None
+        return (
+            sturges,
+            BIN_RULES["sturges"],
+            "The IQR is 0, so Sturges' rule stands in for Freedman–Diaconis.",
+        )
+    if rule == "sturges":
+        return sturges, BIN_RULES[rule], None
+    if rule == "square_root":
+        return span / sqrt(n), BIN_RULES[rule], None
+    centre = moments(x)
+    if rule == "scott" and centre.sd:
+        return 3.49 * centre.sd / n ** (1 / 3), BIN_RULES[rule], None
+    if rule == "doane" and centre.g1 is not None and n > 2:
+        spread = sqrt(6 * (n - 2) / ((n + 1) * (n + 3)))
+        return span / (1 + log2(n) + log2(1 + abs(centre.g1) / spread)), BIN_RULES[rule], None
+    return (
+        sturges,
+        BIN_RULES["sturges"],
+        f"{BIN_RULES[rule]} has nothing to work with at n = {n}; Sturges' rule stands in.",
+    )
+
+
+def round_width(raw: float, *, whole: bool = False) -> tuple[int, int]:
+    """The width m × 10^k nearest to ``raw`` on a log scale, m one of 10, 20, 25 and 50, as (m, k).
+
+    With ``whole`` no width falls between whole numbers.
+    """
+    k = floor(log10(raw)) - 1
+    choices = [(m, k + shift) for shift in (0, 1) for m in (10, 20, 25, 50)]
+    if whole:
+        choices = [(m, e) for m, e in choices if e >= 0 or (e == -1 and m != 25)] or [(10, -1)]
+    return min(choices, key=lambda choice: abs(log10(choice[0]) + choice[1] - log10(raw)))
+
+
+def _multiples(first: int, last: int, m: int, k: int) -> Floats:
+    """The numbers j·m·10^k for j from ``first`` to ``last``, each rounded once."""
+    scaled = np.arange(first, last + 1, dtype=np.float64) * m
+    if k >= 0:
+        return np.asarray(scaled * 10.0**k, dtype=np.float64)
+    if k >= -300:
+        return np.asarray(scaled / 10.0**-k, dtype=np.float64)
+    return np.asarray(scaled / 1e300 / 10.0 ** (-k - 300), dtype=np.float64)
+
+
+def _round_edges(x: Floats, raw: float, closed: Closed, whole: bool) -> Floats:
+    low, high = float(x[0]), float(x[-1])
+    # A bin narrower than the spacing of doubles at this size would have edges that coincide.
+    finest = 4 * float(np.spacing(max(abs(low), abs(high))))
+    raw = max(raw, (high - low) / MOST_BINS, finest, 5e-323)
+    while True:
+        m, k = round_width(raw, whole=whole)
+        width = float(_multiples(1, 1, m, k)[0])
+        if width >= finest and (high - low) / width <= MOST_BINS:
+            first, last = floor(low / width), ceil(high / width)
+            edges = _multiples(first - 1, last + 1, m, k)
+            if bool((np.diff(edges) > 0).all()) and isfinite(float(edges[0])) and isfinite(float(edges[-1])):
+                return _trimmed(edges, low, high, closed)
+            return _plain(low, high)
+        raw *= 2
+
+
+def _trimmed(edges: Floats, low: float, high: float, closed: Closed) -> Floats:
+    """The shortest run of ``edges`` that takes in both extremes under the edge convention."""
+    if closed == "left":
+        first = int(np.searchsorted(edges, low, side="right")) - 1
+        last = int(np.searchsorted(edges, high, side="right"))
+    else:
+        first = int(np.searchsorted(edges, low, side="left")) - 1
+        last = int(np.searchsorted(edges, high, side="left"))
+    return edges[max(first, 0) : last + 1]
+
+
+def _plain(low: float, high: float) -> Floats:
+    """Two bins that hold everything, where no round number fits between neighbouring doubles."""
+    outer = float(np.nextafter(low, -np.inf)), float(np.nextafter(high, np.inf))
+    return np.array([outer[0], low / 2 + high / 2, outer[1]])
+
+
+def _around(value: float) -> Floats:
+    """One bin around the only value: one unit wide, or a tenth of the value's own size."""
+    reach = 0.5 if 0.5 <= abs(value) < 1e6 or value == 0 else 0.05 * 2.0 ** frexp(value)[1]
+    edges = np.array([value - reach, value + reach])
+    if edges[0] < value < edges[1] and bool(np.isfinite(edges).all()):
+        return edges
+    return np.array([np.nextafter(value, -np.inf), np.nextafter(value, np.inf)])
+
+
+def _edges(x: Floats, width: float, start: float | None, closed: Closed) -> Floats | None:
+    low, high = float(x[0]), float(x[-1])
+    if start is None:
+        if (high - low) / width > MOST_BINS or not isfinite(low / width):
+            return None
+        first, last = floor(low / width) - 1, ceil(high / width) + 1
+        if abs(first) > 2**52 or abs(last) > 2**52:
+            return None
+        return _trimmed(np.arange(first, last + 1, dtype=np.float64) * width, low, high, closed)
+    bins = max(1, floor((high - start) / width) + 1) if high > start else 1
+    return None if bins > MOST_BINS else start + np.arange(bins + 1, dtype=np.float64) * width

@@ -1,0 +1,103 @@
+"""Mean, spread, skewness and kurtosis from central sums that survive large offsets and extreme scales.
+
+Values are scaled by a power of two before anything is squared, deviations are taken from a carefully
+summed mean, and their own small mean is removed again (the corrected two-pass algorithm: Chan, Golub &
+LeVeque 1983). Skewness and kurtosis are named as in Joanes & Gill 1998.
+"""
+
+from dataclasses import dataclass
+from math import isfinite, ldexp, sqrt
+
+import numpy as np
+
+from culvix.stats.arrays import Floats
+from culvix.stats.sums import binary_exponent, careful_sum
+
+__all__ = ["Moments", "moments", "standard_error_kurtosis", "standard_error_skewness"]
+
+_SAFE_EXPONENT = 200
+"""Fourth powers of values below 2**200 and above 2**-200 stay well inside a double."""
+
+
+@dataclass(frozen=True)
+class Moments:
+    """Central moments of n values. A field is None where n or the spread does not allow it."""
+
+    n: int
+    sum: float | None
+    mean: float
+    sd: float | None
+    sd_n: float | None
+    """Standard deviation with n in the denominator."""
+    g1: float | None
+    g2: float | None
+
+    @property
+    def skewness(self) -> float | None:
+        """G1, the adjusted coefficient of skewness; needs n ≥ 3."""
+        if self.g1 is None or self.n < 3:
+            return None
+        return self.g1 * sqrt(self.n * (self.n - 1)) / (self.n - 2)
+
+    @property
+    def excess_kurtosis(self) -> float | None:
+        """G2, the adjusted coefficient of excess kurtosis; needs n ≥ 4."""
+        n = self.n
+        if self.g2 is None or n < 4:
+            return None
+        return (n - 1) / ((n - 2) * (n - 3)) * ((n + 1) * self.g2 + 6)
+
+
+def _scaled(x: Floats) -> tuple[Floats, int]:
+    """``x`` divided by a power of two where its size asks for it, and the exponent."""
+    exponent = binary_exponent(x)
+    if abs(exponent) <= _SAFE_EXPONENT:
+        return x, 0
+    return np.ldexp(x, -exponent), exponent
+
+
+def _ldexp(value: float, exponent: int) -> float | None:
+    try:
+        return ldexp(value, exponent)
+    except OverflowError:
+        return None
+
+
+def moments(x: Floats) -> Moments:
+    """Moments of ``x`` (shape ``(n,)``, finite, n ≥ 1), in any order.
+
+    ``sd`` has n−1 in its denominator. ``g1`` and ``g2`` are None where all values are equal.
+    """
+    n = int(x.size)
+    scaled, exponent = _scaled(x)
+    total = careful_sum(scaled)
+    centre = total / n
+    mean = ldexp(centre, exponent)
+    if float(x.min()) == float(x.max()):
+        # Summing equal values may round; their mean and spread are known without it.
+        return Moments(n, _ldexp(total, exponent), float(x[0]), 0.0 if n > 1 else None, 0.0, None, None)
+    deviations, spread_exponent = _scaled(scaled - centre)
+    deviations = deviations - careful_sum(deviations) / n
+    squares = deviations * deviations
+    m2 = careful_sum(squares) / n
+    g1 = careful_sum(squares * deviations) / n / (m2 * sqrt(m2))
+    g2 = careful_sum(squares * squares) / n / (m2 * m2) - 3
+    shift = exponent + spread_exponent
+    sd = _ldexp(sqrt(m2 * n / (n - 1)), shift) if n > 1 else None
+    return Moments(n, _ldexp(total, exponent), mean, sd, _ldexp(sqrt(m2), shift), g1, g2)
+
+
+def standard_error_skewness(n: int) -> float | None:
+    """Standard error of G1 under normality; None below n = 3."""
+    if n < 3:
+        return None
+    return sqrt(6 * n * (n - 1) / ((n - 2) * (n + 1) * (n + 3)))
+
+
+def standard_error_kurtosis(n: int) -> float | None:
+    """Standard error of G2 under normality; None below n = 4."""
+    skewness = standard_error_skewness(n)
+    if n < 4 or skewness is None:
+        return None
+    value = 2 * skewness * sqrt((n * n - 1) / ((n - 3) * (n + 5)))
+    return value if isfinite(value) else None

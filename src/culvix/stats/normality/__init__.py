@@ -1,0 +1,1 @@
+"""Tests of normality, one module each, and the verdict drawn from them."""

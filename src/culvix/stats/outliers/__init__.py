@@ -1,0 +1,1 @@
+"""One-column outlier methods, one module each, all returning an `OutlierResult`."""

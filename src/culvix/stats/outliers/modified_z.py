@@ -1,0 +1,50 @@
+"""The modified z-score (Iglewicz & Hoaglin 1993): 0.6745 · (x − median) / MAD, flagged where it passes 3.5.
+
+Where the MAD is 0 (more than half of the values are equal) the mean absolute deviation from the median, times
+1.2533, takes its place as the same authors advise; the note says so.
+"""
+
+from math import isfinite
+
+import numpy as np
+
+from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit
+from culvix.stats.sample import Sample
+from culvix.stats.sums import careful_sum
+
+__all__ = ["modified_z", "robust_scale"]
+
+_MAD_FACTOR = 0.6745
+_MEAN_DEVIATION_FACTOR = 1.253314
+
+
+def robust_scale(sample: Sample) -> tuple[float, str | None]:
+    """Scale that divides x − median, and the note that goes with it; 0 where all values are equal."""
+    if not sample.n:
+        return 0.0, "There are no values."
+    if sample.mad > 0:
+        return sample.mad / _MAD_FACTOR, None
+    deviations = np.abs(sample.sorted - sample.median)
+    largest = float(deviations.max())
+    if not largest:
+        return 0.0, "All values are equal."
+    mean_deviation = careful_sum(deviations / largest) / sample.n * largest
+    note = "The MAD is 0: more than half of the values are equal. The mean absolute deviation takes its place."
+    return mean_deviation * _MEAN_DEVIATION_FACTOR, note
+
+
+def modified_z(sample: Sample, *, limit: float = 3.5) -> OutlierResult:
+    """Flag values whose modified z-score passes ``limit``. Raises StatisticsError for a limit ≤ 0."""
+    check_limit("limit", limit)
+    n = sample.n
+    settings: dict[str, float | int | str] = {"limit": limit}
+    with np.errstate(over="ignore"):
+        scale, note = robust_scale(sample)
+    if not scale:
+        return cannot_flag("modified_z", "robust z", n, settings, note or "There is no spread.")
+    lower, upper = sample.median - limit * scale, sample.median + limit * scale
+    if not (isfinite(lower) and isfinite(upper)):
+        return cannot_flag("modified_z", "robust z", n, settings, "The span is beyond what a number can hold.")
+    values, rows = beyond(sample, lower, upper)
+    scores = (values - sample.median) / scale
+    return OutlierResult("modified_z", lower, upper, rows, scores, "robust z", n, settings, note)

@@ -1,0 +1,114 @@
+"""Normal quantile–quantile points with a pointwise band.
+
+Positions (i−a)/(n+1−2a), a = 3/8 by default (Blom 1958). The band is the exact one for single order statistics
+of a normal sample: its i-th value has a Beta(i, n+1−i) distributed probability. Large samples are thinned for
+drawing, never in their tails; the correlation of the points uses them all.
+"""
+
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+from scipy.special import betaincinv, ndtr, ndtri
+
+from culvix.errors import StatisticsError
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.moments import moments
+from culvix.stats.quantiles import quantile
+from culvix.stats.sample import Sample
+from culvix.stats.sums import careful_sum
+
+__all__ = ["QQ", "normal_positions", "qq"]
+
+_TAIL = 100
+
+
+@dataclass(frozen=True)
+class QQ:
+    """Points of the plot, ascending: ``value`` against normal quantile ``z`` (both shape ``(m,)``).
+
+    ``rows`` has each point's row. The line is value = ``centre`` + ``slope`` · z; ``low`` and ``high`` are the band in
+    the value's unit at each z. ``correlation`` is that of all ``n`` points.
+    """
+
+    value: Floats
+    z: Floats
+    rows: Ints
+    low: Floats
+    high: Floats
+    centre: float
+    slope: float
+    line: str
+    correlation: float
+    level: float
+    n: int
+
+
+def normal_positions(n: int, a: float = 0.375) -> Floats:
+    """Normal quantiles of the plotting positions of n ordered values; shape ``(n,)``, antisymmetric."""
+    if n < 1:
+        raise StatisticsError("There are no plotting positions without values.")
+    if not 0 <= a < 1:
+        raise StatisticsError(f"The constant of the plotting position lies between 0 and 1, not at {a}.")
+    lower = ndtri((np.arange(1, n // 2 + 1) - a) / (n + 1 - 2 * a))
+    middle = [0.0] if n % 2 else []
+    return np.concatenate((lower, middle, -lower[::-1]))
+
+
+def qq(
+    sample: Sample, *, a: float = 0.375, line: str = "moments", level: float = 0.95, points: int = 2000
+) -> QQ | None:
+    """Q-Q points of ``sample``; None where fewer than three values or no spread leave no line.
+
+    ``line`` runs through mean and SD (``"moments"``) or through the quartiles (``"quartiles"``). At most about
+    ``points`` points are returned. Raises StatisticsError for settings outside their range.
+    """
+    if line not in ("moments", "quartiles"):
+        raise StatisticsError(f"The line runs through 'moments' or 'quartiles', not {line!r}.")
+    if not 0 < level < 1:
+        raise StatisticsError(f"The level of a band lies between 0 and 1, not at {level}.")
+    x, n = sample.sorted, sample.n
+    if n < 3 or x[0] == x[-1]:
+        return None
+    z = normal_positions(n, a)
+    centre, slope = _line(x, line)
+    if slope is None or not slope > 0 or not np.isfinite(slope):
+        return None
+    at = _thinned(n, points)
+    tail = (1 - level) / 2
+    rank = at + 1.0
+    low_z = ndtri(betaincinv(rank, n + 1 - rank, tail))
+    high_z = -ndtri(betaincinv(n + 1 - rank, rank, tail))
+    with np.errstate(over="ignore"):
+        low, high = centre + slope * low_z, centre + slope * high_z
+    if not (np.isfinite(low).all() and np.isfinite(high).all()):
+        return None
+    return QQ(x[at], z[at], sample.rows[at], low, high, centre, slope, line, _correlation(x, z), level, n)
+
+
+def _line(x: Floats, line: str) -> tuple[float, float | None]:
+    if line == "moments":
+        centre = moments(x)
+        return centre.mean, centre.sd
+    q1, q3 = quantile(x, 0.25), quantile(x, 0.75)
+    return q1 / 2 + q3 / 2, (q3 - q1) / (2 * float(ndtri(0.75)))
+
+
+def _correlation(x: Floats, z: Floats) -> float:
+    centre = moments(x)
+    spread = centre.sd_n
+    if not spread:
+        return 0.0
+    standard = x / spread - centre.mean / spread
+    r = careful_sum(standard * z) / sqrt(careful_sum(standard * standard) * careful_sum(z * z))
+    return min(r, 1.0)
+
+
+def _thinned(n: int, points: int) -> Ints:
+    """Indices kept for drawing: both tails whole, and between them even steps in the normal quantile."""
+    if n <= points:
+        return np.arange(n)
+    edge = float(ndtri((_TAIL + 0.5) / n))
+    steps = np.linspace(edge, -edge, max(points - 2 * _TAIL, 2))
+    middle = np.clip((ndtr(steps) * n).astype(np.int64), _TAIL, n - _TAIL - 1)
+    return np.unique(np.concatenate((np.arange(_TAIL), middle, np.arange(n - _TAIL, n))))

@@ -1,0 +1,144 @@
+"""A column's values, sorted once.
+
+Quantiles, ranks, fences, medians, distinct values, modes, histogram counts and Q-Q points are all read
+from this one order. Missing and non-finite values are counted apart. A column of whole numbers keeps them
+exactly, beside the doubles the other statistics use.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from culvix.errors import StatisticsError
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.moments import Moments, moments
+
+__all__ = ["Sample", "median_of_sorted"]
+
+
+def median_of_sorted(x: Floats) -> float:
+    """Median of ``x`` (shape ``(n,)``, ascending, n ≥ 1)."""
+    middle = x.size // 2
+    if x.size % 2:
+        return float(x[middle])
+    low, high = float(x[middle - 1]), float(x[middle])
+    centre = (low + high) / 2
+    return centre if np.isfinite(centre) else low / 2 + high / 2
+
+
+@dataclass(frozen=True, eq=False)
+class Sample:
+    """The values of one column, as imported or as decided, with their one sorted order.
+
+    ``values`` has shape ``(rows,)``; a missing cell is NaN. Where the column holds whole numbers,
+    ``integers`` has the same shape and the exact values (anything where ``values`` is NaN).
+    """
+
+    values: Floats
+    integers: Ints | None = None
+
+    @classmethod
+    def of(cls, values: ArrayLike, integers: Ints | None = None) -> "Sample":
+        """Sample of anything that converts to a one-dimensional array of doubles.
+
+        Raises StatisticsError where it does not.
+        """
+        try:
+            array = np.asarray(values, dtype=np.float64)
+        except (TypeError, ValueError) as error:
+            raise StatisticsError(f"These values are not all numbers: {error}.") from error
+        if array.ndim != 1:
+            raise StatisticsError(f"A sample has one dimension, not {array.ndim}.")
+        if integers is not None and integers.shape != array.shape:
+            raise StatisticsError("The exact whole numbers must stand beside the values one by one.")
+        return cls(array, integers)
+
+    @cached_property
+    def sorted(self) -> Floats:
+        """The finite values in ascending order, shape ``(n,)``."""
+        finite = self.values if self.all_finite else self.values[np.isfinite(self.values)]
+        return np.sort(finite)
+
+    @cached_property
+    def all_finite(self) -> bool:
+        return bool(np.isfinite(self.values).all())
+
+    @cached_property
+    def rows(self) -> Ints:
+        """Index of the row of each value of ``sorted``; ties stand in row order."""
+        if self.all_finite:
+            return np.argsort(self.values, kind="stable")
+        finite = np.flatnonzero(np.isfinite(self.values))
+        return finite[np.argsort(self.values[finite], kind="stable")]
+
+    @property
+    def n(self) -> int:
+        return int(self.sorted.size)
+
+    @cached_property
+    def missing(self) -> int:
+        return int(np.isnan(self.values).sum())
+
+    @property
+    def non_finite(self) -> int:
+        """Number of infinite values."""
+        return int(self.values.size) - self.n - self.missing
+
+    @cached_property
+    def exact(self) -> Ints | None:
+        """The whole numbers in ascending order, where the column has them."""
+        if self.integers is None:
+            return None
+        return np.sort(self.integers[np.isfinite(self.values)])
+
+    @cached_property
+    def is_whole(self) -> bool:
+        """Whether every finite value is a whole number."""
+        return self.integers is not None or bool((self.sorted == np.floor(self.sorted)).all())
+
+    @cached_property
+    def runs(self) -> tuple[Floats | Ints, Ints]:
+        """Distinct values ascending and how often each occurs; exact for whole numbers."""
+        ordered: Floats | Ints = self.sorted if self.exact is None else self.exact
+        if not ordered.size:
+            return ordered, np.zeros(0, dtype=np.int64)
+        starts = np.flatnonzero(np.concatenate(([True], ordered[1:] != ordered[:-1])))
+        return ordered[starts], np.diff(np.append(starts, ordered.size))
+
+    @property
+    def distinct(self) -> int:
+        return int(self.runs[0].size)
+
+    @cached_property
+    def moments(self) -> Moments | None:
+        """Mean, spread and shape of the finite values; None for an empty sample."""
+        return moments(self.sorted) if self.n else None
+
+    @cached_property
+    def median(self) -> float:
+        """Median; NaN for an empty sample, which callers never show."""
+        return median_of_sorted(self.sorted) if self.n else float("nan")
+
+    @cached_property
+    def mad(self) -> float:
+        """Median absolute deviation from the median, unscaled; infinite beyond the range of a double."""
+        if not self.n:
+            return float("nan")
+        with np.errstate(over="ignore"):
+            return median_of_sorted(np.sort(np.abs(self.sorted - self.median)))
+
+    def below(self, value: float) -> int:
+        """Number of finite values strictly below ``value``."""
+        return int(np.searchsorted(self.sorted, value, side="left"))
+
+    def above(self, value: float) -> int:
+        """Number of finite values strictly above ``value``."""
+        return self.n - int(np.searchsorted(self.sorted, value, side="right"))
+
+    def without(self, rows: Ints) -> "Sample":
+        """The same sample with the values of ``rows`` missing."""
+        values = self.values.copy()
+        values[rows] = np.nan
+        return Sample(values, self.integers)
