@@ -1,8 +1,9 @@
 """Pearson and Spearman correlation of two columns and of whole tables, by pairs of present cells.
 
 Matrices come from matrix products of the standardised columns and their presence masks, so that missing cells
-cost no loop over pairs; the few pairs where that formula would cancel are worked out directly. Pearson's p value
-is the t test (Student 1908); Spearman's (1904) is exact for n ≤ 9 without ties and otherwise the same t test on the ranks.
+cost no loop over pairs; the few pairs where that formula would cancel are worked out directly. Pearson's p
+value is the t test (Student 1908); Spearman's (1904) is exact for n ≤ 9 without ties and otherwise the same
+t test on the ranks.
 """
 
 from dataclasses import dataclass, field

@@ -165,7 +165,7 @@ def _smooth(unit: Floats, width: float) -> tuple[Floats, Floats, float]:
     while (1 + 2 * _REACH * width) / (points - 1) > width / 4 and points < _FINEST_GRID:
         points *= 2
     # The grid stays finite: a narrower bandwidth than it resolves is widened to what it does.
-    width = max(width, 4 * 1.0 / points) if points == _FINEST_GRID else width
+    width = max(width, 4 / points) if points == _FINEST_GRID else width
     start = -_REACH * width
     step = (1 + 2 * _REACH * width) / (points - 1)
     counts = _linear_bins(unit, start, step, points)
@@ -173,5 +173,5 @@ def _smooth(unit: Floats, width: float) -> tuple[Floats, Floats, float]:
     frequency = 2 * pi * np.arange(size // 2 + 1) / (size * step)
     smooth = irfft(rfft(counts, size) * np.exp(-0.5 * (frequency * width) ** 2), size)[:points]
     height: Floats = np.asarray(np.maximum(smooth, 0.0) / (unit.size * step), dtype=np.float64)
-    grid: Floats = start + step * np.arange(points)
+    grid = np.asarray(start + step * np.arange(points), dtype=np.float64)
     return grid, height, float(width)

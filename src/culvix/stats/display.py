@@ -1,7 +1,7 @@
 """How numbers are written: by the data's own resolution, with a true minus sign and thin-space thousands.
 
-A value that is not zero is never shown as zero, a number that does not exist is shown as a dash, and a p value is written with
-its relation ("p < 0.001"). Rounding is half to even and for display only.
+A value that is not zero is never shown as zero, a number that does not exist is shown as a dash, and a p value
+is written with its relation ("p < 0.001"). Rounding is half to even and for display only.
 """
 
 from dataclasses import dataclass

@@ -19,8 +19,9 @@ NO_SCORES: Floats = np.zeros(0)
 class OutlierResult:
     """The span a method accepts and what lies outside it.
 
-    ``lower`` and ``upper`` are in the column's unit, None where the method gives none. ``rows`` (shape ``(k,)``, counted
-    from 0, in order of value) are flagged with the ``scores`` (same shape) that ``score_name`` names. ``note`` says why
+    ``lower`` and ``upper`` are in the column's unit, None where the method gives none. ``rows`` (shape ``(k,)``,
+    counted from 0, in order of value) are flagged with the ``scores`` (same shape) that ``score_name`` names. ``note``
+    says why
     nothing could be flagged, or what to beware of.
     """
 

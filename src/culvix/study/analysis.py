@@ -1,0 +1,163 @@
+"""Everything the study says about one numeric column, worked out from an immutable request.
+
+Numbers and pictures describe the working set; flags refer to the column as imported. Parts are kept
+by what they depend on, so that changing one limit recomputes one method.
+"""
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from functools import partial
+from typing import TypeVar
+
+import numpy as np
+
+from culvix.progress import Progress, silent
+from culvix.stats.arrays import Ints
+from culvix.stats.density import Density, density
+from culvix.stats.describe import Description, describe
+from culvix.stats.display import NumberStyle, style_for
+from culvix.stats.histogram import Histogram, histogram
+from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, suggested_test
+from culvix.stats.normality.result import NormalityResult
+from culvix.stats.normality.verdict import Verdict, judge_normality
+from culvix.stats.qq import QQ, qq
+from culvix.stats.sample import Sample
+from culvix.study.flags import Flags, flag_column, run_method
+from culvix.study.settings import Settings
+from culvix.tables.table import Column
+
+__all__ = ["AnalysisRequest", "ColumnAnalysis", "Memo", "analyse"]
+
+Memo = dict[Hashable, object]
+_Part = TypeVar("_Part")
+
+
+@dataclass(frozen=True, eq=False)
+class AnalysisRequest:
+    """What one analysis depends on; ``version`` names the state of the working set it was made from."""
+
+    column: Column
+    working: Sample
+    settings: Settings
+    version: Hashable
+
+    @property
+    def key(self) -> Hashable:
+        """Equal keys have equal analyses."""
+        chosen = self.settings
+        return (
+            *(self.column.name, self.version, chosen.alpha, chosen.confidence, chosen.quantile_type, chosen.closed),
+            *(chosen.decimals, chosen.trim, chosen.qq_line),
+            *(tuple(chosen.limits.items()), chosen.of(self.column.name)),
+        )
+
+
+@dataclass(frozen=True, eq=False)
+class ColumnAnalysis:
+    """Numbers, pictures, verdict and flags of one column."""
+
+    request: AnalysisRequest
+    description: Description
+    histogram: Histogram | None
+    density: Density | None
+    qq: QQ | None
+    normality: dict[str, NormalityResult]
+    verdict: Verdict
+    flags: Flags
+    style: NumberStyle
+
+    @property
+    def column(self) -> Column:
+        return self.request.column
+
+    @property
+    def sample(self) -> Sample:
+        return self.request.working
+
+
+class _Parts:
+    """The parts of one analysis, each made only where no earlier analysis left it in the memo."""
+
+    def __init__(self, request: AnalysisRequest, memo: Memo) -> None:
+        self.sample = request.working
+        self.imported = request.column.sample
+        self.settings = request.settings
+        self.chosen = request.settings.of(request.column.name)
+        self.version = request.version
+        self._memo = memo
+
+    def _part(self, make: Callable[[], _Part], *depends: Hashable) -> _Part:
+        if depends not in self._memo:
+            self._memo[depends] = make()
+        return self._memo[depends]  # type: ignore[return-value]
+
+    def description(self) -> Description:
+        s = self.settings
+        return self._part(
+            lambda: describe(self.sample, quantile_type=s.quantile_type, confidence=s.confidence, trim=s.trim),
+            *("description", self.version, s.quantile_type, s.confidence, s.trim),
+        )
+
+    def flags(self) -> Flags:
+        results = {}
+        for key in OUTLIER_METHODS:
+            depends = ("flags", key, self.settings.limits[key], self.settings.quantile_type)
+            results[key] = self._part(partial(run_method, key, self.imported, self.settings), *depends)
+        return flag_column(results)
+
+    def histogram(self) -> Histogram | None:
+        rule, width, closed = self.chosen.bin_rule, self.chosen.bin_width, self.settings.closed
+        return self._part(
+            lambda: histogram(self.sample, rule, width=width, closed=closed),
+            *("histogram", self.version, rule, width, closed),
+        )
+
+    def density(self) -> Density | None:
+        return self._part(lambda: density(self.sample), "density", self.version)
+
+    def qq(self) -> QQ | None:
+        line, level = self.settings.qq_line, self.settings.confidence
+        return self._part(lambda: qq(self.sample, line=line, level=level), "qq", self.version, line, level)
+
+    def tests(self) -> dict[str, NormalityResult]:
+        return {
+            key: self._part(partial(test.run, self.sample), "test", key, self.version)
+            for key, test in NORMALITY_TESTS.items()
+        }
+
+    def without(self, test: NormalityTest, rows: Ints) -> NormalityResult | None:
+        """``test`` without the values of ``rows`` that are in use; None where there are none."""
+        doubtful = rows[np.isfinite(self.sample.values[rows])]
+        if not doubtful.size:
+            return None
+        depends = ("without", test.key, self.version, doubtful.tobytes())
+        return self._part(lambda: test.run(self.sample.without(doubtful)), *depends)
+
+    def style(self, sd: float | None) -> NumberStyle:
+        decimals = self.settings.decimals
+        return self._part(lambda: style_for(self.imported, sd, decimals), "style", self.version, decimals)
+
+
+def analyse(request: AnalysisRequest, memo: Memo | None = None, progress: Progress = silent) -> ColumnAnalysis:
+    """Work out ``request``, taking parts from ``memo`` and leaving new ones there."""
+    parts = _Parts(request, {} if memo is None else memo)
+    progress(0.0, f"describing {request.column.name}")
+    description = parts.description()
+    progress(0.3, f"flagging {request.column.name}")
+    flags = parts.flags()
+    progress(0.5, f"drawing {request.column.name}")
+    bars, curve, points = parts.histogram(), parts.density(), parts.qq()
+    progress(0.8, f"testing {request.column.name}")
+    tests = parts.tests()
+    suggested = suggested_test(request.working.n)
+    doubtful = flags.most
+    verdict = judge_normality(
+        request.working,
+        tests[suggested.key],
+        parts.without(suggested, doubtful),
+        points,
+        alpha=request.settings.alpha,
+        flagged=int(np.isfinite(request.working.values[doubtful]).sum()),
+    )
+    style = parts.style(description.sd)
+    return ColumnAnalysis(request, description, bars, curve, points, tests, verdict, flags, style)

@@ -1,0 +1,139 @@
+"""Decisions on values and rows, in a log that is only ever added to; undo and redo move a cursor in it."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from math import isfinite
+
+from culvix.errors import DecisionError
+from culvix.stats.display import number, plural
+
+__all__ = ["Cause", "Decision", "DecisionKind", "DecisionLog", "factor_words"]
+
+
+class DecisionKind(StrEnum):
+    """What is done with a value."""
+
+    KEEP = "keep"
+    EXCLUDE_VALUE = "exclude value"
+    EXCLUDE_ROW = "exclude row"
+    CORRECT = "correct"
+
+
+class Cause(StrEnum):
+    """Where a doubtful value came from, as far as is known."""
+
+    UNKNOWN = "not known"
+    ENTRY = "entry"
+    MEASUREMENT = "measurement"
+    EXPERIMENT = "experiment"
+    PROCESSING = "processing"
+    SAMPLING = "sampling"
+    DELIBERATE = "deliberate"
+    GENUINE = "genuine"
+
+
+def factor_words(factor: float) -> str:
+    """A correction factor as it is written: ×10 or ÷10."""
+    inverse = 1 / factor
+    if factor < 1 and abs(inverse - round(inverse)) < 1e-9:
+        return f"÷{round(inverse)}"
+    return f"×{factor:g}"
+
+
+@dataclass(frozen=True)
+class Decision:
+    """One act: the same decision for one or many rows (from 0) of one column, with its cause and reason.
+
+    A correction has either a ``value`` (the column's unit) or a ``factor`` by which the imported value is multiplied.
+    """
+
+    kind: DecisionKind
+    column: str
+    rows: tuple[int, ...]
+    cause: Cause
+    reason: str
+    at: datetime
+    value: float | None = None
+    factor: float | None = None
+
+    def __post_init__(self) -> None:
+        if not self.rows:
+            raise DecisionError("A decision needs at least one row; select a value first.")
+        given = [x for x in (self.value, self.factor) if x is not None]
+        if self.kind is DecisionKind.CORRECT:
+            if len(given) != 1 or not isfinite(given[0]) or self.factor == 0:
+                raise DecisionError("A correction needs one finite value, or one factor other than 0.")
+        elif given:
+            raise DecisionError(f"Only a correction has a value or a factor, not {self.kind}.")
+
+    @property
+    def words(self) -> str:
+        """The act without its rows: "correct ×10"."""
+        if self.factor is not None:
+            return f"{self.kind} {factor_words(self.factor)}"
+        if self.value is not None:
+            return f"{self.kind} to {number(self.value, 12).rstrip('0').rstrip('.')}"
+        return str(self.kind)
+
+    @property
+    def sentence(self) -> str:
+        """The whole act in words."""
+        return f"{self.words}: {self.column}, {plural(len(self.rows), 'row')}"
+
+
+class DecisionLog:
+    """Every decision ever made, in order, and which of them are in force.
+
+    A new decision after an undo leaves the undone ones in the log, but out of reach of redo.
+    """
+
+    def __init__(self) -> None:
+        self._all: list[Decision] = []
+        self._line: list[int] = []
+        self._cursor = 0
+
+    @property
+    def active(self) -> list[Decision]:
+        """Decisions in force, oldest first."""
+        return [self._all[i] for i in self._line[: self._cursor]]
+
+    @property
+    def history(self) -> list[tuple[Decision, bool]]:
+        """Every decision ever made with whether it is in force."""
+        in_force = set(self._line[: self._cursor])
+        return [(decision, i in in_force) for i, decision in enumerate(self._all)]
+
+    @property
+    def stamp(self) -> tuple[int, ...]:
+        """Changes whenever the decisions in force change."""
+        return tuple(self._line[: self._cursor])
+
+    def add(self, decision: Decision) -> None:
+        self._all.append(decision)
+        self._line = [*self._line[: self._cursor], len(self._all) - 1]
+        self._cursor = len(self._line)
+
+    @property
+    def undoable(self) -> Decision | None:
+        return self._all[self._line[self._cursor - 1]] if self._cursor else None
+
+    @property
+    def redoable(self) -> Decision | None:
+        return self._all[self._line[self._cursor]] if self._cursor < len(self._line) else None
+
+    def undo(self) -> Decision:
+        """Take the latest decision out of force. Raises DecisionError where there is none."""
+        decision = self.undoable
+        if decision is None:
+            raise DecisionError("There is no decision to undo.")
+        self._cursor -= 1
+        return decision
+
+    def redo(self) -> Decision:
+        """Put the decision undone last back in force. Raises DecisionError where there is none."""
+        decision = self.redoable
+        if decision is None:
+            raise DecisionError("There is no decision to redo.")
+        self._cursor += 1
+        return decision

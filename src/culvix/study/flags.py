@@ -1,0 +1,78 @@
+"""Flags: every outlier method of the table in one pass over a column as imported, and how far they agree."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.stats.arrays import Bools, Ints
+from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.outliers.result import OutlierResult
+from culvix.stats.sample import Sample
+from culvix.study.settings import Settings
+
+__all__ = ["Flags", "flag_column", "run_method"]
+
+
+@dataclass(frozen=True, eq=False)
+class Flags:
+    """Results by method key, and the rows (from 0, ascending) that any of them flags.
+
+    ``by`` has shape ``(rows, methods)`` in the order of ``results``: which methods flag which row.
+    """
+
+    results: dict[str, OutlierResult]
+    rows: Ints
+    by: Bools
+
+    @property
+    def agreement(self) -> Ints:
+        """How many methods flag each of ``rows``."""
+        return np.asarray(self.by.sum(axis=1), dtype=np.int64)
+
+    @property
+    def able(self) -> int:
+        """Number of methods that could be applied at all."""
+        return sum(result.lower is not None for result in self.results.values())
+
+    @property
+    def most(self) -> Ints:
+        """Rows flagged by more than half of the methods that could be applied."""
+        return self.rows[2 * self.agreement > self.able]
+
+    @property
+    def all_agree(self) -> Ints:
+        """Rows flagged by every method that could be applied."""
+        return np.asarray(self.rows[self.agreement == self.able], dtype=np.int64)
+
+    def agreement_on(self, row: int) -> int:
+        """How many methods flag ``row``."""
+        place = int(np.searchsorted(self.rows, row))
+        if place < self.rows.size and self.rows[place] == row:
+            return int(self.by[place].sum())
+        return 0
+
+    def methods_on(self, row: int) -> list[str]:
+        """Keys of the methods that flag ``row``."""
+        place = int(np.searchsorted(self.rows, row))
+        if place >= self.rows.size or self.rows[place] != row:
+            return []
+        return [key for key, flagged in zip(self.results, self.by[place], strict=True) if flagged]
+
+
+def run_method(key: str, sample: Sample, settings: Settings) -> OutlierResult:
+    """One method of the table on ``sample`` under the study's ``settings``."""
+    method = OUTLIER_METHODS[key]
+    options: dict[str, float | int] = {method.limit.key: settings.limits[key]}
+    if method.follows_quantiles:
+        options["quantile_type"] = settings.quantile_type
+    return method.run(sample, **options)
+
+
+def flag_column(results: dict[str, OutlierResult]) -> Flags:
+    """Flags from the ``results`` of all methods on one column."""
+    parts = [result.rows for result in results.values()]
+    rows = np.unique(np.concatenate(parts)) if parts else np.zeros(0, dtype=np.int64)
+    by = np.zeros((rows.size, len(parts)), dtype=bool)
+    for place, flagged in enumerate(parts):
+        by[np.searchsorted(rows, flagged), place] = True
+    return Flags(results, rows, by)

@@ -1,0 +1,220 @@
+"""The profile document: every number of the core for a file, as data (format ``culvix-profile/1``).
+
+A number that cannot be given is null and its reason stands in ``notes`` under the same key. Rows are counted from 1.
+"""
+
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from math import isfinite
+from typing import Any
+
+import numpy as np
+
+from culvix.errors import CulvixError
+from culvix.progress import Progress, silent
+from culvix.stats.correlation import CorrelationMatrix
+from culvix.stats.describe import Description
+from culvix.stats.methods import OUTLIER_METHODS
+from culvix.study.analysis import ColumnAnalysis
+from culvix.study.relations import MOST_COLUMNS, rank_pairs
+from culvix.study.settings import Settings
+from culvix.study.study import Study
+from culvix.tables.table import Column, Table
+
+__all__ = ["FORMAT", "profile_document"]
+
+FORMAT = "culvix-profile/1"
+
+Json = dict[str, Any]
+
+
+def profile_document(
+    study: Study,
+    *,
+    columns: Sequence[str] | None = None,
+    missing_codes: Sequence[str] = (),
+    with_correlation: bool = True,
+    jobs: int = 1,
+    progress: Progress = silent,
+) -> Json:
+    """Profile the working set of ``study`` (the chosen ``columns``, or all) as a JSON-ready document.
+
+    Raises CulvixError for an unknown column.
+    """
+    table = study.table
+    chosen = list(table) if columns is None else [table[name] for name in columns]
+    done = 0
+
+    def one(column: Column) -> Json:
+        nonlocal done
+        progress(0.8 * done / max(len(chosen), 1), f"profiling {column.name}")
+        document = _numeric(study.analysis(column.name)) if column.is_numeric else _textual(column)
+        done += 1
+        return document
+
+    document: Json = {
+        "format": FORMAT,
+        "source": _source(table),
+        "settings": _settings(study.settings, missing_codes),
+        "columns": _spread(one, chosen, jobs),
+    }
+    if with_correlation:
+        document["correlation"] = _correlation(study, [c for c in chosen if c.is_numeric], columns, progress)
+    progress(1.0, "done")
+    return document
+
+
+def _spread(one: Callable[[Column], Json], columns: list[Column], jobs: int) -> list[Json]:
+    if jobs <= 1:
+        return [one(column) for column in columns]
+    with ThreadPoolExecutor(jobs) as pool:
+        return list(pool.map(one, columns))
+
+
+def _source(table: Table) -> Json:
+    return {
+        "name": table.source.name,
+        "sha256": table.source.sha256,
+        "rows": table.rows,
+        "columns": len(table.columns),
+        "duplicate_rows": int(table.repeated_rows.size),
+        "complete_rows": table.complete_rows,
+        "encoding": table.source.encoding,
+        "delimiter": table.source.delimiter,
+        "notes": list(table.source.notes),
+    }
+
+
+def _settings(settings: Settings, missing_codes: Sequence[str]) -> Json:
+    return {
+        "alpha": settings.alpha,
+        "confidence": settings.confidence,
+        "quantile_type": settings.quantile_type,
+        "decimals": settings.decimals,
+        "histogram_closed": settings.closed,
+        "trim": settings.trim,
+        "qq_line": settings.qq_line,
+        "limits": dict(settings.limits),
+        "missing_codes": list(missing_codes),
+    }
+
+
+def _head(column: Column) -> Json:
+    return {
+        "name": column.name,
+        "role": str(column.role),
+        "role_reason": column.reason,
+        "unit": column.unit,
+        "label": column.label,
+    }
+
+
+def _textual(column: Column) -> Json:
+    return {
+        **_head(column),
+        "n": len(column.text) - column.missing,
+        "missing": column.missing,
+        "unread": 0,
+        "distinct": column.distinct_texts,
+        "most_frequent": [{"value": value, "count": n} for value, n in column.most_frequent()],
+        "notes": {},
+    }
+
+
+def _numeric(analysis: ColumnAnalysis) -> Json:
+    notes: dict[str, str] = dict(analysis.description.notes)
+    column = analysis.column
+    document = {
+        **_head(column),
+        "n": analysis.description.n,
+        "missing": analysis.description.missing - column.unread,
+        "unread": column.unread,
+        **_description(analysis.description),
+        "normality": _normality(analysis, notes),
+        "outliers": _outliers(analysis, notes),
+        "histogram": _histogram(analysis, notes),
+        "notes": notes,
+    }
+    return document
+
+
+def _description(description: Description) -> Json:
+    skipped = {"n", "missing", "notes", "percentiles", "modes"}
+    fields = {name: getattr(description, name) for name in Description.__dataclass_fields__ if name not in skipped}
+    fields["modes"] = list(description.modes)
+    fields["percentiles"] = {str(p): value for p, value in description.percentiles.items()}
+    return fields
+
+
+def _normality(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json:
+    found: Json = {}
+    for key, result in analysis.normality.items():
+        found[key] = {"statistic": result.statistic, "p": result.p, "n": result.n}
+        if result.note:
+            notes[f"normality.{key}"] = result.note
+    found["suggested"] = analysis.verdict.method
+    found["verdict"] = analysis.verdict.sentence
+    return found
+
+
+def _outliers(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json:
+    found: Json = {}
+    for key in OUTLIER_METHODS:
+        result = analysis.flags.results[key]
+        order = np.argsort(result.rows)
+        found[key] = {
+            "lower": result.lower,
+            "upper": result.upper,
+            "rows": (result.rows[order] + 1).tolist(),
+            "scores": result.scores[order].tolist(),
+            "score": result.score_name,
+            "n": result.n,
+            "settings": dict(result.settings),
+        }
+        if result.note:
+            notes[f"outliers.{key}"] = result.note
+    return found
+
+
+def _histogram(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json | None:
+    bars = analysis.histogram
+    if bars is None:
+        notes["histogram"] = "There are no values to count." if not analysis.sample.n else "The range is too large."
+        return None
+    if bars.note:
+        notes["histogram"] = bars.note
+    return {
+        "edges": bars.edges.tolist(),
+        "counts": bars.counts.tolist(),
+        "below": bars.below,
+        "above": bars.above,
+        "closed": bars.closed,
+        "rule": bars.rule,
+    }
+
+
+def _correlation(study: Study, columns: list[Column], asked: Sequence[str] | None, progress: Progress) -> Json | None:
+    if len(columns) > MOST_COLUMNS:
+        if asked is not None:
+            raise CulvixError(
+                f"At most {MOST_COLUMNS} numeric columns are correlated at once; {len(columns)} are chosen."
+            )
+        return {"notes": {"matrices": f"{len(columns)} numeric columns; choose at most {MOST_COLUMNS} of them."}}
+    names = [column.name for column in columns]
+    values = [study.working.sample(column).values for column in columns]
+    relations = rank_pairs(names, values, lambda share, doing: progress(0.8 + 0.2 * share, doing))
+    return {key: _matrix(names, matrix) for key, matrix in relations.matrices.items()}
+
+
+def _matrix(names: list[str], matrix: CorrelationMatrix) -> Json:
+    return {
+        "columns": names,
+        "r": _rows(matrix.r),
+        "p": _rows(matrix.p),
+        "n": matrix.n.tolist(),
+        "notes": {f"{names[i]} × {names[j]}": why for (i, j), why in matrix.notes.items()},
+    }
+
+
+def _rows(matrix: np.ndarray) -> list[list[float | None]]:
+    return [[x if isfinite(x) else None for x in row] for row in matrix.tolist()]

@@ -1,0 +1,106 @@
+"""Relations: every pair of numeric columns by strength, and one pair looked at with and without its flagged rows."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.errors import CulvixError
+from culvix.progress import Progress, silent
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, StraightLine, present_pairs, straight_line
+from culvix.stats.methods import CORRELATION_KINDS
+
+__all__ = ["MOST_COLUMNS", "PairView", "RankedPair", "Relations", "rank_pairs", "view_pair"]
+
+MOST_COLUMNS = 300
+"""Beyond this many columns, pairs are ranked only for chosen ones: there would be tens of thousands."""
+
+
+@dataclass(frozen=True)
+class RankedPair:
+    """One pair with its coefficient of each kind, over the same ``n`` rows."""
+
+    x: str
+    y: str
+    n: int
+    coefficients: dict[str, PairCorrelation]
+
+    @property
+    def strength(self) -> float:
+        """The largest coefficient in size, by which pairs are ranked; 0 where there is none."""
+        return max((abs(pair.r) for pair in self.coefficients.values() if pair.r is not None), default=0.0)
+
+
+@dataclass(frozen=True, eq=False)
+class Relations:
+    """All pairs, strongest first, and the matrices they come from."""
+
+    columns: tuple[str, ...]
+    matrices: dict[str, CorrelationMatrix]
+    pairs: tuple[RankedPair, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class PairView:
+    """A pair with its points (``rows`` from 0), its line, and coefficients with and without ``flagged`` rows."""
+
+    x: str
+    y: str
+    rows: Ints
+    x_values: Floats
+    y_values: Floats
+    line: StraightLine | None
+    flagged: Ints
+    with_flagged: dict[str, PairCorrelation]
+    without_flagged: dict[str, PairCorrelation]
+
+
+def _pair_of(matrix: CorrelationMatrix, i: int, j: int) -> PairCorrelation:
+    r, p = float(matrix.r[i, j]), float(matrix.p[i, j])
+    note = matrix.notes.get((i, j))
+    return PairCorrelation(
+        matrix.kind, None if np.isnan(r) else r, None if np.isnan(p) else p, int(matrix.n[i, j]), note
+    )
+
+
+def rank_pairs(names: Sequence[str], columns: Sequence[Floats], progress: Progress = silent) -> Relations:
+    """Correlate every pair of ``columns`` (each shape ``(rows,)``), strongest first.
+
+    Raises CulvixError for more than MOST_COLUMNS columns.
+    """
+    if len(names) > MOST_COLUMNS:
+        pairs = len(names) * (len(names) - 1) // 2
+        raise CulvixError(f"{len(names)} numeric columns make {pairs} pairs; choose at most {MOST_COLUMNS} of them.")
+    matrices = {}
+    for place, (key, kind) in enumerate(CORRELATION_KINDS.items()):
+        progress(place / len(CORRELATION_KINDS), f"correlating by {kind.name}")
+        matrices[key] = kind.matrix(list(columns))
+    ranked = []
+    for i in range(len(names)):
+        for j in range(i + 1, len(names)):
+            found = {key: _pair_of(matrix, i, j) for key, matrix in matrices.items()}
+            ranked.append(RankedPair(names[i], names[j], next(iter(found.values())).n, found))
+    ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
+    return Relations(tuple(names), matrices, tuple(ranked))
+
+
+def view_pair(x: str, y: str, x_values: Floats, y_values: Floats, flagged: Ints) -> PairView:
+    """Look at one pair of columns (both shape ``(rows,)``) with ``flagged`` rows of either column marked."""
+    both = present_pairs(x_values, y_values)
+    rows = np.flatnonzero(both)
+    marked = np.intersect1d(rows, flagged)
+    cleaned = x_values.copy()
+    cleaned[marked] = np.nan
+    kinds = CORRELATION_KINDS.items()
+    return PairView(
+        x,
+        y,
+        rows,
+        x_values[rows],
+        y_values[rows],
+        straight_line(x_values, y_values),
+        marked,
+        {key: kind.run(x_values, y_values) for key, kind in kinds},
+        {key: kind.run(cleaned, y_values) for key, kind in kinds},
+    )

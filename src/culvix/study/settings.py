@@ -1,0 +1,87 @@
+"""Every convention in force, and the choices made for single columns."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
+
+from culvix.errors import StatisticsError
+from culvix.stats.histogram import BIN_RULES
+from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.quantiles import QUANTILE_TYPES
+
+__all__ = ["SCALES", "ColumnSettings", "Settings"]
+
+SCALES: dict[str, str] = {"counts": "rows", "percent": "% of rows", "density": "density"}
+
+
+def _default_limits() -> Mapping[str, float]:
+    return MappingProxyType({key: method.limit.default for key, method in OUTLIER_METHODS.items()})
+
+
+@dataclass(frozen=True)
+class ColumnSettings:
+    """How one column is pictured. ``bin_width`` (its own unit) overrides the rule."""
+
+    bin_rule: str = "freedman_diaconis"
+    bin_width: float | None = None
+    scale: str = "counts"
+
+
+@dataclass(frozen=True)
+class Settings:
+    """Conventions of a study. Raises StatisticsError where one is outside its range.
+
+    ``limits`` has the limit of each outlier method; ``decimals`` fixes the decimal places of statistics, None lets
+    each column's own resolution decide.
+    """
+
+    alpha: float = 0.05
+    confidence: float = 0.95
+    quantile_type: int = 7
+    decimals: int | None = None
+    closed: str = "left"
+    trim: float = 0.1
+    qq_line: str = "moments"
+    limits: Mapping[str, float] = field(default_factory=_default_limits)
+    columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))
+
+    def __post_init__(self) -> None:
+        if not 0 < self.alpha < 1:
+            raise StatisticsError(f"The level α lies between 0 and 1, not at {self.alpha:g}.")
+        if not 0 < self.confidence < 1:
+            raise StatisticsError(f"The confidence level lies between 0 and 1, not at {self.confidence:g}.")
+        if self.quantile_type not in QUANTILE_TYPES:
+            raise StatisticsError(f"There is no quantile type {self.quantile_type}; the types are 1 to 9.")
+        for key, value in self.limits.items():
+            if not value > 0:
+                raise StatisticsError(f"The limit of {OUTLIER_METHODS[key].name} must be above 0, not {value:g}.")
+
+    def of(self, column: str) -> ColumnSettings:
+        return self.columns.get(column, ColumnSettings())
+
+    def with_limit(self, method: str, value: float) -> "Settings":
+        """The same settings with another limit for ``method``."""
+        return replace(self, limits=MappingProxyType({**self.limits, method: value}))
+
+    def with_column(self, column: str, chosen: ColumnSettings) -> "Settings":
+        """The same settings with another picture of ``column``."""
+        if chosen.bin_rule not in BIN_RULES or chosen.scale not in SCALES:
+            raise StatisticsError(f"There is no bin rule {chosen.bin_rule!r} or no scale {chosen.scale!r}.")
+        return replace(self, columns=MappingProxyType({**self.columns, column: chosen}))
+
+    def stated(self) -> list[tuple[str, str]]:
+        """The conventions in words, for the report."""
+        rows = [
+            ("Level α", f"{self.alpha:g}"),
+            ("Confidence of intervals", f"{100 * self.confidence:g} %"),
+            ("Quartiles and percentiles", QUANTILE_TYPES[self.quantile_type]),
+            ("SD and variance", "n−1 in the denominator"),
+            ("Skewness and excess kurtosis", "G1 and G2, adjusted for n (Joanes & Gill 1998)"),
+            ("Trimmed and winsorised mean", f"{100 * self.trim:g} % at each end"),
+            ("Values on a bin edge", f"belong to the bin {'above' if self.closed == 'left' else 'below'}"),
+            ("Plotting positions of Q-Q", "(i−3/8)/(n+1/4), Blom 1958"),
+            ("Missing", "empty cells; other text that is no number is unread, never missing"),
+        ]
+        for key, method in OUTLIER_METHODS.items():
+            rows.append((f"Limit of {method.name}", f"{self.limits[key]:g} {method.limit.name} ({method.source})"))
+        return rows

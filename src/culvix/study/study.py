@@ -1,0 +1,183 @@
+"""The study: one table, its settings and decisions, what is selected, and who wants to know when something changes."""
+
+from collections.abc import Callable, Hashable, Iterable
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from enum import Enum, auto
+
+import numpy as np
+
+from culvix.errors import DecisionError
+from culvix.stats.arrays import Ints
+from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, Memo, analyse
+from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
+from culvix.study.settings import Settings
+from culvix.study.working import WorkingSet
+from culvix.tables.table import Column, Table
+
+__all__ = ["Change", "Selection", "Study"]
+
+
+class Change(Enum):
+    """What changed, by finest kind."""
+
+    SELECTION = auto()
+    SETTINGS = auto()
+    DECISIONS = auto()
+    REVIEW = auto()
+
+
+@dataclass(frozen=True, eq=False)
+class Selection:
+    """Selected rows (from 0, ascending) and how they came to be selected."""
+
+    rows: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
+    origin: str = ""
+
+    def __bool__(self) -> bool:
+        return bool(self.rows.size)
+
+
+class Study:
+    """The document of one piece of work. It is changed only through its methods, each of which tells the listeners."""
+
+    def __init__(self, table: Table, settings: Settings | None = None, name: str | None = None) -> None:
+        self.table = table
+        self.name = name or table.source.path.stem.replace("_", " ")
+        self.settings = settings or Settings()
+        self.log = DecisionLog()
+        self.selection = Selection()
+        self.looked_at: set[str] = set()
+        self.reviewed: set[str] = set()
+        self._listeners: list[Callable[[Change], None]] = []
+        self._working = WorkingSet.of(table, ())
+        self._memos: dict[str, Memo] = {}
+        self._analyses: dict[Hashable, ColumnAnalysis] = {}
+
+    def listen(self, listener: Callable[[Change], None]) -> None:
+        """Have ``listener`` called after every change."""
+        self._listeners.append(listener)
+
+    def _tell(self, change: Change) -> None:
+        for listener in list(self._listeners):
+            listener(change)
+
+    # Selection and review
+
+    def select(self, rows: Iterable[int] | Ints, origin: str = "") -> None:
+        """Select ``rows`` (from 0) for every view; an empty selection clears it."""
+        chosen = np.unique(np.fromiter(rows, dtype=np.int64))
+        if chosen.size and not (chosen[0] >= 0 and chosen[-1] < self.table.rows):
+            raise DecisionError(f"There are {self.table.rows} rows; one beyond them cannot be selected.")
+        self.selection = Selection(chosen, origin)
+        self._tell(Change.SELECTION)
+
+    def look_at(self, column: str) -> None:
+        """Note that the analyst has opened ``column``."""
+        if column not in self.looked_at:
+            self.looked_at.add(self.table[column].name)
+            self._tell(Change.REVIEW)
+
+    def set_reviewed(self, column: str, done: bool) -> None:
+        """Tick ``column`` as reviewed, or take the tick away."""
+        name = self.table[column].name
+        (self.reviewed.add if done else self.reviewed.discard)(name)
+        self._tell(Change.REVIEW)
+
+    def change_settings(self, settings: Settings) -> None:
+        if settings != self.settings:
+            self.settings = settings
+            self._tell(Change.SETTINGS)
+
+    # Decisions
+
+    @property
+    def working(self) -> WorkingSet:
+        return self._working
+
+    def decide(
+        self,
+        kind: DecisionKind,
+        column: str,
+        rows: Iterable[int],
+        *,
+        cause: Cause = Cause.UNKNOWN,
+        reason: str = "",
+        value: float | None = None,
+        factor: float | None = None,
+    ) -> Decision:
+        """Record a decision on ``rows`` (from 0) of ``column`` and apply it.
+
+        Raises DecisionError for an unknown row, a value that is not there, or a correction that is no finite number.
+        """
+        target = self.table[column]
+        chosen = tuple(sorted({int(row) for row in rows}))
+        self._check_rows(target, kind, chosen)
+        when = datetime.now(UTC)
+        decision = Decision(kind, target.name, chosen, cause, reason.strip(), when, value=value, factor=factor)
+        if factor is not None and target.values is not None:
+            with np.errstate(over="ignore"):
+                if not np.isfinite(target.values[list(chosen)] * factor).all():
+                    raise DecisionError("The corrected value would be too large for a number.")
+        self.log.add(decision)
+        self._renew()
+        return decision
+
+    def _check_rows(self, column: Column, kind: DecisionKind, rows: tuple[int, ...]) -> None:
+        if rows and not (rows[0] >= 0 and rows[-1] < self.table.rows):
+            raise DecisionError(f"There are {self.table.rows} rows; the decision names one beyond them.")
+        if kind is DecisionKind.EXCLUDE_ROW or not rows:
+            return
+        if column.values is None:
+            raise DecisionError(f"The column {column.name} has no numbers to decide on; exclude the row instead.")
+        if kind is not DecisionKind.CORRECT and np.isnan(column.values[list(rows)]).any():
+            raise DecisionError(f"One of these rows has no value in {column.name}; there is nothing to {kind}.")
+
+    def undo(self) -> Decision:
+        """Take back the latest decision. Raises DecisionError where there is none."""
+        decision = self.log.undo()
+        self._renew()
+        return decision
+
+    def redo(self) -> Decision:
+        """Put back the decision taken back last. Raises DecisionError where there is none."""
+        decision = self.log.redo()
+        self._renew()
+        return decision
+
+    def _renew(self) -> None:
+        self._working = WorkingSet.of(self.table, self.log.active)
+        self._tell(Change.DECISIONS)
+
+    # Analyses
+
+    def request(self, column: str) -> AnalysisRequest:
+        """What is needed to analyse ``column`` as things stand; may be worked out on any thread."""
+        target = self.table[column]
+        changed = self._working.changes(column)
+        version = (
+            tuple(self._working.excluded(column).tolist()),
+            tuple(sorted(self._working.corrected(column).items())),
+        )
+        return AnalysisRequest(target, self._working.sample(target), self.settings, version if changed else ())
+
+    def memo(self, column: str) -> Memo:
+        """Parts of analyses of ``column`` worked out so far."""
+        return self._memos.setdefault(column, {})
+
+    def known_analysis(self, column: str) -> ColumnAnalysis | None:
+        """The analysis of ``column`` as things stand, where it has been worked out already."""
+        return self._analyses.get(self.request(column).key)
+
+    def keep(self, analysis: ColumnAnalysis) -> None:
+        """Remember an analysis worked out elsewhere."""
+        self._analyses[analysis.request.key] = analysis
+
+    def analysis(self, column: str) -> ColumnAnalysis:
+        """The analysis of ``column`` as things stand, worked out now if need be."""
+        request = self.request(column)
+        known = self._analyses.get(request.key)
+        if known is None:
+            known = analyse(request, self.memo(column))
+            self.keep(known)
+        return known

@@ -1,0 +1,68 @@
+"""From the text of cells to numbers, keeping account of every cell that is not one."""
+
+import re
+from collections.abc import Collection
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from culvix.stats.arrays import Bools, Floats, Ints
+
+__all__ = ["ParsedCells", "parse_cells"]
+
+_INFINITY = r"(?i)^[+-]?inf(inity)?$"
+_EXACT_FROM = 2**53
+
+
+@dataclass(frozen=True)
+class ParsedCells:
+    """Numbers of a column of text; masks and values have shape ``(rows,)``.
+
+    ``integers`` is given only where every number is whole and some lie beyond 2**53, where doubles lose digits.
+    """
+
+    values: Floats
+    integers: Ints | None
+    missing: Bools
+    unread: Bools
+    whole: bool
+
+    @property
+    def numbers(self) -> int:
+        return int(self.values.size - self.missing.sum() - self.unread.sum())
+
+
+def parse_cells(text: pl.Series, missing_codes: Collection[str] = ()) -> ParsedCells:
+    """Read ``text`` as plain numbers: digits, one decimal point, an exponent.
+
+    An empty or blank cell is missing, and so is one equal to a code of ``missing_codes`` as text or as a number. All
+    other text, "nan" included, is unread. "inf" is read as infinite; digits too large for a double are unread.
+    """
+    stripped = text.str.strip_chars()
+    missing = (stripped.is_null() | (stripped == "")).to_numpy()
+    numbers = stripped.cast(pl.Float64, strict=False)
+    values = numbers.fill_null(np.nan).to_numpy().astype(np.float64)
+    if missing_codes:
+        missing = missing | stripped.is_in(list(missing_codes)).fill_null(False).to_numpy()
+        codes = [float(code) for code in missing_codes if re.fullmatch(r"[+-]?[\d.]+(e[+-]?\d+)?", code, re.I)]
+        missing |= np.isin(values, codes)
+    infinite = np.isinf(values)
+    if infinite.any():
+        spelled = stripped.str.contains(_INFINITY).fill_null(False).to_numpy()
+        values = np.where(infinite & ~spelled, np.nan, values)
+    values = np.where(missing, np.nan, values)
+    unread = np.isnan(values) & ~missing
+    finite = values[np.isfinite(values)]
+    whole = bool((finite == np.floor(finite)).all())
+    return ParsedCells(values, _exact(stripped, values, finite, whole), missing, unread, whole)
+
+
+def _exact(stripped: pl.Series, values: Floats, finite: Floats, whole: bool) -> Ints | None:
+    """The whole numbers exactly, where doubles would lose digits and 64 bits hold them all."""
+    if not whole or not finite.size or max(-float(finite.min()), float(finite.max())) < _EXACT_FROM:
+        return None
+    exact = stripped.cast(pl.Int64, strict=False)
+    if bool((exact.is_null().to_numpy() & np.isfinite(values)).any()):
+        return None
+    return exact.fill_null(0).to_numpy().astype(np.int64)

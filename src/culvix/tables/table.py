@@ -1,0 +1,159 @@
+"""A table as read: typed columns beside their original text, and where they came from."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from enum import StrEnum
+from functools import cached_property
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+
+from culvix.errors import CulvixError
+from culvix.stats.arrays import Bools, Floats, Ints
+from culvix.stats.sample import Sample
+
+__all__ = ["NUMERIC_ROLES", "Column", "Role", "Source", "Table"]
+
+
+class Role(StrEnum):
+    """What a column is for, which decides what may be computed from it."""
+
+    MEASURE = "measure"
+    COUNT = "count"
+    ORDERED = "ordered"
+    CATEGORY = "category"
+    YES_NO = "yes/no"
+    IDENTIFIER = "identifier"
+    DATE = "date"
+    TEXT = "text"
+
+
+NUMERIC_ROLES = frozenset({Role.MEASURE, Role.COUNT, Role.ORDERED, Role.YES_NO})
+
+
+@dataclass(frozen=True, eq=False)
+class Column:
+    """One column: its text as read, and for a numeric role its numbers.
+
+    ``values`` has shape ``(rows,)`` with NaN where a cell is missing or unread; ``integers`` the same whole numbers
+    exactly. ``unread_rows`` (from 0) hold text that was not read as a number. ``reason`` says why the role was chosen.
+    """
+
+    name: str
+    role: Role
+    reason: str
+    text: pl.Series
+    missing: int
+    values: Floats | None = None
+    integers: Ints | None = None
+    unread_rows: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
+    unit: str | None = None
+    label: str | None = None
+
+    @property
+    def is_numeric(self) -> bool:
+        return self.values is not None
+
+    @property
+    def unread(self) -> int:
+        return int(self.unread_rows.size)
+
+    @property
+    def title(self) -> str:
+        """Label and unit as they stand on an axis: "length (mm)"."""
+        shown = self.label or self.name
+        return f"{shown} ({self.unit})" if self.unit else shown
+
+    @cached_property
+    def sample(self) -> Sample:
+        """The numbers as imported. Raises CulvixError for a column that has none."""
+        if self.values is None:
+            raise CulvixError(f"The column {self.name} is read as {self.role}, so it has no numbers.")
+        return Sample.of(self.values, self.integers)
+
+    def cell(self, row: int) -> str:
+        """Text of one cell as read; an empty string where there was none."""
+        value = self.text[row]
+        return "" if value is None else str(value)
+
+    @cached_property
+    def present(self) -> Bools:
+        """Mask of the rows with a usable cell: a finite number, or any text in a column without numbers."""
+        if self.values is not None:
+            return np.isfinite(self.values)
+        return (self.text.is_not_null() & (self.text.str.strip_chars() != "")).to_numpy()
+
+    @cached_property
+    def distinct_texts(self) -> int:
+        """Number of different present cells, as text."""
+        return int(self.text.filter(pl.Series(self.present)).n_unique())
+
+    def most_frequent(self, k: int = 10) -> list[tuple[str, int]]:
+        """The ``k`` most frequent cells with their counts, ties in order of text."""
+        kept = self.text.filter(pl.Series(self.present)).str.strip_chars()
+        counted = kept.value_counts(name="n").sort(["n", self.text.name], descending=[True, False]).head(k)
+        return [(str(value), int(n)) for value, n in counted.iter_rows()]
+
+
+@dataclass(frozen=True)
+class Source:
+    """Where a table came from. ``notes`` are sentences on what the reader decided."""
+
+    path: Path
+    sha256: str
+    size: int
+    encoding: str
+    delimiter: str
+    notes: tuple[str, ...] = ()
+
+    @property
+    def name(self) -> str:
+        return self.path.name
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """Columns of equal length and their source."""
+
+    columns: tuple[Column, ...]
+    rows: int
+    source: Source
+    repeated_rows: Ints
+    """Rows (from 0) that repeat an earlier row in every cell."""
+
+    def __iter__(self) -> Iterator[Column]:
+        return iter(self.columns)
+
+    @cached_property
+    def _by_name(self) -> dict[str, Column]:
+        return {column.name: column for column in self.columns}
+
+    def __getitem__(self, name: str) -> Column:
+        try:
+            return self._by_name[name]
+        except KeyError:
+            raise CulvixError(f"There is no column called {name!r} in {self.source.name}.") from None
+
+    def __contains__(self, name: object) -> bool:
+        return name in self._by_name
+
+    @cached_property
+    def numeric(self) -> tuple[Column, ...]:
+        return tuple(column for column in self.columns if column.is_numeric)
+
+    @cached_property
+    def complete_rows(self) -> int:
+        """Rows with a usable cell in every column: what a listwise deletion would leave."""
+        complete = np.ones(self.rows, dtype=bool)
+        for column in self.columns:
+            complete &= column.present
+        return int(complete.sum())
+
+    @cached_property
+    def label_column(self) -> Column | None:
+        """The first identifier that names most rows, shown for a row everywhere."""
+        for column in self.columns:
+            if column.role is Role.IDENTIFIER and column.missing * 10 < self.rows:
+                return column
+        return None
