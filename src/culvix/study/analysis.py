@@ -24,7 +24,7 @@ from culvix.stats.qq import QQ, qq
 from culvix.stats.sample import Sample
 from culvix.study.flags import Flags, flag_column, run_method
 from culvix.study.settings import Settings
-from culvix.tables.table import Column
+from culvix.tables.table import Column, Role
 
 __all__ = ["AnalysisRequest", "ColumnAnalysis", "Memo", "analyse"]
 
@@ -75,6 +75,12 @@ class ColumnAnalysis:
         return self.request.working
 
 
+_NO_QUESTION = {
+    Role.YES_NO: "A yes/no column has two values; whether it is normal is not a question.",
+    Role.ORDERED: "Ordered codes are ranks, not measurements; whether they are normal is not a question.",
+}
+
+
 class _Parts:
     """The parts of one analysis, each made only where no earlier analysis left it in the memo."""
 
@@ -84,6 +90,7 @@ class _Parts:
         self.settings = request.settings
         self.chosen = request.settings.of(request.column.name)
         self.version = request.version
+        self.role = request.column.role
         self._memo = memo
 
     def _part(self, make: Callable[[], _Part], *depends: Hashable) -> _Part:
@@ -133,6 +140,18 @@ class _Parts:
         depends = ("without", test.key, self.version, doubtful.tobytes())
         return self._part(lambda: test.run(self.sample.without(doubtful)), *depends)
 
+    def verdict(self, tests: dict[str, NormalityResult], flags: Flags, points: QQ | None) -> Verdict:
+        suggested, doubtful = suggested_test(self.sample.n), flags.most
+        return judge_normality(
+            self.sample,
+            tests[suggested.key],
+            self.without(suggested, doubtful),
+            points,
+            alpha=self.settings.alpha,
+            flagged=int(np.isfinite(self.sample.values[doubtful]).sum()),
+            not_a_question=_NO_QUESTION.get(self.role),
+        )
+
     def style(self, sd: float | None) -> NumberStyle:
         decimals = self.settings.decimals
         return self._part(lambda: style_for(self.imported, sd, decimals), "style", self.version, decimals)
@@ -149,15 +168,6 @@ def analyse(request: AnalysisRequest, memo: Memo | None = None, progress: Progre
     bars, curve, points = parts.histogram(), parts.density(), parts.qq()
     progress(0.8, f"testing {request.column.name}")
     tests = parts.tests()
-    suggested = suggested_test(request.working.n)
-    doubtful = flags.most
-    verdict = judge_normality(
-        request.working,
-        tests[suggested.key],
-        parts.without(suggested, doubtful),
-        points,
-        alpha=request.settings.alpha,
-        flagged=int(np.isfinite(request.working.values[doubtful]).sum()),
-    )
+    verdict = parts.verdict(tests, flags, points)
     style = parts.style(description.sd)
     return ColumnAnalysis(request, description, bars, curve, points, tests, verdict, flags, style)

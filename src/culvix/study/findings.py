@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from culvix.stats.arrays import Ints
-from culvix.stats.display import count, plural
+from culvix.stats.display import count, per_cent, plural
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.quantiles import quantile
 from culvix.study.analysis import ColumnAnalysis
@@ -20,8 +20,8 @@ from culvix.study.working import WorkingSet
 __all__ = ["Finding", "Proposal", "column_findings"]
 
 _FACTORS = (10.0, 100.0, 1000.0, 0.1, 0.01, 0.001)
-_LARGEST_GROUP = 0.02
-"""Another unit is asked about for at most this share of a column."""
+_LARGEST_GROUP = 0.015
+"""More than this share of a column is not a handful of errors."""
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ def column_findings(analysis: ColumnAnalysis, working: WorkingSet) -> list[Findi
 _Raised = Iterator[tuple[str, str, Ints, tuple[Proposal, ...], bool]]
 
 
-def _keep(reason: str = "checked: genuine") -> Proposal:
+def _keep(reason: str = "kept as genuine") -> Proposal:
     return Proposal("Keep", DecisionKind.KEEP, Cause.GENUINE, reason)
 
 
@@ -140,9 +140,15 @@ def _some(analysis: ColumnAnalysis, rows: Ints) -> str:
 def _all_methods(analysis: ColumnAnalysis, asked: set[int]) -> _Raised:
     flags = analysis.flags
     rows = np.array([row for row in flags.all_agree.tolist() if row not in asked], dtype=np.int64)
-    if rows.size and flags.able > 1:
-        sentence = f"{plural(rows.size, 'value')} flagged by all {count(flags.able)} methods: error or genuine?"
-        yield "all_methods", sentence, rows, (_exclude(Cause.UNKNOWN, "flagged by all methods"), _keep()), True
+    if not rows.size or flags.able < 2:
+        return
+    exclude, head = _exclude(Cause.UNKNOWN, "flagged by all methods"), f"{plural(rows.size, 'value')} flagged by all"
+    if rows.size > _LARGEST_GROUP * analysis.column.sample.n:
+        share = per_cent(rows.size / analysis.column.sample.n)
+        sentence = f"{head} {count(flags.able)} methods, {share} of the column: a long tail rather than errors?"
+        yield "long_tail", sentence, rows, (_keep("the tail of a skewed column"), exclude), False
+    else:
+        yield "all_methods", f"{head} {count(flags.able)} methods: error or genuine?", rows, (exclude, _keep()), True
 
 
 def _some_methods(analysis: ColumnAnalysis, asked: set[int]) -> _Raised:

@@ -124,7 +124,7 @@ def _textual(column: Column) -> Json:
 def _numeric(analysis: ColumnAnalysis) -> Json:
     notes: dict[str, str] = dict(analysis.description.notes)
     column = analysis.column
-    document = {
+    return {
         **_head(column),
         "n": analysis.description.n,
         "missing": analysis.description.missing - column.unread,
@@ -135,7 +135,6 @@ def _numeric(analysis: ColumnAnalysis) -> Json:
         "histogram": _histogram(analysis, notes),
         "notes": notes,
     }
-    return document
 
 
 def _description(description: Description) -> Json:

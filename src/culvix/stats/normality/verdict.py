@@ -51,18 +51,24 @@ def judge_normality(
     *,
     alpha: float = 0.05,
     flagged: int = 0,
+    not_a_question: str | None = None,
 ) -> Verdict:
-    """Put the suggested test's ``result`` into words for ``sample``. Raises StatisticsError for α outside 0 to 1."""
+    """Put the suggested test's ``result`` into words for ``sample``. Raises StatisticsError for α outside 0 to 1.
+
+    ``not_a_question`` is the sentence for a column of which normality is not asked; it then takes the verdict's place.
+    """
     if not 0 < alpha < 1:
         raise StatisticsError(f"The level α lies between 0 and 1, not at {alpha}.")
     centre = sample.moments
     correlation = points.correlation if points else None
     skewness = centre.skewness if centre else None
     kurtosis = centre.excess_kurtosis if centre else None
-    rejects = None if result.p is None else result.p < alpha
+    rejects = None if result.p is None or not_a_question else result.p < alpha
     without = None if without_flags is None or without_flags.p is None else without_flags
     alone = bool(rejects and without is not None and without.p is not None and without.p >= alpha)
-    sentence = _sentence(result, without if alone else None, correlation, centre, rejects, alpha, flagged)
+    sentence = not_a_question or _sentence(
+        result, without if alone else None, correlation, centre, rejects, alpha, flagged
+    )
     return Verdict(
         result.method, rejects, alone, result, without_flags, correlation, skewness, kurtosis, alpha, sentence
     )

@@ -1,0 +1,204 @@
+"""What the pictures are drawn from: small frozen data, drawn in the window, in a file or in another process."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.errors import CulvixError
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.density import Density
+from culvix.stats.display import NumberStyle
+from culvix.stats.histogram import Histogram
+from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.qq import QQ
+from culvix.stats.sample import Sample
+from culvix.study.analysis import ColumnAnalysis
+from culvix.study.relations import PairView
+from culvix.study.settings import SCALES
+from culvix.study.working import WorkingSet
+
+__all__ = ["BoxNumbers", "Marks", "PairPicture", "ShapePicture", "Span", "pair_picture", "shape_picture"]
+
+_MOST_MARKS = 4000
+_CURVE_POINTS = 1500
+
+
+@dataclass(frozen=True)
+class BoxNumbers:
+    """Five numbers and the mean of the values in use; whiskers reach the farthest value inside the fences."""
+
+    low: float
+    q1: float
+    median: float
+    q3: float
+    high: float
+    mean: float
+
+
+@dataclass(frozen=True, eq=False)
+class Span:
+    """The interval a method accepts and the values it flags; ``note`` says why there is none, or what to beware of."""
+
+    label: str
+    lower: float | None
+    upper: float | None
+    flagged: Floats
+    note: str | None
+
+
+@dataclass(frozen=True, eq=False)
+class Marks:
+    """Rows drawn one by one, each array of shape ``(k,)``: where they stand, and how many methods flag them."""
+
+    rows: Ints
+    values: Floats
+    weights: Ints
+
+    @classmethod
+    def at(cls, rows: Ints, values: Floats, weights: Ints | None = None) -> "Marks":
+        """Marks for ``rows`` whose value exists, thinned evenly where there are too many to draw."""
+        keep = np.flatnonzero(np.isfinite(values))
+        if keep.size > _MOST_MARKS:
+            keep = keep[np.linspace(0, keep.size - 1, _MOST_MARKS).astype(np.int64)]
+        strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
+        return cls(rows[keep], values[keep], strength[keep])
+
+
+@dataclass(frozen=True, eq=False)
+class ShapePicture:
+    """All lanes of one column. ``extent`` is the range of the values in use, ``reference`` the normal's mean and SD."""
+
+    title: str
+    n: int
+    style: NumberStyle
+    scale: str
+    histogram: Histogram | None
+    curve: Density | None
+    reference: tuple[float, float] | None
+    box: BoxNumbers | None
+    qq: QQ | None
+    spans: tuple[Span, ...]
+    flagged: Marks
+    excluded: Marks
+    corrected: Marks
+    corrected_from: Floats
+    selected: Marks
+    selected_counts: Ints
+    extent: tuple[float, float] | None
+
+    @property
+    def unit_of_bars(self) -> float:
+        """Height of one row in the chosen scale."""
+        if self.scale == "counts" or not self.n or self.histogram is None:
+            return 1.0
+        return 100 / self.n if self.scale == "percent" else 1 / (self.n * self.histogram.width)
+
+    @property
+    def axis_of_bars(self) -> str:
+        """What the bars' heights mean."""
+        if self.histogram is None or self.scale == "density":
+            return SCALES[self.scale]
+        width = self.histogram.width
+        return f"{SCALES[self.scale]} per {width:g}"
+
+
+def shape_picture(analysis: ColumnAnalysis, working: WorkingSet, selected: Ints) -> ShapePicture:
+    """The lanes of ``analysis`` with the decisions of ``working`` and the ``selected`` rows marked."""
+    sample, imported, name = analysis.sample, analysis.column.sample, analysis.column.name
+    excluded, corrected = working.excluded(name), working.corrected(name)
+    changed = np.array(sorted(corrected), dtype=np.int64)
+    flags = analysis.flags
+    plain = ~np.isin(flags.rows, np.concatenate((excluded, changed)))
+    centre = sample.moments
+    return ShapePicture(
+        title=analysis.column.title,
+        n=sample.n,
+        style=analysis.style,
+        scale=analysis.request.settings.of(name).scale,
+        histogram=analysis.histogram,
+        curve=_thin(analysis.density),
+        reference=(centre.mean, centre.sd) if centre and centre.sd else None,
+        box=_box(analysis),
+        qq=analysis.qq,
+        spans=_spans(analysis),
+        flagged=Marks.at(flags.rows[plain], imported.values[flags.rows[plain]], flags.agreement[plain]),
+        excluded=Marks.at(excluded, imported.values[excluded]),
+        corrected=Marks.at(changed, np.array([corrected[row] for row in changed.tolist()])),
+        corrected_from=imported.values[changed],
+        selected=Marks.at(selected, sample.values[selected]),
+        selected_counts=_counts(sample, analysis.histogram, selected),
+        extent=(float(sample.sorted[0]), float(sample.sorted[-1])) if sample.n else None,
+    )
+
+
+def _thin(curve: Density | None) -> Density | None:
+    if curve is None or curve.x.size <= _CURVE_POINTS:
+        return curve
+    step = -(-curve.x.size // _CURVE_POINTS)
+    return Density(curve.x[::step], curve.y[::step], curve.bandwidth, curve.rule, curve.n)
+
+
+def _box(analysis: ColumnAnalysis) -> BoxNumbers | None:
+    d, x = analysis.description, analysis.sample.sorted
+    if d.mean is None or d.q1 is None or d.q3 is None or d.median is None or d.iqr is None:
+        return None
+    reach = analysis.request.settings.limits["iqr_fences"] * d.iqr
+    low = x[min(int(np.searchsorted(x, d.q1 - reach, side="left")), x.size - 1)]
+    high = x[max(int(np.searchsorted(x, d.q3 + reach, side="right")) - 1, 0)]
+    return BoxNumbers(min(float(low), d.q1), d.q1, d.median, d.q3, max(float(high), d.q3), d.mean)
+
+
+def _spans(analysis: ColumnAnalysis) -> tuple[Span, ...]:
+    values = analysis.column.sample.values
+    return tuple(
+        Span(OUTLIER_METHODS[key].short, r.lower, r.upper, np.unique(values[r.rows])[:_MOST_MARKS], r.note)
+        for key, r in analysis.flags.results.items()
+    )
+
+
+def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:
+    """How many of ``rows`` stand in each bin."""
+    if bars is None:
+        return np.zeros(0, dtype=np.int64)
+    values = np.sort(sample.values[rows])
+    side = "left" if bars.closed == "left" else "right"
+    return np.diff(np.searchsorted(values[np.isfinite(values)], bars.edges, side=side))  # type: ignore[call-overload,no-any-return]
+
+
+@dataclass(frozen=True, eq=False)
+class PairPicture:
+    """The scatter of two columns with its fit line and marked rows."""
+
+    x_title: str
+    y_title: str
+    points: Marks
+    y_values: Floats
+    flagged: Marks
+    flagged_y: Floats
+    selected: Marks
+    selected_y: Floats
+    line: tuple[float, float] | None
+
+
+def pair_picture(view: PairView, x_title: str, y_title: str, agreement: Ints, selected: Ints) -> PairPicture:
+    """Picture of ``view``; ``agreement`` has, for each of its flagged rows, how many methods flag it in x or y."""
+    if agreement.shape != view.flagged.shape:
+        raise CulvixError("Each flagged row needs its number of methods.")
+    place = {int(row): i for i, row in enumerate(view.rows.tolist())}
+    chosen = np.array([place[row] for row in selected.tolist() if row in place], dtype=np.int64)
+    marked = np.searchsorted(view.rows, view.flagged)
+    plain = np.setdiff1d(np.arange(view.rows.size), marked)
+    if plain.size > _MOST_MARKS:
+        plain = plain[np.linspace(0, plain.size - 1, _MOST_MARKS).astype(np.int64)]
+    zeros = np.zeros(plain.size, dtype=np.int64)
+    return PairPicture(
+        x_title,
+        y_title,
+        Marks(view.rows[plain], view.x_values[plain], zeros),
+        view.y_values[plain],
+        Marks(view.flagged, view.x_values[marked], agreement),
+        view.y_values[marked],
+        Marks(view.rows[chosen], view.x_values[chosen], np.zeros(chosen.size, dtype=np.int64)),
+        view.y_values[chosen],
+        (view.line.intercept, view.line.slope) if view.line else None,
+    )
