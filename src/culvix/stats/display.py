@@ -48,8 +48,13 @@ def number(value: float | int | None, decimals: int = 2) -> str:
     if isinstance(value, int) and decimals == 0:
         return count(value) if abs(value) < 10**15 else _scientific(value)
     size = abs(value)
-    if size and (size >= 1e9 or size < 0.5 * 10.0**-decimals):
+    if size >= 1e9:
         return _scientific(value)
+    if size and size < 0.5 * 10.0**-decimals:
+        # Two digits of what would be hidden, as long as that stays readable.
+        decimals, wanted = 1 - floor(log10(size)), decimals
+        if decimals > wanted + 3:
+            return _scientific(value)
     text = f"{value:,.{decimals}f}".replace(",", _GROUP)
     if text.strip("-0.") == "":
         text = text.lstrip("-")

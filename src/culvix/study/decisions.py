@@ -93,6 +93,12 @@ class DecisionLog:
         self._line: list[int] = []
         self._cursor = 0
 
+    def copy(self) -> "DecisionLog":
+        """The same log, to be added to on its own."""
+        other = DecisionLog()
+        other._all, other._line, other._cursor = list(self._all), list(self._line), self._cursor
+        return other
+
     @property
     def active(self) -> list[Decision]:
         """Decisions in force, oldest first."""

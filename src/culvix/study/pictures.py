@@ -45,6 +45,10 @@ class Span:
     flagged: Floats
     note: str | None
 
+    def accepts(self, value: float) -> bool:
+        """Whether the method would leave ``value`` unflagged; True where it gives no span."""
+        return self.lower is None or self.upper is None or self.lower <= value <= self.upper
+
 
 @dataclass(frozen=True, eq=False)
 class Marks:
@@ -69,6 +73,7 @@ class ShapePicture:
     """All lanes of one column. ``extent`` is the range of the values in use, ``reference`` the normal's mean and SD."""
 
     title: str
+    unit: str | None
     n: int
     style: NumberStyle
     scale: str
@@ -99,10 +104,12 @@ class ShapePicture:
         if self.histogram is None or self.scale == "density":
             return SCALES[self.scale]
         width = self.histogram.width
-        return f"{SCALES[self.scale]} per {width:g}"
+        return f"{SCALES[self.scale]} per {width:g}{f' {self.unit}' if self.unit else ''}"
 
 
-def shape_picture(analysis: ColumnAnalysis, working: WorkingSet, selected: Ints) -> ShapePicture:
+def shape_picture(
+    analysis: ColumnAnalysis, working: WorkingSet, selected: Ints, *, qq_points: int = 1500
+) -> ShapePicture:
     """The lanes of ``analysis`` with the decisions of ``working`` and the ``selected`` rows marked."""
     sample, imported, name = analysis.sample, analysis.column.sample, analysis.column.name
     excluded, corrected = working.excluded(name), working.corrected(name)
@@ -112,14 +119,15 @@ def shape_picture(analysis: ColumnAnalysis, working: WorkingSet, selected: Ints)
     centre = sample.moments
     return ShapePicture(
         title=analysis.column.title,
+        unit=analysis.column.unit,
         n=sample.n,
         style=analysis.style,
         scale=analysis.request.settings.of(name).scale,
         histogram=analysis.histogram,
-        curve=_thin(analysis.density),
+        curve=_thin(analysis.density, sample),
         reference=(centre.mean, centre.sd) if centre and centre.sd else None,
         box=_box(analysis),
-        qq=analysis.qq,
+        qq=analysis.qq.thinned(qq_points) if analysis.qq else None,
         spans=_spans(analysis),
         flagged=Marks.at(flags.rows[plain], imported.values[flags.rows[plain]], flags.agreement[plain]),
         excluded=Marks.at(excluded, imported.values[excluded]),
@@ -131,11 +139,15 @@ def shape_picture(analysis: ColumnAnalysis, working: WorkingSet, selected: Ints)
     )
 
 
-def _thin(curve: Density | None) -> Density | None:
-    if curve is None or curve.x.size <= _CURVE_POINTS:
-        return curve
-    step = -(-curve.x.size // _CURVE_POINTS)
-    return Density(curve.x[::step], curve.y[::step], curve.bandwidth, curve.rule, curve.n)
+def _thin(curve: Density | None, sample: Sample) -> Density | None:
+    """The curve over the range of the data, with no more points than can be seen."""
+    if curve is None:
+        return None
+    low, high = float(sample.sorted[0]), float(sample.sorted[-1])
+    reach = 0.02 * (high - low)
+    inside = np.flatnonzero((curve.x >= low - reach) & (curve.x <= high + reach))
+    inside = inside[:: max(1, -(-inside.size // _CURVE_POINTS))]
+    return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
 
 
 def _box(analysis: ColumnAnalysis) -> BoxNumbers | None:
@@ -180,7 +192,9 @@ class PairPicture:
     line: tuple[float, float] | None
 
 
-def pair_picture(view: PairView, x_title: str, y_title: str, agreement: Ints, selected: Ints) -> PairPicture:
+def pair_picture(
+    view: PairView, x_title: str, y_title: str, agreement: Ints, selected: Ints, *, most: int = _MOST_MARKS
+) -> PairPicture:
     """Picture of ``view``; ``agreement`` has, for each of its flagged rows, how many methods flag it in x or y."""
     if agreement.shape != view.flagged.shape:
         raise CulvixError("Each flagged row needs its number of methods.")
@@ -188,8 +202,8 @@ def pair_picture(view: PairView, x_title: str, y_title: str, agreement: Ints, se
     chosen = np.array([place[row] for row in selected.tolist() if row in place], dtype=np.int64)
     marked = np.searchsorted(view.rows, view.flagged)
     plain = np.setdiff1d(np.arange(view.rows.size), marked)
-    if plain.size > _MOST_MARKS:
-        plain = plain[np.linspace(0, plain.size - 1, _MOST_MARKS).astype(np.int64)]
+    if plain.size > most:
+        plain = plain[np.linspace(0, plain.size - 1, most).astype(np.int64)]
     zeros = np.zeros(plain.size, dtype=np.int64)
     return PairPicture(
         x_title,

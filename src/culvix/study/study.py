@@ -9,9 +9,10 @@ import numpy as np
 
 from culvix.errors import DecisionError
 from culvix.stats.arrays import Ints
+from culvix.stats.histogram import histogram
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, Memo, analyse
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
-from culvix.study.settings import Settings
+from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Column, Table
 
@@ -149,6 +150,15 @@ class Study:
         self._working = WorkingSet.of(self.table, self.log.active)
         self._tell(Change.DECISIONS)
 
+    def snapshot(self) -> "Study":
+        """A copy that later changes to this study do not reach, for work on another thread."""
+        copy = Study(self.table, self.settings, self.name)
+        copy.log = self.log.copy()
+        copy._working = self._working
+        copy.reviewed, copy.looked_at = set(self.reviewed), set(self.looked_at)
+        copy._analyses = dict(self._analyses)
+        return copy
+
     # Analyses
 
     def request(self, column: str) -> AnalysisRequest:
@@ -160,6 +170,11 @@ class Study:
             tuple(sorted(self._working.corrected(column).items())),
         )
         return AnalysisRequest(target, self._working.sample(target), self.settings, version if changed else ())
+
+    def analysis_possible(self, column: str, chosen: ColumnSettings) -> None:
+        """Raise StatisticsError where ``chosen`` could not be applied to ``column``."""
+        sample = self._working.sample(self.table[column])
+        histogram(sample, chosen.bin_rule, width=chosen.bin_width, closed=self.settings.closed)
 
     def memo(self, column: str) -> Memo:
         """Parts of analyses of ``column`` worked out so far."""

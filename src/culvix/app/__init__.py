@@ -1,0 +1,1 @@
+"""The window: stages, rail, margin, row tray, and the background work behind them."""

@@ -1,0 +1,114 @@
+"""The hub between the study and the window: one object that tells views what changed, and works things out for them."""
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from culvix.app.jobs import JobRunner
+from culvix.charts.strip import Strip, strip_of
+from culvix.stats.arrays import Floats
+from culvix.study import Change, Study
+from culvix.study.analysis import ColumnAnalysis, analyse
+from culvix.study.relations import Relations, rank_pairs
+
+__all__ = ["Hub"]
+
+
+class Hub(QObject):
+    """Signals of the study's changes, the column in focus, and results as they arrive."""
+
+    selection_changed = pyqtSignal()
+    settings_changed = pyqtSignal()
+    decisions_changed = pyqtSignal()
+    review_changed = pyqtSignal()
+    focus_changed = pyqtSignal(str)
+    analysed = pyqtSignal(str)
+    """A column's analysis has arrived."""
+    related = pyqtSignal()
+    """The ranking of pairs has arrived."""
+    problem = pyqtSignal(str)
+
+    def __init__(self, study: Study, jobs: JobRunner, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.study = study
+        self.jobs = jobs
+        self.focus: str | None = None
+        self.strips: dict[str, Strip | None] = {}
+        self.relations: Relations | None = None
+        self._relations_of: object = None
+        self._under_way: dict[str, object] = {}
+        study.listen(self._told)
+
+    def _told(self, change: Change) -> None:
+        if change is Change.SELECTION:
+            self.selection_changed.emit()
+        elif change is Change.REVIEW:
+            self.review_changed.emit()
+        else:
+            signal = self.settings_changed if change is Change.SETTINGS else self.decisions_changed
+            signal.emit()
+            if self.focus:
+                self.want(self.focus)
+            for name in self.strips:
+                if name != self.focus and self.study.known_analysis(name) is None:
+                    self.want(name, urgent=False)
+
+    def set_focus(self, column: str) -> None:
+        """Turn all views to ``column``."""
+        if column == self.focus:
+            return
+        self.focus = column
+        self.study.look_at(column)
+        self.focus_changed.emit(column)
+        if self.study.table[column].is_numeric:
+            self.want(column)
+
+    @property
+    def analysis(self) -> ColumnAnalysis | None:
+        """The analysis of the column in focus as things stand, if it has arrived."""
+        if self.focus is None or not self.study.table[self.focus].is_numeric:
+            return None
+        return self.study.known_analysis(self.focus)
+
+    def want(self, column: str, *, urgent: bool = True) -> None:
+        """See to it that ``analysed`` is told for ``column``; at once where the analysis is known."""
+        request = self.study.request(column)
+        known = self.study.known_analysis(column)
+        if known is not None:
+            self._arrived(known)
+            return
+        name = f"profile of {column}"
+        if self.jobs.running(name) and self._under_way.get(column) == (request.key, urgent):
+            return
+        self._under_way[column] = (request.key, urgent)
+        memo = self.study.memo(column)
+        self.jobs.start(
+            name,
+            lambda progress: analyse(request, memo, progress),
+            self._arrived,
+            priority=10 if urgent else 0,
+            quiet=not urgent,
+        )
+
+    def _arrived(self, analysis: ColumnAnalysis) -> None:
+        name = analysis.column.name
+        if analysis.request.key != self.study.request(name).key:
+            return
+        self.study.keep(analysis)
+        self.strips[name] = strip_of(analysis)
+        self.analysed.emit(name)
+
+    def want_relations(self) -> None:
+        """See to it that ``related`` is told with the ranking of pairs as things stand."""
+        columns = self.study.table.numeric
+        stamp = self.study.log.stamp
+        if self._relations_of == stamp and self.relations is not None:
+            self.related.emit()
+            return
+        names = [column.name for column in columns]
+        values: list[Floats] = [self.study.working.sample(column).values for column in columns]
+
+        def arrived(relations: Relations) -> None:
+            if stamp == self.study.log.stamp:
+                self.relations, self._relations_of = relations, stamp
+                self.related.emit()
+
+        self.jobs.start("correlations", lambda progress: rank_pairs(names, values, progress), arrived, priority=5)

@@ -1,0 +1,189 @@
+"""The margin of the Shape stage: summary, normality with its verdict, and the findings to settle."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.parts import clear_layout, label, row_of
+from culvix.errors import CulvixError
+from culvix.stats.display import count, number, p_value, plural, signed
+from culvix.stats.methods import NORMALITY_TESTS
+from culvix.study.analysis import ColumnAnalysis
+from culvix.study.findings import Finding, Proposal, column_findings
+from culvix.tables.table import Column, Role
+
+__all__ = ["ShapeMargin", "scrolled"]
+
+
+def scrolled(inner: QWidget) -> QScrollArea:
+    """``inner`` in an area that scrolls only up and down."""
+    area = QScrollArea(widgetResizable=True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidget(inner)
+    return area
+
+
+class ShapeMargin(QWidget):
+    """Rebuilt whenever the column in focus or its numbers change."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.cards: list[QFrame] = []
+        self._inner = QWidget()
+        self._body = QVBoxLayout(self._inner)
+        self._body.setContentsMargins(10, 8, 10, 8)
+        self._body.setSpacing(5)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolled(self._inner))
+        hub.focus_changed.connect(self.rebuild)
+        hub.analysed.connect(lambda name: self.rebuild() if name == hub.focus else None)
+
+    def rebuild(self, _: str = "") -> None:
+        """Show the column in focus as things stand."""
+        clear_layout(self._body)
+        self.cards = []
+        if self.hub.focus is None:
+            return
+        column = self.hub.study.table[self.hub.focus]
+        analysis = self.hub.analysis
+        if analysis is None:
+            self._without_numbers(column)
+        else:
+            self._summary(analysis)
+            self._normality(analysis)
+            self._findings(analysis)
+        self._body.addStretch(1)
+
+    def _without_numbers(self, column: Column) -> None:
+        self._body.addWidget(label(f"{column.role}: {column.reason}", wrap=True))
+        if column.is_numeric:
+            self._body.addWidget(label("Working it out …", "quiet"))
+            return
+        self._body.addWidget(label(f"{plural(column.missing, 'cell')} missing", "quiet"))
+        self._body.addWidget(label("Most frequent", "head"))
+        grid = _grid(self._body)
+        for place, (value, times) in enumerate(column.most_frequent(12)):
+            shown = value if len(value) <= 24 else f"{value[:23]}…"
+            grid.addWidget(label(shown), place, 0)
+            grid.addWidget(label(count(times), "head"), place, 1, Qt.AlignmentFlag.AlignRight)
+
+    def _summary(self, analysis: ColumnAnalysis) -> None:
+        d, style, column = analysis.description, analysis.style, analysis.column
+        self._body.addLayout(row_of(label("Summary", "head"), 1, label(_unit_words(column), "quiet")))
+        rows = [
+            ("n", count(d.n), "missing", count(d.missing - column.unread)),
+            ("distinct", count(d.distinct), "unread", count(column.unread)),
+            ("mean", style.statistic(d.mean), "median", style.statistic(d.median)),
+            ("SD (n−1)", style.statistic(d.sd), "MAD ×1.48", style.statistic(d.mad_scaled)),
+            ("min", style.value(d.min), "max", style.value(d.max)),
+            ("Q1", style.statistic(d.q1), "Q3", style.statistic(d.q3)),
+            ("IQR", style.statistic(d.iqr), "SE mean", style.statistic(d.se_mean)),
+            ("skew G1", signed(d.skewness), "kurt G2", signed(d.excess_kurtosis)),
+        ]
+        if column.role is Role.YES_NO:
+            rows = [*rows[:2], ("share of 1", number(d.mean, 3), "count of 1", count(d.n - d.zeros))]
+        grid = _grid(self._body)
+        for place, (left, a, right, b) in enumerate(rows):
+            for at, (name, value) in enumerate(((left, a), (right, b))):
+                shown = label(value, "head")
+                shown.setToolTip(self._tip(analysis, name))
+                grid.addWidget(label(name, "quiet"), place, 2 * at)
+                grid.addWidget(shown, place, 2 * at + 1, Qt.AlignmentFlag.AlignRight)
+        quartiles = "inclusive" if analysis.request.settings.quantile_type == 7 else "exclusive"
+        if analysis.request.settings.quantile_type in (6, 7) and column.role is not Role.YES_NO:
+            self._body.addWidget(
+                label(f"quartiles {quartiles} (type {analysis.request.settings.quantile_type})", "quiet")
+            )
+
+    def _tip(self, analysis: ColumnAnalysis, name: str) -> str:
+        keys = {"SD (n−1)": "sd", "MAD ×1.48": "mad_scaled", "SE mean": "se_mean", "skew G1": "skewness"}
+        key = keys.get(name, {"kurt G2": "excess_kurtosis", "Q1": "q1", "Q3": "q3", "IQR": "iqr"}.get(name, name))
+        why = analysis.description.notes.get(key)
+        return why or f"{name}, from n = {count(analysis.description.n)}"
+
+    def _normality(self, analysis: ColumnAnalysis) -> None:
+        verdict = analysis.verdict
+        self._body.addSpacing(4)
+        self._body.addLayout(row_of(label("Normality", "head"), 1, label(f"α {verdict.alpha:g}", "quiet")))
+        if analysis.column.role not in (Role.YES_NO, Role.ORDERED):
+            for key, result in analysis.normality.items():
+                words = result.note or ""
+                if result.statistic is not None:
+                    words = f"{result.symbol} {number(result.statistic, 4)}  {p_value(result.p)}  n {count(result.n)}"
+                shown = label(words, wrap=True)
+                shown.setToolTip(f"{NORMALITY_TESTS[key].tells}\n{result.note or NORMALITY_TESTS[key].source}")
+                self._body.addLayout(row_of(label(NORMALITY_TESTS[key].name, "quiet"), 1, shown))
+        box = QFrame()
+        box.setProperty("verdict", {True: "against", False: "for", None: "none"}[verdict.rejects])
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(8, 6, 8, 6)
+        inside.addWidget(label(verdict.sentence, wrap=True))
+        self._body.addWidget(box)
+
+    def _findings(self, analysis: ColumnAnalysis) -> None:
+        findings = column_findings(analysis, self.hub.study.working)
+        unsettled = [f for f in findings if not f.settled]
+        state = f"{len(unsettled)} open" if unsettled else "none open"
+        self._body.addSpacing(4)
+        self._body.addLayout(row_of(label("Findings", "head"), 1, label(state, "quiet")))
+        for finding in [*unsettled, *(f for f in findings if f.settled)]:
+            self._body.addWidget(self._card(finding))
+
+    def _card(self, finding: Finding) -> QFrame:
+        card = QFrame()
+        card.setProperty("card", "settled" if finding.settled else "grave" if finding.grave else "mild")
+        inside = QVBoxLayout(card)
+        inside.setContentsMargins(8, 5, 4, 5)
+        inside.setSpacing(4)
+        head = "✓ " if finding.settled else ""
+        inside.addWidget(label(head + finding.sentence, "quiet" if finding.settled else None, wrap=True))
+        show = QPushButton("Show")
+        show.setToolTip("Select these rows")
+        show.clicked.connect(lambda: self.hub.study.select(finding.rows, f"{finding.column}: {finding.sentence}"))
+        buttons: list[QWidget | int] = [show]
+        if not finding.settled:
+            buttons += [self._button(finding, proposal) for proposal in finding.proposals]
+        inside.addLayout(row_of(*buttons, 1, spacing=4))
+        self.cards.append(card)
+        return card
+
+    def _button(self, finding: Finding, proposal: Proposal) -> QPushButton:
+        button = QPushButton(proposal.label)
+        button.setToolTip(f"{proposal.kind}, cause: {proposal.cause}, reason: {proposal.reason}")
+        button.clicked.connect(lambda: self._settle(finding, proposal))
+        return button
+
+    def _settle(self, finding: Finding, proposal: Proposal) -> None:
+        study = self.hub.study
+        undecided = [row for row in finding.rows.tolist() if study.working.decision_on(finding.column, row) is None]
+        try:
+            study.decide(
+                proposal.kind,
+                finding.column,
+                undecided,
+                cause=proposal.cause,
+                reason=proposal.reason,
+                factor=proposal.factor,
+            )
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+
+
+def _unit_words(column: Column) -> str:
+    return f"in {column.unit}" if column.unit else "no unit"
+
+
+def _grid(body: QLayout) -> QGridLayout:
+    grid = QGridLayout()
+    grid.setContentsMargins(0, 0, 0, 0)
+    grid.setHorizontalSpacing(6)
+    grid.setVerticalSpacing(2)
+    grid.setColumnStretch(1, 1)
+    grid.setColumnStretch(3, 1)
+    body.addLayout(grid)  # type: ignore[attr-defined]
+    return grid

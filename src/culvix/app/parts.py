@@ -1,0 +1,50 @@
+"""Small parts the panes are built from."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+
+__all__ = ["clear_layout", "label", "panel", "row_of"]
+
+
+def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
+    """Plain text (never markup), in the style of ``role``: head, title, quiet or probe."""
+    made = QLabel(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.setWordWrap(wrap)
+    if role:
+        made.setProperty(role, True)
+    return made
+
+
+def panel(*, horizontal: bool = False, margins: tuple[int, int, int, int] = (8, 6, 8, 6)) -> tuple[QFrame, QLayout]:
+    """A framed pane and its layout."""
+    frame = QFrame()
+    frame.setProperty("panel", True)
+    layout: QLayout = QHBoxLayout(frame) if horizontal else QVBoxLayout(frame)
+    layout.setContentsMargins(*margins)
+    layout.setSpacing(6)
+    return frame, layout
+
+
+def row_of(*widgets: QWidget | int, spacing: int = 6) -> QHBoxLayout:
+    """Widgets side by side; a number is a stretch."""
+    layout = QHBoxLayout()
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(spacing)
+    for widget in widgets:
+        if isinstance(widget, int):
+            layout.addStretch(widget)
+        else:
+            layout.addWidget(widget)
+    return layout
+
+
+def clear_layout(layout: QLayout) -> None:
+    """Take everything out of ``layout`` and let it go."""
+    while (item := layout.takeAt(0)) is not None:
+        inner, widget = item.layout(), item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif inner is not None:
+            clear_layout(inner)

@@ -1,0 +1,155 @@
+"""The column rail: every column with its strip, its role, and its open findings or its reviewed tick."""
+
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRectF, QSize, QSortFilterProxyModel, Qt, pyqtSignal
+from PyQt6.QtGui import QFont, QFontMetrics, QPainter
+from PyQt6.QtWidgets import (
+    QLineEdit,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from culvix.app.hub import Hub
+from culvix.charts.palette import LIGHT, colour
+from culvix.charts.strip import draw_strip
+from culvix.study.findings import column_findings
+from culvix.tables.table import Column
+
+__all__ = ["Rail"]
+
+_SHORT, _TALL = 26, 52
+
+
+class _Columns(QAbstractListModel):
+    def __init__(self, hub: Hub, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.hub = hub
+        self.columns = hub.study.table.columns
+        self.open: dict[str, tuple[int, bool]] = {}
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.columns)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        column = self.columns[index.row()]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return column.name
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return f"{column.name}: {column.role}\n{column.reason}"
+        if role == Qt.ItemDataRole.UserRole:
+            return column
+        return None
+
+    def refresh(self, name: str) -> None:
+        """Count the open findings of a column anew and have it drawn."""
+        study = self.hub.study
+        analysis = study.known_analysis(name)
+        if analysis is not None:
+            unsettled = [f for f in column_findings(analysis, study.working) if not f.settled]
+            self.open[name] = len(unsettled), any(f.grave for f in unsettled)
+        self.touch()
+
+    def touch(self) -> None:
+        self.dataChanged.emit(self.index(0), self.index(max(len(self.columns) - 1, 0)))
+
+
+class _Painter(QStyledItemDelegate):
+    def __init__(self, hub: Hub, model: _Columns, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.hub, self.model = hub, model
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        column: Column = index.data(Qt.ItemDataRole.UserRole)
+        return QSize(120, _TALL if column.is_numeric else _SHORT)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        assert painter is not None
+        column: Column = index.data(Qt.ItemDataRole.UserRole)
+        area = QRectF(option.rect)
+        painter.save()
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(area, colour(LIGHT.raised))
+            painter.fillRect(QRectF(area.left(), area.top(), 3, area.height()), colour(LIGHT.data))
+        elif option.state & QStyle.StateFlag.State_MouseOver:
+            painter.fillRect(area, colour(LIGHT.ground))
+        inner = area.adjusted(10, 4, -8, -3)
+        self._words(painter, option, inner, column)
+        strip = self.hub.strips.get(column.name)
+        if strip is not None:
+            draw_strip(painter, inner.adjusted(0, 18, 0, 0), strip)
+        painter.restore()
+
+    def _words(self, painter: QPainter, option: QStyleOptionViewItem, area: QRectF, column: Column) -> None:
+        metrics = QFontMetrics(option.font)
+        status, shade = self._status(column)
+        side = metrics.horizontalAdvance(status) + 6
+        painter.setFont(option.font)
+        painter.setPen(colour(shade))
+        painter.drawText(area, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop), status)
+        font = QFont(option.font)
+        if option.state & QStyle.StateFlag.State_Selected:
+            font.setWeight(600)
+        painter.setFont(font)
+        painter.setPen(colour(LIGHT.ink))
+        room = int(area.width() - side)
+        name = QFontMetrics(font).elidedText(column.name, Qt.TextElideMode.ElideMiddle, room)
+        painter.drawText(area, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop), name)
+
+    def _status(self, column: Column) -> tuple[str, str]:
+        if column.name in self.hub.study.reviewed:
+            return "✓", LIGHT.settled
+        number, grave = self.model.open.get(column.name, (0, False))
+        if number:
+            return f"! {number}", LIGHT.flagged if grave else LIGHT.caution
+        return str(column.role), LIGHT.muted
+
+
+class Rail(QWidget):
+    """Pick a column here; typing in the field above narrows the list."""
+
+    chosen = pyqtSignal(str)
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.model = _Columns(hub, self)
+        self._narrowed = QSortFilterProxyModel(self)
+        self._narrowed.setSourceModel(self.model)
+        self._narrowed.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self.search = QLineEdit(placeholderText="Find a column")
+        self.search.textChanged.connect(self._narrowed.setFilterFixedString)
+        self.view = QListView(mouseTracking=True)
+        self.view.setModel(self._narrowed)
+        self.view.setItemDelegate(_Painter(hub, self.model, self.view))
+        self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.view.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        selection = self.view.selectionModel()
+        assert selection is not None
+        selection.currentChanged.connect(self._current)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(6, 6, 2, 6)
+        layout.addWidget(self.search)
+        layout.addWidget(self.view)
+        hub.analysed.connect(self.model.refresh)
+        hub.review_changed.connect(self.model.touch)
+        hub.focus_changed.connect(self._follow)
+
+    def _current(self, index: QModelIndex) -> None:
+        if index.isValid():
+            self.chosen.emit(index.data())
+
+    def _follow(self, name: str) -> None:
+        for place, column in enumerate(self.model.columns):
+            if column.name == name:
+                index = self._narrowed.mapFromSource(self.model.index(place))
+                if index.isValid() and index != self.view.currentIndex():
+                    self.view.setCurrentIndex(index)
+
+    def step(self, by: int) -> None:
+        """Go to the next (or previous) column shown."""
+        row = self.view.currentIndex().row() + by
+        if 0 <= row < self._narrowed.rowCount():
+            self.view.setCurrentIndex(self._narrowed.index(row, 0))

@@ -1,0 +1,272 @@
+"""The Relations stage: pairs of columns by strength, and the chosen pair with and without its flagged rows."""
+
+from typing import Any
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtWidgets import QAbstractItemView, QFrame, QSplitter, QTableView, QVBoxLayout, QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.parts import clear_layout, label, panel, row_of
+from culvix.charts.palette import LIGHT
+from culvix.charts.scatter import PairPlot
+from culvix.stats.arrays import Ints
+from culvix.stats.correlation import PairCorrelation
+from culvix.stats.display import count, number, p_value, plural, signed
+from culvix.stats.methods import CORRELATION_KINDS
+from culvix.study.analysis import ColumnAnalysis, analyse
+from culvix.study.pictures import pair_picture
+from culvix.study.relations import PairView, RankedPair, view_pair
+
+__all__ = ["PairMargin", "RelationsStage"]
+
+
+class _Pairs(QAbstractTableModel):
+    """Ranked pairs; sorting by a coefficient sorts by its size."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.pairs: list[RankedPair] = []
+        self.heads = ["column", "with", *(f"{kind.name} {kind.symbol}" for kind in CORRELATION_KINDS.values()), "n"]
+
+    def put(self, pairs: tuple[RankedPair, ...]) -> None:
+        self.beginResetModel()
+        self.pairs = list(pairs)
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.pairs)
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.heads)
+
+    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return self.heads[place]
+        return None
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role == Qt.ItemDataRole.TextAlignmentRole and index.column() >= 2:
+            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+            return None
+        pair = self.pairs[index.row()]
+        found = list(pair.coefficients.values())
+        place = index.column()
+        if 2 <= place < 2 + len(found):
+            result = found[place - 2]
+            if role == Qt.ItemDataRole.ToolTipRole:
+                return result.note or f"{p_value(result.p)}, n {count(result.n)}"
+            return signed(result.r, 3)
+        return (pair.x, pair.y)[place] if place < 2 else count(pair.n)
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        kinds = list(CORRELATION_KINDS)
+
+        def key(pair: RankedPair) -> Any:
+            if column < 2:
+                return (pair.x, pair.y)[column]
+            if column < 2 + len(kinds):
+                r = pair.coefficients[kinds[column - 2]].r
+                return -1.0 if r is None else abs(r)
+            return pair.n
+
+        self.beginResetModel()
+        self.pairs.sort(key=key, reverse=order == Qt.SortOrder.DescendingOrder)
+        self.endResetModel()
+
+
+class PairMargin(QWidget):
+    """The chosen pair in numbers."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._body = QVBoxLayout(self)
+        self._body.setContentsMargins(10, 8, 10, 8)
+        self._body.setSpacing(5)
+
+    def show_view(self, view: PairView, titles: tuple[str, str]) -> None:
+        """Show the coefficients of ``view`` with and without its flagged rows, and its line."""
+        clear_layout(self._body)
+        self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
+        self._coefficients("All rows in use", view.with_flagged)
+        if view.flagged.size:
+            self._coefficients(f"Without the {plural(int(view.flagged.size), 'flagged row')}", view.without_flagged)
+        else:
+            self._body.addWidget(label("No flagged rows", "quiet"))
+        self._body.addSpacing(6)
+        self._body.addWidget(label("Least-squares line", "head"))
+        self._body.addWidget(label(_line_words(view, titles), wrap=True))
+        self._body.addSpacing(6)
+        self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
+        self._body.addStretch(1)
+
+    def _coefficients(self, head: str, results: dict[str, PairCorrelation]) -> None:
+        n = next(iter(results.values())).n
+        self._body.addSpacing(4)
+        self._body.addLayout(row_of(label(head, "quiet"), 1, label(f"n {count(n)}", "quiet")))
+        for key, result in results.items():
+            kind = CORRELATION_KINDS[key]
+            name = label(f"{kind.name} {kind.symbol}")
+            name.setToolTip(kind.tells)
+            if result.r is None:
+                self._body.addWidget(name)
+                self._body.addWidget(label(result.note or "", "quiet", wrap=True))
+            else:
+                self._body.addLayout(row_of(name, 1, label(signed(result.r, 3), "head"), label(p_value(result.p))))
+
+
+def _line_words(view: PairView, titles: tuple[str, str]) -> str:
+    line = view.line
+    if line is None:
+        return "No line: the values along the axis are all equal."
+    sign = "+" if line.slope >= 0 else "−"
+    text = f"{titles[1]} = {_four(line.intercept)} {sign} {_four(abs(line.slope))} × {titles[0]}"
+    spread = f"; residual SD {_four(line.residual_sd)}" if line.residual_sd is not None else ""
+    return f"{text}{spread}; n {count(line.n)}."
+
+
+def _four(value: float) -> str:
+    """Four significant digits."""
+    size = 0 if value == 0 else int(np.floor(np.log10(abs(value))))
+    return number(value, max(0, 3 - size))
+
+
+class RelationsStage(QWidget):
+    """The ranked list on the left, the chosen pair's scatter on the right; one selection with all other views."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.view: PairView | None = None
+        self._chosen: tuple[str, str] | None = None
+        self.margin = PairMargin()
+        self.model = _Pairs(self)
+        self.about = label("", "quiet", wrap=True)
+        self._build_list()
+        self.canvas = pg.GraphicsLayoutWidget()
+        self.canvas.setBackground(LIGHT.panel)
+        self.canvas.setFrameShape(QFrame.Shape.NoFrame)
+        self.canvas.ci.setContentsMargins(4, 8, 12, 2)
+        self.plot = PairPlot()
+        self.canvas.addItem(self.plot)
+        self.plot.picked.connect(self._picked)
+        self.plot.interval.connect(self._swept)
+        self.plot.view_box.fit_wanted.connect(self.plot.fit)
+        left, inside = panel(margins=(6, 6, 6, 6))
+        inside.addLayout(row_of(label("Pairs by strength", "head"), 1))  # type: ignore[attr-defined]
+        inside.addWidget(self.about)
+        inside.addWidget(self.table)
+        right, inside = panel(margins=(2, 2, 2, 2))
+        inside.addWidget(self.canvas)
+        split = QSplitter()
+        split.addWidget(left)
+        split.addWidget(right)
+        split.setSizes([400, 460])
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(split)
+        hub.related.connect(self._related)
+        hub.selection_changed.connect(lambda: self._draw(refit=False))
+        hub.decisions_changed.connect(self._stale)
+        hub.settings_changed.connect(self._stale)
+
+    def _build_list(self) -> None:
+        self.table = QTableView()
+        self.table.setModel(self.model)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setShowGrid(False)
+        self.table.setSortingEnabled(True)
+        self.table.verticalHeader().hide()  # type: ignore[union-attr]
+        self.table.verticalHeader().setDefaultSectionSize(22)  # type: ignore[union-attr]
+        head = self.table.horizontalHeader()
+        assert head is not None
+        head.setHighlightSections(False)
+        head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
+        for place, width in enumerate((108, 108, 74, 86, 48)):
+            head.resizeSection(place, width)
+        self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
+
+    def showEvent(self, event: object) -> None:
+        super().showEvent(event)  # type: ignore[arg-type]
+        if len(self.hub.study.table.numeric) < 2:
+            self.about.setText("A relation needs two numeric columns; this table has fewer.")
+            return
+        self.hub.want_relations()
+
+    def _stale(self) -> None:
+        if self.isVisible():
+            self.hub.want_relations()
+
+    def _related(self) -> None:
+        relations = self.hub.relations
+        assert relations is not None
+        pairs = plural(len(relations.pairs), "pair")
+        self.about.setText(
+            f"{pairs} of {len(relations.columns)} columns; each n counts the rows where both are present"
+        )
+        self.model.put(relations.pairs)
+        place = 0
+        for at, pair in enumerate(self.model.pairs):
+            if (pair.x, pair.y) == self._chosen:
+                place = at
+        if self.model.pairs:
+            self.table.setCurrentIndex(self.model.index(place, 0))
+
+    def _row(self, index: QModelIndex) -> None:
+        if index.isValid():
+            pair = self.model.pairs[index.row()]
+            self.choose(pair.x, pair.y)
+
+    def choose(self, x: str, y: str) -> None:
+        """Look at the pair ``x``, ``y``."""
+        refit = self._chosen != (x, y)
+        if self.hub.focus not in (x, y):
+            # Decisions are made on the column in focus, so it must be one of the two in view.
+            self.hub.set_focus(x)
+        self._chosen = (x, y)
+        study, memo_x, memo_y = self.hub.study, self.hub.study.memo(x), self.hub.study.memo(y)
+        requests = study.request(x), study.request(y)
+        out = study.working.excluded
+
+        def work(progress: Any) -> tuple[PairView, ColumnAnalysis, ColumnAnalysis]:
+            ax, ay = analyse(requests[0], memo_x, progress), analyse(requests[1], memo_y, progress)
+            flagged = np.union1d(
+                np.setdiff1d(ax.flags.rows, out(x), assume_unique=True),
+                np.setdiff1d(ay.flags.rows, out(y), assume_unique=True),
+            )
+            return view_pair(x, y, ax.sample.values, ay.sample.values, flagged), ax, ay
+
+        def done(found: tuple[PairView, ColumnAnalysis, ColumnAnalysis]) -> None:
+            self.view, ax, ay = found
+            rows = self.view.flagged.tolist()
+            agreement = [max(ax.flags.agreement_on(row), ay.flags.agreement_on(row)) for row in rows]
+            self._agreement: Ints = np.array(agreement, dtype=np.int64)
+            self._titles = ax.column.title, ay.column.title
+            self._draw(refit=refit)
+            self.margin.show_view(self.view, self._titles)
+
+        self.hub.jobs.start("pair", work, done, priority=8)
+
+    def _draw(self, *, refit: bool) -> None:
+        if self.view is None:
+            return
+        selected = self.hub.study.selection.rows
+        self.plot.show_pair(pair_picture(self.view, *self._titles, self._agreement, selected), refit=refit)
+
+    def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
+        study = self.hub.study
+        if modifiers & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
+            rows = np.setxor1d(study.selection.rows, rows)
+        study.select(rows)
+
+    def _swept(self, low: float, high: float, finished: bool, _: Qt.KeyboardModifier) -> None:
+        self.plot.sweep.setVisible(not finished)
+        self.plot.sweep.setRegion((low, high))
+        if finished and self.view is not None:
+            inside = (self.view.x_values >= low) & (self.view.x_values <= high)
+            self.hub.study.select(self.view.rows[inside], f"{self.view.x} from {number(low)} to {number(high)}")

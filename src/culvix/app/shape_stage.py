@@ -1,0 +1,287 @@
+"""The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QFrame,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+    QWidgetAction,
+)
+
+from culvix.app.hub import Hub
+from culvix.app.parts import label, panel, row_of
+from culvix.app.probe_bar import ProbeBar
+from culvix.charts.palette import LIGHT
+from culvix.charts.stack import LaneStack
+from culvix.errors import CulvixError
+from culvix.stats.arrays import Ints
+from culvix.stats.display import count, plural
+from culvix.stats.histogram import BIN_RULES
+from culvix.stats.methods import OUTLIER_METHODS
+from culvix.study.pictures import shape_picture
+from culvix.study.settings import SCALES, ColumnSettings
+from culvix.tables.table import Column
+
+__all__ = ["ShapeStage"]
+
+
+class ShapeStage(QWidget):
+    """Draws the analysis in focus and turns what is done on the picture into selections and settings."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.probe_value: float | None = None
+        self._drawn: str | None = None
+        self._build_head()
+        self.canvas = pg.GraphicsLayoutWidget()
+        self.canvas.setBackground(LIGHT.panel)
+        self.canvas.setFrameShape(QFrame.Shape.NoFrame)
+        self.stack = LaneStack(self.canvas.ci)
+        self.probe_bar = ProbeBar()
+        self.message = label("", "quiet", wrap=True)
+        self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.message.hide()
+        picture, inside = panel(margins=(2, 2, 2, 2))
+        inside.addWidget(self.canvas)
+        inside.addWidget(self.message)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addWidget(self.head)
+        layout.addWidget(picture, 1)
+        layout.addWidget(self.probe_bar)
+        self._connect()
+
+    def _build_head(self) -> None:
+        self.head, inside = panel(margins=(10, 4, 8, 4))
+        self.title = label("", "title")
+        self.facts = label("", "quiet")
+        self.rule = QComboBox()
+        self.rule.addItems([f"bins {name}" for name in BIN_RULES.values()])
+        self.width = QLineEdit()
+        self.width.setFixedWidth(70)
+        self.width.setToolTip("Bin width in the column's unit; empty for the rule's own")
+        self.scale = QComboBox()
+        self.scale.addItems(list(SCALES.values()))
+        self.limits = QToolButton(text="Limits")
+        self.limits.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.limits.setMenu(self._limits_menu())
+        self.fit = QPushButton("Fit")
+        self.fit.setToolTip("Fit the axis to the values in use (F, or double-click in a lane)")
+        self.reviewed = QPushButton("Reviewed", checkable=True)
+        self.reviewed.setToolTip("Tick this column as reviewed (R)")
+        self.tools = (self.rule, self.width, self.scale, self.limits, self.fit, self.reviewed)
+        inside.addLayout(row_of(self.title, self.facts, 1, *self.tools))  # type: ignore[attr-defined]
+
+    def _limits_menu(self) -> QMenu:
+        menu = QMenu(self)
+        form = QWidget()
+        rows = QFormLayout(form)
+        self.limit_fields: dict[str, QDoubleSpinBox] = {}
+        for key, method in OUTLIER_METHODS.items():
+            field = QDoubleSpinBox(decimals=2, singleStep=0.1, minimum=0.1, maximum=100.0)
+            field.setValue(method.limit.default)
+            field.setToolTip(f"{method.tells}\nUsual: {', '.join(f'{v:g}' for v in method.limit.usual)}")
+            field.valueChanged.connect(lambda value, key=key: self._limit_changed(key, value))
+            rows.addRow(f"{method.short}: {method.limit.name}", field)
+            self.limit_fields[key] = field
+        action = QWidgetAction(menu)
+        action.setDefaultWidget(form)
+        menu.addAction(action)
+        return menu
+
+    def _connect(self) -> None:
+        hub = self.hub
+        hub.focus_changed.connect(self._focused)
+        hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
+        hub.selection_changed.connect(self.redraw)
+        hub.review_changed.connect(self._tick)
+        self.stack.rows_picked.connect(self._picked)
+        self.stack.interval_chosen.connect(self._interval)
+        self.stack.probe_moved.connect(self.set_probe)
+        self.probe_bar.moved.connect(self.set_probe)
+        self.probe_bar.refused.connect(self.problem)
+        self.rule.activated.connect(self._column_changed)
+        self.scale.activated.connect(self._column_changed)
+        self.width.editingFinished.connect(self._column_changed)
+        self.fit.clicked.connect(self.stack.fit)
+        self.reviewed.clicked.connect(self._review)
+
+    # Showing
+
+    def _focused(self, name: str) -> None:
+        column = self.hub.study.table[name]
+        self.title.setText(name if len(name) <= 40 else f"{name[:39]}…")
+        self.title.setToolTip(name)
+        chosen = self.hub.study.settings.of(name)
+        self.rule.setCurrentIndex(list(BIN_RULES).index(chosen.bin_rule))
+        self.scale.setCurrentIndex(list(SCALES).index(chosen.scale))
+        self.width.setText("" if chosen.bin_width is None else f"{chosen.bin_width:g}")
+        self.probe_value = None
+        self._tick()
+        self._facts(column)
+        for tool in self.tools[:-1]:
+            tool.setEnabled(column.is_numeric)
+        if not column.is_numeric:
+            self._say(f"{column.name} is read as {column.role}: {column.reason}.\nIt has no numbers to picture.")
+        elif self.hub.analysis is None:
+            self._say("Working out the picture …")
+        else:
+            self.redraw()
+
+    def _say(self, text: str) -> None:
+        self.canvas.setVisible(not text)
+        self.message.setVisible(bool(text))
+        self.message.setText(text)
+        if text:
+            self.probe_bar.show_reading(None, None)
+
+    def _facts(self, column: Column) -> None:
+        words = [str(column.role)]
+        if column.unit:
+            words.append(column.unit)
+        working = self.hub.study.working
+        if column.is_numeric:
+            words.append(plural(working.sample(column).n, "value"))
+            out = working.excluded(column.name).size
+            if out:
+                words.append(f"{count(int(out))} excluded")
+            if column.unread:
+                words.append(f"{count(column.unread)} unread")
+        if column.missing:
+            words.append(f"{count(column.missing)} missing")
+        self.facts.setText(" · ".join(words))
+
+    def redraw(self) -> None:
+        """Draw the column in focus as things stand; the axis moves only when the column changes."""
+        analysis = self.hub.analysis
+        if analysis is None:
+            return
+        self._say("")
+        name = analysis.column.name
+        study = self.hub.study
+        picture = shape_picture(analysis, study.working, study.selection.rows)
+        self.stack.show_picture(picture, refit=self._drawn != name)
+        self._drawn = name
+        self._facts(analysis.column)
+        width = analysis.histogram.width if analysis.histogram else None
+        self.width.setPlaceholderText("" if width is None else f"width {width:g}")
+        if self.probe_value is None and analysis.description.median is not None:
+            self.probe_value = float(analysis.description.median)
+        self.set_probe(self.probe_value)
+
+    def set_probe(self, value: float | None) -> None:
+        """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
+        self.probe_value = value
+        self.stack.set_probe(value)
+        self.probe_bar.show_reading(self.hub.analysis, value)
+
+    def step_probe(self, by: int) -> None:
+        """Move the probe to the next (or previous) distinct value."""
+        analysis = self.hub.analysis
+        if analysis is None or self.probe_value is None or not analysis.sample.n:
+            return
+        values = np.asarray(analysis.sample.runs[0], dtype=np.float64)
+        if by > 0:
+            place = int(np.searchsorted(values, self.probe_value, side="right"))
+        else:
+            place = int(np.searchsorted(values, self.probe_value, side="left")) - 1
+        if 0 <= place < values.size:
+            self.set_probe(float(values[place]))
+
+    # Selecting
+
+    def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
+        self._select(rows, modifiers, "")
+
+    def _interval(self, low: float, high: float, modifiers: Qt.KeyboardModifier) -> None:
+        analysis = self.hub.analysis
+        if analysis is None:
+            return
+        imported = analysis.column.sample
+        x = imported.sorted
+        first, last = int(np.searchsorted(x, low, side="left")), int(np.searchsorted(x, high, side="right"))
+        ends = [analysis.style.value(v) if np.isfinite(v) else "" for v in (low, high)]
+        words = f"{analysis.column.name} from {ends[0]} to {ends[1]}"
+        if not ends[0] or not ends[1]:
+            words = f"{analysis.column.name} {'up to' if not ends[0] else 'from'} {ends[0] or ends[1]}"
+        self._select(imported.rows[first:last], modifiers, words)
+
+    def _select(self, rows: Ints, modifiers: Qt.KeyboardModifier, origin: str) -> None:
+        study = self.hub.study
+        if modifiers & Qt.KeyboardModifier.ControlModifier:
+            rows = np.setxor1d(study.selection.rows, rows)
+        elif modifiers & Qt.KeyboardModifier.ShiftModifier:
+            rows = np.union1d(study.selection.rows, rows)
+        study.select(rows, origin)
+
+    def select_flagged(self) -> None:
+        """Select every flagged row of the column in focus that is not decided yet."""
+        analysis = self.hub.analysis
+        if analysis is not None:
+            decided = self.hub.study.working.decided(analysis.column.name)
+            self.hub.study.select(np.setdiff1d(analysis.flags.rows, decided), f"flagged on {analysis.column.name}")
+
+    # Settings
+
+    def _column_changed(self) -> None:
+        study, focus = self.hub.study, self.hub.focus
+        if focus is None:
+            return
+        typed = self.width.text().strip().replace("\u202f", "").replace("\u2212", "-")
+        try:
+            width = float(typed) if typed else None
+        except ValueError:
+            self.problem.emit(f"“{typed}” is not a bin width; type a number, or nothing for the rule's own.")
+            return
+        rule, scale = list(BIN_RULES)[self.rule.currentIndex()], list(SCALES)[self.scale.currentIndex()]
+        if self.sender() is self.rule:
+            width = None
+            self.width.clear()
+        chosen = ColumnSettings(rule, width, scale)
+        if chosen == study.settings.of(focus):
+            return
+        try:
+            study.analysis_possible(focus, chosen)
+            study.change_settings(study.settings.with_column(focus, chosen))
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+            before = study.settings.of(focus).bin_width
+            self.width.setText("" if before is None else f"{before:g}")
+
+    def _limit_changed(self, key: str, value: float) -> None:
+        study = self.hub.study
+        study.change_settings(study.settings.with_limit(key, value))
+
+    def _review(self) -> None:
+        if self.hub.focus is not None:
+            self.hub.study.set_reviewed(self.hub.focus, self.reviewed.isChecked())
+
+    def toggle_reviewed(self) -> None:
+        """Tick the column in focus as reviewed, or take the tick away."""
+        self.reviewed.setChecked(not self.reviewed.isChecked())
+        self._review()
+
+    def _tick(self) -> None:
+        done = self.hub.focus in self.hub.study.reviewed
+        self.reviewed.setChecked(done)
+        self.reviewed.setText("✓ Reviewed" if done else "Reviewed")
+
+    def copy_probe(self) -> None:
+        """Put the probe's value on the clipboard in full precision."""
+        clipboard = QApplication.clipboard()
+        if self.probe_value is not None and clipboard is not None:
+            clipboard.setText(repr(self.probe_value))

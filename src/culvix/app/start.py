@@ -1,0 +1,134 @@
+"""Starting the application: log, theme, window; and, without a display, pictures of the main views."""
+
+import logging
+import os
+import sys
+import threading
+import time
+from collections.abc import Callable, Sequence
+from logging.handlers import RotatingFileHandler
+from pathlib import Path
+from types import TracebackType
+
+import platformdirs
+from PyQt6.QtCore import (
+    QCoreApplication,
+    QEvent,
+    QEventLoop,
+    QMessageLogContext,
+    QSettings,
+    QTimer,
+    QtMsgType,
+    qInstallMessageHandler,
+)
+from PyQt6.QtWidgets import QApplication
+
+from culvix.app.theme import apply_theme
+from culvix.app.window import MainWindow
+
+__all__ = ["has_display", "make_application", "picture_views", "run_window"]
+
+_log = logging.getLogger("culvix")
+_application: QApplication | None = None
+"""Held here: an application nobody refers to is gone."""
+
+
+def has_display() -> bool:
+    """Whether a window can be shown: a display is named, or a platform is chosen on purpose."""
+    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
+
+
+def _qt_said(_: QtMsgType, __: QMessageLogContext, message: str | None) -> None:
+    _log.debug("Qt: %s", message)
+
+
+def make_application(*, offscreen: bool = False) -> QApplication:
+    """The application object in its theme; with ``offscreen`` it needs no display."""
+    existing = QApplication.instance()
+    if isinstance(existing, QApplication):
+        return existing
+    qInstallMessageHandler(_qt_said)
+    if offscreen:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    global _application
+    _application = application = QApplication(["culvix"])
+    application.setApplicationName("Culvix")
+    application.setDesktopFileName("culvix")
+    apply_theme(application)
+    return application
+
+
+def _log_to_state_folder() -> Path:
+    folder = Path(platformdirs.user_state_dir("culvix"))
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / "culvix.log"
+    handler = RotatingFileHandler(path, maxBytes=1 << 20, backupCount=2, encoding="utf-8")
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    logging.getLogger().addHandler(handler)
+    return path
+
+
+def _report_faults(window: MainWindow, log: Path | None) -> None:
+    """Log what no one caught, with its traceback, and say so in the window."""
+
+    def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        _log.error("uncaught", exc_info=(kind, error, trace))
+        where = f" The log is {log}." if log else ""
+        if threading.current_thread() is threading.main_thread():
+            window.complain(f"A fault in Culvix: {kind.__name__}. The study is as it was.{where}")
+
+    sys.excepthook = caught
+
+
+def run_window(path: Path | None) -> int:
+    """Open the window, with the table at ``path`` if given, and run until it is closed."""
+    application = make_application()
+    try:
+        log: Path | None = _log_to_state_folder()
+    except OSError:
+        log = None
+    window = MainWindow()
+    window.restore_place()
+    _report_faults(window, log)
+    window.show()
+    if path is not None:
+        # After the first paint, so that the window stands before reading begins.
+        QTimer.singleShot(0, lambda: window.open_path(path))
+    return int(application.exec())
+
+
+def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> bool:
+    """Let the event loop run until ``condition`` holds; False where it does not within ``seconds``."""
+    deadline = time.monotonic() + seconds
+    loop = QEventLoop()
+    timer = QTimer(interval=10)
+    timer.timeout.connect(lambda: loop.quit() if condition() or time.monotonic() > deadline else None)
+    timer.start()
+    loop.exec()
+    return condition()
+
+
+def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
+    """Open ``path`` in a window without a display and save a picture of each main view into ``folder``."""
+    make_application(offscreen=True)
+    scratch = QSettings(str(folder / ".layout.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(scratch)
+    window.resize(*size)
+    window.show()
+    window.open_path(path)
+    saved = []
+    try:
+        settled = wait_until(lambda: (window.bench is not None or bool(window.words)) and window.jobs.at_rest)
+        if not settled or window.bench is None:
+            raise RuntimeError(f"The table could not be pictured: {window.words}")
+        for place, name in enumerate(("shape", "relations")):
+            window.show_stage(place)
+            wait_until(lambda: window.jobs.at_rest)
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
+            target = folder / f"{name}.png"
+            window.grab().save(str(target))
+            saved.append(target)
+    finally:
+        window.close()
+        Path(scratch.fileName()).unlink(missing_ok=True)
+    return saved

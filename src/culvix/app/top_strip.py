@@ -1,0 +1,98 @@
+"""The top strip: the study, the rows in use, the stages in working order, and what is being worked out."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.parts import label
+from culvix.stats.display import count
+
+__all__ = ["TopStrip"]
+
+
+class TopStrip(QWidget):
+    """Stage buttons carry their progress; the bar on the right appears only for work that takes its time."""
+
+    stage_chosen = pyqtSignal(int)
+    cancel_wanted = pyqtSignal()
+    report_wanted = pyqtSignal()
+
+    def __init__(self, stages: list[str]) -> None:
+        super().__init__()
+        self.hub: Hub | None = None
+        self.name = label("Culvix", "title")
+        self.rows = label("", "quiet")
+        self.doing = label("", "quiet")
+        self.bar = QProgressBar(maximum=1000, textVisible=False)
+        self.bar.setFixedWidth(90)
+        self.cancel = QPushButton("Cancel")
+        self.cancel.clicked.connect(self.cancel_wanted)
+        self.report = QPushButton("Save report")
+        self.report.setToolTip("Write the study up as one HTML file (Ctrl+R)")
+        self.report.clicked.connect(self.report_wanted)
+        self.group = QButtonGroup(self)
+        self.stages = stages
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(12, 0, 8, 0)
+        layout.setSpacing(8)
+        layout.addWidget(self.name)
+        layout.addWidget(self.rows)
+        layout.addStretch(1)
+        for widget in (self.doing, self.bar, self.cancel):
+            layout.addWidget(widget)
+        for place, stage in enumerate(stages):
+            button = QPushButton(stage, checkable=True)
+            button.setProperty("stage", True)
+            button.setToolTip(f"{stage} (Ctrl+{place + 1})")
+            self.group.addButton(button, place)
+            layout.addWidget(button)
+        self.group.idClicked.connect(self.stage_chosen)
+        layout.addSpacing(8)
+        layout.addWidget(self.report)
+        self.rest()
+        self.show_study(None)
+
+    def show_study(self, hub: Hub | None) -> None:
+        """Speak of another study from now on."""
+        self.hub = hub
+        for button in self.group.buttons():
+            button.setVisible(hub is not None)
+        self.report.setVisible(hub is not None)
+        if hub is not None:
+            hub.decisions_changed.connect(self.refresh)
+            hub.review_changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Write name, rows and progress anew."""
+        if self.hub is None:
+            self.name.setText("Culvix")
+            self.rows.setText("")
+            return
+        study = self.hub.study
+        self.name.setText(study.name if len(study.name) <= 40 else f"{study.name[:39]}…")
+        self.name.setToolTip(str(study.table.source.path))
+        self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
+        numeric = {column.name for column in study.table.numeric}
+        seen = len(numeric & (study.looked_at | study.reviewed))
+        button = self.group.button(0)
+        if button is not None:
+            button.setText(f"{self.stages[0]} {seen}/{len(numeric)}")
+
+    def choose(self, stage: int) -> None:
+        """Mark ``stage`` as the one shown."""
+        button = self.group.button(stage)
+        if button is not None:
+            button.setChecked(True)
+
+    def work(self, doing: str, share: float) -> None:
+        """Show what is being worked out."""
+        self.doing.setText(doing if len(doing) <= 36 else f"{doing[:35]}…")
+        self.bar.setValue(round(1000 * share))
+        for widget in (self.doing, self.bar, self.cancel):
+            widget.show()
+
+    def rest(self) -> None:
+        """Nothing is being worked out."""
+        for widget in (self.doing, self.bar, self.cancel):
+            widget.hide()

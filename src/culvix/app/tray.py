@@ -1,0 +1,269 @@
+"""The row tray: the full records behind the selection, and the decisions that can be made about them."""
+
+import numpy as np
+from PyQt6.QtCore import QAbstractTableModel, QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLineEdit, QPushButton, QTableView, QVBoxLayout, QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.parts import label, row_of
+from culvix.charts.palette import LIGHT
+from culvix.errors import CulvixError
+from culvix.stats.arrays import Ints
+from culvix.stats.display import count, number, plural
+from culvix.study.decisions import Cause, DecisionKind, factor_words
+from culvix.study.study import Study
+
+__all__ = ["Tray"]
+
+_NONE: Ints = np.zeros(0, dtype=np.int64)
+_TRAY = "tray"
+
+
+class _Records(QAbstractTableModel):
+    """Records of some rows; the column in focus first, then what is flagged and decided about it, then the rest."""
+
+    def __init__(self, hub: Hub, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.hub = hub
+        self.rows = _NONE
+        self.heads: list[str] = []
+        self._order()
+
+    def _order(self) -> None:
+        table, focus = self.hub.study.table, self.hub.focus
+        names = [focus] if focus else []
+        if table.label_column is not None and table.label_column.name not in names:
+            names.insert(0, table.label_column.name)
+        self.leading = names
+        self.others = [column.name for column in table if column.name not in names]
+        self.heads = ["row", *names, "flagged by", "decision", "cause", "reason", *self.others]
+
+    def put(self, rows: Ints) -> None:
+        self.beginResetModel()
+        self.rows = rows
+        self._order()
+        self.endResetModel()
+
+    def touch(self) -> None:
+        """Draw all cells anew."""
+        if self.rows.size:
+            self.dataChanged.emit(self.index(0, 0), self.index(self.rows.size - 1, len(self.heads) - 1))
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        return 0 if parent.isValid() else int(self.rows.size)
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        return 0 if parent.isValid() else len(self.heads)
+
+    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
+            return self.heads[place]
+        return None
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        row, head = int(self.rows[index.row()]), self.heads[index.column()]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+            return self._text(row, head)
+        numeric = index.column() == 0 or (head in self.hub.study.table and self.hub.study.table[head].is_numeric)
+        if role == Qt.ItemDataRole.TextAlignmentRole and numeric:
+            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if role == Qt.ItemDataRole.ForegroundRole and head == self.hub.focus:
+            return QColor(LIGHT.ink)
+        return None
+
+    def _text(self, row: int, head: str) -> str:
+        study = self.hub.study
+        if head == "row":
+            return count(row + 1)
+        if head in ("flagged by", "decision", "cause", "reason") and head not in study.table:
+            return self._judgement(row, head)
+        return _cell(study, head, row)
+
+    def _judgement(self, row: int, head: str) -> str:
+        study, focus = self.hub.study, self.hub.focus
+        if focus is None:
+            return ""
+        if head == "flagged by":
+            analysis = self.hub.analysis
+            if analysis is None:
+                return ""
+            agree = analysis.flags.agreement_on(row)
+            return f"{agree} of {analysis.flags.able}" if agree else "none"
+        decision = study.working.decision_on(focus, row)
+        if decision is None:
+            return ""
+        return {"decision": decision.words, "cause": str(decision.cause), "reason": decision.reason}[head]
+
+
+def _short(text: str, most: int) -> str:
+    return text if len(text) <= most else f"{text[: most - 1]}…"
+
+
+def _cell(study: Study, name: str, row: int) -> str:
+    """A cell as read, with what a decision made of it."""
+    text = study.table[name].cell(row)
+    corrected = study.working.corrected(name) if name in study.working.by_value else {}
+    if row in corrected:
+        return f"{text} → {number(corrected[row], 3).rstrip('0').rstrip('.')}"
+    return text
+
+
+class Tray(QWidget):
+    """Lists the selected rows (or, with none selected, the flagged ones) and decides on the selection."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.model = _Records(hub, self)
+        self.title = label("Rows", "head")
+        self.about = label("", "quiet")
+        self.table = QTableView()
+        self.table.setModel(self.model)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.table.setShowGrid(False)
+        self.table.verticalHeader().hide()  # type: ignore[union-attr]
+        self.table.verticalHeader().setDefaultSectionSize(20)  # type: ignore[union-attr]
+        self.table.horizontalHeader().setHighlightSections(False)  # type: ignore[union-attr]
+        self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)  # type: ignore[union-attr]
+        self.table.selectionModel().selectionChanged.connect(self._chosen)  # type: ignore[union-attr]
+        self._following = False
+        self._build_bar()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 5, 10, 5)
+        layout.setSpacing(3)
+        layout.addLayout(row_of(self.title, self.about, 1, *self.bar))
+        layout.addWidget(self.table)
+        hub.selection_changed.connect(self.follow)
+        hub.focus_changed.connect(lambda _: self.follow())
+        hub.analysed.connect(lambda name: self._analysed() if name == hub.focus else None)
+        hub.decisions_changed.connect(self._decided)
+        self.follow()
+
+    def _build_bar(self) -> None:
+        self.cause = QComboBox()
+        self.cause.addItems([f"cause {cause}" if cause is Cause.UNKNOWN else str(cause) for cause in Cause])
+        self.reason = QLineEdit(placeholderText="reason")
+        self.reason.setMinimumWidth(150)
+        self.buttons = {
+            DecisionKind.KEEP: QPushButton("Keep"),
+            DecisionKind.EXCLUDE_VALUE: QPushButton("Exclude value"),
+            DecisionKind.EXCLUDE_ROW: QPushButton("Exclude row"),
+            DecisionKind.CORRECT: QPushButton("Correct to"),
+        }
+        keys = ("K", "E", "Shift+E", "C")
+        for (kind, button), key in zip(self.buttons.items(), keys, strict=True):
+            button.setToolTip(f"{str(kind).capitalize()} for the selected rows ({key})")
+            button.clicked.connect(lambda _, kind=kind: self.decide(kind))
+        self.correction = QLineEdit(placeholderText="×10 or value")
+        self.correction.setFixedWidth(92)
+        self.correction.returnPressed.connect(lambda: self.decide(DecisionKind.CORRECT))
+        self.bar: list[QWidget] = [self.cause, self.reason, *self.buttons.values(), self.correction]
+
+    def follow(self) -> None:
+        """List what is selected; a selection made in the tray itself leaves its list as it is."""
+        selection = self.hub.study.selection
+        if selection.origin == _TRAY and np.isin(selection.rows, self.model.rows).all():
+            self._say(selection.rows)
+            return
+        rows = selection.rows if selection else self._flagged()
+        self.model.put(rows)
+        self._fit_columns()
+        self._mark(selection.rows)
+        self._say(selection.rows)
+
+    def _flagged(self) -> Ints:
+        analysis = self.hub.analysis
+        if analysis is None:
+            return _NONE
+        order = np.argsort(-analysis.flags.agreement, kind="stable")
+        return np.asarray(analysis.flags.rows[order])
+
+    def _say(self, selected: Ints) -> None:
+        listed, focus = self.model.rows.size, self.hub.focus
+        origin = self.hub.study.selection.origin
+        if not selected.size:
+            self.title.setText("Flagged rows" if listed else "Rows")
+            words = (
+                f"{count(int(listed))} on {_short(focus or '', 24)}; select some to decide"
+                if listed
+                else "nothing selected"
+            )
+            self.about.setText(words)
+        else:
+            self.title.setText(plural(int(selected.size), "row") + " selected")
+            words = "" if origin in ("", _TRAY) else f"{_short(origin, 34)} · "
+            self.about.setText(f"{words}deciding on {_short(focus or '', 24)}")
+        for widget in self.bar:
+            widget.setEnabled(bool(selected.size) and focus is not None)
+
+    def _mark(self, rows: Ints) -> None:
+        self._following = True
+        chosen = QItemSelection()
+        if rows.size and rows.size <= 2000 and self.model.rows.size:
+            for place in np.flatnonzero(np.isin(self.model.rows, rows)).tolist():
+                last = self.model.columnCount() - 1
+                chosen.select(self.model.index(place, 0), self.model.index(place, last))
+        marking = self.table.selectionModel()
+        assert marking is not None
+        marking.select(chosen, QItemSelectionModel.SelectionFlag.ClearAndSelect)
+        self._following = False
+
+    def _chosen(self) -> None:
+        if self._following:
+            return
+        marking = self.table.selectionModel()
+        assert marking is not None
+        rows = self.model.rows[[index.row() for index in marking.selectedRows()]]
+        self.hub.study.select(rows, _TRAY)
+
+    def _analysed(self) -> None:
+        if self.hub.study.selection:
+            self.model.touch()
+        else:
+            self.follow()
+
+    def _decided(self) -> None:
+        self.model.touch()
+
+    def _fit_columns(self) -> None:
+        head = self.table.horizontalHeader()
+        assert head is not None
+        for place, name in enumerate(self.model.heads[:60]):
+            wide = {"reason": 170, "cause": 92, "decision": 104, "row": 52, "flagged by": 70}.get(name)
+            head.resizeSection(place, wide or min(max(64, 8 * len(name) + 18), 150))
+
+    def decide(self, kind: DecisionKind) -> None:
+        """Decide on the selected rows of the column in focus, with the cause and reason given in the bar."""
+        study, focus = self.hub.study, self.hub.focus
+        if focus is None or not study.selection:
+            self.problem.emit("Select one or more values first; then decide about them.")
+            return
+        cause = list(Cause)[self.cause.currentIndex()]
+        try:
+            value, factor = self._corrected() if kind is DecisionKind.CORRECT else (None, None)
+            rows = study.selection.rows
+            study.decide(kind, focus, rows, cause=cause, reason=self.reason.text(), value=value, factor=factor)
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+            return
+        self.reason.clear()
+        self.correction.clear()
+        self.cause.setCurrentIndex(0)
+
+    def _corrected(self) -> tuple[float | None, float | None]:
+        """The typed correction as a value or a factor. Raises CulvixError where it is neither."""
+        typed = self.correction.text().strip().replace("\u202f", "").replace("\u2212", "-")
+        sign, rest = typed[:1], typed[1:]
+        try:
+            if sign in ("×", "*", "x"):
+                return None, float(rest)
+            if sign in ("÷", "/"):
+                return None, 1 / float(rest)
+            return float(typed), None
+        except (ValueError, ZeroDivisionError):
+            example = factor_words(10.0)
+            raise CulvixError(f"Type the correct value, or a factor such as {example}, beside “Correct to”.") from None

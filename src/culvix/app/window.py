@@ -1,0 +1,363 @@
+"""The main window: menus, the top strip, the banner for problems, and a workbench once a table is open."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QSettings, Qt, QUrl
+from PyQt6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDesktopServices,
+    QDragEnterEvent,
+    QDropEvent,
+    QKeySequence,
+    QShortcut,
+)
+from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QMainWindow, QPushButton, QVBoxLayout, QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.jobs import JobRunner
+from culvix.app.parts import label
+from culvix.app.top_strip import TopStrip
+from culvix.app.workbench import STAGES, Workbench
+from culvix.errors import Cancelled, CulvixError
+from culvix.files import write_whole
+from culvix.report.html import report_html
+from culvix.report.workshop import PictureWorkshop
+from culvix.stats.display import count, plural
+from culvix.study import DecisionKind, Study
+from culvix.tables import Table, read_table
+
+__all__ = ["MainWindow"]
+
+_LAYOUT_VERSION = 1
+
+
+class MainWindow(QMainWindow):
+    """One window, one study at a time."""
+
+    def __init__(self, settings: QSettings | None = None) -> None:
+        super().__init__()
+        self.setWindowTitle("Culvix")
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.settings = settings if settings is not None else QSettings("culvix", "culvix")
+        self.jobs = JobRunner(self)
+        self.workshop = PictureWorkshop()
+        self.bench: Workbench | None = None
+        self.strip = TopStrip(STAGES)
+        self.banner, self.banner_words, self.banner_action = self._build_banner()
+        self.place = QVBoxLayout()
+        self.place.setContentsMargins(0, 0, 0, 0)
+        self.opening = self._build_opening()
+        self.place.addWidget(self.opening)
+        body = QWidget()
+        layout = QVBoxLayout(body)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.strip)
+        layout.addWidget(self.banner)
+        layout.addLayout(self.place, 1)
+        self.setCentralWidget(body)
+        self._build_menus()
+        self._build_shortcuts()
+        self.strip.stage_chosen.connect(self.show_stage)
+        self.strip.cancel_wanted.connect(self.jobs.cancel_loud)
+        self.strip.report_wanted.connect(self.ask_report)
+        self.jobs.busy.connect(self.strip.work)
+        self.jobs.idle.connect(self.strip.rest)
+        self.jobs.failed.connect(self.complain)
+        self._refresh_actions()
+
+    # Building
+
+    def _build_banner(self) -> tuple[QFrame, QWidget, QPushButton]:
+        frame = QFrame()
+        frame.setProperty("banner", True)
+        words = label("", wrap=True)
+        action, close = QPushButton(), QPushButton("Close")
+        close.clicked.connect(frame.hide)
+        layout = QHBoxLayout(frame)
+        layout.setContentsMargins(12, 4, 6, 4)
+        layout.addWidget(words, 1)
+        layout.addWidget(action)
+        layout.addWidget(close)
+        frame.hide()
+        return frame, words, action
+
+    def _build_opening(self) -> QWidget:
+        page = QWidget()
+        layout = QVBoxLayout(page)
+        layout.addStretch(2)
+        centre = Qt.AlignmentFlag.AlignHCenter
+        layout.addWidget(label("Drop a table here", "title"), 0, centre)
+        layout.addWidget(label("delimited text: one header line, one line per row", "quiet"), 0, centre)
+        layout.addSpacing(10)
+        open_file, demo = QPushButton("Open a file …"), QPushButton("Open the example study")
+        open_file.clicked.connect(self.ask_open)
+        demo.clicked.connect(self.open_demo)
+        layout.addWidget(open_file, 0, centre)
+        layout.addWidget(demo, 0, centre)
+        layout.addStretch(3)
+        return page
+
+    def _build_menus(self) -> None:
+        bar = self.menuBar()
+        assert bar is not None
+        self.actions_of_study: list[QAction] = []
+        study, edit, view = bar.addMenu("&Study"), bar.addMenu("&Decide"), bar.addMenu("&View")
+        assert study is not None and edit is not None and view is not None
+
+        def add(
+            menu: object, text: str, slot: object, key: str | QKeySequence.StandardKey = "", bound: bool = True
+        ) -> QAction:
+            action = QAction(text, self)
+            action.triggered.connect(slot)  # type: ignore[arg-type]
+            if key:
+                action.setShortcut(QKeySequence(key))
+            menu.addAction(action)  # type: ignore[attr-defined]
+            if bound:
+                self.actions_of_study.append(action)
+            return action
+
+        add(study, "Open a file …", self.ask_open, QKeySequence.StandardKey.Open, bound=False)
+        add(study, "Open the example study", self.open_demo, bound=False)
+        study.addSeparator()
+        add(study, "Save report …", self.ask_report, "Ctrl+R")
+        study.addSeparator()
+        add(study, "Quit", self.close, QKeySequence.StandardKey.Quit, bound=False)
+        self.undo_action = add(edit, "Undo", self.undo, QKeySequence.StandardKey.Undo)
+        self.redo_action = add(edit, "Redo", self.redo, QKeySequence.StandardKey.Redo)
+        edit.addSeparator()
+        add(edit, "Select flagged rows not decided", lambda: self.bench and self.bench.shape.select_flagged(), "Ctrl+F")
+        add(edit, "Clear the selection", lambda: self.bench and self.bench.hub.study.select([]))
+        for place, stage in enumerate(STAGES):
+            add(view, stage, lambda _, place=place: self.show_stage(place), f"Ctrl+{place + 1}")
+        view.addSeparator()
+        for text, key, pane in (("Columns", "F7", "rail"), ("Margin", "F8", "margins"), ("Rows", "F9", "tray")):
+            add(view, f"Show or hide: {text}", lambda _, pane=pane: self._toggle(pane), key)
+
+    def _build_shortcuts(self) -> None:
+        def on(key: str, act: object) -> None:
+            QShortcut(QKeySequence(key), self).activated.connect(act)  # type: ignore[arg-type]
+
+        for key, kind in (
+            ("K", DecisionKind.KEEP),
+            ("E", DecisionKind.EXCLUDE_VALUE),
+            ("Shift+E", DecisionKind.EXCLUDE_ROW),
+        ):
+            on(key, lambda kind=kind: self.bench and self.bench.tray.decide(kind))
+        on("C", lambda: self.bench and self.bench.tray.correction.setFocus())
+        on("Ctrl+L", lambda: self.bench and self.bench.tray.reason.setFocus())
+        on("Ctrl+K", lambda: self.bench and self.bench.rail.search.setFocus())
+        on("F", lambda: self.bench and self.bench.shape.stack.fit())
+        on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
+        on("Esc", lambda: self.bench and self.bench.hub.study.select([]))
+        on("PgDown", lambda: self.bench and self.bench.rail.step(1))
+        on("PgUp", lambda: self.bench and self.bench.rail.step(-1))
+        on("Alt+Right", lambda: self.bench and self.bench.shape.step_probe(1))
+        on("Alt+Left", lambda: self.bench and self.bench.shape.step_probe(-1))
+
+    # Opening
+
+    def ask_open(self) -> None:
+        """Let the analyst choose a file."""
+        kinds = "Delimited text (*.csv *.tsv *.txt *.tab *.dat);;All files (*)"
+        name, _ = QFileDialog.getOpenFileName(self, "Open a table", "", kinds)
+        if name:
+            self.open_path(Path(name))
+
+    def open_demo(self) -> None:
+        """Write the example files into the current folder and open this spring's."""
+        from culvix.demo import write_demo
+
+        try:
+            path = write_demo(Path.cwd() / "culvix-demo")
+        except OSError as error:
+            self.complain(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
+            return
+        self.open_path(path)
+
+    def open_path(self, path: Path) -> None:
+        """Read ``path`` in the background; what is open stays until the new table is there."""
+        self.banner.hide()
+
+        def failed(error: Exception) -> None:
+            if not isinstance(error, Cancelled):
+                self.complain(error.sentence if isinstance(error, CulvixError) else str(error))
+
+        self.jobs.start(
+            "opening", lambda progress: read_table(path, progress=progress), self._opened, failed=failed, priority=20
+        )
+
+    def _opened(self, table: Table) -> None:
+        self.show_study(Study(table))
+
+    def show_study(self, study: Study) -> None:
+        """Set up a workbench for ``study`` in place of what was open."""
+        hub = Hub(study, self.jobs, self)
+        bench = Workbench(hub)
+        if self.bench is not None:
+            self._remember_layout()
+            self.place.removeWidget(self.bench)
+            self.bench.hide()
+            self.bench.deleteLater()
+            self.bench.hub.deleteLater()
+        self.opening.hide()
+        self.bench = bench
+        self.place.addWidget(bench)
+        bench.problem.connect(self.complain)
+        hub.problem.connect(self.complain)
+        hub.decisions_changed.connect(self._refresh_actions)
+        hub.review_changed.connect(self._refresh_actions)
+        self.strip.show_study(hub)
+        self.setWindowTitle(f"{study.name} — Culvix")
+        self._restore_layout()
+        self.show_stage(0)
+        bench.begin()
+        self._refresh_actions()
+        for note in study.table.source.notes[:1]:
+            self.complain(note)
+
+    def show_stage(self, place: int) -> None:
+        """Show a stage by its place in the working order."""
+        if self.bench is not None:
+            self.bench.show_stage(place)
+            self.strip.choose(place)
+
+    def _toggle(self, pane: str) -> None:
+        if self.bench is None:
+            return
+        inner: QWidget = getattr(self.bench, pane)
+        frame = inner.parentWidget()
+        if frame is not None:
+            frame.setVisible(not frame.isVisible())
+
+    # Decisions
+
+    def undo(self) -> None:
+        self._step(lambda study: study.undo())
+
+    def redo(self) -> None:
+        self._step(lambda study: study.redo())
+
+    def _step(self, act: object) -> None:
+        if self.bench is None:
+            return
+        try:
+            act(self.bench.hub.study)  # type: ignore[operator]
+        except CulvixError as error:
+            self.complain(error.sentence)
+
+    def _refresh_actions(self) -> None:
+        for action in self.actions_of_study:
+            action.setEnabled(self.bench is not None)
+        log = self.bench.hub.study.log if self.bench is not None else None
+        undoable, redoable = (log.undoable, log.redoable) if log else (None, None)
+        self.undo_action.setEnabled(undoable is not None)
+        self.redo_action.setEnabled(redoable is not None)
+        self.undo_action.setText(f"Undo: {undoable.sentence}" if undoable else "Undo")
+        self.redo_action.setText(f"Redo: {redoable.sentence}" if redoable else "Redo")
+
+    # Report
+
+    def ask_report(self) -> None:
+        """Let the analyst choose where the report goes."""
+        if self.bench is None:
+            return
+        source = self.bench.hub.study.table.source.path
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save report", str(source.with_name(f"{source.stem}-report.html")), "HTML (*.html)"
+        )
+        if name:
+            self.save_report(Path(name))
+
+    def save_report(self, path: Path) -> None:
+        """Write the report of the study as it stands to ``path``, in the background."""
+        if self.bench is None:
+            return
+        study = self.bench.hub.study.snapshot()
+
+        def work(progress: object) -> int:
+            text = report_html(study, self.workshop.draw, progress=progress)  # type: ignore[arg-type]
+            write_whole(path, text.encode("utf-8"))
+            return len(text)
+
+        def failed(error: Exception) -> None:
+            if not isinstance(error, Cancelled):
+                self.complain(error.sentence if isinstance(error, CulvixError) else str(error))
+
+        def done(_: int) -> None:
+            decisions = plural(len(study.log.active), "decision")
+            columns = plural(len(study.table.numeric), "column")
+            self.tell(
+                f"Report saved as {path.name}: {columns}, {decisions}.",
+                "Open it",
+                lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))),
+            )
+
+        self.jobs.start("report", work, done, failed=failed, priority=5)
+
+    # Words
+
+    def complain(self, sentence: str) -> None:
+        """Say in place what went wrong or needs attention."""
+        self.tell(sentence)
+
+    def tell(self, sentence: str, action: str = "", act: object = None) -> None:
+        """Show ``sentence`` under the top strip, with a button where there is something to do about it."""
+        self.banner_words.setText(sentence)  # type: ignore[attr-defined]
+        self.banner_action.setVisible(bool(action))
+        self.banner_action.setText(action)
+        if act is not None:
+            self.banner_action.disconnect()
+            self.banner_action.clicked.connect(act)  # type: ignore[arg-type]
+        self.banner.show()
+
+    @property
+    def words(self) -> str:
+        """The sentence shown now, empty where none is."""
+        return self.banner_words.text() if self.banner.isVisible() else ""  # type: ignore[attr-defined]
+
+    # Window
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasUrls() and any(url.isLocalFile() for url in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is None or data is None:
+            return
+        files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()]
+        event.acceptProposedAction()
+        if files:
+            self.open_path(Path(files[0]))
+        if len(files) > 1:
+            self.complain(f"{count(len(files))} files were dropped; the first of them is opened.")
+
+    def _remember_layout(self) -> None:
+        if self.bench is not None:
+            for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
+                self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())
+        self.settings.setValue(f"layout{_LAYOUT_VERSION}/window", self.saveGeometry())
+
+    def _restore_layout(self) -> None:
+        if self.bench is None:
+            return
+        for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
+            state = self.settings.value(f"layout{_LAYOUT_VERSION}/{name}")
+            if isinstance(state, QByteArray):
+                splitter.restoreState(state)
+
+    def restore_place(self) -> None:
+        """Put the window where it was when it was closed last."""
+        state = self.settings.value(f"layout{_LAYOUT_VERSION}/window")
+        if isinstance(state, QByteArray):
+            self.restoreGeometry(state)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self._remember_layout()
+        self.jobs.shut_down()
+        self.workshop.close()
+        super().closeEvent(event)

@@ -1,0 +1,99 @@
+"""The histogram lane: bars with the density estimate and the normal reference over them."""
+
+import numpy as np
+import pyqtgraph as pg
+
+from culvix.charts.lane import Lane, round_top
+from culvix.charts.palette import LIGHT, brush, pen
+from culvix.stats.display import number, per_cent, plural
+from culvix.study.pictures import ShapePicture
+
+__all__ = ["HistogramLane"]
+
+
+class HistogramLane(Lane):
+    """Bars from zero, because zero means none; selected rows fill their bars from below."""
+
+    name = "histogram"
+    stretch = 46
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.bars = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.chosen = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.curve = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.6))
+        for item in (self.bars, self.chosen, self.reference, self.curve):
+            self.addItem(item, ignoreBounds=True)
+
+    def show_picture(self, picture: ShapePicture) -> None:
+        super().show_picture(picture)
+        bars = picture.histogram
+        if bars is None:
+            self.note("no values to count")
+            for item in (self.bars, self.chosen):
+                item.setOpts(x0=[], x1=[], height=[])
+            self.curve.clear()
+            self.reference.clear()
+            return
+        self.note("")
+        self.axis_label(picture.axis_of_bars)
+        unit = picture.unit_of_bars
+        left, right = bars.edges[:-1], bars.edges[1:]
+        thin = pen(LIGHT.panel, 0.8 if left.size < 250 else 0.0)
+        self.bars.setOpts(x0=left, x1=right, height=bars.counts * unit, brush=brush(LIGHT.data, 0.62), pen=thin)
+        self.chosen.setOpts(
+            x0=left, x1=right, height=picture.selected_counts * unit, brush=brush(LIGHT.probe, 0.85), pen=thin
+        )
+        top = float(bars.counts.max(initial=1)) * unit
+        top = max(top, self._curves(picture, unit))
+        self.setYRange(-0.012 * top, round_top(top), padding=0)
+
+    def _curves(self, picture: ShapePicture, unit: float) -> float:
+        """Draw the density and the normal reference in the bars' scale; the height of the higher one."""
+        assert picture.histogram is not None
+        rows = picture.n * picture.histogram.width * unit
+        highest = 0.0
+        if picture.curve is None:
+            self.curve.clear()
+        else:
+            self.curve.setData(picture.curve.x, picture.curve.y * rows)
+            highest = float(picture.curve.y.max()) * rows
+        if picture.reference is None:
+            self.reference.clear()
+        else:
+            mean, sd = picture.reference
+            z = np.linspace(-4, 4, 241)
+            low, high = picture.extent or (mean, mean)
+            z = z[(mean + sd * z >= low) & (mean + sd * z <= high)]
+            heights = np.exp(-0.5 * z * z) / (sd * np.sqrt(2 * np.pi)) * rows
+            self.reference.setData(mean + sd * z, heights)
+            highest = max(highest, float(heights.max(initial=0.0)))
+        return min(highest, 1.6 * float(picture.histogram.counts.max(initial=1)) * unit)
+
+    def reading(self, value: float) -> str:
+        picture = self.picture
+        if picture is None or picture.histogram is None:
+            return ""
+        bars = picture.histogram
+        place = bars.bin_of(value)
+        if place is None:
+            return "beyond the bars"
+        style = picture.style
+        decimals = max(style.value_decimals, 0 if bars.width % 1 == 0 else style.statistic_decimals)
+        ends = f"{number(float(bars.edges[place]), decimals)} – {number(float(bars.edges[place + 1]), decimals)}"
+        rows = int(bars.counts[place])
+        return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {ends}"
+
+    def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
+        picture = self.picture
+        if picture is None or picture.histogram is None:
+            return None
+        bars = picture.histogram
+        place = bars.bin_of(x)
+        if place is None or y > bars.counts[place] * picture.unit_of_bars:
+            return None
+        low, high = float(bars.edges[place]), float(bars.edges[place + 1])
+        if bars.closed == "left":
+            return low, float(np.nextafter(high, -np.inf))
+        return float(np.nextafter(low, np.inf)), high

@@ -1,0 +1,221 @@
+"""One lane: a plot that shares its value axis with the lanes above and below it.
+
+Dragging in a lane selects the values between two places, a click picks what lies under it, the wheel zooms the shared
+axis, and dragging with the right or middle button moves it. The plotting library's own buttons and menus are off.
+"""
+
+from collections.abc import Sequence
+from html import escape
+from math import ceil, floor, log10
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QFont
+from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent, MouseDragEvent
+
+from culvix.charts.palette import LIGHT, brush, pen
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.display import number
+from culvix.study.pictures import Marks, ShapePicture
+
+__all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "rings", "stagger"]
+
+AXIS_WIDTH = 74
+_PICK_PIXELS = 9.0
+
+
+class ValueAxis(pg.AxisItem):
+    """An axis whose numbers are written as everywhere else: true minus sign, thin-space thousands."""
+
+    def __init__(self, orientation: str) -> None:
+        super().__init__(orientation, pen=pen(LIGHT.rule), textPen=LIGHT.muted, tickPen=pen(LIGHT.rule))
+        self.enableAutoSIPrefix(False)
+        self.setStyle(tickLength=-4, tickTextOffset=5, maxTickLevel=0, hideOverlappingLabels=orientation == "bottom")
+        font = QFont()
+        font.setPointSizeF(8.5)
+        self.setTickFont(font)
+
+    def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
+        decimals = max(0, ceil(-log10(spacing * scale) - 1e-9)) if spacing * scale > 0 else 0
+        if decimals <= 8 and spacing * scale % 10.0**-decimals > 1e-6 * spacing * scale:
+            decimals += 1
+        return [number(value * scale, min(decimals, 12)) if value else "0" for value in values]
+
+
+class _LaneView(pg.ViewBox):
+    """The area of a lane, turning mouse gestures into selections on the value axis."""
+
+    clicked = pyqtSignal(float, float, object)
+    spanned = pyqtSignal(float, float, bool, object)
+    fit_wanted = pyqtSignal()
+    probed = pyqtSignal(float)
+
+    def __init__(self) -> None:
+        super().__init__(enableMenu=False, defaultPadding=0.0)
+        self.setMouseEnabled(x=True, y=False)
+        self.setBorder(None)
+
+    def mouseClickEvent(self, event: MouseClickEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        event.accept()
+        at = self.mapSceneToView(event.scenePos())
+        if event.double():
+            self.fit_wanted.emit()
+        elif event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self.probed.emit(at.x())
+        else:
+            self.clicked.emit(at.x(), at.y(), event.modifiers())
+
+    def mouseDragEvent(self, event: MouseDragEvent, axis: int | None = None) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            super().mouseDragEvent(event, axis=0)
+            return
+        event.accept()
+        start = self.mapSceneToView(event.buttonDownScenePos())
+        here = self.mapSceneToView(event.scenePos())
+        self.spanned.emit(min(start.x(), here.x()), max(start.x(), here.x()), bool(event.isFinish()), event.modifiers())
+
+
+def stagger(rows: Ints) -> Floats:
+    """A fixed place between −1 and 1 for each row, spread evenly, so that equal values do not hide each other."""
+    return np.asarray(2 * ((rows * 0.6180339887498949) % 1.0) - 1)
+
+
+class MarkItem(pg.ScatterPlotItem):
+    """Marks of rows that tell which row lies under the pointer."""
+
+    def __init__(self, **style: object) -> None:
+        super().__init__(pxMode=True, hoverable=True, tip=None, **style)
+        self.setAcceptHoverEvents(True)
+
+    def put(self, marks: Marks, y: Floats | float, **style: object) -> None:
+        """Draw ``marks`` at height ``y`` (one for each, or one for all)."""
+        heights = np.broadcast_to(np.asarray(y, dtype=np.float64), marks.values.shape)
+        self.setData(x=marks.values, y=heights, data=marks.rows, **style)
+
+
+def rings(item: MarkItem, marks: Marks, y: Floats | float) -> None:
+    """Open rings, heavier with each method that agrees."""
+    pens = [pen(LIGHT.flagged, 0.8 + 0.5 * weight) for weight in marks.weights.tolist()]
+    item.put(marks, y, symbol="o", size=8, brush=None, pen=pens)
+
+
+class Lane(pg.PlotItem):
+    """Base of all lanes. Subclasses draw a `ShapePicture` in `show_picture` and answer the probe in `reading`."""
+
+    name = ""
+    stretch = 1
+
+    picked = pyqtSignal(object, object)
+    """Rows under a click (an array, empty for none) and the keyboard modifiers."""
+    interval = pyqtSignal(float, float, bool, object)
+    """Ends of a dragged interval, whether it is finished, and the modifiers."""
+
+    def __init__(self) -> None:
+        self.view_box = _LaneView()
+        super().__init__(
+            viewBox=self.view_box,
+            axisItems={"bottom": ValueAxis("bottom"), "left": ValueAxis("left")},
+            enableMenu=False,
+        )
+        self.hideButtons()
+        self.setClipToView(False)
+        self.getAxis("left").setWidth(AXIS_WIDTH)
+        self.getAxis("bottom").setStyle(showValues=False)
+        self.getAxis("bottom").setHeight(6)
+        self.picture: ShapePicture | None = None
+        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.5), hoverPen=pen(LIGHT.probe, 3))
+        self.probe.setZValue(50)
+        self.probe.hide()
+        self.answer = pg.LabelItem(size="8.5pt", color=LIGHT.probe)
+        self.answer.setParentItem(self.view_box)
+        self.answer.anchor(itemPos=(1, 0), parentPos=(1, 0), offset=(-4, -2))
+        self.answer.setZValue(60)
+        self.sweep = pg.LinearRegionItem(movable=False, brush=brush(LIGHT.probe, 0.12), pen=pen(LIGHT.probe, 0.6))
+        self.sweep.setZValue(40)
+        self.sweep.hide()
+        self.addItem(self.probe, ignoreBounds=True)
+        self.addItem(self.sweep, ignoreBounds=True)
+        self.view_box.clicked.connect(self._clicked)
+        self.view_box.spanned.connect(self.interval)
+        self.scene_marks: list[MarkItem] = []
+
+    def marks(self, **style: object) -> MarkItem:
+        """A new item of marks that can be picked."""
+        item = MarkItem(**style)
+        self.addItem(item, ignoreBounds=True)
+        self.scene_marks.append(item)
+        return item
+
+    def show_picture(self, picture: ShapePicture) -> None:
+        """Draw ``picture``."""
+        self.picture = picture
+
+    def reading(self, value: float) -> str:
+        """What the probe reads in this lane at ``value``."""
+        return ""
+
+    def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
+        """The interval of values that a click on an area (not a mark) means."""
+        return None
+
+    def set_probe(self, value: float | None) -> None:
+        """Move the probe line to ``value`` and answer it, or hide both."""
+        self.probe.setVisible(value is not None)
+        self.answer.setVisible(value is not None)
+        if value is not None:
+            self.probe.blockSignals(True)
+            self.probe.setValue(value)
+            self.probe.blockSignals(False)
+            # The ground behind the words keeps them readable over marks.
+            words = escape(self.reading(value))
+            self.answer.setText(f'<span style="background-color: {LIGHT.panel}">{words}</span>')
+
+    def mark_under(self, x: float, y: float) -> Ints:
+        """Rows of the mark nearest to a place within reach of the pointer; ties all count."""
+        x_pixel, y_pixel = self.view_box.viewPixelSize()
+        best, found = _PICK_PIXELS, np.zeros(0, dtype=np.int64)
+        for item in self.scene_marks:
+            px, py = item.getData()
+            if px is None or not len(px) or not item.isVisible():
+                continue
+            distance = np.hypot((px - x) / x_pixel, (py - y) / y_pixel)
+            nearest = float(distance.min())
+            if nearest < best:
+                best = nearest
+                found = np.unique(item.data["data"][distance <= nearest + 0.01].astype(np.int64))
+        return found
+
+    def _clicked(self, x: float, y: float, modifiers: Qt.KeyboardModifier) -> None:
+        rows = self.mark_under(x, y)
+        area = None if rows.size else self.interval_at(x, y)
+        if area is not None:
+            self.interval.emit(area[0], area[1], True, modifiers)
+        else:
+            self.picked.emit(rows, modifiers)
+
+    def scene_place(self, x: float, y: float) -> QPointF:
+        """Where a place of the lane lies in its scene."""
+        return QPointF(self.view_box.mapViewToScene(QPointF(x, y)))
+
+    def axis_label(self, text: str) -> None:
+        """Name the lane's upward axis."""
+        self.getAxis("left").setLabel(text, color=LIGHT.muted, **{"font-size": "8.5pt"})
+
+    def note(self, text: str) -> None:
+        """Say in the lane why there is nothing to see."""
+        if not hasattr(self, "_note"):
+            self._note = pg.LabelItem(size="9pt", color=LIGHT.muted)
+            self._note.setParentItem(self.view_box)
+            self._note.anchor(itemPos=(0.5, 0.5), parentPos=(0.5, 0.5))
+        self._note.setText(text)
+
+
+def round_top(highest: float) -> float:
+    """A round number a little above ``highest`` for the top of a count axis."""
+    if highest <= 0:
+        return 1.0
+    step = 10.0 ** floor(log10(highest)) / 4
+    return ceil(highest * 1.04 / step) * step

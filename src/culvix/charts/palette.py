@@ -1,0 +1,62 @@
+"""The colours, each with one meaning. Shape carries the same meaning as colour everywhere."""
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QBrush, QColor, QPen
+
+__all__ = ["LIGHT", "Palette", "brush", "colour", "pen"]
+
+
+@dataclass(frozen=True)
+class Palette:
+    """Colours as hexadecimal text, by what they mean."""
+
+    ground: str
+    panel: str
+    raised: str
+    rule: str
+    ink: str
+    muted: str
+    data: str
+    flagged: str
+    caution: str
+    settled: str
+    probe: str
+    reference: str
+
+
+LIGHT = Palette(
+    ground="#F4F1EA",
+    panel="#FBFAF6",
+    raised="#EBE5D8",
+    rule="#DAD4C6",
+    ink="#22303A",
+    muted="#5E6871",
+    data="#46568C",
+    flagged="#C8432A",
+    caution="#8F6414",
+    settled="#4D6E40",
+    probe="#7A4E7E",
+    reference="#848B90",
+)
+
+
+def colour(name: str, alpha: float = 1.0) -> QColor:
+    """``name`` (hexadecimal text) with opacity ``alpha`` from 0 to 1."""
+    shade = QColor(name)
+    shade.setAlphaF(alpha)
+    return shade
+
+
+def pen(name: str, width: float = 1.0, *, alpha: float = 1.0, dashed: bool = False) -> QPen:
+    """A pen whose width is in pixels whatever the scale of the picture."""
+    made = QPen(colour(name, alpha), width)
+    made.setCosmetic(True)
+    if dashed:
+        made.setStyle(Qt.PenStyle.DashLine)
+    return made
+
+
+def brush(name: str, alpha: float = 1.0) -> QBrush:
+    return QBrush(colour(name, alpha))

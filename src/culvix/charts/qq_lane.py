@@ -1,0 +1,92 @@
+"""The Q-Q lane: values along the shared axis, normal quantiles upward, with the pointwise band."""
+
+import numpy as np
+import pyqtgraph as pg
+
+from culvix.charts.lane import Lane, MarkItem, rings
+from culvix.charts.palette import LIGHT, brush, pen
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.display import number, signed
+from culvix.study.pictures import Marks, ShapePicture
+
+__all__ = ["QQLane"]
+
+
+class QQLane(Lane):
+    """Points on the line are normal; the band is where each single point may stray at the study's level."""
+
+    name = "Q-Q"
+    stretch = 38
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.low = pg.PlotCurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
+        self.high = pg.PlotCurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
+        self.band = _Band()
+        self.line = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        for item in (self.band, self.low, self.high, self.line):
+            self.addItem(item, ignoreBounds=True)
+        self.selected = self.marks(symbol="o", size=14, brush=brush(LIGHT.probe, 0.30), pen=pen(LIGHT.probe, 1.2))
+        self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data), pen=None)
+        self.flagged = self.marks()
+        self.axis_label("normal quantile")
+
+    def show_picture(self, picture: ShapePicture) -> None:
+        super().show_picture(picture)
+        points = picture.qq
+        everything = (self.band, self.low, self.high, self.line, self.points, self.flagged, self.selected)
+        for item in everything:
+            item.setVisible(points is not None)
+        if points is None:
+            self.note("a Q-Q line needs three values that are not all equal")
+            return
+        self.note("")
+        self.low.setData(points.low, points.z)
+        self.high.setData(points.high, points.z)
+        self.band.set_edges(points.low, points.high, points.z)
+        top = float(points.z[-1])
+        self.line.setData([points.centre - points.slope * top, points.centre + points.slope * top], [-top, top])
+        rings_at = np.isin(points.rows, picture.flagged.rows)
+        _put(self.points, points.rows[~rings_at], points.value[~rings_at], points.z[~rings_at])
+        order = np.argsort(picture.flagged.rows)
+        place = order[np.searchsorted(picture.flagged.rows[order], points.rows[rings_at])]
+        marked = Marks(points.rows[rings_at], points.value[rings_at], picture.flagged.weights[place])
+        rings(self.flagged, marked, points.z[rings_at])
+        chosen = np.isin(points.rows, picture.selected.rows)
+        _put(self.selected, points.rows[chosen], points.value[chosen], points.z[chosen])
+        self.setYRange(-top * 1.12, top * 1.12, padding=0)
+
+    def reading(self, value: float) -> str:
+        points = self.picture.qq if self.picture else None
+        if points is None:
+            return ""
+        here = float(np.interp(value, points.value, points.z))
+        line = (value - points.centre) / points.slope
+        return (
+            f"normal quantile {signed(here)}, on the line {signed(line)}; correlation {number(points.correlation, 4)}"
+        )
+
+
+class _Band(pg.GraphicsObject):
+    """The area between the two edges of the band, drawn as one polygon."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._path = pg.QtGui.QPainterPath()
+
+    def set_edges(self, low: Floats, high: Floats, z: Floats) -> None:
+        x, y = np.concatenate((low, high[::-1])), np.concatenate((z, z[::-1]))
+        self.prepareGeometryChange()
+        self._path = pg.arrayToQPath(x, y)
+        self._path.closeSubpath()
+        self.update()
+
+    def boundingRect(self) -> pg.QtCore.QRectF:
+        return self._path.boundingRect()
+
+    def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
+        painter.fillPath(self._path, brush(LIGHT.reference, 0.18))
+
+
+def _put(item: MarkItem, rows: Ints, x: Floats, y: Floats) -> None:
+    item.put(Marks(rows, x, np.zeros(rows.size, dtype=np.int64)), y)

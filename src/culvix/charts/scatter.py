@@ -1,0 +1,65 @@
+"""The scatter of two columns with its least-squares line and the flagged rows marked."""
+
+import numpy as np
+import pyqtgraph as pg
+
+from culvix.charts.lane import Lane, rings
+from culvix.charts.palette import LIGHT, brush, pen
+from culvix.study.pictures import PairPicture
+
+__all__ = ["PairPlot"]
+
+
+class PairPlot(Lane):
+    """A plot of a `PairPicture`. Here both axes are values, so both can be zoomed."""
+
+    name = "scatter"
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.view_box.setMouseEnabled(x=True, y=True)
+        bottom = self.getAxis("bottom")
+        bottom.setStyle(showValues=True)
+        bottom.setHeight(None)
+        self.line = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.6, dashed=True))
+        self.addItem(self.line, ignoreBounds=True)
+        self.selected = self.marks(symbol="o", size=14, brush=brush(LIGHT.probe, 0.30), pen=pen(LIGHT.probe, 1.2))
+        self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.55), pen=None)
+        self.flagged = self.marks()
+        self.pair: PairPicture | None = None
+
+    def show_pair(self, pair: PairPicture, *, refit: bool) -> None:
+        """Draw ``pair``; ``refit`` moves both axes to its points."""
+        self.pair = pair
+        self.points.put(pair.points, pair.y_values)
+        rings(self.flagged, pair.flagged, pair.flagged_y)
+        self.selected.put(pair.selected, pair.selected_y)
+        self.getAxis("bottom").setLabel(pair.x_title, color=LIGHT.muted, **{"font-size": "9pt"})
+        self.axis_label(pair.y_title)
+        if refit:
+            self.fit()
+        x = np.array(_range(pair.points.values, pair.flagged.values))
+        if pair.line is None:
+            self.line.clear()
+        else:
+            intercept, slope = pair.line
+            self.line.setData(x, intercept + slope * x)
+        self.note("" if x.size else "no row has a value in both columns")
+
+    def fit(self) -> None:
+        """Move both axes to the points."""
+        if self.pair is None:
+            return
+        for values, marked, move in (
+            (self.pair.points.values, self.pair.flagged.values, self.setXRange),
+            (self.pair.y_values, self.pair.flagged_y, self.setYRange),
+        ):
+            ends = _range(values, marked)
+            if ends and np.isfinite(ends[1] - ends[0]):
+                reach = (ends[1] - ends[0]) or abs(ends[1]) * 0.1 or 1.0
+                move(ends[0] - 0.03 * reach, ends[1] + 0.03 * reach, padding=0)
+
+
+def _range(*parts: np.ndarray) -> list[float]:
+    values = np.concatenate(parts)
+    return [float(values.min()), float(values.max())] if values.size else []

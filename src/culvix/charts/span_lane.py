@@ -1,0 +1,88 @@
+"""The span lane: for each outlier method the interval it accepts, and the values it flags beside it."""
+
+import numpy as np
+import pyqtgraph as pg
+
+from culvix.charts.lane import Lane
+from culvix.charts.palette import LIGHT, brush, pen
+from culvix.stats.display import plural
+from culvix.study.pictures import ShapePicture, Span
+
+__all__ = ["SpanLane"]
+
+_HALF = 0.2
+
+
+class SpanLane(Lane):
+    """One line per method: a bar for its span, small bars across for what it flags, a sentence where it has none."""
+
+    name = "spans"
+    stretch = 24
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.spans = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.flagged = pg.ScatterPlotItem(symbol="t1", size=8, brush=brush(LIGHT.flagged), pen=None)
+        self.addItem(self.spans, ignoreBounds=True)
+        self.addItem(self.flagged, ignoreBounds=True)
+        self.notes: list[pg.TextItem] = []
+        self.view_box.sigXRangeChanged.connect(self._place_notes)
+
+    def show_picture(self, picture: ShapePicture) -> None:
+        super().show_picture(picture)
+        count = len(picture.spans)
+        self.setYRange(-0.6, count - 0.4, padding=0)
+        lines = list(enumerate(reversed(picture.spans)))
+        self.getAxis("left").setTicks([[(float(y), span.label) for y, span in lines]])
+        given = [(y, s.lower, s.upper) for y, s in lines if s.lower is not None and s.upper is not None]
+        self.spans.setOpts(
+            x0=[low for _, low, _ in given],
+            x1=[high for _, _, high in given],
+            y0=[y - _HALF for y, _, _ in given],
+            height=[2 * _HALF for _ in given],
+            brush=brush(LIGHT.settled, 0.28),
+            pen=pen(LIGHT.settled, 1.0),
+        )
+        x = np.concatenate([s.flagged for _, s in lines]) if lines else np.zeros(0)
+        y = np.repeat([float(y) for y, _ in lines], [s.flagged.size for _, s in lines])
+        self.flagged.setData(x=x, y=y)
+        self._write_notes(lines)
+
+    def _write_notes(self, lines: list[tuple[int, Span]]) -> None:
+        for item in self.notes:
+            self.removeItem(item)
+        self.notes = []
+        for y, span in lines:
+            if span.note:
+                item = pg.TextItem(span.note, color=LIGHT.caution, anchor=(0, 0.5))
+                item.setPos(0, y)
+                self.addItem(item, ignoreBounds=True)
+                self.notes.append(item)
+        self._place_notes()
+
+    def _place_notes(self) -> None:
+        left, right = self.view_box.viewRange()[0]
+        for item in self.notes:
+            item.setPos(left + 0.01 * (right - left), item.pos().y())
+
+    def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
+        """Clicking the space beyond a span means all that the method flags on that side."""
+        span = self._span_at(y)
+        if span is None or span.lower is None or span.upper is None or span.lower <= x <= span.upper:
+            return None
+        if x < span.lower:
+            return -np.inf, float(np.nextafter(span.lower, -np.inf))
+        return float(np.nextafter(span.upper, np.inf)), np.inf
+
+    def _span_at(self, y: float) -> Span | None:
+        spans = self.picture.spans if self.picture else ()
+        place = len(spans) - 1 - round(y)
+        return spans[place] if 0 <= place < len(spans) else None
+
+    def reading(self, value: float) -> str:
+        spans = self.picture.spans if self.picture else ()
+        given = [s for s in spans if s.lower is not None and s.upper is not None]
+        if not given:
+            return ""
+        outside = [s.label for s in given if not s.accepts(value)]
+        return f"outside {', '.join(outside)}" if outside else f"inside all {plural(len(given), 'span')}"

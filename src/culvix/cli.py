@@ -1,0 +1,199 @@
+"""The command line: open a window, profile a file, write its report, or run the example."""
+
+import argparse
+import os
+import sys
+from collections.abc import Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from culvix.errors import CulvixError, ReadError, WriteError
+from culvix.progress import Progress
+from culvix.version import VERSION
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
+
+    from culvix.study import Study
+
+__all__ = ["main"]
+
+_USAGE = """culvix FILE                      open FILE in a window
+       culvix profile FILE -o OUT.json  write every number of the core as data
+       culvix report FILE -o OUT.html   write the report
+       culvix demo                      open the example study
+       culvix --help | --version"""
+
+
+class _Parser(argparse.ArgumentParser):
+    """Says what is wrong on one line and ends with status 2."""
+
+    def error(self, message: str) -> None:  # type: ignore[override]
+        self.exit(2, f"culvix: {message}; see culvix --help\n")
+
+
+def _parser(name: str, about: str) -> _Parser:
+    parser = _Parser(prog=f"culvix {name}".strip(), description=about)
+    parser.add_argument("file", metavar="FILE", type=Path, help="a delimited text file with one header line")
+    return parser
+
+
+def _core_options(parser: argparse.ArgumentParser, kind: str) -> None:
+    parser.add_argument("-o", "--output", metavar=f"OUT.{kind}", type=Path, required=True, help="file to write")
+    parser.add_argument("--alpha", type=float, default=0.05, help="level of the tests (default 0.05)")
+    parser.add_argument(
+        "--quantile-type", type=int, default=7, metavar="1-9", help="definition of quantiles (default 7, inclusive)"
+    )
+    parser.add_argument(
+        "--missing", action="append", default=[], metavar="CODE", help="a cell text that means missing; repeatable"
+    )
+
+
+@contextmanager
+def _told() -> "Iterator[Progress]":
+    """Progress on standard error where it is a terminal."""
+    shown = sys.stderr.isatty()
+
+    def progress(share: float, doing: str) -> None:
+        if shown:
+            sys.stderr.write(f"\r\033[K{100 * share:3.0f} % {doing[:60]}")
+            sys.stderr.flush()
+
+    try:
+        yield progress
+    finally:
+        if shown:
+            sys.stderr.write("\r\033[K")
+            sys.stderr.flush()
+
+
+def _study(options: argparse.Namespace, progress: Progress) -> "Study":
+    from culvix.study import Settings, Study
+    from culvix.tables import read_table
+
+    settings = Settings(alpha=options.alpha, quantile_type=options.quantile_type)
+    return Study(read_table(options.file, missing_codes=options.missing, progress=progress), settings)
+
+
+def _profile(arguments: Sequence[str]) -> int:
+    parser = _parser("profile", "Write every number of the core for FILE as a JSON document (format culvix-profile/1).")
+    _core_options(parser, "json")
+    parser.add_argument("--columns", metavar="A,B", help="profile these columns only")
+    parser.add_argument("--no-correlation", action="store_true", help="leave the correlation matrices out")
+    parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1, metavar="N", help="columns at a time")
+    options = parser.parse_args(arguments)
+    import msgspec
+
+    from culvix.files import write_whole
+    from culvix.study.profile import profile_document
+
+    with _told() as progress:
+        study = _study(options, lambda share, doing: progress(0.3 * share, doing))
+        document = profile_document(
+            study,
+            columns=None if options.columns is None else [name.strip() for name in options.columns.split(",")],
+            missing_codes=options.missing,
+            with_correlation=not options.no_correlation,
+            jobs=options.jobs,
+            progress=lambda share, doing: progress(0.3 + 0.7 * share, doing),
+        )
+        write_whole(options.output, msgspec.json.encode(document) + b"\n")
+    return 0
+
+
+def _report(arguments: Sequence[str]) -> int:
+    parser = _parser("report", "Write the report of FILE as one self-contained HTML file.")
+    _core_options(parser, "html")
+    options = parser.parse_args(arguments)
+    with _told() as progress:
+        study = _study(options, lambda share, doing: progress(0.3 * share, doing))
+        _write_report(study, options.output, lambda share, doing: progress(0.3 + 0.7 * share, doing))
+    return 0
+
+
+def _write_report(study: "Study", path: Path, progress: Progress) -> None:
+    from culvix.app.start import make_application
+    from culvix.files import write_whole
+    from culvix.report.html import report_html
+    from culvix.report.workshop import draw_here
+
+    make_application(offscreen=True)
+    write_whole(path, report_html(study, draw_here, progress=progress).encode("utf-8"))
+
+
+def _demo(arguments: Sequence[str]) -> int:
+    parser = _Parser(prog="culvix demo", description="Open the example study, or run it whole without a display.")
+    parser.parse_args(arguments)
+    from culvix.app.start import has_display, run_window
+    from culvix.demo import write_demo
+
+    folder = Path("culvix-demo")
+    try:
+        path = write_demo(folder)
+    except OSError as error:
+        raise WriteError(f"{folder} cannot be written: {(error.strerror or 'unknown error').lower()}.") from error
+    if has_display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
+        return run_window(path)
+    return _demo_without_display(path, folder)
+
+
+def _demo_without_display(path: Path, folder: Path) -> int:
+    from culvix.app.start import picture_views
+
+    document, report = folder / "spring_cohort.profile.json", folder / "spring_cohort.report.html"
+    _profile([str(path), "-o", str(document)])
+    _report([str(path), "-o", str(report)])
+    pictures = picture_views(path, folder)
+    print(f"No display, so the example was run without one. In {folder.resolve()} are now:")
+    for made, what in (
+        (path, "the example table, with last year's beside it"),
+        (document, "its profile document"),
+        (report, "its report"),
+        *((picture, f"a picture of the {picture.stem} view") for picture in pictures),
+    ):
+        print(f"  {made.name:28} {what}")
+    return 0
+
+
+def _window(arguments: Sequence[str]) -> int:
+    parser = _Parser(prog="culvix", usage=_USAGE, description="Profile the numeric columns of a table.")
+    parser.add_argument("file", metavar="FILE", type=Path, nargs="?", help="a delimited text file to open")
+    parser.add_argument("--version", action="version", version=f"culvix {VERSION}")
+    options = parser.parse_args(arguments)
+    from culvix.app.start import has_display, run_window
+
+    if options.file is not None:
+        _check_readable(options.file)
+    if not has_display():
+        raise CulvixError("There is no display to open a window on; “culvix report” and “culvix profile” need none.")
+    return run_window(options.file)
+
+
+def _check_readable(path: Path) -> None:
+    """Refuse what could never be opened before a window comes up."""
+    if path.is_dir():
+        raise ReadError(f"{path} is a folder; choose a file in it.")
+    try:
+        with open(path, "rb") as file:
+            if not file.read(1):
+                raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
+    except OSError as error:
+        raise ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
+
+
+_COMMANDS = {"profile": _profile, "report": _report, "demo": _demo}
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the command line; the exit status is 0, or 2 with one line on standard error for a user's mistake."""
+    given = list(sys.argv[1:] if arguments is None else arguments)
+    command = _COMMANDS.get(given[0]) if given else None
+    try:
+        return command(given[1:]) if command else _window(given)
+    except CulvixError as error:
+        print(f"culvix: {error.sentence}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        print("culvix: stopped; nothing was written.", file=sys.stderr)
+        return 130

@@ -1,0 +1,1 @@
+"""The study written up: sections into self-contained HTML."""

@@ -1,0 +1,228 @@
+"""The report as one self-contained HTML file: no script, no link to anything outside, pictures inline."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from typing import Any
+
+import jinja2
+import numpy as np
+from markupsafe import Markup
+
+from culvix.charts.palette import LIGHT
+from culvix.errors import CulvixError
+from culvix.progress import Progress, silent
+from culvix.stats.display import count, number, p_value, plural, signed
+from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.study.analysis import ColumnAnalysis
+from culvix.study.findings import column_findings
+from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
+from culvix.study.relations import rank_pairs, view_pair
+from culvix.study.study import Study
+from culvix.tables.table import Column, Role
+from culvix.version import VERSION
+
+__all__ = ["report_html"]
+
+Draw = Callable[[ShapePicture | PairPicture], str]
+
+_STRONGEST = 12
+_MOST_PICTURES = 40
+_QQ_POINTS = 300
+_NOTHING = np.zeros(0, dtype=np.int64)
+
+
+def report_html(study: Study, draw: Draw, *, progress: Progress = silent) -> str:
+    """Write ``study`` up as it stands; ``draw`` turns a picture into an SVG element."""
+    numeric = list(study.table.numeric)
+    sheets = []
+    for place, column in enumerate(numeric):
+        progress(0.85 * place / max(len(numeric), 1), f"writing up {column.name}")
+        analysis = study.analysis(column.name)
+        picture = ""
+        if place < _MOST_PICTURES:
+            picture = draw(shape_picture(analysis, study.working, _NOTHING, qq_points=_QQ_POINTS))
+        sheets.append(_sheet(study, analysis, picture))
+    progress(0.87, "writing up the relations")
+    relations = _relations(study, draw)
+    progress(0.95, "putting the report together")
+    return _template().render(
+        study=study,
+        source=study.table.source,
+        table=study.table,
+        palette=LIGHT,
+        version=VERSION,
+        written=datetime.now(UTC).strftime("%Y-%m-%d %H:%M UTC"),
+        columns=[_column_row(study, column) for column in study.table],
+        sheets=sheets,
+        pictures_left_out=max(0, len(numeric) - _MOST_PICTURES),
+        relations=relations,
+        decisions=_decisions(study),
+        conventions=study.settings.stated(),
+        methods=_methods(),
+        unreviewed=[column.name for column in numeric if column.name not in study.reviewed],
+    )
+
+
+def _template() -> jinja2.Template:
+    environment = jinja2.Environment(
+        loader=jinja2.PackageLoader("culvix.report"),
+        autoescape=True,
+        trim_blocks=True,
+        lstrip_blocks=True,
+        undefined=jinja2.StrictUndefined,
+    )
+    environment.filters.update(count=count, number=number, plural=plural)
+    return environment.get_template("report.html.j2")
+
+
+def _column_row(study: Study, column: Column) -> dict[str, str]:
+    used = study.working.sample(column).n if column.is_numeric else study.table.rows - column.missing
+    return {
+        "name": column.name,
+        "role": str(column.role),
+        "reason": column.reason,
+        "unit": column.unit or "",
+        "n": count(used),
+        "missing": count(column.missing),
+        "unread": count(column.unread),
+    }
+
+
+def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, Any]:
+    column = analysis.column
+    findings = column_findings(analysis, study.working)
+    tests = []
+    if column.role not in (Role.YES_NO, Role.ORDERED):
+        for key, result in analysis.normality.items():
+            words = result.note or ""
+            if result.statistic is not None:
+                words = f"{result.symbol} = {number(result.statistic, 4)}, {p_value(result.p)}, n = {count(result.n)}"
+            tests.append((NORMALITY_TESTS[key].name, words))
+    return {
+        "column": column,
+        "analysis": analysis,
+        "picture": Markup(picture),
+        "numbers": _numbers(analysis),
+        "notes": _notes(analysis),
+        "tests": tests,
+        "outliers": [_outlier_row(analysis, key) for key in OUTLIER_METHODS],
+        "open": [finding for finding in findings if not finding.settled],
+        "settled": [finding for finding in findings if finding.settled],
+        "reviewed": column.name in study.reviewed,
+    }
+
+
+def _numbers(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
+    d, style = analysis.description, analysis.style
+    if analysis.column.role is Role.YES_NO:
+        return [("n", count(d.n)), ("share of 1", number(d.mean, 3)), ("count of 1", count(d.n - d.zeros))]
+
+    def interval(ends: tuple[float, float] | None) -> str:
+        return f"{style.statistic(ends[0])} to {style.statistic(ends[1])}" if ends else number(None)
+
+    level = f"{100 * analysis.request.settings.confidence:g} %"
+    return [
+        ("n", count(d.n)),
+        ("missing, unread", f"{count(d.missing - analysis.column.unread)}, {count(analysis.column.unread)}"),
+        ("distinct", count(d.distinct)),
+        ("zeros, negatives", f"{count(d.zeros)}, {count(d.negatives)}"),
+        ("mean", style.statistic(d.mean)),
+        (f"{level} interval of the mean", interval(d.ci_mean)),
+        ("SD (n−1)", style.statistic(d.sd)),
+        ("median", style.statistic(d.median)),
+        (f"{level} interval of the median", interval(d.ci_median)),
+        ("Q1, Q3", f"{style.statistic(d.q1)}, {style.statistic(d.q3)}"),
+        ("IQR", style.statistic(d.iqr)),
+        ("MAD ×1.4826", style.statistic(d.mad_scaled)),
+        ("min, max", f"{style.value(d.min)}, {style.value(d.max)}"),
+        ("skewness G1 (SE)", f"{signed(d.skewness)} ({number(d.se_skewness)})"),
+        ("excess kurtosis G2 (SE)", f"{signed(d.excess_kurtosis)} ({number(d.se_kurtosis)})"),
+        ("trimmed mean", style.statistic(d.trimmed_mean)),
+    ]
+
+
+def _notes(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
+    shown = ("mean", "sd", "skewness", "excess_kurtosis", "ci_mean", "ci_median", "iqr")
+    return [(key, analysis.description.notes[key]) for key in shown if key in analysis.description.notes]
+
+
+def _outlier_row(analysis: ColumnAnalysis, key: str) -> tuple[str, str, str, str]:
+    result, style = analysis.flags.results[key], analysis.style
+    span = "no span"
+    if result.lower is not None and result.upper is not None:
+        span = f"{style.statistic(result.lower)} to {style.statistic(result.upper)}"
+    return OUTLIER_METHODS[key].name, span, plural(int(result.rows.size), "value"), result.note or ""
+
+
+def _decisions(study: Study) -> list[dict[str, str]]:
+    named = study.table.label_column
+    rows = []
+    for decision in study.log.active:
+        listed = [_row_words(named, row) for row in decision.rows[:12]]
+        more = len(decision.rows) - len(listed)
+        column = study.table[decision.column]
+        rows.append(
+            {
+                "column": decision.column,
+                "what": decision.words,
+                "rows": ", ".join(listed) + (f" and {count(more)} more" if more > 0 else ""),
+                "values": ", ".join(column.cell(row) or "empty" for row in decision.rows[:12]),
+                "cause": str(decision.cause),
+                "reason": decision.reason or "no reason given",
+                "at": decision.at.strftime("%Y-%m-%d %H:%M"),
+            }
+        )
+    return rows
+
+
+def _row_words(named: Column | None, row: int) -> str:
+    return count(row + 1) if named is None else f"{count(row + 1)} ({named.cell(row)})"
+
+
+def _relations(study: Study, draw: Draw) -> dict[str, Any]:
+    columns = list(study.table.numeric)
+    try:
+        ranked = rank_pairs([c.name for c in columns], [study.working.sample(c).values for c in columns])
+    except CulvixError as error:
+        return {"note": error.sentence, "pairs": [], "picture": ""}
+    if not ranked.pairs:
+        return {"note": "A relation needs two numeric columns.", "pairs": [], "picture": ""}
+    pairs = []
+    for pair in ranked.pairs[:_STRONGEST]:
+        cells = [
+            f"{signed(result.r, 3)} ({p_value(result.p)})" if result.r is not None else result.note or ""
+            for result in pair.coefficients.values()
+        ]
+        pairs.append((pair.x, pair.y, cells, count(pair.n)))
+    left_out = len(ranked.pairs) - len(pairs)
+    note = f"The {plural(len(pairs), 'strongest pair', 'strongest pairs')} of {count(len(ranked.pairs))}."
+    best = ranked.pairs[0]
+    return {
+        "note": note if left_out else "",
+        "kinds": [f"{kind.name} {kind.symbol}" for kind in CORRELATION_KINDS.values()],
+        "pairs": pairs,
+        **_strongest(study, best.x, best.y, draw),
+    }
+
+
+def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
+    """The strongest pair's picture, and its coefficients with and without the flagged rows."""
+    ax, ay = study.analysis(x), study.analysis(y)
+    flagged = np.union1d(ax.flags.rows, ay.flags.rows)
+    view = view_pair(x, y, ax.sample.values, ay.sample.values, flagged)
+    rows = view.flagged.tolist()
+    agreement = np.array([max(ax.flags.agreement_on(r), ay.flags.agreement_on(r)) for r in rows], dtype=np.int64)
+    picture = draw(pair_picture(view, ax.column.title, ay.column.title, agreement, _NOTHING, most=800))
+    words = []
+    for key, kind in CORRELATION_KINDS.items():
+        whole, clean = view.with_flagged[key], view.without_flagged[key]
+        words.append(
+            f"{kind.name} {kind.symbol} = {signed(whole.r, 3)} (n = {count(whole.n)}); without "
+            f"{plural(len(rows), 'flagged row')} {signed(clean.r, 3)} (n = {count(clean.n)})"
+        )
+    return {"picture": Markup(picture), "best": f"{x} and {y}", "best_words": words}
+
+
+def _methods() -> list[tuple[str, str, str]]:
+    every = [*NORMALITY_TESTS.values(), *OUTLIER_METHODS.values(), *CORRELATION_KINDS.values()]
+    return [(method.name, method.tells, method.source) for method in every]
