@@ -7,7 +7,7 @@ from culvix.app.hub import Hub
 from culvix.app.parts import clear_layout, label, row_of
 from culvix.errors import CulvixError
 from culvix.stats.display import count, number, p_value, plural, signed
-from culvix.stats.methods import NORMALITY_TESTS
+from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.findings import Finding, Proposal, column_findings
 from culvix.tables.table import Column, Role
@@ -56,6 +56,7 @@ class ShapeMargin(QWidget):
         else:
             self._summary(analysis)
             self._normality(analysis)
+            self._cautions(analysis)
             self._findings(analysis)
         self._body.addStretch(1)
 
@@ -76,8 +77,8 @@ class ShapeMargin(QWidget):
         d, style, column = analysis.description, analysis.style, analysis.column
         self._body.addLayout(row_of(label("Summary", "head"), 1, label(_unit_words(column), "quiet")))
         rows = [
-            ("n", count(d.n), "missing", count(d.missing - column.unread)),
-            ("distinct", count(d.distinct), "unread", count(column.unread)),
+            ("n", count(d.n), "excluded", count(int(self.hub.study.working.excluded(column.name).size))),
+            ("missing", count(column.missing), "unread", count(column.unread)),
             ("mean", style.statistic(d.mean), "median", style.statistic(d.median)),
             ("SD (n−1)", style.statistic(d.sd), "MAD ×1.48", style.statistic(d.mad_scaled)),
             ("min", style.value(d.min), "max", style.value(d.max)),
@@ -109,21 +110,30 @@ class ShapeMargin(QWidget):
     def _normality(self, analysis: ColumnAnalysis) -> None:
         verdict = analysis.verdict
         self._body.addSpacing(4)
-        self._body.addLayout(row_of(label("Normality", "head"), 1, label(f"α {verdict.alpha:g}", "quiet")))
+        about = f"α {verdict.alpha:g} · n {count(verdict.result.n)}"
+        self._body.addLayout(row_of(label("Normality", "head"), 1, label(about, "quiet")))
         if analysis.column.role not in (Role.YES_NO, Role.ORDERED):
             for key, result in analysis.normality.items():
-                words = result.note or ""
-                if result.statistic is not None:
-                    words = f"{result.symbol} {number(result.statistic, 4)}  {p_value(result.p)}  n {count(result.n)}"
-                shown = label(words, wrap=True)
-                shown.setToolTip(f"{NORMALITY_TESTS[key].tells}\n{result.note or NORMALITY_TESTS[key].source}")
-                self._body.addLayout(row_of(label(NORMALITY_TESTS[key].name, "quiet"), 1, shown))
+                name = label(NORMALITY_TESTS[key].name, "quiet")
+                name.setToolTip(f"{NORMALITY_TESTS[key].tells}\n{NORMALITY_TESTS[key].source}")
+                if result.statistic is None:
+                    self._body.addWidget(name)
+                else:
+                    statistic = label(f"{result.symbol} {number(result.statistic, 4)}", "head")
+                    self._body.addLayout(row_of(name, 1, statistic, label(p_value(result.p), "head")))
+                if result.note:
+                    self._body.addWidget(label(result.note, "quiet", wrap=True))
         box = QFrame()
         box.setProperty("verdict", {True: "against", False: "for", None: "none"}[verdict.rejects])
         inside = QVBoxLayout(box)
         inside.setContentsMargins(8, 6, 8, 6)
         inside.addWidget(label(verdict.sentence, wrap=True))
         self._body.addWidget(box)
+
+    def _cautions(self, analysis: ColumnAnalysis) -> None:
+        for key, result in analysis.flags.results.items():
+            if result.note:
+                self._body.addWidget(label(f"! {OUTLIER_METHODS[key].short}: {result.note}", "quiet", wrap=True))
 
     def _findings(self, analysis: ColumnAnalysis) -> None:
         findings = column_findings(analysis, self.hub.study.working)

@@ -30,22 +30,20 @@ class ProbeBar(QFrame):
         super().__init__()
         self.setProperty("panel", True)
         self.analysis: ColumnAnalysis | None = None
-        self.value_field = self._field("a value", 78)
-        self.percentile_field = self._field("%", 52)
+        self.value_field = self._field("a value", 72)
+        self.percentile_field = self._field("%", 48)
         self.value_field.returnPressed.connect(self._value_typed)
         self.percentile_field.returnPressed.connect(self._percentile_typed)
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(10, 3, 10, 3)
-        layout.setSpacing(5)
+        layout.setContentsMargins(8, 3, 4, 3)
+        layout.setSpacing(4)
         layout.addWidget(label("Probe", "probe"))
-        self.unit = label("", "quiet")
         for name, widget in (("value", self.value_field), ("percentile", self.percentile_field)):
             layout.addWidget(label(name, "quiet"))
             layout.addWidget(widget)
-        layout.insertWidget(3, self.unit)
         self.answers: dict[str, QLabel] = {}
         for name in ("z", "robust z", "below / at / above", "normal", "n"):
-            layout.addSpacing(4)
+            layout.addSpacing(2)
             name_label = label(name, "quiet")
             name_label.setToolTip(_TELLS.get(name, ""))
             layout.addWidget(name_label)
@@ -62,7 +60,6 @@ class ProbeBar(QFrame):
         """Read ``value`` in ``analysis``, or show an empty bar."""
         self.analysis = analysis
         reading = read_probe(analysis.sample, value) if analysis is not None and value is not None else None
-        self.unit.setText((analysis.column.unit or "") if analysis else "")
         if analysis is None or reading is None:
             self.value_field.clear()
             self.percentile_field.clear()

@@ -86,6 +86,8 @@ class _Painter(QStyledItemDelegate):
         metrics = QFontMetrics(option.font)
         status, shade = self._status(column)
         side = metrics.horizontalAdvance(status) + 6
+        if status == column.role and metrics.horizontalAdvance(column.name) + side > area.width():
+            status, side = "", 0  # a long name is worth more than the role, which the tip still tells
         painter.setFont(option.font)
         painter.setPen(colour(shade))
         painter.drawText(area, int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop), status)

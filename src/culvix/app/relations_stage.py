@@ -165,7 +165,7 @@ class RelationsStage(QWidget):
         split = QSplitter()
         split.addWidget(left)
         split.addWidget(right)
-        split.setSizes([400, 460])
+        split.setSizes([448, 374])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)
@@ -187,7 +187,7 @@ class RelationsStage(QWidget):
         assert head is not None
         head.setHighlightSections(False)
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
-        for place, width in enumerate((108, 108, 74, 86, 48)):
+        for place, width in enumerate((104, 104, 72, 80, 46)):
             head.resizeSection(place, width)
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
 
@@ -206,9 +206,7 @@ class RelationsStage(QWidget):
         relations = self.hub.relations
         assert relations is not None
         pairs = plural(len(relations.pairs), "pair")
-        self.about.setText(
-            f"{pairs} of {len(relations.columns)} columns; each n counts the rows where both are present"
-        )
+        self.about.setText(f"{pairs} of {len(relations.columns)} columns; n counts the rows with both")
         self.model.put(relations.pairs)
         place = 0
         for at, pair in enumerate(self.model.pairs):

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QMenu,
     QPushButton,
+    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -25,7 +26,7 @@ from culvix.charts.palette import LIGHT
 from culvix.charts.stack import LaneStack
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
-from culvix.stats.display import count, plural
+from culvix.stats.display import count
 from culvix.stats.histogram import BIN_RULES
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.study.pictures import shape_picture
@@ -69,7 +70,8 @@ class ShapeStage(QWidget):
         self.head, inside = panel(margins=(10, 4, 8, 4))
         self.title = label("", "title")
         self.facts = label("", "quiet")
-        self.rule = QComboBox()
+        self.facts.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.rule = QComboBox(sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.rule.addItems([f"bins {name}" for name in BIN_RULES.values()])
         self.width = QLineEdit()
         self.width.setFixedWidth(70)
@@ -84,7 +86,9 @@ class ShapeStage(QWidget):
         self.reviewed = QPushButton("Reviewed", checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
         self.tools = (self.rule, self.width, self.scale, self.limits, self.fit, self.reviewed)
-        inside.addLayout(row_of(self.title, self.facts, 1, *self.tools))  # type: ignore[attr-defined]
+        row = row_of(self.title, self.facts, *self.tools)
+        row.setStretchFactor(self.facts, 1)
+        inside.addLayout(row)  # type: ignore[attr-defined]
 
     def _limits_menu(self) -> QMenu:
         menu = QMenu(self)
@@ -155,15 +159,11 @@ class ShapeStage(QWidget):
             words.append(column.unit)
         working = self.hub.study.working
         if column.is_numeric:
-            words.append(plural(working.sample(column).n, "value"))
-            out = working.excluded(column.name).size
-            if out:
-                words.append(f"{count(int(out))} excluded")
-            if column.unread:
-                words.append(f"{count(column.unread)} unread")
-        if column.missing:
-            words.append(f"{count(column.missing)} missing")
+            words.append(f"n {count(working.sample(column).n)}")
+        else:
+            words.append(f"n {count(len(column.text) - column.missing)}")
         self.facts.setText(" · ".join(words))
+        self.facts.setToolTip(" · ".join(words))
 
     def redraw(self) -> None:
         """Draw the column in focus as things stand; the axis moves only when the column changes."""

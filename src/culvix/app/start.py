@@ -102,7 +102,16 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> bool:
     deadline = time.monotonic() + seconds
     loop = QEventLoop()
     timer = QTimer(interval=10)
-    timer.timeout.connect(lambda: loop.quit() if condition() or time.monotonic() > deadline else None)
+    held = 0
+
+    def look() -> None:
+        nonlocal held
+        # What holds for a moment only, between two steps of the same work, is not yet reached.
+        held = held + 1 if condition() else 0
+        if held >= 5 or time.monotonic() > deadline:
+            loop.quit()
+
+    timer.timeout.connect(look)
     timer.start()
     loop.exec()
     return condition()

@@ -233,7 +233,7 @@ class Tray(QWidget):
         head = self.table.horizontalHeader()
         assert head is not None
         for place, name in enumerate(self.model.heads[:60]):
-            wide = {"reason": 170, "cause": 92, "decision": 104, "row": 52, "flagged by": 70}.get(name)
+            wide = {"reason": 170, "cause": 92, "decision": 104, "row": 52, "flagged by": 78}.get(name)
             head.resizeSection(place, wide or min(max(64, 8 * len(name) + 18), 150))
 
     def decide(self, kind: DecisionKind) -> None:

@@ -42,7 +42,9 @@ class Workbench(QWidget):
         for pane in (_framed(self.rail), self.stages, _framed(self.margins)):
             self.across.addWidget(pane)
         self.across.setStretchFactor(1, 1)
-        self.across.setSizes([176, 822, 270])
+        self.rail.setMinimumWidth(150)
+        self.margins.setMinimumWidth(262)
+        self.across.setSizes([178, 822, 268])
         self.across.setCollapsible(1, False)
         self.down = QSplitter(Qt.Orientation.Vertical)
         self.down.addWidget(self.across)

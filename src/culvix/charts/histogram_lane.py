@@ -81,8 +81,10 @@ class HistogramLane(Lane):
             return "beyond the bars"
         style = picture.style
         decimals = max(style.value_decimals, 0 if bars.width % 1 == 0 else style.statistic_decimals)
-        ends = f"{number(float(bars.edges[place]), decimals)} – {number(float(bars.edges[place + 1]), decimals)}"
         rows = int(bars.counts[place])
+        if bars.rule == "one bin per whole number":
+            return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value))}"
+        ends = f"{number(float(bars.edges[place]), decimals)} – {number(float(bars.edges[place + 1]), decimals)}"
         return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {ends}"
 
     def interval_at(self, x: float, y: float) -> tuple[float, float] | None:

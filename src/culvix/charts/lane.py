@@ -23,6 +23,7 @@ __all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "rings", "stagger"]
 
 AXIS_WIDTH = 74
 _PICK_PIXELS = 9.0
+_ANSWER_HEIGHT = 15
 
 
 class ValueAxis(pg.AxisItem):
@@ -126,13 +127,13 @@ class Lane(pg.PlotItem):
         self.getAxis("bottom").setStyle(showValues=False)
         self.getAxis("bottom").setHeight(6)
         self.picture: ShapePicture | None = None
-        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.5), hoverPen=pen(LIGHT.probe, 3))
+        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.4), hoverPen=pen(LIGHT.probe, 2.5))
         self.probe.setZValue(50)
         self.probe.hide()
-        self.answer = pg.LabelItem(size="8.5pt", color=LIGHT.probe)
-        self.answer.setParentItem(self.view_box)
-        self.answer.anchor(itemPos=(1, 0), parentPos=(1, 0), offset=(-4, -2))
-        self.answer.setZValue(60)
+        # A line of its own above the lane keeps the probe's words from covering marks.
+        self.titleLabel.setMaximumHeight(_ANSWER_HEIGHT)
+        self.titleLabel.setVisible(True)
+        self.layout.setRowFixedHeight(0, _ANSWER_HEIGHT)
         self.sweep = pg.LinearRegionItem(movable=False, brush=brush(LIGHT.probe, 0.12), pen=pen(LIGHT.probe, 0.6))
         self.sweep.setZValue(40)
         self.sweep.hide()
@@ -164,14 +165,13 @@ class Lane(pg.PlotItem):
     def set_probe(self, value: float | None) -> None:
         """Move the probe line to ``value`` and answer it, or hide both."""
         self.probe.setVisible(value is not None)
-        self.answer.setVisible(value is not None)
-        if value is not None:
+        if value is None:
+            self.titleLabel.setText("")
+        else:
             self.probe.blockSignals(True)
             self.probe.setValue(value)
             self.probe.blockSignals(False)
-            # The ground behind the words keeps them readable over marks.
-            words = escape(self.reading(value))
-            self.answer.setText(f'<span style="background-color: {LIGHT.panel}">{words}</span>')
+            self.titleLabel.setText(escape(self.reading(value)), justify="right", size="8pt", color=LIGHT.probe)
 
     def mark_under(self, x: float, y: float) -> Ints:
         """Rows of the mark nearest to a place within reach of the pointer; ties all count."""

@@ -33,7 +33,9 @@ class SpanLane(Lane):
         count = len(picture.spans)
         self.setYRange(-0.6, count - 0.4, padding=0)
         lines = list(enumerate(reversed(picture.spans)))
-        self.getAxis("left").setTicks([[(float(y), span.label) for y, span in lines]])
+        self.getAxis("left").setTicks(
+            [[(float(y), f"{span.label} !" if span.note else span.label) for y, span in lines]]
+        )
         given = [(y, s.lower, s.upper) for y, s in lines if s.lower is not None and s.upper is not None]
         self.spans.setOpts(
             x0=[low for _, low, _ in given],
@@ -53,7 +55,7 @@ class SpanLane(Lane):
             self.removeItem(item)
         self.notes = []
         for y, span in lines:
-            if span.note:
+            if span.note and span.lower is None:
                 item = pg.TextItem(span.note, color=LIGHT.caution, anchor=(0, 0.5))
                 item.setPos(0, y)
                 self.addItem(item, ignoreBounds=True)

@@ -123,7 +123,7 @@ def _numbers(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
     level = f"{100 * analysis.request.settings.confidence:g} %"
     return [
         ("n", count(d.n)),
-        ("missing, unread", f"{count(d.missing - analysis.column.unread)}, {count(analysis.column.unread)}"),
+        ("missing, unread", f"{count(analysis.column.missing)}, {count(analysis.column.unread)}"),
         ("distinct", count(d.distinct)),
         ("zeros, negatives", f"{count(d.zeros)}, {count(d.negatives)}"),
         ("mean", style.statistic(d.mean)),

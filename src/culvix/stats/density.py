@@ -91,8 +91,14 @@ def _bandwidth(unit: Sample, rule: str) -> tuple[float, str]:
         return silverman, BANDWIDTH_RULES[rule]
     found = _improved_sheather_jones(unit)
     if found is None:
-        return silverman, BANDWIDTH_RULES["silverman"]
-    return found, BANDWIDTH_RULES[rule]
+        return max(silverman, _resolution(unit)), BANDWIDTH_RULES["silverman"]
+    # Values recorded in steps would otherwise be taken for as many peaks.
+    return max(found, _resolution(unit)), BANDWIDTH_RULES[rule]
+
+
+def _resolution(unit: Sample) -> float:
+    """Bandwidth under which the steps of rounded values would show."""
+    return 0.8 * float(np.median(np.diff(np.asarray(unit.runs[0], dtype=np.float64))))
 
 
 def _improved_sheather_jones(unit: Sample) -> float | None:

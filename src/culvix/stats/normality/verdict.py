@@ -109,7 +109,7 @@ def _size(correlation: float | None, centre: Moments | None) -> str:
     parts = []
     if correlation is not None:
         slight = correlation >= STRAIGHT
-        parts.append(f"the departure is {'slight' if slight else 'plain'}, Q-Q correlation {number(correlation, 4)}")
+        parts.append(f"the departure is {'slight' if slight else 'marked'}, Q-Q correlation {number(correlation, 4)}")
     if centre is not None and centre.skewness is not None:
         parts.append(f"skewness {signed(centre.skewness)}")
     if centre is not None and centre.excess_kurtosis is not None:
