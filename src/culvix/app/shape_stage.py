@@ -74,7 +74,7 @@ class ShapeStage(QWidget):
         self.rule = QComboBox(sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.rule.addItems([f"bins {name}" for name in BIN_RULES.values()])
         self.width = QLineEdit()
-        self.width.setFixedWidth(70)
+        self.width.setFixedWidth(80)
         self.width.setToolTip("Bin width in the column's unit; empty for the rule's own")
         self.scale = QComboBox()
         self.scale.addItems(list(SCALES.values()))
@@ -138,7 +138,7 @@ class ShapeStage(QWidget):
         self._tick()
         self._facts(column)
         for tool in self.tools[:-1]:
-            tool.setEnabled(column.is_numeric)
+            tool.setVisible(column.is_numeric)
         if not column.is_numeric:
             self._say(f"{column.name} is read as {column.role}: {column.reason}.\nIt has no numbers to picture.")
         elif self.hub.analysis is None:

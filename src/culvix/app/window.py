@@ -209,14 +209,16 @@ class MainWindow(QMainWindow):
         hub.problem.connect(self.complain)
         hub.decisions_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
+        for change in (hub.decisions_changed, hub.settings_changed, hub.focus_changed, hub.selection_changed):
+            change.connect(self._words_are_old)
         self.strip.show_study(hub)
         self.setWindowTitle(f"{study.name} — Culvix")
         self._restore_layout()
         self.show_stage(0)
         bench.begin()
         self._refresh_actions()
-        for note in study.table.source.notes[:1]:
-            self.complain(note)
+        if study.table.source.notes:
+            self.complain(" ".join(study.table.source.notes[:3]))
 
     def show_stage(self, place: int) -> None:
         """Show a stage by its place in the working order."""
@@ -312,6 +314,11 @@ class MainWindow(QMainWindow):
             self.banner_action.disconnect()
             self.banner_action.clicked.connect(act)  # type: ignore[arg-type]
         self.banner.show()
+
+    def _words_are_old(self) -> None:
+        """Take down a sentence once the work has gone on; one with something to do about it stays."""
+        if not self.banner_action.isVisible():
+            self.banner.hide()
 
     @property
     def words(self) -> str:

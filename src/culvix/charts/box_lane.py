@@ -3,7 +3,7 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, rings, stagger
+from culvix.charts.lane import Lane, halo, rings, stagger
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.quantiles import QUANTILE_TYPES
 from culvix.study.pictures import ShapePicture
@@ -29,7 +29,7 @@ class BoxLane(Lane):
             self.addItem(item, ignoreBounds=True)
         self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.panel), pen=pen(LIGHT.ink, 1.2))
         self.addItem(self.mean, ignoreBounds=True)
-        self.selected = self.marks(symbol="o", size=14, brush=brush(LIGHT.probe, 0.30), pen=pen(LIGHT.probe, 1.2))
+        self.selected = self.marks(symbol="o")
         self.flagged = self.marks()
         self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pen(LIGHT.muted, 0.8))
         self.corrected = self.marks(symbol="o", size=7, brush=brush(LIGHT.settled), pen=pen(LIGHT.settled))
@@ -42,7 +42,7 @@ class BoxLane(Lane):
         rings(self.flagged, picture.flagged, _height(picture.flagged.rows))
         self.excluded.put(picture.excluded, _height(picture.excluded.rows))
         self.corrected.put(picture.corrected, _height(picture.corrected.rows))
-        self.selected.put(picture.selected, _height(picture.selected.rows))
+        self.selected.put(picture.selected, _height(picture.selected.rows), **halo(picture.selected.rows.size))
         heights = np.repeat(_height(picture.corrected.rows), 2)
         self.moves.setData(np.column_stack((picture.corrected_from, picture.corrected.values)).ravel(), heights)
 

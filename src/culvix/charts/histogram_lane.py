@@ -83,7 +83,7 @@ class HistogramLane(Lane):
         decimals = max(style.value_decimals, 0 if bars.width % 1 == 0 else style.statistic_decimals)
         rows = int(bars.counts[place])
         if bars.rule == "one bin per whole number":
-            return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value))}"
+            return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value), 0)}"
         ends = f"{number(float(bars.edges[place]), decimals)} – {number(float(bars.edges[place + 1]), decimals)}"
         return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {ends}"
 

@@ -19,11 +19,12 @@ from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import number
 from culvix.study.pictures import Marks, ShapePicture
 
-__all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "rings", "stagger"]
+__all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "halo", "rings", "stagger"]
 
 AXIS_WIDTH = 74
 _PICK_PIXELS = 9.0
 _ANSWER_HEIGHT = 15
+_FEW_SELECTED = 60
 
 
 class ValueAxis(pg.AxisItem):
@@ -101,6 +102,13 @@ def rings(item: MarkItem, marks: Marks, y: Floats | float) -> None:
     """Open rings, heavier with each method that agrees."""
     pens = [pen(LIGHT.flagged, 0.8 + 0.5 * weight) for weight in marks.weights.tolist()]
     item.put(marks, y, symbol="o", size=8, brush=None, pen=pens)
+
+
+def halo(many: int) -> dict[str, object]:
+    """Style of the marks of ``many`` selected rows: a ring of light around a few, a plain dot for each of many."""
+    if many <= _FEW_SELECTED:
+        return {"size": 14, "brush": brush(LIGHT.probe, 0.30), "pen": pen(LIGHT.probe, 1.2)}
+    return {"size": 6, "brush": brush(LIGHT.probe, 0.65), "pen": None}
 
 
 class Lane(pg.PlotItem):

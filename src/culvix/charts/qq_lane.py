@@ -3,7 +3,7 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, MarkItem, rings
+from culvix.charts.lane import Lane, MarkItem, halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import number, signed
@@ -26,7 +26,7 @@ class QQLane(Lane):
         self.line = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         for item in (self.band, self.low, self.high, self.line):
             self.addItem(item, ignoreBounds=True)
-        self.selected = self.marks(symbol="o", size=14, brush=brush(LIGHT.probe, 0.30), pen=pen(LIGHT.probe, 1.2))
+        self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data), pen=None)
         self.flagged = self.marks()
         self.axis_label("normal quantile")
@@ -53,7 +53,8 @@ class QQLane(Lane):
         marked = Marks(points.rows[rings_at], points.value[rings_at], picture.flagged.weights[place])
         rings(self.flagged, marked, points.z[rings_at])
         chosen = np.isin(points.rows, picture.selected.rows)
-        _put(self.selected, points.rows[chosen], points.value[chosen], points.z[chosen])
+        style = halo(picture.selected.rows.size)
+        _put(self.selected, points.rows[chosen], points.value[chosen], points.z[chosen], **style)
         self.setYRange(-top * 1.12, top * 1.12, padding=0)
 
     def reading(self, value: float) -> str:
@@ -88,5 +89,5 @@ class _Band(pg.GraphicsObject):
         painter.fillPath(self._path, brush(LIGHT.reference, 0.18))
 
 
-def _put(item: MarkItem, rows: Ints, x: Floats, y: Floats) -> None:
-    item.put(Marks(rows, x, np.zeros(rows.size, dtype=np.int64)), y)
+def _put(item: MarkItem, rows: Ints, x: Floats, y: Floats, **style: object) -> None:
+    item.put(Marks(rows, x, np.zeros(rows.size, dtype=np.int64)), y, **style)

@@ -3,7 +3,7 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, rings
+from culvix.charts.lane import Lane, halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.study.pictures import PairPicture
 
@@ -23,7 +23,7 @@ class PairPlot(Lane):
         bottom.setHeight(None)
         self.line = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.6, dashed=True))
         self.addItem(self.line, ignoreBounds=True)
-        self.selected = self.marks(symbol="o", size=14, brush=brush(LIGHT.probe, 0.30), pen=pen(LIGHT.probe, 1.2))
+        self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.55), pen=None)
         self.flagged = self.marks()
         self.pair: PairPicture | None = None
@@ -33,7 +33,7 @@ class PairPlot(Lane):
         self.pair = pair
         self.points.put(pair.points, pair.y_values)
         rings(self.flagged, pair.flagged, pair.flagged_y)
-        self.selected.put(pair.selected, pair.selected_y)
+        self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
         self.getAxis("bottom").setLabel(pair.x_title, color=LIGHT.muted, **{"font-size": "9pt"})
         self.axis_label(pair.y_title)
         if refit:

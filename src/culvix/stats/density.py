@@ -98,7 +98,12 @@ def _bandwidth(unit: Sample, rule: str) -> tuple[float, str]:
 
 def _resolution(unit: Sample) -> float:
     """Bandwidth under which the steps of rounded values would show."""
-    return 0.8 * float(np.median(np.diff(np.asarray(unit.runs[0], dtype=np.float64))))
+    return 0.8 * _step(unit)
+
+
+def _step(unit: Sample) -> float:
+    """The usual distance between neighbouring distinct values."""
+    return float(np.median(np.diff(np.asarray(unit.runs[0], dtype=np.float64))))
 
 
 def _improved_sheather_jones(unit: Sample) -> float | None:
@@ -108,10 +113,13 @@ def _improved_sheather_jones(unit: Sample) -> float | None:
     bins = 2**14
     padded = 1.2
     counts = _linear_bins(unit.sorted, -0.1, padded / (bins - 1), bins) / unit.n
-    coefficients = dct(counts)[1:] / 2
+    waves = np.arange(1, bins, dtype=np.float64)
+    # Rounded values are spread over the step they were rounded to, or the steps would be taken for the shape.
+    step = _step(unit) if 2 * unit.distinct < unit.n else 0.0
+    coefficients = dct(counts)[1:] / 2 * np.sinc(waves * step / (2 * padded))
     squares = coefficients * coefficients
-    frequency = np.arange(1, bins, dtype=np.float64) ** 2
-    root = _fixed_point(lambda t: t - _gamma(t, unit.distinct, frequency, squares))
+    frequency = waves**2
+    root = _fixed_point(lambda t: t - _gamma(t, unit.n if step else unit.distinct, frequency, squares))
     return None if root is None else sqrt(root) * padded
 
 
