@@ -155,8 +155,6 @@ class ShapeStage(QWidget):
 
     def _facts(self, column: Column) -> None:
         words = [str(column.role)]
-        if column.unit:
-            words.append(column.unit)
         working = self.hub.study.working
         if column.is_numeric:
             words.append(f"n {count(working.sample(column).n)}")

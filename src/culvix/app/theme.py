@@ -1,11 +1,15 @@
 """How the window looks: the palette as a style sheet and an application palette."""
 
+from pathlib import Path
+
 from PyQt6.QtGui import QColor, QFont, QPalette
 from PyQt6.QtWidgets import QApplication
 
 from culvix.charts.palette import LIGHT, Palette
 
 __all__ = ["apply_theme"]
+
+_ICONS = (Path(__file__).parent / "icons").as_posix()
 
 
 def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
@@ -55,6 +59,7 @@ def _sheet(p: Palette) -> str:
         background: {p.panel}; color: {p.ink}; border: 1px solid {p.rule}; border-radius: 3px; padding: 3px 7px;
     }}
     QComboBox::drop-down {{ border: none; width: 15px; }}
+    QComboBox::down-arrow {{ image: url("{_ICONS}/down.svg"); width: 10px; height: 10px; }}
     QPushButton:hover, QToolButton:hover, QComboBox:hover {{ background: {p.raised}; }}
     QPushButton:pressed, QToolButton:pressed, QPushButton:checked {{ background: {p.rule}; }}
     QPushButton:disabled {{ color: {p.reference}; background: {p.ground}; }}

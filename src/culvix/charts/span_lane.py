@@ -33,9 +33,8 @@ class SpanLane(Lane):
         count = len(picture.spans)
         self.setYRange(-0.6, count - 0.4, padding=0)
         lines = list(enumerate(reversed(picture.spans)))
-        self.getAxis("left").setTicks(
-            [[(float(y), f"{span.label} !" if span.note else span.label) for y, span in lines]]
-        )
+        names = [(float(y), f"{span.label} !" if span.note else span.label) for y, span in lines]
+        self.getAxis("left").setTicks([names])
         given = [(y, s.lower, s.upper) for y, s in lines if s.lower is not None and s.upper is not None]
         self.spans.setOpts(
             x0=[low for _, low, _ in given],

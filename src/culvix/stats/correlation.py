@@ -9,7 +9,7 @@ t test on the ranks.
 from dataclasses import dataclass, field
 from functools import cache
 from itertools import permutations
-from math import sqrt
+from math import ldexp, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,7 @@ from scipy.special import betainc
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.moments import moments
-from culvix.stats.sums import careful_sum
+from culvix.stats.sums import binary_exponent, careful_sum
 
 __all__ = [
     "CorrelationMatrix",
@@ -250,14 +250,19 @@ def straight_line(x: Floats, y: Floats) -> StraightLine | None:
     n = int(a.size)
     if n < 2 or a.min() == a.max():
         return None
-    centre_x, centre_y = moments(a), moments(b)
-    if not centre_x.sd or centre_y.sd is None:
+    # Powers of two take out the size of the values, so that no square can overflow.
+    size_x, size_y = binary_exponent(a), binary_exponent(b)
+    a, b = np.ldexp(a, -size_x), np.ldexp(b, -size_y)
+    mean_x, mean_y = moments(a).mean, moments(b).mean
+    dx, dy = a - mean_x, b - mean_y
+    reach = float(np.abs(dx).max())
+    dx = dx / reach
+    slope = careful_sum(dx * dy) / careful_sum(dx * dx)
+    residual = dy - slope * dx
+    spread = sqrt(careful_sum(residual * residual) / (n - 2)) if n > 2 else None
+    try:
+        steep = ldexp(slope / reach, size_y - size_x)
+        foot = ldexp(mean_y - slope / reach * mean_x, size_y)
+        return StraightLine(steep, foot, None if spread is None else ldexp(spread, size_y), n)
+    except (OverflowError, ZeroDivisionError):
         return None
-    dx, dy = (a - centre_x.mean) / centre_x.sd, b - centre_y.mean
-    slope = careful_sum(dx * dy) / careful_sum(dx * dx) / centre_x.sd
-    intercept = centre_y.mean - slope * centre_x.mean
-    if not (np.isfinite(slope) and np.isfinite(intercept)):
-        return None
-    residual = dy - slope * (a - centre_x.mean)
-    sd = sqrt(careful_sum(residual * residual) / (n - 2)) if n > 2 else None
-    return StraightLine(slope, intercept, sd, n)

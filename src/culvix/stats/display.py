@@ -50,7 +50,7 @@ def number(value: float | int | None, decimals: int = 2) -> str:
     size = abs(value)
     if size >= 1e9:
         return _scientific(value)
-    if size and size < 0.5 * 10.0**-decimals:
+    if size and size <= 0.5 * 10.0**-decimals:
         # Two digits of what would be hidden, as long as that stays readable.
         decimals, wanted = 1 - floor(log10(size)), decimals
         if decimals > wanted + 3:
@@ -91,8 +91,8 @@ def p_value(p: float | None) -> str:
         return f"p {DASH}"
     if p < 0.001:
         return "p < 0.001"
-    if p > 0.999:
-        return "p > 0.999"
+    if p > 0.995:
+        return "p > 0.99"
     return f"p = {p:.3f}" if p < 0.1 else f"p = {p:.2f}"
 
 

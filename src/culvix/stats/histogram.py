@@ -6,7 +6,8 @@ few distinct values get one bin each.
 """
 
 from dataclasses import dataclass
-from math import ceil, floor, frexp, isfinite, log2, log10, sqrt
+from fractions import Fraction
+from math import ceil, floor, frexp, isfinite, ldexp, log2, log10, sqrt
 
 import numpy as np
 
@@ -31,6 +32,11 @@ BIN_RULES: dict[str, str] = {
 
 MOST_BINS = 2000
 _FEW_DISTINCT = 40
+_NO_ROOM = 1.79e308
+"""Beyond this no edge fits between the value and the largest double."""
+
+_LARGEST_ROUND = 1e300
+"""Beyond this the next round number may be out of a double's range."""
 
 
 @dataclass(frozen=True)
@@ -80,18 +86,20 @@ def histogram(
     """
     _check(rule, width, start, closed)
     x = sample.sorted
-    if not x.size or not isfinite(float(x[-1]) - float(x[0])):
+    if not x.size:
         return None
-    note = None
+    low, high, note = float(x[0]), float(x[-1]), None
+    if not isfinite(high - low) or max(-low, high) > _NO_ROOM:
+        return None
     if width is not None:
         edges = _edges(x, width, start, closed)
         if edges is None:
             raise StatisticsError(f"A width of {width:g} would need more than {MOST_BINS} bins.")
         name = "chosen width"
-    elif x[0] == x[-1]:
-        edges, name = _around(float(x[0])), "one value"
-    elif sample.is_whole and sample.distinct <= _FEW_DISTINCT and x[-1] - x[0] <= 2 * _FEW_DISTINCT:
-        edges = np.arange(x[0], x[-1] + 2) - 0.5
+    elif low == high:
+        edges, name = _around(low), "one value"
+    elif sample.is_whole and sample.distinct <= _FEW_DISTINCT and high - low <= 2 * _FEW_DISTINCT:
+        edges = np.arange(low, high + 2) - 0.5
         name = "one bin per whole number"
     else:
         raw, name, note = _rule_width(sample, rule)
@@ -171,6 +179,8 @@ def _multiples(first: int, last: int, m: int, k: int) -> Floats:
 
 def _round_edges(x: Floats, raw: float, closed: Closed, whole: bool) -> Floats:
     low, high = float(x[0]), float(x[-1])
+    if max(-low, high) > _LARGEST_ROUND:
+        return _plain(low, high)
     # A bin narrower than the spacing of doubles at this size would have edges that coincide.
     finest = 4 * float(np.spacing(max(abs(low), abs(high))))
     raw = max(raw, (high - low) / MOST_BINS, finest, 5e-323)
@@ -205,8 +215,9 @@ def _plain(low: float, high: float) -> Floats:
 
 def _around(value: float) -> Floats:
     """One bin around the only value: one unit wide, or a tenth of the value's own size."""
-    reach = 0.5 if 0.5 <= abs(value) < 1e6 or value == 0 else 0.05 * 2.0 ** frexp(value)[1]
-    edges = np.array([value - reach, value + reach])
+    reach = 0.5 if 0.5 <= abs(value) < 1e6 or value == 0 else ldexp(0.05, min(frexp(value)[1], 1023))
+    with np.errstate(over="ignore"):
+        edges = np.array([value - reach, value + reach])
     if edges[0] < value < edges[1] and bool(np.isfinite(edges).all()):
         return edges
     return np.array([np.nextafter(value, -np.inf), np.nextafter(value, np.inf)])
@@ -220,6 +231,12 @@ def _edges(x: Floats, width: float, start: float | None, closed: Closed) -> Floa
         first, last = floor(low / width) - 1, ceil(high / width) + 1
         if abs(first) > 2**52 or abs(last) > 2**52:
             return None
-        return _trimmed(np.arange(first, last + 1, dtype=np.float64) * width, low, high, closed)
-    bins = max(1, floor((high - start) / width) + 1) if high > start else 1
-    return None if bins > MOST_BINS else start + np.arange(bins + 1, dtype=np.float64) * width
+        return _trimmed(_steps(0.0, width, first, last), low, high, closed)
+    bins = (high - start) / width
+    return None if bins > MOST_BINS else _steps(start, width, 0, max(floor(bins) + 1, 1))
+
+
+def _steps(start: float, width: float, first: int, last: int) -> Floats:
+    """start + j · width for j from ``first`` to ``last``, each rounded once, as decimals would have it."""
+    origin, step = Fraction(repr(start)), Fraction(repr(width))
+    return np.array([float(origin + j * step) for j in range(first, last + 1)])

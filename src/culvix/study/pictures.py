@@ -16,6 +16,7 @@ from culvix.study.analysis import ColumnAnalysis
 from culvix.study.relations import PairView
 from culvix.study.settings import SCALES
 from culvix.study.working import WorkingSet
+from culvix.tables.table import Role
 
 __all__ = ["BoxNumbers", "Marks", "PairPicture", "ShapePicture", "Span", "pair_picture", "shape_picture"]
 
@@ -117,6 +118,8 @@ def shape_picture(
     flags = analysis.flags
     plain = ~np.isin(flags.rows, np.concatenate((excluded, changed)))
     centre = sample.moments
+    # Between two codes there is nothing for a curve to run through.
+    smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED)
     return ShapePicture(
         title=analysis.column.title,
         unit=analysis.column.unit,
@@ -124,8 +127,8 @@ def shape_picture(
         style=analysis.style,
         scale=analysis.request.settings.of(name).scale,
         histogram=analysis.histogram,
-        curve=_thin(analysis.density, sample),
-        reference=(centre.mean, centre.sd) if centre and centre.sd else None,
+        curve=_thin(analysis.density, sample) if smooth else None,
+        reference=(centre.mean, centre.sd) if smooth and centre and centre.sd else None,
         box=_box(analysis),
         qq=analysis.qq.thinned(qq_points) if analysis.qq else None,
         spans=_spans(analysis),

@@ -5,7 +5,9 @@ In a normal sample about 0.7 % of the values lie beyond the inner fences, so at 
 
 from math import isfinite
 
-from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit
+import numpy as np
+
+from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit, distances
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 
@@ -32,6 +34,5 @@ def iqr_fences(sample: Sample, *, c: float = 1.5, quantile_type: int = 7) -> Out
         return cannot_flag("iqr_fences", "IQRs", n, settings, "The span is beyond what a number can hold.")
     values, rows = beyond(sample, lower, upper)
     below = values < lower
-    scores = (values - q3) / iqr
-    scores[below] = (values[below] - q1) / iqr
+    scores = np.where(below, distances(values, q1, iqr), distances(values, q3, iqr))
     return OutlierResult("iqr_fences", lower, upper, rows, scores, "IQRs", n, settings)

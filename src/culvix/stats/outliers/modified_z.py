@@ -8,7 +8,7 @@ from math import isfinite
 
 import numpy as np
 
-from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit
+from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit, distances
 from culvix.stats.sample import Sample
 from culvix.stats.sums import careful_sum
 
@@ -46,5 +46,5 @@ def modified_z(sample: Sample, *, limit: float = 3.5) -> OutlierResult:
     if not (isfinite(lower) and isfinite(upper)):
         return cannot_flag("modified_z", "robust z", n, settings, "The span is beyond what a number can hold.")
     values, rows = beyond(sample, lower, upper)
-    scores = (values - sample.median) / scale
+    scores = distances(values, sample.median, scale)
     return OutlierResult("modified_z", lower, upper, rows, scores, "robust z", n, settings, note)

@@ -9,7 +9,7 @@ from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.sample import Sample
 
-__all__ = ["OutlierResult", "beyond", "cannot_flag", "check_limit"]
+__all__ = ["OutlierResult", "beyond", "cannot_flag", "check_limit", "distances"]
 
 NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 NO_SCORES: Floats = np.zeros(0)
@@ -47,6 +47,12 @@ def cannot_flag(
 ) -> OutlierResult:
     """Result of a method that cannot be applied to this sample."""
     return OutlierResult(method, None, None, NO_ROWS, NO_SCORES, score_name, n, settings, why)
+
+
+def distances(values: Floats, centre: float, scale: float) -> Floats:
+    """(values − centre) / scale, held at the largest double where it would pass it."""
+    with np.errstate(over="ignore"):
+        return np.nan_to_num((values - centre) / scale)
 
 
 def beyond(sample: Sample, lower: float, upper: float) -> tuple[Floats, Ints]:

@@ -6,7 +6,7 @@ small n the rule can never fire, and several large values hide each other.
 
 from math import isfinite, sqrt
 
-from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit
+from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit, distances
 from culvix.stats.sample import Sample
 
 __all__ = ["largest_possible_z", "z_score"]
@@ -34,5 +34,5 @@ def z_score(sample: Sample, *, k: float = 3.0) -> OutlierResult:
     note = None
     if largest_possible_z(n) <= k:
         note = f"With n = {n} no |z| can pass {largest_possible_z(n):.2f}, so the limit {k:g} is out of reach."
-    scores = (values - centre.mean) / centre.sd
+    scores = distances(values, centre.mean, centre.sd)
     return OutlierResult("z_score", lower, upper, rows, scores, "z", n, dict(settings), note)

@@ -1,0 +1,30 @@
+import os
+from pathlib import Path
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from culvix.demo import Cohort, spring_cohort, write_demo
+from culvix.study import Study
+from culvix.tables import Table, read_table
+
+
+@pytest.fixture(scope="session")
+def cohort() -> Cohort:
+    return spring_cohort()
+
+
+@pytest.fixture(scope="session")
+def demo_path(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    return write_demo(tmp_path_factory.mktemp("demo"))
+
+
+@pytest.fixture(scope="session")
+def demo_table(demo_path: Path) -> Table:
+    return read_table(demo_path)
+
+
+@pytest.fixture
+def study(demo_table: Table) -> Study:
+    return Study(demo_table)
