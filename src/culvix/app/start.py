@@ -3,6 +3,7 @@
 import logging
 import os
 import sys
+import tempfile
 import threading
 import time
 from collections.abc import Callable, Sequence
@@ -120,8 +121,8 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> bool:
 def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
     """Open ``path`` in a window without a display and save a picture of each main view into ``folder``."""
     make_application(offscreen=True)
-    scratch = QSettings(str(folder / ".layout.ini"), QSettings.Format.IniFormat)
-    window = MainWindow(scratch)
+    scratch = tempfile.TemporaryDirectory()
+    window = MainWindow(QSettings(f"{scratch.name}/layout.ini", QSettings.Format.IniFormat))
     window.resize(*size)
     window.show()
     window.open_path(path)
@@ -139,5 +140,6 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
             saved.append(target)
     finally:
         window.close()
-        Path(scratch.fileName()).unlink(missing_ok=True)
+        window.settings.sync()
+        scratch.cleanup()
     return saved

@@ -125,8 +125,10 @@ class MainWindow(QMainWindow):
         add(study, "Save report …", self.ask_report, "Ctrl+R")
         study.addSeparator()
         add(study, "Quit", self.close, QKeySequence.StandardKey.Quit, bound=False)
-        self.undo_action = add(edit, "Undo", self.undo, QKeySequence.StandardKey.Undo)
-        self.redo_action = add(edit, "Redo", self.redo, QKeySequence.StandardKey.Redo)
+        self.undo_action = add(edit, "Undo", self.undo, "Ctrl+Z")
+        self.redo_action = add(edit, "Redo", self.redo)
+        # Both spellings in use on the platform, whatever its theme makes of the standard key.
+        self.redo_action.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         edit.addSeparator()
         add(edit, "Select flagged rows not decided", lambda: self.bench and self.bench.shape.select_flagged(), "Ctrl+F")
         add(edit, "Clear the selection", lambda: self.bench and self.bench.hub.study.select([]))

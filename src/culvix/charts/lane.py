@@ -92,6 +92,10 @@ class MarkItem(pg.ScatterPlotItem):
         super().__init__(pxMode=True, hoverable=True, tip=None, **style)
         self.setAcceptHoverEvents(True)
 
+    def mouseClickEvent(self, event: MouseClickEvent) -> None:  # noqa: N802
+        """Leave clicks to the lane, which knows what the nearest mark is among all of its items."""
+        event.ignore()
+
     def put(self, marks: Marks, y: Floats | float, **style: object) -> None:
         """Draw ``marks`` at height ``y`` (one for each, or one for all)."""
         heights = np.broadcast_to(np.asarray(y, dtype=np.float64), marks.values.shape)

@@ -1,0 +1,231 @@
+"""The real window, driven with real mouse and key events, without a display."""
+
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
+from pytestqt.qtbot import QtBot
+
+from culvix.app.start import wait_until
+from culvix.app.theme import apply_theme
+from culvix.app.window import MainWindow
+from culvix.app.workbench import Workbench
+from culvix.charts.box_lane import BoxLane
+from culvix.charts.histogram_lane import HistogramLane
+from culvix.charts.lane import Lane
+from culvix.charts.qq_lane import QQLane
+from culvix.demo import Cohort
+from culvix.errors import Cancelled
+from culvix.study import Study
+from tests.tables.test_reading import UNREADABLE
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def window(qtbot: QtBot, qapp: QApplication, tmp_path: Path) -> Iterator[MainWindow]:
+    apply_theme(qapp)
+    made = MainWindow(QSettings(str(tmp_path / "layout.ini"), QSettings.Format.IniFormat))
+    made.resize(1280, 800)
+    made.show()
+    yield made
+    made.close()
+
+
+def rest(window: MainWindow) -> None:
+    assert wait_until(lambda: window.jobs.at_rest, 30)
+
+
+def opened(window: MainWindow, path: Path) -> tuple[Workbench, Study]:
+    window.open_path(path)
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
+    assert window.bench is not None
+    return window.bench, window.bench.hub.study
+
+
+def at(bench: Workbench, kind: type[Lane], x: float, y: float) -> QPoint:
+    """Where a place of a lane lies in the canvas."""
+    return bench.shape.canvas.mapFromScene(bench.shape.stack.lane(kind).scene_place(x, y))
+
+
+def click(bench: Workbench, where: QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+    QTest.mouseClick(bench.shape.canvas.viewport(), LEFT, keys, where)
+
+
+def drag(bench: Workbench, start: QPoint, end: QPoint) -> None:
+    view, none = bench.shape.canvas.viewport(), Qt.KeyboardModifier.NoModifier
+    QTest.mouseMove(view, start)
+    QTest.mousePress(view, LEFT, none, start)
+    for step in range(1, 6):
+        here = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 5
+        place = QPointF(view.mapToGlobal(here))
+        # The button held down is part of the event, which a plain mouseMove leaves out.
+        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, LEFT, none)
+        QApplication.sendEvent(view, event)
+        QTest.qWait(20)
+    QTest.mouseRelease(view, LEFT, none, end)
+
+
+def press(window: MainWindow, text: str) -> None:
+    """Push the one visible button with this text."""
+    (button,) = [b for b in window.findChildren(QPushButton) if b.text() == text and b.isVisible()]
+    QTest.mouseClick(button, LEFT)
+
+
+def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    assert bench.hub.focus == "length_mm" and "2\u202f180 of 2\u202f180" in window.strip.rows.text()
+    picture = bench.shape.stack.picture
+    assert picture is not None
+    box = bench.shape.stack.lane(BoxLane)
+    place = int(np.argmax(picture.flagged.values))
+    x, y = (values[place] for values in box.flagged.getData())
+    click(bench, at(bench, BoxLane, x, y))
+    assert wait_until(lambda: study.selection.rows.tolist() == [int(picture.flagged.rows[place])], 3)
+    row = int(study.selection.rows[0])
+    assert bench.tray.model.rows.tolist() == [row] and bench.shape.stack.lane(QQLane).selected.data.size == 1
+    QTest.keyClicks(bench.tray.reason, "two fish on one board")
+    bench.tray.cause.setCurrentIndex(1)
+    QTest.mouseClick(bench.tray.buttons[next(k for k in bench.tray.buttons if k == "exclude value")], LEFT)
+    rest(window)
+    assert study.working.excluded("length_mm").tolist() == [row]
+    assert bench.hub.analysis is not None and bench.hub.analysis.description.n == 2173
+    assert bench.tray.model.data(bench.tray.model.index(0, bench.tray.model.heads.index("reason"))).startswith("two")
+    QTest.keySequence(window, "Ctrl+Z")
+    rest(window)
+    assert bench.hub.analysis.description.n == 2174 and not study.log.active
+    QTest.keySequence(window, "Ctrl+Shift+Z")
+    rest(window)
+    assert bench.hub.analysis.description.n == 2173
+    window.save_report(tmp_path / "report.html")
+    assert wait_until(lambda: "Report saved" in window.words, 60), window.words
+    html = (tmp_path / "report.html").read_text()
+    assert "two fish on one board" in html and "exclude value" in html and html.count("<svg") == 14
+
+
+def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    bars = bench.shape.stack.picture.histogram
+    place = int(np.argmax(bars.counts))
+    middle = float(bars.edges[place : place + 2].mean())
+    # Clear of the probe line, which would take the click for itself.
+    bench.shape.set_probe(300.0)
+    click(bench, at(bench, HistogramLane, middle, bars.counts[place] / 3))
+    assert wait_until(lambda: study.selection.rows.size == bars.counts[place], 3)
+    drag(bench, at(bench, BoxLane, 360, 0.9), at(bench, BoxLane, 416, 0.9))
+    values = study.table["length_mm"].sample.values
+    assert wait_until(lambda: study.selection.rows.tolist() == np.flatnonzero(values > 370).tolist(), 3)
+    first = bench.tray.table.visualRect(bench.tray.model.index(0, 0)).center()
+    QTest.mouseClick(bench.tray.table.viewport(), LEFT, Qt.KeyboardModifier.NoModifier, first)
+    assert study.selection.rows.size == 1 and bench.tray.model.rows.size == 2
+    QTest.keySequence(window, "Ctrl+2")
+    rest(window)
+    assert bench.stages.currentIndex() == 1 and bench.relations.view is not None
+    assert bench.relations.plot.selected.data["data"].tolist() == study.selection.rows.tolist()
+    shown = " ".join(label.text() for label in bench.relations.margin.findChildren(QLabel))
+    assert "Without the 20 flagged rows" in shown and "+0.912" in shown and "+0.999" in shown
+    QTest.keySequence(window, "Esc")
+    assert not study.selection and bench.tray.title.text() == "Flagged rows"
+
+
+def test_probe_is_dragged_typed_and_read_in_every_lane(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    shape = bench.shape
+    drag(bench, at(bench, QQLane, shape.probe_value, -2), at(bench, QQLane, 250.0, -2))
+    assert wait_until(lambda: abs((shape.probe_value or 0) - 250) < 2, 3)
+    assert all(lane.probe.value() == shape.probe_value for lane in shape.stack.lanes)
+    shape.probe_bar.percentile_field.setText("50")
+    QTest.keyClick(shape.probe_bar.percentile_field, Qt.Key.Key_Return)
+    assert shape.probe_value == pytest.approx(bench.hub.analysis.description.median)
+    assert all(lane.titleLabel.text for lane in shape.stack.lanes)
+    QTest.keySequence(window, "Alt+Right")
+    assert shape.probe_value > bench.hub.analysis.description.median
+    shape.probe_bar.value_field.setText("many")
+    QTest.keyClick(shape.probe_bar.value_field, Qt.Key.Key_Return)
+    assert "not a number" in window.words
+
+
+def test_findings_settle_from_the_margin_and_settings_act_at_once(
+    window: MainWindow, demo_path: Path, cohort: Cohort
+) -> None:
+    bench, study = opened(window, demo_path)
+    press(window, "×10")
+    rest(window)
+    assert [d.words for d in study.log.active] == ["correct ×10"]
+    assert [row + 1 for row in study.log.active[0].rows] == list(cohort.planted("unit_cm").rows)
+    assert bench.rail.model.open["length_mm"][0] == 2
+    bench.shape.limit_fields["z_score"].setValue(2.0)
+    rest(window)
+    assert bench.hub.analysis.flags.results["z_score"].rows.size > 50
+    bench.shape.width.setText("10")
+    QTest.keyClick(bench.shape.width, Qt.Key.Key_Return)
+    rest(window)
+    assert bench.hub.analysis.histogram.width == 10
+    bench.shape.width.setText("1e-9")
+    QTest.keyClick(bench.shape.width, Qt.Key.Key_Return)
+    assert "more than 2000 bins" in window.words and study.settings.of("length_mm").bin_width == 10
+    QTest.keySequence(window, "R")
+    assert study.reviewed == {"length_mm"}
+    QTest.keySequence(window, "PgDown")
+    rest(window)
+    assert bench.hub.focus == "fork_length_mm"
+
+
+@pytest.mark.parametrize("case", [*UNREADABLE, "folder"])
+def test_a_bad_file_says_so_and_loses_nothing(window: MainWindow, demo_path: Path, tmp_path: Path, case: str) -> None:
+    bench, study = opened(window, demo_path)
+    study.decide("keep", "length_mm", [0])  # type: ignore[arg-type]
+    bad = tmp_path / "bad.csv"
+    if case == "folder":
+        bad.mkdir()
+    else:
+        bad.write_bytes(UNREADABLE[case][0])
+    window.open_path(bad)
+    assert wait_until(lambda: bool(window.words), 10)
+    assert "bad.csv" in window.words and window.bench is bench and len(study.log.active) == 1
+
+
+def test_a_dropped_file_opens_and_odd_tables_stand(window: MainWindow, tmp_path: Path) -> None:
+    odd = tmp_path / "odd.csv"
+    odd.write_text("<script>,one,empty,word\n" + "".join(f"{k % 7}.5,3,,x\n" for k in range(30)))
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(odd))])
+    none = Qt.KeyboardModifier.NoModifier
+    event = QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, LEFT, none)
+    window.dropEvent(event)
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 20)
+    for column in ("<script>", "one", "empty", "word"):
+        window.bench.hub.set_focus(column)
+        rest(window)
+        words = " ".join(label.text() for label in window.findChildren(QLabel) if label.isVisible())
+        assert "nan" not in words.lower().split() and "0.000" not in words
+    window.show_stage(1)
+    rest(window)
+
+
+def test_long_work_shows_progress_and_can_be_cancelled(window: MainWindow, demo_path: Path) -> None:
+    opened(window, demo_path)
+    heard: list[object] = []
+
+    def endless(progress) -> None:
+        while True:
+            progress(0.5, "counting fish")
+            time.sleep(0.005)
+
+    window.jobs.start("endless", endless, heard.append, failed=heard.append)
+    assert wait_until(window.strip.cancel.isVisible, 5) and "counting fish" in window.strip.doing.text()
+    QTest.mouseClick(window.strip.cancel, LEFT)
+    assert wait_until(lambda: window.jobs.at_rest and not window.strip.cancel.isVisible(), 5)
+    assert len(heard) == 1 and isinstance(heard[0], Cancelled)
+
+
+def test_a_fault_in_a_job_is_said_and_logged(window: MainWindow, caplog: pytest.LogCaptureFixture) -> None:
+    window.jobs.start("broken", lambda progress: 1 / 0, lambda outcome: None)
+    assert wait_until(lambda: "fault" in window.words, 5)
+    assert "ZeroDivisionError" in caplog.text

@@ -1,0 +1,288 @@
+"""Decisions, the working set, flags, findings, relations and the profile document."""
+
+import hashlib
+import json
+import math
+from pathlib import Path
+
+import msgspec
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from culvix.demo import Cohort
+from culvix.errors import CulvixError, DecisionError
+from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.study import Cause, Change, DecisionKind, Study
+from culvix.study.decisions import factor_words
+from culvix.study.findings import column_findings
+from culvix.study.pictures import shape_picture
+from culvix.study.profile import profile_document
+from culvix.study.relations import rank_pairs, view_pair
+from culvix.study.working import WorkingSet
+from culvix.tables import Table
+
+LENGTH = "length_mm"
+
+
+def test_decisions_change_the_working_set_and_undo_brings_it_back(study: Study) -> None:
+    before = study.analysis(LENGTH).description
+    rows = [row for row in range(200) if np.isfinite(study.table[LENGTH].sample.values[row])][:4]
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, rows[:1], cause=Cause.ENTRY, reason="typed twice")
+    study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, rows[1:2])
+    study.decide(DecisionKind.CORRECT, LENGTH, rows[2:3], factor=10)
+    study.decide(DecisionKind.CORRECT, LENGTH, rows[3:4], value=200.5)
+    values = study.working.sample(study.table[LENGTH]).values
+    imported = study.table[LENGTH].sample.values
+    assert np.isnan(values[rows[:2]]).all() and values[rows[3]] == 200.5
+    assert values[rows[2]] == pytest.approx(10 * imported[rows[2]])
+    assert np.isnan(study.working.sample(study.table["mass_g"]).values[rows[1]])
+    assert study.working.rows_used == study.table.rows - 1
+    assert study.analysis(LENGTH).description.n == before.n - 2
+    for _ in range(4):
+        study.undo()
+    assert study.analysis(LENGTH).description == before
+    with pytest.raises(DecisionError):
+        study.undo()
+    assert study.redo().reason == "typed twice"
+
+
+def test_a_new_decision_after_undo_keeps_the_old_one_in_the_log(study: Study) -> None:
+    study.decide(DecisionKind.KEEP, LENGTH, [0], reason="first")
+    study.undo()
+    study.decide(DecisionKind.KEEP, LENGTH, [0], reason="second")
+    assert [(d.reason, active) for d, active in study.log.history] == [("first", False), ("second", True)]
+    with pytest.raises(DecisionError):
+        study.redo()
+
+
+def test_impossible_decisions_are_refused(study: Study) -> None:
+    empty = int(np.flatnonzero(np.isnan(study.table[LENGTH].sample.values))[0])
+    for kind, column, rows, options in (
+        (DecisionKind.KEEP, LENGTH, [], {}),
+        (DecisionKind.KEEP, LENGTH, [10**6], {}),
+        (DecisionKind.EXCLUDE_VALUE, LENGTH, [empty], {}),
+        (DecisionKind.EXCLUDE_VALUE, "tank", [0], {}),
+        (DecisionKind.CORRECT, LENGTH, [0], {}),
+        (DecisionKind.CORRECT, LENGTH, [0], {"value": math.nan}),
+        (DecisionKind.CORRECT, LENGTH, [0], {"factor": 1e308}),
+        (DecisionKind.KEEP, LENGTH, [0], {"value": 1.0}),
+        (DecisionKind.KEEP, "no such column", [0], {}),
+    ):
+        with pytest.raises(CulvixError):
+            study.decide(kind, column, rows, **options)
+    assert not study.log.history
+
+
+_acts = st.lists(
+    st.tuples(
+        st.sampled_from(list(DecisionKind)),
+        st.sampled_from([LENGTH, "oxygen_mg_l"]),
+        st.sets(st.integers(0, 5), min_size=1, max_size=3),
+    ),
+    max_size=8,
+)
+
+
+@given(acts=_acts, steps=st.integers(0, 8))
+def test_undo_and_redo_walk_the_same_states(demo_table: Table, acts: list, steps: int) -> None:
+    """The working set is always the source with the decisions in force, however it was reached."""
+    study = Study(demo_table)
+    states = []
+
+    def state() -> tuple:
+        working = study.working
+        samples = (working.sample(demo_table[c]).values.tobytes() for c in (LENGTH, "oxygen_mg_l"))
+        return working.rows_used, *samples
+
+    states.append(state())
+    for kind, column, rows in acts:
+        study.decide(kind, column, rows, **({"factor": 2.0} if kind is DecisionKind.CORRECT else {}))
+        states.append(state())
+    back = min(steps, len(acts))
+    for place in range(back):
+        study.undo()
+        assert state() == states[len(acts) - place - 1]
+    for place in range(back):
+        study.redo()
+        assert state() == states[len(acts) - back + place + 1]
+    rebuilt = WorkingSet.of(demo_table, study.log.active)
+    assert rebuilt.sample(demo_table[LENGTH]).values.tobytes() == states[-1][1]
+
+
+def test_listeners_hear_the_finest_kind(study: Study) -> None:
+    heard: list[Change] = []
+    study.listen(heard.append)
+    study.select([3, 1, 3], "here")
+    study.decide(DecisionKind.KEEP, LENGTH, [1])
+    study.change_settings(study.settings.with_limit("z_score", 2.5))
+    study.change_settings(study.settings)
+    study.set_reviewed(LENGTH, True)
+    assert heard == [Change.SELECTION, Change.DECISIONS, Change.SETTINGS, Change.REVIEW]
+    assert study.selection.rows.tolist() == [1, 3]
+
+
+def test_flags_are_of_the_data_as_imported(study: Study) -> None:
+    before = study.analysis(LENGTH).flags
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, before.all_agree.tolist())
+    after = study.analysis(LENGTH)
+    assert after.flags.rows.tolist() == before.rows.tolist() and after.description.n < 2174
+
+
+def test_one_limit_recomputes_one_method(study: Study) -> None:
+    first = study.analysis(LENGTH)
+    study.change_settings(study.settings.with_limit("z_score", 2.0))
+    second = study.analysis(LENGTH)
+    assert second.flags.results["z_score"].rows.size > first.flags.results["z_score"].rows.size
+    assert second.flags.results["modified_z"] is first.flags.results["modified_z"]
+    assert second.description is first.description and second.density is first.density
+
+
+def test_findings_ask_the_planted_questions(study: Study, cohort: Cohort) -> None:
+    def found(column: str, kind: str) -> list[int]:
+        findings = column_findings(study.analysis(column), study.working)
+        return [int(row) + 1 for f in findings if f.kind == kind for row in f.rows]
+
+    assert found(LENGTH, "other_unit") == list(cohort.planted("unit_cm").rows)
+    assert set(cohort.planted("two_on_board").rows) <= set(found(LENGTH, "all_methods"))
+    assert found("mass_g", "other_unit") == list(cohort.planted("slipped_point").rows)
+    assert found("oxygen_mg_l", "suspected_code") == list(cohort.planted("missing_code").rows)
+    assert found("cortisol_ng_ml", "unread_cells") == list(cohort.planted("limit_cells").rows)
+    for clean in ("swim_cm_s", "activity_min_h", "growth_pct_day"):
+        assert not column_findings(study.analysis(clean), study.working)
+
+
+def test_settling_a_finding(study: Study, cohort: Cohort) -> None:
+    finding = column_findings(study.analysis(LENGTH), study.working)[0]
+    proposal = finding.proposals[0]
+    study.decide(proposal.kind, LENGTH, finding.rows, cause=proposal.cause, reason="cm", factor=proposal.factor)
+    again = column_findings(study.analysis(LENGTH), study.working)
+    assert [f.settled for f in again if f.kind == "other_unit"] == [True]
+    assert study.analysis(LENGTH).verdict.flags_alone
+    picture = shape_picture(study.analysis(LENGTH), study.working, finding.rows)
+    assert picture.corrected.rows.tolist() == finding.rows.tolist()
+    assert picture.corrected.values == pytest.approx(10 * picture.corrected_from)
+    assert int(picture.selected_counts.sum()) == finding.rows.size
+
+
+def test_pictures_account_for_every_value(study: Study) -> None:
+    flags = study.analysis(LENGTH).flags
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, flags.rows[:3].tolist())
+    picture = shape_picture(study.analysis(LENGTH), study.working, np.zeros(0, dtype=np.int64))
+    assert picture.excluded.rows.tolist() == flags.rows[:3].tolist()
+    assert picture.flagged.rows.tolist() == flags.rows[3:].tolist()
+    assert picture.histogram is not None and picture.histogram.n == picture.n
+
+
+def test_relations_with_and_without_flagged_rows(study: Study) -> None:
+    columns = study.table.numeric
+    ranked = rank_pairs([c.name for c in columns], [c.sample.values for c in columns])
+    strengths = [pair.strength for pair in ranked.pairs]
+    assert strengths == sorted(strengths, reverse=True) and len(strengths) == len(columns) * (len(columns) - 1) // 2
+    assert {ranked.pairs[0].x, ranked.pairs[0].y} == {LENGTH, "fork_length_mm"}
+    flagged = study.analysis(LENGTH).flags.all_agree
+    x, y = study.table[LENGTH].sample.values, study.table["fork_length_mm"].sample.values
+    view = view_pair(LENGTH, "fork_length_mm", x, y, flagged)
+    assert view.with_flagged["pearson"].r < 0.95 < view.without_flagged["pearson"].r
+    assert view.without_flagged["pearson"].n == view.with_flagged["pearson"].n - view.flagged.size
+    with pytest.raises(CulvixError, match="pairs"):
+        rank_pairs([str(k) for k in range(400)], [x] * 400)
+
+
+def test_factor_words() -> None:
+    assert [factor_words(f) for f in (10.0, 0.1, 0.001, 2.5)] == ["×10", "÷10", "÷1000", "×2.5"]
+
+
+# The profile document
+
+
+@pytest.fixture(scope="module")
+def document(demo_table: Table) -> dict:
+    return json.loads(msgspec.json.encode(profile_document(Study(demo_table), jobs=2)))
+
+
+KEYS = [
+    "name",
+    "role",
+    "unit",
+    "label",
+    "n",
+    "missing",
+    "unread",
+    "non_finite",
+    "distinct",
+    "zeros",
+    "negatives",
+    "sum",
+    "mean",
+    "se_mean",
+    "median",
+    "modes",
+    "mode_count",
+    "sd",
+    "variance",
+    "min",
+    "max",
+    "range",
+    "q1",
+    "q3",
+    "iqr",
+    "percentiles",
+    "mad",
+    "mad_scaled",
+    "trimmed_mean",
+    "winsorized_mean",
+    "geometric_mean",
+    "harmonic_mean",
+    "cv",
+    "skewness",
+    "excess_kurtosis",
+    "skewness_g1",
+    "excess_kurtosis_g2",
+    "se_skewness",
+    "se_kurtosis",
+    "ci_mean",
+    "ci_median",
+    "ci_sd",
+    "normality",
+    "outliers",
+    "histogram",
+    "notes",
+]
+
+
+def test_document_keeps_its_contract(document: dict, demo_path: Path, demo_table: Table) -> None:
+    assert document["format"] == "culvix-profile/1"
+    source = document["source"]
+    assert source["sha256"] == hashlib.sha256(demo_path.read_bytes()).hexdigest()
+    assert (source["rows"], source["columns"], source["duplicate_rows"]) == (2180, 18, 12)
+    assert set(document["correlation"]) == set(CORRELATION_KINDS)
+    for column in document["columns"]:
+        if column["role"] in ("measure", "count", "ordered", "yes/no"):
+            assert set(KEYS) <= set(column), column["name"]
+            assert set(column["normality"]) == {*NORMALITY_TESTS, "suggested", "verdict"}
+            assert set(column["outliers"]) == set(OUTLIER_METHODS)
+            assert column["n"] + column["missing"] + column["unread"] + column["non_finite"] == 2180
+            assert sum(column["histogram"]["counts"]) == column["n"]
+            assert all(column["notes"][k] for k in KEYS if column[k] is None and k not in ("unit", "label"))
+        else:
+            assert {"n", "missing", "distinct", "most_frequent"} <= set(column)
+
+
+def test_document_agrees_with_numpy(document: dict, demo_table: Table) -> None:
+    for column in document["columns"]:
+        if "mean" not in column:
+            continue
+        x = demo_table[column["name"]].sample.sorted
+        assert column["mean"] == pytest.approx(x.mean(), rel=1e-13)
+        assert column["sd"] == pytest.approx(x.std(ddof=1), rel=1e-12)
+        assert list(column["percentiles"].values()) == pytest.approx(
+            np.percentile(x, [int(p) for p in column["percentiles"]]), rel=1e-12
+        )
+        rows = column["outliers"]["iqr_fences"]["rows"]
+        assert all(1 <= row <= 2180 for row in rows)
+    matrix = document["correlation"]["pearson"]
+    i, j = matrix["columns"].index("activity_min_h"), matrix["columns"].index("growth_pct_day")
+    pair = [demo_table[c].sample.values for c in ("activity_min_h", "growth_pct_day")]
+    assert matrix["r"][i][j] == pytest.approx(np.corrcoef(*pair)[0, 1], rel=1e-12) and matrix["n"][i][j] == 2180

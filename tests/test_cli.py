@@ -1,0 +1,118 @@
+"""The command line: documents written whole, one clear line and status 2 for a user's mistake."""
+
+import json
+import os
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from culvix.cli import main
+from tests.tables.test_reading import UNREADABLE
+
+
+def run(*arguments: str | Path, cwd: Path | None = None, **environment: str) -> subprocess.CompletedProcess[str]:
+    hidden = {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}
+    kept = {name: value for name, value in os.environ.items() if name not in hidden}
+    command = [sys.executable, "-m", "culvix", *map(str, arguments)]
+    return subprocess.run(command, capture_output=True, text=True, cwd=cwd, env={**kept, **environment}, timeout=120)
+
+
+@pytest.mark.parametrize("case", [*UNREADABLE, "folder", "missing"])
+@pytest.mark.parametrize("command", ["profile", "report"])
+def test_unreadable_files_end_with_one_line(
+    case: str, command: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path = tmp_path / "in.csv"
+    if case in UNREADABLE:
+        path.write_bytes(UNREADABLE[case][0])
+    elif case == "folder":
+        path.mkdir()
+    assert main([command, str(path), "-o", str(tmp_path / "out")]) == 2
+    printed = capsys.readouterr()
+    assert printed.out == "" and printed.err.startswith("culvix: ") and printed.err.count("\n") == 1
+    assert not (tmp_path / "out").exists()
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [
+        ["profile"],
+        ["profile", "FILE"],
+        ["profile", "FILE", "-o", "OUT", "--alpha", "2"],
+        ["profile", "FILE", "-o", "OUT", "--alpha", "x"],
+        ["profile", "FILE", "-o", "OUT", "--quantile-type", "12"],
+        ["profile", "FILE", "-o", "OUT", "--columns", "nothing"],
+        ["profile", "FILE", "-o", "nowhere/at/all.json"],
+        ["FILE", "FILE"],
+        ["--nonsense"],
+        ["no-such-file.csv"],
+    ],
+)
+def test_wrong_use_ends_with_one_line(
+    arguments: list[str], demo_path: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    places = {"FILE": str(demo_path), "OUT": str(tmp_path / "out.json")}
+    try:
+        status = main([places.get(a, a) for a in arguments])
+    except SystemExit as stop:
+        status = int(stop.code or 0)
+    printed = capsys.readouterr()
+    assert status == 2 and printed.err.count("\n") == 1 and printed.err.startswith("culvix: ")
+
+
+def test_profile_options(demo_path: Path, tmp_path: Path) -> None:
+    out = tmp_path / "out.json"
+    options = ["--columns", "oxygen_mg_l,tank", "--missing", "-9", "--no-correlation", "--quantile-type", "6"]
+    assert main(["profile", str(demo_path), "-o", str(out), "--jobs", "2", *options]) == 0
+    document = json.loads(out.read_text())
+    assert [c["name"] for c in document["columns"]] == ["oxygen_mg_l", "tank"] and "correlation" not in document
+    assert document["columns"][0]["missing"] == 14 and document["columns"][0]["min"] > 0
+    assert document["settings"]["quantile_type"] == 6 and document["settings"]["missing_codes"] == ["-9"]
+    assert os.listdir(tmp_path) == ["out.json"]
+
+
+def test_names_that_are_markup_and_many_columns(tmp_path: Path) -> None:
+    wide = tmp_path / "wide.csv"
+    names = ["<script>alert(1)</script>", *(f"c{k}" for k in range(400))]
+    wide.write_text(",".join(names) + "\n" + "".join(",".join([str(k)] * 401) + "\n" for k in (1, 2, 4, 8)))
+    assert main(["profile", str(wide), "-o", str(tmp_path / "p.json")]) == 0
+    assert "choose at most" in json.loads((tmp_path / "p.json").read_text())["correlation"]["notes"]["matrices"]
+    small = tmp_path / "small.csv"
+    small.write_text("<script>alert(1)</script>,b\n1.5,2\n3,4\n2,9\n")
+    assert main(["report", str(small), "-o", str(tmp_path / "r.html")]) == 0
+    html = (tmp_path / "r.html").read_text()
+    assert "<script" not in html and "&lt;script&gt;" in html
+
+
+def test_report_stands_on_its_own(demo_path: Path, tmp_path: Path) -> None:
+    out = tmp_path / "r.html"
+    assert main(["report", str(demo_path), "-o", str(out)]) == 0
+    html = out.read_text()
+    assert html.count("<svg") == 14 and out.stat().st_size < 4_000_000
+    assert not re.search(r'(?:src|href)="(?!#)', html.replace('xlink:href="#', 'href="#'))
+    assert "NaN" not in html and "p = 0.000" not in html and "Not reviewed" in html
+
+
+def test_version_help_and_no_display(tmp_path: Path, demo_path: Path) -> None:
+    assert re.fullmatch(r"culvix \d+\.\d+\.\d+\n", run("--version").stdout)
+    assert "culvix profile FILE" in run("--help").stdout
+    refused = run(demo_path)
+    assert refused.returncode == 2 and refused.stderr.count("\n") == 1 and "no display" in refused.stderr
+
+
+def test_demo_without_a_display(tmp_path: Path) -> None:
+    done = run("demo", cwd=tmp_path)
+    assert done.returncode == 0, done.stderr
+    made = {path.name for path in (tmp_path / "culvix-demo").iterdir()}
+    assert made == {
+        "spring_cohort.csv",
+        "last_cohort.csv",
+        "spring_cohort.profile.json",
+        "spring_cohort.report.html",
+        "shape.png",
+        "relations.png",
+    }
+    assert str(tmp_path / "culvix-demo") in done.stdout
