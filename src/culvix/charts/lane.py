@@ -92,7 +92,7 @@ class MarkItem(pg.ScatterPlotItem):
         super().__init__(pxMode=True, hoverable=True, tip=None, **style)
         self.setAcceptHoverEvents(True)
 
-    def mouseClickEvent(self, event: MouseClickEvent) -> None:  # noqa: N802
+    def mouseClickEvent(self, event: MouseClickEvent) -> None:
         """Leave clicks to the lane, which knows what the nearest mark is among all of its items."""
         event.ignore()
 
@@ -139,7 +139,7 @@ class Lane(pg.PlotItem):
         self.getAxis("bottom").setStyle(showValues=False)
         self.getAxis("bottom").setHeight(6)
         self.picture: ShapePicture | None = None
-        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.4), hoverPen=pen(LIGHT.probe, 2.5))
+        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.8), hoverPen=pen(LIGHT.probe, 2.5))
         self.probe.setZValue(50)
         self.probe.hide()
         # A line of its own above the lane keeps the probe's words from covering marks.
