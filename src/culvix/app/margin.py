@@ -131,6 +131,8 @@ class ShapeMargin(QWidget):
         self._body.addWidget(box)
 
     def _cautions(self, analysis: ColumnAnalysis) -> None:
+        if analysis.column.role is Role.YES_NO:
+            return
         for key, result in analysis.flags.results.items():
             if result.note:
                 self._body.addWidget(label(f"! {OUTLIER_METHODS[key].short}: {result.note}", "quiet", wrap=True))

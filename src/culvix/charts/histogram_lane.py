@@ -6,6 +6,7 @@ import pyqtgraph as pg
 from culvix.charts.lane import Lane, round_top
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import number, per_cent, plural
+from culvix.stats.histogram import WHOLE_NUMBERS
 from culvix.study.pictures import ShapePicture
 
 __all__ = ["HistogramLane"]
@@ -82,7 +83,7 @@ class HistogramLane(Lane):
         style = picture.style
         decimals = max(style.value_decimals, 0 if bars.width % 1 == 0 else style.statistic_decimals)
         rows = int(bars.counts[place])
-        if bars.rule == "one bin per whole number":
+        if bars.rule == WHOLE_NUMBERS:
             return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value), 0)}"
         ends = f"{number(float(bars.edges[place]), decimals)} – {number(float(bars.edges[place + 1]), decimals)}"
         return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {ends}"

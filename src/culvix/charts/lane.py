@@ -19,7 +19,7 @@ from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import number
 from culvix.study.pictures import Marks, ShapePicture
 
-__all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "halo", "rings", "stagger"]
+__all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "cut_line", "halo", "rings", "stagger"]
 
 AXIS_WIDTH = 74
 _PICK_PIXELS = 9.0
@@ -115,6 +115,19 @@ def halo(many: int) -> dict[str, object]:
     return {"size": 6, "brush": brush(LIGHT.probe, 0.65), "pen": None}
 
 
+def cut_line(
+    slope: float, intercept: float, across: tuple[float, float], up: tuple[float, float]
+) -> tuple[list[float], list[float]]:
+    """Ends (x, y) of the line y = intercept + slope · x within both ranges; empty where it misses them."""
+    left, right = across
+    if slope:
+        ends = sorted((edge - intercept) / slope for edge in up)
+        left, right = max(left, ends[0]), min(right, ends[1])
+    if left >= right:
+        return [], []
+    return [left, right], [intercept + slope * left, intercept + slope * right]
+
+
 class Lane(pg.PlotItem):
     """Base of all lanes. Subclasses draw a `ShapePicture` in `show_picture` and answer the probe in `reading`."""
 
@@ -173,6 +186,9 @@ class Lane(pg.PlotItem):
     def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
         """The interval of values that a click on an area (not a mark) means."""
         return None
+
+    def clip(self) -> None:
+        """Cut what is drawn at the edges of the lane, for pictures that cannot do so themselves."""
 
     def set_probe(self, value: float | None) -> None:
         """Move the probe line to ``value`` and answer it, or hide both."""

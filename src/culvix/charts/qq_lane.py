@@ -3,7 +3,7 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, MarkItem, halo, rings
+from culvix.charts.lane import Lane, MarkItem, cut_line, halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import number, signed
@@ -38,7 +38,7 @@ class QQLane(Lane):
         for item in everything:
             item.setVisible(points is not None)
         if points is None:
-            self.note("a Q-Q line needs three values that are not all equal")
+            self.note("no Q-Q line: it needs a measurement with three values that are not all equal")
             return
         self.note("")
         self.low.setData(points.low, points.z)
@@ -56,6 +56,17 @@ class QQLane(Lane):
         style = halo(picture.selected.rows.size)
         _put(self.selected, points.rows[chosen], points.value[chosen], points.z[chosen], **style)
         self.setYRange(-top * 1.12, top * 1.12, padding=0)
+
+    def clip(self) -> None:
+        points = self.picture.qq if self.picture else None
+        if points is None:
+            return
+        (low, high), (bottom, top) = self.view_box.viewRange()
+        edges = np.clip(points.low, low, high), np.clip(points.high, low, high)
+        self.low.setData(edges[0], points.z)
+        self.high.setData(edges[1], points.z)
+        self.band.set_edges(*edges, points.z)
+        self.line.setData(*cut_line(points.slope, points.centre, (bottom, top), (low, high))[::-1])
 
     def reading(self, value: float) -> str:
         points = self.picture.qq if self.picture else None

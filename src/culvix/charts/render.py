@@ -28,6 +28,8 @@ def shape_svg(picture: ShapePicture, width: int = 720, height: int = 430) -> str
     view = _view(width, height)
     stack = LaneStack(view.ci)
     stack.show_picture(picture, refit=True)
+    for lane in stack.lanes:
+        lane.clip()
     return _svg(view, width, height)
 
 
@@ -38,6 +40,7 @@ def pair_svg(pair: PairPicture, width: int = 460, height: int = 340) -> str:
     plot = PairPlot()
     view.addItem(plot)
     plot.show_pair(pair, refit=True)
+    plot.clip()
     return _svg(view, width, height)
 
 
@@ -84,6 +87,7 @@ def _inline(svg: str) -> str:
         r'(<g [^>]*?)\s*font-family="[^"]*" font-size="[^"]*" font-weight="[^"]*" font-style="[^"]*"\s*>', r"\1>", body
     )
     body = re.sub(r"<g [^>]*>\s*</g>\s*", "", body)
-    body = body.replace("<defs>", f'<defs><path id="dot" d="{_DOT}"/>', 1)
+    body = body.replace("<defs>", f'<defs><path id="dot" stroke="none" d="{_DOT}"/>', 1)
     body = _DOT_GROUP.sub(r'<use xlink:href="#dot" fill="\1" fill-opacity="\2" transform="\3"/>', body)
+    body = body.replace('font-family="Sans Serif"', 'font-family="DejaVu Sans, Noto Sans, sans-serif"')
     return re.sub(r"(\d+\.\d{2})\d+", r"\1", body)

@@ -3,7 +3,7 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, halo, rings
+from culvix.charts.lane import Lane, cut_line, halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.study.pictures import PairPicture
 
@@ -45,6 +45,12 @@ class PairPlot(Lane):
             intercept, slope = pair.line
             self.line.setData(x, intercept + slope * x)
         self.note("" if x.size else "no row has a value in both columns")
+
+    def clip(self) -> None:
+        if self.pair is not None and self.pair.line is not None:
+            intercept, slope = self.pair.line
+            across, up = self.view_box.viewRange()
+            self.line.setData(*cut_line(slope, intercept, tuple(across), tuple(up)))
 
     def fit(self) -> None:
         """Move both axes to the points."""

@@ -49,6 +49,11 @@ class SpanLane(Lane):
         self.flagged.setData(x=x, y=y)
         self._write_notes(lines)
 
+    def clip(self) -> None:
+        low, high = self.view_box.viewRange()[0]
+        options = self.spans.opts
+        self.spans.setOpts(x0=np.clip(options["x0"], low, high), x1=np.clip(options["x1"], low, high))
+
     def _write_notes(self, lines: list[tuple[int, Span]]) -> None:
         for item in self.notes:
             self.removeItem(item)

@@ -105,7 +105,7 @@ def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, An
         "numbers": _numbers(analysis),
         "notes": _notes(analysis),
         "tests": tests,
-        "outliers": [_outlier_row(analysis, key) for key in OUTLIER_METHODS],
+        "outliers": [] if column.role is Role.YES_NO else [_outlier_row(analysis, key) for key in OUTLIER_METHODS],
         "open": [finding for finding in findings if not finding.settled],
         "settled": [finding for finding in findings if finding.settled],
         "reviewed": column.name in study.reviewed,

@@ -17,7 +17,7 @@ from culvix.stats.moments import moments
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 
-__all__ = ["BIN_RULES", "Closed", "Histogram", "histogram", "round_width"]
+__all__ = ["BIN_RULES", "WHOLE_NUMBERS", "Closed", "Histogram", "histogram", "round_width"]
 
 Closed = str
 """``"left"``: a value on an edge belongs to the bin above it; ``"right"``: to the bin below it."""
@@ -29,6 +29,8 @@ BIN_RULES: dict[str, str] = {
     "doane": "Doane",
     "square_root": "square root",
 }
+
+WHOLE_NUMBERS = "one bin per whole number"
 
 MOST_BINS = 2000
 _FEW_DISTINCT = 40
@@ -100,7 +102,7 @@ def histogram(
         edges, name = _around(low), "one value"
     elif sample.is_whole and sample.distinct <= _FEW_DISTINCT and high - low <= 2 * _FEW_DISTINCT:
         edges = np.arange(low, high + 2) - 0.5
-        name = "one bin per whole number"
+        name = WHOLE_NUMBERS
     else:
         raw, name, note = _rule_width(sample, rule)
         edges = _round_edges(x, raw, closed, sample.is_whole)

@@ -8,7 +8,7 @@ from culvix.errors import CulvixError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.density import Density
 from culvix.stats.display import NumberStyle
-from culvix.stats.histogram import Histogram
+from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.qq import QQ
 from culvix.stats.sample import Sample
@@ -105,6 +105,8 @@ class ShapePicture:
         if self.histogram is None or self.scale == "density":
             return SCALES[self.scale]
         width = self.histogram.width
+        if self.histogram.rule == WHOLE_NUMBERS:
+            return SCALES[self.scale]
         return f"{SCALES[self.scale]} per {width:g}{f' {self.unit}' if self.unit else ''}"
 
 
@@ -120,6 +122,7 @@ def shape_picture(
     centre = sample.moments
     # Between two codes there is nothing for a curve to run through.
     smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED)
+    two_valued = analysis.column.role is Role.YES_NO
     return ShapePicture(
         title=analysis.column.title,
         unit=analysis.column.unit,
@@ -130,8 +133,8 @@ def shape_picture(
         curve=_thin(analysis.density, sample) if smooth else None,
         reference=(centre.mean, centre.sd) if smooth and centre and centre.sd else None,
         box=_box(analysis),
-        qq=analysis.qq.thinned(qq_points) if analysis.qq else None,
-        spans=_spans(analysis),
+        qq=analysis.qq.thinned(qq_points) if analysis.qq and not two_valued else None,
+        spans=() if two_valued else _spans(analysis),
         flagged=Marks.at(flags.rows[plain], imported.values[flags.rows[plain]], flags.agreement[plain]),
         excluded=Marks.at(excluded, imported.values[excluded]),
         corrected=Marks.at(changed, np.array([corrected[row] for row in changed.tolist()])),
