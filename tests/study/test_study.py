@@ -16,7 +16,6 @@ from culvix.errors import CulvixError, DecisionError
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import Cause, Change, DecisionKind, Study
 from culvix.study.decisions import factor_words
-from culvix.study.findings import column_findings
 from culvix.study.pictures import shape_picture
 from culvix.study.profile import profile_document
 from culvix.study.relations import rank_pairs, view_pair
@@ -141,7 +140,7 @@ def test_one_limit_recomputes_one_method(study: Study) -> None:
 
 def test_findings_ask_the_planted_questions(study: Study, cohort: Cohort) -> None:
     def found(column: str, kind: str) -> list[int]:
-        findings = column_findings(study.analysis(column), study.working)
+        findings = study.analysis(column).findings(study.working)
         return [int(row) + 1 for f in findings if f.kind == kind for row in f.rows]
 
     assert found(LENGTH, "other_unit") == list(cohort.planted("unit_cm").rows)
@@ -150,14 +149,14 @@ def test_findings_ask_the_planted_questions(study: Study, cohort: Cohort) -> Non
     assert found("oxygen_mg_l", "suspected_code") == list(cohort.planted("missing_code").rows)
     assert found("cortisol_ng_ml", "unread_cells") == list(cohort.planted("limit_cells").rows)
     for clean in ("swim_cm_s", "activity_min_h", "growth_pct_day"):
-        assert not column_findings(study.analysis(clean), study.working)
+        assert not study.analysis(clean).findings(study.working)
 
 
 def test_settling_a_finding(study: Study, cohort: Cohort) -> None:
-    finding = column_findings(study.analysis(LENGTH), study.working)[0]
+    finding = study.analysis(LENGTH).findings(study.working)[0]
     proposal = finding.proposals[0]
     study.decide(proposal.kind, LENGTH, finding.rows, cause=proposal.cause, reason="cm", factor=proposal.factor)
-    again = column_findings(study.analysis(LENGTH), study.working)
+    again = study.analysis(LENGTH).findings(study.working)
     assert [f.settled for f in again if f.kind == "other_unit"] == [True]
     assert study.analysis(LENGTH).verdict.flags_alone
     picture = shape_picture(study.analysis(LENGTH), study.working, finding.rows)

@@ -12,6 +12,11 @@ from culvix.study.relations import Relations, rank_pairs
 __all__ = ["Hub"]
 
 
+def _worked_out(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Strip | None]:
+    """An analysis with its strip, both made off the interface thread."""
+    return analysis, strip_of(analysis)
+
+
 class Hub(QObject):
     """Signals of the study's changes, the column in focus, and results as they arrive."""
 
@@ -72,8 +77,8 @@ class Hub(QObject):
         """See to it that ``analysed`` is told for ``column``; at once where the analysis is known."""
         request = self.study.request(column)
         known = self.study.known_analysis(column)
-        if known is not None:
-            self._arrived(known)
+        if known is not None and column in self.strips:
+            self.analysed.emit(column)
             return
         name = f"profile of {column}"
         if self.jobs.running(name) and self._under_way.get(column) == (request.key, urgent):
@@ -82,18 +87,19 @@ class Hub(QObject):
         memo = self.study.memo(column)
         self.jobs.start(
             name,
-            lambda progress: analyse(request, memo, progress),
+            lambda progress: _worked_out(analyse(request, memo, progress)),
             self._arrived,
             priority=10 if urgent else 0,
             quiet=not urgent,
         )
 
-    def _arrived(self, analysis: ColumnAnalysis) -> None:
+    def _arrived(self, outcome: tuple[ColumnAnalysis, Strip | None]) -> None:
+        analysis, strip = outcome
         name = analysis.column.name
         if analysis.request.key != self.study.request(name).key:
             return
         self.study.keep(analysis)
-        self.strips[name] = strip_of(analysis)
+        self.strips[name] = strip
         self.analysed.emit(name)
 
     def want_relations(self) -> None:

@@ -9,7 +9,7 @@ from culvix.errors import CulvixError
 from culvix.stats.display import count, number, p_value, plural, signed
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
-from culvix.study.findings import Finding, Proposal, column_findings
+from culvix.study.findings import Finding, Proposal
 from culvix.tables.table import Column, Role
 
 __all__ = ["ShapeMargin", "scrolled"]
@@ -138,7 +138,7 @@ class ShapeMargin(QWidget):
                 self._body.addWidget(label(f"! {OUTLIER_METHODS[key].short}: {result.note}", "quiet", wrap=True))
 
     def _findings(self, analysis: ColumnAnalysis) -> None:
-        findings = column_findings(analysis, self.hub.study.working)
+        findings = analysis.findings(self.hub.study.working)
         unsettled = [f for f in findings if not f.settled]
         state = f"{len(unsettled)} open" if unsettled else "none open"
         self._body.addSpacing(4)

@@ -7,7 +7,7 @@ __all__ = ["clear_layout", "label", "panel", "row_of"]
 
 
 def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
-    """Plain text (never markup), in the style of ``role``: head, title, quiet or probe."""
+    """Plain text (never markup), in the style of ``role``: head, title, quiet, small or probe."""
     made = QLabel(text)
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setWordWrap(wrap)

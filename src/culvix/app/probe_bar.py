@@ -1,7 +1,7 @@
 """The probe in numbers: what one value means in the column, each entry live, value and percentile typable."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from culvix.app.parts import label
 from culvix.errors import StatisticsError
@@ -16,8 +16,19 @@ _TELLS = {
     "z": "distance from the mean in SDs (n−1)",
     "robust z": "distance from the median in scaled MADs",
     "below / at / above": "rows below, exactly at, and above the value",
-    "normal": "the percentile at which a normal with this mean and SD would have the value",
+    "normal expects": "the percentile at which a normal with this mean and SD would have the value",
 }
+
+
+def _cell(name: str, answer: QWidget) -> QVBoxLayout:
+    """A small heading over what it names."""
+    head = label(name, "small")
+    head.setToolTip(_TELLS.get(name, ""))
+    cell = QVBoxLayout()
+    cell.setSpacing(0)
+    cell.addWidget(head)
+    cell.addWidget(answer)
+    return cell
 
 
 class ProbeBar(QFrame):
@@ -30,30 +41,26 @@ class ProbeBar(QFrame):
         super().__init__()
         self.setProperty("panel", True)
         self.analysis: ColumnAnalysis | None = None
-        self.value_field = self._field("a value", 72)
-        self.percentile_field = self._field("%", 48)
+        self.value_field = self._field("a value", 86)
+        self.percentile_field = self._field("%", 60)
         self.value_field.returnPressed.connect(self._value_typed)
         self.percentile_field.returnPressed.connect(self._percentile_typed)
         layout = QHBoxLayout(self)
-        layout.setContentsMargins(8, 3, 4, 3)
-        layout.setSpacing(4)
+        layout.setContentsMargins(10, 2, 10, 3)
+        layout.setSpacing(14)
         layout.addWidget(label("Probe", "probe"))
-        for name, widget in (("value", self.value_field), ("percentile", self.percentile_field)):
-            layout.addWidget(label(name, "quiet"))
-            layout.addWidget(widget)
+        layout.addLayout(_cell("value", self.value_field))
+        layout.addLayout(_cell("percentile", self.percentile_field))
         self.answers: dict[str, QLabel] = {}
-        for name in ("z", "robust z", "below / at / above", "normal", "n"):
-            layout.addSpacing(2)
-            name_label = label(name, "quiet")
-            name_label.setToolTip(_TELLS.get(name, ""))
-            layout.addWidget(name_label)
+        for name in ("z", "robust z", "below / at / above", "normal expects", "n"):
             self.answers[name] = label(DASH, "head")
-            layout.addWidget(self.answers[name])
+            layout.addLayout(_cell(name, self.answers[name]))
         layout.addStretch(1)
 
     def _field(self, hint: str, width: int) -> QLineEdit:
         field = QLineEdit(placeholderText=hint)
         field.setFixedWidth(width)
+        field.setProperty("slim", True)
         return field
 
     def show_reading(self, analysis: ColumnAnalysis | None, value: float | None) -> None:
@@ -76,7 +83,7 @@ class ProbeBar(QFrame):
             "z": signed(reading.z),
             "robust z": signed(reading.robust_z),
             "below / at / above": f"{count(reading.below)} / {count(reading.equal)} / {count(reading.above)}",
-            "normal": f"{number(expected, 1)} %" if expected is not None else DASH,
+            "normal expects": f"{number(expected, 1)} %" if expected is not None else DASH,
             "n": count(reading.n),
         }
         for name, text in words.items():

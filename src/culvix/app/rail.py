@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import (
 from culvix.app.hub import Hub
 from culvix.charts.palette import LIGHT, colour
 from culvix.charts.strip import draw_strip
-from culvix.study.findings import column_findings
 from culvix.tables.table import Column
 
 __all__ = ["Rail"]
@@ -29,6 +28,7 @@ class _Columns(QAbstractListModel):
         self.hub = hub
         self.columns = hub.study.table.columns
         self.open: dict[str, tuple[int, bool]] = {}
+        self._places = {column.name: place for place, column in enumerate(self.columns)}
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.columns)
@@ -44,16 +44,16 @@ class _Columns(QAbstractListModel):
         return None
 
     def refresh(self, name: str) -> None:
-        """Count the open findings of a column anew and have it drawn."""
+        """Count the open findings of a column anew."""
         study = self.hub.study
         analysis = study.known_analysis(name)
         if analysis is not None:
-            unsettled = [f for f in column_findings(analysis, study.working) if not f.settled]
+            unsettled = [f for f in analysis.findings(study.working) if not f.settled]
             self.open[name] = len(unsettled), any(f.grave for f in unsettled)
-        self.touch()
 
-    def touch(self) -> None:
-        self.dataChanged.emit(self.index(0), self.index(max(len(self.columns) - 1, 0)))
+    def place(self, name: str) -> int:
+        """Where a column stands in the list."""
+        return self._places[name]
 
 
 class _Painter(QStyledItemDelegate):
@@ -135,20 +135,23 @@ class Rail(QWidget):
         layout.setContentsMargins(6, 6, 2, 6)
         layout.addWidget(self.search)
         layout.addWidget(self.view)
-        hub.analysed.connect(self.model.refresh)
-        hub.review_changed.connect(self.model.touch)
+        hub.analysed.connect(self._analysed)
+        hub.review_changed.connect(lambda: self.view.viewport().update())  # type: ignore[union-attr]
         hub.focus_changed.connect(self._follow)
+
+    def _analysed(self, name: str) -> None:
+        # Told to the view as a change of data, this would lay out all columns anew.
+        self.model.refresh(name)
+        self.view.update(self._narrowed.mapFromSource(self.model.index(self.model.place(name))))
 
     def _current(self, index: QModelIndex) -> None:
         if index.isValid():
             self.chosen.emit(index.data())
 
     def _follow(self, name: str) -> None:
-        for place, column in enumerate(self.model.columns):
-            if column.name == name:
-                index = self._narrowed.mapFromSource(self.model.index(place))
-                if index.isValid() and index != self.view.currentIndex():
-                    self.view.setCurrentIndex(index)
+        index = self._narrowed.mapFromSource(self.model.index(self.model.place(name)))
+        if index.isValid() and index != self.view.currentIndex():
+            self.view.setCurrentIndex(index)
 
     def step(self, by: int) -> None:
         """Go to the next (or previous) column shown."""

@@ -105,7 +105,7 @@ class PairMargin(QWidget):
     def _coefficients(self, head: str, results: dict[str, PairCorrelation]) -> None:
         n = next(iter(results.values())).n
         self._body.addSpacing(4)
-        self._body.addLayout(row_of(label(head, "quiet"), 1, label(f"n {count(n)}", "quiet")))
+        self._body.addWidget(label(f"{head}: n {count(n)}", "quiet", wrap=True))
         for key, result in results.items():
             kind = CORRELATION_KINDS[key]
             name = label(f"{kind.name} {kind.symbol}")
@@ -187,7 +187,7 @@ class RelationsStage(QWidget):
         assert head is not None
         head.setHighlightSections(False)
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
-        for place, width in enumerate((104, 104, 72, 80, 46)):
+        for place, width in enumerate((98, 98, 72, 84, 66)):
             head.resizeSection(place, width)
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
 
@@ -241,9 +241,8 @@ class RelationsStage(QWidget):
 
         def done(found: tuple[PairView, ColumnAnalysis, ColumnAnalysis]) -> None:
             self.view, ax, ay = found
-            rows = self.view.flagged.tolist()
-            agreement = [max(ax.flags.agreement_on(row), ay.flags.agreement_on(row)) for row in rows]
-            self._agreement: Ints = np.array(agreement, dtype=np.int64)
+            rows = self.view.flagged
+            self._agreement: Ints = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
             self._titles = ax.column.title, ay.column.title
             self._draw(refit=refit)
             self.margin.show_view(self.view, self._titles)

@@ -52,6 +52,8 @@ def _sheet(p: Palette) -> str:
     QFrame[panel="true"] {{ background: {p.panel}; border: 1px solid {p.rule}; border-radius: 4px; }}
     QLabel {{ color: {p.ink}; background: transparent; }}
     QLabel[quiet="true"] {{ color: {p.muted}; }}
+    QLabel[small="true"] {{ color: {p.muted}; font-size: 8pt; }}
+    QLineEdit[slim="true"] {{ padding: 0px 5px; }}
     QLabel[head="true"] {{ font-weight: 600; }}
     QLabel[title="true"] {{ font-weight: 600; font-size: 11.5pt; }}
     QLabel[probe="true"] {{ color: {p.probe}; font-weight: 600; }}

@@ -88,7 +88,7 @@ class _Records(QAbstractTableModel):
             analysis = self.hub.analysis
             if analysis is None:
                 return ""
-            agree = analysis.flags.agreement_on(row)
+            agree = int(analysis.flags.agreement_on(np.array([row]))[0])
             return f"{agree} of {analysis.flags.able}" if agree else "none"
         decision = study.working.decision_on(focus, row)
         if decision is None:

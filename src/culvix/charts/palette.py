@@ -1,6 +1,10 @@
-"""The colours, each with one meaning. Shape carries the same meaning as colour everywhere."""
+"""The colours, each with one meaning. Shape carries the same meaning as colour everywhere.
+
+Pens and brushes are made once and shared: marks are drawn from ready-made images found by the pen they have.
+"""
 
 from dataclasses import dataclass
+from functools import cache
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QBrush, QColor, QPen
@@ -42,6 +46,7 @@ LIGHT = Palette(
 )
 
 
+@cache
 def colour(name: str, alpha: float = 1.0) -> QColor:
     """``name`` (hexadecimal text) with opacity ``alpha`` from 0 to 1."""
     shade = QColor(name)
@@ -49,6 +54,7 @@ def colour(name: str, alpha: float = 1.0) -> QColor:
     return shade
 
 
+@cache
 def pen(name: str, width: float = 1.0, *, alpha: float = 1.0, dashed: bool = False) -> QPen:
     """A pen whose width is in pixels whatever the scale of the picture."""
     made = QPen(colour(name, alpha), width)
@@ -58,5 +64,6 @@ def pen(name: str, width: float = 1.0, *, alpha: float = 1.0, dashed: bool = Fal
     return made
 
 
+@cache
 def brush(name: str, alpha: float = 1.0) -> QBrush:
     return QBrush(colour(name, alpha))

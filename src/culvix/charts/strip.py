@@ -36,8 +36,9 @@ def strip_of(analysis: ColumnAnalysis) -> Strip | None:
         return None
     counts = _rebinned(bars)
     fence = 1.5 * (d.q3 - d.q1)
-    inside = x[(x >= d.q1 - fence) & (x <= d.q3 + fence)]
-    ends = (float(inside[0]), float(inside[-1])) if inside.size else (d.q1, d.q3)
+    first = int(np.searchsorted(x, d.q1 - fence, side="left"))
+    last = int(np.searchsorted(x, d.q3 + fence, side="right")) - 1
+    ends = (float(x[first]), float(x[last])) if first <= last else (d.q1, d.q3)
     box = tuple((float(v) - low) / reach for v in (ends[0], d.q1, d.median, d.q3, ends[1]))
     flagged = analysis.sample.values[analysis.flags.rows]
     far = np.unique(np.round((flagged[np.isfinite(flagged)] - low) / reach, 2))

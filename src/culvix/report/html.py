@@ -14,7 +14,6 @@ from culvix.progress import Progress, silent
 from culvix.stats.display import count, number, p_value, plural, signed
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
-from culvix.study.findings import column_findings
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
 from culvix.study.relations import rank_pairs, view_pair
 from culvix.study.study import Study
@@ -90,7 +89,7 @@ def _column_row(study: Study, column: Column) -> dict[str, str]:
 
 def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, Any]:
     column = analysis.column
-    findings = column_findings(analysis, study.working)
+    findings = analysis.findings(study.working)
     tests = []
     if column.role not in (Role.YES_NO, Role.ORDERED):
         for key, result in analysis.normality.items():
@@ -210,15 +209,15 @@ def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
     ax, ay = study.analysis(x), study.analysis(y)
     flagged = np.union1d(ax.flags.rows, ay.flags.rows)
     view = view_pair(x, y, ax.sample.values, ay.sample.values, flagged)
-    rows = view.flagged.tolist()
-    agreement = np.array([max(ax.flags.agreement_on(r), ay.flags.agreement_on(r)) for r in rows], dtype=np.int64)
+    rows = view.flagged
+    agreement = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
     picture = draw(pair_picture(view, ax.column.title, ay.column.title, agreement, _NOTHING, most=800))
     words = []
     for key, kind in CORRELATION_KINDS.items():
         whole, clean = view.with_flagged[key], view.without_flagged[key]
         words.append(
             f"{kind.name} {kind.symbol} = {signed(whole.r, 3)} (n = {count(whole.n)}); without "
-            f"{plural(len(rows), 'flagged row')} {signed(clean.r, 3)} (n = {count(clean.n)})"
+            f"{plural(int(rows.size), 'flagged row')} {signed(clean.r, 3)} (n = {count(clean.n)})"
         )
     return {"picture": Markup(picture), "best": f"{x} and {y}", "best_words": words}
 

@@ -22,8 +22,10 @@ from culvix.stats.normality.result import NormalityResult
 from culvix.stats.normality.verdict import Verdict, judge_normality
 from culvix.stats.qq import QQ, qq
 from culvix.stats.sample import Sample
+from culvix.study.findings import Finding, Question, ask, settle
 from culvix.study.flags import Flags, flag_column, run_method
 from culvix.study.settings import Settings
+from culvix.study.working import WorkingSet
 from culvix.tables.table import Column, Role
 
 __all__ = ["AnalysisRequest", "ColumnAnalysis", "Memo", "analyse"]
@@ -65,6 +67,11 @@ class ColumnAnalysis:
     verdict: Verdict
     flags: Flags
     style: NumberStyle
+    questions: tuple[Question, ...]
+
+    def findings(self, working: WorkingSet) -> list[Finding]:
+        """What there is to settle about the column, given the decisions in ``working``."""
+        return settle(self.column.name, self.questions, working)
 
     @property
     def column(self) -> Column:
@@ -170,4 +177,5 @@ def analyse(request: AnalysisRequest, memo: Memo | None = None, progress: Progre
     tests = parts.tests()
     verdict = parts.verdict(tests, flags, points)
     style = parts.style(description.sd)
-    return ColumnAnalysis(request, description, bars, curve, points, tests, verdict, flags, style)
+    questions = ask(request.column, flags, style)
+    return ColumnAnalysis(request, description, bars, curve, points, tests, verdict, flags, style, questions)

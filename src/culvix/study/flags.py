@@ -1,6 +1,7 @@
 """Flags: every outlier method of the table in one pass over a column as imported, and how far they agree."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -24,7 +25,7 @@ class Flags:
     rows: Ints
     by: Bools
 
-    @property
+    @cached_property
     def agreement(self) -> Ints:
         """How many methods flag each of ``rows``."""
         return np.asarray(self.by.sum(axis=1), dtype=np.int64)
@@ -44,19 +45,12 @@ class Flags:
         """Rows flagged by every method that could be applied."""
         return np.asarray(self.rows[self.agreement == self.able], dtype=np.int64)
 
-    def agreement_on(self, row: int) -> int:
-        """How many methods flag ``row``."""
-        place = int(np.searchsorted(self.rows, row))
-        if place < self.rows.size and self.rows[place] == row:
-            return int(self.by[place].sum())
-        return 0
-
-    def methods_on(self, row: int) -> list[str]:
-        """Keys of the methods that flag ``row``."""
-        place = int(np.searchsorted(self.rows, row))
-        if place >= self.rows.size or self.rows[place] != row:
-            return []
-        return [key for key, flagged in zip(self.results, self.by[place], strict=True) if flagged]
+    def agreement_on(self, rows: Ints) -> Ints:
+        """How many methods flag each of ``rows``; same shape."""
+        if not self.rows.size:
+            return np.zeros(rows.shape, dtype=np.int64)
+        place = np.minimum(np.searchsorted(self.rows, rows), self.rows.size - 1)
+        return np.where(self.rows[place] == rows, self.agreement[place], 0)
 
 
 def run_method(key: str, sample: Sample, settings: Settings) -> OutlierResult:

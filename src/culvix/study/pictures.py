@@ -62,9 +62,7 @@ class Marks:
     @classmethod
     def at(cls, rows: Ints, values: Floats, weights: Ints | None = None) -> "Marks":
         """Marks for ``rows`` whose value exists, thinned evenly where there are too many to draw."""
-        keep = np.flatnonzero(np.isfinite(values))
-        if keep.size > _MOST_MARKS:
-            keep = keep[np.linspace(0, keep.size - 1, _MOST_MARKS).astype(np.int64)]
+        keep = _few(np.flatnonzero(np.isfinite(values)), _MOST_MARKS)
         strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
         return cls(rows[keep], values[keep], strength[keep])
 
@@ -183,6 +181,13 @@ def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:
     return np.diff(np.searchsorted(values[np.isfinite(values)], bars.edges, side=side))  # type: ignore[call-overload,no-any-return]
 
 
+def _few(places: Ints, most: int) -> Ints:
+    """At most ``most`` of ``places``, spread evenly."""
+    if places.size <= most:
+        return places
+    return places[np.linspace(0, places.size - 1, most).astype(np.int64)]
+
+
 @dataclass(frozen=True, eq=False)
 class PairPicture:
     """The scatter of two columns with its fit line and marked rows."""
@@ -204,19 +209,20 @@ def pair_picture(
     """Picture of ``view``; ``agreement`` has, for each of its flagged rows, how many methods flag it in x or y."""
     if agreement.shape != view.flagged.shape:
         raise CulvixError("Each flagged row needs its number of methods.")
-    place = {int(row): i for i, row in enumerate(view.rows.tolist())}
-    chosen = np.array([place[row] for row in selected.tolist() if row in place], dtype=np.int64)
+    chosen = _few(np.searchsorted(view.rows, np.intersect1d(selected, view.rows, assume_unique=True)), most)
     marked = np.searchsorted(view.rows, view.flagged)
-    plain = np.setdiff1d(np.arange(view.rows.size), marked)
-    if plain.size > most:
-        plain = plain[np.linspace(0, plain.size - 1, most).astype(np.int64)]
+    unmarked = np.ones(view.rows.size, dtype=bool)
+    unmarked[marked] = False
+    plain = _few(np.flatnonzero(unmarked), most)
+    shown = _few(np.arange(marked.size), most)
+    marked, agreement = marked[shown], agreement[shown]
     zeros = np.zeros(plain.size, dtype=np.int64)
     return PairPicture(
         x_title,
         y_title,
         Marks(view.rows[plain], view.x_values[plain], zeros),
         view.y_values[plain],
-        Marks(view.flagged, view.x_values[marked], agreement),
+        Marks(view.rows[marked], view.x_values[marked], agreement),
         view.y_values[marked],
         Marks(view.rows[chosen], view.x_values[chosen], np.zeros(chosen.size, dtype=np.int64)),
         view.y_values[chosen],
