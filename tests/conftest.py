@@ -2,7 +2,11 @@ import os
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
+# A deadline measures the machine, not the code.
+settings.register_profile("culvix", deadline=None)
+settings.load_profile("culvix")
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 from culvix.demo import Cohort, spring_cohort, write_demo

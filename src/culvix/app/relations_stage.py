@@ -4,10 +4,11 @@ from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
+from culvix.app.models import HeadedTable
 from culvix.app.parts import clear_layout, label, panel, row_of
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
@@ -22,7 +23,7 @@ from culvix.study.relations import PairView, RankedPair, view_pair
 __all__ = ["PairMargin", "RelationsStage"]
 
 
-class _Pairs(QAbstractTableModel):
+class _Pairs(HeadedTable):
     """Ranked pairs; sorting by a coefficient sorts by its size."""
 
     def __init__(self, parent: QWidget) -> None:
@@ -35,16 +36,8 @@ class _Pairs(QAbstractTableModel):
         self.pairs = list(pairs)
         self.endResetModel()
 
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(self.pairs)
-
-    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(self.heads)
-
-    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return self.heads[place]
-        return None
+    def row_count(self) -> int:
+        return len(self.pairs)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.TextAlignmentRole and index.column() >= 2:

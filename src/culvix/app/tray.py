@@ -1,11 +1,12 @@
 """The row tray: the full records behind the selection, and the decisions that can be made about them."""
 
 import numpy as np
-from PyQt6.QtCore import QAbstractTableModel, QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLineEdit, QPushButton, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
+from culvix.app.models import HeadedTable
 from culvix.app.parts import label, row_of
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
@@ -20,7 +21,7 @@ _NONE: Ints = np.zeros(0, dtype=np.int64)
 _TRAY = "tray"
 
 
-class _Records(QAbstractTableModel):
+class _Records(HeadedTable):
     """Records of some rows; the column in focus first, then what is flagged and decided about it, then the rest."""
 
     def __init__(self, hub: Hub, parent: QWidget) -> None:
@@ -50,16 +51,8 @@ class _Records(QAbstractTableModel):
         if self.rows.size:
             self.dataChanged.emit(self.index(0, 0), self.index(self.rows.size - 1, len(self.heads) - 1))
 
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else int(self.rows.size)
-
-    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        return 0 if parent.isValid() else len(self.heads)
-
-    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return self.heads[place]
-        return None
+    def row_count(self) -> int:
+        return int(self.rows.size)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         row, head = int(self.rows[index.row()]), self.heads[index.column()]
