@@ -4,14 +4,15 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
-# A deadline measures the machine, not the code.
-settings.register_profile("culvix", deadline=None)
-settings.load_profile("culvix")
-os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-
 from culvix.demo import Cohort, spring_cohort, write_demo
 from culvix.study import Study
 from culvix.tables import Table, read_table
+
+# A deadline measures the machine, not the code.
+settings.register_profile("culvix", deadline=None)
+settings.load_profile("culvix")
+# Before any application is made: the tests' windows need no display.
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 
 @pytest.fixture(scope="session")
