@@ -4,7 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import clear_layout, label, row_of
+from culvix.app.parts import clear_layout, label, row_of, shortened
 from culvix.errors import CulvixError
 from culvix.stats.display import count, number, p_value, plural, signed
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
@@ -69,8 +69,7 @@ class ShapeMargin(QWidget):
         self._body.addWidget(label("Most frequent", "head"))
         grid = _grid(self._body)
         for place, (value, times) in enumerate(column.most_frequent(12)):
-            shown = value if len(value) <= 24 else f"{value[:23]}…"
-            grid.addWidget(label(shown), place, 0)
+            grid.addWidget(label(shortened(value, 24)), place, 0)
             grid.addWidget(label(count(times), "head"), place, 1, Qt.AlignmentFlag.AlignRight)
 
     def _summary(self, analysis: ColumnAnalysis) -> None:
@@ -121,7 +120,7 @@ class ShapeMargin(QWidget):
                 else:
                     statistic = label(f"{result.symbol} {number(result.statistic, 4)}", "head")
                     self._body.addLayout(row_of(name, 1, statistic, label(p_value(result.p), "head")))
-                if result.note:
+                if result.note and result.statistic is not None:
                     self._body.addWidget(label(result.note, "quiet", wrap=True))
         box = QFrame()
         box.setProperty("verdict", {True: "against", False: "for", None: "none"}[verdict.rejects])

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
 
-__all__ = ["clear_layout", "label", "panel", "row_of"]
+__all__ = ["clear_layout", "label", "panel", "row_of", "shortened"]
 
 
 def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
@@ -37,6 +37,11 @@ def row_of(*widgets: QWidget | int, spacing: int = 6) -> QHBoxLayout:
         else:
             layout.addWidget(widget)
     return layout
+
+
+def shortened(text: str, most: int) -> str:
+    """``text``, or its beginning and an ellipsis where it has more than ``most`` characters."""
+    return text if len(text) <= most else f"{text[: most - 1]}…"
 
 
 def clear_layout(layout: QLayout) -> None:

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.hub import Hub
-from culvix.app.parts import label, panel, row_of
+from culvix.app.parts import label, panel, row_of, shortened
 from culvix.app.probe_bar import ProbeBar
 from culvix.charts.palette import LIGHT
 from culvix.charts.stack import LaneStack
@@ -128,7 +128,7 @@ class ShapeStage(QWidget):
 
     def _focused(self, name: str) -> None:
         column = self.hub.study.table[name]
-        self.title.setText(name if len(name) <= 40 else f"{name[:39]}…")
+        self.title.setText(shortened(name, 26))
         self.title.setToolTip(name)
         chosen = self.hub.study.settings.of(name)
         self.rule.setCurrentIndex(list(BIN_RULES).index(chosen.bin_rule))

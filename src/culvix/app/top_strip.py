@@ -4,7 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import label
+from culvix.app.parts import label, shortened
 from culvix.stats.display import count
 
 __all__ = ["TopStrip"]
@@ -70,7 +70,7 @@ class TopStrip(QWidget):
             self.rows.setText("")
             return
         study = self.hub.study
-        self.name.setText(study.name if len(study.name) <= 40 else f"{study.name[:39]}…")
+        self.name.setText(shortened(study.name, 40))
         self.name.setToolTip(str(study.table.source.path))
         self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
@@ -87,7 +87,7 @@ class TopStrip(QWidget):
 
     def work(self, doing: str, share: float) -> None:
         """Show what is being worked out."""
-        self.doing.setText(doing if len(doing) <= 36 else f"{doing[:35]}…")
+        self.doing.setText(shortened(doing, 36))
         self.bar.setValue(round(1000 * share))
         for widget in (self.doing, self.bar, self.cancel):
             widget.show()

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLineEdit, QPushButton
 
 from culvix.app.hub import Hub
 from culvix.app.models import HeadedTable
-from culvix.app.parts import label, row_of
+from culvix.app.parts import label, row_of, shortened
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
@@ -87,10 +87,6 @@ class _Records(HeadedTable):
         if decision is None:
             return ""
         return {"decision": decision.words, "cause": str(decision.cause), "reason": decision.reason}[head]
-
-
-def _short(text: str, most: int) -> str:
-    return text if len(text) <= most else f"{text[: most - 1]}…"
 
 
 def _cell(study: Study, name: str, row: int) -> str:
@@ -181,15 +177,15 @@ class Tray(QWidget):
         if not selected.size:
             self.title.setText("Flagged rows" if listed else "Rows")
             words = (
-                f"{count(int(listed))} on {_short(focus or '', 24)}; select some to decide"
+                f"{count(int(listed))} on {shortened(focus or '', 24)}; select some to decide"
                 if listed
                 else "nothing selected"
             )
             self.about.setText(words)
         else:
             self.title.setText(plural(int(selected.size), "row") + " selected")
-            words = "" if origin in ("", _TRAY) else f"{_short(origin, 34)} · "
-            self.about.setText(f"{words}deciding on {_short(focus or '', 24)}")
+            words = "" if origin in ("", _TRAY) else f"{shortened(origin, 34)} · "
+            self.about.setText(f"{words}deciding on {shortened(focus or '', 24)}")
         for widget in self.bar:
             widget.setEnabled(bool(selected.size) and focus is not None)
 

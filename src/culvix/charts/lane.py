@@ -19,7 +19,7 @@ from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import number
 from culvix.study.pictures import Marks, ShapePicture
 
-__all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "cut_line", "halo", "rings", "stagger"]
+__all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "axis_words", "cut_line", "halo", "rings", "stagger"]
 
 AXIS_WIDTH = 74
 _PICK_PIXELS = 9.0
@@ -113,6 +113,11 @@ def halo(many: int) -> dict[str, object]:
     if many <= _FEW_SELECTED:
         return {"size": 14, "brush": brush(LIGHT.probe, 0.30), "pen": pen(LIGHT.probe, 1.2)}
     return {"size": 6, "brush": brush(LIGHT.probe, 0.65), "pen": None}
+
+
+def axis_words(title: str) -> str:
+    """A column's title as an axis can show it: shortened, and never read as markup."""
+    return escape(title if len(title) <= 60 else f"{title[:40]}…{title[-18:]}")
 
 
 def cut_line(

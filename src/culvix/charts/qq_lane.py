@@ -72,7 +72,7 @@ class QQLane(Lane):
         points = self.picture.qq if self.picture else None
         if points is None:
             return ""
-        here = float(np.interp(value, points.value, points.z))
+        here = round(float(np.interp(value, points.value, points.z)), 9)
         line = (value - points.centre) / points.slope
         return (
             f"normal quantile {signed(here)}, on the line {signed(line)}; correlation {number(points.correlation, 4)}"

@@ -3,7 +3,7 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, cut_line, halo, rings
+from culvix.charts.lane import Lane, axis_words, cut_line, halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.study.pictures import PairPicture
 
@@ -34,8 +34,8 @@ class PairPlot(Lane):
         self.points.put(pair.points, pair.y_values)
         rings(self.flagged, pair.flagged, pair.flagged_y)
         self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
-        self.getAxis("bottom").setLabel(pair.x_title, color=LIGHT.muted, **{"font-size": "9pt"})
-        self.axis_label(pair.y_title)
+        self.getAxis("bottom").setLabel(axis_words(pair.x_title), color=LIGHT.muted, **{"font-size": "9pt"})
+        self.axis_label(axis_words(pair.y_title))
         if refit:
             self.fit()
         x = np.array(_range(pair.points.values, pair.flagged.values))

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from culvix.charts.box_lane import BoxLane
 from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import Lane
+from culvix.charts.lane import Lane, axis_words
 from culvix.charts.palette import LIGHT
 from culvix.charts.qq_lane import QQLane
 from culvix.charts.span_lane import SpanLane
@@ -56,7 +56,7 @@ class LaneStack(QObject):
         self.picture = picture
         for lane in self.lanes:
             lane.show_picture(picture)
-        self.lanes[-1].getAxis("bottom").setLabel(picture.title, color=LIGHT.muted, **{"font-size": "9pt"})
+        self.lanes[-1].getAxis("bottom").setLabel(axis_words(picture.title), color=LIGHT.muted, **{"font-size": "9pt"})
         if refit:
             self.fit()
 
