@@ -5,8 +5,9 @@ import pyqtgraph as pg
 
 from culvix.charts.lane import Lane, round_top
 from culvix.charts.palette import LIGHT, brush, pen
-from culvix.stats.display import number, per_cent, plural
+from culvix.stats.display import decimals_of, number, per_cent, plural
 from culvix.stats.histogram import WHOLE_NUMBERS
+from culvix.stats.sample import Sample
 from culvix.study.pictures import ShapePicture
 
 __all__ = ["HistogramLane"]
@@ -80,12 +81,13 @@ class HistogramLane(Lane):
         place = bars.bin_of(value)
         if place is None:
             return "beyond the bars"
-        style = picture.style
-        decimals = max(style.value_decimals, 0 if bars.width % 1 == 0 else style.statistic_decimals)
-        rows = int(bars.counts[place])
+        rows, style = int(bars.counts[place]), picture.style
         if bars.rule == WHOLE_NUMBERS:
             return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value), 0)}"
-        ends = f"{number(float(bars.edges[place]), decimals)} – {number(float(bars.edges[place + 1]), decimals)}"
+        low, high = bars.edges[place : place + 2].tolist()
+        own = decimals_of(Sample.of([low, high]))
+        decimals = max(style.value_decimals, style.statistic_decimals if own is None else own)
+        ends = f"{number(low, decimals)} – {number(high, decimals)}"
         return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {ends}"
 
     def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
