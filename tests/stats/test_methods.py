@@ -10,14 +10,20 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
+from culvix.stats import selection
 from culvix.stats.correlation import average_ranks, pearson, spearman, straight_line
+from culvix.stats.deferred import deferred_figures
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, suggested_test
 from culvix.stats.normality.shapiro_wilk import shapiro_wilk, weights
 from culvix.stats.normality.verdict import judge_normality
+from culvix.stats.outliers.dixon import dixon, dixon_bound
+from culvix.stats.outliers.generalized_esd import esd_bound, generalized_esd
+from culvix.stats.outliers.grubbs import grubbs, grubbs_bound
 from culvix.stats.outliers.iqr_fences import iqr_fences
 from culvix.stats.outliers.modified_z import modified_z
 from culvix.stats.outliers.z_score import largest_possible_z, z_score
 from culvix.stats.qq import qq
+from culvix.stats.robust_scale import qn
 from culvix.stats.sample import Sample
 from tests.stats.hostile import arrays, numbers_in, ordinary
 
@@ -84,6 +90,154 @@ def test_outlier_spans_by_definition() -> None:
     assert x[robust.rows].tolist() == [8.2, 8.3]
 
 
+ROSNER = """-0.25 0.68 0.94 1.15 1.20 1.26 1.26 1.34 1.38 1.43 1.49 1.49 1.55 1.56 1.58 1.65 1.69 1.70 1.76 1.77 1.81
+1.91 1.94 1.96 1.99 2.06 2.09 2.10 2.14 2.15 2.23 2.24 2.26 2.35 2.37 2.40 2.47 2.54 2.62 2.64 2.90 2.92 2.92 2.93 3.21
+3.26 3.30 3.59 3.68 4.30 4.64 5.34 5.42 6.01"""
+
+
+def test_generalised_esd_published_example() -> None:
+    """Rosner 1983: of up to ten, three outliers, though the first two steps alone would show none."""
+    x = np.array([float(v) for v in ROSNER.split()])
+    result = generalized_esd(Sample.of(x), k=10)
+    assert sorted(x[result.rows]) == [5.34, 5.42, 6.01]
+    assert result.scores == pytest.approx([3.118, 2.942, 3.179], abs=1e-3)
+    assert [esd_bound(54, step, 0.05) for step in (1, 2, 3)] == pytest.approx([3.158, 3.151, 3.143], abs=1e-3)
+
+
+def test_grubbs_published_example() -> None:
+    """Grubbs & Beck 1972 bound for n = 8, and the mass readings of Tietjen & Moore 1972 with one high value."""
+    x = [199.31, 199.53, 200.19, 200.82, 201.92, 201.95, 202.18, 245.57]
+    result = grubbs(Sample.of(x))
+    assert result.rows.tolist() == [7] and result.settings["statistic"] == pytest.approx(2.4687, abs=1e-4)
+    assert grubbs_bound(8, 0.1) == pytest.approx(2.032, abs=1e-3)
+    assert 0 < result.settings["p"] < 0.001
+
+
+@pytest.mark.parametrize(("n", "bound"), [(3, 0.941), (4, 0.765), (5, 0.642), (6, 0.560), (7, 0.507)])
+def test_dixon_against_the_published_bounds(n: int, bound: float) -> None:
+    """Dixon's one-sided 5 % points are the two-sided 10 % points, to the accuracy of the early tables."""
+    assert dixon_bound(n, 0.10) == pytest.approx(bound, abs=0.003)
+    x = [float(k) for k in range(n - 1)] + [9e3]
+    assert dixon(Sample.of(x)).rows.tolist() == [n - 1]
+    assert dixon(Sample.of([-v for v in x])).rows.tolist() == [n - 1]
+
+
+@pytest.mark.parametrize("n", [3, 9, 12, 30])
+def test_dixon_holds_its_level(n: int) -> None:
+    rng = np.random.default_rng(n)
+    flagged = sum(dixon(Sample.of(rng.normal(size=n))).rows.size for _ in range(4000))
+    assert flagged / 4000 == pytest.approx(0.05, abs=0.012)
+
+
+def test_skewed_columns_get_skewed_spans() -> None:
+    x = np.random.default_rng(6).lognormal(0, 0.7, 2000)
+    sample, plain = Sample.of(x), iqr_fences(Sample.of(x))
+    for key in ("double_mad", "adjusted_fences"):
+        span = OUTLIER_METHODS[key].run(sample)
+        assert span.rows.size < 0.6 * plain.rows.size
+        assert span.upper - sample.median > sample.median - span.lower
+    mirrored = OUTLIER_METHODS["adjusted_fences"].run(Sample.of(-x))
+    assert mirrored.lower == pytest.approx(-OUTLIER_METHODS["adjusted_fences"].run(sample).upper)
+
+
+def test_spans_by_definition_of_the_rest() -> None:
+    x = np.random.default_rng(9).standard_t(3, 400)
+    sample, median = Sample.of(x), float(np.median(x))
+    reach = 3 * oracle.median_abs_deviation(x, scale="normal")
+    assert OUTLIER_METHODS["hampel"].run(sample).upper == pytest.approx(median + reach)
+    assert OUTLIER_METHODS["qn_distance"].run(sample).lower == pytest.approx(median - 3 * qn(sample))
+    bounds = OUTLIER_METHODS["valid_range"].run(sample, lower=-2.0, upper=None)
+    assert sorted(bounds.rows.tolist()) == np.flatnonzero(x < -2).tolist()
+
+
+def test_fdr_flags_few_of_a_normal_sample_and_all_far_values() -> None:
+    rng = np.random.default_rng(10)
+    wrong = sum(OUTLIER_METHODS["fdr"].run(Sample.of(rng.normal(size=200))).rows.size for _ in range(100))
+    assert wrong < 20
+    far = np.concatenate((rng.normal(size=300), rng.normal(40, 1, 30)))
+    assert set(OUTLIER_METHODS["fdr"].run(Sample.of(far)).rows.tolist()) >= set(range(300, 330))
+
+
+# Robust scale and skewness
+
+
+def naive_scales(x: np.ndarray) -> tuple[float, float]:
+    """Sn and Qn by their definitions, without factors."""
+    n, distance = x.size, np.abs(x[:, None] - x)
+    high_medians = np.sort(np.sort(distance, axis=1)[:, n // 2])
+    pairs = np.sort(distance[np.triu_indices(n, 1)])
+    half = n // 2 + 1
+    return float(high_medians[(n + 1) // 2 - 1]), float(pairs[half * (half - 1) // 2 - 1])
+
+
+def naive_medcouple(x: np.ndarray) -> float:
+    z = np.sort(x) - np.median(x)
+    below, above, tied = z[z <= 0], z[z >= 0], int((z == 0).sum())
+    first_tie = below.size - tied
+    kernel = [
+        np.sign(j + i - first_tie - (tied - 1)) if a == b == 0 else (b + a) / (b - a)
+        for i, a in enumerate(below)
+        for j, b in enumerate(above)
+    ]
+    return float(np.median(kernel))
+
+
+@given(arrays(st.floats(-100, 100), most=50), st.sampled_from([2_000_000, 2]))
+def test_fast_robust_figures_equal_their_definitions(x: np.ndarray, written_down: int) -> None:
+    """Both when all values are written down and when nearly all are only counted."""
+    before, selection._WRITE_DOWN = selection._WRITE_DOWN, written_down
+    try:
+        sample = Sample.of(x + 0.0)
+        found = deferred_figures(sample)
+    finally:
+        selection._WRITE_DOWN = before
+    if x.size < 10:
+        return
+    slow_sn, slow_qn = naive_scales(x)
+    odd, n = x.size % 2, x.size
+    size = max(np.abs(x).max(), 1e-300)
+    assert found.sn == pytest.approx(1.1926 * (n / (n - 0.9) if odd else 1) * slow_sn, abs=1e-12 * size)
+    assert found.qn == pytest.approx(2.2219 * n / (n + (1.4 if odd else 3.8)) * slow_qn, abs=1e-12 * size)
+    if found.medcouple is not None and np.diff(np.unique(x)).min() > 1e-6 * size:
+        assert found.medcouple == pytest.approx(naive_medcouple(x), abs=1e-9)
+
+
+def test_robust_scales_estimate_the_sd_of_a_normal_sample() -> None:
+    sample = Sample.of(np.random.default_rng(0).normal(5, 2, 40_000))
+    found = deferred_figures(sample)
+    assert (found.sn, found.qn) == pytest.approx((2, 2), rel=0.02) and found.medcouple == pytest.approx(0, abs=0.02)
+
+
+@given(arrays())
+def test_deferred_figures_survive_anything(x: np.ndarray) -> None:
+    found = deferred_figures(Sample.of(x))
+    assert all(math.isfinite(v) for v in numbers_in(found))
+    assert all(getattr(found, key) is not None or found.notes[key] for key in ("sn", "qn", "medcouple"))
+
+
+NULL_SHARES = {key: 0.05 for key in NORMALITY_TESTS if key not in ("jarque_bera", "dagostino_k2")}
+
+
+def test_normality_against_scipy_and_under_the_null() -> None:
+    rng = np.random.default_rng(12)
+    x = rng.gamma(3, size=300)
+    found = {key: test.run(Sample.of(x)) for key, test in NORMALITY_TESTS.items()}
+    k2 = oracle.normaltest(x)
+    assert (found["dagostino_k2"].statistic, found["dagostino_k2"].p) == pytest.approx((k2.statistic, k2.pvalue))
+    z = (x - x.mean()) / x.std(ddof=1)
+    assert found["lilliefors"].statistic == pytest.approx(oracle.kstest(z, "norm").statistic)
+    assert found["cramer_von_mises"].statistic == pytest.approx(oracle.cramervonmises(z, "norm").statistic)
+    straight = np.corrcoef(np.sort(x), oracle.norm.ppf((np.arange(1, 301) - 0.375) / 300.25))[0, 1] ** 2
+    assert found["shapiro_francia"].statistic == pytest.approx(straight)
+    rejections = dict.fromkeys(NULL_SHARES, 0)
+    for _ in range(1500):
+        sample = Sample.of(rng.normal(size=40))
+        for key in NULL_SHARES:
+            rejections[key] += NORMALITY_TESTS[key].run(sample).p < 0.05
+    for key, count in rejections.items():
+        assert count / 1500 == pytest.approx(0.05, abs=0.02), key
+
+
 def test_masking_and_impossible_rules_are_said() -> None:
     result = z_score(Sample.of([1.0, 1.1, 0.9, 1.05, 0.95, 1.0, 500.0]))
     assert not result.rows.size and result.note and "out of reach" in result.note
@@ -107,8 +261,10 @@ def test_outlier_methods_survive_anything(x: np.ndarray, key: str) -> None:
     sample = Sample.of(x)
     result = OUTLIER_METHODS[key].run(sample)
     assert all(math.isfinite(v) for v in numbers_in(result))
-    if result.lower is None or result.upper is None:
-        assert result.note and not result.rows.size
+    if not result.applies:
+        assert result.note and not result.rows.size and result.lower is None
+    elif result.lower is None or result.upper is None:
+        assert result.rows.size == result.scores.size <= sample.n and np.isfinite(sample.values[result.rows]).all()
     else:
         inside = (sample.values >= result.lower) & (sample.values <= result.upper)
         outside = np.flatnonzero(np.isfinite(sample.values) & ~inside)
@@ -121,14 +277,14 @@ def test_normality_tests_survive_anything(x: np.ndarray, key: str) -> None:
     if result.p is None or result.statistic is None:
         assert result.note
     else:
-        assert 0 <= result.p <= 1 and 0 <= result.statistic <= 1
+        assert 0 <= result.p <= 1 and math.isfinite(result.statistic)
 
 
 def test_the_table_is_complete() -> None:
     for table in (NORMALITY_TESTS, OUTLIER_METHODS, CORRELATION_KINDS):
         for key, row in table.items():
             assert row.key == key and row.tells.endswith(".") and row.source
-    assert suggested_test(2000).key == "shapiro_wilk"
+    assert suggested_test(2000).key == "shapiro_wilk" and suggested_test(10**6).key == "anderson_darling"
 
 
 # Correlation

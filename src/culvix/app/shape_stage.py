@@ -5,6 +5,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QApplication,
+    QCheckBox,
     QComboBox,
     QDoubleSpinBox,
     QFormLayout,
@@ -28,12 +29,23 @@ from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
 from culvix.stats.display import count
 from culvix.stats.histogram import BIN_RULES
-from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.methods import OUTLIER_METHODS, Setting
 from culvix.study.pictures import shape_picture
 from culvix.study.settings import SCALES, ColumnSettings
 from culvix.tables.table import Column
 
 __all__ = ["ShapeStage"]
+
+
+def _limit_field(limit: Setting, value: float) -> QDoubleSpinBox:
+    """A field for a method's limit; levels and rates stay below 1."""
+    share = limit.default < 0.5
+    field = QDoubleSpinBox(decimals=3 if share else 2, singleStep=0.005 if share else 0.1)
+    field.setRange(0.001 if share else 0.1, 0.5 if share else 100.0)
+    field.setValue(value)
+    field.setSuffix(f"  {limit.name}")
+    field.setToolTip(f"Usual: {', '.join(f'{v:g}' for v in limit.usual)}")
+    return field
 
 
 class ShapeStage(QWidget):
@@ -78,7 +90,7 @@ class ShapeStage(QWidget):
         self.width.setToolTip("Bin width in the column's unit; empty for the rule's own")
         self.scale = QComboBox()
         self.scale.addItems(list(SCALES.values()))
-        self.limits = QToolButton(text="Limits")
+        self.limits = QToolButton(text="Methods")
         self.limits.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.limits.setMenu(self._limits_menu())
         self.fit = QPushButton("Fit")
@@ -95,12 +107,19 @@ class ShapeStage(QWidget):
         form = QWidget()
         rows = QFormLayout(form)
         self.limit_fields: dict[str, QDoubleSpinBox] = {}
+        self.method_boxes: dict[str, QCheckBox] = {}
         for key, method in OUTLIER_METHODS.items():
-            field = QDoubleSpinBox(decimals=2, singleStep=0.1, minimum=0.1, maximum=100.0)
-            field.setValue(method.limit.default)
-            field.setToolTip(f"{method.tells}\nUsual: {', '.join(f'{v:g}' for v in method.limit.usual)}")
+            box = QCheckBox(method.name)
+            box.setChecked(key in self.hub.study.settings.methods)
+            box.setToolTip(f"{method.tells}\n{method.source}")
+            box.toggled.connect(self._methods_changed)
+            self.method_boxes[key] = box
+            if method.limit is None:
+                rows.addRow(box, label("the range declared for the column", "quiet"))
+                continue
+            field = _limit_field(method.limit, self.hub.study.settings.limits[key])
             field.valueChanged.connect(lambda value, key=key: self._limit_changed(key, value))
-            rows.addRow(f"{method.short}: {method.limit.name}", field)
+            rows.addRow(box, field)
             self.limit_fields[key] = field
         action = QWidgetAction(menu)
         action.setDefaultWidget(form)
@@ -259,6 +278,14 @@ class ShapeStage(QWidget):
             self.problem.emit(error.sentence)
             before = study.settings.of(focus).bin_width
             self.width.setText("" if before is None else f"{before:g}")
+
+    def _methods_changed(self) -> None:
+        study = self.hub.study
+        chosen = [key for key, box in self.method_boxes.items() if box.isChecked()]
+        if not chosen:
+            self.problem.emit("At least one outlier method must stay chosen.")
+            return
+        study.change_settings(study.settings.with_methods(chosen))
 
     def _limit_changed(self, key: str, value: float) -> None:
         study = self.hub.study

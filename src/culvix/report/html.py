@@ -104,7 +104,7 @@ def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, An
         "numbers": _numbers(analysis),
         "notes": _notes(analysis),
         "tests": tests,
-        "outliers": [] if column.role is Role.YES_NO else [_outlier_row(analysis, key) for key in OUTLIER_METHODS],
+        "outliers": [] if column.role is Role.YES_NO else _outlier_rows(study, analysis),
         "open": [finding for finding in findings if not finding.settled],
         "settled": [finding for finding in findings if finding.settled],
         "reviewed": column.name in study.reviewed,
@@ -145,12 +145,19 @@ def _notes(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
     return [(key, analysis.description.notes[key]) for key in shown if key in analysis.description.notes]
 
 
-def _outlier_row(analysis: ColumnAnalysis, key: str) -> tuple[str, str, str, str]:
-    result, style = analysis.flags.results[key], analysis.style
-    span = "no span"
-    if result.lower is not None and result.upper is not None:
-        span = f"{style.statistic(result.lower)} to {style.statistic(result.upper)}"
-    return OUTLIER_METHODS[key].name, span, plural(int(result.rows.size), "value"), result.note or ""
+def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str, str, str]]:
+    """Every method of the table that could be applied, those whose flags count marked with a star."""
+    style, rows = analysis.style, []
+    for key, result in study.deferred(analysis.column.name).outliers.items():
+        counted = key in analysis.flags.results
+        if not (result.applies or counted):
+            continue
+        span = "a test, no span" if result.applies else "not applicable"
+        if result.lower is not None and result.upper is not None:
+            span = f"{style.statistic(result.lower)} to {style.statistic(result.upper)}"
+        name = OUTLIER_METHODS[key].name + (" *" if counted else "")
+        rows.append((name, span, plural(int(result.rows.size), "value"), result.note or ""))
+    return rows
 
 
 def _decisions(study: Study) -> list[dict[str, str]]:

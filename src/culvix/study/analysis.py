@@ -13,6 +13,7 @@ import numpy as np
 
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
+from culvix.stats.deferred import DeferredFigures, deferred_figures
 from culvix.stats.density import Density, density
 from culvix.stats.describe import Description, describe
 from culvix.stats.display import NumberStyle, style_for
@@ -20,6 +21,7 @@ from culvix.stats.histogram import Histogram, histogram
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, suggested_test
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.normality.verdict import Verdict, judge_normality
+from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ, qq
 from culvix.stats.sample import Sample
 from culvix.study.findings import Finding, Question, ask, settle
@@ -50,7 +52,7 @@ class AnalysisRequest:
         return (
             *(self.column.name, self.version, chosen.alpha, chosen.confidence, chosen.quantile_type, chosen.closed),
             *(chosen.decimals, chosen.trim, chosen.qq_line),
-            *(tuple(chosen.limits.items()), chosen.of(self.column.name)),
+            *(chosen.methods, tuple(chosen.limits.items()), chosen.of(self.column.name)),
         )
 
 
@@ -88,6 +90,14 @@ _NO_QUESTION = {
 }
 
 
+@dataclass(frozen=True, eq=False)
+class DeferredPart:
+    """The second tier of a column: figures of the working set, and all outlier methods on the column as imported."""
+
+    figures: DeferredFigures
+    outliers: dict[str, OutlierResult]
+
+
 class _Parts:
     """The parts of one analysis, each made only where no earlier analysis left it in the memo."""
 
@@ -113,11 +123,16 @@ class _Parts:
         )
 
     def flags(self) -> Flags:
-        results = {}
-        for key in OUTLIER_METHODS:
-            depends = ("flags", key, self.settings.limits[key], self.settings.quantile_type)
-            results[key] = self._part(partial(run_method, key, self.imported, self.settings), *depends)
-        return flag_column(results)
+        return flag_column({key: self.outliers(key) for key in self.settings.methods})
+
+    def outliers(self, key: str) -> OutlierResult:
+        """One method of the table on the column as imported."""
+        bounds = self.chosen.valid_range
+        depends = ("flags", key, self.settings.limits.get(key), self.settings.quantile_type, bounds)
+        return self._part(partial(run_method, key, self.imported, self.settings, bounds), *depends)
+
+    def deferred(self) -> DeferredFigures:
+        return self._part(lambda: deferred_figures(self.sample), "deferred", self.version)
 
     def histogram(self) -> Histogram | None:
         rule, width, closed = self.chosen.bin_rule, self.chosen.bin_width, self.settings.closed
@@ -162,6 +177,12 @@ class _Parts:
     def style(self, sd: float | None) -> NumberStyle:
         decimals = self.settings.decimals
         return self._part(lambda: style_for(self.imported, sd, decimals), "style", self.version, decimals)
+
+
+def deferred_part(request: AnalysisRequest, memo: Memo | None = None) -> DeferredPart:
+    """Work out what the prompt analysis of ``request`` leaves for later: slow figures, and every outlier method."""
+    parts = _Parts(request, {} if memo is None else memo)
+    return DeferredPart(parts.deferred(), {key: parts.outliers(key) for key in OUTLIER_METHODS})
 
 
 def analyse(request: AnalysisRequest, memo: Memo | None = None, progress: Progress = silent) -> ColumnAnalysis:

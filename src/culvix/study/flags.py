@@ -33,7 +33,7 @@ class Flags:
     @property
     def able(self) -> int:
         """Number of methods that could be applied at all."""
-        return sum(result.lower is not None for result in self.results.values())
+        return sum(result.applies for result in self.results.values())
 
     @property
     def most(self) -> Ints:
@@ -53,12 +53,18 @@ class Flags:
         return np.where(self.rows[place] == rows, self.agreement[place], 0)
 
 
-def run_method(key: str, sample: Sample, settings: Settings) -> OutlierResult:
-    """One method of the table on ``sample`` under the study's ``settings``."""
+def run_method(
+    key: str, sample: Sample, settings: Settings, valid_range: tuple[float | None, float | None] = (None, None)
+) -> OutlierResult:
+    """One method of the table on ``sample`` under the study's ``settings`` and the column's ``valid_range``."""
     method = OUTLIER_METHODS[key]
-    options: dict[str, float | int] = {method.limit.key: settings.limits[key]}
+    options: dict[str, float | int | None] = {}
+    if method.limit is not None:
+        options[method.limit.key] = settings.limits[key]
     if method.follows_quantiles:
         options["quantile_type"] = settings.quantile_type
+    if method.follows_range:
+        options["lower"], options["upper"] = valid_range
     return method.run(sample, **options)
 
 

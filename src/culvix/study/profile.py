@@ -14,8 +14,8 @@ from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
 from culvix.stats.correlation import CorrelationMatrix
 from culvix.stats.describe import Description
-from culvix.stats.methods import OUTLIER_METHODS
-from culvix.study.analysis import ColumnAnalysis
+from culvix.stats.outliers.result import OutlierResult
+from culvix.study.analysis import ColumnAnalysis, DeferredPart
 from culvix.study.relations import MOST_COLUMNS, rank_pairs
 from culvix.study.settings import Settings
 from culvix.study.study import Study
@@ -48,7 +48,11 @@ def profile_document(
     def one(column: Column) -> Json:
         nonlocal done
         progress(0.8 * done / max(len(chosen), 1), f"profiling {column.name}")
-        document = _numeric(study.analysis(column.name)) if column.is_numeric else _textual(column)
+        document = (
+            _numeric(study.analysis(column.name), study.deferred(column.name))
+            if column.is_numeric
+            else _textual(column)
+        )
         done += 1
         return document
 
@@ -94,6 +98,7 @@ def _settings(settings: Settings, missing_codes: Sequence[str]) -> Json:
         "histogram_closed": settings.closed,
         "trim": settings.trim,
         "qq_line": settings.qq_line,
+        "outlier_methods": list(settings.methods),
         "limits": dict(settings.limits),
         "missing_codes": list(missing_codes),
     }
@@ -121,8 +126,9 @@ def _textual(column: Column) -> Json:
     }
 
 
-def _numeric(analysis: ColumnAnalysis) -> Json:
-    notes: dict[str, str] = dict(analysis.description.notes)
+def _numeric(analysis: ColumnAnalysis, deferred: DeferredPart) -> Json:
+    figures = deferred.figures
+    notes: dict[str, str] = {**analysis.description.notes, **figures.notes}
     column = analysis.column
     return {
         **_head(column),
@@ -130,8 +136,11 @@ def _numeric(analysis: ColumnAnalysis) -> Json:
         "missing": analysis.description.missing - column.unread,
         "unread": column.unread,
         **_description(analysis.description),
+        "sn": figures.sn,
+        "qn": figures.qn,
+        "medcouple": figures.medcouple,
         "normality": _normality(analysis, notes),
-        "outliers": _outliers(analysis, notes),
+        "outliers": _outliers(deferred.outliers, notes),
         "histogram": _histogram(analysis, notes),
         "notes": notes,
     }
@@ -156,10 +165,9 @@ def _normality(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json:
     return found
 
 
-def _outliers(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json:
+def _outliers(results: dict[str, OutlierResult], notes: dict[str, str]) -> Json:
     found: Json = {}
-    for key in OUTLIER_METHODS:
-        result = analysis.flags.results[key]
+    for key, result in results.items():
         order = np.argsort(result.rows)
         found[key] = {
             "lower": result.lower,

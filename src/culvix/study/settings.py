@@ -1,6 +1,6 @@
 """Every convention in force, and the choices made for single columns."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
@@ -15,24 +15,28 @@ SCALES: dict[str, str] = {"counts": "rows", "percent": "% of rows", "density": "
 
 
 def _default_limits() -> Mapping[str, float]:
-    return MappingProxyType({key: method.limit.default for key, method in OUTLIER_METHODS.items()})
+    return MappingProxyType({key: method.limit.default for key, method in OUTLIER_METHODS.items() if method.limit})
 
 
 @dataclass(frozen=True)
 class ColumnSettings:
-    """How one column is pictured. ``bin_width`` (its own unit) overrides the rule."""
+    """How one column is pictured. ``bin_width`` overrides the rule; ``valid_range`` is declared by the analyst.
+
+    All in the column's own unit.
+    """
 
     bin_rule: str = "freedman_diaconis"
     bin_width: float | None = None
     scale: str = "counts"
+    valid_range: tuple[float | None, float | None] = (None, None)
 
 
 @dataclass(frozen=True)
 class Settings:
     """Conventions of a study. Raises StatisticsError where one is outside its range.
 
-    ``limits`` has the limit of each outlier method; ``decimals`` fixes the decimal places of statistics, None lets
-    each column's own resolution decide.
+    ``limits`` has the limit of each outlier method, ``methods`` those whose flags count; ``decimals`` fixes the
+    decimal places of statistics, None lets each column's own resolution decide.
     """
 
     alpha: float = 0.05
@@ -42,6 +46,7 @@ class Settings:
     closed: str = "left"
     trim: float = 0.1
     qq_line: str = "moments"
+    methods: tuple[str, ...] = ("z_score", "iqr_fences", "modified_z")
     limits: Mapping[str, float] = field(default_factory=_default_limits)
     columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))
 
@@ -52,6 +57,8 @@ class Settings:
             raise StatisticsError(f"The confidence level lies between 0 and 1, not at {self.confidence:g}.")
         if self.quantile_type not in QUANTILE_TYPES:
             raise StatisticsError(f"There is no quantile type {self.quantile_type}; the types are 1 to 9.")
+        if not self.methods or set(self.methods) - set(OUTLIER_METHODS):
+            raise StatisticsError("At least one outlier method of the table must be chosen.")
         for key, value in self.limits.items():
             if not value > 0:
                 raise StatisticsError(f"The limit of {OUTLIER_METHODS[key].name} must be above 0, not {value:g}.")
@@ -62,6 +69,11 @@ class Settings:
     def with_limit(self, method: str, value: float) -> "Settings":
         """The same settings with another limit for ``method``."""
         return replace(self, limits=MappingProxyType({**self.limits, method: value}))
+
+    def with_methods(self, methods: Iterable[str]) -> "Settings":
+        """The same settings with other methods chosen, in the order of the table."""
+        chosen = set(methods)
+        return replace(self, methods=tuple(key for key in OUTLIER_METHODS if key in chosen))
 
     def with_column(self, column: str, chosen: ColumnSettings) -> "Settings":
         """The same settings with another picture of ``column``."""
@@ -83,5 +95,7 @@ class Settings:
             ("Missing", "empty cells; other text that is no number is unread, never missing"),
         ]
         for key, method in OUTLIER_METHODS.items():
-            rows.append((f"Limit of {method.name}", f"{self.limits[key]:g} {method.limit.name} ({method.source})"))
+            if method.limit is not None:
+                rows.append((f"Limit of {method.name}", f"{self.limits[key]:g} {method.limit.name} ({method.source})"))
+        rows.append(("Flags and agreement", f"by {', '.join(OUTLIER_METHODS[key].name for key in self.methods)}"))
         return rows

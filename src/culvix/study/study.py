@@ -10,7 +10,7 @@ import numpy as np
 from culvix.errors import DecisionError
 from culvix.stats.arrays import Ints
 from culvix.stats.histogram import histogram
-from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, Memo, analyse
+from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, DeferredPart, Memo, analyse, deferred_part
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
@@ -187,6 +187,10 @@ class Study:
     def keep(self, analysis: ColumnAnalysis) -> None:
         """Remember an analysis worked out elsewhere."""
         self._analyses[analysis.request.key] = analysis
+
+    def deferred(self, column: str) -> DeferredPart:
+        """The slow figures and every outlier method of ``column`` as things stand, worked out now if need be."""
+        return deferred_part(self.request(column), self.memo(column))
 
     def analysis(self, column: str) -> ColumnAnalysis:
         """The analysis of ``column`` as things stand, worked out now if need be."""

@@ -12,7 +12,7 @@ from scipy.special import ndtr, ndtri
 
 from culvix.stats.arrays import Floats
 from culvix.stats.moments import moments
-from culvix.stats.normality.result import NormalityResult
+from culvix.stats.normality.result import NormalityResult, too_few
 from culvix.stats.sample import Sample
 from culvix.stats.sums import careful_sum
 
@@ -31,21 +31,16 @@ _SMALL_BOUND = (-2.273, 0.459)
 
 def shapiro_wilk(sample: Sample) -> NormalityResult:
     """Test ``sample`` for normality with estimated mean and SD; small W speaks against it."""
+    refused = too_few(sample, "shapiro_wilk", "W", 3)
+    if refused:
+        return refused
     x, n = sample.sorted, sample.n
-    if n < 3:
-        return _cannot(n, f"Needs at least 3 values; there {'is' if n == 1 else 'are'} {n}.")
-    if x[0] == x[-1]:
-        return _cannot(n, "All values are equal, so there is no shape to test.")
     w, lack = _statistic(x)
     p = _p_value(w, lack, n)
     note = None
     if n > LARGEST_N:
         note = f"The p value is approximate: its formula was fitted for n up to {LARGEST_N}, and n is {n}."
     return NormalityResult("shapiro_wilk", "W", w, p, n, note)
-
-
-def _cannot(n: int, why: str) -> NormalityResult:
-    return NormalityResult("shapiro_wilk", "W", None, None, n, why)
 
 
 def _polynomial(coefficients: tuple[float, ...], x: float) -> float:

@@ -11,7 +11,7 @@ from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, che
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 
-__all__ = ["iqr_fences"]
+__all__ = ["beyond_fences", "iqr_fences"]
 
 
 def iqr_fences(sample: Sample, *, c: float = 1.5, quantile_type: int = 7) -> OutlierResult:
@@ -20,19 +20,28 @@ def iqr_fences(sample: Sample, *, c: float = 1.5, quantile_type: int = 7) -> Out
     Raises StatisticsError for a limit ≤ 0 or an unknown quantile type.
     """
     check_limit("c", c)
+    return beyond_fences("iqr_fences", sample, (c, c), quantile_type, {"c": c, "quantile_type": quantile_type})
+
+
+def beyond_fences(
+    method: str,
+    sample: Sample,
+    reach: tuple[float, float],
+    quantile_type: int,
+    settings: dict[str, float | int | str],
+) -> OutlierResult:
+    """Flag values beyond Q1 − reach[0]·IQR and Q3 + reach[1]·IQR."""
     n = sample.n
-    settings: dict[str, float | int | str] = {"c": c, "quantile_type": quantile_type}
     if not n:
-        return cannot_flag("iqr_fences", "IQRs", n, settings, "There are no values.")
+        return cannot_flag(method, "IQRs", n, settings, "There are no values.")
     q1, q3 = quantile(sample.sorted, 0.25, quantile_type), quantile(sample.sorted, 0.75, quantile_type)
     iqr = q3 - q1
     if iqr == 0:
         why = "The IQR is 0: at least half of the values are equal, so the fences have no width."
-        return cannot_flag("iqr_fences", "IQRs", n, settings, why)
-    lower, upper = q1 - c * iqr, q3 + c * iqr
+        return cannot_flag(method, "IQRs", n, settings, why)
+    lower, upper = q1 - reach[0] * iqr, q3 + reach[1] * iqr
     if not (isfinite(lower) and isfinite(upper)):
-        return cannot_flag("iqr_fences", "IQRs", n, settings, "The span is beyond what a number can hold.")
+        return cannot_flag(method, "IQRs", n, settings, "The span is beyond what a number can hold.")
     values, rows = beyond(sample, lower, upper)
-    below = values < lower
-    scores = np.where(below, distances(values, q1, iqr), distances(values, q3, iqr))
-    return OutlierResult("iqr_fences", lower, upper, rows, scores, "IQRs", n, settings)
+    scores = np.where(values < lower, distances(values, q1, iqr), distances(values, q3, iqr))
+    return OutlierResult(method, lower, upper, rows, scores, "IQRs", n, settings)

@@ -1,5 +1,6 @@
 """What every one-column outlier method returns, and the steps they share."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from math import isfinite
 
@@ -9,7 +10,17 @@ from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.sample import Sample
 
-__all__ = ["OutlierResult", "beyond", "cannot_flag", "check_limit", "distances"]
+__all__ = [
+    "OutlierResult",
+    "around",
+    "beyond",
+    "by_test",
+    "cannot_flag",
+    "check_level",
+    "check_limit",
+    "distances",
+    "extreme",
+]
 
 NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 NO_SCORES: Floats = np.zeros(0)
@@ -34,6 +45,8 @@ class OutlierResult:
     n: int
     settings: dict[str, float | int | str] = field(default_factory=dict)
     note: str | None = None
+    applies: bool = True
+    """Whether the method could be applied to the sample at all."""
 
 
 def check_limit(name: str, value: float) -> None:
@@ -46,7 +59,59 @@ def cannot_flag(
     method: str, score_name: str, n: int, settings: dict[str, float | int | str], why: str
 ) -> OutlierResult:
     """Result of a method that cannot be applied to this sample."""
-    return OutlierResult(method, None, None, NO_ROWS, NO_SCORES, score_name, n, settings, why)
+    return OutlierResult(method, None, None, NO_ROWS, NO_SCORES, score_name, n, settings, why, applies=False)
+
+
+def check_level(name: str, value: float) -> None:
+    """Raise StatisticsError unless a level or rate lies between 0 and 1."""
+    if not 0 < value < 1:
+        raise StatisticsError(f"The level {name} lies between 0 and 1, not at {value}.")
+
+
+def by_test(
+    method: str,
+    score_name: str,
+    n: int,
+    settings: dict[str, float | int | str],
+    note: str | None,
+    *,
+    rows: Sequence[int] = (),
+    scores: Sequence[float] = (),
+) -> OutlierResult:
+    """Result of a test, which flags the ``rows`` it names (none by default) and gives no span."""
+    found = np.array(rows, dtype=np.int64), np.array(scores, dtype=np.float64)
+    return OutlierResult(method, None, None, *found, score_name, n, settings, note)
+
+
+def extreme(sample: Sample, centre: float, scale: float) -> tuple[int, float]:
+    """Row and score of the value farthest from ``centre`` in units of ``scale``; the higher one of two as far."""
+    low, high = distances(sample.sorted[[0, -1]], centre, scale).tolist()
+    return (int(sample.rows[-1]), high) if high >= -low else (int(sample.rows[0]), low)
+
+
+def around(
+    method: str,
+    sample: Sample,
+    centre: float,
+    scales: tuple[float, float],
+    k: float,
+    score_name: str,
+    settings: dict[str, float | int | str],
+    no_width: str,
+) -> OutlierResult:
+    """Flag what lies more than ``k`` scales below or above ``centre``, each side by its own scale."""
+    check_limit("k", k)
+    n, (down, up) = sample.n, scales
+    if not n:
+        return cannot_flag(method, score_name, n, settings, "There are no values.")
+    if not (down > 0 and up > 0):
+        return cannot_flag(method, score_name, n, settings, no_width)
+    lower, upper = centre - k * down, centre + k * up
+    if not (isfinite(lower) and isfinite(upper)):
+        return cannot_flag(method, score_name, n, settings, "The span is beyond what a number can hold.")
+    values, rows = beyond(sample, lower, upper)
+    scores = np.where(values < centre, distances(values, centre, down), distances(values, centre, up))
+    return OutlierResult(method, lower, upper, rows, scores, score_name, n, settings)
 
 
 def distances(values: Floats, centre: float, scale: float) -> Floats:

@@ -1,0 +1,41 @@
+"""The Cramér–von Mises test with mean and SD estimated: the mean squared gap between data and normal.
+
+Statistic and p value formulas as in Stephens 1986, after the correction W*² = W²(1 + 0.5/n). p is good to about 0.002
+between 0.01 and 0.2. The formulas end at W*² = 1.1; what lies beyond is reported as at most 7.4e-10.
+"""
+
+from math import exp
+
+import numpy as np
+from scipy.special import ndtr
+
+from culvix.stats.normality.result import NormalityResult, standardised, too_few
+from culvix.stats.sample import Sample
+from culvix.stats.sums import careful_sum
+
+__all__ = ["cramer_von_mises"]
+
+_END = 1.1
+
+
+def cramer_von_mises(sample: Sample) -> NormalityResult:
+    """Test ``sample`` for normality with estimated mean and SD; large W² speaks against it."""
+    refused = too_few(sample, "cramer_von_mises", "W²", 8)
+    if refused:
+        return refused
+    n = sample.n
+    gaps = np.asarray(ndtr(standardised(sample))) - np.arange(1, 2 * n, 2) / (2 * n)
+    statistic = 1 / (12 * n) + careful_sum(gaps * gaps)
+    corrected = statistic * (1 + 0.5 / n)
+    note = "The p value is an upper bound: the formula ends here." if corrected > _END else None
+    return NormalityResult("cramer_von_mises", "W²", statistic, _p_value(min(corrected, _END)), n, note)
+
+
+def _p_value(w: float) -> float:
+    if w < 0.0275:
+        return 1 - exp(-13.953 + 775.5 * w - 12542.61 * w * w)
+    if w < 0.051:
+        return 1 - exp(-5.903 + 179.546 * w - 1515.29 * w * w)
+    if w < 0.092:
+        return exp(0.886 - 31.62 * w + 10.897 * w * w)
+    return exp(1.111 - 34.242 * w + 12.832 * w * w)

@@ -1,0 +1,37 @@
+"""The Shapiro–Francia test (Shapiro & Francia 1972): the squared correlation of the normal Q-Q points.
+
+Royston 1993 gives the normalising transformation of ln(1−W′) for n from 5 to 5000. p agrees with simulation to about
+0.002 around 0.05; beyond n = 5000 the formula is extrapolated and the result says so.
+"""
+
+from math import log, sqrt
+
+from scipy.special import ndtr
+
+from culvix.stats.normality.result import NormalityResult, standardised, too_few
+from culvix.stats.qq import normal_positions
+from culvix.stats.sample import Sample
+from culvix.stats.sums import careful_sum
+
+__all__ = ["shapiro_francia"]
+
+_LARGEST_N = 5000
+
+
+def shapiro_francia(sample: Sample) -> NormalityResult:
+    """Test ``sample`` for normality with estimated mean and SD; small W′ speaks against it."""
+    refused = too_few(sample, "shapiro_francia", "W′", 5)
+    if refused:
+        return refused
+    n, y, z = sample.n, standardised(sample), normal_positions(sample.n)
+    yy, zz, yz = careful_sum(y * y), careful_sum(z * z), careful_sum(y * z)
+    root = sqrt(yy * zz)
+    lack = min(max((root - yz) * (root + yz) / (yy * zz), 1e-300), 1.0)
+    u = log(n)
+    v = log(u)
+    mean, sd = -1.2725 + 1.0521 * (v - u), 1.0308 - 0.26758 * (v + 2 / u)
+    p = float(ndtr((mean - log(lack)) / sd))
+    note = None
+    if n > _LARGEST_N:
+        note = f"The p value is approximate: its formula was fitted for n up to {_LARGEST_N}, and n is {n}."
+    return NormalityResult("shapiro_francia", "W′", 1 - lack, p, n, note)

@@ -1,0 +1,28 @@
+"""The two-sided MAD: one MAD for the values below the median and one for those above.
+
+Where a column is skewed, a single MAD is too narrow on the long side and too wide on the short one. Each
+side is scaled as in Hampel 1974, so that both agree with the SD for a normal sample.
+"""
+
+import numpy as np
+
+from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.outliers.result import OutlierResult, around
+from culvix.stats.sample import Sample, median_of_sorted
+
+__all__ = ["double_mad"]
+
+
+def double_mad(sample: Sample, *, k: float = 3.0) -> OutlierResult:
+    """Flag values more than ``k`` scaled MADs of their own side from the median.
+
+    Raises StatisticsError for a limit ≤ 0.
+    """
+    x, centre = sample.sorted, sample.median
+    scales = (0.0, 0.0)
+    if sample.n:
+        with np.errstate(over="ignore"):
+            below, above = (centre - x[x <= centre])[::-1], x[x >= centre] - centre
+        scales = median_of_sorted(below) * MAD_TO_SD, median_of_sorted(above) * MAD_TO_SD
+    why = "The MAD of one side is 0: at least half of the values there equal the median."
+    return around("double_mad", sample, centre, scales, k, "scaled MADs", {"k": k}, why)

@@ -1,0 +1,14 @@
+"""The Hampel rule (Hampel 1974): median ± k · 1.4826 · MAD, the scaled MAD standing in for the SD; k 3 by default."""
+
+from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.outliers.result import OutlierResult, around
+from culvix.stats.sample import Sample
+
+__all__ = ["hampel"]
+
+
+def hampel(sample: Sample, *, k: float = 3.0) -> OutlierResult:
+    """Flag values more than ``k`` scaled MADs from the median. Raises StatisticsError for a limit ≤ 0."""
+    why = "The MAD is 0: more than half of the values are equal, so the rule has no width."
+    scale = sample.mad * MAD_TO_SD if sample.n else 0.0
+    return around("hampel", sample, sample.median, (scale, scale), k, "scaled MADs", {"k": k}, why)

@@ -1,0 +1,17 @@
+"""Distance in Qn: median ± k · Qn (Rousseeuw & Croux 1993), k 3 by default.
+
+Qn measures spread without a centre, so skewness does not distort it, and uses the data better than the MAD.
+"""
+
+from culvix.stats.outliers.result import OutlierResult, around
+from culvix.stats.robust_scale import qn
+from culvix.stats.sample import Sample
+
+__all__ = ["qn_distance"]
+
+
+def qn_distance(sample: Sample, *, k: float = 3.0) -> OutlierResult:
+    """Flag values more than ``k`` Qn from the median. Raises StatisticsError for a limit ≤ 0."""
+    scale = qn(sample) or 0.0
+    why = "Qn is 0 or cannot be given: about half of the values are equal, or there are fewer than two."
+    return around("qn_distance", sample, sample.median, (scale, scale), k, "Qn", {"k": k}, why)
