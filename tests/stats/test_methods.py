@@ -11,8 +11,10 @@ from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
 from culvix.stats import selection
+from culvix.stats.adjust import benjamini_hochberg, holm
 from culvix.stats.correlation import average_ranks, pearson, spearman, straight_line
 from culvix.stats.deferred import deferred_figures
+from culvix.stats.kendall import inversions, kendall
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, suggested_test
 from culvix.stats.normality.shapiro_wilk import shapiro_wilk, weights
 from culvix.stats.normality.verdict import judge_normality
@@ -341,6 +343,39 @@ def test_correlation_survives_anything(x: np.ndarray, y: np.ndarray) -> None:
         assert (result.r is not None and result.p is not None) or result.note
     line = straight_line(x[:size], y[:size])
     assert line is None or all(math.isfinite(v) for v in numbers_in(line))
+
+
+@pytest.mark.parametrize("n", [2, 3, 8, 20, 33, 34, 500])
+@pytest.mark.parametrize("ties", [False, True])
+def test_kendall_against_scipy(n: int, ties: bool) -> None:
+    rng = np.random.default_rng(n)
+    x, y = rng.normal(size=n), rng.normal(size=n)
+    if ties:
+        x, y = np.round(x), np.round(y + x)
+    ours, theirs = kendall(x, y), oracle.kendalltau(x, y)
+    if ours.r is None:
+        assert np.isnan(theirs.statistic)
+        return
+    assert ours.r == pytest.approx(theirs.statistic, rel=1e-12, abs=1e-15)
+    # SciPy turns to the exact count for a single discordant pair too, whatever n.
+    assert ours.p == pytest.approx(theirs.pvalue, rel=1e-9) or n > 33
+
+
+@given(st.lists(st.integers(0, 12), max_size=60))
+def test_inversions_by_definition(ranks: list[int]) -> None:
+    slow = sum(a > b for i, a in enumerate(ranks) for b in ranks[i + 1 :])
+    assert inversions(np.array(ranks, dtype=np.int64)) == slow
+
+
+@given(st.lists(st.floats(0, 1), min_size=1, max_size=30))
+def test_adjusted_p_against_scipy(p: list[float]) -> None:
+    values = np.array(p)
+    assert benjamini_hochberg(values) == pytest.approx(oracle.false_discovery_control(values), abs=1e-12)
+    adjusted = holm(values)
+    assert (adjusted >= benjamini_hochberg(values) - 1e-12).all() and (adjusted <= 1).all()
+    assert adjusted[values.argmin()] == pytest.approx(min(1, values.min() * values.size))
+    with pytest.raises(StatisticsError):
+        holm(np.array([1.5]))
 
 
 def test_line_against_scipy() -> None:

@@ -203,8 +203,9 @@ def document(demo_table: Table) -> dict:
 
 KEYS = set(
     """name role unit label n missing unread non_finite distinct zeros negatives sum mean se_mean median modes
-    mode_count sd variance min max range q1 q3 iqr percentiles mad mad_scaled sn qn medcouple trimmed_mean winsorized_mean
-    geometric_mean harmonic_mean cv skewness excess_kurtosis skewness_g1 excess_kurtosis_g2 se_skewness se_kurtosis
+    mode_count sd variance min max range q1 q3 iqr percentiles mad mad_scaled sn qn medcouple trimmed_mean
+    winsorized_mean geometric_mean harmonic_mean cv skewness excess_kurtosis skewness_g1
+    excess_kurtosis_g2 se_skewness se_kurtosis
     ci_mean ci_median ci_sd normality outliers histogram notes""".split()  # noqa: SIM905
 )
 

@@ -6,8 +6,9 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollAr
 from culvix.app.hub import Hub
 from culvix.app.parts import clear_layout, label, row_of, shortened
 from culvix.errors import CulvixError
-from culvix.stats.display import count, number, p_value, plural, signed
+from culvix.stats.display import DASH, count, number, p_value, plural, signed, significant
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.normality.result import NormalityResult
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.findings import Finding, Proposal
 from culvix.tables.table import Column, Role
@@ -33,6 +34,7 @@ class ShapeMargin(QWidget):
         super().__init__()
         self.hub = hub
         self.cards: list[QFrame] = []
+        self.all_tests = False
         self._inner = QWidget()
         self._body = QVBoxLayout(self._inner)
         self._body.setContentsMargins(10, 8, 10, 8)
@@ -113,21 +115,35 @@ class ShapeMargin(QWidget):
         self._body.addLayout(row_of(label("Normality", "head"), 1, label(about, "quiet")))
         if analysis.column.role not in (Role.YES_NO, Role.ORDERED):
             for key, result in analysis.normality.items():
-                name = label(NORMALITY_TESTS[key].name, "quiet")
-                name.setToolTip(f"{NORMALITY_TESTS[key].tells}\n{NORMALITY_TESTS[key].source}")
-                if result.statistic is None:
-                    self._body.addWidget(name)
-                else:
-                    statistic = label(f"{result.symbol} {number(result.statistic, 4)}", "head")
-                    self._body.addLayout(row_of(name, 1, statistic, label(p_value(result.p), "head")))
-                if result.note and result.statistic is not None:
-                    self._body.addWidget(label(result.note, "quiet", wrap=True))
+                if self.all_tests or key == verdict.method:
+                    self._test(key, result)
+            more = QPushButton("Only the suggested test" if self.all_tests else f"All {len(NORMALITY_TESTS)} tests")
+            more.clicked.connect(self._toggle_tests)
+            self._body.addLayout(row_of(more, 1))
         box = QFrame()
         box.setProperty("verdict", {True: "against", False: "for", None: "none"}[verdict.rejects])
         inside = QVBoxLayout(box)
         inside.setContentsMargins(8, 6, 8, 6)
         inside.addWidget(label(verdict.sentence, wrap=True))
         self._body.addWidget(box)
+
+    def _test(self, key: str, result: NormalityResult) -> None:
+        test = NORMALITY_TESTS[key]
+        name = label(test.short, "quiet")
+        about = (test.name, test.tells, test.source, result.note)
+        name.setToolTip("\n".join(part for part in about if part))
+        if result.statistic is None:
+            self._body.addLayout(row_of(name, 1, label(DASH, "head")))
+            return
+        symbol = "" if self.all_tests else f"{result.symbol} "
+        statistic = label(symbol + significant(result.statistic))
+        statistic.setToolTip(f"{result.symbol}, n = {count(result.n)}")
+        caution = " !" if result.note else ""
+        self._body.addLayout(row_of(name, 1, statistic, label(p_value(result.p) + caution, "head"), spacing=4))
+
+    def _toggle_tests(self) -> None:
+        self.all_tests = not self.all_tests
+        self.rebuild()
 
     def _cautions(self, analysis: ColumnAnalysis) -> None:
         if analysis.column.role is Role.YES_NO:

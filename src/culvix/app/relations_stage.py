@@ -14,7 +14,7 @@ from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
 from culvix.stats.arrays import Ints
 from culvix.stats.correlation import PairCorrelation
-from culvix.stats.display import count, number, p_value, plural, signed
+from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS
 from culvix.study.analysis import ColumnAnalysis, analyse
 from culvix.study.pictures import pair_picture
@@ -115,15 +115,9 @@ def _line_words(view: PairView, titles: tuple[str, str]) -> str:
     if line is None:
         return "No line: the values along the axis are all equal."
     sign = "+" if line.slope >= 0 else "−"
-    text = f"{titles[1]} = {_four(line.intercept)} {sign} {_four(abs(line.slope))} × {titles[0]}"
-    spread = f"; residual SD {_four(line.residual_sd)}" if line.residual_sd is not None else ""
+    text = f"{titles[1]} = {significant(line.intercept)} {sign} {significant(abs(line.slope))} × {titles[0]}"
+    spread = f"; residual SD {significant(line.residual_sd)}" if line.residual_sd is not None else ""
     return f"{text}{spread}; n {count(line.n)}."
-
-
-def _four(value: float) -> str:
-    """Four significant digits."""
-    size = 0 if value == 0 else int(np.floor(np.log10(abs(value))))
-    return number(value, max(0, 3 - size))
 
 
 class RelationsStage(QWidget):

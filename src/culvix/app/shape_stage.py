@@ -41,6 +41,7 @@ def _limit_field(limit: Setting, value: float) -> QDoubleSpinBox:
     """A field for a method's limit; levels and rates stay below 1."""
     share = limit.default < 0.5
     field = QDoubleSpinBox(decimals=3 if share else 2, singleStep=0.005 if share else 0.1)
+    field.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
     field.setRange(0.001 if share else 0.1, 0.5 if share else 100.0)
     field.setValue(value)
     field.setSuffix(f"  {limit.name}")

@@ -11,7 +11,7 @@ from markupsafe import Markup
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
-from culvix.stats.display import count, number, p_value, plural, signed
+from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
@@ -95,7 +95,7 @@ def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, An
         for key, result in analysis.normality.items():
             words = result.note or ""
             if result.statistic is not None:
-                words = f"{result.symbol} = {number(result.statistic, 4)}, {p_value(result.p)}, n = {count(result.n)}"
+                words = f"{result.symbol} = {significant(result.statistic)}, {p_value(result.p)}, n = {count(result.n)}"
             tests.append((NORMALITY_TESTS[key].name, words))
     return {
         "column": column,

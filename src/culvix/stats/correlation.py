@@ -6,6 +6,7 @@ value is the t test (Student 1908); Spearman's (1904) is exact for n ≤ 9 witho
 t test on the ranks.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cache
 from itertools import permutations
@@ -25,6 +26,7 @@ __all__ = [
     "PairCorrelation",
     "StraightLine",
     "average_ranks",
+    "matrix_of_pairs",
     "pearson",
     "pearson_matrix",
     "present_pairs",
@@ -182,6 +184,17 @@ def _place(matrix: CorrelationMatrix, i: int, j: int, pair: PairCorrelation) -> 
     matrix.p[i, j] = matrix.p[j, i] = np.nan if pair.p is None else pair.p
     if pair.note:
         matrix.notes[min(i, j), max(i, j)] = pair.note
+
+
+def matrix_of_pairs(
+    kind: str, columns: list[Floats], run: Callable[[Floats, Floats], PairCorrelation]
+) -> CorrelationMatrix:
+    """Matrix of a coefficient that has no shorter way than pair by pair."""
+    matrix = _blank(kind, len(columns))
+    for i in range(len(columns)):
+        for j in range(i, len(columns)):
+            _place(matrix, i, j, run(columns[i], columns[j]))
+    return matrix
 
 
 def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:

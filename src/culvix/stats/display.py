@@ -21,6 +21,7 @@ __all__ = [
     "per_cent",
     "plural",
     "signed",
+    "significant",
     "style_for",
 ]
 
@@ -65,6 +66,15 @@ def _scientific(value: float | int, digits: int = 3) -> str:
     mantissa, exponent = f"{value:.{digits}e}".split("e")
     mantissa = mantissa.rstrip("0").rstrip(".")
     return f"{mantissa}×10{str(int(exponent)).translate(_SUPERSCRIPT)}".replace("-", MINUS)
+
+
+def significant(value: float | None, digits: int = 4) -> str:
+    """``value`` with that many significant digits, as powers of ten from a million up."""
+    if value is None or not isfinite(value):
+        return DASH
+    if value and abs(value) >= 1e6:
+        return _scientific(value, digits - 1)
+    return number(value, 0 if not value else max(0, digits - 1 - floor(log10(abs(value)))))
 
 
 def signed(value: float | None, decimals: int = 2) -> str:

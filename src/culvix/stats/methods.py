@@ -17,6 +17,7 @@ from culvix.stats.correlation import (
     spearman,
     spearman_matrix,
 )
+from culvix.stats.kendall import kendall, kendall_matrix
 from culvix.stats.normality.anderson_darling import anderson_darling
 from culvix.stats.normality.cramer_von_mises import cramer_von_mises
 from culvix.stats.normality.dagostino_k2 import dagostino_k2
@@ -174,8 +175,8 @@ NORMALITY_TESTS = _table(
     ),
     NormalityTest(
         key="jarque_bera",
-        name="Jarque–Bera, adjusted",
-        short="Jarque–Bera, adjusted",
+        name="Jarque–Bera (adj.)",
+        short="Jarque–Bera",
         tells="Skewness and kurtosis again, for large samples.",
         source="Jarque & Bera 1980; Urzúa 1996",
         run=jarque_bera,
@@ -319,6 +320,16 @@ CORRELATION_KINDS = _table(
         run=spearman,
         matrix=spearman_matrix,
         symbol="ρ",
+    ),
+    CorrelationKind(
+        key="kendall",
+        name="Kendall",
+        short="Kendall",
+        tells="How much more often two rows agree in order than disagree, ties taken into account.",
+        source="Kendall 1938; Knight 1966",
+        run=kendall,
+        matrix=kendall_matrix,
+        symbol="τ-b",
     ),
 )
 

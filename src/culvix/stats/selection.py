@@ -34,17 +34,17 @@ def kth_smallest(k: int, low: float, high: float, sizes: Ints, count: Count, val
     for turn in range(_MOST_COUNTS):
         if within - below <= limit:
             break
-        if turn % 4 == 3:
-            # Rounded data have many equal values; the next one may be it, which spares the way to its neighbour.
-            bound = min(_next_value(first, sizes, value), high)
-        else:
-            bound = _next_bound(k, low, high, below, within, turn)
+        # Rounded data have many equal values; the next one may be it, which spares the way to its neighbour.
+        is_next = turn % 4 == 3
+        bound = _next_value(first, sizes, value) if is_next else _next_bound(k, low, high, below, within, turn)
+        if not low < bound < high:
+            is_next, bound = False, low / 2 + high / 2
         if not low < bound < high:
             return _between_neighbours(k, high, first, last, value)
         places = np.clip(count(bound), first, last)
         total = int(places.sum())
         if total >= k:
-            if turn % 4 == 3:
+            if is_next:
                 return bound
             high, last, within = bound, places, total
         else:

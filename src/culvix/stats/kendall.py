@@ -1,0 +1,132 @@
+"""Kendall's τ-b: agreement in order of two columns, pair by pair, ties taken into account.
+
+Discordant pairs are counted in O(n log n) as Knight 1966 proposed, here by passing down the binary digits of the ranks
+instead of merging, so that each pass is array arithmetic. p is exact for n ≤ 33 without ties (Kendall 1970, by
+counting orders), otherwise from the normal approximation with the variance corrected for ties.
+"""
+
+from functools import cache
+from math import comb, sqrt
+
+import numpy as np
+from scipy.special import erfc
+
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, matrix_of_pairs, present_pairs
+
+__all__ = ["inversions", "kendall", "kendall_matrix"]
+
+_EXACT_N = 33
+
+
+def kendall(x: Floats, y: Floats) -> PairCorrelation:
+    """τ-b of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    both = present_pairs(x, y)
+    a, b = x[both], y[both]
+    n = int(a.size)
+    if n < 2:
+        why = f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}."
+        return PairCorrelation("kendall", None, None, n, why)
+    order = np.lexsort((b, a))
+    a, b = a[order], b[order]
+    ranks = np.unique(b, return_inverse=True)[1]
+    ties_x, ties_y, ties_both = _run_lengths(a), np.bincount(ranks), _run_lengths(a, ranks)
+    pairs = n * (n - 1) // 2
+    free_x, free_y = pairs - _tied(ties_x), pairs - _tied(ties_y)
+    if not free_x or not free_y:
+        why = "One of the columns has the same value in all complete pairs."
+        return PairCorrelation("kendall", None, None, n, why)
+    discordant = inversions(ranks)
+    balance = free_x + free_y - pairs + _tied(ties_both) - 2 * discordant
+    tau = min(max(balance / sqrt(free_x) / sqrt(free_y), -1.0), 1.0)
+    if n <= _EXACT_N and free_x == free_y == pairs:
+        return PairCorrelation("kendall", tau, _exact_p(n, min(discordant, pairs - discordant)), n)
+    return PairCorrelation("kendall", tau, _normal_p(n, balance, ties_x, ties_y), n)
+
+
+def _run_lengths(a: Floats, b: Ints | None = None) -> Ints:
+    """Lengths of the runs of equal values of ``a`` (and ``b``), both in order."""
+    changes = a[1:] != a[:-1]
+    if b is not None:
+        changes = changes | (b[1:] != b[:-1])
+    ends = np.concatenate((np.flatnonzero(changes), [a.size - 1]))
+    return np.diff(np.concatenate(([-1], ends)))
+
+
+def _tied(runs: Ints) -> int:
+    return int((runs * (runs - 1) // 2).sum())
+
+
+def inversions(ranks: Ints) -> int:
+    """Number of pairs of ``ranks`` (shape ``(n,)``, whole numbers from 0) whose later member is the smaller one.
+
+    Two ranks part at their highest differing digit: at each digit, pairs that agree above it stand in one group, and
+    an inversion is a 1 before a 0. The groups are then split, keeping their order, and the next digit is looked at.
+    """
+    values = ranks.astype(np.int64)
+    group = np.zeros(values.size, dtype=np.int64)
+    total = 0
+    for digit in range(int(values.max(initial=0)).bit_length() - 1, -1, -1):
+        ones = (values >> digit) & 1
+        before = np.cumsum(ones) - ones
+        starts = np.flatnonzero(np.concatenate(([True], group[1:] != group[:-1])))
+        lengths = np.diff(np.append(starts, values.size))
+        ones_here = before - np.repeat(before[starts], lengths)
+        zero = ones == 0
+        total += int(ones_here[zero].sum())
+        inner = np.arange(values.size) - np.repeat(starts, lengths)
+        zeros = lengths - np.add.reduceat(ones, starts)
+        first_one = np.repeat(starts + zeros, lengths)
+        place = np.where(zero, np.repeat(starts, lengths) + inner - ones_here, first_one + ones_here)
+        moved = np.empty_like(values)
+        moved[place] = values
+        values = moved
+        group = values >> digit
+    return total
+
+
+@cache
+def _orders(n: int) -> tuple[int, ...]:
+    """How many orders of n have at most 0, 1, 2 … inversions."""
+    counts = [1]
+    for m in range(2, n + 1):
+        wider = [0] * (len(counts) + m - 1)
+        for place, value in enumerate(counts):
+            for step in range(m):
+                wider[place + step] += value
+        counts = wider
+    total, sums = 0, []
+    for value in counts:
+        total += value
+        sums.append(total)
+    return tuple(sums)
+
+
+def _exact_p(n: int, fewest: int) -> float:
+    """Two-sided p where the fewer of discordant and concordant pairs number ``fewest``."""
+    at_most = _orders(n)
+    if 2 * fewest == comb(n, 2):
+        return 1.0
+    return min(1.0, 2 * (at_most[fewest] / at_most[-1]))
+
+
+def _normal_p(n: int, balance: int, ties_x: Ints, ties_y: Ints) -> float:
+    """Two-sided p of the normal approximation, its variance corrected for ties (Kendall 1970)."""
+    t, u = ties_x.astype(np.float64), ties_y.astype(np.float64)
+    variance = (n * (n - 1.0) * (2 * n + 5) - _spread(t) - _spread(u)) / 18
+    variance += float((t * (t - 1)).sum()) * float((u * (u - 1)).sum()) / (2.0 * n * (n - 1))
+    if n > 2:
+        both = float((t * (t - 1) * (t - 2)).sum()) * float((u * (u - 1) * (u - 2)).sum())
+        variance += both / (9.0 * n * (n - 1) * (n - 2))
+    if not variance > 0:
+        return 1.0
+    return float(erfc(abs(balance) / sqrt(variance) / sqrt(2)))
+
+
+def _spread(runs: Floats) -> float:
+    return float((runs * (runs - 1) * (2 * runs + 5)).sum())
+
+
+def kendall_matrix(columns: list[Floats]) -> CorrelationMatrix:
+    """τ-b of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
+    return matrix_of_pairs("kendall", columns, kendall)
