@@ -87,6 +87,15 @@ def test_long_sums_are_exact_too() -> None:
     assert moments(x).sum == pytest.approx(exact, rel=1e-15)
 
 
+@pytest.mark.parametrize("offset", [0.0, 1.2, 1e7, -1e9])
+def test_long_columns_keep_the_accuracy(offset: float) -> None:
+    x = np.random.default_rng(3).gamma(2.0, size=30_000) + offset
+    mean, variance = exact_moments(x)
+    found = moments(np.sort(x))
+    assert abs(found.mean - float(mean)) <= 2 * np.spacing(abs(float(mean)))
+    assert found.sd == pytest.approx(exact_sqrt(variance), rel=1e-14 if abs(offset) < 10 else 1e-12)
+
+
 @pytest.mark.parametrize("scale", [1e-300, 1.0, 1e300])
 def test_against_scipy_at_every_scale(scale: float) -> None:
     x = np.random.default_rng(1).gamma(2.0, size=501)

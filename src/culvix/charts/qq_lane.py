@@ -41,20 +41,21 @@ class QQLane(Lane):
             self.note("no Q-Q line: it needs a measurement with three values that are not all equal")
             return
         self.note("")
+        rows = picture.qq_rows
         self.low.setData(points.low, points.z)
         self.high.setData(points.high, points.z)
         self.band.set_edges(points.low, points.high, points.z)
         top = float(points.z[-1])
         self.line.setData([points.centre - points.slope * top, points.centre + points.slope * top], [-top, top])
-        rings_at = np.isin(points.rows, picture.flagged.rows)
-        _put(self.points, points.rows[~rings_at], points.value[~rings_at], points.z[~rings_at])
+        rings_at = np.isin(rows, picture.flagged.rows)
+        _put(self.points, rows[~rings_at], points.value[~rings_at], points.z[~rings_at])
         order = np.argsort(picture.flagged.rows)
-        place = order[np.searchsorted(picture.flagged.rows[order], points.rows[rings_at])]
-        marked = Marks(points.rows[rings_at], points.value[rings_at], picture.flagged.weights[place])
+        place = order[np.searchsorted(picture.flagged.rows[order], rows[rings_at])]
+        marked = Marks(rows[rings_at], points.value[rings_at], picture.flagged.weights[place])
         rings(self.flagged, marked, points.z[rings_at])
-        chosen = np.isin(points.rows, picture.selected.rows)
+        chosen = np.isin(rows, picture.selected.rows)
         style = halo(picture.selected.rows.size)
-        _put(self.selected, points.rows[chosen], points.value[chosen], points.z[chosen], **style)
+        _put(self.selected, rows[chosen], points.value[chosen], points.z[chosen], **style)
         self.setYRange(-top * 1.12, top * 1.12, padding=0)
 
     def clip(self) -> None:

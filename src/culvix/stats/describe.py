@@ -12,10 +12,10 @@ import numpy as np
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats
 from culvix.stats.intervals import Interval, mean_interval, median_interval, sd_interval
-from culvix.stats.moments import Moments, moments, standard_error_kurtosis, standard_error_skewness
+from culvix.stats.moments import Moments, accurate_mean, standard_error_kurtosis, standard_error_skewness
 from culvix.stats.quantiles import PERCENTILES, QUANTILE_TYPES, quantile
 from culvix.stats.sample import Sample
-from culvix.stats.sums import careful_sum
+from culvix.stats.sums import plain_sum
 
 __all__ = ["MAD_TO_SD", "Description", "describe"]
 
@@ -146,9 +146,9 @@ def _centre_and_spread(draft: _Draft, sample: Sample, centre: Moments) -> None:
     draft.put("sd", centre.sd, one if sample.n < 2 else _TOO_LARGE)
     draft.put("variance", _squared(centre.sd), one if sample.n < 2 else _TOO_LARGE)
     draft.put("se_mean", _ratio(centre.sd, sqrt(sample.n)), one if sample.n < 2 else _TOO_LARGE)
-    values, counts = sample.runs
-    most = int(counts.max())
-    if most > 1:
+    if sample.distinct < sample.n:
+        values, counts = sample.runs
+        most = int(counts.max())
         draft["modes"] = tuple(values[counts == most].tolist())
         draft["mode_count"] = most
     else:
@@ -192,9 +192,11 @@ def _robust(draft: _Draft, sample: Sample, trim: float) -> None:
     x = sample.sorted
     cut = int(trim * sample.n)
     kept = x[cut : sample.n - cut]
-    draft["trimmed_mean"] = moments(kept).mean
-    pulled = np.concatenate((np.full(cut, kept[0]), kept, np.full(cut, kept[-1])))
-    draft["winsorized_mean"] = moments(pulled).mean
+    trimmed = accurate_mean(kept)
+    draft["trimmed_mean"] = trimmed
+    # The values pulled in at each end stand where the outermost kept ones do.
+    inner, outer = kept.size / sample.n, cut / sample.n
+    draft["winsorized_mean"] = _held(inner * trimmed + outer * float(kept[0]) + outer * float(kept[-1]), x)
 
 
 def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:
@@ -204,9 +206,9 @@ def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:
         why = f"Only for values above zero; {count} of {sample.n} are zero or negative."
         draft.notes["geometric_mean"] = draft.notes["harmonic_mean"] = why
     else:
-        draft["geometric_mean"] = _held(float(np.exp(careful_sum(np.log(x)) / sample.n)), x)
+        draft["geometric_mean"] = _held(float(np.exp(plain_sum(np.log(x)) / sample.n)), x)
         # Scaled by the smallest value, no reciprocal can pass 1.
-        draft["harmonic_mean"] = _held(float(x[0]) / (careful_sum(x[0] / x) / sample.n), x)
+        draft["harmonic_mean"] = _held(float(x[0]) / (plain_sum(x[0] / x) / sample.n), x)
     if x[0] < 0 or centre.mean <= 0:
         draft.notes["cv"] = "Only where zero means none: the values are negative, or all zero."
     elif centre.sd is None:

@@ -1,7 +1,7 @@
 """Mean, spread, skewness and kurtosis from central sums that survive large offsets and extreme scales.
 
-Values are scaled by a power of two before anything is squared, deviations are taken from a carefully
-summed mean, and their own small mean is removed again (the corrected two-pass algorithm: Chan, Golub &
+Values are scaled by a power of two before anything is squared, deviations are taken from a first
+mean, and their own small mean is removed again (the corrected two-pass algorithm: Chan, Golub &
 LeVeque 1983). Skewness and kurtosis are named as in Joanes & Gill 1998.
 """
 
@@ -11,9 +11,12 @@ from math import isfinite, ldexp, sqrt
 import numpy as np
 
 from culvix.stats.arrays import Floats
-from culvix.stats.sums import binary_exponent, careful_sum
+from culvix.stats.sums import SHORT, binary_exponent, careful_sum, plain_sum
 
-__all__ = ["Moments", "moments", "standard_error_kurtosis", "standard_error_skewness"]
+__all__ = ["Moments", "accurate_mean", "moments", "standard_error_kurtosis", "standard_error_skewness"]
+
+_CANCELS = 1e-3
+"""A mean this small beside the largest value is the rest of a cancellation, which asks for a careful sum."""
 
 _SAFE_EXPONENT = 200
 """Fourth powers of values below 2**200 and above 2**-200 stay well inside a double."""
@@ -63,6 +66,13 @@ def _ldexp(value: float, exponent: int) -> float | None:
         return None
 
 
+def accurate_mean(x: Floats) -> float:
+    """Mean of ``x`` (shape ``(n,)``, finite, n ≥ 1), first roughly and then by its deviations."""
+    scaled, exponent = _scaled(x)
+    centre = plain_sum(scaled) / x.size
+    return ldexp(centre + plain_sum(scaled - centre) / x.size, exponent)
+
+
 def moments(x: Floats) -> Moments:
     """Moments of ``x`` (shape ``(n,)``, finite, n ≥ 1), in any order.
 
@@ -70,18 +80,28 @@ def moments(x: Floats) -> Moments:
     """
     n = int(x.size)
     scaled, exponent = _scaled(x)
-    total = careful_sum(scaled)
+    low, high = float(scaled.min()), float(scaled.max())
+    total = plain_sum(scaled)
+    cancels = abs(total) < _CANCELS * n * max(-low, high)
+    if cancels:
+        total = careful_sum(scaled)
     centre = total / n
-    mean = ldexp(centre, exponent)
-    if float(x.min()) == float(x.max()):
+    if low == high:
         # Summing equal values may round; their mean and spread are known without it.
         return Moments(n, _ldexp(total, exponent), float(x[0]), 0.0 if n > 1 else None, 0.0, None, None)
     deviations, spread_exponent = _scaled(scaled - centre)
-    deviations = deviations - careful_sum(deviations) / n
+    rest = plain_sum(deviations)
+    deviations -= rest / n
+    if not cancels and n > SHORT:
+        # What a plain sum left over; beside a careful one it would only be the rounding of the deviations.
+        left_over = ldexp(rest, spread_exponent)
+        centre, total = centre + left_over / n, total + left_over
+    mean = ldexp(centre, exponent)
     squares = deviations * deviations
-    m2 = careful_sum(squares) / n
-    g1 = careful_sum(squares * deviations) / n / (m2 * sqrt(m2))
-    g2 = careful_sum(squares * squares) / n / (m2 * m2) - 3
+    m2 = plain_sum(squares) / n
+    cubes = np.multiply(squares, deviations, out=deviations)
+    g1 = plain_sum(cubes) / n / (m2 * sqrt(m2))
+    g2 = plain_sum(np.multiply(squares, squares, out=squares)) / n / (m2 * m2) - 3
     shift = exponent + spread_exponent
     sd = _ldexp(sqrt(m2 * n / (n - 1)), shift) if n > 1 else None
     return Moments(n, _ldexp(total, exponent), mean, sd, _ldexp(sqrt(m2), shift), g1, g2)

@@ -6,6 +6,7 @@ drawing, never in their tails; the correlation of the points uses them all.
 """
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import sqrt
 
 import numpy as np
@@ -13,12 +14,11 @@ from scipy.special import betaincinv, ndtr, ndtri
 
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
-from culvix.stats.moments import moments
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
-from culvix.stats.sums import careful_sum
+from culvix.stats.sums import plain_sum
 
-__all__ = ["QQ", "normal_positions", "qq"]
+__all__ = ["QQ", "antisymmetric_product", "normal_positions", "qq", "straightness", "upper_positions"]
 
 _TAIL = 100
 
@@ -27,13 +27,13 @@ _TAIL = 100
 class QQ:
     """Points of the plot, ascending: ``value`` against normal quantile ``z`` (both shape ``(m,)``).
 
-    ``rows`` has each point's row. The line is value = ``centre`` + ``slope`` · z; ``low`` and ``high`` are the band in
-    the value's unit at each z. ``correlation`` is that of all ``n`` points.
+    ``places`` has each point's place in the sample's order (from 0). The line is value = ``centre`` + ``slope`` · z;
+    ``low`` and ``high`` are the band in the value's unit at each z. ``correlation`` is that of all ``n`` points.
     """
 
     value: Floats
     z: Floats
-    rows: Ints
+    places: Ints
     low: Floats
     high: Floats
     centre: float
@@ -53,8 +53,16 @@ class QQ:
         size = self.value.size
         at = np.unique(np.concatenate((np.arange(tail), middle, np.arange(size - tail, size))))
         return replace(
-            self, value=self.value[at], z=self.z[at], rows=self.rows[at], low=self.low[at], high=self.high[at]
+            self, value=self.value[at], z=self.z[at], places=self.places[at], low=self.low[at], high=self.high[at]
         )
+
+
+@lru_cache(maxsize=4)
+def upper_positions(n: int, a: float = 0.375) -> Floats:
+    """Normal quantiles of the plotting positions above the middle, largest first; shape ``(n // 2,)``, read-only."""
+    upper = np.asarray(-ndtri((np.arange(1, n // 2 + 1) - a) / (n + 1 - 2 * a)))
+    upper.setflags(write=False)
+    return upper
 
 
 def normal_positions(n: int, a: float = 0.375) -> Floats:
@@ -63,13 +71,26 @@ def normal_positions(n: int, a: float = 0.375) -> Floats:
         raise StatisticsError("There are no plotting positions without values.")
     if not 0 <= a < 1:
         raise StatisticsError(f"The constant of the plotting position lies between 0 and 1, not at {a}.")
-    lower = ndtri((np.arange(1, n // 2 + 1) - a) / (n + 1 - 2 * a))
-    middle = [0.0] if n % 2 else []
-    return np.concatenate((lower, middle, -lower[::-1]))
+    upper = upper_positions(n, a)
+    return np.concatenate((-upper, np.zeros(n % 2), upper[::-1]))
+
+
+def antisymmetric_product(y: Floats, upper: Floats) -> float:
+    """Σ y·z of ordered ``y`` with an antisymmetric z, whose upper half, largest first, is ``upper``."""
+    half = upper.size
+    return plain_sum(upper * (y[::-1][:half] - y[:half]))
+
+
+def straightness(sample: Sample, a: float = 0.375) -> tuple[float, float]:
+    """Correlation r of the Q-Q points of ``sample`` (with a spread), and 1−r² without cancellation."""
+    y, upper = sample.standardised, upper_positions(sample.n, a)
+    yy, zz = plain_sum(y * y), 2 * plain_sum(upper * upper)
+    yz, root = antisymmetric_product(y, upper), sqrt(yy * zz)
+    return min(yz / root, 1.0), min(max((root - yz) * (root + yz) / (yy * zz), 0.0), 1.0)
 
 
 def qq(
-    sample: Sample, *, a: float = 0.375, line: str = "moments", level: float = 0.95, points: int = 2000
+    sample: Sample, *, a: float = 0.375, line: str = "moments", level: float = 0.95, points: int = 1000
 ) -> QQ | None:
     """Q-Q points of ``sample``; None where fewer than three values or no spread leave no line.
 
@@ -83,8 +104,7 @@ def qq(
     x, n = sample.sorted, sample.n
     if n < 3 or x[0] == x[-1]:
         return None
-    z = normal_positions(n, a)
-    centre, slope = _line(x, line)
+    centre, slope = _line(sample, line)
     if slope is None or not slope > 0 or not np.isfinite(slope):
         return None
     at = _thinned(n, points)
@@ -96,25 +116,16 @@ def qq(
         low, high = centre + slope * low_z, centre + slope * high_z
     if not (np.isfinite(low).all() and np.isfinite(high).all()):
         return None
-    return QQ(x[at], z[at], sample.rows[at], low, high, centre, slope, line, _correlation(x, z), level, n)
+    z = normal_positions(n, a)[at]
+    return QQ(x[at], z, at, low, high, centre, slope, line, straightness(sample, a)[0], level, n)
 
 
-def _line(x: Floats, line: str) -> tuple[float, float | None]:
-    if line == "moments":
-        centre = moments(x)
+def _line(sample: Sample, line: str) -> tuple[float, float | None]:
+    x, centre = sample.sorted, sample.moments
+    if line == "moments" and centre is not None:
         return centre.mean, centre.sd
     q1, q3 = quantile(x, 0.25), quantile(x, 0.75)
     return q1 / 2 + q3 / 2, (q3 - q1) / (2 * float(ndtri(0.75)))
-
-
-def _correlation(x: Floats, z: Floats) -> float:
-    centre = moments(x)
-    spread = centre.sd_n
-    if not spread:
-        return 0.0
-    standard = x / spread - centre.mean / spread
-    r = careful_sum(standard * z) / sqrt(careful_sum(standard * standard) * careful_sum(z * z))
-    return min(r, 1.0)
 
 
 def _thinned(n: int, points: int) -> Ints:

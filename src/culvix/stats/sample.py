@@ -10,12 +10,13 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike
+from scipy.special import ndtr
 
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.moments import Moments, moments
 
-__all__ = ["Sample", "median_of_sorted"]
+__all__ = ["Sample", "kth_distance", "median_of_sorted"]
 
 
 def median_of_sorted(x: Floats) -> float:
@@ -26,6 +27,25 @@ def median_of_sorted(x: Floats) -> float:
     low, high = float(x[middle - 1]), float(x[middle])
     centre = (low + high) / 2
     return centre if np.isfinite(centre) else low / 2 + high / 2
+
+
+def kth_distance(x: Floats, centre: float, k: int) -> float:
+    """The ``k``-th smallest distance (k from 1) of the ascending ``x`` (shape ``(n,)``) from ``centre``.
+
+    The nearest k values stand side by side; bisection finds where.
+    """
+    low, high = 0, x.size - k
+
+    def reach(start: int) -> float:
+        return max(float(x[start + k - 1]) - centre, centre - float(x[start]))
+
+    while low < high:
+        middle = (low + high) // 2
+        if float(x[middle + k - 1]) - centre >= centre - float(x[middle]):
+            high = middle
+        else:
+            low = middle + 1
+    return min(reach(low), reach(low - 1)) if low else reach(low)
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,9 +127,31 @@ class Sample:
         starts = np.flatnonzero(np.concatenate(([True], ordered[1:] != ordered[:-1])))
         return ordered[starts], np.diff(np.append(starts, ordered.size))
 
-    @property
+    @cached_property
     def distinct(self) -> int:
-        return int(self.runs[0].size)
+        ordered: Floats | Ints = self.sorted if self.exact is None else self.exact
+        return int(np.count_nonzero(ordered[1:] != ordered[:-1])) + 1 if ordered.size else 0
+
+    @cached_property
+    def standardised(self) -> Floats:
+        """``sorted`` less its mean, over its SD; for samples with a spread. Bulky: see `release`."""
+        centre = self.moments
+        if centre is None or not centre.sd:
+            return np.zeros(self.n)
+        if abs(centre.mean) + centre.sd > 1e300:
+            # Halves keep the differences inside a double.
+            return np.asarray((self.sorted / 2 - centre.mean / 2) / (centre.sd / 2))
+        return np.asarray((self.sorted - centre.mean) / centre.sd)
+
+    @cached_property
+    def normal_shares(self) -> Floats:
+        """Φ of ``standardised``: the share of a normal with this mean and SD below each value. Bulky: see `release`."""
+        return np.asarray(ndtr(self.standardised))
+
+    def release(self) -> None:
+        """Let go of the bulky arrays that the tests of normality share; they are made anew when asked for."""
+        for name in ("standardised", "normal_shares"):
+            self.__dict__.pop(name, None)
 
     @cached_property
     def moments(self) -> Moments | None:
@@ -126,8 +168,8 @@ class Sample:
         """Median absolute deviation from the median, unscaled; infinite beyond the range of a double."""
         if not self.n:
             return float("nan")
-        with np.errstate(over="ignore"):
-            return median_of_sorted(np.sort(np.abs(self.sorted - self.median)))
+        middle = [kth_distance(self.sorted, self.median, k) for k in {(self.n + 1) // 2, self.n // 2 + 1}]
+        return sum(value / len(middle) for value in middle)
 
     def below(self, value: float) -> int:
         """Number of finite values strictly below ``value``."""
@@ -136,6 +178,31 @@ class Sample:
     def above(self, value: float) -> int:
         """Number of finite values strictly above ``value``."""
         return self.n - int(np.searchsorted(self.sorted, value, side="right"))
+
+    @cached_property
+    def _tails(self) -> tuple[int, int, Ints]:
+        """Numbers of the smallest and of the largest values whose rows are known, and those rows in order of value.
+
+        A twentieth at each end: most questions about rows are about those, and finding them is much less work than
+        ordering all rows.
+        """
+        x, share = self.sorted, self.n // 20
+        if self.n < 1000 or x[share] == x[self.n - 1 - share]:
+            return self.n, 0, self.rows
+        with np.errstate(invalid="ignore"):
+            outer = np.flatnonzero((self.values < x[share]) | (self.values > x[self.n - 1 - share]))
+        if not self.all_finite:
+            outer = outer[np.isfinite(self.values[outer])]
+        ordered = outer[np.argsort(self.values[outer], kind="stable")]
+        low = self.below(float(x[share]))
+        return low, int(ordered.size) - low, ordered
+
+    def outer_rows(self, low: int, high: int) -> Ints:
+        """Rows of the ``low`` smallest and the ``high`` largest values, in order of value; ties stand in row order."""
+        known_low, known_high, rows = self._tails
+        if low > known_low or high > known_high or "rows" in self.__dict__:
+            rows = self.rows
+        return np.concatenate((rows[:low], rows[rows.size - high :]))
 
     def without(self, rows: Ints) -> "Sample":
         """The same sample with the values of ``rows`` missing."""

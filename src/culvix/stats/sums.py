@@ -10,18 +10,18 @@ from math import fsum
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["binary_exponent", "careful_sum"]
+__all__ = ["SHORT", "binary_exponent", "careful_sum", "plain_sum"]
 
-_SHORT = 4096
+SHORT = 4096
 
 
 def careful_sum(x: NDArray[np.float64]) -> float:
     """Sum of ``x`` (shape ``(n,)``, finite, no partial sum beyond the range of a double)."""
-    if x.size <= _SHORT:
+    if x.size <= SHORT:
         return fsum(x.tolist())
     high = x
     low: NDArray[np.float64] | None = None
-    while high.size > _SHORT:
+    while high.size > SHORT:
         half = high.size // 2
         a, b, rest = high[:half], high[half : 2 * half], high[2 * half :]
         total = a + b
@@ -35,6 +35,11 @@ def careful_sum(x: NDArray[np.float64]) -> float:
         high = np.concatenate((total, rest)) if rest.size else total
         low = error
     return fsum(high.tolist() + ([] if low is None else low.tolist()))
+
+
+def plain_sum(x: NDArray[np.float64]) -> float:
+    """Sum of ``x`` by pairwise addition, exact for short arrays: for sums without much cancellation."""
+    return fsum(x.tolist()) if x.size <= SHORT else float(x.sum())
 
 
 def binary_exponent(x: NDArray[np.float64]) -> int:

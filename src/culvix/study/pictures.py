@@ -81,6 +81,7 @@ class ShapePicture:
     reference: tuple[float, float] | None
     box: BoxNumbers | None
     qq: QQ | None
+    qq_rows: Ints
     spans: tuple[Span, ...]
     flagged: Marks
     excluded: Marks
@@ -121,6 +122,7 @@ def shape_picture(
     # Between two codes there is nothing for a curve to run through.
     smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED)
     two_valued = analysis.column.role is Role.YES_NO
+    points = analysis.qq.thinned(qq_points) if analysis.qq and not two_valued else None
     return ShapePicture(
         title=analysis.column.title,
         unit=analysis.column.unit,
@@ -131,7 +133,8 @@ def shape_picture(
         curve=_thin(analysis.density, sample) if smooth else None,
         reference=(centre.mean, centre.sd) if smooth and centre and centre.sd else None,
         box=_box(analysis),
-        qq=analysis.qq.thinned(qq_points) if analysis.qq and not two_valued else None,
+        qq=points,
+        qq_rows=sample.rows[points.places] if points else np.zeros(0, dtype=np.int64),
         spans=() if two_valued else _spans(analysis),
         flagged=Marks.at(flags.rows[plain], imported.values[flags.rows[plain]], flags.agreement[plain]),
         excluded=Marks.at(excluded, imported.values[excluded]),

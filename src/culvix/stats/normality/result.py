@@ -2,13 +2,9 @@
 
 from dataclasses import dataclass
 
-import numpy as np
-from scipy.special import log_ndtr
-
-from culvix.stats.arrays import Floats
 from culvix.stats.sample import Sample
 
-__all__ = ["NormalityResult", "log_tails", "standardised", "too_few"]
+__all__ = ["NormalityResult", "too_few"]
 
 
 @dataclass(frozen=True)
@@ -35,19 +31,6 @@ def too_few(sample: Sample, method: str, symbol: str, smallest: int) -> Normalit
         return NormalityResult(method, symbol, None, None, n, why)
     if sample.sorted[0] == sample.sorted[-1]:
         return NormalityResult(method, symbol, None, None, n, "All values are equal, so there is no shape to test.")
+    if sample.moments is None or not sample.moments.sd:
+        return NormalityResult(method, symbol, None, None, n, "The SD is beyond what a number can hold.")
     return None
-
-
-def standardised(sample: Sample) -> Floats:
-    """The ordered values less their mean, over their SD (n−1); shape ``(n,)``. Safe at any scale."""
-    x = sample.sorted
-    exponent = int(np.frexp(max(abs(float(x[0])), abs(float(x[-1]))))[1])
-    scaled = Sample(np.ldexp(x, -exponent))
-    centre = scaled.moments
-    assert centre is not None and centre.sd
-    return (scaled.sorted - centre.mean) / centre.sd
-
-
-def log_tails(y: Floats) -> tuple[Floats, Floats]:
-    """ln Φ(y) and ln(1−Φ(y)), both without cancellation."""
-    return np.asarray(log_ndtr(y)), np.asarray(log_ndtr(-y))

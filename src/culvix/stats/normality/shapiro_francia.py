@@ -4,14 +4,13 @@ Royston 1993 gives the normalising transformation of ln(1−W′) for n from 5 t
 0.002 around 0.05; beyond n = 5000 the formula is extrapolated and the result says so.
 """
 
-from math import log, sqrt
+from math import log
 
 from scipy.special import ndtr
 
-from culvix.stats.normality.result import NormalityResult, standardised, too_few
-from culvix.stats.qq import normal_positions
+from culvix.stats.normality.result import NormalityResult, too_few
+from culvix.stats.qq import straightness
 from culvix.stats.sample import Sample
-from culvix.stats.sums import careful_sum
 
 __all__ = ["shapiro_francia"]
 
@@ -23,10 +22,8 @@ def shapiro_francia(sample: Sample) -> NormalityResult:
     refused = too_few(sample, "shapiro_francia", "W′", 5)
     if refused:
         return refused
-    n, y, z = sample.n, standardised(sample), normal_positions(sample.n)
-    yy, zz, yz = careful_sum(y * y), careful_sum(z * z), careful_sum(y * z)
-    root = sqrt(yy * zz)
-    lack = min(max((root - yz) * (root + yz) / (yy * zz), 1e-300), 1.0)
+    n = sample.n
+    lack = max(straightness(sample)[1], 1e-300)
     u = log(n)
     v = log(u)
     mean, sd = -1.2725 + 1.0521 * (v - u), 1.0308 - 0.26758 * (v + 2 / u)

@@ -8,13 +8,13 @@ result says that it is approximate. W agrees with the published algorithm to abo
 from math import asin, exp, log, pi, sqrt
 
 import numpy as np
-from scipy.special import ndtr, ndtri
+from scipy.special import ndtr
 
 from culvix.stats.arrays import Floats
-from culvix.stats.moments import moments
 from culvix.stats.normality.result import NormalityResult, too_few
+from culvix.stats.qq import antisymmetric_product, upper_positions
 from culvix.stats.sample import Sample
-from culvix.stats.sums import careful_sum
+from culvix.stats.sums import plain_sum
 
 __all__ = ["LARGEST_N", "shapiro_wilk", "weights"]
 
@@ -34,8 +34,8 @@ def shapiro_wilk(sample: Sample) -> NormalityResult:
     refused = too_few(sample, "shapiro_wilk", "W", 3)
     if refused:
         return refused
-    x, n = sample.sorted, sample.n
-    w, lack = _statistic(x)
+    n = sample.n
+    w, lack = _statistic(sample)
     p = _p_value(w, lack, n)
     note = None
     if n > LARGEST_N:
@@ -49,11 +49,10 @@ def _polynomial(coefficients: tuple[float, ...], x: float) -> float:
 
 def weights(n: int) -> Floats:
     """Weights of the upper half of the order statistics, largest first; shape ``(n // 2,)``."""
-    half = n // 2
     if n == 3:
         return np.array([sqrt(0.5)])
-    m = -ndtri((np.arange(1, half + 1) - 0.375) / (n + 0.25))
-    total = 2 * careful_sum(m * m)
+    m = upper_positions(n)
+    total = 2 * plain_sum(m * m)
     root = 1 / sqrt(n)
     first = _polynomial(_LAST, root) + m[0] / sqrt(total)
     if n <= 5:
@@ -68,20 +67,12 @@ def weights(n: int) -> Floats:
     return np.asarray(a, dtype=np.float64)
 
 
-def _statistic(x: Floats) -> tuple[float, float]:
+def _statistic(sample: Sample) -> tuple[float, float]:
     """W and 1−W, the latter without cancellation."""
-    n = x.size
-    upper = weights(n)
-    a = np.concatenate((-upper, np.zeros(n % 2), upper[::-1]))
-    centre = moments(x)
-    # Scaled by a power of two so that squares of extreme values neither overflow nor vanish.
-    exponent = int(np.frexp(max(abs(float(x[0])), abs(float(x[-1]))))[1])
-    y = np.ldexp(x, -exponent) - np.ldexp(centre.mean, -exponent)
-    y = y / max(-float(y[0]), float(y[-1]))
-    saa, syy, say = careful_sum(a * a), careful_sum(y * y), careful_sum(a * y)
-    root = sqrt(saa * syy)
-    lack = (root - say) * (root + say) / (saa * syy)
-    lack = min(max(lack, 0.0), 1.0)
+    upper, y = weights(sample.n), sample.standardised
+    saa, syy = 2 * plain_sum(upper * upper), plain_sum(y * y)
+    say, root = antisymmetric_product(y, upper), sqrt(saa * syy)
+    lack = min(max((root - say) * (root + say) / (saa * syy), 0.0), 1.0)
     return 1 - lack, lack
 
 

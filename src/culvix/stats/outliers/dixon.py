@@ -77,8 +77,8 @@ def dixon(sample: Sample, *, alpha: float = 0.05) -> OutlierResult:
     note = "A test for one outlier only: several may hide each other."
     if max(low, high) <= bound:
         return by_test("dixon", "ratio", n, settings, note)
-    row = sample.rows[0] if low > high else sample.rows[-1]
-    return by_test("dixon", "ratio", n, settings, note, rows=[int(row)], scores=[max(low, high)])
+    row = int(sample.outer_rows(*((1, 0) if low > high else (0, 1)))[0])
+    return by_test("dixon", "ratio", n, settings, note, rows=[row], scores=[max(low, high)])
 
 
 def _ratio(x: Floats) -> float | None:

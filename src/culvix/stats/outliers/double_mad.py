@@ -21,8 +21,7 @@ def double_mad(sample: Sample, *, k: float = 3.0) -> OutlierResult:
     x, centre = sample.sorted, sample.median
     scales = (0.0, 0.0)
     if sample.n:
-        with np.errstate(over="ignore"):
-            below, above = (centre - x[x <= centre])[::-1], x[x >= centre] - centre
-        scales = median_of_sorted(below) * MAD_TO_SD, median_of_sorted(above) * MAD_TO_SD
+        below, above = x[: np.searchsorted(x, centre, side="right")], x[np.searchsorted(x, centre) :]
+        scales = (centre - median_of_sorted(below)) * MAD_TO_SD, (median_of_sorted(above) - centre) * MAD_TO_SD
     why = "The MAD of one side is 0: at least half of the values there equal the median."
     return around("double_mad", sample, centre, scales, k, "scaled MADs", {"k": k}, why)

@@ -6,10 +6,10 @@ rest is normal.
 """
 
 import numpy as np
-from scipy.special import stdtr
+from scipy.special import stdtr, stdtrit
 
 from culvix.stats.outliers.modified_z import robust_scale
-from culvix.stats.outliers.result import OutlierResult, by_test, cannot_flag, check_level, distances
+from culvix.stats.outliers.result import OutlierResult, beyond, by_test, cannot_flag, check_level, distances
 from culvix.stats.sample import Sample
 
 __all__ = ["fdr"]
@@ -24,13 +24,12 @@ def fdr(sample: Sample, *, q: float = 0.01) -> OutlierResult:
         scale, note = robust_scale(sample)
     if n < 3 or not scale or not np.isfinite(scale):
         return cannot_flag("fdr", "robust t", n, settings, note or "Needs at least 3 values with a spread.")
-    scores = distances(sample.sorted, sample.median, scale)
-    # Only the tails can be flagged: the search ends at the largest rank whose p passes its share of the rate.
+    # p cannot pass its share of the rate before it passes the rate itself, so only the tails are looked at.
+    reach = float(stdtrit(n - 1, 1 - q / 2)) * scale
+    values, rows = beyond(sample, sample.median - reach, sample.median + reach)
+    scores = distances(values, sample.median, scale)
     order = np.argsort(-np.abs(scores), kind="stable")
     p = 2 * stdtr(n - 1, -np.abs(scores[order]))
-    passed = np.flatnonzero(p <= q * np.arange(1, n + 1) / n)
-    found = order[: int(passed[-1]) + 1] if passed.size else order[:0]
-    found = np.sort(found)
-    return by_test(
-        "fdr", "robust t", n, settings, note, rows=sample.rows[found].tolist(), scores=scores[found].tolist()
-    )
+    passed = np.flatnonzero(p <= q * np.arange(1, p.size + 1) / n)
+    found = np.sort(order[: int(passed[-1]) + 1 if passed.size else 0])
+    return by_test("fdr", "robust t", n, settings, note, rows=rows[found].tolist(), scores=scores[found].tolist())

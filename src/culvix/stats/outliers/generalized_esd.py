@@ -9,8 +9,7 @@ from math import sqrt
 import numpy as np
 from scipy.special import stdtrit
 
-from culvix.stats.arrays import Floats
-from culvix.stats.outliers.result import OutlierResult, by_test, cannot_flag, check_level
+from culvix.stats.outliers.result import OutlierResult, by_test, cannot_flag, check_level, distances
 from culvix.stats.sample import Sample
 
 __all__ = ["esd_bound", "generalized_esd"]
@@ -35,35 +34,43 @@ def generalized_esd(sample: Sample, *, alpha: float = 0.05, k: int = 10) -> Outl
     if n < 5 or sample.moments is None or not sample.moments.sd:
         why = "Needs at least 5 values that are not all equal, with a spread a number can hold."
         return cannot_flag("generalized_esd", "deviate", n, settings, why)
-    deviates, order = _deviates(sample.sorted, most)
+    deviates, order = _deviates(sample, most)
     passed = [step for step, d in enumerate(deviates, start=1) if d > esd_bound(n, step, alpha)]
     found = passed[-1] if passed else 0
     note = f"With n = {n} the bounds are rough; they hold from about n = 25." if n < 25 else None
-    rows = sample.rows[order[:found]].tolist()
+    low = sum(place < n // 2 for place in order[:found])
+    outer = dict(zip(sorted(order[:found]), sample.outer_rows(low, found - low).tolist(), strict=True))
+    rows = [outer[place] for place in order[:found]]
     return by_test("generalized_esd", "deviate", n, settings, note, rows=rows, scores=deviates[:found])
 
 
-def _deviates(x: Floats, most: int) -> tuple[list[float], list[int]]:
-    """The deviates of up to ``most`` steps and the places (in ``x``, ascending) taken out."""
-    size = float(np.abs(x).max())
-    scaled = x / size
-    # Deviations from the median stay small, so that sums can be kept up as values are taken out.
-    scaled = scaled - scaled[x.size // 2]
-    total, squares = float(scaled.sum()), float((scaled * scaled).sum())
-    low, high, deviates, order = 0, x.size - 1, [], []
-    for _ in range(most):
-        n = high - low + 1
-        mean = total / n
-        variance = (squares - total * mean) / (n - 1)
-        if not variance > 1e-14 * squares / n:
-            inner = scaled[low : high + 1]
-            variance = float(((inner - mean) ** 2).sum()) / (n - 1)
+def _deviates(sample: Sample, most: int) -> tuple[list[float], list[int]]:
+    """The deviates of up to ``most`` steps and the places (in order of value) taken out.
+
+    Sums of the standardised values are kept up as values are taken out; where little is left of them, they are
+    worked out anew.
+    """
+    x, centre = sample.sorted, sample.moments
+    assert centre is not None and centre.sd
+    edge = min(most, x.size // 2)
+    ends = np.concatenate((x[:edge], x[x.size - edge :]))
+    low_end, high_end = np.split(distances(ends, centre.mean, centre.sd), 2)
+    low = high = 0
+    n, total, squares = x.size, 0.0, float(x.size - 1)
+    deviates: list[float] = []
+    order: list[int] = []
+    for _ in range(edge):
+        mean, variance = total / n, (squares - total * total / n) / (n - 1)
+        if not variance > 1e-6:
+            inner = distances(x[low : x.size - high], centre.mean, centre.sd)
+            total, squares = float(inner.sum()), float((inner * inner).sum())
+            mean, variance = float(inner.mean()), float(inner.var(ddof=1))
         if not variance > 0:
             break
-        place = low if mean - scaled[low] > scaled[high] - mean else high
-        value = float(scaled[place])
+        take_low = mean - low_end[low] > high_end[edge - 1 - high] - mean
+        value = float(low_end[low] if take_low else high_end[edge - 1 - high])
         deviates.append(abs(value - mean) / sqrt(variance))
-        order.append(place)
-        total, squares = total - value, squares - value * value
-        low, high = (low + 1, high) if place == low else (low, high - 1)
+        order.append(low if take_low else x.size - 1 - high)
+        low, high = (low + 1, high) if take_low else (low, high + 1)
+        n, total, squares = n - 1, total - value, squares - value * value
     return deviates, order

@@ -86,7 +86,9 @@ def by_test(
 def extreme(sample: Sample, centre: float, scale: float) -> tuple[int, float]:
     """Row and score of the value farthest from ``centre`` in units of ``scale``; the higher one of two as far."""
     low, high = distances(sample.sorted[[0, -1]], centre, scale).tolist()
-    return (int(sample.rows[-1]), high) if high >= -low else (int(sample.rows[0]), low)
+    if high >= -low:
+        return int(sample.outer_rows(0, 1)[0]), high
+    return int(sample.outer_rows(1, 0)[0]), low
 
 
 def around(
@@ -127,4 +129,4 @@ def beyond(sample: Sample, lower: float, upper: float) -> tuple[Floats, Ints]:
     high = int(np.searchsorted(x, upper, side="right"))
     if low == 0 and high == x.size:
         return NO_SCORES, NO_ROWS
-    return np.concatenate((x[:low], x[high:])), np.concatenate((sample.rows[:low], sample.rows[high:]))
+    return np.concatenate((x[:low], x[high:])), sample.outer_rows(low, x.size - high)

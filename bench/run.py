@@ -1,0 +1,127 @@
+"""Speed as ratios measured side by side in one run:  ./culvix bench
+
+Prints one JSON object on standard output. Each ratio pairs our work with a yardstick on the same data, in turn, and
+takes the median of the pairs, so that it holds on a machine whose speed drifts.
+"""
+
+import json
+import statistics
+import sys
+import time
+import tracemalloc
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from scipy import stats as general
+
+sys.path.insert(0, str(Path(__file__).parent))
+
+from composition import compose
+
+from culvix.stats.correlation import pearson_matrix, spearman_matrix
+from culvix.stats.describe import describe
+from culvix.stats.histogram import histogram
+from culvix.stats.kendall import kendall
+from culvix.stats.medcouple import medcouple
+from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.qq import qq
+from culvix.stats.robust_scale import qn, sn
+from culvix.stats.sample import Sample
+
+N = 1_000_000
+
+
+def column() -> np.ndarray:
+    """A million gamma values, one in twenty missing."""
+    draw = np.random.default_rng(7)
+    values = draw.gamma(2.0, size=N)
+    values[draw.random(N) < 0.05] = np.nan
+    return values
+
+
+def prompt_profile(values: np.ndarray) -> None:
+    """Everything of the first tier, from the raw column."""
+    sample = Sample(values)
+    describe(sample)
+    histogram(sample)
+    qq(sample)
+    for test in NORMALITY_TESTS.values():
+        test.run(sample)
+    for method in OUTLIER_METHODS.values():
+        if not method.deferred:
+            method.run(sample)
+
+
+def seconds(work: Callable[[], object]) -> float:
+    begun = time.perf_counter()
+    work()
+    return time.perf_counter() - begun
+
+
+def ratio(ours: Callable[[], object], yardstick: Callable[[], object], pairs: int = 5) -> float:
+    """Median of ours over the yardstick, measured in turn after one warm-up of each."""
+    ours(), yardstick()
+    return statistics.median(seconds(ours) / seconds(yardstick) for _ in range(pairs))
+
+
+def table(rows: int, columns: int) -> tuple[list[np.ndarray], np.ndarray]:
+    """Correlated columns with one cell in twenty missing, and the same table complete."""
+    draw = np.random.default_rng(11)
+    complete = draw.normal(size=(rows, columns)) + draw.normal(size=(rows, 1))
+    holes = np.where(draw.random(complete.shape) < 0.05, np.nan, complete)
+    return list(np.ascontiguousarray(holes.T)), np.ascontiguousarray(complete.T)
+
+
+def deferred(values: np.ndarray) -> dict[str, float]:
+    """Seconds of each deferred figure on a fresh sample that is already sorted."""
+    work: dict[str, Callable[[Sample], object]] = {"sn": sn, "qn": qn, "medcouple": medcouple}
+    work |= {key: method.run for key, method in OUTLIER_METHODS.items() if method.deferred}
+    found = {}
+    for name, run in work.items():
+        sample = Sample(values)
+        assert sample.n and sample.moments
+        found[name] = round(seconds(lambda run=run, sample=sample: run(sample)), 3)
+    return found
+
+
+def peak_memory_vs_column(values: np.ndarray) -> float:
+    tracemalloc.start()
+    prompt_profile(values)
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    return peak / values.nbytes
+
+
+def false_positive_rates(samples: int = 20_000, n: int = 60) -> dict[str, float]:
+    """Share of normal samples that each test rejects at 0.05."""
+    draw = np.random.default_rng(13)
+    counts = dict.fromkeys(NORMALITY_TESTS, 0)
+    for _ in range(samples):
+        sample = Sample(draw.normal(size=n))
+        for key, test in NORMALITY_TESTS.items():
+            p = test.run(sample).p
+            counts[key] += p is not None and p < 0.05
+    return {key: round(count / samples, 4) for key, count in counts.items()}
+
+
+def main() -> None:
+    values = column()
+    holes, complete = table(100_000, 50)
+    x, y = complete[0], complete[1]
+    figures = {
+        "profile_vs_sort": ratio(lambda: prompt_profile(values), lambda: np.sort(values), 9),
+        "deferred_s": deferred(values),
+        "profile_vs_composition": 1 / ratio(lambda: prompt_profile(values), lambda: compose(values), 1),
+        "correlation_vs_corrcoef": ratio(lambda: pearson_matrix(holes), lambda: np.corrcoef(complete)),
+        "spearman_vs_corrcoef": ratio(lambda: spearman_matrix(holes[:10]), lambda: np.corrcoef(complete), 1),
+        "kendall_pair_ms": 1000 * seconds(lambda: kendall(x, y)),
+        "kendall_vs_general": ratio(lambda: kendall(x, y), lambda: general.kendalltau(x, y), 3),
+        "peak_memory_vs_column": peak_memory_vs_column(values),
+        "false_positive_rate_at_0.05": false_positive_rates(),
+    }
+    print(json.dumps({k: round(v, 3) if isinstance(v, float) else v for k, v in figures.items()}, indent=1))
+
+
+if __name__ == "__main__":
+    main()
