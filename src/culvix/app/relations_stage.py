@@ -18,7 +18,7 @@ from culvix.stats.display import count, number, p_value, plural, signed, signifi
 from culvix.stats.methods import CORRELATION_KINDS
 from culvix.study.analysis import ColumnAnalysis, analyse
 from culvix.study.pictures import pair_picture
-from culvix.study.relations import PairView, RankedPair, view_pair
+from culvix.study.relations import RANKING, PairView, RankedPair, view_pair
 
 __all__ = ["PairMargin", "RelationsStage"]
 
@@ -29,7 +29,12 @@ class _Pairs(HeadedTable):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.pairs: list[RankedPair] = []
-        self.heads = ["column", "with", *(f"{kind.name} {kind.symbol}" for kind in CORRELATION_KINDS.values()), "n"]
+        self.heads = [
+            "column",
+            "with",
+            *(f"{CORRELATION_KINDS[key].name} {CORRELATION_KINDS[key].symbol}" for key in RANKING),
+            "n",
+        ]
 
     def put(self, pairs: tuple[RankedPair, ...]) -> None:
         self.beginResetModel()
@@ -55,7 +60,7 @@ class _Pairs(HeadedTable):
         return (pair.x, pair.y)[place] if place < 2 else count(pair.n)
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
-        kinds = list(CORRELATION_KINDS)
+        kinds = RANKING
 
         def key(pair: RankedPair) -> Any:
             if column < 2:

@@ -15,7 +15,7 @@ from culvix.stats.display import count, number, p_value, plural, signed, signifi
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
-from culvix.study.relations import rank_pairs, view_pair
+from culvix.study.relations import RANKING, rank_pairs, view_pair
 from culvix.study.study import Study
 from culvix.tables.table import Column, Role
 from culvix.version import VERSION
@@ -205,7 +205,7 @@ def _relations(study: Study, draw: Draw) -> dict[str, Any]:
     best = ranked.pairs[0]
     return {
         "note": note if left_out else "",
-        "kinds": [f"{kind.name} {kind.symbol}" for kind in CORRELATION_KINDS.values()],
+        "kinds": [f"{CORRELATION_KINDS[key].name} {CORRELATION_KINDS[key].symbol}" for key in RANKING],
         "pairs": pairs,
         **_strongest(study, best.x, best.y, draw),
     }

@@ -197,21 +197,43 @@ def matrix_of_pairs(
     return matrix
 
 
+def _fill(column: Floats, row: Floats, present: Floats) -> None:
+    """Put ``column`` into ``row``, centred and scaled, with zeros where ``present`` becomes zero too.
+
+    Any centre and scale near the column's own will do: what they leave is taken out of each pair's sums.
+    """
+    mask = np.isfinite(column)
+    np.copyto(present, mask)
+    n = int(np.count_nonzero(mask))
+    np.copyto(row, column)
+    if n < row.size:
+        row[~mask] = 0.0
+    if not n:
+        return
+    largest = float(max(row.max(), -row.min()))
+    if largest > 1e150 or 0 < largest < 1e-150:
+        row /= largest
+    row -= float(row.sum()) / n
+    if n < row.size:
+        row *= present
+    reach = float(max(row.max(), -row.min()))
+    if reach > 0:
+        row /= reach
+
+
 def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
     """Pearson correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
     k = len(columns)
     if not k:
         return _blank("pearson", 0)
-    table = np.zeros((columns[0].size, k))
-    present = np.zeros(table.shape)
+    table = np.empty((k, columns[0].size))
+    present = np.empty(table.shape)
     for j, column in enumerate(columns):
-        mask = present_pairs(column, columns[0]) | np.isfinite(column)
-        scaled = _standardised(column[mask]) if mask.any() else None
-        present[mask, j] = 1
-        if scaled is not None:
-            table[mask, j] = scaled
-    n = present.T @ present
-    sums, squares, products = table.T @ present, (table * table).T @ present, table.T @ table
+        present_pairs(column, columns[0])
+        _fill(column, table[j], present[j])
+    n = present @ present.T
+    products, sums = table @ table.T, table @ present.T
+    squares = np.multiply(table, table, out=table) @ present.T
     with np.errstate(divide="ignore", invalid="ignore"):
         spread = squares - sums * sums / n
         r = (products - sums * sums.T / n) / np.sqrt(spread * spread.T)
@@ -220,7 +242,9 @@ def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
     r = np.clip(r, -1, 1)
     np.fill_diagonal(r, 1.0)
     p = np.full((k, k), np.nan)
-    p[trusted] = _p_values(r[trusted], n[trusted])
+    upper = np.triu(trusted)
+    p[upper] = _p_values(r[upper], n[upper])
+    p = np.where(upper, p, p.T)
     matrix = CorrelationMatrix("pearson", np.where(trusted, r, np.nan), p, n.astype(np.int64))
     for i, j in np.argwhere(~trusted):
         if i <= j:

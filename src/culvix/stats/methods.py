@@ -4,7 +4,7 @@ A method is one small module with one public function and one row here. Keys are
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from types import MappingProxyType
 from typing import TypeVar
 
@@ -39,6 +39,7 @@ from culvix.stats.outliers.qn_distance import qn_distance
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.outliers.valid_range import valid_range
 from culvix.stats.outliers.z_score import z_score
+from culvix.stats.robust_correlation import biweight, biweight_matrix, winsorized, winsorized_matrix
 from culvix.stats.sample import Sample
 
 __all__ = [
@@ -98,11 +99,16 @@ class OutlierMethod(_Named):
 
 @dataclass(frozen=True)
 class CorrelationKind(_Named):
-    """A correlation coefficient, for a pair of columns and for all pairs of many."""
+    """A correlation coefficient, for a pair of columns and for all pairs of many.
+
+    ``ranks``: quick enough to rank all pairs by; ``documented``: its matrix stands in the profile document.
+    """
 
     run: Callable[[Floats, Floats], PairCorrelation]
     matrix: Callable[[list[Floats]], CorrelationMatrix]
-    symbol: str = field(default="r")
+    symbol: str = "r"
+    ranks: bool = False
+    documented: bool = True
 
 
 _Row = TypeVar("_Row", bound=_Named)
@@ -310,6 +316,7 @@ CORRELATION_KINDS = _table(
         source="Pearson 1896; t test, Student 1908",
         run=pearson,
         matrix=pearson_matrix,
+        ranks=True,
     ),
     CorrelationKind(
         key="spearman",
@@ -320,6 +327,7 @@ CORRELATION_KINDS = _table(
         run=spearman,
         matrix=spearman_matrix,
         symbol="ρ",
+        ranks=True,
     ),
     CorrelationKind(
         key="kendall",
@@ -330,6 +338,26 @@ CORRELATION_KINDS = _table(
         run=kendall,
         matrix=kendall_matrix,
         symbol="τ-b",
+    ),
+    CorrelationKind(
+        key="biweight",
+        name="Biweight",
+        short="biweight",
+        tells="A straight-line relation seen through weights that leave far values out.",
+        source="Wilcox 2012",
+        run=biweight,
+        matrix=biweight_matrix,
+        documented=False,
+    ),
+    CorrelationKind(
+        key="winsorized",
+        name="Winsorised",
+        short="winsorised",
+        tells="A straight-line relation after a fifth of each column's values is pulled in at either end.",
+        source="Wilcox 2012",
+        run=winsorized,
+        matrix=winsorized_matrix,
+        documented=False,
     ),
 )
 

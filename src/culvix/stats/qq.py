@@ -16,9 +16,9 @@ from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
-from culvix.stats.sums import plain_sum
+from culvix.stats.sums import SHORT, plain_sum
 
-__all__ = ["QQ", "antisymmetric_product", "normal_positions", "qq", "straightness", "upper_positions"]
+__all__ = ["QQ", "antisymmetric_product", "normal_positions", "qq", "straightness", "sum_of_squares", "upper_positions"]
 
 _TAIL = 100
 
@@ -81,10 +81,15 @@ def antisymmetric_product(y: Floats, upper: Floats) -> float:
     return plain_sum(upper * (y[::-1][:half] - y[:half]))
 
 
+def sum_of_squares(sample: Sample) -> float:
+    """Σ y² of the standardised values: n−1 by their definition, summed only where rounding could show."""
+    return plain_sum(sample.standardised**2) if sample.n <= SHORT else sample.n - 1.0
+
+
 def straightness(sample: Sample, a: float = 0.375) -> tuple[float, float]:
     """Correlation r of the Q-Q points of ``sample`` (with a spread), and 1−r² without cancellation."""
     y, upper = sample.standardised, upper_positions(sample.n, a)
-    yy, zz = plain_sum(y * y), 2 * plain_sum(upper * upper)
+    yy, zz = sum_of_squares(sample), 2 * plain_sum(upper * upper)
     yz, root = antisymmetric_product(y, upper), sqrt(yy * zz)
     return min(yz / root, 1.0), min(max((root - yz) * (root + yz) / (yy * zz), 0.0), 1.0)
 
@@ -111,12 +116,15 @@ def qq(
     tail = (1 - level) / 2
     rank = at + 1.0
     low_z = ndtri(betaincinv(rank, n + 1 - rank, tail))
-    high_z = -ndtri(betaincinv(n + 1 - rank, rank, tail))
+    # The points stand symmetrically, and so does the band.
+    high_z = -low_z[::-1]
     with np.errstate(over="ignore"):
         low, high = centre + slope * low_z, centre + slope * high_z
     if not (np.isfinite(low).all() and np.isfinite(high).all()):
         return None
-    z = normal_positions(n, a)[at]
+    upper = upper_positions(n, a)
+    z = np.where(at < n // 2, -upper[np.minimum(at, n // 2 - 1)], upper[np.clip(n - 1 - at, 0, n // 2 - 1)])
+    z[2 * at == n - 1] = 0.0
     return QQ(x[at], z, at, low, high, centre, slope, line, straightness(sample, a)[0], level, n)
 
 
@@ -133,6 +141,7 @@ def _thinned(n: int, points: int) -> Ints:
     if n <= points:
         return np.arange(n)
     edge = float(ndtri((_TAIL + 0.5) / n))
-    steps = np.linspace(edge, -edge, max(points - 2 * _TAIL, 2))
-    middle = np.clip((ndtr(steps) * n).astype(np.int64), _TAIL, n - _TAIL - 1)
-    return np.unique(np.concatenate((np.arange(_TAIL), middle, np.arange(n - _TAIL, n))))
+    steps = np.linspace(edge, 0, max(points // 2 - _TAIL, 2))
+    middle = np.clip((ndtr(steps) * n).astype(np.int64), _TAIL, (n - 1) // 2)
+    lower = np.unique(np.concatenate((np.arange(_TAIL), middle)))
+    return np.unique(np.concatenate((lower, n - 1 - lower)))

@@ -148,9 +148,16 @@ class Sample:
         """Φ of ``standardised``: the share of a normal with this mean and SD below each value. Bulky: see `release`."""
         return np.asarray(ndtr(self.standardised))
 
+    @cached_property
+    def normal_gaps(self) -> Floats:
+        """``normal_shares`` less (i − ½)/n, the middle of each step of the cumulative distribution. Bulky too."""
+        steps = np.arange(0.5, self.n)
+        steps /= self.n
+        return np.asarray(np.subtract(self.normal_shares, steps, out=steps))
+
     def release(self) -> None:
         """Let go of the bulky arrays that the tests of normality share; they are made anew when asked for."""
-        for name in ("standardised", "normal_shares"):
+        for name in ("standardised", "normal_shares", "normal_gaps"):
             self.__dict__.pop(name, None)
 
     @cached_property
@@ -193,7 +200,12 @@ class Sample:
             outer = np.flatnonzero((self.values < x[share]) | (self.values > x[self.n - 1 - share]))
         if not self.all_finite:
             outer = outer[np.isfinite(self.values[outer])]
-        ordered = outer[np.argsort(self.values[outer], kind="stable")]
+        values = self.values[outer]
+        order = np.argsort(values)
+        ranked = values[order]
+        if bool((ranked[1:] == ranked[:-1]).any()):
+            order = np.argsort(values, kind="stable")  # the faster sort may leave ties out of row order
+        ordered = outer[order]
         low = self.below(float(x[share]))
         return low, int(ordered.size) - low, ordered
 

@@ -14,6 +14,7 @@ from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
 from culvix.stats.correlation import CorrelationMatrix
 from culvix.stats.describe import Description
+from culvix.stats.methods import CORRELATION_KINDS
 from culvix.stats.outliers.result import OutlierResult
 from culvix.study.analysis import ColumnAnalysis, DeferredPart
 from culvix.study.relations import MOST_COLUMNS, rank_pairs
@@ -209,7 +210,8 @@ def _correlation(study: Study, columns: list[Column], asked: Sequence[str] | Non
         return {"notes": {"matrices": f"{len(columns)} numeric columns; choose at most {MOST_COLUMNS} of them."}}
     names = [column.name for column in columns]
     values = [study.working.sample(column).values for column in columns]
-    relations = rank_pairs(names, values, lambda share, doing: progress(0.8 + 0.2 * share, doing))
+    kinds = [key for key, kind in CORRELATION_KINDS.items() if kind.documented]
+    relations = rank_pairs(names, values, lambda share, doing: progress(0.8 + 0.2 * share, doing), kinds=kinds)
     return {key: _matrix(names, matrix) for key, matrix in relations.matrices.items()}
 
 

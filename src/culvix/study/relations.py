@@ -11,7 +11,10 @@ from culvix.stats.arrays import Floats, Ints
 from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, StraightLine, present_pairs, straight_line
 from culvix.stats.methods import CORRELATION_KINDS
 
-__all__ = ["MOST_COLUMNS", "PairView", "RankedPair", "Relations", "rank_pairs", "view_pair"]
+__all__ = ["MOST_COLUMNS", "RANKING", "PairView", "RankedPair", "Relations", "rank_pairs", "view_pair"]
+
+RANKING = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.ranks)
+"""The kinds by which all pairs are ranked."""
 
 MOST_COLUMNS = 300
 """Beyond this many columns, pairs are ranked only for chosen ones: there would be tens of thousands."""
@@ -64,8 +67,10 @@ def _pair_of(matrix: CorrelationMatrix, i: int, j: int) -> PairCorrelation:
     )
 
 
-def rank_pairs(names: Sequence[str], columns: Sequence[Floats], progress: Progress = silent) -> Relations:
-    """Correlate every pair of ``columns`` (each shape ``(rows,)``), strongest first.
+def rank_pairs(
+    names: Sequence[str], columns: Sequence[Floats], progress: Progress = silent, *, kinds: Sequence[str] = RANKING
+) -> Relations:
+    """Correlate every pair of ``columns`` (each shape ``(rows,)``) by ``kinds``, strongest first.
 
     Raises CulvixError for more than MOST_COLUMNS columns.
     """
@@ -73,9 +78,9 @@ def rank_pairs(names: Sequence[str], columns: Sequence[Floats], progress: Progre
         pairs = len(names) * (len(names) - 1) // 2
         raise CulvixError(f"{len(names)} numeric columns make {pairs} pairs; choose at most {MOST_COLUMNS} of them.")
     matrices = {}
-    for place, (key, kind) in enumerate(CORRELATION_KINDS.items()):
-        progress(place / len(CORRELATION_KINDS), f"correlating by {kind.name}")
-        matrices[key] = kind.matrix(list(columns))
+    for place, key in enumerate(kinds):
+        progress(place / len(kinds), f"correlating by {CORRELATION_KINDS[key].name}")
+        matrices[key] = CORRELATION_KINDS[key].matrix(list(columns))
     ranked = []
     for i in range(len(names)):
         for j in range(i + 1, len(names)):

@@ -6,8 +6,6 @@ between 0.01 and 0.2. The formulas end at W*² = 1.1; what lies beyond is report
 
 from math import exp
 
-import numpy as np
-
 from culvix.stats.normality.result import NormalityResult, too_few
 from culvix.stats.sample import Sample
 from culvix.stats.sums import plain_sum
@@ -23,7 +21,7 @@ def cramer_von_mises(sample: Sample) -> NormalityResult:
     if refused:
         return refused
     n = sample.n
-    gaps = sample.normal_shares - np.arange(1, 2 * n, 2) / (2 * n)
+    gaps = sample.normal_gaps
     statistic = 1 / (12 * n) + plain_sum(gaps * gaps)
     corrected = statistic * (1 + 0.5 / n)
     note = "The p value is an upper bound: the formula ends here." if corrected > _END else None

@@ -27,8 +27,8 @@ def lilliefors(sample: Sample) -> NormalityResult:
     if refused:
         return refused
     n = sample.n
-    gap = sample.normal_shares - np.arange(n) / n
-    distance = max(float(gap.max()), 1 / n - float(gap.min()))
+    gaps = sample.normal_gaps
+    distance = 0.5 / n + max(float(gaps.max()), -float(gaps.min()))
     return NormalityResult("lilliefors", "D", distance, _p_value(distance, n), n)
 
 

@@ -12,7 +12,7 @@ from scipy.special import ndtr
 
 from culvix.stats.arrays import Floats
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.qq import antisymmetric_product, upper_positions
+from culvix.stats.qq import antisymmetric_product, sum_of_squares, upper_positions
 from culvix.stats.sample import Sample
 from culvix.stats.sums import plain_sum
 
@@ -70,7 +70,7 @@ def weights(n: int) -> Floats:
 def _statistic(sample: Sample) -> tuple[float, float]:
     """W and 1−W, the latter without cancellation."""
     upper, y = weights(sample.n), sample.standardised
-    saa, syy = 2 * plain_sum(upper * upper), plain_sum(y * y)
+    saa, syy = 2 * plain_sum(upper * upper), sum_of_squares(sample)
     say, root = antisymmetric_product(y, upper), sqrt(saa * syy)
     lack = min(max((root - say) * (root + say) / (saa * syy), 0.0), 1.0)
     return 1 - lack, lack

@@ -32,4 +32,4 @@ def fdr(sample: Sample, *, q: float = 0.01) -> OutlierResult:
     p = 2 * stdtr(n - 1, -np.abs(scores[order]))
     passed = np.flatnonzero(p <= q * np.arange(1, p.size + 1) / n)
     found = np.sort(order[: int(passed[-1]) + 1 if passed.size else 0])
-    return by_test("fdr", "robust t", n, settings, note, rows=rows[found].tolist(), scores=scores[found].tolist())
+    return by_test("fdr", "robust t", n, settings, note, rows=rows[found], scores=scores[found])

@@ -75,8 +75,8 @@ def by_test(
     settings: dict[str, float | int | str],
     note: str | None,
     *,
-    rows: Sequence[int] = (),
-    scores: Sequence[float] = (),
+    rows: Sequence[int] | Ints = (),
+    scores: Sequence[float] | Floats = (),
 ) -> OutlierResult:
     """Result of a test, which flags the ``rows`` it names (none by default) and gives no span."""
     found = np.array(rows, dtype=np.int64), np.array(scores, dtype=np.float64)

@@ -1,0 +1,224 @@
+"""Transformations of a column, each with its inverse, its domain, and a judgement before and after.
+
+Box–Cox: Box & Cox 1964, λ by maximum likelihood, with the profile-likelihood interval and the nearest plain
+power inside it. Yeo–Johnson: Yeo & Johnson 2000. Rank-based inverse normal: Blom 1958 positions, ties sharing their
+mean rank.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from math import isfinite, log
+from types import MappingProxyType
+
+import numpy as np
+from scipy.special import chdtri, ndtri
+
+from culvix.errors import StatisticsError
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.correlation import average_ranks
+from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.qq import straightness
+from culvix.stats.sample import Sample
+
+__all__ = [
+    "TRANSFORMS",
+    "BoxCox",
+    "Judgement",
+    "Transform",
+    "box_cox",
+    "fit_box_cox",
+    "fit_yeo_johnson",
+    "judge",
+    "transform",
+]
+
+_PLAIN_POWERS = (-2.0, -1.0, -0.5, 0.0, 0.5, 1.0, 2.0)
+
+
+@dataclass(frozen=True)
+class Transform:
+    """A transformation: what it is called, the values it is defined for, how it runs and how it is undone.
+
+    ``run`` maps the finite values of a sample; ``inverse`` is None where the ranks alone decide.
+    """
+
+    key: str
+    name: str
+    domain: str
+    accepts: Callable[[Floats], np.ndarray]
+    run: Callable[[Sample, Floats], Floats]
+    inverse: Callable[[Floats], Floats] | None = None
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """Shape before or after a transformation; None where the values have no spread."""
+
+    skewness: float | None
+    qq_correlation: float | None
+    n: int
+
+
+@dataclass(frozen=True)
+class BoxCox:
+    """Fitted power λ, its interval at the asked confidence, and the nearest plain power within it (None: none is)."""
+
+    power: float
+    interval: tuple[float, float]
+    plain: float | None
+    n: int
+
+
+def _all(x: Floats) -> np.ndarray:
+    return np.ones(x.shape, dtype=bool)
+
+
+def _standard(sample: Sample, x: Floats) -> Floats:
+    centre = sample.moments
+    if centre is None or not centre.sd:
+        raise StatisticsError("All values are equal, so they cannot be standardised.")
+    return (x - centre.mean) / centre.sd
+
+
+def _robust(sample: Sample, x: Floats) -> Floats:
+    if not sample.mad > 0:
+        raise StatisticsError("The MAD is 0, so the values cannot be standardised by it.")
+    return (x - sample.median) / (sample.mad * MAD_TO_SD)
+
+
+def _normal_ranks(_: Sample, x: Floats) -> Floats:
+    return np.asarray(ndtri((average_ranks(x) - 0.375) / (x.size + 0.25)))
+
+
+def _table(*rows: Transform) -> Mapping[str, Transform]:
+    return MappingProxyType({row.key: row for row in rows})
+
+
+TRANSFORMS = _table(
+    Transform("ln", "ln x", "above 0", lambda x: x > 0, lambda _, x: np.log(x), np.exp),
+    Transform("log10", "log10 x", "above 0", lambda x: x > 0, lambda _, x: np.log10(x), lambda y: 10.0**y),
+    Transform("ln1p", "ln(1 + x)", "above −1", lambda x: x > -1, lambda _, x: np.log1p(x), np.expm1),
+    Transform("sqrt", "√x", "not below 0", lambda x: x >= 0, lambda _, x: np.sqrt(x), np.square),
+    Transform("reciprocal", "1/x", "other than 0", lambda x: x != 0, lambda _, x: 1 / x, lambda y: 1 / y),
+    Transform("square", "x²", "not below 0", lambda x: x >= 0, lambda _, x: np.square(x), np.sqrt),
+    Transform("normal_ranks", "normal scores of the ranks", "any", _all, _normal_ranks),
+    Transform("standard", "(x − mean) / SD", "any", _all, _standard),
+    Transform("robust_standard", "(x − median) / scaled MAD", "any", _all, _robust),
+)
+
+
+def transform(sample: Sample, key: str) -> Floats:
+    """``sample``'s values transformed, shape ``(rows,)``, NaN where they are missing or not finite.
+
+    Raises StatisticsError for an unknown transformation, for values outside its domain, naming their rows (from 1), and
+    where a result is beyond the range of a double.
+    """
+    if key not in TRANSFORMS:
+        raise StatisticsError(f"There is no transformation called {key!r}; there are {', '.join(TRANSFORMS)}.")
+    chosen = TRANSFORMS[key]
+    finite = np.flatnonzero(np.isfinite(sample.values))
+    values = sample.values[finite]
+    refuse_rows(chosen.name, chosen.domain, finite[~chosen.accepts(values)])
+    out = np.full(sample.values.shape, np.nan)
+    if finite.size:
+        with np.errstate(over="ignore"):
+            out[finite] = chosen.run(sample, values)
+    too_far = finite[~np.isfinite(out[finite])]
+    if too_far.size:
+        raise StatisticsError(f"{chosen.name} of row {too_far[0] + 1} is larger than a number can hold.")
+    return out
+
+
+def refuse_rows(name: str, domain: str, rows: Ints) -> None:
+    """Raise StatisticsError naming ``rows`` (from 0) that lie outside a domain; nothing where there are none."""
+    if rows.size:
+        listed = ", ".join(str(row + 1) for row in rows[:5].tolist()) + (" …" if rows.size > 5 else "")
+        raise StatisticsError(f"{name} needs values {domain}; {rows.size} are not, in row {listed}.")
+
+
+def judge(sample: Sample) -> Judgement:
+    """Shape of ``sample``, to be set beside that of its transformed values."""
+    centre = sample.moments
+    if centre is None or sample.n < 3 or not centre.sd:
+        return Judgement(None, None, sample.n)
+    return Judgement(centre.skewness, straightness(sample)[0], sample.n)
+
+
+def box_cox(x: Floats, power: float) -> Floats:
+    """(x^λ − 1)/λ of positive ``x``, ln x for λ = 0, without cancellation near 0."""
+    logs = np.log(x)
+    return np.asarray(logs if power == 0 else np.expm1(power * logs) / power)
+
+
+def _yeo_johnson(x: Floats, power: float) -> Floats:
+    up, down = np.log1p(np.maximum(x, 0)), np.log1p(np.maximum(-x, 0))
+    high = up if power == 0 else np.expm1(power * up) / power
+    low = -down if power == 2 else -np.expm1((2 - power) * down) / (2 - power)
+    return np.where(x >= 0, high, low)
+
+
+def _likelihood(y: Floats, power: float, logs: float) -> float:
+    variance = float(np.var(y))
+    if not (isfinite(variance) and variance > 0):
+        return -float("inf")
+    return -y.size / 2 * log(variance) + (power - 1) * logs
+
+
+def _highest(f: Callable[[float], float], low: float, high: float) -> float:
+    """Where ``f`` with one peak is highest, by golden sections."""
+    golden = 0.6180339887498949
+    a, b = high - golden * (high - low), low + golden * (high - low)
+    fa, fb = f(a), f(b)
+    for _ in range(80):
+        if fa >= fb:
+            high, b, fb = b, a, fa
+            a = high - golden * (high - low)
+            fa = f(a)
+        else:
+            low, a, fa = a, b, fb
+            b = low + golden * (high - low)
+            fb = f(b)
+    return (low + high) / 2
+
+
+def _crossing(f: Callable[[float], float], inside: float, outside: float) -> float:
+    """Where ``f`` changes sign between a point where it is positive and one where it is not, by bisection."""
+    for _ in range(60):
+        middle = (inside + outside) / 2
+        inside, outside = (middle, outside) if f(middle) > 0 else (inside, middle)
+    return inside
+
+
+def _fit(f: Callable[[float], float], n: int, confidence: float) -> BoxCox:
+    best = _highest(f, -5.0, 5.0)
+    floor = f(best) - float(chdtri(1, 1 - confidence)) / 2
+    ends = tuple(_crossing(lambda power: f(power) - floor, best, end) for end in (-6.0, 6.0))
+    inside = [power for power in _PLAIN_POWERS if ends[0] <= power <= ends[1]]
+    plain = min(inside, key=lambda power: abs(power - best)) if inside else None
+    return BoxCox(best, (ends[0], ends[1]), plain, n)
+
+
+def fit_box_cox(sample: Sample, confidence: float = 0.95) -> BoxCox:
+    """Fit λ to the positive values of ``sample``.
+
+    Raises StatisticsError below n = 3, without spread, or naming the rows that are not above 0.
+    """
+    rows = np.flatnonzero(np.isfinite(sample.values) & (sample.values <= 0))
+    refuse_rows("Box–Cox", "above 0", rows)
+    x = sample.sorted
+    if x.size < 3 or x[0] == x[-1]:
+        raise StatisticsError("Box–Cox needs at least three values that are not all equal.")
+    # Over their geometric mean, so that no power overflows; λ does not depend on the unit.
+    x = np.exp(np.log(x) - float(np.log(x).mean()))
+    with np.errstate(over="ignore", invalid="ignore"):
+        return _fit(lambda power: _likelihood(box_cox(x, power), power, 0.0), x.size, confidence)
+
+
+def fit_yeo_johnson(sample: Sample, confidence: float = 0.95) -> BoxCox:
+    """Fit λ of Yeo & Johnson to any values. Raises StatisticsError below n = 3 or without spread."""
+    x = sample.sorted
+    if x.size < 3 or x[0] == x[-1]:
+        raise StatisticsError("Yeo–Johnson needs at least three values that are not all equal.")
+    logs = float((np.sign(x) * np.log1p(np.abs(x))).sum())
+    with np.errstate(over="ignore", invalid="ignore"):
+        return _fit(lambda power: _likelihood(_yeo_johnson(x, power), power, logs), x.size, confidence)
