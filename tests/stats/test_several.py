@@ -1,0 +1,112 @@
+"""What looks at several columns or at random repeats: partial and distance correlation, row distances, simulation."""
+
+import numpy as np
+import pytest
+from scipy import stats as oracle
+
+from culvix.errors import Cancelled, StatisticsError
+from culvix.stats.correlation import pearson
+from culvix.stats.distance_correlation import distance_correlation
+from culvix.stats.methods import NORMALITY_TESTS
+from culvix.stats.multivariate import minimum_covariance_determinant, row_distances
+from culvix.stats.partial import partial_correlation
+from culvix.stats.sample import Sample
+from culvix.stats.simulate import monte_carlo_normality
+
+
+def test_partial_correlation_by_the_recursion_of_three() -> None:
+    rng = np.random.default_rng(1)
+    z = rng.normal(size=300)
+    x, y = z + rng.normal(size=300), 2 * z + rng.normal(size=300) + 1e6
+    xy, xz, yz = (pearson(a, b).r for a, b in ((x, y), (x, z), (y, z)))
+    expected = (xy - xz * yz) / np.sqrt((1 - xz**2) * (1 - yz**2))
+    found = partial_correlation(x, y, [z])
+    t = expected * np.sqrt(297 / (1 - expected**2))
+    assert found.r == pytest.approx(expected, abs=1e-9) and abs(found.r) < 0.15 < xy
+    assert found.p == pytest.approx(2 * oracle.t.sf(abs(t), 297), rel=1e-6)
+    assert partial_correlation(x, y, []).r == pytest.approx(xy)
+    assert partial_correlation(np.exp(x), y, [], ranks=True).r == pytest.approx(oracle.spearmanr(x, y).statistic)
+    assert "follows from" in partial_correlation(x, 2 * z, [z]).note
+    assert partial_correlation(x[:3], y[:3], [z[:3]]).r is None
+
+
+def naive_distance_correlation(x: np.ndarray, y: np.ndarray) -> float:
+    def centred(v: np.ndarray) -> np.ndarray:
+        d = np.abs(v[:, None] - v)
+        return d - d.mean(axis=0) - d.mean(axis=1)[:, None] + d.mean()
+
+    a, b = centred(x), centred(y)
+    return float(np.sqrt((a * b).mean() / np.sqrt((a * a).mean() * (b * b).mean())))
+
+
+@pytest.mark.parametrize("n", [2, 3, 7, 40, 129])
+@pytest.mark.parametrize("ties", [False, True])
+def test_distance_correlation_by_definition(n: int, ties: bool) -> None:
+    rng = np.random.default_rng(n)
+    x = rng.normal(size=n)
+    y = x**2 + 0.1 * rng.normal(size=n)
+    if ties:
+        x, y = np.round(x), np.round(y)
+    if np.unique(x).size < 2 or np.unique(y).size < 2:
+        return
+    assert distance_correlation(x, y, repeats=1).r == pytest.approx(naive_distance_correlation(x, y), abs=1e-7)
+
+
+def test_distance_correlation_sees_what_pearson_does_not() -> None:
+    rng = np.random.default_rng(5)
+    x = rng.uniform(-1, 1, 300)
+    curved, unrelated = (
+        distance_correlation(x, x**2, repeats=99),
+        distance_correlation(x, rng.normal(size=300), repeats=99),
+    )
+    assert pearson(x, x**2).p > 0.05 and curved.p == 0.01 and unrelated.p > 0.05
+    assert distance_correlation(x, x**2, repeats=99) == curved
+
+
+def test_row_distances_find_what_single_columns_hide() -> None:
+    rng = np.random.default_rng(2)
+    x = rng.normal(size=400)
+    y = x + 0.2 * rng.normal(size=400)
+    x[:40], y[:40] = rng.normal(1.5, 0.1, 40), rng.normal(-1.5, 0.1, 40)
+    x[400 - 1] = np.nan
+    found = row_distances([x * 1e6, y, rng.normal(size=400) + 1e5])
+    assert set(range(40)) <= set(found.flagged.tolist()) and found.flagged.size < 70
+    assert (found.classical[:40] < found.robust[:40] / 2).all() and 399 not in found.rows
+    assert found.contributions.sum(axis=1) == pytest.approx(found.robust**2)
+    assert np.abs(found.contributions[:40, :2]).sum() > 20 * np.abs(found.contributions[:40, 2]).sum()
+
+
+def test_robust_scatter_is_that_of_a_normal_sample() -> None:
+    rng = np.random.default_rng(3)
+    mixing = np.array([[2.0, 0.0], [1.0, 0.5]])
+    x = rng.normal(size=(5000, 2)) @ mixing.T + [3.0, -1.0]
+    centre, scatter = minimum_covariance_determinant(x)
+    assert centre == pytest.approx([3, -1], abs=0.12)
+    assert scatter == pytest.approx(mixing @ mixing.T, rel=0.08)
+    again = minimum_covariance_determinant(x)
+    assert (again[1] == scatter).all()
+    shares = [row_distances([*rng.normal(size=(3, 200))]).flagged.size / 200 for _ in range(20)]
+    assert np.mean(shares) == pytest.approx(0.025, abs=0.025)
+
+
+def test_impossible_distances_are_refused() -> None:
+    rng = np.random.default_rng(4)
+    x, y = rng.normal(size=(2, 100))
+    for columns in ([x], [x[:8], y[:8]], [x, y, x + y], [x, np.zeros(100)]):
+        with pytest.raises(StatisticsError):
+            row_distances(columns)
+
+
+def test_monte_carlo_p_agrees_with_the_formula() -> None:
+    sample = Sample.of(np.random.default_rng(8).gamma(6, size=40))
+    for key in ("shapiro_wilk", "anderson_darling", "lilliefors"):
+        run = NORMALITY_TESTS[key].run
+        simulated = monte_carlo_normality(run, sample, repeats=1500)
+        assert simulated.p == pytest.approx(run(sample).p, abs=4 * simulated.standard_error + 0.005)
+    assert monte_carlo_normality(run, Sample.of([1.0])) is None
+
+    def stop(share: float, doing: str) -> None:
+        raise Cancelled("Cancelled.")
+
+    with pytest.raises(Cancelled):
+        monte_carlo_normality(run, sample, progress=stop)
