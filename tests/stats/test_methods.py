@@ -12,7 +12,7 @@ from scipy import stats as oracle
 from culvix.errors import StatisticsError
 from culvix.stats import selection
 from culvix.stats.adjust import benjamini_hochberg, holm
-from culvix.stats.correlation import average_ranks, pearson, spearman, straight_line
+from culvix.stats.correlation import average_ranks, pearson, straight_line
 from culvix.stats.deferred import deferred_figures
 from culvix.stats.kendall import inversions, kendall
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, suggested_test
@@ -27,6 +27,7 @@ from culvix.stats.outliers.z_score import largest_possible_z, z_score
 from culvix.stats.qq import qq
 from culvix.stats.robust_scale import qn
 from culvix.stats.sample import Sample
+from culvix.stats.spearman import spearman
 from tests.stats.hostile import arrays, numbers_in, ordinary
 
 WEIGHTS_OF_MEN = [148, 154, 158, 160, 161, 162, 166, 170, 182, 195, 236]

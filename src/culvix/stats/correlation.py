@@ -1,15 +1,12 @@
-"""Pearson and Spearman correlation of two columns and of whole tables, by pairs of present cells.
+"""Pearson correlation of two columns and of whole tables, by pairs of present cells, and what all kinds share.
 
 Matrices come from matrix products of the standardised columns and their presence masks, so that missing cells
-cost no loop over pairs; the few pairs where that formula would cancel are worked out directly. Pearson's p
-value is the t test (Student 1908); Spearman's (1904) is exact for n ≤ 9 without ties and otherwise the same
-t test on the ranks.
+cost no loop over pairs; the few pairs where that formula would cancel are worked out directly. p is
+from the t test (Student 1908).
 """
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from functools import cache
-from itertools import permutations
 from math import ldexp, sqrt
 
 import numpy as np
@@ -26,16 +23,18 @@ __all__ = [
     "PairCorrelation",
     "StraightLine",
     "average_ranks",
+    "blank",
     "matrix_of_pairs",
+    "no_coefficient",
+    "p_values",
     "pearson",
     "pearson_matrix",
+    "place",
     "present_pairs",
-    "spearman",
-    "spearman_matrix",
+    "product_moment",
     "straight_line",
 ]
 
-_EXACT_N = 9
 _CANCELS = 1e-3
 
 
@@ -95,24 +94,11 @@ def average_ranks(x: Floats) -> Floats:
 def pearson(x: Floats, y: Floats) -> PairCorrelation:
     """Product-moment correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
     both = present_pairs(x, y)
-    return _product_moment("pearson", x[both], y[both])
+    return product_moment("pearson", x[both], y[both])
 
 
-def spearman(x: Floats, y: Floats) -> PairCorrelation:
-    """Rank correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
-    both = present_pairs(x, y)
-    n = int(both.sum())
-    if n < 2:
-        return _none("spearman", n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
-    a, b = average_ranks(x[both]), average_ranks(y[both])
-    result = _product_moment("spearman", a, b)
-    untied = np.unique(a).size == n and np.unique(b).size == n
-    if result.r is None or n > _EXACT_N or not untied or n < 3:
-        return result
-    return PairCorrelation("spearman", result.r, _exact_spearman_p(a, b), n)
-
-
-def _none(kind: str, n: int, why: str) -> PairCorrelation:
+def no_coefficient(kind: str, n: int, why: str) -> PairCorrelation:
+    """The result of a pair that has no coefficient."""
     return PairCorrelation(kind, None, None, n, why)
 
 
@@ -130,55 +116,34 @@ def _standardised(x: Floats) -> Floats | None:
     return scaled if np.isfinite(scaled).all() else None
 
 
-def _product_moment(kind: str, x: Floats, y: Floats) -> PairCorrelation:
+def product_moment(kind: str, x: Floats, y: Floats) -> PairCorrelation:
+    """Product-moment correlation of complete columns (both shape ``(n,)``), named ``kind``."""
     n = int(x.size)
     if n < 2:
-        return _none(kind, n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
+        return no_coefficient(kind, n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
     a, b = _standardised(x), _standardised(y)
     if a is None or b is None:
-        return _none(kind, n, "One of the columns has the same value in all complete pairs.")
+        return no_coefficient(kind, n, "One of the columns has the same value in all complete pairs.")
     a, b = a - careful_sum(a) / n, b - careful_sum(b) / n
     root = sqrt(careful_sum(a * a)) * sqrt(careful_sum(b * b))
     r = min(max(careful_sum(a * b) / root, -1.0), 1.0)
     if n < 3:
         return PairCorrelation(kind, r, None, n, "Two pairs always lie on a line; a p value needs n ≥ 3.")
-    return PairCorrelation(kind, r, float(_p_values(np.array(r), np.array(float(n)))), n)
+    return PairCorrelation(kind, r, float(p_values(np.array(r), np.array(float(n)))), n)
 
 
-def _p_values(r: Floats, n: Floats) -> Floats:
+def p_values(r: Floats, n: Floats) -> Floats:
     """Two-sided p of the t test with n−2 degrees of freedom, as the incomplete beta function of 1−r²."""
     return np.asarray(betainc((n - 2) / 2, 0.5, (1 - r) * (1 + r)))
 
 
-@cache
-def _rank_distances(n: int) -> tuple[Ints, Ints]:
-    """Every value of Σd² over the orders of n ranks, and how many orders give at most that value."""
-    ranks = np.arange(n)
-    orders = np.array(list(permutations(range(n))), dtype=np.int8)
-    distances = ((orders.astype(np.int64) - ranks) ** 2).sum(axis=1)
-    values, counts = np.unique(distances, return_counts=True)
-    return values, np.cumsum(counts)
-
-
-def _exact_spearman_p(a: Floats, b: Floats) -> float:
-    """Share of all orders of the ranks with a coefficient at least as far from 0 (both signs)."""
-    n = a.size
-    values, at_most = _rank_distances(n)
-    largest = n * (n * n - 1) // 3
-    distance = round(float(((a - b) ** 2).sum()))
-    smaller = min(distance, largest - distance)
-    if 2 * smaller == largest:
-        return 1.0
-    # The distribution of Σd² is symmetric about half its largest value.
-    tail = int(at_most[int(np.searchsorted(values, smaller, side="right")) - 1])
-    return min(2 * tail / int(at_most[-1]), 1.0)
-
-
-def _blank(kind: str, k: int) -> CorrelationMatrix:
+def blank(kind: str, k: int) -> CorrelationMatrix:
+    """A matrix of k columns without any coefficient yet."""
     return CorrelationMatrix(kind, np.full((k, k), np.nan), np.full((k, k), np.nan), np.zeros((k, k), np.int64))
 
 
-def _place(matrix: CorrelationMatrix, i: int, j: int, pair: PairCorrelation) -> None:
+def place(matrix: CorrelationMatrix, i: int, j: int, pair: PairCorrelation) -> None:
+    """Put the result of one pair into ``matrix``, on both sides of the diagonal."""
     matrix.n[i, j] = matrix.n[j, i] = pair.n
     matrix.r[i, j] = matrix.r[j, i] = np.nan if pair.r is None else pair.r
     matrix.p[i, j] = matrix.p[j, i] = np.nan if pair.p is None else pair.p
@@ -190,10 +155,10 @@ def matrix_of_pairs(
     kind: str, columns: list[Floats], run: Callable[[Floats, Floats], PairCorrelation]
 ) -> CorrelationMatrix:
     """Matrix of a coefficient that has no shorter way than pair by pair."""
-    matrix = _blank(kind, len(columns))
+    matrix = blank(kind, len(columns))
     for i in range(len(columns)):
         for j in range(i, len(columns)):
-            _place(matrix, i, j, run(columns[i], columns[j]))
+            place(matrix, i, j, run(columns[i], columns[j]))
     return matrix
 
 
@@ -225,7 +190,7 @@ def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
     """Pearson correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
     k = len(columns)
     if not k:
-        return _blank("pearson", 0)
+        return blank("pearson", 0)
     table = np.empty((k, columns[0].size))
     present = np.empty(table.shape)
     for j, column in enumerate(columns):
@@ -243,40 +208,12 @@ def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
     np.fill_diagonal(r, 1.0)
     p = np.full((k, k), np.nan)
     upper = np.triu(trusted)
-    p[upper] = _p_values(r[upper], n[upper])
+    p[upper] = p_values(r[upper], n[upper])
     p = np.where(upper, p, p.T)
     matrix = CorrelationMatrix("pearson", np.where(trusted, r, np.nan), p, n.astype(np.int64))
     for i, j in np.argwhere(~trusted):
         if i <= j:
-            _place(matrix, int(i), int(j), pearson(columns[i], columns[j]))
-    return matrix
-
-
-def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:
-    """Spearman correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete.
-
-    Columns present in the same rows share one ranking; other pairs are ranked over their common rows.
-    """
-    masks = [np.isfinite(column) for column in columns]
-    patterns: dict[bytes, list[int]] = {}
-    for j, mask in enumerate(masks):
-        patterns.setdefault(np.packbits(mask).tobytes(), []).append(j)
-    matrix = _blank("spearman", len(columns))
-    together: set[tuple[int, int]] = set()
-    for members in patterns.values():
-        mask = masks[members[0]]
-        if int(mask.sum()) <= _EXACT_N:
-            continue
-        part = pearson_matrix([average_ranks(columns[j][mask]) for j in members])
-        place = np.ix_(members, members)
-        matrix.r[place], matrix.p[place], matrix.n[place] = part.r, part.p, part.n
-        for (a, b), note in part.notes.items():
-            matrix.notes[members[a], members[b]] = note
-        together.update((i, j) for i in members for j in members)
-    for i in range(len(columns)):
-        for j in range(i, len(columns)):
-            if (i, j) not in together:
-                _place(matrix, i, j, spearman(columns[i], columns[j]))
+            place(matrix, int(i), int(j), pearson(columns[i], columns[j]))
     return matrix
 
 

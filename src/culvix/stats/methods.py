@@ -14,8 +14,6 @@ from culvix.stats.correlation import (
     PairCorrelation,
     pearson,
     pearson_matrix,
-    spearman,
-    spearman_matrix,
 )
 from culvix.stats.kendall import kendall, kendall_matrix
 from culvix.stats.normality.anderson_darling import anderson_darling
@@ -41,6 +39,7 @@ from culvix.stats.outliers.valid_range import valid_range
 from culvix.stats.outliers.z_score import z_score
 from culvix.stats.robust_correlation import biweight, biweight_matrix, winsorized, winsorized_matrix
 from culvix.stats.sample import Sample
+from culvix.stats.spearman import spearman, spearman_matrix
 
 __all__ = [
     "CORRELATION_KINDS",

@@ -1,0 +1,124 @@
+"""Spearman's rank correlation (Spearman 1904), of two columns and of whole tables, by pairs of present cells.
+
+p is exact for n ≤ 9 without ties, otherwise from the t test on the ranks. In a matrix each column is ordered once:
+the ranks within the rows that two columns share follow from that order without sorting again.
+"""
+
+from dataclasses import dataclass
+from functools import cache
+from itertools import permutations
+from math import sqrt
+
+import numpy as np
+
+from culvix.stats.arrays import Bools, Floats, Ints
+from culvix.stats.correlation import (
+    CorrelationMatrix,
+    PairCorrelation,
+    average_ranks,
+    blank,
+    no_coefficient,
+    p_values,
+    place,
+    present_pairs,
+    product_moment,
+)
+
+__all__ = ["spearman", "spearman_matrix"]
+
+_EXACT_N = 9
+
+
+def spearman(x: Floats, y: Floats) -> PairCorrelation:
+    """Rank correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    both = present_pairs(x, y)
+    n = int(both.sum())
+    if n < 2:
+        return no_coefficient("spearman", n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
+    a, b = average_ranks(x[both]), average_ranks(y[both])
+    result = product_moment("spearman", a, b)
+    untied = np.unique(a).size == n and np.unique(b).size == n
+    if result.r is None or n > _EXACT_N or not untied or n < 3:
+        return result
+    return PairCorrelation("spearman", result.r, _exact_spearman_p(a, b), n)
+
+
+@cache
+def _rank_distances(n: int) -> tuple[Ints, Ints]:
+    """Every value of Σd² over the orders of n ranks, and how many orders give at most that value."""
+    ranks = np.arange(n)
+    orders = np.array(list(permutations(range(n))), dtype=np.int8)
+    distances = ((orders.astype(np.int64) - ranks) ** 2).sum(axis=1)
+    values, counts = np.unique(distances, return_counts=True)
+    return values, np.cumsum(counts)
+
+
+def _exact_spearman_p(a: Floats, b: Floats) -> float:
+    """Share of all orders of the ranks with a coefficient at least as far from 0 (both signs)."""
+    n = a.size
+    values, at_most = _rank_distances(n)
+    largest = n * (n * n - 1) // 3
+    distance = round(float(((a - b) ** 2).sum()))
+    smaller = min(distance, largest - distance)
+    if 2 * smaller == largest:
+        return 1.0
+    # The distribution of Σd² is symmetric about half its largest value.
+    tail = int(at_most[int(np.searchsorted(values, smaller, side="right")) - 1])
+    return min(2 * tail / int(at_most[-1]), 1.0)
+
+
+@dataclass(frozen=True, eq=False)
+class _Ranked:
+    """A column in order: its present rows by value, and for each of them the number of its run of equal values."""
+
+    mask: Bools
+    order: Ints
+    runs: Ints
+
+    @classmethod
+    def of(cls, column: Floats) -> "_Ranked":
+        mask = np.isfinite(column)
+        rows = np.flatnonzero(mask)
+        order = rows[np.argsort(column[rows], kind="stable")]
+        values = column[order]
+        return cls(mask, order, np.concatenate(([0], np.cumsum(values[1:] != values[:-1]))))
+
+    def centred(self, other: "_Ranked") -> tuple[Floats, float, int]:
+        """Ranks within the rows shared with ``other``, less their mean (0 elsewhere), their sum of squares, and n."""
+        shared = other.mask[self.order]
+        rows, runs = self.order[shared], self.runs[shared]
+        n = rows.size
+        ranks = np.zeros(self.mask.size)
+        if n < 2:
+            return ranks, 0.0, n
+        starts = np.flatnonzero(np.concatenate(([True], runs[1:] != runs[:-1])))
+        lengths = np.diff(np.append(starts, n))
+        if starts.size == n:
+            ranks[rows] = np.arange(n) - (n - 1) / 2
+        else:
+            ranks[rows] = np.repeat(starts + (lengths - n) / 2, lengths)
+        size = lengths.astype(np.float64)
+        squares = (float(n) ** 3 - n - float((size**3 - size).sum())) / 12
+        return ranks, squares, n
+
+
+def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:
+    """Spearman correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
+    ranked = [_Ranked.of(column) for column in columns]
+    matrix = blank("spearman", len(columns))
+    for i, first in enumerate(ranked):
+        own = first.centred(first)
+        for j in range(i, len(columns)):
+            second = ranked[j]
+            same_rows = bool((first.mask == second.mask).all())
+            a, aa, n = own if same_rows else first.centred(second)
+            if n <= _EXACT_N or not aa:
+                place(matrix, i, j, spearman(columns[i], columns[j]))
+                continue
+            b, bb, _ = second.centred(first)
+            if not bb:
+                place(matrix, i, j, spearman(columns[i], columns[j]))
+                continue
+            r = 1.0 if i == j else min(max(float(a @ b) / sqrt(aa) / sqrt(bb), -1.0), 1.0)
+            place(matrix, i, j, PairCorrelation("spearman", r, float(p_values(np.array(r), np.array(float(n)))), n))
+    return matrix
