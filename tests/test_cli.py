@@ -93,6 +93,7 @@ def test_report_stands_on_its_own(demo_path: Path, tmp_path: Path) -> None:
     html = out.read_text()
     assert html.count("<svg") == 14 and out.stat().st_size < 4_000_000
     assert not re.search(r'(?:src|href)="(?!#)', html.replace('xlink:href="#', 'href="#'))
+    assert set(re.findall(r'href="#(guide-\w+)"', html)) <= set(re.findall(r'id="(guide-\w+)"', html))
     assert "NaN" not in html and "p = 0.000" not in html and "Not reviewed" in html
 
 

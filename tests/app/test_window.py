@@ -225,6 +225,20 @@ def test_long_work_shows_progress_and_can_be_cancelled(window: MainWindow, demo_
     assert len(heard) == 1 and isinstance(heard[0], Cancelled)
 
 
+def test_the_guide_opens_at_what_is_in_view(window: MainWindow, demo_path: Path) -> None:
+    opened(window, demo_path)
+    QTest.keySequence(window, "F1")
+    assert window.guide.isVisible() and window.guide.words == "Shapiro–Wilk"
+    window.show_stage(1)
+    rest(window)
+    window.ask_guide()
+    assert window.guide.words == "Pearson"
+    window.guide.search.setText("medcouple")
+    shown = [k for k in range(window.guide.list.count()) if not window.guide.list.item(k).isHidden()]
+    assert 1 < len(shown) < 6
+    window.guide.close()
+
+
 def test_a_fault_in_a_job_is_said_and_logged(window: MainWindow, caplog: pytest.LogCaptureFixture) -> None:
     window.jobs.start("broken", lambda progress: 1 / 0, lambda outcome: None)
     assert wait_until(lambda: "fault" in window.words, 5)

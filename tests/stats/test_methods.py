@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
+from culvix.guide import entries
 from culvix.stats import selection
 from culvix.stats.adjust import benjamini_hochberg, holm
 from culvix.stats.correlation import average_ranks, pearson, straight_line
@@ -287,6 +288,8 @@ def test_the_table_is_complete() -> None:
     for table in (NORMALITY_TESTS, OUTLIER_METHODS, CORRELATION_KINDS):
         for key, row in table.items():
             assert row.key == key and row.tells.endswith(".") and row.source
+            entry = entries()[key]
+            assert all(part.endswith(".") for part in (entry.tells, entry.computed, entry.misleads)) and entry.source
     assert suggested_test(2000).key == "shapiro_wilk" and suggested_test(10**6).key == "anderson_darling"
 
 

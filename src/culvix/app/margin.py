@@ -4,7 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import clear_layout, label, row_of, shortened
+from culvix.app.parts import asking, clear_layout, label, row_of, shortened
 from culvix.errors import CulvixError
 from culvix.stats.display import DASH, count, number, p_value, plural, signed, significant
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
@@ -29,6 +29,8 @@ class ShapeMargin(QWidget):
     """Rebuilt whenever the column in focus or its numbers change."""
 
     problem = pyqtSignal(str)
+    asked = pyqtSignal(str)
+    """The guide is asked about a key."""
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
@@ -76,7 +78,9 @@ class ShapeMargin(QWidget):
 
     def _summary(self, analysis: ColumnAnalysis) -> None:
         d, style, column = analysis.description, analysis.style, analysis.column
-        self._body.addLayout(row_of(label("Summary", "head"), 1, label(_unit_words(column), "quiet")))
+        self._body.addLayout(
+            row_of(asking("Summary", "mean", self.asked.emit, "head"), 1, label(_unit_words(column), "quiet"))
+        )
         rows = [
             ("n", count(d.n), "excluded", count(int(self.hub.study.working.excluded(column.name).size))),
             ("missing", count(column.missing), "unread", count(column.unread)),
@@ -112,7 +116,9 @@ class ShapeMargin(QWidget):
         verdict = analysis.verdict
         self._body.addSpacing(4)
         about = f"α {verdict.alpha:g} · n {count(verdict.result.n)}"
-        self._body.addLayout(row_of(label("Normality", "head"), 1, label(about, "quiet")))
+        self._body.addLayout(
+            row_of(asking("Normality", verdict.method, self.asked.emit, "head"), 1, label(about, "quiet"))
+        )
         if analysis.column.role not in (Role.YES_NO, Role.ORDERED):
             for key, result in analysis.normality.items():
                 if self.all_tests or key == verdict.method:
@@ -157,7 +163,13 @@ class ShapeMargin(QWidget):
         unsettled = [f for f in findings if not f.settled]
         state = f"{len(unsettled)} open" if unsettled else "none open"
         self._body.addSpacing(4)
-        self._body.addLayout(row_of(label("Findings", "head"), 1, label(state, "quiet")))
+        self._body.addLayout(
+            row_of(
+                asking("Findings", analysis.request.settings.methods[0], self.asked.emit, "head"),
+                1,
+                label(state, "quiet"),
+            )
+        )
         for finding in [*unsettled, *(f for f in findings if f.settled)]:
             self._body.addWidget(self._card(finding))
 

@@ -1,9 +1,11 @@
 """Small parts the panes are built from."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
 
-__all__ = ["clear_layout", "label", "panel", "row_of", "shortened"]
+__all__ = ["asking", "clear_layout", "label", "panel", "row_of", "shortened"]
 
 
 def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
@@ -24,6 +26,15 @@ def panel(*, horizontal: bool = False, margins: tuple[int, int, int, int] = (8, 
     layout.setContentsMargins(*margins)
     layout.setSpacing(6)
     return frame, layout
+
+
+def asking(text: str, key: str, ask: Callable[[str], None], role: str = "quiet") -> QLabel:
+    """A label with a small mark; a click on it asks the guide about ``key``."""
+    made = label(f"{text} ?", role)
+    made.setCursor(Qt.CursorShape.PointingHandCursor)
+    made.setToolTip("What is this? (opens the guide)")
+    made.mousePressEvent = lambda _: ask(key)  # type: ignore[assignment,method-assign]
+    return made
 
 
 def row_of(*widgets: QWidget | int, spacing: int = 6) -> QHBoxLayout:

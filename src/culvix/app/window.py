@@ -14,6 +14,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QMainWindow, QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.guide_pane import GuidePane
 from culvix.app.hub import Hub
 from culvix.app.jobs import JobRunner
 from culvix.app.parts import label
@@ -42,6 +43,7 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.settings = settings if settings is not None else QSettings("culvix", "culvix")
         self.jobs = JobRunner(self)
+        self.guide = GuidePane(self)
         self.workshop = PictureWorkshop()
         self.bench: Workbench | None = None
         self.strip = TopStrip(STAGES)
@@ -132,6 +134,7 @@ class MainWindow(QMainWindow):
         edit.addSeparator()
         add(edit, "Select flagged rows not decided", lambda: self.bench and self.bench.shape.select_flagged(), "Ctrl+F")
         add(edit, "Clear the selection", lambda: self.bench and self.bench.hub.study.select([]))
+        add(view, "Guide", self.ask_guide, "F1", bound=False)
         for place, stage in enumerate(STAGES):
             add(view, stage, lambda _, place=place: self.show_stage(place), f"Ctrl+{place + 1}")
         view.addSeparator()
@@ -208,6 +211,7 @@ class MainWindow(QMainWindow):
         self.bench = bench
         self.place.addWidget(bench)
         bench.problem.connect(self.complain)
+        bench.asked.connect(self.guide.open_at)
         hub.problem.connect(self.complain)
         hub.decisions_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
@@ -235,6 +239,12 @@ class MainWindow(QMainWindow):
         frame = inner.parentWidget()
         if frame is not None:
             frame.setVisible(not frame.isVisible())
+
+    def ask_guide(self) -> None:
+        """Open the guide at what is in view."""
+        analysis = self.bench.hub.analysis if self.bench is not None else None
+        in_relations = self.bench is not None and self.bench.stages.currentIndex() == 1
+        self.guide.open_at("pearson" if in_relations else analysis.verdict.method if analysis else "n")
 
     # Decisions
 

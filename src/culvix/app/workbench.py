@@ -24,6 +24,7 @@ class Workbench(QWidget):
     """All panes of one study. Their sizes are the splitters' own and are kept by the window."""
 
     problem = pyqtSignal(str)
+    asked = pyqtSignal(str)
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
@@ -58,6 +59,7 @@ class Workbench(QWidget):
         layout.setContentsMargins(6, 4, 6, 6)
         layout.addWidget(self.down)
         self.rail.chosen.connect(hub.set_focus)
+        self.shape_margin.asked.connect(self.asked)
         for part in (self.shape, self.relations, self.tray, self.shape_margin):
             part.problem.connect(self.problem)
 

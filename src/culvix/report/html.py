@@ -10,6 +10,7 @@ from markupsafe import Markup
 
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
+from culvix.guide import entries
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
@@ -58,6 +59,7 @@ def report_html(study: Study, draw: Draw, *, progress: Progress = silent) -> str
         decisions=_decisions(study),
         conventions=study.settings.stated(),
         methods=_methods(),
+        guide=list(entries().values()),
         unreviewed=[column.name for column in numeric if column.name not in study.reviewed],
     )
 
@@ -229,6 +231,6 @@ def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
     return {"picture": Markup(picture), "best": f"{x} and {y}", "best_words": words}
 
 
-def _methods() -> list[tuple[str, str, str]]:
+def _methods() -> list[tuple[str, str, str, str]]:
     every = [*NORMALITY_TESTS.values(), *OUTLIER_METHODS.values(), *CORRELATION_KINDS.values()]
-    return [(method.name, method.tells, method.source) for method in every]
+    return [(method.key, method.name, method.tells, method.source) for method in every]
