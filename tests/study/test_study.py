@@ -129,6 +129,16 @@ def test_flags_are_of_the_data_as_imported(study: Study) -> None:
     assert after.flags.rows.tolist() == before.rows.tolist() and after.description.n < 2174
 
 
+def test_a_test_for_one_value_has_no_vote_on_the_others(study: Study, cohort: Cohort) -> None:
+    study.change_settings(study.settings.with_methods([*study.settings.methods, "grubbs", "double_mad"]))
+    flags = study.analysis(LENGTH).flags
+    assert flags.able == 4 and flags.results["grubbs"].rows.size == 1
+    units = [row - 1 for row in cohort.planted("unit_cm").rows]
+    assert flags.agreement_on(np.array(units)).tolist() == [4] * 5
+    kinds = [f.kind for f in study.analysis(LENGTH).findings(study.working)]
+    assert kinds[:2] == ["other_unit", "all_methods"]
+
+
 def test_one_limit_recomputes_one_method(study: Study) -> None:
     first = study.analysis(LENGTH)
     study.change_settings(study.settings.with_limit("z_score", 2.0))

@@ -179,7 +179,7 @@ class RelationsStage(QWidget):
         assert head is not None
         head.setHighlightSections(False)
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
-        for place, width in enumerate((98, 98, 72, 84, 66)):
+        for place, width in enumerate((108, 108, 70, 80, 50)):
             head.resizeSection(place, width)
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
 
@@ -200,6 +200,8 @@ class RelationsStage(QWidget):
         pairs = plural(len(relations.pairs), "pair")
         self.about.setText(f"{pairs} of {len(relations.columns)} columns; n counts the rows with both")
         self.model.put(relations.pairs)
+        widest = max((self.fontMetrics().horizontalAdvance(count(pair.n)) for pair in relations.pairs[:200]), default=0)
+        self.table.setColumnWidth(len(self.model.heads) - 1, widest + 14)
         place = 0
         for at, pair in enumerate(self.model.pairs):
             if (pair.x, pair.y) == self._chosen:

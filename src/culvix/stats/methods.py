@@ -86,7 +86,8 @@ class OutlierMethod(_Named):
     """A one-column outlier method.
 
     ``limit`` is the one number it is tuned by (None: none). ``follows_quantiles``: it takes the study's quantile type;
-    ``follows_range``: the column's valid range. ``deferred``: too slow for the prompt profile of a long column.
+    ``follows_range``: the column's valid range. ``deferred``: too slow for the prompt profile of a long column;
+    ``single``: it flags one value at the most, so it has no vote on the others.
     """
 
     run: Callable[..., OutlierResult]
@@ -94,6 +95,7 @@ class OutlierMethod(_Named):
     follows_quantiles: bool = False
     follows_range: bool = False
     deferred: bool = False
+    single: bool = False
 
 
 @dataclass(frozen=True)
@@ -231,7 +233,7 @@ OUTLIER_METHODS = _table(
     OutlierMethod(
         key="double_mad",
         name="two-sided MAD",
-        short="two-sided MAD",
+        short="split MAD",
         tells="Distance from the median with a MAD of its own for each side: for skewed columns.",
         source="after Hampel 1974",
         run=double_mad,
@@ -266,6 +268,7 @@ OUTLIER_METHODS = _table(
         source="Grubbs 1969",
         run=grubbs,
         limit=Setting("alpha", "level of the test", 0.05, (0.01, 0.05)),
+        single=True,
     ),
     OutlierMethod(
         key="generalized_esd",
@@ -284,6 +287,7 @@ OUTLIER_METHODS = _table(
         source="Dixon 1951",
         run=dixon,
         limit=Setting("alpha", "level of the test", 0.05, (0.01, 0.05, 0.1)),
+        single=True,
     ),
     OutlierMethod(
         key="fdr",

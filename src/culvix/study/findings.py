@@ -152,7 +152,7 @@ def _codes(case: _Case, asked: Ints) -> Iterator[Question]:
 def _other_unit(case: _Case, asked: Ints) -> Iterator[Question]:
     """Flagged values that a power of ten would bring among the others."""
     sample = case.sample
-    rows = np.setdiff1d(case.flags.all_agree, asked, assume_unique=True)
+    rows = np.setdiff1d(case.flags.most, asked, assume_unique=True)
     if not rows.size or rows.size > max(3, _LARGEST_GROUP * sample.n):
         return
     rest = sample.without(case.flags.most).sorted

@@ -25,15 +25,20 @@ class Flags:
     rows: Ints
     by: Bools
 
+    @property
+    def _votes(self) -> Bools:
+        """Which methods could flag any row: those that flag one value at the most have no vote on the others."""
+        return np.array([not OUTLIER_METHODS[key].single for key in self.results], dtype=bool)
+
     @cached_property
     def agreement(self) -> Ints:
-        """How many methods flag each of ``rows``."""
-        return np.asarray(self.by.sum(axis=1), dtype=np.int64)
+        """How many methods flag each of ``rows``; at least 1."""
+        return np.asarray(np.maximum(self.by[:, self._votes].sum(axis=1), 1), dtype=np.int64)
 
     @property
     def able(self) -> int:
-        """Number of methods that could be applied at all."""
-        return sum(result.applies for result in self.results.values())
+        """Number of methods with a vote that could be applied at all."""
+        return sum(result.applies for result, votes in zip(self.results.values(), self._votes, strict=True) if votes)
 
     @property
     def most(self) -> Ints:

@@ -10,6 +10,7 @@ from culvix.stats.density import Density
 from culvix.stats.display import NumberStyle
 from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnAnalysis
@@ -170,9 +171,14 @@ def _box(analysis: ColumnAnalysis) -> BoxNumbers | None:
 def _spans(analysis: ColumnAnalysis) -> tuple[Span, ...]:
     values = analysis.column.sample.values
     return tuple(
-        Span(OUTLIER_METHODS[key].short, r.lower, r.upper, np.unique(values[r.rows])[:_MOST_MARKS], r.note)
+        Span(OUTLIER_METHODS[key].short, r.lower, r.upper, np.unique(values[r.rows])[:_MOST_MARKS], _span_note(r))
         for key, r in analysis.flags.results.items()
     )
+
+
+def _span_note(result: OutlierResult) -> str | None:
+    """Why there is no span, or what to beware of."""
+    return "a test: it gives no span" if result.applies and result.lower is None else result.note
 
 
 def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:
