@@ -4,14 +4,19 @@ import numpy as np
 import pytest
 from scipy import stats as oracle
 
+from culvix.demo import Cohort
 from culvix.errors import Cancelled, StatisticsError
 from culvix.stats.correlation import pearson
 from culvix.stats.distance_correlation import distance_correlation
-from culvix.stats.methods import NORMALITY_TESTS
+from culvix.stats.grouped_correlation import correlation_by_group
+from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.multivariate import minimum_covariance_determinant, row_distances
+from culvix.stats.outliers.scoped import on_scale, within_groups
 from culvix.stats.partial import partial_correlation
 from culvix.stats.sample import Sample
 from culvix.stats.simulate import monte_carlo_normality
+from culvix.stats.spearman import spearman
+from culvix.tables import Table
 
 
 def test_partial_correlation_by_the_recursion_of_three() -> None:
@@ -110,3 +115,43 @@ def test_monte_carlo_p_agrees_with_the_formula() -> None:
 
     with pytest.raises(Cancelled):
         monte_carlo_normality(run, sample, progress=stop)
+
+
+def test_within_groups_a_value_is_judged_among_its_own_kind() -> None:
+    rng = np.random.default_rng(6)
+    labels = ["a"] * 100 + ["b"] * 100 + [None]
+    x = np.concatenate((rng.normal(0, 1, 100), rng.normal(50, 1, 100), [1000.0]))
+    x[7] = 50.0
+    run = OUTLIER_METHODS["modified_z"].run
+    found = within_groups(Sample.of(x), labels, run)
+    assert 7 in found.rows and 200 not in found.rows and 7 not in run(Sample.of(x)).rows
+    assert set(found.groups) == {"a", "b"} and found.groups["b"].lower > 40
+    with pytest.raises(StatisticsError):
+        within_groups(Sample.of(x), ["a"], run)
+
+
+def test_on_a_scale_the_span_comes_back() -> None:
+    x = np.random.default_rng(7).lognormal(2, 0.8, 500)
+    sample, logs = Sample.of(x), Sample.of(np.log(x))
+    run = OUTLIER_METHODS["iqr_fences"].run
+    found, direct = on_scale(sample, "ln", run), run(logs)
+    assert (found.lower, found.upper) == pytest.approx((np.exp(direct.lower), np.exp(direct.upper)))
+    assert sorted(found.rows) == sorted(direct.rows) and found.settings["scale"] == "ln"
+    turned = on_scale(sample, "reciprocal", run)
+    assert turned.lower < turned.upper
+    for key in ("normal_ranks", "no such"):
+        with pytest.raises(StatisticsError):
+            on_scale(sample, key, run)
+
+
+def test_the_planted_reversal_of_the_demo_is_seen(demo_table: Table, cohort: Cohort) -> None:
+    x, y, tank = cohort.planted("sign_reversal").columns
+    values = [demo_table[name].sample.values for name in (x, y)]
+    labels = demo_table[tank].text.to_list()
+    for kind in (pearson, spearman):
+        found = correlation_by_group(*values, labels, kind)
+        assert found.reverses and found.pooled.r > 0.5 > 0 > found.within.r
+        assert len(found.groups) == 6 and all(group.r < 0 for group in found.groups.values())
+        assert sum(group.n for group in found.groups.values()) == found.pooled.n
+    length = demo_table["length_mm"].sample.values
+    assert not correlation_by_group(length, values[0], labels, pearson).reverses

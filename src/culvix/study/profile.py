@@ -12,6 +12,8 @@ import numpy as np
 
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
+from culvix.stats.adjust import benjamini_hochberg, holm
+from culvix.stats.arrays import Floats
 from culvix.stats.correlation import CorrelationMatrix
 from culvix.stats.describe import Description
 from culvix.stats.methods import CORRELATION_KINDS
@@ -63,6 +65,7 @@ def profile_document(
         "settings": _settings(study.settings, missing_codes),
         "columns": _spread(one, chosen, jobs),
     }
+    _adjust_verdicts(document["columns"])
     if with_correlation:
         document["correlation"] = _correlation(study, [c for c in chosen if c.is_numeric], columns, progress)
     progress(1.0, "done")
@@ -220,9 +223,32 @@ def _matrix(names: list[str], matrix: CorrelationMatrix) -> Json:
         "columns": names,
         "r": _rows(matrix.r),
         "p": _rows(matrix.p),
+        "p_holm": _rows(_adjusted(matrix.p, holm)),
+        "p_benjamini_hochberg": _rows(_adjusted(matrix.p, benjamini_hochberg)),
         "n": matrix.n.tolist(),
         "notes": {f"{names[i]} × {names[j]}": why for (i, j), why in matrix.notes.items()},
     }
+
+
+def _adjusted(p: Floats, adjust: Callable[[Floats], Floats]) -> Floats:
+    """``p`` of a matrix adjusted over its pairs, each counted once and the diagonal not at all."""
+    place = np.triu_indices_from(p, 1)
+    given = ~np.isnan(p[place])
+    adjusted = np.full(p.shape, np.nan)
+    values = p[place]
+    values[given] = adjust(values[given])
+    adjusted[place] = values
+    return np.where(np.isnan(adjusted), adjusted.T, adjusted)
+
+
+def _adjust_verdicts(columns: list[Json]) -> None:
+    """Beside each column's suggested test its p adjusted over all columns of the document."""
+    asked = [c["normality"] for c in columns if "normality" in c]
+    known = [n for n in asked if n[n["suggested"]]["p"] is not None]
+    p = np.array([n[n["suggested"]]["p"] for n in known], dtype=np.float64)
+    for name, values in (("p_holm", holm(p)), ("p_benjamini_hochberg", benjamini_hochberg(p))):
+        for found, value in zip(known, values.tolist(), strict=True):
+            found[name] = value
 
 
 def _rows(matrix: np.ndarray) -> list[list[float | None]]:

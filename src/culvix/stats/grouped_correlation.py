@@ -1,0 +1,59 @@
+"""Correlation by group, and whether the pooled sign turns within the groups (Simpson 1951)."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.errors import StatisticsError
+from culvix.stats.arrays import Floats
+from culvix.stats.correlation import PairCorrelation
+
+__all__ = ["GroupedCorrelation", "correlation_by_group"]
+
+
+@dataclass(frozen=True)
+class GroupedCorrelation:
+    """The pooled coefficient, that of each group, and the pooled one with each group's mean taken out of both columns.
+
+    ``reverses`` is True where pooled and within-group coefficients differ in sign and both are significant at α.
+    """
+
+    pooled: PairCorrelation
+    groups: dict[str, PairCorrelation]
+    within: PairCorrelation
+    reverses: bool
+
+
+def correlation_by_group(
+    x: Floats,
+    y: Floats,
+    labels: Sequence[str | None],
+    run: Callable[[Floats, Floats], PairCorrelation],
+    *,
+    alpha: float = 0.05,
+) -> GroupedCorrelation:
+    """Correlate ``x`` and ``y`` (both shape ``(rows,)``) by ``run``, pooled, in each group, and within groups.
+
+    Rows whose label is None are left out of all of it. Raises StatisticsError where the lengths differ.
+    """
+    if not x.shape == y.shape == (len(labels),):
+        raise StatisticsError("Two columns and the groups must have as many rows as each other.")
+    names = np.array(["" if label is None else label for label in labels], dtype=object)
+    used = np.array([label is not None for label in labels], dtype=bool) & np.isfinite(x) & np.isfinite(y)
+    a, b, names = x[used], y[used], names[used]
+    groups = {}
+    left_a, left_b = a.copy(), b.copy()
+    for name in sorted(set(names.tolist())):
+        members = names == name
+        groups[name] = run(a[members], b[members])
+        left_a[members] -= a[members].mean()
+        left_b[members] -= b[members].mean()
+    pooled, within = run(a, b), run(left_a, left_b)
+    return GroupedCorrelation(pooled, groups, within, _reverses(pooled, within, alpha))
+
+
+def _reverses(pooled: PairCorrelation, within: PairCorrelation, alpha: float) -> bool:
+    if pooled.r is None or within.r is None or pooled.p is None or within.p is None:
+        return False
+    return pooled.r * within.r < 0 and max(pooled.p, within.p) < alpha
