@@ -13,7 +13,7 @@ from culvix.errors import StatisticsError
 from culvix.guide import entries
 from culvix.stats import selection
 from culvix.stats.adjust import benjamini_hochberg, holm
-from culvix.stats.correlation import average_ranks, pearson, straight_line
+from culvix.stats.correlation import average_ranks, fisher_interval, pearson, straight_line
 from culvix.stats.deferred import deferred_figures
 from culvix.stats.kendall import inversions, kendall
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, suggested_test
@@ -347,6 +347,14 @@ def test_correlation_survives_anything(x: np.ndarray, y: np.ndarray) -> None:
         assert (result.r is not None and result.p is not None) or result.note
     line = straight_line(x[:size], y[:size])
     assert line is None or all(math.isfinite(v) for v in numbers_in(line))
+
+
+def test_fisher_interval_against_scipy() -> None:
+    rng = np.random.default_rng(3)
+    x = rng.normal(size=50)
+    theirs = oracle.pearsonr(x, x + rng.normal(size=50))
+    assert fisher_interval(theirs.statistic, 50) == pytest.approx(tuple(theirs.confidence_interval()), abs=1e-12)
+    assert fisher_interval(1.0, 50) is None and fisher_interval(0.5, 3) is None
 
 
 @pytest.mark.parametrize("n", [2, 3, 8, 20, 33, 34, 500])

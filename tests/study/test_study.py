@@ -14,11 +14,14 @@ from hypothesis import strategies as st
 from culvix.demo import Cohort
 from culvix.errors import CulvixError, DecisionError
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.normality.verdict import judge_normality
+from culvix.stats.qq import normal_positions
+from culvix.stats.sample import Sample
 from culvix.study import Cause, Change, DecisionKind, Study
 from culvix.study.decisions import factor_words
 from culvix.study.pictures import shape_picture
 from culvix.study.profile import profile_document
-from culvix.study.relations import rank_pairs, view_pair
+from culvix.study.relations import rank_pairs, suggest_kind, view_pair
 from culvix.study.working import WorkingSet
 from culvix.tables import Table
 
@@ -197,6 +200,23 @@ def test_relations_with_and_without_flagged_rows(study: Study) -> None:
     assert view.without_flagged["pearson"].n == view.with_flagged["pearson"].n - view.flagged.size
     with pytest.raises(CulvixError, match="pairs"):
         rank_pairs([str(k) for k in range(400)], [x] * 400)
+
+
+def test_the_kind_suggested_follows_shape_and_straightness(demo_table: Table) -> None:
+    scores = normal_positions(200)
+    x, noise = 10 + scores, np.random.default_rng(0).permutation(scores)
+    none = np.zeros(0, dtype=np.int64)
+
+    def suggested(y: np.ndarray) -> str:
+        verdicts = {}
+        for name, values in (("x", x), ("y", y)):
+            sample = Sample.of(values)
+            verdicts[name] = judge_normality(sample, NORMALITY_TESTS["shapiro_wilk"].run(sample), None, None)
+        return suggest_kind(view_pair("x", "y", x, y, none), verdicts, 0.05).kind
+
+    assert suggested(x + noise) == "pearson"
+    assert suggested(np.exp(x)) == "spearman"
+    assert suggested(0.2 * (x - 10) ** 2 + x + noise) == "spearman"
 
 
 def test_factor_words() -> None:

@@ -13,12 +13,12 @@ from culvix.app.parts import clear_layout, label, panel, row_of
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
 from culvix.stats.arrays import Ints
-from culvix.stats.correlation import PairCorrelation
+from culvix.stats.correlation import PairCorrelation, fisher_interval
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS
 from culvix.study.analysis import ColumnAnalysis, analyse
 from culvix.study.pictures import pair_picture
-from culvix.study.relations import RANKING, PairView, RankedPair, view_pair
+from culvix.study.relations import RANKING, PairView, RankedPair, Suggestion, suggest_kind, view_pair
 
 __all__ = ["PairMargin", "RelationsStage"]
 
@@ -84,11 +84,17 @@ class PairMargin(QWidget):
         self._body.setContentsMargins(10, 8, 10, 8)
         self._body.setSpacing(5)
 
-    def show_view(self, view: PairView, titles: tuple[str, str]) -> None:
+    def show_view(self, view: PairView, titles: tuple[str, str], suggestion: Suggestion, confidence: float) -> None:
         """Show the coefficients of ``view`` with and without its flagged rows, and its line."""
         clear_layout(self._body)
         self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
+        self._body.addWidget(label(suggestion.reason, wrap=True))
         self._coefficients("All rows in use", view.with_flagged)
+        plain = view.with_flagged["pearson"]
+        ends = fisher_interval(plain.r, plain.n, confidence) if plain.r is not None else None
+        if ends:
+            words = f"Pearson {100 * confidence:g} %: {signed(ends[0], 3)} to {signed(ends[1], 3)}"
+            self._body.addWidget(label(words, "quiet"))
         if view.flagged.size:
             self._coefficients(f"Without the {plural(int(view.flagged.size), 'flagged row')}", view.without_flagged)
         else:
@@ -179,7 +185,7 @@ class RelationsStage(QWidget):
         assert head is not None
         head.setHighlightSections(False)
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
-        for place, width in enumerate((108, 108, 70, 80, 50)):
+        for place, width in enumerate((106, 106, 70, 88, 50)):
             head.resizeSection(place, width)
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
 
@@ -239,7 +245,10 @@ class RelationsStage(QWidget):
             self._agreement: Ints = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
             self._titles = ax.column.title, ay.column.title
             self._draw(refit=refit)
-            self.margin.show_view(self.view, self._titles)
+            verdicts = {x: ax.verdict, y: ay.verdict}
+            settings = self.hub.study.settings
+            suggestion = suggest_kind(self.view, verdicts, settings.alpha)
+            self.margin.show_view(self.view, self._titles, suggestion, settings.confidence)
 
         self.hub.jobs.start("pair", work, done, priority=8)
 

@@ -16,7 +16,7 @@ from culvix.stats.display import count, number, p_value, plural, signed, signifi
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
-from culvix.study.relations import RANKING, rank_pairs, view_pair
+from culvix.study.relations import RANKING, rank_pairs, suggest_kind, view_pair
 from culvix.study.study import Study
 from culvix.tables.table import Column, Role
 from culvix.version import VERSION
@@ -221,7 +221,8 @@ def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
     rows = view.flagged
     agreement = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
     picture = draw(pair_picture(view, ax.column.title, ay.column.title, agreement, _NOTHING, most=800))
-    words = []
+    verdicts = {x: ax.verdict, y: ay.verdict}
+    words = [suggest_kind(view, verdicts, study.settings.alpha).reason]
     for key, kind in CORRELATION_KINDS.items():
         whole, clean = view.with_flagged[key], view.without_flagged[key]
         words.append(

@@ -11,7 +11,7 @@ from math import ldexp, sqrt
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import betainc
+from scipy.special import betainc, ndtri
 
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
@@ -24,6 +24,7 @@ __all__ = [
     "StraightLine",
     "average_ranks",
     "blank",
+    "fisher_interval",
     "matrix_of_pairs",
     "no_coefficient",
     "p_values",
@@ -215,6 +216,19 @@ def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
         if i <= j:
             place(matrix, int(i), int(j), pearson(columns[i], columns[j]))
     return matrix
+
+
+def fisher_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
+    """Interval of Pearson's coefficient by Fisher's z (Fisher 1921); None below n = 4 or for r = ±1.
+
+    Raises StatisticsError for a confidence outside 0 to 1.
+    """
+    if not 0 < confidence < 1:
+        raise StatisticsError(f"A confidence level lies between 0 and 1, not at {confidence}.")
+    if n < 4 or abs(r) >= 1:
+        return None
+    reach = float(ndtri((1 + confidence) / 2)) / sqrt(n - 3)
+    return float(np.tanh(np.arctanh(r) - reach)), float(np.tanh(np.arctanh(r) + reach))
 
 
 def straight_line(x: Floats, y: Floats) -> StraightLine | None:

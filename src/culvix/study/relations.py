@@ -10,8 +10,20 @@ from culvix.progress import Progress, silent
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, StraightLine, present_pairs, straight_line
 from culvix.stats.methods import CORRELATION_KINDS
+from culvix.stats.normality.verdict import Verdict
+from culvix.stats.partial import partial_correlation
 
-__all__ = ["MOST_COLUMNS", "RANKING", "PairView", "RankedPair", "Relations", "rank_pairs", "view_pair"]
+__all__ = [
+    "MOST_COLUMNS",
+    "RANKING",
+    "PairView",
+    "RankedPair",
+    "Relations",
+    "Suggestion",
+    "rank_pairs",
+    "suggest_kind",
+    "view_pair",
+]
 
 RANKING = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.ranks)
 """The kinds by which all pairs are ranked."""
@@ -42,6 +54,14 @@ class Relations:
     columns: tuple[str, ...]
     matrices: dict[str, CorrelationMatrix]
     pairs: tuple[RankedPair, ...]
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """The kind of correlation to read first for a pair, and why."""
+
+    kind: str
+    reason: str
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,6 +108,24 @@ def rank_pairs(
             ranked.append(RankedPair(names[i], names[j], next(iter(found.values())).n, found))
     ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
     return Relations(tuple(names), matrices, tuple(ranked))
+
+
+def suggest_kind(view: PairView, normality: dict[str, Verdict], alpha: float) -> Suggestion:
+    """Pearson where both columns pass as normal and the relation is straight, otherwise Spearman.
+
+    ``normality`` has the verdict on each of the two columns. A relation counts as bent where a square term is
+    significant at ``alpha`` and accounts for at least 2 % of what the line leaves.
+    """
+    not_normal = [name for name in (view.x, view.y) if normality[name].rejects is not False]
+    if not_normal:
+        who = " and ".join(not_normal)
+        are = "are" if len(not_normal) > 1 else "is"
+        return Suggestion("spearman", f"Spearman: {who} {are} not shown to be normal, and ranks do not need it.")
+    middle = view.x_values - view.x_values.mean() if view.x_values.size else view.x_values
+    bend = partial_correlation(view.y_values, middle * middle, [view.x_values])
+    if bend.r is not None and bend.p is not None and bend.p < alpha and bend.r**2 >= 0.02:
+        return Suggestion("spearman", "Spearman: the relation bends, and ranks follow it as long as it rises or falls.")
+    return Suggestion("pearson", "Pearson: both columns pass as normal, and no bend is shown.")
 
 
 def view_pair(x: str, y: str, x_values: Floats, y_values: Floats, flagged: Ints) -> PairView:
