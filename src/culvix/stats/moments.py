@@ -69,8 +69,19 @@ def _ldexp(value: float, exponent: int) -> float | None:
 def accurate_mean(x: Floats) -> float:
     """Mean of ``x`` (shape ``(n,)``, finite, n ≥ 1), first roughly and then by its deviations."""
     scaled, exponent = _scaled(x)
-    centre = plain_sum(scaled) / x.size
-    return ldexp(centre + plain_sum(scaled - centre) / x.size, exponent)
+    total, exact = _total(scaled)
+    centre = total / x.size
+    return ldexp(centre if exact else centre + plain_sum(scaled - centre) / x.size, exponent)
+
+
+def _total(x: Floats) -> tuple[float, bool]:
+    """Sum of ``x``, and whether it is as good as exact, so that deviations from the mean have nothing to add to it."""
+    total = plain_sum(x)
+    if x.size <= SHORT:
+        return total, True
+    if abs(total) < _CANCELS * x.size * max(-float(x.min()), float(x.max())):
+        return careful_sum(x), True
+    return total, False
 
 
 def moments(x: Floats) -> Moments:
@@ -81,10 +92,7 @@ def moments(x: Floats) -> Moments:
     n = int(x.size)
     scaled, exponent = _scaled(x)
     low, high = float(scaled.min()), float(scaled.max())
-    total = plain_sum(scaled)
-    cancels = abs(total) < _CANCELS * n * max(-low, high)
-    if cancels:
-        total = careful_sum(scaled)
+    total, exact = _total(scaled)
     centre = total / n
     if low == high:
         # Summing equal values may round; their mean and spread are known without it.
@@ -92,8 +100,8 @@ def moments(x: Floats) -> Moments:
     deviations, spread_exponent = _scaled(scaled - centre)
     rest = plain_sum(deviations)
     deviations -= rest / n
-    if not cancels and n > SHORT:
-        # What a plain sum left over; beside a careful one it would only be the rounding of the deviations.
+    if not exact:
+        # What a plain sum left over; beside an exact one it would only be the rounding of the deviations.
         left_over = ldexp(rest, spread_exponent)
         centre, total = centre + left_over / n, total + left_over
     mean = ldexp(centre, exponent)

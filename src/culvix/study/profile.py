@@ -51,11 +51,11 @@ def profile_document(
     def one(column: Column) -> Json:
         nonlocal done
         progress(0.8 * done / max(len(chosen), 1), f"profiling {column.name}")
-        document = (
-            _numeric(study.analysis(column.name), study.deferred(column.name))
-            if column.is_numeric
-            else _textual(column)
-        )
+        if column.is_numeric:
+            excluded = int(study.working.excluded(column.name).size)
+            document = _numeric(study.analysis(column.name), study.deferred(column.name), excluded)
+        else:
+            document = _textual(column)
         done += 1
         return document
 
@@ -130,14 +130,15 @@ def _textual(column: Column) -> Json:
     }
 
 
-def _numeric(analysis: ColumnAnalysis, deferred: DeferredPart) -> Json:
+def _numeric(analysis: ColumnAnalysis, deferred: DeferredPart, excluded: int) -> Json:
     figures = deferred.figures
     notes: dict[str, str] = {**analysis.description.notes, **figures.notes}
     column = analysis.column
     return {
         **_head(column),
         "n": analysis.description.n,
-        "missing": analysis.description.missing - column.unread,
+        "missing": column.missing,
+        "excluded": excluded,
         "unread": column.unread,
         **_description(analysis.description),
         "sn": figures.sn,

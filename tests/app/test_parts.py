@@ -1,0 +1,291 @@
+"""The parts of the window by themselves: jobs, tray, rail, margin, and what is remembered."""
+
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtGui import QKeySequence
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
+from pytestqt.qtbot import QtBot
+
+from culvix.app.hub import Hub
+from culvix.app.jobs import JobRunner
+from culvix.app.margin import ShapeMargin
+from culvix.app.rail import Rail
+from culvix.app.start import wait_until
+from culvix.app.tray import Tray
+from culvix.app.window import MainWindow
+from culvix.app.workbench import first_column
+from culvix.demo import Cohort
+from culvix.errors import Cancelled, CulvixError
+from culvix.stats.display import DASH
+from culvix.study import Cause, DecisionKind, Study
+from culvix.tables import read_table
+
+LENGTH = "length_mm"
+
+
+@pytest.fixture
+def jobs(qtbot: QtBot) -> Iterator[JobRunner]:
+    runner = JobRunner()
+    yield runner
+    runner.shut_down()
+
+
+@pytest.fixture
+def hub(jobs: JobRunner, study: Study) -> Hub:
+    made = Hub(study, jobs)
+    made.set_focus(LENGTH)
+    assert wait_until(lambda: jobs.at_rest, 20)
+    return made
+
+
+def words_of(widget: object) -> str:
+    return " ".join(label.text() for label in widget.findChildren(QLabel) if not label.isHidden())
+
+
+# Jobs
+
+
+def test_a_newer_job_of_the_same_name_replaces_the_older(jobs: JobRunner) -> None:
+    heard: list[object] = []
+    gate = threading.Event()
+
+    def slow(progress: object) -> str:
+        gate.wait(5)
+        progress(0.5, "still at it")
+        return "old"
+
+    jobs.start("work", slow, heard.append, failed=lambda error: heard.append(type(error)))
+    jobs.start("work", lambda progress: "new", heard.append)
+    gate.set()
+    assert wait_until(lambda: jobs.at_rest, 5)
+    time.sleep(0.05)
+    assert wait_until(lambda: len(heard) == 2, 2) and heard == [Cancelled, "new"]
+
+
+def test_a_user_error_is_told_in_its_own_words(jobs: JobRunner) -> None:
+    said: list[str] = []
+    jobs.failed.connect(said.append)
+
+    def refuse(progress: object) -> None:
+        raise CulvixError("The table\nis upside down.")
+
+    jobs.start("work", refuse, said.append)
+    assert wait_until(lambda: bool(said), 5) and said == ["The table is upside down."]
+
+
+def test_work_off_the_interface_thread_leaves_it_free(jobs: JobRunner) -> None:
+    here, there, ticks = threading.get_ident(), [], []
+
+    def work(progress: object) -> int:
+        time.sleep(0.3)
+        return threading.get_ident()
+
+    jobs.start("work", work, there.append)
+    begun = time.monotonic()
+    assert wait_until(lambda: ticks.append(time.monotonic()) or bool(there), 5)
+    assert there[0] != here and len(ticks) > 10 and time.monotonic() - begun < 3
+
+
+# Hub
+
+
+def test_a_stale_analysis_is_dropped(hub: Hub, study: Study) -> None:
+    arrived: list[str] = []
+    hub.analysed.connect(arrived.append)
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [0])
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [1])
+    assert wait_until(lambda: hub.jobs.at_rest, 10)
+    assert hub.analysis.description.n == 2172 and arrived[-1] == LENGTH
+    assert hub.analysis.request.key == study.request(LENGTH).key
+
+
+def test_what_is_known_comes_at_once(hub: Hub, study: Study) -> None:
+    arrived: list[str] = []
+    hub.analysed.connect(arrived.append)
+    hub.want(LENGTH)
+    assert arrived == [LENGTH] and hub.jobs.at_rest
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [0])
+    assert wait_until(lambda: hub.jobs.at_rest, 10)
+    study.undo()
+    assert hub.analysis is not None and hub.analysis.description.n == 2174, (
+        "an earlier state need not be worked out again"
+    )
+
+
+# Tray
+
+
+@pytest.fixture
+def tray(hub: Hub, qtbot: QtBot) -> Tray:
+    made = Tray(hub)
+    qtbot.addWidget(made)
+    return made
+
+
+@pytest.mark.parametrize(
+    ("typed", "value", "factor"),
+    [
+        ("211.5", 211.5, None),
+        ("×10", None, 10.0),
+        ("÷10", None, 0.1),
+        ("/4", None, 0.25),
+        ("*2", None, 2.0),
+        ("−5", -5.0, None),
+    ],
+)
+def test_corrections_are_typed_as_value_or_factor(
+    tray: Tray, study: Study, typed: str, value: float | None, factor: float | None
+) -> None:
+    study.select([4])
+    tray.correction.setText(typed)
+    tray.decide(DecisionKind.CORRECT)
+    (decision,) = study.log.active
+    assert decision.value == value and decision.factor == pytest.approx(factor) if factor else decision.factor is None
+    assert tray.correction.text() == "" and decision.cause is Cause.UNKNOWN
+
+
+@pytest.mark.parametrize("typed", ["", "many", "÷0", "×", "nan", "1e999"])
+def test_what_is_no_correction_is_refused_in_words(tray: Tray, study: Study, typed: str) -> None:
+    said: list[str] = []
+    tray.problem.connect(said.append)
+    study.select([4])
+    tray.correction.setText(typed)
+    tray.decide(DecisionKind.CORRECT)
+    assert len(said) == 1 and said[0].endswith(".") and not study.log.active
+
+
+def test_deciding_without_a_selection_asks_for_one(tray: Tray, study: Study) -> None:
+    said: list[str] = []
+    tray.problem.connect(said.append)
+    tray.decide(DecisionKind.KEEP)
+    assert "Select" in said[0] and not study.log.active
+    assert not any(button.isEnabled() for button in tray.buttons.values())
+
+
+def test_the_tray_lists_whole_records_the_most_doubtful_first(tray: Tray, hub: Hub, study: Study) -> None:
+    model = tray.model
+    heads = model.heads
+    assert heads[:6] == ["row", "tag", LENGTH, "flagged by", "decision", "cause"]
+    assert {column.name for column in study.table} <= set(heads)
+    agreement = hub.analysis.flags.agreement_on(model.rows)
+    assert (np.diff(agreement) <= 0).all()
+    first = [model.data(model.index(0, place)) for place in range(5)]
+    row = int(model.rows[0])
+    assert first[1] == study.table["tag"].cell(row) and first[3] == "3 of 3" and first[4] == ""
+    study.decide(DecisionKind.CORRECT, LENGTH, [row], factor=10, reason="in cm")
+    assert "→" in model.data(model.index(0, 2)) and model.data(model.index(0, 4)) == "correct ×10"
+
+
+# Rail
+
+
+def test_the_rail_narrows_and_steps(hub: Hub, qtbot: QtBot) -> None:
+    rail = Rail(hub)
+    qtbot.addWidget(rail)
+    chosen: list[str] = []
+    rail.chosen.connect(chosen.append)
+    rail.search.setText("LENGTH")
+    shown = [rail.view.model().index(k, 0).data() for k in range(rail.view.model().rowCount())]
+    assert shown == [LENGTH, "fork_length_mm"]
+    rail.view.setCurrentIndex(rail.view.model().index(0, 0))
+    rail.step(1)
+    rail.step(1)
+    assert chosen == [LENGTH, "fork_length_mm"]
+
+
+# Margin
+
+
+def test_the_margin_speaks_for_every_role(hub: Hub, qtbot: QtBot, study: Study) -> None:
+    margin = ShapeMargin(hub)
+    qtbot.addWidget(margin)
+    margin.show()
+    for column in study.table:
+        hub.set_focus(column.name)
+        assert wait_until(lambda: hub.jobs.at_rest, 20)
+        words = words_of(margin)
+        assert "nan" not in words.lower() and "p = 0.000" not in words
+        if column.is_numeric:
+            assert "Summary" in words and "Normality" in words and "Findings" in words
+        else:
+            assert "Most frequent" in words or column.missing == study.table.rows
+    hub.set_focus("vaccinated")
+    assert "not a question" in words_of(margin) and "W 0." not in words_of(margin)
+
+
+def test_the_margin_shows_every_test_on_demand(hub: Hub, qtbot: QtBot) -> None:
+    margin = ShapeMargin(hub)
+    qtbot.addWidget(margin)
+    margin.rebuild()
+    assert "Lilliefors" not in words_of(margin)
+    (more,) = [b for b in margin.findChildren(QPushButton) if b.text() == "All 7 tests"]
+    QTest.mouseClick(more, Qt.MouseButton.LeftButton)
+    QApplication.sendPostedEvents()
+    assert all(name in words_of(margin) for name in ("Lilliefors", "Anderson–Darling", "Jarque–Bera"))
+
+
+def test_keeping_a_finding_settles_it(hub: Hub, qtbot: QtBot, study: Study, cohort: Cohort) -> None:
+    margin = ShapeMargin(hub)
+    qtbot.addWidget(margin)
+    margin.rebuild()
+    finding = next(f for f in hub.analysis.findings(study.working) if f.kind == "other_unit")
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [int(finding.rows[0])], reason="mine")
+    margin._settle(finding, finding.proposals[-1])
+    assert study.working.decision_on(LENGTH, int(finding.rows[0])).reason == "mine", (
+        "an earlier decision is not overruled"
+    )
+    assert len(study.log.active[1].rows) == finding.rows.size - 1
+
+
+# Window
+
+
+def test_the_sizes_of_the_panes_are_remembered(qtbot: QtBot, tmp_path: Path, demo_path: Path) -> None:
+    file = str(tmp_path / "layout.ini")
+    sizes = []
+    for turn in range(2):
+        window = MainWindow(QSettings(file, QSettings.Format.IniFormat))
+        # The screen without a display is small, so only the panes are asked about, not the place on it.
+        window.resize(1300, 820)
+        window.show()
+        window.open_path(demo_path)
+        assert wait_until(lambda window=window: window.bench is not None and window.jobs.at_rest, 30)
+        if turn == 0:
+            window.bench.across.setSizes([260, 700, 300])
+        QApplication.sendPostedEvents()
+        sizes.append(window.bench.across.sizes())
+        window.close()
+    assert sizes[0] == sizes[1] and sizes[0][0] > 220
+
+
+def test_opening_a_second_table_replaces_the_first(qtbot: QtBot, tmp_path: Path, demo_path: Path) -> None:
+    other = tmp_path / "other.csv"
+    other.write_text("a,b\n" + "".join(f"{k},{k * k % 13}\n" for k in range(40)))
+    window = MainWindow(QSettings(str(tmp_path / "l.ini"), QSettings.Format.IniFormat))
+    window.show()
+    for path, rows in ((demo_path, 2180), (other, 40), (demo_path, 2180)):
+        before = window.bench
+        window.open_path(path)
+        assert wait_until(lambda before=before: window.bench is not before and window.jobs.at_rest, 30)
+        assert window.bench.hub.study.table.rows == rows
+    keys = [action.shortcut() for action in window.actions_of_study if not action.shortcut().isEmpty()]
+    assert len({key.toString() for key in keys}) == len(keys) and QKeySequence("Ctrl+R") in keys
+    window.close()
+
+
+def test_the_first_column_opened_is_a_measurement(tmp_path: Path) -> None:
+    def first(text: str) -> str | None:
+        path = tmp_path / "t.csv"
+        path.write_text(text)
+        return first_column(Study(read_table(path)))
+
+    assert first("tag,ok,mass\na1,yes,1.5\na2,no,2.5\na3,no,2\n") == "mass"
+    assert first("tag,ok\na1,yes\na2,no\na3,no\n") == "ok" and first("name\nann\nbob\nann\n") == "name"
+    assert DASH == "—"

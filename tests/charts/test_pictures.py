@@ -1,0 +1,201 @@
+"""Pictures: what is drawn stands where the numbers say, in the window's lanes and in files."""
+
+import xml.etree.ElementTree as ET
+
+import numpy as np
+import pyqtgraph as pg
+import pytest
+from pytestqt.qtbot import QtBot
+
+from culvix.charts.box_lane import BoxLane
+from culvix.charts.histogram_lane import HistogramLane
+from culvix.charts.lane import axis_words, cut_line, halo, round_top, stagger
+from culvix.charts.qq_lane import QQLane
+from culvix.charts.render import pair_svg, shape_svg
+from culvix.charts.scatter import PairPlot
+from culvix.charts.span_lane import SpanLane
+from culvix.charts.stack import LaneStack
+from culvix.charts.strip import strip_of
+from culvix.study import DecisionKind, Study
+from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
+from culvix.study.relations import view_pair
+
+LENGTH, FORK = "length_mm", "fork_length_mm"
+NOTHING = np.zeros(0, dtype=np.int64)
+
+
+@pytest.fixture
+def stack(qtbot: QtBot) -> LaneStack:
+    view = pg.GraphicsLayoutWidget()
+    qtbot.addWidget(view)
+    view.resize(800, 600)
+    made = LaneStack(view.ci)
+    made.view = view  # the widget lives as long as the stack
+    view.show()
+    return made
+
+
+def picture_of(study: Study, column: str, selected: np.ndarray = NOTHING) -> ShapePicture:
+    return shape_picture(study.analysis(column), study.working, selected)
+
+
+def pair_of(study: Study, most: int = 4000) -> PairPicture:
+    x, y = (study.working.sample(study.table[name]).values for name in (LENGTH, FORK))
+    flagged = study.analysis(LENGTH).flags.rows
+    view = view_pair(LENGTH, FORK, x, y, flagged)
+    agreement = study.analysis(LENGTH).flags.agreement_on(view.flagged)
+    return pair_picture(view, "length", "fork length", agreement, np.array([3, 9]), most=most)
+
+
+def test_every_lane_shares_the_value_axis(stack: LaneStack, study: Study) -> None:
+    stack.show_picture(picture_of(study, LENGTH), refit=True)
+    ranges = [lane.view_box.viewRange()[0] for lane in stack.lanes]
+    assert all(r == pytest.approx(ranges[0], abs=1e-6) for r in ranges)
+    low, high = stack.picture.extent
+    assert ranges[0][0] < low < high < ranges[0][1] and ranges[0][0] > 0, "the axis is fitted to the data, not to zero"
+    stack.lanes[2].setXRange(100, 200, padding=0)
+    assert stack.lanes[0].view_box.viewRange()[0] == pytest.approx([100, 200], abs=1e-6)
+    places = [lane.scene_place(150.0, 0.0).x() for lane in stack.lanes]
+    assert max(places) - min(places) < 1, "the same value stands at the same place in every lane"
+    stack.fit()
+    assert stack.lanes[0].view_box.viewRange()[0] == pytest.approx(ranges[0])
+
+
+def test_the_axis_stays_when_a_decision_is_made(stack: LaneStack, study: Study) -> None:
+    stack.show_picture(picture_of(study, LENGTH), refit=True)
+    before = stack.lanes[0].view_box.viewRange()[0]
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.analysis(LENGTH).flags.most)
+    stack.show_picture(picture_of(study, LENGTH), refit=False)
+    assert stack.lanes[0].view_box.viewRange()[0] == before
+    stack.fit()
+    assert stack.lanes[0].view_box.viewRange()[0][0] > 100
+
+
+@pytest.mark.parametrize(("scale", "total"), [("counts", 2174), ("percent", 100), ("density", 0.2)])
+def test_bars_say_what_their_scale_means(stack: LaneStack, study: Study, scale: str, total: float) -> None:
+    chosen = study.settings.of(LENGTH)
+    study.change_settings(study.settings.with_column(LENGTH, type(chosen)(scale=scale)))
+    picture = picture_of(study, LENGTH)
+    stack.show_picture(picture, refit=True)
+    lane = stack.lane(HistogramLane)
+    assert lane.bars.opts["height"].sum() == pytest.approx(total)
+    assert scale != "counts" or picture.axis_of_bars == "rows per 5 mm"
+    x, y = lane.curve.getData()
+    area = float(np.sum((y[1:] + y[:-1]) / 2 * np.diff(x))) / (picture.histogram.width * lane.bars.opts["height"].sum())
+    assert area == pytest.approx(1, abs=0.01), "curve and bars cover the same area"
+
+
+def test_the_box_lane_marks_each_state_by_its_own_shape(stack: LaneStack, study: Study) -> None:
+    flagged = study.analysis(LENGTH).flags.rows
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, flagged[:2])
+    study.decide(DecisionKind.CORRECT, LENGTH, flagged[2:3], factor=10)
+    stack.show_picture(picture_of(study, LENGTH, flagged[3:5]), refit=True)
+    lane = stack.lane(BoxLane)
+
+    def rows(item: object) -> list[int]:
+        return sorted(item.data["data"].tolist())
+
+    assert rows(lane.excluded) == flagged[:2].tolist() and rows(lane.corrected) == [flagged[2]]
+    assert rows(lane.flagged) == sorted(flagged[3:].tolist()) and rows(lane.selected) == sorted(flagged[3:5].tolist())
+    old, new = lane.moves.getData()[0]
+    assert new == pytest.approx(10 * old)
+    widths = {pen.widthF() for pen in lane.flagged.data["pen"]}
+    assert len(widths) > 1, "rings are heavier with each method that agrees"
+    assert halo(3)["size"] > halo(500)["size"]
+
+
+def test_the_qq_lane_runs_through_the_points(stack: LaneStack, study: Study) -> None:
+    picture = picture_of(study, FORK)
+    stack.show_picture(picture, refit=True)
+    lane = stack.lane(QQLane)
+    drawn = np.concatenate([item.getData()[0] for item in (lane.points, lane.flagged)])
+    assert sorted(drawn) == pytest.approx(sorted(picture.qq.value))
+    (x0, x1), (z0, z1) = lane.line.getData()
+    mean, sd = picture.reference
+    assert ((x0 + x1) / 2, (x1 - x0) / (z1 - z0)) == pytest.approx((mean, sd))
+    inside = (picture.qq.value >= picture.qq.low) & (picture.qq.value <= picture.qq.high)
+    assert inside.mean() > 0.85, "a nearly normal column stays in its band"
+
+
+def test_the_span_lane_shows_spans_or_says_why_not(stack: LaneStack, study: Study) -> None:
+    study.change_settings(study.settings.with_methods(["iqr_fences", "grubbs", "dixon"]))
+    picture = picture_of(study, LENGTH)
+    stack.show_picture(picture, refit=True)
+    lane = stack.lane(SpanLane)
+    result = study.analysis(LENGTH).flags.results["iqr_fences"]
+    assert (lane.spans.opts["x0"], lane.spans.opts["x1"]) == ([result.lower], [result.upper])
+    assert [item.toPlainText() for item in lane.notes] == [
+        "Made for 3 to 30 values; n is 2174.",
+        "a test: it gives no span",
+    ]
+    fences = len(picture.spans) - 1
+    assert lane.interval_at(result.upper + 1, fences) == (np.nextafter(result.upper, np.inf), np.inf)
+    assert lane.interval_at((result.lower + result.upper) / 2, fences) is None
+    assert "outside fences" in lane.reading(result.upper + 1) and "inside all" in lane.reading(result.upper - 1)
+
+
+def test_a_click_on_a_bar_means_its_values_under_either_edge_convention(stack: LaneStack, study: Study) -> None:
+    lane = stack.lane(HistogramLane)
+    for closed in ("left", "right"):
+        study.change_settings(type(study.settings)(closed=closed))
+        picture = picture_of(study, LENGTH)
+        stack.show_picture(picture, refit=True)
+        bars = picture.histogram
+        place = int(np.argmax(bars.counts))
+        low, high = lane.interval_at(float(bars.edges[place : place + 2].mean()), bars.counts[place] / 2)
+        values = study.table[LENGTH].sample.sorted
+        assert ((values >= low) & (values <= high)).sum() == bars.counts[place]
+        assert lane.interval_at(float(bars.edges[place]) + 0.1, bars.counts[place] * 2) is None
+
+
+def test_columns_without_a_picture_say_so(stack: LaneStack, study: Study) -> None:
+    study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, range(study.table.rows))
+    stack.show_picture(picture_of(study, LENGTH), refit=True)
+    assert all(lane._note.text for lane in stack.lanes[:3])
+    assert strip_of(study.analysis(LENGTH)) is None
+    stack.show_picture(picture_of(study, "vaccinated"), refit=True)
+    assert stack.lane(HistogramLane).reading(1.0) == "", "no row is in use, so the probe reads nothing"
+
+
+def test_strips_keep_the_shape(study: Study) -> None:
+    strip = strip_of(study.analysis(LENGTH))
+    assert strip.heights.max() == 1 and strip.heights.size <= 40
+    assert list(strip.box) == sorted(strip.box) and all(0 <= place <= 1 for place in strip.box)
+    assert strip.far.size and strip.far.min() >= 0 and strip.far.max() <= 1
+
+
+def numbers(svg: str) -> int:
+    return svg.count("<use ") + svg.count("<path") + svg.count("<rect")
+
+
+def test_files_are_small_well_formed_vectors_with_words(qtbot: QtBot, study: Study) -> None:
+    shape = shape_svg(shape_picture(study.analysis(LENGTH), study.working, NOTHING, qq_points=300))
+    pair = pair_svg(pair_of(study, most=800))
+    for svg, words in ((shape, ("length (mm)", "rows per 5 mm", "normal quantile")), (pair, ("length", "fork length"))):
+        root = ET.fromstring(svg)
+        assert root.tag.endswith("svg") and len(svg) < 400_000 and numbers(svg) > 100
+        texts = {"".join(element.itertext()).strip() for element in root.iter() if element.tag.endswith("text")}
+        assert set(words) <= texts
+        assert "NaN" not in svg and "nan" not in svg and "Sans Serif" not in svg
+
+
+def test_pairs_mark_flagged_and_selected_rows(qtbot: QtBot, study: Study) -> None:
+    pair = pair_of(study)
+    plot = PairPlot()
+    plot.show_pair(pair, refit=True)
+    assert set(plot.flagged.data["data"]) == set(study.analysis(LENGTH).flags.rows)
+    assert sorted(plot.selected.data["data"]) == [3, 9]
+    assert plot.points.data.size + plot.flagged.data.size == 2174
+    ends = plot.line.getData()
+    assert np.polyfit(*ends, 1) == pytest.approx([pair.line[1], pair.line[0]])
+    assert pair_of(study, most=100).points.rows.size == 100
+
+
+def test_small_helpers() -> None:
+    assert cut_line(1.0, 0.0, (-5, 5), (-2, 3)) == ([-2.0, 3.0], [-2.0, 3.0])
+    assert cut_line(0.0, 1.0, (-5, 5), (-2, 3)) == ([-5, 5], [1.0, 1.0])
+    assert cut_line(1.0, 100.0, (-5, 5), (-2, 3)) == ([], [])
+    assert axis_words("<b>") == "&lt;b&gt;" and len(axis_words("x" * 300)) < 70
+    assert [round_top(v) >= v for v in (0.003, 7, 99, 12345)] == [True] * 4
+    spread = stagger(np.arange(1000))
+    assert abs(spread.mean()) < 0.01 and np.abs(spread).max() <= 1 and np.unique(spread).size == 1000
