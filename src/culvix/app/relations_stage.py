@@ -163,7 +163,7 @@ class RelationsStage(QWidget):
         split = QSplitter()
         split.addWidget(left)
         split.addWidget(right)
-        split.setSizes([448, 374])
+        split.setSizes([452, 370])
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)
@@ -185,7 +185,7 @@ class RelationsStage(QWidget):
         assert head is not None
         head.setHighlightSections(False)
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
-        for place, width in enumerate((106, 106, 70, 88, 50)):
+        for place, width in enumerate((106, 106, 68, 84, 50)):
             head.resizeSection(place, width)
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
 
