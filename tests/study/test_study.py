@@ -113,6 +113,17 @@ def test_undo_and_redo_walk_the_same_states(demo_table: Table, acts: list, steps
     assert rebuilt.sample(demo_table[LENGTH]).values.tobytes() == states[-1][1]
 
 
+def test_only_the_latest_states_of_a_column_are_kept(study: Study) -> None:
+    for row in range(12):
+        study.decide(DecisionKind.KEEP if row == 0 else DecisionKind.EXCLUDE_VALUE, "mass_g", [int(row)])
+        study.analysis("mass_g")
+    assert study.known_analysis("mass_g") is study.analysis("mass_g")
+    for known in (True, True, False):
+        for _ in range(3):
+            study.undo()
+        assert (study.known_analysis("mass_g") is not None) == known
+
+
 def test_listeners_hear_the_finest_kind(study: Study) -> None:
     heard: list[Change] = []
     study.listen(heard.append)

@@ -185,13 +185,12 @@ class MainWindow(QMainWindow):
     def open_path(self, path: Path) -> None:
         """Read ``path`` in the background; what is open stays until the new table is there."""
         self.banner.hide()
-
-        def failed(error: Exception) -> None:
-            if not isinstance(error, Cancelled):
-                self.complain(error.sentence if isinstance(error, CulvixError) else str(error))
-
         self.jobs.start(
-            "opening", lambda progress: read_table(path, progress=progress), self._opened, failed=failed, priority=20
+            "opening",
+            lambda progress: read_table(path, progress=progress),
+            self._opened,
+            failed=self._refused,
+            priority=20,
         )
 
     def _opened(self, table: Table) -> None:
@@ -296,10 +295,6 @@ class MainWindow(QMainWindow):
             write_whole(path, text.encode("utf-8"))
             return len(text)
 
-        def failed(error: Exception) -> None:
-            if not isinstance(error, Cancelled):
-                self.complain(error.sentence if isinstance(error, CulvixError) else str(error))
-
         def done(_: int) -> None:
             decisions = plural(len(study.log.active), "decision")
             columns = plural(len(study.table.numeric), "column")
@@ -309,9 +304,14 @@ class MainWindow(QMainWindow):
                 lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))),
             )
 
-        self.jobs.start("report", work, done, failed=failed, priority=5)
+        self.jobs.start("report", work, done, failed=self._refused, priority=5)
 
     # Words
+
+    def _refused(self, error: Exception) -> None:
+        """Say why a piece of work came to nothing; a cancellation needs no words."""
+        if not isinstance(error, Cancelled):
+            self.complain(error.sentence if isinstance(error, CulvixError) else str(error))
 
     def complain(self, sentence: str) -> None:
         """Say in place what went wrong or needs attention."""

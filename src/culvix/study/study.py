@@ -18,6 +18,8 @@ from culvix.tables.table import Column, Table
 
 __all__ = ["Change", "Selection", "Study"]
 
+_STATES_KEPT = 8
+
 
 class Change(Enum):
     """What changed, by finest kind."""
@@ -53,7 +55,7 @@ class Study:
         self._listeners: list[Callable[[Change], None]] = []
         self._working = WorkingSet.of(table, ())
         self._memos: dict[str, Memo] = {}
-        self._analyses: dict[Hashable, ColumnAnalysis] = {}
+        self._analyses: dict[str, dict[Hashable, ColumnAnalysis]] = {}
 
     def listen(self, listener: Callable[[Change], None]) -> None:
         """Have ``listener`` called after every change."""
@@ -156,7 +158,7 @@ class Study:
         copy.log = self.log.copy()
         copy._working = self._working
         copy.reviewed, copy.looked_at = set(self.reviewed), set(self.looked_at)
-        copy._analyses = dict(self._analyses)
+        copy._analyses = {name: dict(states) for name, states in self._analyses.items()}
         return copy
 
     # Analyses
@@ -182,11 +184,14 @@ class Study:
 
     def known_analysis(self, column: str) -> ColumnAnalysis | None:
         """The analysis of ``column`` as things stand, where it has been worked out already."""
-        return self._analyses.get(self.request(column).key)
+        return self._analyses.get(column, {}).get(self.request(column).key)
 
     def keep(self, analysis: ColumnAnalysis) -> None:
-        """Remember an analysis worked out elsewhere."""
-        self._analyses[analysis.request.key] = analysis
+        """Remember an analysis; of each column the latest few states are kept, so that undo and redo come at once."""
+        states = self._analyses.setdefault(analysis.column.name, {})
+        states[analysis.request.key] = analysis
+        while len(states) > _STATES_KEPT:
+            del states[next(iter(states))]
 
     def deferred(self, column: str) -> DeferredPart:
         """The slow figures and every outlier method of ``column`` as things stand, worked out now if need be."""
@@ -194,9 +199,8 @@ class Study:
 
     def analysis(self, column: str) -> ColumnAnalysis:
         """The analysis of ``column`` as things stand, worked out now if need be."""
-        request = self.request(column)
-        known = self._analyses.get(request.key)
+        known = self.known_analysis(column)
         if known is None:
-            known = analyse(request, self.memo(column))
+            known = analyse(self.request(column), self.memo(column))
             self.keep(known)
         return known
