@@ -11,8 +11,9 @@ from scipy import stats as oracle
 from culvix.errors import StatisticsError
 from culvix.stats.density import density
 from culvix.stats.histogram import BIN_RULES, histogram
+from culvix.stats.normal_scores import normal_scores
 from culvix.stats.probe import read_probe
-from culvix.stats.qq import normal_positions, qq
+from culvix.stats.qq import qq
 from culvix.stats.quantiles import hinges, quantile
 from culvix.stats.sample import Sample
 from tests.stats.hostile import arrays, numbers_in, ordinary
@@ -142,7 +143,7 @@ def test_qq_positions_line_and_band() -> None:
     rank = np.arange(1, n + 1)
     low = oracle.norm.ppf(oracle.beta.ppf(0.025, rank, n + 1 - rank), x.mean(), x.std(ddof=1))
     assert points.low == pytest.approx(low, abs=1e-9)
-    assert (normal_positions(n) == -normal_positions(n)[::-1]).all()
+    assert (normal_scores(n) == -normal_scores(n)[::-1]).all()
 
 
 def test_thinning_keeps_the_tails() -> None:

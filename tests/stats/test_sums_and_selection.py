@@ -112,11 +112,49 @@ def test_what_is_no_sample_is_refused() -> None:
         Sample.of([1.0, 2.0], np.array([1], dtype=np.int64))
 
 
-def test_released_arrays_are_made_anew() -> None:
-    sample = Sample.of(np.random.default_rng(0).gamma(2, size=100))
-    before = NORMALITY_TESTS["lilliefors"].run(sample)
-    sample.release()
-    assert "normal_gaps" not in sample.__dict__ and NORMALITY_TESTS["lilliefors"].run(sample) == before
+def long_columns(n: int) -> dict[str, np.ndarray]:
+    draw = np.random.default_rng(n)
+    return {
+        "normal": draw.normal(size=n),
+        "skewed": draw.gamma(2.0, size=n),
+        "rounded": np.round(draw.normal(size=n), 2),
+        "heavy": draw.standard_t(2, size=n),
+        "two peaks": np.concatenate((draw.normal(-8, 0.01, n // 2), draw.normal(3, 0.5, n - n // 2))),
+        "large offset": 1e7 + draw.normal(size=n),
+        "huge": 1e305 * draw.normal(size=n),
+        "tiny": 1e-300 * draw.normal(size=n),
+    }
+
+
+@pytest.mark.parametrize("shape", long_columns(10))
+def test_long_columns_are_tested_as_short_ones_are(shape: str) -> None:
+    """The sums over rows of neighbours give what a value-by-value calculation gives."""
+    n = 120_007
+    x = np.sort(long_columns(n)[shape])
+    sample = Sample.of(x)
+    y = (x / 2 - sample.moments.mean / 2) / (sample.moments.sd / 2)
+    place = np.arange(1, n + 1)
+    share, steps = oracle.norm.cdf(y), (place - 0.5) / n
+    assert sample.edf.largest == pytest.approx(np.abs(share - steps).max() + 0.5 / n, rel=1e-12)
+    assert sample.edf.squared == pytest.approx(1 / (12 * n) + ((share - steps) ** 2).sum(), rel=1e-11)
+    logs = (2 * place - 1) * (oracle.norm.logcdf(y) + oracle.norm.logsf(y)[::-1])
+    assert sample.edf.weighted == pytest.approx(-n - math.fsum(logs) / n, rel=1e-7, abs=1e-7)
+    scores = oracle.norm.ppf((place - 0.375) / (n + 0.25))
+    assert sample.scores.squares == pytest.approx(math.fsum(scores**2), rel=1e-13)
+    assert sample.scores.product == pytest.approx(math.fsum(scores * y), rel=1e-12)
+
+
+@given(st.integers(0, 400), st.floats(0.001, 0.3), st.booleans())
+def test_false_discovery_flags_what_the_step_up_rule_flags(n: int, q: float, heavy: bool) -> None:
+    draw = np.random.default_rng(n)
+    x = draw.standard_t(2, size=n) if heavy else draw.normal(size=n)
+    result = OUTLIER_METHODS["fdr"].run(Sample.of(x), q=q)
+    if n < 3:
+        assert not result.rows.size and result.note
+        return
+    robust = 0.6745 * (x - np.median(x)) / oracle.median_abs_deviation(x)
+    rejected = oracle.false_discovery_control(2 * oracle.t.sf(np.abs(robust), n - 1)) <= q
+    assert sorted(result.rows.tolist()) == np.flatnonzero(rejected).tolist()
 
 
 @pytest.mark.parametrize("n", [3, 4, 10, 1000])

@@ -14,8 +14,8 @@ from hypothesis import strategies as st
 from culvix.demo import Cohort
 from culvix.errors import CulvixError, DecisionError
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.normal_scores import normal_scores
 from culvix.stats.normality.verdict import judge_normality
-from culvix.stats.qq import normal_positions
 from culvix.stats.sample import Sample
 from culvix.study import Cause, Change, DecisionKind, Study
 from culvix.study.decisions import factor_words
@@ -214,7 +214,7 @@ def test_relations_with_and_without_flagged_rows(study: Study) -> None:
 
 
 def test_the_kind_suggested_follows_shape_and_straightness(demo_table: Table) -> None:
-    scores = normal_positions(200)
+    scores = normal_scores(200)
     x, noise = 10 + scores, np.random.default_rng(0).permutation(scores)
     none = np.zeros(0, dtype=np.int64)
 

@@ -239,7 +239,7 @@ def straight_line(x: Floats, y: Floats) -> StraightLine | None:
     if n < 2 or a.min() == a.max():
         return None
     # Powers of two take out the size of the values, so that no square can overflow.
-    size_x, size_y = binary_exponent(a), binary_exponent(b)
+    size_x, size_y = (binary_exponent(float(c.min()), float(c.max())) for c in (a, b))
     a, b = np.ldexp(a, -size_x), np.ldexp(b, -size_y)
     mean_x, mean_y = moments(a).mean, moments(b).mean
     dx, dy = a - mean_x, b - mean_y

@@ -15,7 +15,7 @@ from culvix.stats.intervals import Interval, mean_interval, median_interval, sd_
 from culvix.stats.moments import Moments, accurate_mean, standard_error_kurtosis, standard_error_skewness
 from culvix.stats.quantiles import PERCENTILES, QUANTILE_TYPES, quantile
 from culvix.stats.sample import Sample
-from culvix.stats.sums import plain_sum
+from culvix.stats.sums import summed
 
 __all__ = ["MAD_TO_SD", "Description", "describe"]
 
@@ -206,15 +206,26 @@ def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:
         why = f"Only for values above zero; {count} of {sample.n} are zero or negative."
         draft.notes["geometric_mean"] = draft.notes["harmonic_mean"] = why
     else:
-        draft["geometric_mean"] = _held(float(np.exp(plain_sum(np.log(x)) / sample.n)), x)
+        draft["geometric_mean"] = _held(float(np.exp(_sum_of_logarithms(x) / sample.n)), x)
         # Scaled by the smallest value, no reciprocal can pass 1.
-        draft["harmonic_mean"] = _held(float(x[0]) / (plain_sum(x[0] / x) / sample.n), x)
+        draft["harmonic_mean"] = _held(float(x[0]) / (summed(x, lambda part: x[0] / part) / sample.n), x)
     if x[0] < 0 or centre.mean <= 0:
         draft.notes["cv"] = "Only where zero means none: the values are negative, or all zero."
     elif centre.sd is None:
         draft.notes["cv"] = draft.notes["sd"]
     else:
         draft["cv"] = centre.sd / centre.mean
+
+
+def _sum_of_logarithms(x: Floats) -> float:
+    """Σ ln x of positive ``x``, ascending: the logarithm of products, where these stay well inside a double."""
+
+    def part(x: Floats) -> Floats:
+        if x.size % 8 or x[0] < 2.0**-100 or x[-1] > 2.0**100:
+            return np.asarray(np.log(x))
+        return np.asarray(np.log(x.reshape(8, -1).prod(axis=0)))
+
+    return summed(x, part)
 
 
 def _held(value: float, x: Floats) -> float:

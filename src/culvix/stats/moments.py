@@ -6,17 +6,20 @@ LeVeque 1983). Skewness and kurtosis are named as in Joanes & Gill 1998.
 """
 
 from dataclasses import dataclass
-from math import isfinite, ldexp, sqrt
+from math import fsum, isfinite, ldexp, sqrt
 
 import numpy as np
 
 from culvix.stats.arrays import Floats
-from culvix.stats.sums import SHORT, binary_exponent, careful_sum, plain_sum
+from culvix.stats.sums import SHORT, binary_exponent, blocks, careful_sum, plain_dot, plain_sum, summed
 
-__all__ = ["Moments", "accurate_mean", "moments", "standard_error_kurtosis", "standard_error_skewness"]
+__all__ = ["Moments", "accurate_mean", "moments", "standard_error_kurtosis", "standard_error_skewness", "standardise"]
 
 _CANCELS = 1e-3
 """A mean this small beside the largest value is the rest of a cancellation, which asks for a careful sum."""
+
+_SMALL_SHIFT = 1e-4
+"""SDs between the first mean and the mean of the deviations from it up to which sums about the first serve."""
 
 _SAFE_EXPONENT = 200
 """Fourth powers of values below 2**200 and above 2**-200 stay well inside a double."""
@@ -51,12 +54,13 @@ class Moments:
         return (n - 1) / ((n - 2) * (n - 3)) * ((n + 1) * self.g2 + 6)
 
 
-def _scaled(x: Floats) -> tuple[Floats, int]:
-    """``x`` divided by a power of two where its size asks for it, and the exponent."""
-    exponent = binary_exponent(x)
+def _scaled(x: Floats) -> tuple[Floats, int, float, float]:
+    """``x`` divided by a power of two where its size asks for it, the exponent, and the extremes after that."""
+    low, high = float(x.min()), float(x.max())
+    exponent = binary_exponent(low, high)
     if abs(exponent) <= _SAFE_EXPONENT:
-        return x, 0
-    return np.ldexp(x, -exponent), exponent
+        return x, 0, low, high
+    return np.ldexp(x, -exponent), exponent, ldexp(low, -exponent), ldexp(high, -exponent)
 
 
 def _ldexp(value: float, exponent: int) -> float | None:
@@ -66,20 +70,35 @@ def _ldexp(value: float, exponent: int) -> float | None:
         return None
 
 
+def standardise(x: Floats, mean: float, sd: float) -> Floats:
+    """``x`` less ``mean``, over ``sd`` > 0."""
+    if abs(mean) + sd > 1e300:
+        # Halves keep the differences inside a double.
+        return np.asarray((x / 2 - mean / 2) / (sd / 2))
+    y = x - mean
+    y /= sd
+    return np.asarray(y)
+
+
 def accurate_mean(x: Floats) -> float:
     """Mean of ``x`` (shape ``(n,)``, finite, n ≥ 1), first roughly and then by its deviations."""
-    scaled, exponent = _scaled(x)
-    total, exact = _total(scaled)
+    scaled, exponent, low, high = _scaled(x)
+    total, exact = _total(scaled, low, high)
     centre = total / x.size
-    return ldexp(centre if exact else centre + plain_sum(scaled - centre) / x.size, exponent)
+    if not exact:
+        centre += summed(scaled, lambda part: part - centre) / x.size
+    return ldexp(centre, exponent)
 
 
-def _total(x: Floats) -> tuple[float, bool]:
-    """Sum of ``x``, and whether it is as good as exact, so that deviations from the mean have nothing to add to it."""
+def _total(x: Floats, low: float, high: float) -> tuple[float, bool]:
+    """Sum of ``x``, whose extremes are ``low`` and ``high``, and whether it is as good as exact.
+
+    Deviations from the mean have nothing to add to an exact one.
+    """
     total = plain_sum(x)
     if x.size <= SHORT:
         return total, True
-    if abs(total) < _CANCELS * x.size * max(-float(x.min()), float(x.max())):
+    if abs(total) < _CANCELS * x.size * max(-low, high):
         return careful_sum(x), True
     return total, False
 
@@ -90,29 +109,56 @@ def moments(x: Floats) -> Moments:
     ``sd`` has n−1 in its denominator. ``g1`` and ``g2`` are None where all values are equal.
     """
     n = int(x.size)
-    scaled, exponent = _scaled(x)
-    low, high = float(scaled.min()), float(scaled.max())
-    total, exact = _total(scaled)
+    scaled, exponent, low, high = _scaled(x)
+    total, exact = _total(scaled, low, high)
     centre = total / n
     if low == high:
         # Summing equal values may round; their mean and spread are known without it.
         return Moments(n, _ldexp(total, exponent), float(x[0]), 0.0 if n > 1 else None, 0.0, None, None)
-    deviations, spread_exponent = _scaled(scaled - centre)
-    rest = plain_sum(deviations)
-    deviations -= rest / n
+    reach = max(high - centre, centre - low)
+    spread_exponent = binary_exponent(-reach, reach)
+    if abs(spread_exponent) <= _SAFE_EXPONENT:
+        spread_exponent = 0
+    offset, sums = 0.0, _central_sums(scaled, centre, spread_exponent, 0.0)
+    rest = sums[0]
+    if (rest / n) ** 2 > _SMALL_SHIFT**2 * sums[1] / n:
+        offset = rest / n
+        sums = _central_sums(scaled, centre, spread_exponent, offset)
     if not exact:
         # What a plain sum left over; beside an exact one it would only be the rounding of the deviations.
         left_over = ldexp(rest, spread_exponent)
         centre, total = centre + left_over / n, total + left_over
     mean = ldexp(centre, exponent)
-    squares = deviations * deviations
-    m2 = plain_sum(squares) / n
-    cubes = np.multiply(squares, deviations, out=deviations)
-    g1 = plain_sum(cubes) / n / (m2 * sqrt(m2))
-    g2 = plain_sum(np.multiply(squares, squares, out=squares)) / n / (m2 * m2) - 3
+    m2, m3, m4 = _about_the_mean(n, sums)
     shift = exponent + spread_exponent
     sd = _ldexp(sqrt(m2 * n / (n - 1)), shift) if n > 1 else None
+    g1, g2 = m3 / (m2 * sqrt(m2)), m4 / (m2 * m2) - 3
     return Moments(n, _ldexp(total, exponent), mean, sd, _ldexp(sqrt(m2), shift), g1, g2)
+
+
+_Sums = tuple[float, float, float, float]
+
+
+def _central_sums(x: Floats, centre: float, exponent: int, offset: float) -> _Sums:
+    """Sums of the first four powers of (x − centre) / 2**exponent − offset, block by block."""
+    powers: list[_Sums] = []
+    for part in blocks(x.size):
+        deviations = x[part] - centre
+        if exponent:
+            deviations = np.ldexp(deviations, -exponent)
+        if offset:
+            deviations -= offset
+        squares = deviations * deviations
+        total, second = plain_sum(deviations), plain_sum(squares)
+        powers.append((total, second, plain_dot(deviations, squares), plain_dot(squares, squares)))
+    one, two, three, four = (fsum(column) for column in zip(*powers, strict=True))
+    return one, two, three, four
+
+
+def _about_the_mean(n: int, sums: _Sums) -> tuple[float, float, float]:
+    """Second to fourth central moments from sums about a point so near the mean that nothing cancels."""
+    d, s2, s3, s4 = (value / n for value in sums)
+    return s2 - d * d, s3 - 3 * d * s2 + 2 * d**3, s4 - 4 * d * s3 + 6 * d * d * s2 - 3 * d**4
 
 
 def standard_error_skewness(n: int) -> float | None:

@@ -6,7 +6,6 @@ drawing, never in their tails; the correlation of the points uses them all.
 """
 
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from math import sqrt
 
 import numpy as np
@@ -14,11 +13,11 @@ from scipy.special import betaincinv, ndtr, ndtri
 
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
+from culvix.stats.normal_scores import BLOM, upper_scores
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
-from culvix.stats.sums import SHORT, plain_sum
 
-__all__ = ["QQ", "antisymmetric_product", "normal_positions", "qq", "straightness", "sum_of_squares", "upper_positions"]
+__all__ = ["QQ", "qq", "straightness"]
 
 _TAIL = 100
 
@@ -57,46 +56,15 @@ class QQ:
         )
 
 
-@lru_cache(maxsize=4)
-def upper_positions(n: int, a: float = 0.375) -> Floats:
-    """Normal quantiles of the plotting positions above the middle, largest first; shape ``(n // 2,)``, read-only."""
-    upper = np.asarray(-ndtri((np.arange(1, n // 2 + 1) - a) / (n + 1 - 2 * a)))
-    upper.setflags(write=False)
-    return upper
+def straightness(sample: Sample) -> tuple[float, float]:
+    """Correlation r of the Q-Q points of ``sample`` (with a spread) at Blom's positions; 1−r² without cancellation."""
+    sums, yy = sample.scores, sample.sum_of_squares
+    root = sqrt(yy * sums.squares)
+    lack = (root - sums.product) * (root + sums.product) / (yy * sums.squares)
+    return min(sums.product / root, 1.0), min(max(lack, 0.0), 1.0)
 
 
-def normal_positions(n: int, a: float = 0.375) -> Floats:
-    """Normal quantiles of the plotting positions of n ordered values; shape ``(n,)``, antisymmetric."""
-    if n < 1:
-        raise StatisticsError("There are no plotting positions without values.")
-    if not 0 <= a < 1:
-        raise StatisticsError(f"The constant of the plotting position lies between 0 and 1, not at {a}.")
-    upper = upper_positions(n, a)
-    return np.concatenate((-upper, np.zeros(n % 2), upper[::-1]))
-
-
-def antisymmetric_product(y: Floats, upper: Floats) -> float:
-    """Σ y·z of ordered ``y`` with an antisymmetric z, whose upper half, largest first, is ``upper``."""
-    half = upper.size
-    return plain_sum(upper * (y[::-1][:half] - y[:half]))
-
-
-def sum_of_squares(sample: Sample) -> float:
-    """Σ y² of the standardised values: n−1 by their definition, summed only where rounding could show."""
-    return plain_sum(sample.standardised**2) if sample.n <= SHORT else sample.n - 1.0
-
-
-def straightness(sample: Sample, a: float = 0.375) -> tuple[float, float]:
-    """Correlation r of the Q-Q points of ``sample`` (with a spread), and 1−r² without cancellation."""
-    y, upper = sample.standardised, upper_positions(sample.n, a)
-    yy, zz = sum_of_squares(sample), 2 * plain_sum(upper * upper)
-    yz, root = antisymmetric_product(y, upper), sqrt(yy * zz)
-    return min(yz / root, 1.0), min(max((root - yz) * (root + yz) / (yy * zz), 0.0), 1.0)
-
-
-def qq(
-    sample: Sample, *, a: float = 0.375, line: str = "moments", level: float = 0.95, points: int = 1000
-) -> QQ | None:
+def qq(sample: Sample, *, a: float = BLOM, line: str = "moments", level: float = 0.95, points: int = 600) -> QQ | None:
     """Q-Q points of ``sample``; None where fewer than three values or no spread leave no line.
 
     ``line`` runs through mean and SD (``"moments"``) or through the quartiles (``"quartiles"``). At most about
@@ -122,10 +90,9 @@ def qq(
         low, high = centre + slope * low_z, centre + slope * high_z
     if not (np.isfinite(low).all() and np.isfinite(high).all()):
         return None
-    upper = upper_positions(n, a)
-    z = np.where(at < n // 2, -upper[np.minimum(at, n // 2 - 1)], upper[np.clip(n - 1 - at, 0, n // 2 - 1)])
-    z[2 * at == n - 1] = 0.0
-    return QQ(x[at], z, at, low, high, centre, slope, line, straightness(sample, a)[0], level, n)
+    # From the nearer end, so that the scores are antisymmetric to the last digit.
+    z = np.where(2 * at < n, -1.0, 1.0) * upper_scores(np.minimum(at, n - 1 - at) + 1.0, n, a)
+    return QQ(x[at], z, at, low, high, centre, slope, line, straightness(sample)[0], level, n)
 
 
 def _line(sample: Sample, line: str) -> tuple[float, float | None]:

@@ -33,7 +33,7 @@ def sn(sample: Sample) -> float | None:
 
 
 def _scaled(sample: Sample) -> tuple[Floats, int]:
-    exponent = binary_exponent(sample.sorted)
+    exponent = binary_exponent(float(sample.sorted[0]), float(sample.sorted[-1]))
     return np.ldexp(sample.sorted, -exponent), exponent
 
 

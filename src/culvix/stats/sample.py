@@ -10,11 +10,13 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.special import ndtr
 
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
-from culvix.stats.moments import Moments, moments
+from culvix.stats.edf import EdfDistances, edf_distances
+from culvix.stats.moments import Moments, moments, standardise
+from culvix.stats.normal_scores import ScoreSums, score_sums
+from culvix.stats.sums import SHORT, plain_dot
 
 __all__ = ["Sample", "kth_distance", "median_of_sorted"]
 
@@ -78,12 +80,23 @@ class Sample:
     @cached_property
     def sorted(self) -> Floats:
         """The finite values in ascending order, shape ``(n,)``."""
-        finite = self.values if self.all_finite else self.values[np.isfinite(self.values)]
-        return np.sort(finite)
+        return self._ordered[self._bounds[0] : self._bounds[1]]
 
     @cached_property
+    def _ordered(self) -> Floats:
+        """All cells in ascending order: −∞, the finite values, +∞, and the missing ones last."""
+        return np.sort(self.values)
+
+    @cached_property
+    def _bounds(self) -> tuple[int, int, int]:
+        """Places in ``_ordered`` where the finite values begin and end, and where the missing cells begin."""
+        low = int(np.searchsorted(self._ordered, -np.inf, side="right"))
+        high, missing = np.searchsorted(self._ordered, (np.inf, np.nan), side="left").tolist()
+        return low, high, missing
+
+    @property
     def all_finite(self) -> bool:
-        return bool(np.isfinite(self.values).all())
+        return self.n == self.values.size
 
     @cached_property
     def rows(self) -> Ints:
@@ -97,9 +110,9 @@ class Sample:
     def n(self) -> int:
         return int(self.sorted.size)
 
-    @cached_property
+    @property
     def missing(self) -> int:
-        return int(np.isnan(self.values).sum())
+        return int(self.values.size) - self._bounds[2]
 
     @property
     def non_finite(self) -> int:
@@ -116,7 +129,9 @@ class Sample:
     @cached_property
     def is_whole(self) -> bool:
         """Whether every finite value is a whole number."""
-        return self.integers is not None or bool((self.sorted == np.floor(self.sorted)).all())
+        # A few values settle it for most columns of measurements.
+        x = self.sorted
+        return self.integers is not None or all(bool((part == np.floor(part)).all()) for part in (x[:100], x))
 
     @cached_property
     def runs(self) -> tuple[Floats | Ints, Ints]:
@@ -133,37 +148,35 @@ class Sample:
         return int(np.count_nonzero(ordered[1:] != ordered[:-1])) + 1 if ordered.size else 0
 
     @cached_property
-    def standardised(self) -> Floats:
-        """``sorted`` less its mean, over its SD; for samples with a spread. Bulky: see `release`."""
-        centre = self.moments
-        if centre is None or not centre.sd:
-            return np.zeros(self.n)
-        if abs(centre.mean) + centre.sd > 1e300:
-            # Halves keep the differences inside a double.
-            return np.asarray((self.sorted / 2 - centre.mean / 2) / (centre.sd / 2))
-        return np.asarray((self.sorted - centre.mean) / centre.sd)
-
-    @cached_property
-    def normal_shares(self) -> Floats:
-        """Φ of ``standardised``: the share of a normal with this mean and SD below each value. Bulky: see `release`."""
-        return np.asarray(ndtr(self.standardised))
-
-    @cached_property
-    def normal_gaps(self) -> Floats:
-        """``normal_shares`` less (i − ½)/n, the middle of each step of the cumulative distribution. Bulky too."""
-        steps = np.arange(0.5, self.n)
-        steps /= self.n
-        return np.asarray(np.subtract(self.normal_shares, steps, out=steps))
-
-    def release(self) -> None:
-        """Let go of the bulky arrays that the tests of normality share; they are made anew when asked for."""
-        for name in ("standardised", "normal_shares", "normal_gaps"):
-            self.__dict__.pop(name, None)
-
-    @cached_property
     def moments(self) -> Moments | None:
         """Mean, spread and shape of the finite values; None for an empty sample."""
         return moments(self.sorted) if self.n else None
+
+    @cached_property
+    def edf(self) -> EdfDistances:
+        """Distances from the fitted normal; for samples with a spread, as are the sums of normal scores."""
+        return edf_distances(self.sorted, *self.fit)
+
+    @cached_property
+    def scores(self) -> ScoreSums:
+        """Sums of Blom's normal scores with the standardised values."""
+        return score_sums(self.sorted, self.fit[1])
+
+    @property
+    def fit(self) -> tuple[float, float]:
+        """Mean and SD of the normal that fits. Raises StatisticsError for a sample without a spread."""
+        centre = self.moments
+        if centre is None or not centre.sd:
+            raise StatisticsError("Without a spread there is no normal to compare with.")
+        return centre.mean, centre.sd
+
+    @cached_property
+    def sum_of_squares(self) -> float:
+        """Σ y² of the standardised values: n−1 by their definition, summed only where rounding could show."""
+        if self.n > SHORT:
+            return self.n - 1.0
+        y = standardise(self.sorted, *self.fit)
+        return plain_dot(y, y)
 
     @cached_property
     def median(self) -> float:
@@ -186,35 +199,39 @@ class Sample:
         """Number of finite values strictly above ``value``."""
         return self.n - int(np.searchsorted(self.sorted, value, side="right"))
 
-    @cached_property
-    def _tails(self) -> tuple[int, int, Ints]:
-        """Numbers of the smallest and of the largest values whose rows are known, and those rows in order of value.
+    def outer_rows(self, low: int, high: int) -> Ints:
+        """Rows of the ``low`` smallest and the ``high`` largest values, in order of value; ties stand in row order.
 
-        A twentieth at each end: most questions about rows are about those, and finding them is much less work than
-        ordering all rows.
+        Most questions about rows are about a few at either end; finding those is much less work than ordering all.
         """
-        x, share = self.sorted, self.n // 20
-        if self.n < 1000 or x[share] == x[self.n - 1 - share]:
-            return self.n, 0, self.rows
-        with np.errstate(invalid="ignore"):
-            outer = np.flatnonzero((self.values < x[share]) | (self.values > x[self.n - 1 - share]))
-        if not self.all_finite:
-            outer = outer[np.isfinite(self.values[outer])]
+        if low + high > self.n // 4 or self.n < 1000 or "rows" in self.__dict__:
+            return np.concatenate((self.rows[:low], self.rows[self.n - high :]))
+        return np.concatenate((self._tail(0, low), self._tail(1, high)[::-1]))
+
+    def _tail(self, side: int, count: int) -> Ints:
+        """Rows of the ``count`` outermost values of one side, from the end inwards; a larger find is kept and cut."""
+        known = self._tails[side]
+        if known.size < count:
+            # The next question is likely to reach a little farther.
+            known = self._tails[side] = self._find_tail(side, min(max(2 * count, self.n // 20), self.n // 2))
+        return known[:count]
+
+    @cached_property
+    def _tails(self) -> list[Ints]:
+        return [np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)]
+
+    def _find_tail(self, side: int, count: int) -> Ints:
+        inside = self.values >= self.sorted[self.n - count] if side else self.values <= self.sorted[count - 1]
+        if self.non_finite:
+            inside &= np.isfinite(self.values)
+        outer = np.flatnonzero(inside)
         values = self.values[outer]
         order = np.argsort(values)
         ranked = values[order]
         if bool((ranked[1:] == ranked[:-1]).any()):
             order = np.argsort(values, kind="stable")  # the faster sort may leave ties out of row order
         ordered = outer[order]
-        low = self.below(float(x[share]))
-        return low, int(ordered.size) - low, ordered
-
-    def outer_rows(self, low: int, high: int) -> Ints:
-        """Rows of the ``low`` smallest and the ``high`` largest values, in order of value; ties stand in row order."""
-        known_low, known_high, rows = self._tails
-        if low > known_low or high > known_high or "rows" in self.__dict__:
-            rows = self.rows
-        return np.concatenate((rows[:low], rows[rows.size - high :]))
+        return ordered[::-1] if side else ordered
 
     def without(self, rows: Ints) -> "Sample":
         """The same sample with the values of ``rows`` missing."""

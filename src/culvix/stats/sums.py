@@ -5,14 +5,18 @@ transformation of Knuth 1969, used as in Ogita, Rump & Oishi 2005), so that the 
 it had been added up in twice the precision. Short sums use the exact sum of the standard library.
 """
 
-from math import fsum
+from collections.abc import Callable, Iterator
+from math import frexp, fsum
 
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["SHORT", "binary_exponent", "careful_sum", "plain_sum"]
+__all__ = ["BLOCK", "SHORT", "binary_exponent", "blocks", "careful_sum", "plain_dot", "plain_sum", "summed"]
 
 SHORT = 4096
+
+BLOCK = 8192
+"""Values worked on at a time in long columns: few enough to stay in the processor's cache from step to step."""
 
 
 def careful_sum(x: NDArray[np.float64]) -> float:
@@ -42,9 +46,22 @@ def plain_sum(x: NDArray[np.float64]) -> float:
     return fsum(x.tolist()) if x.size <= SHORT else float(x.sum())
 
 
-def binary_exponent(x: NDArray[np.float64]) -> int:
-    """Exponent e with ``max(|x|) < 2**e``, by which ``x`` can be scaled; 0 for an empty or all-zero array."""
-    if not x.size:
-        return 0
-    largest = max(abs(float(x.min())), abs(float(x.max())))
-    return int(np.frexp(largest)[1]) if largest else 0
+def plain_dot(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
+    """Σ a·b of two arrays of one shape, at most a block long; the addition is exact for short arrays."""
+    return fsum((a * b).tolist()) if a.size <= SHORT else float(a @ b)
+
+
+def blocks(size: int) -> Iterator[slice]:
+    """Slices that cut ``size`` values into blocks."""
+    for start in range(0, size, BLOCK):
+        yield slice(start, min(start + BLOCK, size))
+
+
+def summed(x: NDArray[np.float64], part: Callable[[NDArray[np.float64]], NDArray[np.float64]]) -> float:
+    """Σ ``part``(x), the function applied block by block."""
+    return plain_sum(part(x)) if x.size <= SHORT else fsum(float(part(x[block]).sum()) for block in blocks(x.size))
+
+
+def binary_exponent(low: float, high: float) -> int:
+    """Exponent e with ``max(|x|) < 2**e`` for all x from ``low`` to ``high``; 0 where both are 0."""
+    return frexp(max(abs(low), abs(high)))[1]

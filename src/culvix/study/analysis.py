@@ -149,12 +149,10 @@ class _Parts:
         return self._part(lambda: qq(self.sample, line=line, level=level), "qq", self.version, line, level)
 
     def tests(self) -> dict[str, NormalityResult]:
-        found = {
+        return {
             key: self._part(partial(test.run, self.sample), "test", key, self.version)
             for key, test in NORMALITY_TESTS.items()
         }
-        self.sample.release()
-        return found
 
     def without(self, test: NormalityTest, rows: Ints) -> NormalityResult | None:
         """``test`` without the values of ``rows`` that are in use; None where there are none."""

@@ -8,7 +8,6 @@ from math import exp
 
 from culvix.stats.normality.result import NormalityResult, too_few
 from culvix.stats.sample import Sample
-from culvix.stats.sums import plain_sum
 
 __all__ = ["cramer_von_mises"]
 
@@ -20,9 +19,7 @@ def cramer_von_mises(sample: Sample) -> NormalityResult:
     refused = too_few(sample, "cramer_von_mises", "W²", 8)
     if refused:
         return refused
-    n = sample.n
-    gaps = sample.normal_gaps
-    statistic = 1 / (12 * n) + plain_sum(gaps * gaps)
+    statistic, n = sample.edf.squared, sample.n
     corrected = statistic * (1 + 0.5 / n)
     note = "The p value is an upper bound: the formula ends here." if corrected > _END else None
     return NormalityResult("cramer_von_mises", "W²", statistic, _p_value(min(corrected, _END)), n, note)

@@ -26,9 +26,7 @@ def lilliefors(sample: Sample) -> NormalityResult:
     refused = too_few(sample, "lilliefors", "D", 4)
     if refused:
         return refused
-    n = sample.n
-    gaps = sample.normal_gaps
-    distance = 0.5 / n + max(float(gaps.max()), -float(gaps.min()))
+    distance, n = sample.edf.largest, sample.n
     return NormalityResult("lilliefors", "D", distance, _p_value(distance, n), n)
 
 

@@ -11,10 +11,10 @@ import numpy as np
 from scipy.special import ndtr
 
 from culvix.stats.arrays import Floats
+from culvix.stats.moments import standardise
+from culvix.stats.normal_scores import upper_scores
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.qq import antisymmetric_product, sum_of_squares, upper_positions
 from culvix.stats.sample import Sample
-from culvix.stats.sums import plain_sum
 
 __all__ = ["LARGEST_N", "shapiro_wilk", "weights"]
 
@@ -47,31 +47,36 @@ def _polynomial(coefficients: tuple[float, ...], x: float) -> float:
     return float(np.polynomial.polynomial.polyval(x, coefficients))
 
 
-def weights(n: int) -> Floats:
-    """Weights of the upper half of the order statistics, largest first; shape ``(n // 2,)``."""
-    if n == 3:
-        return np.array([sqrt(0.5)])
-    m = upper_positions(n)
-    total = 2 * plain_sum(m * m)
+def weights(n: int, squares: float) -> tuple[Floats, float]:
+    """Weights of the outermost order statistics, largest first, and the factor that divides the scores of the rest.
+
+    ``squares`` is the sum of the squared normal scores of n ≥ 4 values.
+    """
+    m = upper_scores(np.array([1.0, 2.0]), n)
     root = 1 / sqrt(n)
-    first = _polynomial(_LAST, root) + m[0] / sqrt(total)
+    first = _polynomial(_LAST, root) + m[0] / sqrt(squares)
     if n <= 5:
-        factor = sqrt((total - 2 * m[0] ** 2) / (1 - 2 * first**2))
-        fixed = [first]
-    else:
-        second = _polynomial(_NEXT_TO_LAST, root) + m[1] / sqrt(total)
-        factor = sqrt((total - 2 * m[0] ** 2 - 2 * m[1] ** 2) / (1 - 2 * first**2 - 2 * second**2))
-        fixed = [first, second]
-    a = m / factor
-    a[: len(fixed)] = fixed
-    return np.asarray(a, dtype=np.float64)
+        factor = sqrt((squares - 2 * m[0] ** 2) / (1 - 2 * first**2))
+        return np.array([first]), factor
+    second = _polynomial(_NEXT_TO_LAST, root) + m[1] / sqrt(squares)
+    factor = sqrt((squares - 2 * m[0] ** 2 - 2 * m[1] ** 2) / (1 - 2 * first**2 - 2 * second**2))
+    return np.array([first, second]), factor
 
 
 def _statistic(sample: Sample) -> tuple[float, float]:
     """W and 1−W, the latter without cancellation."""
-    upper, y = weights(sample.n), sample.standardised
-    saa, syy = 2 * plain_sum(upper * upper), sum_of_squares(sample)
-    say, root = antisymmetric_product(y, upper), sqrt(saa * syy)
+    n, sums = sample.n, sample.scores
+    outer, factor = (np.array([sqrt(0.5)]), 1.0) if n == 3 else weights(n, sums.squares)
+    scores = upper_scores(np.arange(1.0, outer.size + 1), n)
+    x, (_, sd) = sample.sorted, sample.fit
+    gaps = standardise(x[::-1][: outer.size], 0.0, sd) - standardise(x[: outer.size], 0.0, sd)
+    # The weights of all but the outermost are their scores over the factor.
+    rest_squares, rest = sums.squares - 2 * float(scores @ scores), sums.product - float(scores @ gaps)
+    saa, say = 2 * float(outer @ outer), float(outer @ gaps)
+    if n > 3:
+        saa, say = saa + rest_squares / factor**2, say + rest / factor
+    syy = sample.sum_of_squares
+    root = sqrt(saa * syy)
     lack = min(max((root - say) * (root + say) / (saa * syy), 0.0), 1.0)
     return 1 - lack, lack
 

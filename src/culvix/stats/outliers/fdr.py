@@ -6,7 +6,7 @@ rest is normal.
 """
 
 import numpy as np
-from scipy.special import stdtr, stdtrit
+from scipy.special import stdtrit
 
 from culvix.stats.outliers.modified_z import robust_scale
 from culvix.stats.outliers.result import OutlierResult, beyond, by_test, cannot_flag, check_level, distances
@@ -24,12 +24,26 @@ def fdr(sample: Sample, *, q: float = 0.01) -> OutlierResult:
         scale, note = robust_scale(sample)
     if n < 3 or not scale or not np.isfinite(scale):
         return cannot_flag("fdr", "robust t", n, settings, note or "Needs at least 3 values with a spread.")
-    # p cannot pass its share of the rate before it passes the rate itself, so only the tails are looked at.
-    reach = float(stdtrit(n - 1, 1 - q / 2)) * scale
+    reach = _reach(sample, q, scale)
+    if reach is None:
+        return by_test("fdr", "robust t", n, settings, note)
     values, rows = beyond(sample, sample.median - reach, sample.median + reach)
     scores = distances(values, sample.median, scale)
-    order = np.argsort(-np.abs(scores), kind="stable")
-    p = 2 * stdtr(n - 1, -np.abs(scores[order]))
-    passed = np.flatnonzero(p <= q * np.arange(1, p.size + 1) / n)
-    found = np.sort(order[: int(passed[-1]) + 1 if passed.size else 0])
-    return by_test("fdr", "robust t", n, settings, note, rows=rows[found], scores=scores[found])
+    return by_test("fdr", "robust t", n, settings, note, rows=rows, scores=scores)
+
+
+def _reach(sample: Sample, q: float, scale: float) -> float | None:
+    """Distance from the median beyond which values are flagged; None where none is.
+
+    The step-up rule takes the largest k for which k values lie beyond the distance whose p value is q·k/n. Starting
+    from all n, the count beyond the distance for the last count falls until it agrees with itself: at that k.
+    """
+    n, centre = sample.n, sample.median
+    k = n
+    while k:
+        reach = -float(stdtrit(n - 1, q * k / (2 * n))) * scale
+        found = sample.below(centre - reach) + sample.above(centre + reach)
+        if found >= k:
+            return reach
+        k = found
+    return None
