@@ -94,16 +94,17 @@ def peak_memory_vs_column(values: np.ndarray) -> float:
     return peak / values.nbytes
 
 
-def false_positive_rates(samples: int = 20_000, n: int = 60) -> dict[str, float]:
-    """Share of normal samples that each test rejects at 0.05."""
+def false_positive_rates(samples: int = 20_000, sizes: tuple[int, ...] = (20, 60, 2000)) -> dict[str, dict[int, float]]:
+    """Share of normal samples of several sizes that each test rejects at 0.05."""
     draw = np.random.default_rng(13)
-    counts = dict.fromkeys(NORMALITY_TESTS, 0)
-    for _ in range(samples):
-        sample = Sample(draw.normal(size=n))
-        for key, test in NORMALITY_TESTS.items():
-            p = test.run(sample).p
-            counts[key] += p is not None and p < 0.05
-    return {key: round(count / samples, 4) for key, count in counts.items()}
+    counts = {key: dict.fromkeys(sizes, 0) for key in NORMALITY_TESTS}
+    for n in sizes:
+        for _ in range(samples):
+            sample = Sample(draw.normal(size=n))
+            for key, test in NORMALITY_TESTS.items():
+                p = test.run(sample).p
+                counts[key][n] += p is not None and p < 0.05
+    return {key: {n: round(count / samples, 4) for n, count in row.items()} for key, row in counts.items()}
 
 
 def main() -> None:

@@ -26,6 +26,9 @@ _USAGE = """culvix FILE                      open FILE in a window
        culvix --help | --version"""
 
 
+_SEED = 20260318
+
+
 class _Parser(argparse.ArgumentParser):
     """Says what is wrong on one line and ends with status 2."""
 
@@ -76,25 +79,55 @@ def _study(options: argparse.Namespace, progress: Progress) -> "Study":
     return Study(read_table(options.file, missing_codes=options.missing, progress=progress), settings)
 
 
+def _extra_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument(
+        "--with",
+        dest="add",
+        action="append",
+        default=[],
+        metavar="NAME",
+        help="add bootstrap, monte_carlo, transformations, robust_correlation, distance_correlation or multivariate; "
+        "repeatable, or several with commas",
+    )
+    parser.add_argument("--by", metavar="COLUMN", help="add outliers and correlations within the groups of COLUMN")
+    parser.add_argument("--given", default="", metavar="A,B", help="add correlations with these columns held fixed")
+    parser.add_argument("--seed", type=int, default=_SEED, help=f"seed of random figures (default {_SEED})")
+    parser.add_argument("--repeats", type=int, metavar="N", help="repeats of random figures (default: by figure)")
+
+
+def _listed(text: str) -> list[str]:
+    """Names between commas."""
+    return [name.strip() for name in text.split(",")] if text else []
+
+
 def _profile(arguments: Sequence[str]) -> int:
     parser = _parser("profile", "Write every number of the core for FILE as a JSON document (format culvix-profile/1).")
     _core_options(parser, "json")
     parser.add_argument("--columns", metavar="A,B", help="profile these columns only")
     parser.add_argument("--no-correlation", action="store_true", help="leave the correlation matrices out")
+    _extra_options(parser)
     parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1, metavar="N", help="columns at a time")
     options = parser.parse_args(arguments)
     import msgspec
 
     from culvix.files import write_whole
+    from culvix.study.extras import Asked
     from culvix.study.profile import profile_document
 
     with _told() as progress:
         study = _study(options, lambda share, doing: progress(0.3 * share, doing))
         document = profile_document(
             study,
-            columns=None if options.columns is None else [name.strip() for name in options.columns.split(",")],
+            columns=None if options.columns is None else _listed(options.columns),
             missing_codes=options.missing,
             with_correlation=not options.no_correlation,
+            asked=Asked(
+                frozenset(_listed(",".join(options.add))),
+                options.by,
+                tuple(_listed(options.given)),
+                options.seed,
+                options.repeats,
+            ),
             jobs=options.jobs,
             progress=lambda share, doing: progress(0.3 + 0.7 * share, doing),
         )

@@ -17,14 +17,20 @@ from culvix.app.hub import Hub
 from culvix.app.jobs import JobRunner
 from culvix.app.margin import ShapeMargin
 from culvix.app.rail import Rail
+from culvix.app.relations_stage import PairMargin
+from culvix.app.shape_stage import ShapeStage
 from culvix.app.start import wait_until
 from culvix.app.tray import Tray
 from culvix.app.window import MainWindow
 from culvix.app.workbench import first_column
 from culvix.demo import Cohort
 from culvix.errors import Cancelled, CulvixError
+from culvix.guide import entry_for
+from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import Cause, DecisionKind, Study
+from culvix.study.relations import Suggestion, view_pair
 from culvix.tables import read_table
+from culvix.tables.table import Role
 
 LENGTH = "length_mm"
 
@@ -229,6 +235,35 @@ def test_the_margin_shows_every_test_on_demand(hub: Hub, qtbot: QtBot) -> None:
     QTest.mouseClick(more, Qt.MouseButton.LeftButton)
     QApplication.sendPostedEvents()
     assert all(name in words_of(margin) for name in ("Lilliefors", "Anderson–Darling", "Jarque–Bera"))
+
+
+def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: Study) -> None:
+    """Every method of the table can be chosen, has its lane and its mark, and every coefficient is shown."""
+    stage, margin = ShapeStage(hub), ShapeMargin(hub)
+    for widget in (stage, margin):
+        qtbot.addWidget(widget)
+    assert list(stage.method_boxes) == list(OUTLIER_METHODS)
+    assert set(stage.limit_fields) == {key for key, method in OUTLIER_METHODS.items() if method.limit}
+    for box in stage.method_boxes.values():
+        box.setChecked(True)
+    assert wait_until(lambda: hub.jobs.at_rest, 20)
+    assert study.settings.methods == tuple(OUTLIER_METHODS)
+    assert list(hub.analysis.flags.results) == list(OUTLIER_METHODS)
+    margin.all_tests = True
+    margin.rebuild()
+    asked: list[str] = []
+    margin.asked.connect(asked.append)
+    for mark in margin.findChildren(QLabel):
+        if mark.text().endswith(" ?"):
+            QTest.mouseClick(mark, Qt.MouseButton.LeftButton)
+    assert set(asked) >= {*NORMALITY_TESTS, "mean", "sd", "q1", "iqr", "skewness", "mad_scaled", "n", "unread"}
+    assert all(entry_for(key) for key in asked)
+    pair = PairMargin()
+    qtbot.addWidget(pair)
+    x, y = (study.table[name].sample.values for name in (LENGTH, "mass_g"))
+    view = view_pair(LENGTH, "mass_g", x, y, np.zeros(0, dtype=np.int64))
+    pair.show_view(view, (LENGTH, "mass"), (Role.MEASURE, Role.MEASURE), Suggestion("pearson", "Why."), 0.95)
+    assert all(kind.name in words_of(pair) for kind in CORRELATION_KINDS.values())
 
 
 def test_keeping_a_finding_settles_it(hub: Hub, qtbot: QtBot, study: Study, cohort: Cohort) -> None:

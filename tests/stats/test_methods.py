@@ -10,11 +10,13 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
-from culvix.guide import entries
+from culvix.guide import entries, entry_for
 from culvix.stats import selection
 from culvix.stats.adjust import benjamini_hochberg, holm
+from culvix.stats.bootstrap import BOOTSTRAPPED
 from culvix.stats.correlation import average_ranks, fisher_interval, pearson, straight_line
-from culvix.stats.deferred import deferred_figures
+from culvix.stats.deferred import DeferredFigures, deferred_figures
+from culvix.stats.describe import Description
 from culvix.stats.kendall import inversions, kendall
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, suggested_test
 from culvix.stats.normality.shapiro_wilk import shapiro_wilk
@@ -29,6 +31,7 @@ from culvix.stats.qq import qq
 from culvix.stats.robust_scale import qn
 from culvix.stats.sample import Sample
 from culvix.stats.spearman import spearman
+from culvix.study.extras import COLUMN_EXTRAS
 from tests.stats.hostile import arrays, numbers_in, ordinary
 
 WEIGHTS_OF_MEN = [148, 154, 158, 160, 161, 162, 166, 170, 182, 195, 236]
@@ -287,9 +290,19 @@ def test_the_table_is_complete() -> None:
     for table in (NORMALITY_TESTS, OUTLIER_METHODS, CORRELATION_KINDS):
         for key, row in table.items():
             assert row.key == key and row.tells.endswith(".") and row.source
-            entry = entries()[key]
-            assert all(part.endswith(".") for part in (entry.tells, entry.computed, entry.misleads)) and entry.source
+            assert key in entries()
     assert suggested_test(2000).key == "shapiro_wilk" and suggested_test(10**6).key == "anderson_darling"
+
+
+def test_the_guide_speaks_of_every_number() -> None:
+    figures = [name for kind in (Description, DeferredFigures) for name in kind.__dataclass_fields__ if name != "notes"]
+    extras = [*COLUMN_EXTRAS, "distance_correlation", "multivariate", "partial_correlation", "by_group", "box_cox"]
+    for key in (*figures, *extras, *NORMALITY_TESTS, *OUTLIER_METHODS, *CORRELATION_KINDS, *BOOTSTRAPPED):
+        entry = entry_for(key)
+        assert entry is not None, key
+        assert all(part.endswith(".") for part in (entry.tells, entry.computed, entry.misleads)) and entry.source
+    listed = [key for entry in entries().values() for key in entry.keys]
+    assert len(listed) == len(set(listed)) and entry_for("no such thing") is None
 
 
 # Correlation

@@ -146,6 +146,55 @@ def test_qq_positions_line_and_band() -> None:
     assert (normal_scores(n) == -normal_scores(n)[::-1]).all()
 
 
+def test_detrended_points_are_distances_from_the_line() -> None:
+    x = np.random.default_rng(5).normal(10, 3, 400)
+    points = qq(Sample.of(x))
+    flat = points.detrended()
+    line = points.centre + points.slope * points.z
+    assert flat.value + line == pytest.approx(points.value) and flat.low + line == pytest.approx(points.low)
+    inside = (points.low <= points.value) & (points.value <= points.high)
+    assert (((flat.low <= flat.value) & (flat.value <= flat.high)) == inside).all()
+    wide, narrow = (qq(Sample.of(x), band=band) for band in ("simultaneous", "pointwise"))
+    assert (wide.low < narrow.low).all() and (wide.high > narrow.high).all()
+    with pytest.raises(StatisticsError):
+        qq(Sample.of(x), band="wide")
+
+
+@pytest.mark.parametrize("bounds", [(0.0, None), (0.0, 3.0), (None, 3.0)])
+def test_a_density_is_folded_back_at_a_bound(bounds: tuple[float | None, float | None]) -> None:
+    x = np.random.default_rng(0).exponential(size=3000)
+    x = x[x < 3]
+    plain, bounded = density(Sample.of(x)), density(Sample.of(x), bounds=bounds)
+    low, high = bounds
+    assert low is None or bounded.x[0] == low
+    assert high is None or bounded.x[-1] == high
+    assert np.trapezoid(bounded.y, bounded.x) == pytest.approx(1, abs=1e-6)
+    if low == 0:
+        # At 0 the exponential density is 1; a curve that leaks beyond it shows half.
+        assert np.interp(0, plain.x, plain.y) < 0.6 < bounded.y[0]
+    inside = np.abs(bounded.x - 1.5) < 1
+    assert bounded.y[inside] == pytest.approx(np.interp(bounded.x[inside], plain.x, plain.y), abs=1e-3)
+
+
+def test_a_bound_with_values_beyond_it_is_none() -> None:
+    x = Sample.of(np.random.default_rng(0).normal(size=300))
+    assert (density(x, bounds=(0.0, 1.0)).y == density(x).y).all()
+
+
+@pytest.mark.parametrize("closed", ["left", "right"])
+@pytest.mark.parametrize("count", [1, 7, 50])
+def test_a_chosen_count_of_bins(count: int, closed: str) -> None:
+    x = np.random.default_rng(3).gamma(2, size=500)
+    bars = histogram(Sample.of(x), count=count, closed=closed)
+    assert bars.counts.size == count and bars.counts.sum() == 500 and bars.below == bars.above == 0
+    assert (np.histogram(x, count)[0] == bars.counts).all()
+    later = histogram(Sample.of(x), count=count, start=1.0, closed=closed)
+    assert later.below == (x < 1).sum() and later.n == 500
+    for wrong in ({"count": 0}, {"count": 5, "width": 1.0}, {"count": 3, "start": 99.0}, {"count": 5000}):
+        with pytest.raises(StatisticsError):
+            histogram(Sample.of(x), **wrong)
+
+
 def test_thinning_keeps_the_tails() -> None:
     x = np.random.default_rng(2).normal(size=50_000)
     points = qq(Sample.of(x), points=1000)

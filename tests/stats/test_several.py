@@ -5,16 +5,15 @@ import pytest
 from scipy import stats as oracle
 
 from culvix.demo import Cohort
-from culvix.errors import Cancelled, StatisticsError
+from culvix.errors import StatisticsError
 from culvix.stats.correlation import pearson
 from culvix.stats.distance_correlation import distance_correlation
 from culvix.stats.grouped_correlation import correlation_by_group
-from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.multivariate import minimum_covariance_determinant, row_distances
 from culvix.stats.outliers.scoped import on_scale, within_groups
 from culvix.stats.partial import partial_correlation
 from culvix.stats.sample import Sample
-from culvix.stats.simulate import monte_carlo_normality
 from culvix.stats.spearman import spearman
 from culvix.tables import Table
 
@@ -100,21 +99,6 @@ def test_impossible_distances_are_refused() -> None:
     for columns in ([x], [x[:8], y[:8]], [x, y, x + y], [x, np.zeros(100)]):
         with pytest.raises(StatisticsError):
             row_distances(columns)
-
-
-def test_monte_carlo_p_agrees_with_the_formula() -> None:
-    sample = Sample.of(np.random.default_rng(8).gamma(6, size=40))
-    for key in ("shapiro_wilk", "anderson_darling", "lilliefors"):
-        run = NORMALITY_TESTS[key].run
-        simulated = monte_carlo_normality(run, sample, repeats=1500)
-        assert simulated.p == pytest.approx(run(sample).p, abs=4 * simulated.standard_error + 0.005)
-    assert monte_carlo_normality(run, Sample.of([1.0])) is None
-
-    def stop(share: float, doing: str) -> None:
-        raise Cancelled("Cancelled.")
-
-    with pytest.raises(Cancelled):
-        monte_carlo_normality(run, sample, progress=stop)
 
 
 def test_within_groups_a_value_is_judged_among_its_own_kind() -> None:

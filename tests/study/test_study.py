@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy import stats as oracle
 
 from culvix.demo import Cohort
 from culvix.errors import CulvixError, DecisionError
@@ -19,11 +20,12 @@ from culvix.stats.normality.verdict import judge_normality
 from culvix.stats.sample import Sample
 from culvix.study import Cause, Change, DecisionKind, Study
 from culvix.study.decisions import factor_words
+from culvix.study.extras import TABLE_EXTRAS, Asked
 from culvix.study.pictures import shape_picture
 from culvix.study.profile import profile_document
 from culvix.study.relations import rank_pairs, suggest_kind, view_pair
 from culvix.study.working import WorkingSet
-from culvix.tables import Table
+from culvix.tables import Table, read_table
 
 LENGTH = "length_mm"
 
@@ -216,14 +218,13 @@ def test_relations_with_and_without_flagged_rows(study: Study) -> None:
 def test_the_kind_suggested_follows_shape_and_straightness(demo_table: Table) -> None:
     scores = normal_scores(200)
     x, noise = 10 + scores, np.random.default_rng(0).permutation(scores)
-    none = np.zeros(0, dtype=np.int64)
 
     def suggested(y: np.ndarray) -> str:
         verdicts = {}
         for name, values in (("x", x), ("y", y)):
             sample = Sample.of(values)
             verdicts[name] = judge_normality(sample, NORMALITY_TESTS["shapiro_wilk"].run(sample), None, None)
-        return suggest_kind(view_pair("x", "y", x, y, none), verdicts, 0.05).kind
+        return suggest_kind("x", "y", x, y, verdicts, 0.05).kind
 
     assert suggested(x + noise) == "pearson"
     assert suggested(np.exp(x)) == "spearman"
@@ -247,7 +248,7 @@ KEYS = set(
     mode_count sd variance min max range q1 q3 iqr percentiles mad mad_scaled sn qn medcouple trimmed_mean
     winsorized_mean geometric_mean harmonic_mean cv skewness excess_kurtosis skewness_g1
     excess_kurtosis_g2 se_skewness se_kurtosis
-    ci_mean ci_median ci_sd normality outliers histogram notes""".split()  # noqa: SIM905
+    l_scale l_skewness l_kurtosis density qq ci_mean ci_median ci_sd normality outliers histogram notes""".split()  # noqa: SIM905
 )
 
 
@@ -269,6 +270,73 @@ def test_document_keeps_its_contract(document: dict, demo_path: Path, demo_table
             assert all(column["notes"][k] for k in KEYS if column[k] is None and k not in ("unit", "label"))
         else:
             assert {"n", "missing", "distinct", "most_frequent"} <= set(column)
+
+
+def test_every_reason_stands_in_words_where_a_number_is_missing(tmp_path: Path) -> None:
+    """Constant, tiny and endless columns: no number without a reason, and no number that is none."""
+    rows = [
+        ("constant", "one", "two", "huge", "small", "whole"),
+        ("3.5", "1.5", "1.5", "1e308", "5e-324", "9007199254740993"),
+        ("3.5", "", "2.25", "-1e308", "1e-310", "1"),
+        ("3.5", "", "", "1.7e308", "0", "2"),
+        ("3.5", "", "", "-1.7e308", "2e-310", "2"),
+        ("3.5", "", "", "0.5", "5e-324", "3"),
+        ("3.5", "", "", "1.5", "1e-320", "4"),
+    ]
+    path = tmp_path / "odd.csv"
+    path.write_text("\n".join(",".join(row) for row in rows) + "\n")
+    table = read_table(path)
+    document = profile_document(
+        Study(table), asked=Asked(frozenset({"bootstrap", "monte_carlo", "transformations"}), repeats=19)
+    )
+    text = msgspec.json.encode(document).decode()
+    assert "NaN" not in text and "Infinity" not in text
+    numeric = [column for column in document["columns"] if "mean" in column]
+    assert len(numeric) >= 5
+    for column in numeric:
+        for key in KEYS - {"normality", "outliers", "notes", "unit", "label"}:
+            assert column[key] is not None or column["notes"][key], (column["name"], key)
+        for key in NORMALITY_TESTS:
+            assert column["normality"][key]["p"] is not None or column["notes"][f"normality.{key}"]
+        for found in (*column["bootstrap"].values(), *column["transformations"].values()):
+            missing = {name for name, value in found.items() if value is None} - {"note", "plain"}
+            assert not missing or found.get("note") or column["n"] < 3 or column["sd"] == 0, (column["name"], found)
+
+
+def test_extras_are_those_of_the_core(demo_table: Table) -> None:
+    study = Study(demo_table)
+    names = ["length_mm", "mass_g", "vaccinated", "tank"]
+    asked = Asked(
+        frozenset({"bootstrap", "monte_carlo", "transformations", *TABLE_EXTRAS}), "tank", ("length_mm",), 7, 39
+    )
+    document = profile_document(study, columns=names, asked=asked)
+    mass = document["columns"][1]
+    sample = demo_table["mass_g"].sample
+    assert mass["bootstrap"]["median"]["interval"] == pytest.approx(mass["ci_median"], rel=0.05)
+    assert mass["bootstrap"]["qn"]["seed"] == 7 and mass["bootstrap"]["qn"]["repeats"] == 39
+    assert set(mass["monte_carlo"]) == set(NORMALITY_TESTS)
+    assert all(0 < found["p"] <= 1 for found in mass["monte_carlo"].values())
+    logs = mass["transformations"]["ln"]
+    assert logs["skewness"] == pytest.approx(oracle.skew(np.log(sample.sorted), bias=False), abs=1e-9)
+    assert abs(logs["skewness"]) < abs(mass["transformations"]["none"]["skewness"])
+    assert mass["transformations"]["box_cox"]["power"] == pytest.approx(
+        oracle.boxcox_normmax(sample.sorted, method="mle"), abs=1e-3
+    )
+    groups = mass["outliers_by_group"]["methods"]["modified_z"]
+    assert set(groups["groups"]) == set(demo_table["tank"].text.drop_nulls().to_list())
+    pairs = {(pair["x"], pair["y"]): pair for pair in document["pairs"]}
+    assert pairs["length_mm", "vaccinated"]["pearson"] == "Point-biserial"
+    assert pairs["length_mm", "mass_g"]["suggested"] == "spearman" and pairs["length_mm", "mass_g"]["reason"]
+    low, high = document["correlation"]["pearson"]["interval"][0][1]
+    assert low < document["correlation"]["pearson"]["r"][0][1] < high
+    assert document["robust_correlation"]["biweight"]["r"][0][1] > 0.9
+    assert document["distance_correlation"]["pairs"][0]["p"] == 1 / 40
+    by_tank = document["correlation_by_group"]["pairs"][0]
+    assert by_tank["spearman"]["pooled"]["n"] == sum(g["n"] for g in by_tank["spearman"]["groups"].values())
+    held = document["partial_correlation"]["pairs"]
+    assert [(pair["x"], pair["y"]) for pair in held] == [("mass_g", "vaccinated")]
+    assert document["multivariate"]["columns"] == ["length_mm", "mass_g"]
+    assert set(document["multivariate"]["flagged"]) <= set(document["multivariate"]["rows"])
 
 
 def test_document_agrees_with_numpy(document: dict, demo_table: Table) -> None:

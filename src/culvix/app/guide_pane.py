@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListW
 
 from culvix.app.margin import scrolled
 from culvix.app.parts import clear_layout, label
-from culvix.guide import entries
+from culvix.guide import entries, entry_for
 
 __all__ = ["GuidePane"]
 
@@ -37,9 +37,10 @@ class GuidePane(QDialog):
     def open_at(self, key: str) -> None:
         """Come up with the entry ``key``; an unknown key leaves the entry as it is."""
         self.search.clear()
+        entry = entry_for(key)
         for place in range(self.list.count()):
             item = self.list.item(place)
-            if item is not None and item.data(Qt.ItemDataRole.UserRole) == key:
+            if item is not None and entry and item.data(Qt.ItemDataRole.UserRole) == entry.key:
                 self.list.setCurrentItem(item)
         self.show()
         self.raise_()

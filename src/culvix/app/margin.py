@@ -81,24 +81,26 @@ class ShapeMargin(QWidget):
         self._body.addLayout(
             row_of(asking("Summary", "mean", self.asked.emit, "head"), 1, label(_unit_words(column), "quiet"))
         )
-        rows = [
-            ("n", count(d.n), "excluded", count(int(self.hub.study.working.excluded(column.name).size))),
-            ("missing", count(column.missing), "unread", count(column.unread)),
-            ("mean", style.statistic(d.mean), "median", style.statistic(d.median)),
-            ("SD (n−1)", style.statistic(d.sd), "MAD ×1.48", style.statistic(d.mad_scaled)),
-            ("min", style.value(d.min), "max", style.value(d.max)),
-            ("Q1", style.statistic(d.q1), "Q3", style.statistic(d.q3)),
-            ("IQR", style.statistic(d.iqr), "SE mean", style.statistic(d.se_mean)),
-            ("skew G1", signed(d.skewness), "kurt G2", signed(d.excess_kurtosis)),
+        out = count(int(self.hub.study.working.excluded(column.name).size))
+        pairs = [
+            (("n", "n", count(d.n)), ("excluded", "excluded", out)),
+            (("missing", "missing", count(column.missing)), ("unread", "unread", count(column.unread))),
+            (("mean", "mean", style.statistic(d.mean)), ("median", "median", style.statistic(d.median))),
+            (("sd", "SD (n−1)", style.statistic(d.sd)), ("mad_scaled", "MAD ×1.48", style.statistic(d.mad_scaled))),
+            (("min", "min", style.value(d.min)), ("max", "max", style.value(d.max))),
+            (("q1", "Q1", style.statistic(d.q1)), ("q3", "Q3", style.statistic(d.q3))),
+            (("iqr", "IQR", style.statistic(d.iqr)), ("se_mean", "SE mean", style.statistic(d.se_mean))),
+            (("skewness", "skew G1", signed(d.skewness)), ("excess_kurtosis", "kurt G2", signed(d.excess_kurtosis))),
         ]
         if column.role is Role.YES_NO:
-            rows = [*rows[:2], ("share of 1", number(d.mean, 3), "count of 1", count(d.n - d.zeros))]
+            share = ("mean", "share of 1", number(d.mean, 3))
+            pairs = [*pairs[:2], (share, ("sum", "count of 1", count(d.n - d.zeros)))]
         grid = _grid(self._body)
-        for place, (left, a, right, b) in enumerate(rows):
-            for at, (name, value) in enumerate(((left, a), (right, b))):
+        for place, pair in enumerate(pairs):
+            for at, (key, name, value) in enumerate(pair):
                 shown = label(value, "head")
-                shown.setToolTip(self._tip(analysis, name))
-                grid.addWidget(label(name, "quiet"), place, 2 * at)
+                shown.setToolTip(self._tip(analysis, key, name))
+                grid.addWidget(asking(name, key, self.asked.emit), place, 2 * at)
                 grid.addWidget(shown, place, 2 * at + 1, Qt.AlignmentFlag.AlignRight)
         quartiles = "inclusive" if analysis.request.settings.quantile_type == 7 else "exclusive"
         if analysis.request.settings.quantile_type in (6, 7) and column.role is not Role.YES_NO:
@@ -106,9 +108,7 @@ class ShapeMargin(QWidget):
                 label(f"quartiles {quartiles} (type {analysis.request.settings.quantile_type})", "quiet")
             )
 
-    def _tip(self, analysis: ColumnAnalysis, name: str) -> str:
-        keys = {"SD (n−1)": "sd", "MAD ×1.48": "mad_scaled", "SE mean": "se_mean", "skew G1": "skewness"}
-        key = keys.get(name, {"kurt G2": "excess_kurtosis", "Q1": "q1", "Q3": "q3", "IQR": "iqr"}.get(name, name))
+    def _tip(self, analysis: ColumnAnalysis, key: str, name: str) -> str:
         why = analysis.description.notes.get(key)
         return why or f"{name}, from n = {count(analysis.description.n)}"
 
@@ -135,7 +135,7 @@ class ShapeMargin(QWidget):
 
     def _test(self, key: str, result: NormalityResult) -> None:
         test = NORMALITY_TESTS[key]
-        name = label(test.short, "quiet")
+        name = asking(test.short, key, self.asked.emit)
         about = (test.name, test.tells, test.source, result.note)
         name.setToolTip("\n".join(part for part in about if part))
         if result.statistic is None:

@@ -13,12 +13,21 @@ from culvix.app.parts import clear_layout, label, panel, row_of
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
 from culvix.stats.arrays import Ints
-from culvix.stats.correlation import PairCorrelation, fisher_interval
+from culvix.stats.correlation import PairCorrelation
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS
 from culvix.study.analysis import ColumnAnalysis, analyse
 from culvix.study.pictures import pair_picture
-from culvix.study.relations import RANKING, PairView, RankedPair, Suggestion, suggest_kind, view_pair
+from culvix.study.relations import (
+    RANKING,
+    PairView,
+    RankedPair,
+    Suggestion,
+    coefficient_name,
+    suggest_kind,
+    view_pair,
+)
+from culvix.tables.table import Role
 
 __all__ = ["PairMargin", "RelationsStage"]
 
@@ -84,17 +93,26 @@ class PairMargin(QWidget):
         self._body.setContentsMargins(10, 8, 10, 8)
         self._body.setSpacing(5)
 
-    def show_view(self, view: PairView, titles: tuple[str, str], suggestion: Suggestion, confidence: float) -> None:
+    def show_view(
+        self,
+        view: PairView,
+        titles: tuple[str, str],
+        roles: tuple[Role, Role],
+        suggestion: Suggestion,
+        confidence: float,
+    ) -> None:
         """Show the coefficients of ``view`` with and without its flagged rows, and its line."""
         clear_layout(self._body)
+        self._names = {key: coefficient_name(key, roles) for key in CORRELATION_KINDS}
         self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
         self._body.addWidget(label(suggestion.reason, wrap=True))
         self._coefficients("All rows in use", view.with_flagged)
-        plain = view.with_flagged["pearson"]
-        ends = fisher_interval(plain.r, plain.n, confidence) if plain.r is not None else None
-        if ends:
-            words = f"Pearson {100 * confidence:g} %: {signed(ends[0], 3)} to {signed(ends[1], 3)}"
-            self._body.addWidget(label(words, "quiet"))
+        for key, kind in CORRELATION_KINDS.items():
+            result = view.with_flagged[key]
+            ends = kind.interval(result.r, result.n, confidence) if kind.interval and result.r is not None else None
+            if ends and kind.ranks:
+                words = f"{self._names[key]} {100 * confidence:g} %: {signed(ends[0], 3)} to {signed(ends[1], 3)}"
+                self._body.addWidget(label(words, "quiet"))
         if view.flagged.size:
             self._coefficients(f"Without the {plural(int(view.flagged.size), 'flagged row')}", view.without_flagged)
         else:
@@ -112,7 +130,7 @@ class PairMargin(QWidget):
         self._body.addWidget(label(f"{head}: n {count(n)}", "quiet", wrap=True))
         for key, result in results.items():
             kind = CORRELATION_KINDS[key]
-            name = label(f"{kind.name} {kind.symbol}")
+            name = label(f"{self._names[key]} {kind.symbol}")
             name.setToolTip(kind.tells)
             if result.r is None:
                 self._body.addWidget(name)
@@ -231,24 +249,24 @@ class RelationsStage(QWidget):
         requests = study.request(x), study.request(y)
         out = study.working.excluded
 
-        def work(progress: Any) -> tuple[PairView, ColumnAnalysis, ColumnAnalysis]:
+        def work(progress: Any) -> tuple[PairView, Suggestion, ColumnAnalysis, ColumnAnalysis]:
             ax, ay = analyse(requests[0], memo_x, progress), analyse(requests[1], memo_y, progress)
             flagged = np.union1d(
                 np.setdiff1d(ax.flags.rows, out(x), assume_unique=True),
                 np.setdiff1d(ay.flags.rows, out(y), assume_unique=True),
             )
-            return view_pair(x, y, ax.sample.values, ay.sample.values, flagged), ax, ay
+            values = ax.sample.values, ay.sample.values
+            suggestion = suggest_kind(x, y, *values, {x: ax.verdict, y: ay.verdict}, study.settings.alpha)
+            return view_pair(x, y, *values, flagged), suggestion, ax, ay
 
-        def done(found: tuple[PairView, ColumnAnalysis, ColumnAnalysis]) -> None:
-            self.view, ax, ay = found
+        def done(found: tuple[PairView, Suggestion, ColumnAnalysis, ColumnAnalysis]) -> None:
+            self.view, suggestion, ax, ay = found
             rows = self.view.flagged
             self._agreement: Ints = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
             self._titles = ax.column.title, ay.column.title
             self._draw(refit=refit)
-            verdicts = {x: ax.verdict, y: ay.verdict}
-            settings = self.hub.study.settings
-            suggestion = suggest_kind(self.view, verdicts, settings.alpha)
-            self.margin.show_view(self.view, self._titles, suggestion, settings.confidence)
+            roles = ax.column.role, ay.column.role
+            self.margin.show_view(self.view, self._titles, roles, suggestion, self.hub.study.settings.confidence)
 
         self.hub.jobs.start("pair", work, done, priority=8)
 

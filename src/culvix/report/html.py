@@ -16,7 +16,7 @@ from culvix.stats.display import count, number, p_value, plural, signed, signifi
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
-from culvix.study.relations import RANKING, rank_pairs, suggest_kind, view_pair
+from culvix.study.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
 from culvix.study.study import Study
 from culvix.tables.table import Column, Role
 from culvix.version import VERSION
@@ -222,11 +222,12 @@ def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
     agreement = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
     picture = draw(pair_picture(view, ax.column.title, ay.column.title, agreement, _NOTHING, most=800))
     verdicts = {x: ax.verdict, y: ay.verdict}
-    words = [suggest_kind(view, verdicts, study.settings.alpha).reason]
+    roles = ax.column.role, ay.column.role
+    words = [suggest_kind(x, y, ax.sample.values, ay.sample.values, verdicts, study.settings.alpha).reason]
     for key, kind in CORRELATION_KINDS.items():
         whole, clean = view.with_flagged[key], view.without_flagged[key]
         words.append(
-            f"{kind.name} {kind.symbol} = {signed(whole.r, 3)} (n = {count(whole.n)}); without "
+            f"{coefficient_name(key, roles)} {kind.symbol} = {signed(whole.r, 3)} (n = {count(whole.n)}); without "
             f"{plural(int(rows.size), 'flagged row')} {signed(clean.r, 3)} (n = {count(clean.n)})"
         )
     return {"picture": Markup(picture), "best": f"{x} and {y}", "best_words": words}

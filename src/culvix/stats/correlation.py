@@ -34,6 +34,7 @@ __all__ = [
     "present_pairs",
     "product_moment",
     "straight_line",
+    "z_interval",
 ]
 
 _CANCELS = 1e-3
@@ -218,17 +219,25 @@ def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
     return matrix
 
 
-def fisher_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
-    """Interval of Pearson's coefficient by Fisher's z (Fisher 1921); None below n = 4 or for r = ±1.
+def z_interval(r: float, variance: float, confidence: float) -> tuple[float, float] | None:
+    """Interval of a coefficient whose arctanh has about the given variance; None for r = ±1.
 
     Raises StatisticsError for a confidence outside 0 to 1.
     """
     if not 0 < confidence < 1:
         raise StatisticsError(f"A confidence level lies between 0 and 1, not at {confidence}.")
-    if n < 4 or abs(r) >= 1:
+    if abs(r) >= 1:
         return None
-    reach = float(ndtri((1 + confidence) / 2)) / sqrt(n - 3)
+    reach = float(ndtri((1 + confidence) / 2)) * sqrt(variance)
     return float(np.tanh(np.arctanh(r) - reach)), float(np.tanh(np.arctanh(r) + reach))
+
+
+def fisher_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
+    """Interval of Pearson's coefficient by Fisher's z (Fisher 1921); None below n = 4 or for r = ±1.
+
+    Raises StatisticsError for a confidence outside 0 to 1.
+    """
+    return z_interval(r, 1 / (n - 3), confidence) if n > 3 else None
 
 
 def straight_line(x: Floats, y: Floats) -> StraightLine | None:

@@ -2,7 +2,8 @@
 
 Bandwidth: improved Sheather–Jones (Botev, Grotowski & Kroese 2010), which does not assume a normal shape, or
 Silverman's and Scott's rules. Where the fixed-point equation of the first has no root (few or heavily tied
-values), Silverman's rule stands in and the result says so.
+values), Silverman's rule stands in and the result says so. At a declared bound the part of the curve beyond it is
+folded back (Silverman 1986, section 2.10), so that none of it lies where no value can.
 """
 
 from collections.abc import Callable
@@ -51,11 +52,15 @@ class Density:
         return self.x[inner]
 
 
-def density(sample: Sample, rule: str = "isj", *, factor: float = 1.0) -> Density | None:
-    """Density of ``sample`` with the bandwidth of ``rule`` times ``factor``.
+Bounds = tuple[float | None, float | None]
 
-    None where fewer than two distinct values leave no bandwidth, or the range is beyond a double. Raises
-    StatisticsError for an unknown rule or a factor that is not positive.
+
+def density(sample: Sample, rule: str = "isj", *, factor: float = 1.0, bounds: Bounds = (None, None)) -> Density | None:
+    """Density of ``sample`` with the bandwidth of ``rule`` times ``factor``, reflected at the given ``bounds``.
+
+    None where fewer than two distinct values leave no bandwidth, or the range is beyond a double. A bound with values
+    beyond it is not one the data keep to, and is left out of account. Raises StatisticsError for an unknown rule or a
+    factor that is not positive.
     """
     if rule not in BANDWIDTH_RULES:
         raise StatisticsError(f"There is no bandwidth rule called {rule!r}; there are {', '.join(BANDWIDTH_RULES)}.")
@@ -77,7 +82,26 @@ def density(sample: Sample, rule: str = "isj", *, factor: float = 1.0) -> Densit
     at, y = grid * scale + shift, height / scale
     if not (np.isfinite(at).all() and np.isfinite(y).all()):
         return None
+    at, y = _reflected(at, y, sample, bounds)
     return Density(at, y, width * scale, name, sample.n)
+
+
+def _reflected(at: Floats, y: Floats, sample: Sample, bounds: Bounds) -> tuple[Floats, Floats]:
+    """The curve with what lies beyond a bound folded back over it; the grid then begins or ends at the bound."""
+    low, high = bounds
+    if low is not None and at[0] < low <= sample.sorted[0]:
+        at, y = _folded(at, y, low)
+    if high is not None and sample.sorted[-1] <= high < at[-1]:
+        at, y = _folded(-at[::-1], y[::-1], -high)
+        at, y = -at[::-1], y[::-1]
+    return at, y
+
+
+def _folded(at: Floats, y: Floats, bound: float) -> tuple[Floats, Floats]:
+    """The part of the curve from ``bound`` up, with the part below folded onto it."""
+    steps = max(round(float((at[-1] - bound) / (at[1] - at[0]))), 1)
+    grid = np.linspace(bound, at[-1], steps + 1)
+    return grid, np.interp(grid, at, y) + np.interp(2 * bound - grid, at, y, left=0.0, right=0.0)
 
 
 def _bandwidth(unit: Sample, rule: str) -> tuple[float, str]:

@@ -12,6 +12,7 @@ import numpy as np
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats
 from culvix.stats.intervals import Interval, mean_interval, median_interval, sd_interval
+from culvix.stats.l_moments import l_moments
 from culvix.stats.moments import Moments, accurate_mean, standard_error_kurtosis, standard_error_skewness
 from culvix.stats.quantiles import PERCENTILES, QUANTILE_TYPES, quantile
 from culvix.stats.sample import Sample
@@ -67,6 +68,9 @@ class Description:
     excess_kurtosis_g2: Number = None
     se_skewness: Number = None
     se_kurtosis: Number = None
+    l_scale: Number = None
+    l_skewness: Number = None
+    l_kurtosis: Number = None
     ci_mean: Interval | None = None
     ci_median: Interval | None = None
     ci_sd: Interval | None = None
@@ -105,6 +109,7 @@ def describe(sample: Sample, *, quantile_type: int = 7, confidence: float = 0.95
         _robust(draft, sample, trim)
         _positive_only(draft, sample, centre)
         _shape(draft, centre)
+        _l_moments(draft, sample, centre)
         _intervals(draft, sample, centre, confidence)
     else:
         _say_empty(draft, sample)
@@ -242,6 +247,17 @@ def _shape(draft: _Draft, centre: Moments) -> None:
     draft.put("excess_kurtosis", centre.excess_kurtosis, same if centre.g2 is None else f"Needs n ≥ 4; n is {n}.")
     draft.put("se_skewness", standard_error_skewness(n), f"Needs n ≥ 3; n is {n}.")
     draft.put("se_kurtosis", standard_error_kurtosis(n), f"Needs n ≥ 4; n is {n}.")
+
+
+def _l_moments(draft: _Draft, sample: Sample, centre: Moments) -> None:
+    n, found = sample.n, l_moments(sample.sorted, centre.mean)
+    draft.put("l_scale", found and found.scale, _TOO_LARGE if n > 1 else f"Needs n ≥ 2; n is {n}.")
+    same = "All values are equal, so there is no shape to measure."
+    for name, value, least in (
+        ("l_skewness", found and found.skewness, 3),
+        ("l_kurtosis", found and found.kurtosis, 4),
+    ):
+        draft.put(name, value, f"Needs n ≥ {least}; n is {n}." if n < least else same)
 
 
 def _intervals(draft: _Draft, sample: Sample, centre: Moments, confidence: float) -> None:

@@ -105,7 +105,7 @@ def _by_rows(running: _Running, rows: Floats, narrow: Bools, mean: float, sd: fl
     centres = rows[:, 0] / 2 + rows[:, -1] / 2
     powers = _power_sums(rows, centres, sd)[narrow]
     c = standardise(centres[narrow], mean, sd)
-    before: Floats = np.flatnonzero(narrow) * float(_ROW)
+    before: Floats = np.flatnonzero(narrow).astype(np.float64) * _ROW
     share = _taylor_of_share(c)
     share[0] -= before / n
     gap_squares = (_of(_squared(share), powers)[0] - _of(share, powers)[1] / n).tolist()

@@ -78,15 +78,18 @@ def histogram(
     *,
     width: float | None = None,
     start: float | None = None,
+    count: int | None = None,
     closed: Closed = "left",
 ) -> Histogram | None:
     """Histogram of ``sample``; None for an empty sample or a range beyond a double.
 
     ``width`` (the column's unit) overrides the rule; ``start`` is then the first edge, by default the
-    multiple of the width below the smallest value. Raises StatisticsError for an unknown rule, a width that
-    is not positive, or one so narrow that more than 2000 bins would be needed.
+    multiple of the width below the smallest value. ``count`` overrides the rule too: so many equal bins from the
+    smallest to the largest value, or from ``start``. Raises StatisticsError for an unknown rule, a width that
+    is not positive, both a width and a count, or more than 2000 bins.
     """
     _check(rule, width, start, closed)
+    _check_count(count, width)
     x = sample.sorted
     if not x.size:
         return None
@@ -98,6 +101,8 @@ def histogram(
         if edges is None:
             raise StatisticsError(f"A width of {width:g} would need more than {MOST_BINS} bins.")
         name = "chosen width"
+    elif count is not None and low < high:
+        edges, name = _equal(low if start is None else start, high, count, closed), "chosen count"
     elif low == high:
         edges, name = _around(low), "one value"
     elif sample.is_whole and sample.distinct <= _FEW_DISTINCT and high - low <= 2 * _FEW_DISTINCT:
@@ -118,6 +123,29 @@ def _check(rule: str, width: float | None, start: float | None, closed: Closed) 
         raise StatisticsError("A bin width must be a positive number.")
     if start is not None and not isfinite(start):
         raise StatisticsError("The first edge must be a finite number.")
+
+
+def _check_count(count: int | None, width: float | None) -> None:
+    if count is None:
+        return
+    if width is not None:
+        raise StatisticsError("Choose the width of the bins or their count, not both.")
+    if not 1 <= count <= MOST_BINS:
+        raise StatisticsError(f"There can be 1 to {MOST_BINS} bins, not {count}.")
+
+
+def _equal(first: float, last: float, count: int, closed: Closed) -> Floats:
+    """``count`` equal bins between two values, the one on an open outer edge taken in by a hair."""
+    if not first < last:
+        raise StatisticsError(f"The first edge {first:g} must lie below the largest value {last:g}.")
+    edges = np.linspace(first, last, count + 1)
+    if closed == "left":
+        edges[-1] = np.nextafter(last, np.inf)
+    else:
+        edges[0] = np.nextafter(first, -np.inf)
+    if not (np.diff(edges) > 0).all():
+        raise StatisticsError(f"{count} bins are more than there are numbers between {first:g} and {last:g}.")
+    return edges
 
 
 def _count(x: Floats, edges: Floats, closed: Closed, rule: str, note: str | None) -> Histogram:

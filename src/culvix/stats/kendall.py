@@ -12,9 +12,9 @@ import numpy as np
 from scipy.special import erfc
 
 from culvix.stats.arrays import Floats, Ints
-from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, matrix_of_pairs, present_pairs
+from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, matrix_of_pairs, present_pairs, z_interval
 
-__all__ = ["inversions", "kendall", "kendall_matrix"]
+__all__ = ["inversions", "kendall", "kendall_interval", "kendall_matrix"]
 
 _EXACT_N = 33
 
@@ -42,6 +42,11 @@ def kendall(x: Floats, y: Floats) -> PairCorrelation:
     if n <= _EXACT_N and free_x == free_y == pairs:
         return PairCorrelation("kendall", tau, _exact_p(n, min(discordant, pairs - discordant)), n)
     return PairCorrelation("kendall", tau, _normal_p(n, balance, ties_x, ties_y), n)
+
+
+def kendall_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
+    """Interval of τ-b by Fisher's z with the variance 0.437/(n−4) of Fieller, Hartley & Pearson 1957; None to n = 4."""
+    return z_interval(r, 0.437 / (n - 4), confidence) if n > 4 else None
 
 
 def _run_lengths(a: Floats, b: Ints | None = None) -> Ints:

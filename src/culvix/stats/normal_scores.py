@@ -6,7 +6,6 @@ rounding (the nearest singularity lies 64 half-blocks away, so eight nodes leave
 """
 
 from dataclasses import dataclass
-from functools import lru_cache
 from math import ldexp
 
 import numpy as np
@@ -14,6 +13,7 @@ from scipy.special import ndtri
 
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats
+from culvix.stats.rank_sums import chebyshev_nodes, spreading
 from culvix.stats.sums import binary_exponent, plain_dot
 
 __all__ = ["BLOM", "ScoreSums", "normal_scores", "score_sums", "upper_scores"]
@@ -68,30 +68,13 @@ def score_sums(x: Floats, sd: float, a: float = BLOM) -> ScoreSums:
         scores = upper_scores(np.arange(first + 1.0, end + 1.0), n, a)
         squares += plain_dot(scores, scores)
         product += plain_dot(scores, high[first:end] - low[first:end])
-    spread, gram = _interpolation()
+    spread, nodes = spreading(_RANKS, _NODES), chebyshev_nodes(_RANKS, _NODES)
+    gram = spread.T @ spread
     for first in range(inner, last, _STRIDE):
         end = min(first + _STRIDE, last)
         starts = np.arange(first + 1.0, end + 1.0, _RANKS)[:, None]
-        scores = upper_scores(starts + _nodes(), n, a)
+        scores = upper_scores(starts + nodes, n, a)
         gaps = (high[first:end] - low[first:end]).reshape(-1, _RANKS)
         squares += float(((scores @ gram) * scores).sum())
         product += float(((gaps @ spread) * scores).sum())
     return ScoreSums(2 * squares, product / sd)
-
-
-@lru_cache(maxsize=1)
-def _nodes() -> Floats:
-    """Chebyshev nodes over the places 0 to 255 of a block."""
-    middle = (_RANKS - 1) / 2
-    return np.asarray(middle + middle * np.polynomial.chebyshev.chebpts1(_NODES))
-
-
-@lru_cache(maxsize=1)
-def _interpolation() -> tuple[Floats, Floats]:
-    """The matrix (ranks × nodes) that takes values at the nodes to all ranks of a block, and its Gram matrix."""
-    middle = (_RANKS - 1) / 2
-    vander = np.polynomial.chebyshev.chebvander
-    at_nodes = vander((_nodes() - middle) / middle, _NODES - 1)
-    at_ranks = vander((np.arange(_RANKS) - middle) / middle, _NODES - 1)
-    spread = at_ranks @ np.linalg.inv(at_nodes)
-    return spread, spread.T @ spread

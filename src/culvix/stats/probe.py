@@ -37,10 +37,17 @@ def read_probe(sample: Sample, value: float) -> ProbeReading | None:
     if centre is None or not np.isfinite(value):
         return None
     below, above = sample.below(value), sample.above(value)
-    z = (value - centre.mean) / centre.sd if centre.sd else None
     with np.errstate(over="ignore"):
         scale, _ = robust_scale(sample)
-    robust = (value - sample.median) / scale if scale and np.isfinite(scale) else None
+    z, robust = _in_units(value, centre.mean, centre.sd), _in_units(value, sample.median, scale)
     normal = 100 * float(ndtr(z)) if z is not None else None
     percentile = percentile_of(sample, value).mean
     return ProbeReading(value, sample.n, percentile, below, sample.n - below - above, above, z, robust, normal)
+
+
+def _in_units(value: float, centre: float, scale: float | None) -> float | None:
+    """Distance from ``centre`` in units of ``scale``; None without a scale, or beyond what a number can hold."""
+    if not scale or not np.isfinite(scale):
+        return None
+    distance = (value - centre) / scale
+    return distance if np.isfinite(distance) else None

@@ -1,8 +1,9 @@
-"""Normal quantile–quantile points with a pointwise band.
+"""Normal quantile–quantile points with a band, as they stand or with the line taken out.
 
-Positions (i−a)/(n+1−2a), a = 3/8 by default (Blom 1958). The band is the exact one for single order statistics
-of a normal sample: its i-th value has a Beta(i, n+1−i) distributed probability. Large samples are thinned for
-drawing, never in their tails; the correlation of the points uses them all.
+Positions (i−a)/(n+1−2a), a = 3/8 by default (Blom 1958). The pointwise band is the exact one for single order
+statistics of a normal sample with known mean and SD: its i-th value has a Beta(i, n+1−i) distributed probability. The
+simultaneous band has the same form at the local level at which it holds all points together. Large samples are thinned
+for drawing, never in their tails; the correlation of the points uses them all.
 """
 
 from dataclasses import dataclass, replace
@@ -14,6 +15,7 @@ from scipy.special import betaincinv, ndtr, ndtri
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.normal_scores import BLOM, upper_scores
+from culvix.stats.qq_band import local_level
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 
@@ -41,6 +43,12 @@ class QQ:
     correlation: float
     level: float
     n: int
+    band: str = "pointwise"
+
+    def detrended(self) -> "QQ":
+        """The same points as deviations from the line, still in the value's unit, so that the line lies at 0."""
+        line = self.centre + self.slope * self.z
+        return replace(self, value=self.value - line, low=self.low - line, high=self.high - line, centre=0.0, slope=0.0)
 
     def thinned(self, points: int) -> "QQ":
         """The same plot with at most about ``points`` points, both tails whole as far as that allows."""
@@ -64,12 +72,23 @@ def straightness(sample: Sample) -> tuple[float, float]:
     return min(sums.product / root, 1.0), min(max(lack, 0.0), 1.0)
 
 
-def qq(sample: Sample, *, a: float = BLOM, line: str = "moments", level: float = 0.95, points: int = 600) -> QQ | None:
+def qq(
+    sample: Sample,
+    *,
+    a: float = BLOM,
+    line: str = "moments",
+    level: float = 0.95,
+    band: str = "pointwise",
+    points: int = 600,
+) -> QQ | None:
     """Q-Q points of ``sample``; None where fewer than three values or no spread leave no line.
 
-    ``line`` runs through mean and SD (``"moments"``) or through the quartiles (``"quartiles"``). At most about
-    ``points`` points are returned. Raises StatisticsError for settings outside their range.
+    ``line`` runs through mean and SD (``"moments"``) or through the quartiles (``"quartiles"``); ``band`` holds each
+    point (``"pointwise"``) or all of them (``"simultaneous"``) with probability ``level``. At most about ``points``
+    points are returned. Raises StatisticsError for settings outside their range.
     """
+    if band not in ("pointwise", "simultaneous"):
+        raise StatisticsError(f"A band is 'pointwise' or 'simultaneous', not {band!r}.")
     if line not in ("moments", "quartiles"):
         raise StatisticsError(f"The line runs through 'moments' or 'quartiles', not {line!r}.")
     if not 0 < level < 1:
@@ -81,7 +100,7 @@ def qq(sample: Sample, *, a: float = BLOM, line: str = "moments", level: float =
     if slope is None or not slope > 0 or not np.isfinite(slope):
         return None
     at = _thinned(n, points)
-    tail = (1 - level) / 2
+    tail = (local_level(n, level) if band == "simultaneous" else 1 - level) / 2
     rank = at + 1.0
     low_z = ndtri(betaincinv(rank, n + 1 - rank, tail))
     # The points stand symmetrically, and so does the band.
@@ -92,7 +111,7 @@ def qq(sample: Sample, *, a: float = BLOM, line: str = "moments", level: float =
         return None
     # From the nearer end, so that the scores are antisymmetric to the last digit.
     z = np.where(2 * at < n, -1.0, 1.0) * upper_scores(np.minimum(at, n - 1 - at) + 1.0, n, a)
-    return QQ(x[at], z, at, low, high, centre, slope, line, straightness(sample)[0], level, n)
+    return QQ(x[at], z, at, low, high, centre, slope, line, straightness(sample)[0], level, n, band)
 
 
 def _line(sample: Sample, line: str) -> tuple[float, float | None]:

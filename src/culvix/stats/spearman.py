@@ -22,9 +22,10 @@ from culvix.stats.correlation import (
     place,
     present_pairs,
     product_moment,
+    z_interval,
 )
 
-__all__ = ["spearman", "spearman_matrix"]
+__all__ = ["spearman", "spearman_interval", "spearman_matrix"]
 
 _EXACT_N = 9
 
@@ -41,6 +42,11 @@ def spearman(x: Floats, y: Floats) -> PairCorrelation:
     if result.r is None or n > _EXACT_N or not untied or n < 3:
         return result
     return PairCorrelation("spearman", result.r, _exact_spearman_p(a, b), n)
+
+
+def spearman_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
+    """Interval of ρ by Fisher's z with the variance (1 + ρ²/2)/(n−3) of Bonett & Wright 2000; None below n = 4."""
+    return z_interval(r, (1 + r * r / 2) / (n - 3), confidence) if n > 3 else None
 
 
 @cache
@@ -69,11 +75,14 @@ def _exact_spearman_p(a: Floats, b: Floats) -> float:
 
 @dataclass(frozen=True, eq=False)
 class _Ranked:
-    """A column in order: its present rows by value, and for each of them the number of its run of equal values."""
+    """A column in order: its present rows by value, and for each of them the number of its run of equal values.
+
+    ``runs`` is None where no value repeats.
+    """
 
     mask: Bools
     order: Ints
-    runs: Ints
+    runs: Ints | None
 
     @classmethod
     def of(cls, column: Floats) -> "_Ranked":
@@ -81,25 +90,27 @@ class _Ranked:
         rows = np.flatnonzero(mask)
         order = rows[np.argsort(column[rows], kind="stable")]
         values = column[order]
-        return cls(mask, order, np.concatenate(([0], np.cumsum(values[1:] != values[:-1]))))
+        steps = values[1:] != values[:-1]
+        return cls(mask, order, None if steps.all() else np.concatenate(([0], np.cumsum(steps))))
 
     def centred(self, other: "_Ranked") -> tuple[Floats, float, int]:
         """Ranks within the rows shared with ``other``, less their mean (0 elsewhere), their sum of squares, and n."""
         shared = other.mask[self.order]
-        rows, runs = self.order[shared], self.runs[shared]
+        rows = self.order[shared]
         n = rows.size
         ranks = np.zeros(self.mask.size)
         if n < 2:
             return ranks, 0.0, n
+        squares = (float(n) ** 3 - n) / 12
+        if self.runs is None:
+            ranks[rows] = np.arange(n) - (n - 1) / 2
+            return ranks, squares, n
+        runs = self.runs[shared]
         starts = np.flatnonzero(np.concatenate(([True], runs[1:] != runs[:-1])))
         lengths = np.diff(np.append(starts, n))
-        if starts.size == n:
-            ranks[rows] = np.arange(n) - (n - 1) / 2
-        else:
-            ranks[rows] = np.repeat(starts + (lengths - n) / 2, lengths)
+        ranks[rows] = np.repeat(starts + (lengths - n) / 2, lengths)
         size = lengths.astype(np.float64)
-        squares = (float(n) ** 3 - n - float((size**3 - size).sum())) / 12
-        return ranks, squares, n
+        return ranks, squares - float((size**3 - size).sum()) / 12, n
 
 
 def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:

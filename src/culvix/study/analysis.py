@@ -51,7 +51,7 @@ class AnalysisRequest:
         chosen = self.settings
         return (
             *(self.column.name, self.version, chosen.alpha, chosen.confidence, chosen.quantile_type, chosen.closed),
-            *(chosen.decimals, chosen.trim, chosen.qq_line),
+            *(chosen.decimals, chosen.trim, chosen.qq_line, chosen.qq_band),
             *(chosen.methods, tuple(chosen.limits.items()), chosen.of(self.column.name)),
         )
 
@@ -142,11 +142,14 @@ class _Parts:
         )
 
     def density(self) -> Density | None:
-        return self._part(lambda: density(self.sample), "density", self.version)
+        bounds = self.chosen.valid_range
+        return self._part(lambda: density(self.sample, bounds=bounds), "density", self.version, bounds)
 
     def qq(self) -> QQ | None:
-        line, level = self.settings.qq_line, self.settings.confidence
-        return self._part(lambda: qq(self.sample, line=line, level=level), "qq", self.version, line, level)
+        line, band, level = self.settings.qq_line, self.settings.qq_band, self.settings.confidence
+        return self._part(
+            lambda: qq(self.sample, line=line, band=band, level=level), *("qq", self.version, line, band, level)
+        )
 
     def tests(self) -> dict[str, NormalityResult]:
         return {

@@ -5,6 +5,7 @@ A number that cannot be given is null and its reason stands in ``notes`` under t
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from itertools import combinations
 from math import isfinite
 from typing import Any
 
@@ -19,7 +20,8 @@ from culvix.stats.describe import Description
 from culvix.stats.methods import CORRELATION_KINDS
 from culvix.stats.outliers.result import OutlierResult
 from culvix.study.analysis import ColumnAnalysis, DeferredPart
-from culvix.study.relations import MOST_COLUMNS, rank_pairs
+from culvix.study.extras import Asked, check_asked, column_extras, table_extras
+from culvix.study.relations import MOST_COLUMNS, coefficient_name, rank_pairs, suggest_kind
 from culvix.study.settings import Settings
 from culvix.study.study import Study
 from culvix.tables.table import Column, Table
@@ -30,6 +32,8 @@ FORMAT = "culvix-profile/1"
 
 Json = dict[str, Any]
 
+_MOST_SUGGESTED = 40
+
 
 def profile_document(
     study: Study,
@@ -37,23 +41,29 @@ def profile_document(
     columns: Sequence[str] | None = None,
     missing_codes: Sequence[str] = (),
     with_correlation: bool = True,
+    asked: Asked = Asked(),  # noqa: B008
     jobs: int = 1,
     progress: Progress = silent,
 ) -> Json:
     """Profile the working set of ``study`` (the chosen ``columns``, or all) as a JSON-ready document.
 
-    Raises CulvixError for an unknown column.
+    ``asked`` adds what is not given unasked. Raises CulvixError for an unknown column or a name there is no extra of.
     """
+    check_asked(study, asked)
     table = study.table
     chosen = list(table) if columns is None else [table[name] for name in columns]
     done = 0
 
+    def share() -> float:
+        return 0.8 * done / max(len(chosen), 1)
+
     def one(column: Column) -> Json:
         nonlocal done
-        progress(0.8 * done / max(len(chosen), 1), f"profiling {column.name}")
+        progress(share(), f"profiling {column.name}")
         if column.is_numeric:
             excluded = int(study.working.excluded(column.name).size)
             document = _numeric(study.analysis(column.name), study.deferred(column.name), excluded)
+            document |= column_extras(study, column, asked, lambda _, doing: progress(share(), doing))
         else:
             document = _textual(column)
         done += 1
@@ -66,8 +76,11 @@ def profile_document(
         "columns": _spread(one, chosen, jobs),
     }
     _adjust_verdicts(document["columns"])
+    numeric = [column for column in chosen if column.is_numeric]
     if with_correlation:
-        document["correlation"] = _correlation(study, [c for c in chosen if c.is_numeric], columns, progress)
+        document["correlation"] = _correlation(study, numeric, columns, progress)
+        document["pairs"] = _pairs(study, numeric)
+    document |= table_extras(study, numeric, asked, lambda _, doing: progress(0.9, doing))
     progress(1.0, "done")
     return document
 
@@ -102,6 +115,7 @@ def _settings(settings: Settings, missing_codes: Sequence[str]) -> Json:
         "histogram_closed": settings.closed,
         "trim": settings.trim,
         "qq_line": settings.qq_line,
+        "qq_band": settings.qq_band,
         "outlier_methods": list(settings.methods),
         "limits": dict(settings.limits),
         "missing_codes": list(missing_codes),
@@ -147,6 +161,8 @@ def _numeric(analysis: ColumnAnalysis, deferred: DeferredPart, excluded: int) ->
         "normality": _normality(analysis, notes),
         "outliers": _outliers(deferred.outliers, notes),
         "histogram": _histogram(analysis, notes),
+        "density": _density(analysis, notes),
+        "qq": _qq(analysis, notes),
         "notes": notes,
     }
 
@@ -205,6 +221,30 @@ def _histogram(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json | None:
     }
 
 
+def _density(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json | None:
+    curve = analysis.density
+    if curve is None:
+        notes["density"] = "Fewer than two distinct values, or a range beyond a number, leave no bandwidth."
+        return None
+    return {"rule": curve.rule, "bandwidth": curve.bandwidth, "peaks": curve.peaks.tolist()}
+
+
+def _qq(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json | None:
+    points = analysis.qq
+    if points is None:
+        notes["qq"] = "Fewer than three values, or none that differ, leave no line to compare with."
+        return None
+    return {
+        "correlation": points.correlation,
+        "line": points.line,
+        "centre": points.centre,
+        "slope": points.slope,
+        "positions": "(i-3/8)/(n+1/4)",
+        "band": points.band,
+        "level": points.level,
+    }
+
+
 def _correlation(study: Study, columns: list[Column], asked: Sequence[str] | None, progress: Progress) -> Json | None:
     if len(columns) > MOST_COLUMNS:
         if asked is not None:
@@ -216,13 +256,45 @@ def _correlation(study: Study, columns: list[Column], asked: Sequence[str] | Non
     values = [study.working.sample(column).values for column in columns]
     kinds = [key for key, kind in CORRELATION_KINDS.items() if kind.documented]
     relations = rank_pairs(names, values, lambda share, doing: progress(0.8 + 0.2 * share, doing), kinds=kinds)
-    return {key: _matrix(names, matrix) for key, matrix in relations.matrices.items()}
+    confidence = study.settings.confidence
+    return {key: _matrix(names, matrix, confidence) for key, matrix in relations.matrices.items()}
 
 
-def _matrix(names: list[str], matrix: CorrelationMatrix) -> Json:
+def _pairs(study: Study, columns: list[Column]) -> list[Json] | Json:
+    """What each pair's product-moment coefficient is called, and the kind to read first with its reason."""
+    if len(columns) > _MOST_SUGGESTED:
+        return {"notes": f"{len(columns)} numeric columns; the kind is suggested for at most {_MOST_SUGGESTED}."}
+    verdicts = {column.name: study.analysis(column.name).verdict for column in columns}
+    found = []
+    for first, second in combinations(columns, 2):
+        x, y = study.working.sample(first).values, study.working.sample(second).values
+        kind = suggest_kind(first.name, second.name, x, y, verdicts, study.settings.alpha)
+        name = coefficient_name("pearson", (first.role, second.role))
+        found.append(
+            {"x": first.name, "y": second.name, "pearson": name, "suggested": kind.kind, "reason": kind.reason}
+        )
+    return found
+
+
+def _intervals(matrix: CorrelationMatrix, confidence: float) -> list[list[list[float] | None]] | None:
+    interval = CORRELATION_KINDS[matrix.kind].interval
+    if interval is None:
+        return None
+    pairs = zip(matrix.r.tolist(), matrix.n.tolist(), strict=True)
+    return [
+        [
+            list(ends) if isfinite(r) and (ends := interval(r, n, confidence)) else None
+            for r, n in zip(row, counts, strict=True)
+        ]
+        for row, counts in pairs
+    ]
+
+
+def _matrix(names: list[str], matrix: CorrelationMatrix, confidence: float) -> Json:
     return {
         "columns": names,
         "r": _rows(matrix.r),
+        "interval": _intervals(matrix, confidence),
         "p": _rows(matrix.p),
         "p_holm": _rows(_adjusted(matrix.p, holm)),
         "p_benjamini_hochberg": _rows(_adjusted(matrix.p, benjamini_hochberg)),

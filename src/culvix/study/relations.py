@@ -12,6 +12,7 @@ from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, Straigh
 from culvix.stats.methods import CORRELATION_KINDS
 from culvix.stats.normality.verdict import Verdict
 from culvix.stats.partial import partial_correlation
+from culvix.tables.table import Role
 
 __all__ = [
     "MOST_COLUMNS",
@@ -20,6 +21,7 @@ __all__ = [
     "RankedPair",
     "Relations",
     "Suggestion",
+    "coefficient_name",
     "rank_pairs",
     "suggest_kind",
     "view_pair",
@@ -110,22 +112,34 @@ def rank_pairs(
     return Relations(tuple(names), matrices, tuple(ranked))
 
 
-def suggest_kind(view: PairView, normality: dict[str, Verdict], alpha: float) -> Suggestion:
+def suggest_kind(
+    x: str, y: str, x_values: Floats, y_values: Floats, normality: dict[str, Verdict], alpha: float
+) -> Suggestion:
     """Pearson where both columns pass as normal and the relation is straight, otherwise Spearman.
 
-    ``normality`` has the verdict on each of the two columns. A relation counts as bent where a square term is
-    significant at ``alpha`` and accounts for at least 2 % of what the line leaves.
+    Values have shape ``(rows,)``; ``normality`` has the verdict on each of the two columns. A relation counts as bent
+    where a square term is significant at ``alpha`` and accounts for at least 2 % of what the line leaves.
     """
-    not_normal = [name for name in (view.x, view.y) if normality[name].rejects is not False]
+    not_normal = [name for name in (x, y) if normality[name].rejects is not False]
     if not_normal:
         who = " and ".join(not_normal)
         are = "are" if len(not_normal) > 1 else "is"
         return Suggestion("spearman", f"Spearman: {who} {are} not shown to be normal, and ranks do not need it.")
-    middle = view.x_values - view.x_values.mean() if view.x_values.size else view.x_values
-    bend = partial_correlation(view.y_values, middle * middle, [view.x_values])
+    both = present_pairs(x_values, y_values)
+    a, b = x_values[both], y_values[both]
+    middle = a - a.mean() if a.size else a
+    bend = partial_correlation(b, middle * middle, [a])
     if bend.r is not None and bend.p is not None and bend.p < alpha and bend.r**2 >= 0.02:
         return Suggestion("spearman", "Spearman: the relation bends, and ranks follow it as long as it rises or falls.")
     return Suggestion("pearson", "Pearson: both columns pass as normal, and no bend is shown.")
+
+
+def coefficient_name(kind: str, roles: tuple[Role, Role]) -> str:
+    """What the coefficient of ``kind`` is called for columns of these roles: Pearson's has names of its own."""
+    two_valued = sum(role is Role.YES_NO for role in roles)
+    if kind == "pearson" and two_valued:
+        return "Point-biserial" if two_valued == 1 else "Phi"
+    return CORRELATION_KINDS[kind].name
 
 
 def view_pair(x: str, y: str, x_values: Floats, y_values: Floats, flagged: Ints) -> PairView:

@@ -46,6 +46,7 @@ class Settings:
     closed: str = "left"
     trim: float = 0.1
     qq_line: str = "moments"
+    qq_band: str = "pointwise"
     methods: tuple[str, ...] = ("z_score", "iqr_fences", "modified_z")
     limits: Mapping[str, float] = field(default_factory=_default_limits)
     columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))
@@ -92,6 +93,7 @@ class Settings:
             ("Trimmed and winsorised mean", f"{100 * self.trim:g} % at each end"),
             ("Values on a bin edge", f"belong to the bin {'above' if self.closed == 'left' else 'below'}"),
             ("Plotting positions of Q-Q", "(i−3/8)/(n+1/4), Blom 1958"),
+            ("Band of Q-Q", f"{self.qq_band}, at the confidence of intervals"),
             ("Missing", "empty cells; other text that is no number is unread, never missing"),
         ]
         for key, method in OUTLIER_METHODS.items():

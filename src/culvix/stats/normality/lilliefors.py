@@ -30,14 +30,19 @@ def lilliefors(sample: Sample) -> NormalityResult:
     return NormalityResult("lilliefors", "D", distance, _p_value(distance, n), n)
 
 
+def _modified(distance: float, n: int) -> float:
+    return (sqrt(n) - 0.01 + 0.85 / sqrt(n)) * distance
+
+
 def _p_value(distance: float, n: int) -> float:
-    d, m = (distance, float(n)) if n <= 100 else (distance * (n / 100) ** 0.49, 100.0)
+    k = _modified(distance, n)
+    # Beyond n = 100 the formula is taken at the distance of 100 values that has the same modified statistic.
+    d, m = (distance, float(n)) if n <= 100 else (k / _modified(1.0, 100), 100.0)
     p = exp(
         -7.01256 * d * d * (m + 2.78019) + 2.99587 * d * sqrt(m + 2.78019) - 0.122119 + 0.974598 / sqrt(m) + 1.67997 / m
     )
     if p <= 0.1:
         return p
-    k = (sqrt(n) - 0.01 + 0.85 / sqrt(n)) * distance
     if k <= 0.302:
         return 1.0
     for end, coefficients in _PIECES:

@@ -1,0 +1,283 @@
+"""What the profile document holds only when asked for by name: random figures, and those that need a choice.
+
+Each is worked out from the working set and is ready to be written as JSON. Whatever cannot be given is null beside a
+note that says why.
+"""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import partial
+from itertools import combinations
+from types import MappingProxyType
+from typing import Any
+
+import numpy as np
+
+from culvix.errors import CulvixError, StatisticsError
+from culvix.progress import Progress, silent
+from culvix.stats.arrays import Floats
+from culvix.stats.bootstrap import BOOTSTRAPPED, bootstrap_interval
+from culvix.stats.correlation import PairCorrelation
+from culvix.stats.distance_correlation import distance_correlation
+from culvix.stats.grouped_correlation import correlation_by_group
+from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.multivariate import row_distances
+from culvix.stats.outliers.scoped import within_groups
+from culvix.stats.partial import partial_correlation
+from culvix.stats.sample import Sample
+from culvix.stats.simulate import SEED, monte_carlo_normality
+from culvix.stats.transform import TRANSFORMS, fit_box_cox, fit_yeo_johnson, judge, transform
+from culvix.study.flags import run_method
+from culvix.study.study import Study
+from culvix.tables.table import Column, Role
+
+__all__ = ["COLUMN_EXTRAS", "TABLE_EXTRAS", "Asked", "check_asked", "column_extras", "table_extras"]
+
+Json = dict[str, Any]
+
+MOST_GROUPS = 200
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is asked for: extras by ``names``, groups ``by`` a column, correlations ``given`` others; and the seed.
+
+    ``repeats`` None leaves each random figure its own number of repeats.
+    """
+
+    names: frozenset[str] = frozenset()
+    by: str | None = None
+    given: tuple[str, ...] = ()
+    seed: int = SEED
+    repeats: int | None = None
+
+    @property
+    def repeated(self) -> dict[str, int]:
+        """The settings of a random figure, as keyword arguments."""
+        return {"seed": self.seed} if self.repeats is None else {"seed": self.seed, "repeats": self.repeats}
+
+
+def column_extras(study: Study, column: Column, asked: Asked, progress: Progress = silent) -> Json:
+    """What is asked for of one numeric column, by name. Raises whatever ``progress`` raises."""
+    sample = study.working.sample(column)
+    found = {
+        name: run(study, column, sample, asked, progress) for name, run in COLUMN_EXTRAS.items() if name in asked.names
+    }
+    if asked.by is not None:
+        found["outliers_by_group"] = _outliers_by_group(study, column, asked.by)
+    return found
+
+
+def table_extras(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress = silent) -> Json:
+    """What is asked for of all numeric ``columns`` together, by name. Raises whatever ``progress`` raises."""
+    found = {name: run(study, columns, asked, progress) for name, run in TABLE_EXTRAS.items() if name in asked.names}
+    if asked.by is not None:
+        found["correlation_by_group"] = _correlation_by_group(study, columns, asked.by)
+    if asked.given:
+        found["partial_correlation"] = _partial(study, columns, asked.given)
+    return found
+
+
+def _bootstrap(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+    found: Json = {}
+    for key in BOOTSTRAPPED:
+        progress(0.0, f"resampling {column.name}")
+        result = bootstrap_interval(
+            sample, key, confidence=study.settings.confidence, **asked.repeated, progress=progress
+        )
+        found[key] = {
+            "estimate": result.estimate,
+            "interval": None if result.low is None else [result.low, result.high],
+            "method": result.method,
+            "repeats": result.repeats,
+            "seed": result.seed,
+            "note": result.note,
+        }
+    return found
+
+
+def _monte_carlo(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+    tests = {key: test.run for key, test in NORMALITY_TESTS.items()}
+    simulated = monte_carlo_normality(tests, sample, **asked.repeated, progress=progress)
+    return {
+        key: {"p": result.p, "standard_error": result.standard_error, "repeats": result.repeats, "seed": result.seed}
+        for key, result in simulated.items()
+    }
+
+
+def _transformations(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+    before = judge(sample)
+    found: Json = {"none": {"skewness": before.skewness, "qq_correlation": before.qq_correlation}}
+    for key, chosen in TRANSFORMS.items():
+        progress(0.0, f"transforming {column.name}")
+        try:
+            after = judge(Sample(transform(sample, key)))
+            found[key] = {"name": chosen.name, "skewness": after.skewness, "qq_correlation": after.qq_correlation}
+            if after.qq_correlation is None:
+                found[key]["note"] = "Fewer than three values, or none that differ on this scale, have no shape."
+        except StatisticsError as error:
+            found[key] = {"name": chosen.name, "skewness": None, "qq_correlation": None, "note": error.sentence}
+    for key, fit in (("box_cox", fit_box_cox), ("yeo_johnson", fit_yeo_johnson)):
+        progress(0.0, f"transforming {column.name}")
+        try:
+            power = fit(sample, study.settings.confidence)
+            found[key] = {"power": power.power, "interval": list(power.interval), "plain": power.plain, "n": power.n}
+        except StatisticsError as error:
+            found[key] = {"power": None, "interval": None, "plain": None, "n": sample.n, "note": error.sentence}
+    return found
+
+
+_ColumnExtra = Callable[[Study, Column, Sample, Asked, Progress], Json]
+
+COLUMN_EXTRAS: Mapping[str, _ColumnExtra] = MappingProxyType(
+    {"bootstrap": _bootstrap, "monte_carlo": _monte_carlo, "transformations": _transformations}
+)
+"""Extras of a column, by the name they are asked for and written under."""
+
+
+def _robust_correlation(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
+    values = [study.working.sample(column).values for column in columns]
+    found: Json = {"columns": [column.name for column in columns]}
+    for key, kind in CORRELATION_KINDS.items():
+        if not kind.documented:
+            progress(0.0, f"correlating by {kind.name}")
+            matrix = kind.matrix(values)
+            found[key] = {name: _listed(part) for name, part in (("r", matrix.r), ("p", matrix.p))}
+            found[key]["n"] = matrix.n.tolist()
+    return found
+
+
+def _distance_correlation(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
+    def run(x: Floats, y: Floats) -> Json:
+        return _coefficient(distance_correlation(x, y, **asked.repeated, progress=progress))
+
+    return {"pairs": _pairs(study, columns, run), "seed": asked.seed}
+
+
+def _multivariate(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
+    measures = [column for column in columns if column.role is Role.MEASURE]
+    found: Json = {"columns": [column.name for column in measures], "seed": asked.seed}
+    try:
+        values = [study.working.sample(column).values for column in measures]
+        result = row_distances(values, seed=asked.seed, progress=progress)
+    except StatisticsError as error:
+        return {**found, "rows": None, "note": error.sentence}
+    flagged = np.isin(result.rows, result.flagged)
+    return {
+        **found,
+        "rows": (result.rows + 1).tolist(),
+        "classical": result.classical.tolist(),
+        "robust": result.robust.tolist(),
+        "cutoff": result.cutoff,
+        "flagged": (result.flagged + 1).tolist(),
+        "contributions": result.contributions[flagged].tolist(),
+    }
+
+
+_TableExtra = Callable[[Study, Sequence[Column], Asked, Progress], Json]
+
+TABLE_EXTRAS: Mapping[str, _TableExtra] = MappingProxyType(
+    {
+        "robust_correlation": _robust_correlation,
+        "distance_correlation": _distance_correlation,
+        "multivariate": _multivariate,
+    }
+)
+"""Extras of the whole table, by the name they are asked for and written under."""
+
+
+def _pairs(study: Study, columns: Sequence[Column], run: Callable[[Floats, Floats], Json]) -> list[Json]:
+    found = []
+    for first, second in combinations(columns, 2):
+        x, y = study.working.sample(first).values, study.working.sample(second).values
+        found.append({"x": first.name, "y": second.name, **run(x, y)})
+    return found
+
+
+def _coefficient(pair: PairCorrelation) -> Json:
+    return {"r": pair.r, "p": pair.p, "n": pair.n, "note": pair.note}
+
+
+def _listed(matrix: Floats) -> list[list[float | None]]:
+    return [[value if np.isfinite(value) else None for value in row] for row in matrix.tolist()]
+
+
+def check_asked(study: Study, asked: Asked) -> None:
+    """Raise CulvixError for a name there is no extra of, an unknown column, or one that cannot serve."""
+    unknown = sorted(asked.names - set(COLUMN_EXTRAS) - set(TABLE_EXTRAS))
+    if unknown:
+        known = ", ".join((*COLUMN_EXTRAS, *TABLE_EXTRAS))
+        raise CulvixError(f"There is nothing called {unknown[0]!r} to add; there are {known}.")
+    for name in asked.given:
+        if not study.table[name].is_numeric:
+            raise CulvixError(
+                f"Correlations can be given numeric columns only; {name} is read as {study.table[name].role}."
+            )
+    if asked.by is not None:
+        groups = study.table[asked.by].distinct_texts
+        if groups > MOST_GROUPS:
+            raise CulvixError(f"{asked.by} has {groups} different values; at most {MOST_GROUPS} groups can be made.")
+
+
+def _groups(study: Study, name: str) -> list[str | None]:
+    """The group of each row; None where it is missing or the whole row is excluded."""
+    column = study.table[name]
+    used = column.present & study.working.rows_in_use
+    return [text if kept else None for text, kept in zip(column.text, used.tolist(), strict=True)]
+
+
+def _outliers_by_group(study: Study, column: Column, by: str) -> Json:
+    if column.name == by:
+        return {"by": by, "methods": None, "note": "A column cannot be judged within its own groups."}
+    labels = _groups(study, by)
+    bounds = study.settings.of(column.name).valid_range
+    methods = {}
+    for key in OUTLIER_METHODS:
+        run = partial(_run, key, study, bounds)
+        result = within_groups(column.sample, labels, run)
+        methods[key] = {
+            "rows": (result.rows + 1).tolist(),
+            "scores": result.scores.tolist(),
+            "groups": {
+                name: {"lower": found.lower, "upper": found.upper, "n": found.n, "note": found.note}
+                for name, found in result.groups.items()
+            },
+        }
+    return {"by": by, "methods": methods}
+
+
+def _run(key: str, study: Study, bounds: tuple[float | None, float | None], sample: Sample) -> Any:
+    return run_method(key, sample, study.settings, bounds)
+
+
+def _correlation_by_group(study: Study, columns: Sequence[Column], by: str) -> Json:
+    labels = _groups(study, by)
+    kept = [column for column in columns if column.name != by]
+
+    def both(x: Floats, y: Floats) -> Json:
+        found = {}
+        for key, kind in CORRELATION_KINDS.items():
+            if kind.ranks:
+                result = correlation_by_group(x, y, labels, kind.run, alpha=study.settings.alpha)
+                found[key] = {
+                    "pooled": _coefficient(result.pooled),
+                    "within": _coefficient(result.within),
+                    "groups": {name: _coefficient(pair) for name, pair in result.groups.items()},
+                    "reverses": result.reverses,
+                }
+        return found
+
+    return {"by": by, "pairs": _pairs(study, kept, both)}
+
+
+def _partial(study: Study, columns: Sequence[Column], given: Sequence[str]) -> Json:
+    held = [study.working.sample(study.table[name]).values for name in given]
+    kept = [column for column in columns if column.name not in given]
+
+    def both(x: Floats, y: Floats) -> Json:
+        return {
+            "pearson": _coefficient(partial_correlation(x, y, held)),
+            "spearman": _coefficient(partial_correlation(x, y, held, ranks=True)),
+        }
+
+    return {"given": list(given), "pairs": _pairs(study, kept, both)}
