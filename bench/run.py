@@ -10,6 +10,7 @@ import sys
 import time
 import tracemalloc
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -19,15 +20,19 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 from composition import compose
 
+from culvix.stats.bootstrap import BOOTSTRAPPED, bootstrap_interval
 from culvix.stats.correlation import pearson_matrix
 from culvix.stats.describe import describe
+from culvix.stats.distance_correlation import distance_correlation
 from culvix.stats.histogram import histogram
 from culvix.stats.kendall import kendall
 from culvix.stats.medcouple import medcouple
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.multivariate import row_distances
 from culvix.stats.qq import qq
 from culvix.stats.robust_scale import qn, sn
 from culvix.stats.sample import Sample
+from culvix.stats.simulate import monte_carlo_normality
 from culvix.stats.spearman import spearman_matrix
 
 N = 1_000_000
@@ -75,9 +80,16 @@ def table(rows: int, columns: int) -> tuple[list[np.ndarray], np.ndarray]:
 
 
 def deferred(values: np.ndarray) -> dict[str, float]:
-    """Seconds of each deferred figure on a fresh sample that is already sorted."""
+    """Seconds of each deferred figure on a fresh sample that is already sorted; of pairs and tables with another."""
+    other = np.random.default_rng(17).normal(size=values.size)
+    tests = {key: test.run for key, test in NORMALITY_TESTS.items()}
+    table = [values, other, values + other**2, np.sqrt(values), values * other]
     work: dict[str, Callable[[Sample], object]] = {"sn": sn, "qn": qn, "medcouple": medcouple}
     work |= {key: method.run for key, method in OUTLIER_METHODS.items() if method.deferred}
+    work |= {f"bootstrap {key}": partial(bootstrap_interval, key=key) for key in BOOTSTRAPPED}
+    work |= {f"monte_carlo {key}": partial(monte_carlo_normality, {key: run}) for key, run in tests.items()}
+    work["distance_correlation"] = lambda _: distance_correlation(values, other)
+    work["multivariate"] = lambda _: row_distances(table)
     found = {}
     for name, run in work.items():
         sample = Sample(values)

@@ -220,7 +220,7 @@ def _unit_words(column: Column) -> str:
 def _grid(body: QLayout) -> QGridLayout:
     grid = QGridLayout()
     grid.setContentsMargins(0, 0, 0, 0)
-    grid.setHorizontalSpacing(6)
+    grid.setHorizontalSpacing(4)
     grid.setVerticalSpacing(2)
     grid.setColumnStretch(1, 1)
     grid.setColumnStretch(3, 1)

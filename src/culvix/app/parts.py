@@ -30,7 +30,7 @@ def panel(*, horizontal: bool = False, margins: tuple[int, int, int, int] = (8, 
 
 def asking(text: str, key: str, ask: Callable[[str], None], role: str = "quiet") -> QLabel:
     """A label with a small mark; a click on it asks the guide about ``key``."""
-    made = label(f"{text} ?", role)
+    made = label(f"{text}\N{THIN SPACE}?", role)
     made.setCursor(Qt.CursorShape.PointingHandCursor)
     made.setToolTip("What is this? (opens the guide)")
     made.mousePressEvent = lambda _: ask(key)  # type: ignore[assignment,method-assign]

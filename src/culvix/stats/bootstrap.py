@@ -1,6 +1,6 @@
 """Bootstrap intervals of robust statistics, seeded.
 
-Up to 2000 values (300 for the statistics made of all pairs): bias-corrected and accelerated (BCa, Efron 1987), the
+Up to 2000 values (250 for the statistics made of all pairs): bias-corrected and accelerated (BCa, Efron 1987), the
 acceleration from leaving out each value once. Above: resamples of so many values, their deviations shrunk to the full n
 (the m-out-of-n bootstrap: Bickel, Götze & van Zwet 1997), because there bias and skewness of the estimate no longer
 show while the work would grow with n.
@@ -27,7 +27,7 @@ from culvix.stats.simulate import SEED, check_repeats
 __all__ = ["BOOTSTRAPPED", "BootstrapInterval", "bootstrap_interval"]
 
 _MOST = 2000
-_MOST_OF_PAIRS = 300
+_MOST_OF_PAIRS = 250
 _AT_A_TIME = 400_000
 _LARGEST = 1e300
 

@@ -1,7 +1,7 @@
 """Distance correlation (Székely, Rizzo & Bakirov 2007): 0 only where two columns are independent, whatever the shape.
 
 The sums over all pairs of distances are worked out from sorted orders in O(n log n) (Huo & Székely 2016), so that no
-matrix of distances is made. Its p value comes from seeded permutations, in long columns of a random sample of 800 rows:
+matrix of distances is made. Its p value comes from seeded permutations, in long columns of a random sample of 600 rows:
 against 499 orders it can hardly tell more from more rows, and the work would grow with them.
 """
 
@@ -17,8 +17,8 @@ from culvix.stats.simulate import SEED, permutation_p
 
 __all__ = ["distance_correlation"]
 
-_USED = 50_000
-_PERMUTED = 800
+_USED = 30_000
+_PERMUTED = 600
 
 
 def distance_correlation(

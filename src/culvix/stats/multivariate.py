@@ -63,10 +63,11 @@ def row_distances(
     x, p = table[rows], table.shape[1]
     if rows.size < 5 * p:
         raise StatisticsError(f"{p} columns need at least {5 * p} complete rows; there are {rows.size}.")
-    spread = np.median(np.abs(x - np.median(x, axis=0)), axis=0)
+    x = x - np.median(x, axis=0)
+    spread = np.median(np.abs(x), axis=0)
     if not (spread > 0).all():
         raise StatisticsError("In one of the columns more than half of the values are equal; leave it out.")
-    x = (x - np.median(x, axis=0)) / spread
+    x /= spread
     classical = _squared(x, x.mean(axis=0), _covariance(x))
     centre, scatter = minimum_covariance_determinant(x, seed=seed, progress=progress)
     deviations = x - centre
@@ -153,7 +154,10 @@ def _concentrate(x: Floats, start: Floats, steps: int) -> _Start | None:
         if log_determinant >= last - 1e-12:
             break
         last = log_determinant
-        subset = x[_nearest(x, centre, scatter)]
+        try:
+            subset = x[_nearest(x, centre, scatter)]
+        except StatisticsError:
+            return None
     centre, scatter = subset.mean(axis=0), _covariance(subset)
     sign, log_determinant = np.linalg.slogdet(scatter)
     return (float(log_determinant), centre, scatter) if sign > 0 else None
@@ -170,7 +174,7 @@ def _reweighted(x: Floats, centre: Floats, scatter: Floats) -> tuple[Floats, Flo
     scatter = scatter * _consistency(_half(n, p) / n, p)
     squared = _squared(x, centre, scatter)
     # The median distance settles what the consistency factor leaves at small n.
-    scatter = scatter * (float(np.median(squared)) / float(chdtri(p, 0.5)))
-    inside: Bools = _squared(x, centre, scatter) <= float(chdtri(p, 1 - _INSIDE))
+    squared *= float(chdtri(p, 0.5)) / float(np.median(squared))
+    inside: Bools = squared <= float(chdtri(p, 1 - _INSIDE))
     kept = x[inside]
     return kept.mean(axis=0), _covariance(kept) * _consistency(_INSIDE, p)
