@@ -1,12 +1,16 @@
 """What looks at several columns or at random repeats: partial and distance correlation, row distances, simulation."""
 
+import math
+
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.demo import Cohort
 from culvix.errors import StatisticsError
-from culvix.stats.correlation import pearson
+from culvix.stats.correlation import PairCorrelation, pearson
 from culvix.stats.distance_correlation import distance_correlation
 from culvix.stats.grouped_correlation import correlation_by_group
 from culvix.stats.methods import OUTLIER_METHODS
@@ -16,6 +20,7 @@ from culvix.stats.partial import partial_correlation
 from culvix.stats.sample import Sample
 from culvix.stats.spearman import spearman
 from culvix.tables import Table
+from tests.stats.hostile import arrays, numbers_in
 
 
 def test_partial_correlation_by_the_recursion_of_three() -> None:
@@ -139,3 +144,30 @@ def test_the_planted_reversal_of_the_demo_is_seen(demo_table: Table, cohort: Coh
         assert sum(group.n for group in found.groups.values()) == found.pooled.n
     length = demo_table["length_mm"].sample.values
     assert not correlation_by_group(length, values[0], labels, pearson).reverses
+
+
+few = st.integers(0, 2).map(lambda k: ["a", "b", None][k])
+
+
+@settings(max_examples=60)
+@given(arrays(most=30), arrays(most=30), arrays(most=30), st.lists(few, min_size=30, max_size=30))
+def test_several_columns_survive_anything(
+    x: np.ndarray, y: np.ndarray, z: np.ndarray, labels: list[str | None]
+) -> None:
+    n = min(x.size, y.size, z.size)
+    x, y, z, labels = x[:n], y[:n], z[:n], labels[:n]
+    results: list[object] = [
+        partial_correlation(x, y, [z]),
+        partial_correlation(x, y, [z], ranks=True),
+        distance_correlation(x, y, repeats=3),
+        correlation_by_group(x, y, labels, spearman),
+        within_groups(Sample.of(x), labels, OUTLIER_METHODS["modified_z"].run),
+    ]
+    try:
+        results.append(row_distances([x, y, z]))
+    except StatisticsError as error:
+        assert error.sentence
+    for result in results:
+        assert all(math.isfinite(value) for value in numbers_in(result))
+    for pair in results[:3]:
+        assert isinstance(pair, PairCorrelation) and (pair.r is not None or pair.note)

@@ -8,6 +8,7 @@ import numpy as np
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats
 from culvix.stats.correlation import PairCorrelation
+from culvix.stats.sums import unit_scaled
 
 __all__ = ["GroupedCorrelation", "correlation_by_group"]
 
@@ -43,12 +44,12 @@ def correlation_by_group(
     used = np.array([label is not None for label in labels], dtype=bool) & np.isfinite(x) & np.isfinite(y)
     a, b, names = x[used], y[used], names[used]
     groups = {}
-    left_a, left_b = a.copy(), b.copy()
+    left_a, left_b = unit_scaled(a), unit_scaled(b)
     for name in sorted(set(names.tolist())):
         members = names == name
         groups[name] = run(a[members], b[members])
-        left_a[members] -= a[members].mean()
-        left_b[members] -= b[members].mean()
+        left_a[members] -= left_a[members].mean()
+        left_b[members] -= left_b[members].mean()
     pooled, within = run(a, b), run(left_a, left_b)
     return GroupedCorrelation(pooled, groups, within, _reverses(pooled, within, alpha))
 

@@ -16,6 +16,7 @@ from culvix.errors import StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.simulate import SEED
+from culvix.stats.sums import unit_scaled
 
 __all__ = ["RowDistances", "minimum_covariance_determinant", "row_distances"]
 
@@ -63,7 +64,8 @@ def row_distances(
     x, p = table[rows], table.shape[1]
     if rows.size < 5 * p:
         raise StatisticsError(f"{p} columns need at least {5 * p} complete rows; there are {rows.size}.")
-    x = x - np.median(x, axis=0)
+    x = np.column_stack([unit_scaled(column) for column in x.T])
+    x -= np.median(x, axis=0)
     spread = np.median(np.abs(x), axis=0)
     if not (spread > 0).all():
         raise StatisticsError("In one of the columns more than half of the values are equal; leave it out.")

@@ -6,6 +6,7 @@ from scipy.special import betainc
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats
 from culvix.stats.correlation import PairCorrelation, average_ranks, pearson
+from culvix.stats.sums import unit_scaled
 
 __all__ = ["partial_correlation"]
 
@@ -43,7 +44,7 @@ def partial_correlation(x: Floats, y: Floats, given: list[Floats], *, ranks: boo
 
 def _comparable(table: Floats) -> Floats:
     """Columns centred and scaled to the unit range, so that none drowns another."""
-    half = table / 2
-    centred = half - half.mean(axis=0)
+    scaled = np.column_stack([unit_scaled(column) for column in table.T])
+    centred = scaled - scaled.mean(axis=0)
     reach = np.abs(centred).max(axis=0)
     return np.asarray(centred / np.where(reach > 0, reach, 1.0))

@@ -11,7 +11,17 @@ from math import frexp, fsum
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["BLOCK", "SHORT", "binary_exponent", "blocks", "careful_sum", "plain_dot", "plain_sum", "summed"]
+__all__ = [
+    "BLOCK",
+    "SHORT",
+    "binary_exponent",
+    "blocks",
+    "careful_sum",
+    "plain_dot",
+    "plain_sum",
+    "summed",
+    "unit_scaled",
+]
 
 SHORT = 4096
 
@@ -65,3 +75,8 @@ def summed(x: NDArray[np.float64], part: Callable[[NDArray[np.float64]], NDArray
 def binary_exponent(low: float, high: float) -> int:
     """Exponent e with ``max(|x|) < 2**e`` for all x from ``low`` to ``high``; 0 where both are 0."""
     return frexp(max(abs(low), abs(high)))[1]
+
+
+def unit_scaled(x: NDArray[np.float64]) -> NDArray[np.float64]:
+    """A copy of ``x`` (shape ``(n,)``, finite) over a power of two, no value beyond 1; correlations do not feel it."""
+    return np.ldexp(x, -binary_exponent(float(x.min()), float(x.max()))) if x.size else x.copy()
