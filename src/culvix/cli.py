@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 __all__ = ["main"]
 
 _USAGE = """culvix FILE                      open FILE in a window
+       culvix inspect FILE -o OUT.json  write what reading the file found, as data
        culvix profile FILE -o OUT.json  write every number of the core as data
        culvix report FILE -o OUT.html   write the report
        culvix demo                      open the example study
@@ -38,7 +39,9 @@ class _Parser(argparse.ArgumentParser):
 
 def _parser(name: str, about: str) -> _Parser:
     parser = _Parser(prog=f"culvix {name}".strip(), description=about)
-    parser.add_argument("file", metavar="FILE", type=Path, help="a delimited text file with one header line")
+    parser.add_argument(
+        "file", metavar="FILE", type=Path, help="a table: delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite"
+    )
     return parser
 
 
@@ -135,6 +138,24 @@ def _profile(arguments: Sequence[str]) -> int:
     return 0
 
 
+def _inspect(arguments: Sequence[str]) -> int:
+    parser = _parser("inspect", "Write what reading FILE found, before anything is settled (format culvix-intake/1).")
+    parser.add_argument("-o", "--output", metavar="OUT.json", type=Path, required=True, help="file to write")
+    parser.add_argument("--part", metavar="NAME", help="the sheet of a spreadsheet, or the table of a database")
+    parser.add_argument("--cells", metavar="B3:F200", help="the range of a sheet to read")
+    options = parser.parse_args(arguments)
+    import msgspec
+
+    from culvix.files import write_whole
+    from culvix.tables.intake import intake_document
+    from culvix.tables.reading import read_table
+
+    with _told() as progress:
+        table = read_table(options.file, part=options.part, cells=options.cells, progress=progress)
+        write_whole(options.output, msgspec.json.encode(intake_document(table)) + b"\n")
+    return 0
+
+
 def _report(arguments: Sequence[str]) -> int:
     parser = _parser("report", "Write the report of FILE as one self-contained HTML file.")
     _core_options(parser, "html")
@@ -191,7 +212,7 @@ def _demo_without_display(path: Path, folder: Path) -> int:
 
 def _window(arguments: Sequence[str]) -> int:
     parser = _Parser(prog="culvix", usage=_USAGE, description="Profile the numeric columns of a table.")
-    parser.add_argument("file", metavar="FILE", type=Path, nargs="?", help="a delimited text file to open")
+    parser.add_argument("file", metavar="FILE", type=Path, nargs="?", help="a table to open")
     parser.add_argument("--version", action="version", version=f"culvix {VERSION}")
     options = parser.parse_args(arguments)
     from culvix.app.start import has_display, run_window
@@ -215,7 +236,7 @@ def _check_readable(path: Path) -> None:
         raise ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
 
 
-_COMMANDS = {"profile": _profile, "report": _report, "demo": _demo}
+_COMMANDS = {"inspect": _inspect, "profile": _profile, "report": _report, "demo": _demo}
 
 
 def main(arguments: Sequence[str] | None = None) -> int:

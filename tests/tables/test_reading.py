@@ -15,7 +15,8 @@ from culvix.demo import Cohort, last_cohort, spring_cohort
 from culvix.errors import Cancelled, ReadError
 from culvix.tables import Role, Table, read_table
 from culvix.tables.cells import parse_cells
-from culvix.tables.lines import guess_delimiter, unique_names
+from culvix.tables.dialect import guess_dialect
+from culvix.tables.lines import unique_names
 from culvix.tables.units import label_and_unit
 
 UNREADABLE = {
@@ -154,7 +155,7 @@ def test_what_was_written_is_what_is_read(
     csv.writer(text, lineterminator="\n", quoting=csv.QUOTE_ALL).writerows([("first", "second", "third"), *rows])
     path = tmp_path_factory.mktemp("round") / "t.csv"
     path.write_text(text.getvalue(), encoding="utf-8", newline="")
-    if guess_delimiter(path.read_bytes()) != ",":
+    if guess_dialect(path.read_bytes()).delimiter != ",":
         return
     table = read_table(path)
     assert [tuple(column.cell(row) for column in table) for row in range(table.rows)] == rows

@@ -33,14 +33,18 @@ class ParsedCells:
         return int(self.values.size - self.missing.sum() - self.unread.sum())
 
 
-def parse_cells(text: pl.Series, missing_codes: Collection[str] = ()) -> ParsedCells:
-    """Read ``text`` as plain numbers: digits, one decimal point, an exponent.
+def parse_cells(text: pl.Series, missing_codes: Collection[str] = (), decimal: str = ".") -> ParsedCells:
+    """Read ``text`` as plain numbers: digits, one ``decimal`` mark, an exponent.
+
+    Where the decimal mark is a comma, points and apostrophes between threes of digits group thousands.
 
     An empty or blank cell is missing, and so is one equal to a code of ``missing_codes`` as text or as a number. All
     other text, "nan" included, is unread. "inf" is read as infinite; digits too large for a double are unread.
     """
     stripped = text.str.strip_chars()
     missing = (stripped.is_null() | (stripped == "")).to_numpy()
+    if decimal == ",":
+        stripped = _with_points(stripped)
     numbers = stripped.cast(pl.Float64, strict=False)
     values = numbers.fill_null(np.nan).to_numpy().astype(np.float64)
     if missing_codes:
@@ -56,6 +60,14 @@ def parse_cells(text: pl.Series, missing_codes: Collection[str] = ()) -> ParsedC
     finite = values[np.isfinite(values)]
     whole = bool((finite == np.floor(finite)).all())
     return ParsedCells(values, _exact(stripped, values, finite, whole), missing, unread, whole)
+
+
+def _with_points(cells: pl.Series) -> pl.Series:
+    """Numbers written with a decimal comma, rewritten with a point; other cells as they are."""
+    comma = cells.str.contains(r"^[+-]?(?:\d{1,3}(?:[.'’ \x{00A0}\x{202F}]\d{3})+|\d*),\d+(?:[eE][+-]?\d+)?$")
+    grouped = cells.str.contains(r"^[+-]?\d{1,3}(?:[.'’ \x{00A0}\x{202F}]\d{3})+$")
+    digits = cells.str.replace_all(r"[.'’ \x{00A0}\x{202F}]", "").str.replace(",", ".", literal=True)
+    return pl.select(pl.when(comma | grouped).then(digits).otherwise(cells)).to_series()
 
 
 def _exact(stripped: pl.Series, values: Floats, finite: Floats, whole: bool) -> Ints | None:

@@ -1,21 +1,55 @@
-"""From a path to text: what kind of file it is, its checksum, and its encoding."""
+"""From a path to bytes: what kind of file it is, its checksum, unpacked where it is packed; and from bytes to text."""
 
+import gzip
 import hashlib
+import io
 import os
 import stat
+import zlib
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import IO
 
+import zstandard
 from charset_normalizer import from_bytes
 
 from culvix.errors import ReadError
 from culvix.progress import Progress
+from culvix.stats.display import plural
 
-__all__ = ["RawText", "read_text"]
+__all__ = ["Content", "RawText", "as_text", "read_content"]
 
 _CHUNK = 1 << 22
 _GUESS_FROM = 1 << 17
 _MARKS = {b"\xff\xfe": "utf-16", b"\xfe\xff": "utf-16"}
+_PACKED = {b"\x1f\x8b": "gz", b"\x28\xb5\x2f\xfd": "zst"}
+_MAGIC = (
+    (b"PAR1", "parquet"),
+    (b"ARROW1", "arrow"),
+    (b"SQLite format 3\0", "sqlite"),
+    (b"PK\x03\x04", "zip"),
+    (b"\xd0\xcf\x11\xe0", "old office"),
+    (b"%PDF", "pdf"),
+)
+_PACKED_PIECE = 1 << 12
+_BOMB_SIZE, _BOMB_RATIO = 1 << 28, 200
+"""Nobody's table unpacks to more than this many bytes and this many times its packed size."""
+
+
+@dataclass(frozen=True)
+class Content:
+    """A file's bytes, unpacked, and what they are: text, json, parquet, arrow, sqlite, zip …
+
+    ``sha256`` and ``size`` are those of the file as it lies there.
+    """
+
+    path: Path
+    data: bytes
+    kind: str
+    sha256: str
+    size: int
+    packing: str = ""
 
 
 @dataclass(frozen=True)
@@ -23,46 +57,104 @@ class RawText:
     """A text file's content as UTF-8 without byte-order mark, lines ended by newlines, and what it was before."""
 
     utf8: bytes
-    sha256: str
-    size: int
     encoding: str
     notes: tuple[str, ...]
 
 
-def read_text(path: Path, progress: Progress) -> RawText:
-    """Read ``path`` whole. Raises ReadError for anything that is not a readable, non-empty text file."""
-    data, sha256 = _read(path, progress)
-    if not data:
-        raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
-    utf8, encoding, notes = _as_utf8(path, data)
-    if b"\r" in utf8 and b"\n" not in utf8:
-        utf8 = utf8.replace(b"\r", b"\n")
-    if not utf8.strip():
-        raise ReadError(f"{path.name} holds only blank lines.")
-    return RawText(utf8, sha256, len(data), encoding, notes)
-
-
-def _read(path: Path, progress: Progress) -> tuple[bytes, str]:
-    digest = hashlib.sha256()
-    chunks: list[bytes] = []
+def read_content(path: Path, progress: Progress) -> Content:
+    """Read ``path`` whole. Raises ReadError for what is no readable, non-empty file, or was changed meanwhile."""
     try:
-        kind = os.stat(path)
-        if stat.S_ISDIR(kind.st_mode):
+        before = os.stat(path)
+        if stat.S_ISDIR(before.st_mode):
             raise ReadError(f"{path.name or path} is a folder; choose a file in it.")
-        if not stat.S_ISREG(kind.st_mode):
+        if not stat.S_ISREG(before.st_mode):
             raise ReadError(f"{path.name} is not a regular file, so it cannot be read as a table.")
-        done = 0
         with open(path, "rb") as file:
-            while chunk := file.read(_CHUNK):
-                chunks.append(chunk)
-                digest.update(chunk)
-                done += len(chunk)
-                progress(0.3 * done / max(kind.st_size, done), f"reading {path.name}")
+            data, sha256, size = _read(file, path, before.st_size, progress)
+        after = os.stat(path)
     except OSError as error:
         raise ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
     except ValueError as error:
         raise ReadError(f"This is not the path of a file: {error}.") from error
-    return b"".join(chunks), digest.hexdigest()
+    if not data:
+        raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
+    if (before.st_mtime_ns, before.st_size) != (after.st_mtime_ns, after.st_size) or size != after.st_size:
+        raise ReadError(f"{path.name} was changed while it was read; wait until it is written, and open it again.")
+    packing = next((name for magic, name in _PACKED.items() if data.startswith(magic)), "")
+    if packing:
+        data = _unpacked(path, data, packing, progress)
+    return Content(path, data, _kind(path, data), sha256, size, packing)
+
+
+def _read(file: IO[bytes], path: Path, expected: int, progress: Progress) -> tuple[bytes, str, int]:
+    """Content, checksum and size. The buffer grows in place, so that the content is never held twice."""
+    digest, buffer = hashlib.sha256(), io.BytesIO()
+    # A file that grows while it is read is given up at the first byte too many, not followed to its end.
+    while buffer.tell() <= expected and (chunk := file.read(_CHUNK)):
+        buffer.write(chunk)
+        digest.update(chunk)
+        progress(0.3 * buffer.tell() / max(expected, buffer.tell()), f"reading {path.name}")
+    return buffer.getvalue(), digest.hexdigest(), buffer.tell()
+
+
+def _unpacked(path: Path, data: bytes, packing: str, progress: Progress) -> bytes:
+    buffer = io.BytesIO()
+    try:
+        for piece in _gz_pieces(data) if packing == "gz" else _zst_pieces(data):
+            buffer.write(piece)
+            progress(0.3, f"unpacking {path.name}")
+            if buffer.tell() > max(_BOMB_SIZE, _BOMB_RATIO * len(data)):
+                raise ReadError(
+                    f"{path.name} unpacks to over {_BOMB_RATIO} times its size; no table does, so it is not opened."
+                )
+    except (EOFError, OSError, zlib.error, zstandard.ZstdError) as error:
+        raise ReadError(f"{path.name} is packed ({packing}), but cut off or damaged: it cannot be unpacked.") from error
+    if not buffer.tell():
+        raise ReadError(f"{path.name} holds nothing once it is unpacked.")
+    return buffer.getvalue()
+
+
+def _gz_pieces(data: bytes) -> Iterator[bytes]:
+    with gzip.GzipFile(fileobj=io.BytesIO(data)) as stream:
+        while piece := stream.read(_CHUNK):
+            yield piece
+
+
+def _zst_pieces(data: bytes) -> Iterator[bytes]:
+    """Unpacked frame by frame, in packed pieces so small that none can unpack to more than memory holds."""
+    unpack, started = zstandard.ZstdDecompressor(max_window_size=1 << 30).decompressobj(), False
+    for first in range(0, len(data), _PACKED_PIECE):
+        piece = data[first : first + _PACKED_PIECE]
+        while piece:
+            yield unpack.decompress(piece)
+            piece = unpack.unused_data
+            if unpack.eof:
+                unpack = zstandard.ZstdDecompressor(max_window_size=1 << 30).decompressobj()
+                started = bool(piece)
+            else:
+                started = True
+    if started:
+        raise EOFError("The last frame is cut off.")
+
+
+def _kind(path: Path, data: bytes) -> str:
+    for magic, kind in _MAGIC:
+        if data.startswith(magic):
+            return kind
+    names = [suffix.lower() for suffix in path.suffixes]
+    if any(name in (".json", ".ndjson", ".jsonl", ".geojson") for name in names) and data.lstrip()[:1] in (b"{", b"["):
+        return "json"
+    return "text"
+
+
+def as_text(path: Path, data: bytes) -> RawText:
+    """Decode ``data``. Raises ReadError for what is no text, or only blank."""
+    utf8, encoding, notes = _as_utf8(path, data)
+    if b"\r" in utf8 and b"\n" not in utf8:
+        utf8 = utf8.replace(b"\r", b"\n")
+    if not utf8[:_CHUNK].strip() and not utf8.strip():
+        raise ReadError(f"{path.name} holds only blank lines.")
+    return RawText(utf8, encoding, notes)
 
 
 def _as_utf8(path: Path, data: bytes) -> tuple[bytes, str, tuple[str, ...]]:
@@ -79,11 +171,26 @@ def _as_utf8(path: Path, data: bytes) -> tuple[bytes, str, tuple[str, ...]]:
         return text.encode("utf-8"), "UTF-16", ()
     else:
         _refuse_nul(path, data)
-    try:
-        data.decode("utf-8")
-    except UnicodeDecodeError as error:
-        return _guessed(path, data, error)
-    return data, "UTF-8", ()
+    broken = _first_broken(data)
+    return (data, "UTF-8", ()) if broken is None else _guessed(path, data, broken)
+
+
+def _first_broken(data: bytes) -> int | None:
+    """Place of the first byte that is not UTF-8; found piece by piece, so that no decoded copy of the whole is made."""
+    if data.isascii():
+        return None
+    start = 0
+    while start < len(data):
+        end = min(start + _CHUNK, len(data))
+        # A piece ends before a character begins.
+        while end < len(data) and data[end] & 0xC0 == 0x80 and end > start + 1:
+            end -= 1
+        try:
+            data[start:end].decode("utf-8")
+        except UnicodeDecodeError as error:
+            return start + error.start
+        start = end
+    return None
 
 
 def _refuse_nul(path: Path, data: bytes) -> None:
@@ -93,18 +200,26 @@ def _refuse_nul(path: Path, data: bytes) -> None:
         raise ReadError(f"{path.name} is not a text table: line {line} holds a NUL byte (byte {at + 1} of the file).")
 
 
-def _guessed(path: Path, data: bytes, error: UnicodeDecodeError) -> tuple[bytes, str, tuple[str, ...]]:
+def _guessed(path: Path, data: bytes, broken: int) -> tuple[bytes, str, tuple[str, ...]]:
     """Text that is not UTF-8, by the encoding its bytes most resemble around the first that does not fit."""
-    start = data.rfind(b"\n", 0, max(error.start - _GUESS_FROM // 2, 0)) + 1
+    start = data.rfind(b"\n", 0, max(broken - _GUESS_FROM // 2, 0)) + 1
     best = from_bytes(data[start : start + _GUESS_FROM]).best()
-    line = data.count(b"\n", 0, error.start) + 1
+    line = data.count(b"\n", 0, broken) + 1
     if best is None:
         raise ReadError(f"{path.name} is not readable text: line {line} is neither UTF-8 nor any known encoding.")
     try:
         text = data.decode(best.encoding)
-    except (UnicodeDecodeError, LookupError) as broken:
+    except (UnicodeDecodeError, LookupError) as error:
         raise ReadError(
             f"{path.name} looks like {best.encoding}, but not all of it can be read so; save it as UTF-8 and try again."
-        ) from broken
+        ) from error
     note = f"Line {line} is not UTF-8; the file was read as {best.encoding}, guessed from its bytes."
     return text.encode("utf-8"), best.encoding, (note,)
+
+
+def refuse_zip_bomb(path: Path, unpacked: int, packed: int) -> None:
+    """Raise ReadError where an archive unpacks to more than any table does."""
+    if unpacked > max(_BOMB_SIZE, _BOMB_RATIO * packed):
+        raise ReadError(
+            f"{path.name} unpacks to {plural(unpacked >> 20, 'megabyte')}; no table does, so it is not opened."
+        )

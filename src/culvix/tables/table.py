@@ -1,6 +1,6 @@
 """A table as read: typed columns beside their original text, and where they came from."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
@@ -12,6 +12,8 @@ import polars as pl
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.sample import Sample
+from culvix.tables.cell_kinds import FoundKind
+from culvix.tables.dialect import Dialect
 
 __all__ = ["NUMERIC_ROLES", "Column", "Role", "Source", "Table"]
 
@@ -50,6 +52,11 @@ class Column:
     unread_rows: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     unit: str | None = None
     label: str | None = None
+    kinds: Mapping[str, FoundKind] = field(default_factory=dict)
+    """Cells that are no plain numbers in the file's own dialect, by kind, settled or not."""
+
+    valid_range: tuple[float | None, float | None] = (None, None)
+    order: tuple[str, ...] = ()
 
     @property
     def is_numeric(self) -> bool:
@@ -106,6 +113,11 @@ class Source:
     encoding: str
     delimiter: str
     notes: tuple[str, ...] = ()
+    kind: str = "delimited text"
+    dialect: Dialect | None = None
+    parts: tuple[str, ...] = ()
+    part: str = ""
+    provenance: str = ""
 
     @property
     def name(self) -> str:

@@ -1,0 +1,133 @@
+"""What looks wrong between columns: the same twice, a rescaling, nearly the same thing, labels swapped."""
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+
+from culvix.stats.arrays import Floats
+from culvix.stats.correlation import average_ranks
+from culvix.stats.display import count, number, per_cent, significant
+from culvix.tables.table import Column, Role, Table
+
+__all__ = ["TableFinding", "check_table"]
+
+_MOST_COLUMNS = 120
+_MOST_ROWS = 5000
+_FEWEST_ROWS = 20
+_EXACT, _CLOSE = 1e-6, 0.05
+"""Largest residual, in IQRs, of a rescaling and of two readings of nearly the same thing."""
+
+_OPPOSITES = (("min", "max"), ("minimum", "maximum"), ("low", "high"), ("lower", "upper"), ("start", "end"))
+
+
+@dataclass(frozen=True)
+class TableFinding:
+    """Something to know about several columns, or about the whole table where ``columns`` is empty."""
+
+    kind: str
+    evidence: str
+    columns: tuple[str, ...] = ()
+
+
+def check_table(table: Table) -> Iterator[TableFinding]:
+    """What there is to know about ``table`` as a whole."""
+    repeated = int(table.repeated_rows.size)
+    if repeated:
+        evidence = f"{count(repeated)} of {count(table.rows)} rows repeat an earlier row in every cell."
+        yield TableFinding("duplicate_rows", evidence)
+    dialect = table.source.dialect
+    if dialect is not None and not dialect.header_rows:
+        yield TableFinding("no_header", "The first line holds values like the lines below it, not names.")
+    same = list(_duplicates(table))
+    yield from same
+    taken = {column for finding in same for column in finding.columns[1:]}
+    measured = [c for c in table.numeric if c.role in (Role.MEASURE, Role.COUNT) and c.name not in taken]
+    yield from _rescaled(measured[:_MOST_COLUMNS])
+    yield from _swapped(measured)
+
+
+def _duplicates(table: Table) -> Iterator[TableFinding]:
+    """Columns whose cells are the same throughout."""
+    seen: dict[tuple[int, int], list[Column]] = {}
+    for column in table:
+        if column.missing < table.rows and column.distinct_texts > 1:
+            key = (column.distinct_texts, int(column.text.hash().sum() or 0))
+            seen.setdefault(key, []).append(column)
+    for group in seen.values():
+        same = [column for column in group if column.text.rename("").equals(group[0].text.rename(""))]
+        if len(same) > 1:
+            names = tuple(column.name for column in same)
+            yield TableFinding("duplicate_columns", f"{' and '.join(names)} are the same in every cell.", names)
+
+
+def _sampled(columns: Sequence[Column]) -> list[Floats]:
+    """Evenly taken rows of each column: enough to tell a line from a cloud."""
+    rows = len(columns[0].text)
+    step = max(rows // _MOST_ROWS, 1)
+    return [column.sample.values[::step] for column in columns]
+
+
+def _rescaled(columns: Sequence[Column]) -> Iterator[TableFinding]:
+    if len(columns) < 2:
+        return
+    values = _sampled(columns)
+    for (i, x), (j, y) in combinations(enumerate(values), 2):
+        both = np.isfinite(x) & np.isfinite(y)
+        a, b = x[both], y[both]
+        if a.size < _FEWEST_ROWS or not _ranks_agree(a, b):
+            continue
+        yield from _line_between(columns[i].name, columns[j].name, a, b)
+
+
+def _ranks_agree(a: Floats, b: Floats) -> bool:
+    some = slice(None, None, max(a.size // 500, 1))
+    with np.errstate(invalid="ignore"):
+        r = np.corrcoef(average_ranks(a[some]), average_ranks(b[some]))[0, 1]
+    return bool(abs(r) > 0.97)
+
+
+def _line_between(x: str, y: str, a: Floats, b: Floats) -> Iterator[TableFinding]:
+    """Whether ``b`` follows ``a`` by a line: through the quartiles, so that a few wrong rows do not hide it."""
+    with np.errstate(all="ignore"):
+        low, high = np.quantile(a, (0.25, 0.75))
+        outer_low, outer_high = a <= low, a >= high
+        slope = (np.median(b[outer_high]) - np.median(b[outer_low])) / (
+            np.median(a[outer_high]) - np.median(a[outer_low])
+        )
+        foot = float(np.median(b - slope * a))
+        spread = float(np.subtract(*np.quantile(b, (0.75, 0.25))))
+        left = float(np.median(np.abs(b - slope * a - foot))) / spread if spread > 0 else np.inf
+        ratios = b[a != 0] / a[a != 0]
+        ratio = float(np.median(ratios)) if ratios.size else np.nan
+        constant = float(np.median(np.abs(ratios / ratio - 1))) if ratios.size and ratio else np.inf
+    if not np.isfinite(left):
+        return
+    if constant < _EXACT:
+        yield TableFinding("rescaled_columns", f"{y} is {significant(ratio)} times {x}.", (x, y))
+    elif left < _EXACT:
+        sign = "+" if foot >= 0 else "−"
+        words = f"{y} is {significant(float(slope))} × {x} {sign} {significant(abs(foot))}."
+        yield TableFinding("rescaled_columns", words, (x, y))
+    elif left < _CLOSE:
+        words = f"{y} follows {x} to within {per_cent(left, 1)} of its IQR: two readings of nearly the same thing."
+        yield TableFinding("collinear_columns", words, (x, y))
+
+
+def _swapped(columns: Sequence[Column]) -> Iterator[TableFinding]:
+    """A column called the smaller of two that is the larger in nearly every row."""
+    names = {column.name.lower(): column for column in columns}
+    for small, large in _OPPOSITES:
+        pattern = re.compile(rf"(^|[_\s\-.]){small}(?=$|[_\s\-.])")
+        for name, column in names.items():
+            other = names.get(pattern.sub(rf"\g<1>{large}", name)) if pattern.search(name) else None
+            if other is None:
+                continue
+            a, b = column.sample.values, other.sample.values
+            both = np.isfinite(a) & np.isfinite(b)
+            above = int((a[both] > b[both]).sum())
+            if both.sum() >= 5 and above > 0.9 * both.sum():
+                words = f"{column.name} is above {other.name} in {count(above)} of {number(int(both.sum()))} rows."
+                yield TableFinding("swapped_labels", words, (column.name, other.name))
