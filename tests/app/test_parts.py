@@ -22,7 +22,7 @@ from culvix.app.shape_stage import ShapeStage
 from culvix.app.start import wait_until
 from culvix.app.tray import Tray
 from culvix.app.window import MainWindow
-from culvix.app.workbench import first_column
+from culvix.app.workbench import STAGES, first_column
 from culvix.demo import Cohort
 from culvix.errors import Cancelled, CulvixError
 from culvix.guide import entry_for
@@ -292,6 +292,7 @@ def test_the_sizes_of_the_panes_are_remembered(qtbot: QtBot, tmp_path: Path, dem
         window.show()
         window.open_path(demo_path)
         assert wait_until(lambda window=window: window.bench is not None and window.jobs.at_rest, 30)
+        window.show_stage(STAGES.index("Shape"))
         if turn == 0:
             window.bench.across.setSizes([260, 700, 300])
         QApplication.sendPostedEvents()

@@ -15,7 +15,7 @@ from pytestqt.qtbot import QtBot
 from culvix.app.start import wait_until
 from culvix.app.theme import apply_theme
 from culvix.app.window import MainWindow
-from culvix.app.workbench import Workbench
+from culvix.app.workbench import STAGES, Workbench
 from culvix.charts.box_lane import BoxLane
 from culvix.charts.histogram_lane import HistogramLane
 from culvix.charts.lane import Lane
@@ -46,6 +46,8 @@ def opened(window: MainWindow, path: Path) -> tuple[Workbench, Study]:
     window.open_path(path)
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
     assert window.bench is not None
+    window.show_stage(STAGES.index("Shape"))
+    rest(window)
     return window.bench, window.bench.hub.study
 
 
@@ -126,7 +128,7 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     assert study.selection.rows.size == 1 and bench.tray.model.rows.size == 2
     QTest.keySequence(window, "Ctrl+2")
     rest(window)
-    assert bench.stages.currentIndex() == 1 and bench.relations.view is not None
+    assert bench.stage == "Relations" and bench.relations.view is not None
     assert bench.relations.plot.selected.data["data"].tolist() == study.selection.rows.tolist()
     shown = " ".join(label.text() for label in bench.relations.margin.findChildren(QLabel))
     assert "Without the 20 flagged rows" in shown and "+0.912" in shown and "+0.999" in shown
@@ -205,7 +207,7 @@ def test_a_dropped_file_opens_and_odd_tables_stand(window: MainWindow, tmp_path:
         rest(window)
         words = " ".join(label.text() for label in window.findChildren(QLabel) if label.isVisible())
         assert "nan" not in words.lower().split() and "0.000" not in words
-    window.show_stage(1)
+    window.show_stage(STAGES.index("Relations"))
     rest(window)
 
 
@@ -229,7 +231,7 @@ def test_the_guide_opens_at_what_is_in_view(window: MainWindow, demo_path: Path)
     opened(window, demo_path)
     QTest.keySequence(window, "F1")
     assert window.guide.isVisible() and window.guide.words == "Shapiro–Wilk"
-    window.show_stage(1)
+    window.show_stage(STAGES.index("Relations"))
     rest(window)
     window.ask_guide()
     assert window.guide.words == "Pearson"

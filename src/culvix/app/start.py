@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import QApplication
 
 from culvix.app.theme import apply_theme
 from culvix.app.window import MainWindow
+from culvix.app.workbench import STAGES
 
 __all__ = ["has_display", "make_application", "picture_views", "run_window"]
 
@@ -131,7 +132,7 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
         settled = wait_until(lambda: (window.bench is not None or bool(window.words)) and window.jobs.at_rest)
         if not settled or window.bench is None:
             raise RuntimeError(f"The table could not be pictured: {window.words}")
-        for place, name in enumerate(("shape", "relations")):
+        for place, name in enumerate(stage.lower() for stage in STAGES):
             window.show_stage(place)
             wait_until(lambda: window.jobs.at_rest)
             QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)

@@ -75,9 +75,10 @@ class TopStrip(QWidget):
         self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
         seen = len(numeric & (study.looked_at | study.reviewed))
-        button = self.group.button(0)
+        place = self.stages.index("Shape")
+        button = self.group.button(place)
         if button is not None:
-            button.setText(f"{self.stages[0]} {seen}/{len(numeric)}")
+            button.setText(f"{self.stages[place]} {seen}/{len(numeric)}")
 
     def choose(self, stage: int) -> None:
         """Mark ``stage`` as the one shown."""

@@ -23,6 +23,7 @@ from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
 from culvix.files import write_whole
 from culvix.report.html import report_html
+from culvix.report.sheets import survey_file
 from culvix.report.workshop import PictureWorkshop
 from culvix.stats.display import count, plural
 from culvix.study import DecisionKind, Study
@@ -31,6 +32,13 @@ from culvix.tables import Table, read_table
 __all__ = ["MainWindow"]
 
 _LAYOUT_VERSION = 1
+
+
+_KINDS = (
+    "Tables (*.csv *.tsv *.txt *.tab *.dat *.gz *.zst *.xlsx *.ods *.parquet *.arrow *.feather *.json *.ndjson "
+    "*.jsonl *.sqlite *.db)",
+    "All files (*)",
+)
 
 
 class MainWindow(QMainWindow):
@@ -166,7 +174,7 @@ class MainWindow(QMainWindow):
 
     def ask_open(self) -> None:
         """Let the analyst choose a file."""
-        kinds = "Delimited text (*.csv *.tsv *.txt *.tab *.dat);;All files (*)"
+        kinds = ";;".join(_KINDS)
         name, _ = QFileDialog.getOpenFileName(self, "Open a table", "", kinds)
         if name:
             self.open_path(Path(name))
@@ -211,6 +219,8 @@ class MainWindow(QMainWindow):
         self.place.addWidget(bench)
         bench.problem.connect(self.complain)
         bench.asked.connect(self.guide.open_at)
+        bench.stage_wanted.connect(lambda name: self.show_stage(STAGES.index(name)))
+        bench.survey.export_wanted.connect(self.ask_survey)
         hub.problem.connect(self.complain)
         hub.decisions_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
@@ -219,6 +229,7 @@ class MainWindow(QMainWindow):
         self.strip.show_study(hub)
         self.setWindowTitle(f"{study.name} — Culvix")
         self._restore_layout()
+        bench.survey.recall(self.settings)
         self.show_stage(0)
         bench.begin()
         self._refresh_actions()
@@ -242,7 +253,7 @@ class MainWindow(QMainWindow):
     def ask_guide(self) -> None:
         """Open the guide at what is in view."""
         analysis = self.bench.hub.analysis if self.bench is not None else None
-        in_relations = self.bench is not None and self.bench.stages.currentIndex() == 1
+        in_relations = self.bench is not None and self.bench.stage == "Relations"
         self.guide.open_at("pearson" if in_relations else analysis.verdict.method if analysis else "n")
 
     # Decisions
@@ -306,6 +317,28 @@ class MainWindow(QMainWindow):
 
         self.jobs.start("report", work, done, failed=self._refused, priority=5)
 
+    def ask_survey(self) -> None:
+        """Let the analyst choose where the lines of the survey are written to."""
+        if self.bench is None:
+            return
+        kinds = "Spreadsheet (*.xlsx);;Delimited text (*.csv)"
+        proposed = str(self.bench.hub.study.table.source.path.with_suffix("")) + "-survey.xlsx"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the survey", proposed, kinds)
+        if name:
+            self.save_survey(Path(name))
+
+    def save_survey(self, path: Path) -> None:
+        """Write the lines of the survey as they are shown to ``path``, a spreadsheet or delimited text."""
+        if self.bench is None:
+            return
+        rows, fields = list(self.bench.survey.lines.rows), self.bench.survey.fields
+        self.jobs.start(
+            "survey",
+            lambda _: write_whole(path, survey_file(rows, fields, path.suffix)),
+            lambda _: self.tell(f"Survey saved as {path.name}: {plural(len(rows), 'line')}."),
+            failed=self._refused,
+        )
+
     # Words
 
     def _refused(self, error: Exception) -> None:
@@ -357,6 +390,8 @@ class MainWindow(QMainWindow):
 
     def _remember_layout(self) -> None:
         if self.bench is not None:
+            self.bench.survey.remember(self.settings)
+            self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
             for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
                 self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())
         self.settings.setValue(f"layout{_LAYOUT_VERSION}/window", self.saveGeometry())

@@ -9,13 +9,14 @@ from culvix.app.parts import panel
 from culvix.app.rail import Rail
 from culvix.app.relations_stage import RelationsStage
 from culvix.app.shape_stage import ShapeStage
+from culvix.app.survey_stage import SurveyMargin, SurveyStage
 from culvix.app.tray import Tray
 from culvix.study.study import Study
 from culvix.tables.table import Role
 
 __all__ = ["STAGES", "Workbench"]
 
-STAGES = ["Shape", "Relations"]
+STAGES = ["Survey", "Shape", "Relations"]
 _FIRST_STRIPS = 200
 """Strips beyond these columns are worked out when they are opened."""
 
@@ -25,18 +26,25 @@ class Workbench(QWidget):
 
     problem = pyqtSignal(str)
     asked = pyqtSignal(str)
+    stage_wanted = pyqtSignal(str)
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
         self.rail = Rail(hub)
+        self.survey = SurveyStage(hub)
         self.shape = ShapeStage(hub)
         self.relations = RelationsStage(hub)
+        self.survey_margin = SurveyMargin(hub)
         self.shape_margin = ShapeMargin(hub)
         self.tray = Tray(hub)
         self.stages = QStackedWidget()
         self.margins = QStackedWidget()
-        for stage, margin in ((self.shape, self.shape_margin), (self.relations, scrolled(self.relations.margin))):
+        for stage, margin in (
+            (self.survey, scrolled(self.survey_margin)),
+            (self.shape, self.shape_margin),
+            (self.relations, scrolled(self.relations.margin)),
+        ):
             self.stages.addWidget(stage)
             self.margins.addWidget(margin)
         self.across = QSplitter(Qt.Orientation.Horizontal)
@@ -60,7 +68,8 @@ class Workbench(QWidget):
         layout.addWidget(self.down)
         self.rail.chosen.connect(hub.set_focus)
         self.shape_margin.asked.connect(self.asked)
-        for part in (self.shape, self.relations, self.tray, self.shape_margin):
+        self.survey.opened.connect(self._open_in_shape)
+        for part in (self.survey, self.shape, self.relations, self.tray, self.shape_margin):
             part.problem.connect(self.problem)
 
     def begin(self) -> None:
@@ -68,13 +77,31 @@ class Workbench(QWidget):
         table = self.hub.study.table
         for column in table.numeric[:_FIRST_STRIPS]:
             self.hub.want(column.name, urgent=False)
+        self.survey_margin.want()
         first = first_column(self.hub.study)
         if first is not None:
             self.hub.set_focus(first)
 
+    def _open_in_shape(self, column: str) -> None:
+        self.hub.set_focus(column)
+        self.stage_wanted.emit("Shape")
+
+    @property
+    def stage(self) -> str:
+        """The stage shown, by name."""
+        return STAGES[self.stages.currentIndex()]
+
     def show_stage(self, place: int) -> None:
         self.stages.setCurrentIndex(place)
         self.margins.setCurrentIndex(place)
+        # The survey lists all columns itself, and needs the room.
+        self.show_rail(STAGES[place] != "Survey")
+
+    def show_rail(self, wanted: bool) -> None:
+        """Show or hide the column rail."""
+        frame = self.rail.parentWidget()
+        if frame is not None:
+            frame.setVisible(wanted)
 
 
 def _framed(inner: QWidget) -> QWidget:

@@ -1,0 +1,367 @@
+"""The Survey stage: every column in one line, sorted and narrowed at will, with the quality of the table above."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from PyQt6.QtCore import QMimeData, QModelIndex, QRectF, QSettings, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QAction, QGuiApplication, QKeySequence, QPainter, QShortcut
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHeaderView,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from culvix.app.hub import Hub
+from culvix.app.models import HeadedTable
+from culvix.app.parts import clear_layout, label, panel, row_of
+from culvix.charts.palette import LIGHT, colour
+from culvix.charts.strip import draw_strip
+from culvix.stats.display import plural
+from culvix.study.survey import (
+    DEFAULT_FIELDS,
+    SURVEY_FIELDS,
+    Quality,
+    SurveyRow,
+    as_html,
+    as_text,
+    quality,
+    survey_rows,
+)
+from culvix.tables.table import Role
+
+__all__ = ["SurveyMargin", "SurveyStage"]
+
+_STRIP = 1
+_LOOK, _ROOM = 300, 14
+_ALL = "all columns"
+_OPEN = "with open findings"
+
+
+class _Lines(HeadedTable):
+    """The lines of the survey; sorting goes by the exact values, those without one last."""
+
+    def __init__(self, hub: Hub, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.hub = hub
+        self.fields: tuple[str, ...] = DEFAULT_FIELDS
+        self.rows: list[SurveyRow] = []
+        self._by: tuple[int, Qt.SortOrder] | None = None
+        self._heads()
+
+    def _heads(self) -> None:
+        self.heads = ["column", "", *(SURVEY_FIELDS[key].name for key in self.fields)]
+
+    def row_count(self) -> int:
+        return len(self.rows)
+
+    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
+            right = place > _STRIP and SURVEY_FIELDS[self.fields[place - 2]].numeric
+            side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
+        return super().headerData(place, along, role)
+
+    def choose(self, fields: Sequence[str]) -> None:
+        self.beginResetModel()
+        self.fields = tuple(fields)
+        self._heads()
+        self._by = None
+        self.endResetModel()
+
+    def put(self, rows: list[SurveyRow]) -> None:
+        self.beginResetModel()
+        self.rows = rows
+        if self._by:
+            self._order(*self._by)
+        self.endResetModel()
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        row, place = self.rows[index.row()], index.column()
+        if place <= _STRIP:
+            if role == Qt.ItemDataRole.DisplayRole:
+                return row.column.name if place == 0 else ""
+            if role == Qt.ItemDataRole.ToolTipRole:
+                return f"{row.column.title}\n{row.column.role}: {row.column.reason}"
+            if role == Qt.ItemDataRole.UserRole:
+                return self.hub.strips.get(row.column.name)
+            return None
+        field = SURVEY_FIELDS[self.fields[place - 2]]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return field.shown(row, field.raw(row))
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if field.numeric else Qt.AlignmentFlag.AlignLeft
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
+        if role == Qt.ItemDataRole.ForegroundRole:
+            return self._shade(field.key, row)
+        if role == Qt.ItemDataRole.ToolTipRole and row.analysis is not None:
+            if field.key == "verdict":
+                return row.analysis.verdict.sentence
+            return row.analysis.description.notes.get(field.key)
+        return None
+
+    def _shade(self, key: str, row: SurveyRow) -> object:
+        if key in ("findings", "unread") and SURVEY_FIELDS[key].raw(row):
+            return colour(LIGHT.flagged)
+        return colour(LIGHT.muted) if key in ("role", "unit") else None
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        if column == _STRIP or column < 0:
+            return
+        self.beginResetModel()
+        self._by = (column, order)
+        self._order(column, order)
+        self.endResetModel()
+
+    def _order(self, column: int, order: Qt.SortOrder) -> None:
+        def key(row: SurveyRow) -> Any:
+            return row.column.name.lower() if column == 0 else SURVEY_FIELDS[self.fields[column - 2]].raw(row)
+
+        known = [row for row in self.rows if key(row) is not None]
+        known.sort(key=key, reverse=order == Qt.SortOrder.DescendingOrder)
+        self.rows = known + [row for row in self.rows if key(row) is None]
+
+
+class _Strips(QStyledItemDelegate):
+    """Draws the strip of each column into its cell."""
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        super().paint(painter, option, index)
+        strip = index.data(Qt.ItemDataRole.UserRole)
+        if painter is not None and strip is not None:
+            draw_strip(painter, QRectF(option.rect).adjusted(4, 4, -8, -2), strip)
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(110, 32)
+
+
+class SurveyStage(QWidget):
+    """Columns as lines of statistics; Enter or a double click opens one in Shape."""
+
+    problem = pyqtSignal(str)
+    opened = pyqtSignal(str)
+    """A column is to be opened in the Shape stage."""
+    export_wanted = pyqtSignal()
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.lines = _Lines(hub, self)
+        self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True)
+        self.view.setModel(self.lines)
+        self.view.setItemDelegateForColumn(_STRIP, _Strips(self.view))
+        self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self._header().setSortIndicatorClearable(True)
+        self._header().setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
+        rows = self.view.verticalHeader()
+        assert rows is not None
+        rows.setDefaultSectionSize(30)
+        rows.hide()
+        self.search = QLineEdit(placeholderText="Find a column")
+        self.search.setMaximumWidth(170)
+        self.search.textChanged.connect(self.refresh)
+        self.narrow = QComboBox()
+        self.narrow.addItems([_ALL, _OPEN, *(f"{role} columns" for role in Role)])
+        self.narrow.currentTextChanged.connect(self.refresh)
+        self.shown = label("", "quiet")
+        self.statistics = QToolButton(text="Statistics")
+        self.statistics.setToolTip("Choose the statistics of each line")
+        self.statistics.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.statistics.setMenu(self._menu())
+        self.copy = QPushButton("Copy")
+        self.copy.setToolTip("Copy the lines shown in full precision, for any spreadsheet (Ctrl+Shift+C)")
+        self.copy.clicked.connect(self.copy_lines)
+        self.export = QPushButton("Save as table")
+        self.export.setToolTip("Write the lines shown as CSV or spreadsheet")
+        self.export.clicked.connect(self.export_wanted)
+        frame, inside = panel()
+        inside.addLayout(  # type: ignore[attr-defined]
+            row_of(
+                label("Columns", "title"),
+                self.shown,
+                1,
+                self.search,
+                self.narrow,
+                self.statistics,
+                self.copy,
+                self.export,
+            )
+        )
+        inside.addWidget(self.view)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(frame)
+        for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            QShortcut(QKeySequence(key), self.view, self._open, context=Qt.ShortcutContext.WidgetShortcut)
+        QShortcut(QKeySequence("Ctrl+Shift+C"), self, self.copy_lines)
+        self.view.doubleClicked.connect(lambda _: self._open())
+        self._unfitted = True
+        self._soon = QTimer(self, interval=120, singleShot=True)
+        self._soon.timeout.connect(self._gather)
+        hub.analysed.connect(lambda _: self._soon.start() if not self._soon.isActive() else None)
+        for signal in (hub.decisions_changed, hub.review_changed, hub.settings_changed):
+            signal.connect(self.refresh)
+        self.refresh()
+        self._widths()
+
+    def _header(self) -> QHeaderView:
+        header = self.view.horizontalHeader()
+        assert header is not None
+        return header
+
+    def _menu(self) -> QMenu:
+        menu = QMenu(self)
+        self.choices: dict[str, QAction] = {}
+        for key, field in SURVEY_FIELDS.items():
+            action = menu.addAction(field.name)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(key in self.lines.fields)
+            action.triggered.connect(self._choose)
+            self.choices[key] = action
+        return menu
+
+    def _choose(self) -> None:
+        """Statistics keep the order in which they stand; new ones come at the end."""
+        kept = [key for key in self.lines.fields if self.choices[key].isChecked()]
+        added = [key for key, action in self.choices.items() if action.isChecked() and key not in kept]
+        self.lines.choose([*kept, *added])
+        self._widths()
+
+    def _widths(self) -> None:
+        """As wide as the widest of what stands in it; the style would leave room for a mark in every head."""
+        plain, bold = (self.view.fontMetrics(), self._header().fontMetrics())
+        for place, head in enumerate(self.lines.heads):
+            texts = (
+                str(self.lines.index(row, place).data() or "") for row in range(min(self.lines.row_count(), _LOOK))
+            )
+            widest = max((plain.horizontalAdvance(text) for text in texts), default=0)
+            self.view.setColumnWidth(place, max(widest, bold.horizontalAdvance(head)) + _ROOM)
+        self.view.setColumnWidth(0, min(self.view.columnWidth(0), 150))
+        self.view.setColumnWidth(_STRIP, 110)
+
+    @property
+    def fields(self) -> list[str]:
+        """The statistics in the order in which they are shown."""
+        header = self._header()
+        return [self.lines.fields[place - 2] for at in range(header.count()) if (place := header.logicalIndex(at)) >= 2]
+
+    def _wanted(self, row: SurveyRow) -> bool:
+        chosen, text = self.narrow.currentText(), self.search.text().lower()
+        if text not in f"{row.column.name} {row.column.label or ''}".lower():
+            return False
+        return chosen == _ALL or (row.open_findings > 0 if chosen == _OPEN else chosen == f"{row.column.role} columns")
+
+    def refresh(self) -> None:
+        """Fill the lines anew from what is known."""
+        rows = [row for row in survey_rows(self.hub.study) if self._wanted(row)]
+        self.lines.put(rows)
+        every = len(self.hub.study.table.columns)
+        self.shown.setText(
+            plural(every, "column") if len(rows) == every else f"{len(rows)} of {plural(every, 'column')}"
+        )
+
+    def _gather(self) -> None:
+        """Show what has arrived meanwhile; many columns arriving at once are shown together."""
+        self.refresh()
+        waiting = any(row.analysis is None for row in self.lines.rows if row.column.is_numeric)
+        if self._unfitted and not waiting:
+            self._unfitted = False
+            self._widths()
+
+    def _open(self) -> None:
+        index = self.view.currentIndex()
+        if index.isValid():
+            self.opened.emit(self.lines.rows[index.row()].column.name)
+
+    def copy_lines(self) -> None:
+        """Put the lines shown on the clipboard as text between tabs and as an HTML table at once."""
+        both = QMimeData()
+        both.setText(as_text(self.lines.rows, self.fields))
+        both.setHtml(as_html(self.lines.rows, self.fields))
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setMimeData(both)
+        self.problem.emit(f"{plural(len(self.lines.rows), 'line')} copied in full precision.")
+
+    def remember(self, settings: QSettings) -> None:
+        """Write the chosen statistics and their order down."""
+        settings.setValue("survey/statistics", self.fields)
+
+    def recall(self, settings: QSettings) -> None:
+        """Take up the statistics written down last."""
+        known = [key for key in settings.value("survey/statistics", [], list) or [] if key in SURVEY_FIELDS]
+        if known:
+            self.lines.choose(known)
+            for key, action in self.choices.items():
+                action.setChecked(key in known)
+            self._widths()
+
+
+class SurveyMargin(QWidget):
+    """The quality of the table in words, and what there is to know about it as a whole."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.quality: Quality | None = None
+        self._body = QVBoxLayout(self)
+        self._body.setContentsMargins(10, 8, 10, 8)
+        self._body.setSpacing(6)
+        hub.decisions_changed.connect(self.want)
+
+    def want(self) -> None:
+        """Judge the table anew, in the background."""
+        table, in_use = self.hub.study.table, self.hub.study.working.rows_used
+
+        def done(found: Quality) -> None:
+            self.quality = found
+            self._show(found)
+
+        self.hub.jobs.start("quality of the table", lambda _: quality(table, in_use), done, priority=6, quiet=True)
+
+    def _show(self, found: Quality) -> None:
+        clear_layout(self._body)
+        source = self.hub.study.table.source
+        self._body.addWidget(label("The table", "head"))
+        parts = [
+            source.kind,
+            source.encoding,
+            f"separated by {source.delimiter}" if source.delimiter else "",
+            source.part,
+        ]
+        self._body.addWidget(label(" · ".join(part for part in parts if part), "quiet", wrap=True))
+        for sentence in found.sentences:
+            self._body.addWidget(label(sentence, wrap=True))
+        self._body.addSpacing(4)
+        state = plural(len(found.findings), "finding") if found.findings else "none"
+        self._body.addLayout(row_of(label("About the whole table", "head"), 1, label(state, "quiet")))
+        for finding in found.findings:
+            card, inside = panel(margins=(8, 5, 8, 5))
+            card.setProperty("panel", False)
+            card.setProperty("card", "mild")
+            inside.addWidget(label(finding.evidence, wrap=True))
+            if finding.kind == "duplicate_rows":
+                show = QPushButton("Show")
+                show.setToolTip("Select these rows")
+                rows = self.hub.study.table.repeated_rows
+                show.clicked.connect(
+                    lambda _, rows=rows: self.hub.study.select(rows, "rows that repeat an earlier row")
+                )
+                inside.addLayout(row_of(show, 1))  # type: ignore[attr-defined]
+            self._body.addWidget(card)
+        if source.notes:
+            self._body.addSpacing(4)
+            self._body.addWidget(label("On reading it", "head"))
+            for note in source.notes:
+                self._body.addWidget(label(note, "quiet", wrap=True))
+        self._body.addStretch(1)

@@ -1,0 +1,184 @@
+"""The Survey stage: every column in one line, sorted, narrowed, copied, saved, opened; and the table as a whole."""
+
+import csv
+import io
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
+from pytestqt.qtbot import QtBot
+
+from culvix.app.start import wait_until
+from culvix.app.window import MainWindow
+from culvix.app.workbench import Workbench
+from culvix.errors import WriteError
+from culvix.report.sheets import harmless, survey_file
+from culvix.stats.describe import Description
+from culvix.study import DecisionKind, Study
+from culvix.study.survey import SURVEY_FIELDS, as_html, as_text, quality, survey_rows
+from culvix.tables import read_table
+
+
+@pytest.fixture
+def window(qtbot: QtBot, tmp_path: Path, demo_path: Path) -> Iterator[MainWindow]:
+    made = MainWindow(QSettings(str(tmp_path / "layout.ini"), QSettings.Format.IniFormat))
+    made.resize(1280, 800)
+    made.show()
+    made.open_path(demo_path)
+    assert wait_until(lambda: made.bench is not None and made.jobs.at_rest and _shown(made), 30)
+    yield made
+    made.close()
+
+
+def _shown(window: MainWindow) -> bool:
+    assert window.bench is not None
+    return all(row.analysis is not None for row in window.bench.survey.lines.rows if row.column.is_numeric)
+
+
+def bench_of(window: MainWindow) -> Workbench:
+    assert window.bench is not None
+    return window.bench
+
+
+def names(window: MainWindow) -> list[str]:
+    return [row.column.name for row in bench_of(window).survey.lines.rows]
+
+
+def test_a_table_opens_with_all_its_columns_at_a_glance(window: MainWindow) -> None:
+    bench = bench_of(window)
+    survey, table = bench.survey, bench.hub.study.table
+    assert bench.stage == "Survey" and names(window) == [column.name for column in table]
+    model = survey.lines
+    shown = {
+        (row.column.name, key): model.index(at, 2 + place).data()
+        for at, row in enumerate(model.rows)
+        for place, key in enumerate(model.fields)
+    }
+    assert shown["length_mm", "mean"] == "211.88" and shown["tank", "mean"] == "—" and shown["tank", "distinct"] == "6"
+    assert shown["cortisol_ng_ml", "unread"] == "38" and not any("nan" in text.lower() for text in shown.values())
+    words = " ".join(label.text() for label in bench.survey_margin.findChildren(QLabel))
+    assert "12 of 2\u202f180 rows repeat" in words and "2\u202f043 rows are complete" in words
+    (show,) = [b for b in bench.survey_margin.findChildren(QPushButton) if b.text() == "Show"]
+    QTest.mouseClick(show, Qt.MouseButton.LeftButton)
+    assert bench.hub.study.selection.rows.tolist() == table.repeated_rows.tolist()
+
+
+def test_lines_are_sorted_by_exact_values_and_narrowed(window: MainWindow) -> None:
+    survey = bench_of(window).survey
+    place = 2 + survey.lines.fields.index("skewness")
+    for order, best in ((Qt.SortOrder.DescendingOrder, max), (Qt.SortOrder.AscendingOrder, min)):
+        survey.view.sortByColumn(place, order)
+        found = [row.analysis.description.skewness for row in survey.lines.rows if row.analysis]
+        assert found[0] == best(found) and found == sorted(found, reverse=order == Qt.SortOrder.DescendingOrder)
+        assert all(row.analysis is None for row in survey.lines.rows[len(found) :])
+    survey.search.setText("LENGTH")
+    assert sorted(names(window)) == ["fork_length_mm", "length_mm"]
+    survey.search.clear()
+    survey.narrow.setCurrentText("category columns")
+    assert set(names(window)) == {"tank", "strain", "feed"}
+    survey.narrow.setCurrentText("with open findings")
+    assert "oxygen_mg_l" in names(window) and "tank" not in names(window)
+
+
+def test_enter_opens_a_column_in_shape(window: MainWindow) -> None:
+    bench = bench_of(window)
+    bench.survey.view.setFocus()
+    bench.survey.view.selectRow(names(window).index("mass_g"))
+    QTest.keyClick(bench.survey.view, Qt.Key.Key_Return)
+    assert wait_until(lambda: bench.stage == "Shape" and window.jobs.at_rest, 20)
+    assert bench.hub.focus == "mass_g" and bench.rail.isVisible()
+
+
+def test_a_decision_shows_in_the_survey(window: MainWindow) -> None:
+    bench = bench_of(window)
+    study = bench.hub.study
+    study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", range(100))
+    assert wait_until(lambda: window.jobs.at_rest and _shown(window), 30)
+    row = next(row for row in bench.survey.lines.rows if row.column.name == "swim_cm_s")
+    assert row.analysis.description.n == study.table.rows - 100
+    assert wait_until(lambda: bench.survey_margin.quality.in_use == study.table.rows - 100, 20)
+
+
+def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: Path) -> None:
+    survey = bench_of(window).survey
+    for key in ("l_skewness", "q1"):
+        survey.choices[key].trigger()
+    survey.choices["role"].trigger()
+    assert survey.fields[-2:] == ["l_skewness", "q1"] and "role" not in survey.fields
+    survey.search.setText("mass")
+    QTest.mouseClick(survey.copy, Qt.MouseButton.LeftButton)
+    both = QApplication.clipboard().mimeData()
+    head, line = (text.split("\t") for text in both.text().strip().split("\n"))
+    described = survey.lines.rows[0].analysis.description
+    assert line[0] == "mass_g" and float(line[head.index("mean")]) == described.mean
+    assert both.html().count("<tr>") == 2 and repr(described.mean) in both.html()
+    for name in ("s.csv", "s.xlsx"):
+        window.save_survey(tmp_path / name)
+        assert wait_until(lambda name=name: (tmp_path / name).exists() and window.jobs.at_rest, 20)
+        back = read_table(tmp_path / name)
+        assert back.columns[0].name == "column"
+        assert float(back["mean"].cell(0)) == pytest.approx(described.mean, rel=1e-14)
+    window.save_survey(tmp_path / "s.odd")
+    assert wait_until(lambda: "written as .csv or .xlsx" in window.words, 20)
+
+
+def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, demo_path: Path) -> None:
+    bench_of(window).survey.choices["qn" if "qn" in SURVEY_FIELDS else "iqr"].trigger()
+    chosen = bench_of(window).survey.fields
+    window.close()
+    window.settings.sync()
+    again = MainWindow(window.settings)
+    qtbot.addWidget(again)
+    again.open_path(demo_path)
+    assert wait_until(lambda: again.bench is not None and again.jobs.at_rest, 30)
+    assert bench_of(again).survey.fields == chosen
+    again.close()
+
+
+def test_every_single_number_of_the_core_is_a_statistic_of_the_survey(study: Study) -> None:
+    several = {"modes", "percentiles", "notes", "ci_mean", "ci_median", "ci_sd"}
+    assert set(Description.__dataclass_fields__) - several <= set(SURVEY_FIELDS)
+    analysis = study.analysis("mass_g")
+    row = next(row for row in survey_rows(study) if row.column.name == "mass_g")
+    for key in set(Description.__dataclass_fields__) - several - {"missing"}:
+        assert SURVEY_FIELDS[key].raw(row) == getattr(analysis.description, key)
+        assert SURVEY_FIELDS[key].shown(row, SURVEY_FIELDS[key].raw(row))
+    text = as_text(survey_rows(study), list(SURVEY_FIELDS))
+    lines = list(csv.reader(io.StringIO(text), delimiter="\t"))
+    assert len({len(line) for line in lines}) == 1 and len(lines) == 1 + len(study.table.columns)
+
+
+def test_names_that_are_markup_or_formulas_are_harmless(tmp_path: Path) -> None:
+    path = tmp_path / "odd.csv"
+    path.write_text("=1+1,<b>x</b>\n" + "".join(f"{k}.5,{k % 7}\n" for k in range(30)))
+    study = Study(read_table(path))
+    rows = survey_rows(study)
+    assert "<b>" not in as_html(rows, ["role"]) and "&lt;b&gt;" in as_html(rows, ["role"])
+    assert b"'=1+1," in survey_file(rows, ["role"], ".csv") and harmless("-3 m") == "'-3 m"
+    assert read_table(_saved(tmp_path, survey_file(rows, ["role"], ".xlsx")))["column"].cell(0) == "=1+1"
+    with pytest.raises(WriteError):
+        survey_file(rows, ["role"], ".doc")
+
+
+def _saved(folder: Path, data: bytes) -> Path:
+    path = folder / "s.xlsx"
+    path.write_bytes(data)
+    return path
+
+
+def test_quality_counts_what_a_listwise_deletion_costs(tmp_path: Path) -> None:
+    path = tmp_path / "gaps.csv"
+    path.write_text("a,b,c\n1.5,,x\n2.5,1,y\n,2,x\n4.5,n/a,\n5.5,3,y\n2.5,1,y\n")
+    table = read_table(path)
+    found = quality(table, 5)
+    present = np.array([[1, 0, 1], [1, 1, 1], [0, 1, 1], [1, 0, 0], [1, 1, 1], [1, 1, 1]], dtype=bool)
+    assert found.complete == present.all(axis=1).sum() == 3 and found.repeated == 1
+    assert (found.missing, found.unread) == (3, 1) and dict(found.costliest) == {"b": 2, "a": 1, "c": 1}
+    assert found.in_use == 5 and any("would cost 3 rows" in sentence for sentence in found.sentences)
+    whole = tmp_path / "whole.csv"
+    whole.write_text("a,b\n1.5,2\n3.5,4\n")
+    assert "All rows are complete." in quality(read_table(whole), 2).sentences
