@@ -142,7 +142,10 @@ def _spreadsheet(content: Content, part: str | None, cells: str | None) -> RawTa
         book = fastexcel.read_excel(content.data)
         parts = tuple(book.sheet_names)
         chosen = _chosen(content.path, parts, part, "sheet")
-        sheet = book.load_sheet(chosen, header_row=None, dtypes="string").to_polars()
+        texts, numbers = (
+            book.load_sheet(chosen, header_row=None, dtypes=kind).to_polars() for kind in ("string", "float")
+        )
+        sheet = _in_full(texts, numbers)
     except fastexcel.FastExcelError as error:
         raise ReadError(f"{content.path.name} is damaged or no spreadsheet: {_first_line(error)}") from error
     frame = _range(sheet, cells)
@@ -156,6 +159,16 @@ def _spreadsheet(content: Content, part: str | None, cells: str | None) -> RawTa
     if len(parts) > 1 and part is None:
         said = (*said, f"The first of {plural(len(parts), 'sheet')} is read: {chosen}.")
     return RawTable(names.names, body, "spreadsheet", notes=said, parts=parts, part=chosen)
+
+
+def _in_full(texts: pl.DataFrame, numbers: pl.DataFrame) -> pl.DataFrame:
+    """The cells as text, with those that hold a number written in full: their text is rounded."""
+    columns = []
+    for name in texts.columns:
+        text, number = texts[name], numbers[name]
+        rounded = (number.is_not_null() & (text.cast(pl.Float64, strict=False) != number)).fill_null(False)
+        columns.append(pl.select(pl.when(rounded).then(number.cast(pl.String)).otherwise(text).alias(name)).to_series())
+    return pl.DataFrame(columns)
 
 
 def _check_archive(content: Content) -> None:
