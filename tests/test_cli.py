@@ -74,6 +74,27 @@ def test_profile_options(demo_path: Path, tmp_path: Path) -> None:
     assert os.listdir(tmp_path) == ["out.json"]
 
 
+def test_a_dictionary_is_taken_along(demo_path: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    package = tmp_path / "datapackage.json"
+    fields = [
+        {"name": "oxygen_mg_l", "missingValues": ["", "-9"]},
+        {"name": "cortisol_ng_ml", "culvix": {"rules": {"limit": "half"}}},
+    ]
+    package.write_text(json.dumps({"description": "By hand.", "resources": [{"schema": {"fields": fields}}]}))
+    out = tmp_path / "p.json"
+    options = ["--dictionary", str(package), "--no-correlation", "--columns", "oxygen_mg_l,cortisol_ng_ml"]
+    assert main(["profile", str(demo_path), "-o", str(out), *options]) == 0
+    oxygen, cortisol = json.loads(out.read_text())["columns"]
+    assert oxygen["missing"] == 14 and cortisol["min"] == 0.25 and cortisol["unread"] == 0
+    report = tmp_path / "r.html"
+    assert main(["report", str(demo_path), "-o", str(report), "--dictionary", str(package)]) == 0
+    assert "cortisol_ng_ml: 38 cells with a limit: take half the limit." in report.read_text()
+    assert "By hand." in report.read_text()
+    package.write_text("[")
+    assert main(["profile", str(demo_path), "-o", str(out), "--dictionary", str(package)]) == 2
+    assert capsys.readouterr().err.count("\n") == 1
+
+
 def test_names_that_are_markup_and_many_columns(tmp_path: Path) -> None:
     wide = tmp_path / "wide.csv"
     names = ["<script>alert(1)</script>", *(f"c{k}" for k in range(400))]

@@ -54,6 +54,9 @@ def _core_options(parser: argparse.ArgumentParser, kind: str) -> None:
     parser.add_argument(
         "--missing", action="append", default=[], metavar="CODE", help="a cell text that means missing; repeatable"
     )
+    parser.add_argument(
+        "--dictionary", metavar="datapackage.json", type=Path, help="what is said of the columns (a Table Schema)"
+    )
 
 
 @contextmanager
@@ -77,9 +80,12 @@ def _told() -> "Iterator[Progress]":
 def _study(options: argparse.Namespace, progress: Progress) -> "Study":
     from culvix.study import Settings, Study
     from culvix.tables import read_table
+    from culvix.tables.dictionary import Dictionary, load_data_package
 
     settings = Settings(alpha=options.alpha, quantile_type=options.quantile_type)
-    return Study(read_table(options.file, missing_codes=options.missing, progress=progress), settings)
+    said = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
+    table = read_table(options.file, missing_codes=options.missing, dictionary=said, progress=progress)
+    return Study(table, settings, dictionary=said)
 
 
 def _extra_options(parser: argparse.ArgumentParser) -> None:

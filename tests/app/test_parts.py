@@ -237,6 +237,25 @@ def test_the_margin_shows_every_test_on_demand(hub: Hub, qtbot: QtBot) -> None:
     assert all(name in words_of(margin) for name in ("Lilliefors", "Anderson–Darling", "Jarque–Bera"))
 
 
+def test_cells_that_are_no_numbers_are_settled_with_one_click(hub: Hub, qtbot: QtBot, study: Study) -> None:
+    margin, rail = ShapeMargin(hub), Rail(hub)
+    for widget in (margin, rail):
+        qtbot.addWidget(widget)
+    hub.set_focus("glucose_mmol_l")
+    assert wait_until(lambda: hub.jobs.at_rest, 20)
+    assert "62 cells: decimal comma" in words_of(margin)
+    (read,) = [button for button in margin.findChildren(QPushButton) if button.text() == "Read as number"]
+    QTest.mouseClick(read, Qt.MouseButton.LeftButton)
+    assert wait_until(lambda: hub.jobs.at_rest and hub.analysis is not None, 20)
+    assert study.table["glucose_mmol_l"].unread == 0 and hub.analysis.description.n == 2157
+    QApplication.sendPostedEvents()
+    assert "settled: read the number in it" in words_of(margin)
+    (back,) = [button for button in margin.findChildren(QPushButton) if button.text() == "Leave unread"]
+    QTest.mouseClick(back, Qt.MouseButton.LeftButton)
+    assert wait_until(lambda: hub.jobs.at_rest and hub.analysis is not None, 20)
+    assert hub.analysis.description.n == 2095
+
+
 def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: Study) -> None:
     """Every method of the table can be chosen, has its lane and its mark, and every coefficient is shown."""
     stage, margin = ShapeStage(hub), ShapeMargin(hub)

@@ -25,7 +25,8 @@ from culvix.study.pictures import shape_picture
 from culvix.study.profile import profile_document
 from culvix.study.relations import rank_pairs, suggest_kind, view_pair
 from culvix.study.working import WorkingSet
-from culvix.tables import Table, read_table
+from culvix.tables import Role, Table, read_table
+from culvix.tables.dictionary import ColumnEntry
 
 LENGTH = "length_mm"
 
@@ -173,9 +174,38 @@ def test_findings_ask_the_planted_questions(study: Study, cohort: Cohort) -> Non
     assert set(cohort.planted("two_on_board").rows) <= set(found(LENGTH, "all_methods"))
     assert found("mass_g", "other_unit") == list(cohort.planted("slipped_point").rows)
     assert found("oxygen_mg_l", "suspected_code") == list(cohort.planted("missing_code").rows)
-    assert found("cortisol_ng_ml", "unread_cells") == list(cohort.planted("limit_cells").rows)
+    assert found("cortisol_ng_ml", "cells") == list(cohort.planted("limit_cells").rows)
     for clean in ("swim_cm_s", "activity_min_h", "growth_pct_day"):
         assert not study.analysis(clean).findings(study.working)
+
+
+def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Cohort) -> None:
+    told: list[Change] = []
+    study.listen(told.append)
+    rows = [row - 1 for row in cohort.planted("decimal_comma").rows]
+    before = study.analysis("glucose_mmol_l").description.n
+    study.decide(DecisionKind.EXCLUDE_VALUE, "mass_g", [5])
+    study.settle_cells("glucose_mmol_l", "decimal_comma", "number")
+    assert told[-1] is Change.DATA
+    column = study.table["glucose_mmol_l"]
+    expected = [float(column.cell(row).replace(",", ".")) for row in rows]
+    assert column.values[rows].tolist() == expected and not column.unread
+    assert study.analysis("glucose_mmol_l").description.n == before + len(rows)
+    assert np.isnan(study.working.sample(study.table["mass_g"]).values[5])
+    finding = next(f for f in study.analysis("glucose_mmol_l").findings(study.working) if f.kind == "cells")
+    assert finding.settled and "settled" in finding.sentence
+    study.settle_cells("glucose_mmol_l", "decimal_comma", "unread")
+    assert study.analysis("glucose_mmol_l").description.n == before
+    study.settle_cells("cortisol_ng_ml", "limit", "half")
+    assert study.analysis("cortisol_ng_ml").description.min == 0.25
+    for column_name, kind, rule in (("cortisol_ng_ml", "limit", "double"), ("no", "limit", "half")):
+        with pytest.raises(CulvixError):
+            study.settle_cells(column_name, kind, rule)
+    study.decide(DecisionKind.KEEP, "cortisol_ng_ml", [0])
+    with pytest.raises(DecisionError, match="undo"):
+        study.describe("cortisol_ng_ml", ColumnEntry(role=Role.TEXT))
+    study.describe("oxygen_mg_l", ColumnEntry(missing_codes=("-9",), unit="mg/L"))
+    assert study.table["oxygen_mg_l"].missing == 14 and study.table["oxygen_mg_l"].unit == "mg/L"
 
 
 def test_settling_a_finding(study: Study, cohort: Cohort) -> None:

@@ -50,8 +50,10 @@ class Hub(QObject):
             self.review_changed.emit()
         else:
             signal = self.settings_changed if change is Change.SETTINGS else self.decisions_changed
+            if change is Change.DATA:
+                self._relations_of = None
             signal.emit()
-            if self.focus:
+            if self.focus and self.study.table[self.focus].is_numeric:
                 self.want(self.focus)
             for name in self.strips:
                 if name != self.focus and self.study.known_analysis(name) is None:

@@ -12,6 +12,7 @@ from culvix.stats.normality.result import NormalityResult
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.findings import Finding, Proposal
 from culvix.tables.table import Column, Role
+from culvix.tables.treatments import RULES
 
 __all__ = ["ShapeMargin", "scrolled"]
 
@@ -187,6 +188,7 @@ class ShapeMargin(QWidget):
         buttons: list[QWidget | int] = [show]
         if not finding.settled:
             buttons += [self._button(finding, proposal) for proposal in finding.proposals]
+        buttons += [self._rule_button(finding, *rule) for rule in finding.question.rules[:3]]
         inside.addLayout(row_of(*buttons, 1, spacing=4))
         self.cards.append(card)
         return card
@@ -196,6 +198,18 @@ class ShapeMargin(QWidget):
         button.setToolTip(f"{proposal.kind}, cause: {proposal.cause}, reason: {proposal.reason}")
         button.clicked.connect(lambda: self._settle(finding, proposal))
         return button
+
+    def _rule_button(self, finding: Finding, words: str, kind: str, rule: str) -> QPushButton:
+        button = QPushButton(words)
+        button.setToolTip(f"{RULES[rule].capitalize()}, in all {count(finding.rows.size)} cells of this kind")
+        button.clicked.connect(lambda: self._apply_rule(finding.column, kind, rule))
+        return button
+
+    def _apply_rule(self, column: str, kind: str, rule: str) -> None:
+        try:
+            self.hub.study.settle_cells(column, kind, rule)
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
 
     def _settle(self, finding: Finding, proposal: Proposal) -> None:
         study = self.hub.study

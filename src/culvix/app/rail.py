@@ -26,9 +26,13 @@ class _Columns(QAbstractListModel):
     def __init__(self, hub: Hub, parent: QWidget) -> None:
         super().__init__(parent)
         self.hub = hub
-        self.columns = hub.study.table.columns
         self.open: dict[str, tuple[int, bool]] = {}
         self._places = {column.name: place for place, column in enumerate(self.columns)}
+
+    @property
+    def columns(self) -> tuple[Column, ...]:
+        """The columns as they are read now."""
+        return self.hub.study.table.columns
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.columns)

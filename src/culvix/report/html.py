@@ -19,6 +19,7 @@ from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape
 from culvix.study.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
 from culvix.study.study import Study
 from culvix.tables.table import Column, Role
+from culvix.tables.treatments import RULES
 from culvix.version import VERSION
 
 __all__ = ["report_html"]
@@ -58,10 +59,21 @@ def report_html(study: Study, draw: Draw, *, progress: Progress = silent) -> str
         relations=relations,
         decisions=_decisions(study),
         conventions=study.settings.stated(),
+        settled=_settled_cells(study),
         methods=_methods(),
         guide=list(entries().values()),
         unreviewed=[column.name for column in numeric if column.name not in study.reviewed],
     )
+
+
+def _settled_cells(study: Study) -> list[str]:
+    """How cells that are no plain numbers were read, for each column and kind."""
+    return [
+        f"{column.name}: {plural(found.count, 'cell')} with a {found.kind.name}: {RULES[column.rules[key]]}."
+        for column in study.table
+        for key, found in column.kinds.items()
+        if key in column.rules
+    ]
 
 
 def _template() -> jinja2.Template:

@@ -17,10 +17,14 @@ from culvix.stats.sample import Sample
 from culvix.study.decisions import Cause, DecisionKind, factor_words
 from culvix.study.flags import Flags
 from culvix.study.working import WorkingSet
+from culvix.tables.cell_kinds import FoundKind
+from culvix.tables.checks import suspected_codes
 from culvix.tables.table import Column
+from culvix.tables.treatments import RULES
 
 __all__ = ["Finding", "Proposal", "Question", "ask", "settle"]
 
+NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 _FACTORS = (10.0, 100.0, 1000.0, 0.1, 0.01, 0.001)
 _LARGEST_GROUP = 0.015
 """More than this share of a column is not a handful of errors."""
@@ -46,6 +50,11 @@ class Question:
     rows: Ints
     proposals: tuple[Proposal, ...]
     grave: bool
+    rules: tuple[tuple[str, str, str], ...] = ()
+    """Ways to settle cells that are no numbers: label, kind of cell, rule."""
+
+    ruled: bool = False
+    """Whether such cells have been settled by a rule."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,7 +121,7 @@ def settle(column: str, questions: Iterable[Question], working: WorkingSet) -> l
     """The findings on ``column`` as things stand."""
     decided = working.decided(column)
     return [
-        Finding(column, q, bool(q.proposals) and bool(np.isin(q.rows, decided, assume_unique=True).all()))
+        Finding(column, q, q.ruled or (bool(q.proposals) and bool(np.isin(q.rows, decided, assume_unique=True).all())))
         for q in questions
     ]
 
@@ -126,27 +135,16 @@ def _exclude(cause: Cause, reason: str) -> Proposal:
 
 
 def _codes(case: _Case, asked: Ints) -> Iterator[Question]:
-    """One value repeated far outside all others: probably a code, not a measurement."""
-    sample = case.sample
-    values, counts = sample.runs
-    if values.size < 5 or case.flags.able == 0:
+    """Values that probably stand for missing ones."""
+    if case.flags.able == 0:
         return
-    q1, q3 = quantile(sample.sorted, 0.25), quantile(sample.sorted, 0.75)
-    for place, beside in ((0, 1), (-1, -2)):
-        value, times = float(values[place]), int(counts[place])
-        gap = abs(value - float(values[beside]))
-        if times < 3 or q3 <= q1 or gap < 2 * (q3 - q1) or value != np.floor(value):
-            continue
-        rows = np.sort(sample.rows[:times] if place == 0 else sample.rows[-times:])
-        shown = case.style.value(value)
-        sentence = (
-            f"{plural(times, 'row')} hold exactly {shown}, far outside all other values: a code for missing, "
-            f"not a measurement?"
-        )
+    for code in suspected_codes(case.sample):
+        shown = case.style.value(code.value)
+        sentence = f"{plural(code.count, 'row')} hold exactly {shown}: {code.reason}. A code for missing?"
         drop = Proposal(
             "Exclude values", DecisionKind.EXCLUDE_VALUE, Cause.MEASUREMENT, f"{shown} is a code for missing"
         )
-        yield Question("suspected_code", sentence, rows, (drop, _keep()), True)
+        yield Question("suspected_code", sentence, code.rows, (drop, _keep()), True)
 
 
 def _other_unit(case: _Case, asked: Ints) -> Iterator[Question]:
@@ -215,13 +213,39 @@ def _some_methods(case: _Case, asked: Ints) -> Iterator[Question]:
         yield Question(f"flagged_{'_'.join(names)}", sentence, rows, proposals, False)
 
 
+_RULE_LABELS = {
+    "number": "Read as number",
+    "missing": "Missing",
+    "limit": "Take the limit",
+    "half": "Half the limit",
+    "unread": "Leave unread",
+}
+
+
 def _unread(column: Column) -> tuple[Question, ...]:
-    if not column.unread:
-        return ()
-    examples = sorted({column.cell(row) for row in column.unread_rows[:200].tolist()})[:3]
+    """A question for each kind of cell that is no plain number, settled or not."""
+    questions = [_kind_question(column, found) for found in column.kinds.values()]
+    told = np.concatenate([found.rows for found in column.kinds.values()]) if column.kinds else NO_ROWS
+    left = np.setdiff1d(column.unread_rows, told)
+    if left.size:
+        questions.append(Question("unread_cells", _left_out(column, left), left, (), False))
+    return tuple(questions)
+
+
+def _kind_question(column: Column, found: FoundKind) -> Question:
+    rule = column.rules.get(found.kind.key, "")
+    shown = ", ".join(f"“{text[:20]}”" for text in found.examples[:3])
+    cells = f"{plural(found.count, 'cell')}: {found.kind.name} ({shown})"
+    labels = tuple((_RULE_LABELS[each], found.kind.key, each) for each in found.kind.rules if each != rule)
+    if rule and rule != "unread":
+        return Question("cells", f"{cells}; settled: {RULES[rule]}.", found.rows, (), False, labels, ruled=True)
+    settled = rule == "unread"
+    sentence = f"{cells}; not read, so left out of every figure here."
+    return Question("cells", sentence, found.rows, (), False, labels, ruled=settled)
+
+
+def _left_out(column: Column, rows: Ints) -> str:
+    examples = sorted({column.cell(row) for row in rows[:200].tolist()})[:3]
     shown = ", ".join(f"“{text[:20]}”" for text in examples)
-    sentence = (
-        f"{plural(column.unread, 'cell')} not read as {'a number' if column.unread == 1 else 'numbers'} "
-        f"({shown}); left out of every figure here."
-    )
-    return (Question("unread_cells", sentence, column.unread_rows, (), False),)
+    what = "a number" if rows.size == 1 else "numbers"
+    return f"{plural(int(rows.size), 'cell')} not read as {what} ({shown}); left out of every figure here."

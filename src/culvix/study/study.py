@@ -14,6 +14,8 @@ from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, DeferredPart,
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
+from culvix.tables.columns import reread
+from culvix.tables.dictionary import ColumnEntry, Dictionary
 from culvix.tables.table import Column, Table
 
 __all__ = ["Change", "Selection", "Study"]
@@ -28,6 +30,8 @@ class Change(Enum):
     SETTINGS = auto()
     DECISIONS = auto()
     REVIEW = auto()
+    DATA = auto()
+    """Cells of a column were settled: its numbers are others now."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,10 +48,17 @@ class Selection:
 class Study:
     """The document of one piece of work. It is changed only through its methods, each of which tells the listeners."""
 
-    def __init__(self, table: Table, settings: Settings | None = None, name: str | None = None) -> None:
+    def __init__(
+        self,
+        table: Table,
+        settings: Settings | None = None,
+        name: str | None = None,
+        dictionary: Dictionary | None = None,
+    ) -> None:
         self.table = table
         self.name = name or table.source.path.stem.replace("_", " ")
         self.settings = settings or Settings()
+        self.dictionary = dictionary or Dictionary()
         self.log = DecisionLog()
         self.selection = Selection()
         self.looked_at: set[str] = set()
@@ -91,6 +102,30 @@ class Study:
         if settings != self.settings:
             self.settings = settings
             self._tell(Change.SETTINGS)
+
+    # Dictionary
+
+    def describe(self, column: str, entry: ColumnEntry) -> None:
+        """Say of ``column`` what ``entry`` says, and read its cells anew under it.
+
+        Raises ReadError for an unknown rule, and DecisionError where decisions on the column stand in the way.
+        """
+        target = self.table[column]
+        if entry == self.dictionary.of(column):
+            return
+        renewed = reread(target, entry, self.table.source.dialect)
+        if renewed.values is None and self.working.by_value.get(column):
+            raise DecisionError(f"There are decisions on values of {column}; undo them before it stops being numbers.")
+        self.dictionary = self.dictionary.with_entry(column, entry)
+        self.table = self.table.with_column(renewed)
+        self._memos.pop(column, None)
+        self._analyses.pop(column, None)
+        self._working = WorkingSet.of(self.table, self.log.active)
+        self._tell(Change.DATA)
+
+    def settle_cells(self, column: str, kind: str, rule: str) -> None:
+        """Settle all cells of ``kind`` in ``column`` by ``rule``. Raises as `describe`."""
+        self.describe(column, self.dictionary.of(column).with_rule(kind, rule))
 
     # Decisions
 
@@ -154,7 +189,7 @@ class Study:
 
     def snapshot(self) -> "Study":
         """A copy that later changes to this study do not reach, for work on another thread."""
-        copy = Study(self.table, self.settings, self.name)
+        copy = Study(self.table, self.settings, self.name, self.dictionary)
         copy.log = self.log.copy()
         copy._working = self._working
         copy.reviewed, copy.looked_at = set(self.reviewed), set(self.looked_at)

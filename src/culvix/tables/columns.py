@@ -8,13 +8,14 @@ import polars as pl
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.tables.cell_kinds import FoundKind, find_kinds
 from culvix.tables.cells import ParsedCells, parse_cells
+from culvix.tables.dialect import Dialect
 from culvix.tables.dictionary import ColumnEntry
 from culvix.tables.roles import YES_NO_WORDS, Judged, infer_role
 from culvix.tables.table import NUMERIC_ROLES, Column, Role
 from culvix.tables.treatments import settled
 from culvix.tables.units import label_and_unit
 
-__all__ = ["make_column"]
+__all__ = ["make_column", "reread"]
 
 _LIKE_NUMBERS = r"\d"
 _SOME = 200
@@ -50,7 +51,15 @@ def make_column(
         kinds=kinds if judged.role in NUMERIC_ROLES else {},
         valid_range=entry.valid_range,
         order=entry.order,
+        rules=entry.rules,
+        table_codes=tuple(missing_codes),
     )
+
+
+def reread(column: Column, entry: ColumnEntry, dialect: Dialect | None) -> Column:
+    """``column`` read from its cells again under another ``entry``; codes that held for the whole table still hold."""
+    decimal = dialect.decimal if dialect is not None else "."
+    return make_column(column.name, column.text, entry, column.table_codes, decimal)
 
 
 def _kinds(text: pl.Series, cells: ParsedCells) -> dict[str, FoundKind]:

@@ -7,6 +7,7 @@ object `culvix` of a field: the role, the rules that settle kinds of cells, and 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from math import isfinite
+from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
@@ -17,7 +18,7 @@ from culvix.tables.dialect import Dialect
 from culvix.tables.table import Column, Role, Source
 from culvix.tables.treatments import check_rules
 
-__all__ = ["ColumnEntry", "Dictionary", "read_data_package", "write_data_package"]
+__all__ = ["ColumnEntry", "Dictionary", "load_data_package", "read_data_package", "write_data_package"]
 
 Bounds = tuple[float | None, float | None]
 
@@ -162,6 +163,15 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
     except ValueError as error:
         raise ReadError(f"{name} holds a value that does not fit: {error}.") from error
     return Dictionary(MappingProxyType(entries), str(package.get("description", "")))
+
+
+def load_data_package(path: Path) -> Dictionary:
+    """The dictionary in the file at ``path``. Raises ReadError for one that cannot be read or is no data package."""
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
+    return read_data_package(data, path.name)
 
 
 def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry:

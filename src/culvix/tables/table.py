@@ -1,7 +1,7 @@
 """A table as read: typed columns beside their original text, and where they came from."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
@@ -57,6 +57,11 @@ class Column:
 
     valid_range: tuple[float | None, float | None] = (None, None)
     order: tuple[str, ...] = ()
+    rules: Mapping[str, str] = field(default_factory=dict)
+    """How kinds of cells were settled."""
+
+    table_codes: tuple[str, ...] = ()
+    """Texts that count as missing in every column of the table."""
 
     @property
     def is_numeric(self) -> bool:
@@ -133,6 +138,11 @@ class Table:
     source: Source
     repeated_rows: Ints
     """Rows (from 0) that repeat an earlier row in every cell."""
+
+    def with_column(self, renewed: Column) -> "Table":
+        """The same table with another column in the place of the one of that name."""
+        columns = tuple(renewed if column.name == renewed.name else column for column in self.columns)
+        return replace(self, columns=columns)
 
     def __iter__(self) -> Iterator[Column]:
         return iter(self.columns)
