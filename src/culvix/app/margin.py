@@ -188,8 +188,12 @@ class ShapeMargin(QWidget):
         buttons: list[QWidget | int] = [show]
         if not finding.settled:
             buttons += [self._button(finding, proposal) for proposal in finding.proposals]
-        buttons += [self._rule_button(finding, *rule) for rule in finding.question.rules[:3]]
+        rules: list[QWidget | int] = [self._rule_button(finding, *rule) for rule in finding.question.rules]
+        if len(rules) == 1:
+            buttons, rules = [*buttons, *rules], []
         inside.addLayout(row_of(*buttons, 1, spacing=4))
+        for first in range(0, len(rules), 2):
+            inside.addLayout(row_of(*rules[first : first + 2], 1, spacing=4))
         self.cards.append(card)
         return card
 
