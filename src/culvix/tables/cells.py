@@ -9,7 +9,7 @@ import polars as pl
 
 from culvix.stats.arrays import Bools, Floats, Ints
 
-__all__ = ["ParsedCells", "parse_cells"]
+__all__ = ["ParsedCells", "parse_cells", "plain_numbers"]
 
 _INFINITY = r"(?i)^[+-]?inf(inity)?$"
 _EXACT_FROM = 2**53
@@ -33,7 +33,14 @@ class ParsedCells:
         return int(self.values.size - self.missing.sum() - self.unread.sum())
 
 
-def parse_cells(text: pl.Series, missing_codes: Collection[str] = (), decimal: str = ".") -> ParsedCells:
+def plain_numbers(frame: pl.DataFrame) -> pl.DataFrame:
+    """The plain numbers among the cells of all columns at once, on all cores; null elsewhere."""
+    return frame.select(pl.all().str.strip_chars().cast(pl.Float64, strict=False))
+
+
+def parse_cells(
+    text: pl.Series, missing_codes: Collection[str] = (), decimal: str = ".", numbers: pl.Series | None = None
+) -> ParsedCells:
     """Read ``text`` as plain numbers: digits, one ``decimal`` mark, an exponent.
 
     Where the decimal mark is a comma, points and apostrophes between threes of digits group thousands.
@@ -41,25 +48,29 @@ def parse_cells(text: pl.Series, missing_codes: Collection[str] = (), decimal: s
     An empty or blank cell is missing, and so is one equal to a code of ``missing_codes`` as text or as a number. All
     other text, "nan" included, is unread. "inf" is read as infinite; digits too large for a double are unread.
     """
-    stripped = text.str.strip_chars()
-    missing = (stripped.is_null() | (stripped == "")).to_numpy()
     if decimal == ",":
-        stripped = _with_points(stripped)
-    numbers = stripped.cast(pl.Float64, strict=False)
+        text = _with_points(text.str.strip_chars())
+        numbers = None
+    if numbers is None:
+        numbers = text.str.strip_chars().cast(pl.Float64, strict=False)
     values = numbers.fill_null(np.nan).to_numpy().astype(np.float64)
+    missing = np.zeros(values.size, dtype=bool)
+    # Only cells that gave no finite number need to be looked at as text.
+    odd = np.flatnonzero(~np.isfinite(values))
+    if odd.size:
+        cells = text.gather(pl.Series(odd, dtype=pl.UInt32)).str.strip_chars()
+        missing[odd] = (cells.is_null() | (cells == "")).to_numpy()
+        spelled = cells.str.contains(_INFINITY).fill_null(False).to_numpy()
+        values[odd[np.isinf(values[odd]) & ~spelled]] = np.nan
     if missing_codes:
-        missing = missing | stripped.is_in(list(missing_codes)).fill_null(False).to_numpy()
+        missing |= text.str.strip_chars().is_in(list(missing_codes)).fill_null(False).to_numpy()
         codes = [float(code) for code in missing_codes if re.fullmatch(r"[+-]?[\d.]+(e[+-]?\d+)?", code, re.I)]
         missing |= np.isin(values, codes)
-    infinite = np.isinf(values)
-    if infinite.any():
-        spelled = stripped.str.contains(_INFINITY).fill_null(False).to_numpy()
-        values = np.where(infinite & ~spelled, np.nan, values)
-    values = np.where(missing, np.nan, values)
+        values[missing] = np.nan
     unread = np.isnan(values) & ~missing
     finite = values[np.isfinite(values)]
     whole = bool((finite == np.floor(finite)).all())
-    return ParsedCells(values, _exact(stripped, values, finite, whole), missing, unread, whole)
+    return ParsedCells(values, _exact(text, values, finite, whole), missing, unread, whole)
 
 
 def _with_points(cells: pl.Series) -> pl.Series:
@@ -70,11 +81,11 @@ def _with_points(cells: pl.Series) -> pl.Series:
     return pl.select(pl.when(comma | grouped).then(digits).otherwise(cells)).to_series()
 
 
-def _exact(stripped: pl.Series, values: Floats, finite: Floats, whole: bool) -> Ints | None:
+def _exact(text: pl.Series, values: Floats, finite: Floats, whole: bool) -> Ints | None:
     """The whole numbers exactly, where doubles would lose digits and 64 bits hold them all."""
     if not whole or not finite.size or max(-float(finite.min()), float(finite.max())) < _EXACT_FROM:
         return None
-    exact = stripped.cast(pl.Int64, strict=False)
+    exact = text.str.strip_chars().cast(pl.Int64, strict=False)
     if bool((exact.is_null().to_numpy() & np.isfinite(values)).any()):
         return None
     return exact.fill_null(0).to_numpy().astype(np.int64)

@@ -17,7 +17,6 @@ from culvix.tables.units import label_and_unit
 
 __all__ = ["make_column", "reread"]
 
-_LIKE_NUMBERS = r"\d"
 _SOME = 200
 
 
@@ -27,9 +26,13 @@ def make_column(
     entry: ColumnEntry,
     missing_codes: Collection[str] = (),
     decimal: str = ".",
+    numbers: pl.Series | None = None,
 ) -> Column:
-    """Judge the cells of ``text`` under ``entry``; ``missing_codes`` count as missing besides its own."""
-    cells = parse_cells(text, (*missing_codes, *entry.missing_codes), decimal)
+    """Judge the cells of ``text`` under ``entry``; ``missing_codes`` count as missing besides its own.
+
+    ``numbers`` are the plain numbers of ``text`` where they have been read already.
+    """
+    cells = parse_cells(text, (*missing_codes, *entry.missing_codes), decimal, numbers)
     label, unit = label_and_unit(name)
     label, unit = entry.label or label, entry.unit or unit
     kinds = _kinds(text, cells)
@@ -68,8 +71,9 @@ def _kinds(text: pl.Series, cells: ParsedCells) -> dict[str, FoundKind]:
     if not odd.size:
         return {}
     if cells.numbers * 20 < odd.size:
-        some = text.gather(pl.Series(odd[:: max(odd.size // _SOME, 1)], dtype=pl.UInt32))
-        if 2 * int(some.str.contains(_LIKE_NUMBERS).sum() or 0) < len(some):
+        some = find_kinds(text, odd[:: max(odd.size // _SOME, 1)])
+        plain = some["text"].count if "text" in some else 0
+        if 2 * plain > sum(kind.count for kind in some.values()):
             return {}
     return find_kinds(text, odd)
 

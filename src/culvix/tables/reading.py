@@ -12,6 +12,7 @@ import numpy as np
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
+from culvix.tables.cells import plain_numbers
 from culvix.tables.columns import make_column
 from culvix.tables.delimited import read_delimited
 from culvix.tables.dialect import Dialect
@@ -43,6 +44,7 @@ def read_table(
     path = Path(path)
     content = read_content(path, progress)
     raw = read_raw(content, dialect=dialect, part=part, cells=cells, progress=progress)
+    content = content.without_data()
     return make_table(raw, content, dictionary or Dictionary(), missing_codes=missing_codes, progress=progress)
 
 
@@ -76,11 +78,13 @@ def make_table(
 ) -> Table:
     """Judge the cells of ``raw`` under ``dictionary``. Raises whatever ``progress`` raises."""
     decimal = raw.dialect.decimal if raw.dialect is not None else "."
+    progress(0.4, "reading numbers")
+    numbers = plain_numbers(raw.frame)
     columns = []
     for place, name in enumerate(raw.names):
         progress(0.5 + 0.4 * place / len(raw.names), f"reading {name}")
         text = raw.frame.to_series(place).alias(name)
-        columns.append(make_column(name, text, dictionary.of(name), missing_codes, decimal))
+        columns.append(make_column(name, text, dictionary.of(name), missing_codes, decimal, numbers[:, place]))
     progress(0.9, "looking for repeated rows")
     source = Source(
         path=content.path,
@@ -99,5 +103,9 @@ def make_table(
 
 
 def _repeated_rows(raw: RawTable) -> Ints:
-    first = raw.frame.to_struct("row").is_first_distinct().to_numpy()
-    return np.flatnonzero(~first)
+    # Rows are compared in full only where their hashes agree.
+    alike = np.flatnonzero(raw.frame.hash_rows().is_duplicated().to_numpy())
+    if not alike.size:
+        return alike
+    again = ~raw.frame[alike].to_struct("row").is_first_distinct().to_numpy()
+    return np.asarray(alike[again], dtype=np.int64)

@@ -23,6 +23,7 @@ _RANK_NAME = re.compile(r"score|grade|rank|stage|level|rating|class|likert|sever
 _COUNT_NAME = re.compile(r"(^|[_\s])(count|counts|n|num|visits|events|eggs|items)([_\s]|$)", re.I)
 _ISO_DATE = r"^\d{4}-\d{2}-\d{2}([T ]\d{2}:\d{2}(:\d{2}(\.\d+)?)?)?(Z|[+-]\d{2}:?\d{2})?$"
 _FEW = 12
+_SOME = 500
 
 
 @dataclass(frozen=True)
@@ -89,8 +90,7 @@ def _textual(cells: pl.Series, present: int) -> Judged:
     lowered = set(cells.str.to_lowercase().unique().head(3).to_list()) if distinct <= 4 else set()
     if lowered and lowered <= set(YES_NO_WORDS) and len({YES_NO_WORDS[word] for word in lowered}) == 2:
         return Judged(Role.YES_NO, f"only the words {' and '.join(sorted(lowered))}, counted as 0 for no and 1 for yes")
-    dates = int(cells.str.contains(_ISO_DATE).sum() or 0)
-    if dates == present:
+    if bool(cells.head(_SOME).str.contains(_ISO_DATE).all()) and bool(cells.str.contains(_ISO_DATE).all()):
         return Judged(Role.DATE, "every cell is a date in the form 2026-03-18")
     if distinct >= 0.95 * present and present > 2 and not bool(cells.str.contains(r"\s").any()):
         share = "all" if distinct == present else f"{count(distinct)} of them"

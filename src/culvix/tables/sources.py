@@ -7,7 +7,8 @@ import os
 import stat
 import zlib
 from collections.abc import Iterator
-from dataclasses import dataclass
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import IO
 
@@ -21,6 +22,7 @@ from culvix.stats.display import plural
 __all__ = ["Content", "RawText", "as_text", "read_content"]
 
 _CHUNK = 1 << 22
+_DIGESTS = ThreadPoolExecutor(1, "checksum")
 _GUESS_FROM = 1 << 17
 _MARKS = {b"\xff\xfe": "utf-16", b"\xfe\xff": "utf-16"}
 _PACKED = {b"\x1f\x8b": "gz", b"\x28\xb5\x2f\xfd": "zst"}
@@ -47,9 +49,18 @@ class Content:
     path: Path
     data: bytes
     kind: str
-    sha256: str
     size: int
+    _digest: Future[str]
     packing: str = ""
+
+    @property
+    def sha256(self) -> str:
+        """The checksum, which is worked out beside the reading and waited for here."""
+        return self._digest.result()
+
+    def without_data(self) -> "Content":
+        """The same without its bytes, once they are split into cells."""
+        return replace(self, data=b"")
 
 
 @dataclass(frozen=True)
@@ -70,7 +81,7 @@ def read_content(path: Path, progress: Progress) -> Content:
         if not stat.S_ISREG(before.st_mode):
             raise ReadError(f"{path.name} is not a regular file, so it cannot be read as a table.")
         with open(path, "rb") as file:
-            data, sha256, size = _read(file, path, before.st_size, progress)
+            data, size = _read(file, path, before.st_size, progress)
         after = os.stat(path)
     except OSError as error:
         raise ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
@@ -80,21 +91,21 @@ def read_content(path: Path, progress: Progress) -> Content:
         raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
     if (before.st_mtime_ns, before.st_size) != (after.st_mtime_ns, after.st_size) or size != after.st_size:
         raise ReadError(f"{path.name} was changed while it was read; wait until it is written, and open it again.")
+    digest = _DIGESTS.submit(lambda packed: hashlib.sha256(packed).hexdigest(), data)
     packing = next((name for magic, name in _PACKED.items() if data.startswith(magic)), "")
     if packing:
         data = _unpacked(path, data, packing, progress)
-    return Content(path, data, _kind(path, data), sha256, size, packing)
+    return Content(path, data, _kind(path, data), size, digest, packing)
 
 
-def _read(file: IO[bytes], path: Path, expected: int, progress: Progress) -> tuple[bytes, str, int]:
-    """Content, checksum and size. The buffer grows in place, so that the content is never held twice."""
-    digest, buffer = hashlib.sha256(), io.BytesIO()
+def _read(file: IO[bytes], path: Path, expected: int, progress: Progress) -> tuple[bytes, int]:
+    """Content and size. The buffer grows in place, so that the content is never held twice."""
+    buffer = io.BytesIO()
     # A file that grows while it is read is given up at the first byte too many, not followed to its end.
     while buffer.tell() <= expected and (chunk := file.read(_CHUNK)):
         buffer.write(chunk)
-        digest.update(chunk)
         progress(0.3 * buffer.tell() / max(expected, buffer.tell()), f"reading {path.name}")
-    return buffer.getvalue(), digest.hexdigest(), buffer.tell()
+    return buffer.getvalue(), buffer.tell()
 
 
 def _unpacked(path: Path, data: bytes, packing: str, progress: Progress) -> bytes:
