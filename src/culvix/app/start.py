@@ -134,7 +134,7 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
             raise RuntimeError(f"The table could not be pictured: {window.words}")
         for place, name in enumerate(stage.lower() for stage in STAGES):
             window.show_stage(place)
-            wait_until(lambda: window.jobs.at_rest)
+            wait_until(lambda: window.jobs.at_rest and window.bench is not None and not window.bench.survey.waiting)
             QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
             target = folder / f"{name}.png"
             window.grab().save(str(target))

@@ -278,6 +278,11 @@ class SurveyStage(QWidget):
             self._unfitted = False
             self._widths()
 
+    @property
+    def waiting(self) -> bool:
+        """Whether lines are still to be filled in."""
+        return self._soon.isActive()
+
     def _open(self) -> None:
         index = self.view.currentIndex()
         if index.isValid():
