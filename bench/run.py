@@ -7,6 +7,7 @@ takes the median of the pairs, so that it holds on a machine whose speed drifts.
 import json
 import statistics
 import sys
+import tempfile
 import time
 import tracemalloc
 from collections.abc import Callable
@@ -14,6 +15,7 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
+import polars as pl
 from scipy import stats as general
 
 sys.path.insert(0, str(Path(__file__).parent))
@@ -34,6 +36,7 @@ from culvix.stats.robust_scale import qn, sn
 from culvix.stats.sample import Sample
 from culvix.stats.simulate import monte_carlo_normality
 from culvix.stats.spearman import spearman_matrix
+from culvix.tables import read_table
 
 N = 1_000_000
 
@@ -98,6 +101,19 @@ def deferred(values: np.ndarray) -> dict[str, float]:
     return found
 
 
+def reading(rows: int = 200_000) -> dict[str, float]:
+    """Reading a file of 20 columns, judged and with every cell kept as text, over the library's own reading of it."""
+    draw = np.random.default_rng(19)
+    columns = {f"measure_{k}": draw.normal(100, 15, rows).round(4) for k in range(16)}
+    columns |= {"count": draw.poisson(4, rows), "tank": draw.choice(["T1", "T2", "T3"], rows)}
+    columns |= {"tag": [f"H-{k:07d}" for k in range(rows)], "gaps": np.where(draw.random(rows) < 0.05, None, 1.5)}
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "table.csv"
+        pl.DataFrame(columns, strict=False).write_csv(path)
+        whole = ratio(lambda: read_table(path), lambda: pl.read_csv(path), 3)
+    return {"read_vs_polars": round(whole, 2)}
+
+
 def peak_memory_vs_column(values: np.ndarray) -> float:
     tracemalloc.start()
     prompt_profile(values)
@@ -131,6 +147,7 @@ def main() -> None:
         "spearman_vs_corrcoef": ratio(lambda: spearman_matrix(holes), lambda: np.corrcoef(complete), 1),
         "kendall_pair_ms": 1000 * seconds(lambda: kendall(x, y)),
         "kendall_vs_general": ratio(lambda: kendall(x, y), lambda: general.kendalltau(x, y), 3),
+        **reading(),
         "peak_memory_vs_column": peak_memory_vs_column(values),
         "false_positive_rate_at_0.05": false_positive_rates(),
     }

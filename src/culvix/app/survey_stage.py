@@ -30,6 +30,7 @@ from culvix.study.survey import (
     DEFAULT_FIELDS,
     SURVEY_FIELDS,
     Quality,
+    SurveyField,
     SurveyRow,
     as_html,
     as_text,
@@ -42,6 +43,7 @@ __all__ = ["SurveyMargin", "SurveyStage"]
 
 _STRIP = 1
 _LOOK, _ROOM = 300, 14
+_ENOUGH = 60
 _ALL = "all columns"
 _OPEN = "with open findings"
 
@@ -65,9 +67,9 @@ class _Lines(HeadedTable):
 
     def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
-            right = place > _STRIP and SURVEY_FIELDS[self.fields[place - 2]].numeric
-            side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
-            return int(side | Qt.AlignmentFlag.AlignVCenter)
+            if place <= _STRIP:
+                return int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+            return _side(SURVEY_FIELDS[self.fields[place - 2]])
         return super().headerData(place, along, role)
 
     def choose(self, fields: Sequence[str]) -> None:
@@ -98,8 +100,7 @@ class _Lines(HeadedTable):
         if role == Qt.ItemDataRole.DisplayRole:
             return field.shown(row, field.raw(row))
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            side = Qt.AlignmentFlag.AlignRight if field.numeric else Qt.AlignmentFlag.AlignLeft
-            return int(side | Qt.AlignmentFlag.AlignVCenter)
+            return _side(field)
         if role == Qt.ItemDataRole.ForegroundRole:
             return self._shade(field.key, row)
         if role == Qt.ItemDataRole.ToolTipRole and row.analysis is not None:
@@ -128,6 +129,12 @@ class _Lines(HeadedTable):
         known = [row for row in self.rows if key(row) is not None]
         known.sort(key=key, reverse=order == Qt.SortOrder.DescendingOrder)
         self.rows = known + [row for row in self.rows if key(row) is None]
+
+
+def _side(field: SurveyField) -> int:
+    """Numbers stand at the right, words in the middle, clear of the numbers beside them; roles at the left."""
+    side = Qt.AlignmentFlag.AlignRight if field.numeric else Qt.AlignmentFlag.AlignHCenter
+    return int((Qt.AlignmentFlag.AlignLeft if field.key in ("role", "unit") else side) | Qt.AlignmentFlag.AlignVCenter)
 
 
 class _Strips(QStyledItemDelegate):
@@ -208,6 +215,9 @@ class SurveyStage(QWidget):
         self._soon = QTimer(self, interval=120, singleShot=True)
         self._soon.timeout.connect(self._gather)
         hub.analysed.connect(lambda _: self._soon.start() if not self._soon.isActive() else None)
+        bar = self.view.verticalScrollBar()
+        if bar is not None:
+            bar.valueChanged.connect(lambda _: self._soon.start() if not self._soon.isActive() else None)
         for signal in (hub.decisions_changed, hub.review_changed, hub.settings_changed):
             signal.connect(self.refresh)
         self.refresh()
@@ -273,10 +283,19 @@ class SurveyStage(QWidget):
     def _gather(self) -> None:
         """Show what has arrived meanwhile; many columns arriving at once are shown together."""
         self.refresh()
-        waiting = any(row.analysis is None for row in self.lines.rows if row.column.is_numeric)
-        if self._unfitted and not waiting:
+        self._want_visible()
+        known = sum(row.analysis is not None for row in self.lines.rows)
+        numeric = sum(row.column.is_numeric for row in self.lines.rows)
+        if self._unfitted and known >= min(numeric, _ENOUGH):
             self._unfitted = False
             self._widths()
+
+    def _want_visible(self) -> None:
+        """Of very many columns only those in view are worked out."""
+        first, last = self.view.rowAt(0), self.view.rowAt(self.view.height())
+        for row in self.lines.rows[max(first, 0) : last + 1 if last >= 0 else None][:_ENOUGH]:
+            if row.column.is_numeric and row.analysis is None:
+                self.hub.want(row.column.name, urgent=False)
 
     @property
     def waiting(self) -> bool:
