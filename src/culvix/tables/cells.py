@@ -53,10 +53,12 @@ def parse_cells(
         numbers = None
     if numbers is None:
         numbers = text.str.strip_chars().cast(pl.Float64, strict=False)
-    values = numbers.fill_null(np.nan).to_numpy().astype(np.float64)
+    values = numbers.fill_null(np.nan).to_numpy().astype(np.float64, copy=False)
     missing = np.zeros(values.size, dtype=bool)
     # Only cells that gave no finite number need to be looked at as text.
     odd = np.flatnonzero(~np.isfinite(values))
+    if odd.size or missing_codes:
+        values = values.copy()
     if odd.size:
         cells = text.gather(pl.Series(odd, dtype=pl.UInt32)).str.strip_chars()
         missing[odd] = (cells.is_null() | (cells == "")).to_numpy()
