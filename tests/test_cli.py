@@ -134,6 +134,7 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "last_cohort.csv",
         "spring_cohort.profile.json",
         "spring_cohort.report.html",
+        "intake.png",
         "survey.png",
         "shape.png",
         "relations.png",

@@ -52,6 +52,7 @@ class Hub(QObject):
             signal = self.settings_changed if change is Change.SETTINGS else self.decisions_changed
             if change is Change.DATA:
                 self._relations_of = None
+                self.strips = {name: strip for name, strip in self.strips.items() if self.study.table[name].is_numeric}
             signal.emit()
             if self.focus and self.study.table[self.focus].is_numeric:
                 self.want(self.focus)
@@ -99,7 +100,7 @@ class Hub(QObject):
     def _arrived(self, outcome: tuple[ColumnAnalysis, Strip | None]) -> None:
         analysis, strip = outcome
         name = analysis.column.name
-        if analysis.request.key != self.study.request(name).key:
+        if not self.study.table[name].is_numeric or analysis.request.key != self.study.request(name).key:
             return
         self.study.keep(analysis)
         self.strips[name] = strip

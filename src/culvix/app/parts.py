@@ -57,7 +57,7 @@ def shortened(text: str, most: int) -> str:
 
 def clear_layout(layout: QLayout) -> None:
     """Take everything out of ``layout`` and let it go."""
-    while (item := layout.takeAt(0)) is not None:
+    while layout.count() and (item := layout.takeAt(0)) is not None:
         inner, widget = item.layout(), item.widget()
         if widget is not None:
             widget.hide()

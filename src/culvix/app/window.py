@@ -28,6 +28,8 @@ from culvix.report.workshop import PictureWorkshop
 from culvix.stats.display import count, plural
 from culvix.study import DecisionKind, Study
 from culvix.tables import Table, read_table
+from culvix.tables.dialect import Dialect
+from culvix.tables.dictionary import Dictionary, load_data_package, write_data_package
 
 __all__ = ["MainWindow"]
 
@@ -201,6 +203,65 @@ class MainWindow(QMainWindow):
             priority=20,
         )
 
+    def read_again(self, dialect: Dialect | None, part: str | None, said: Dictionary | None = None) -> None:
+        """Read the file in hand again, by another dialect, from another part or under another dictionary."""
+        if self.bench is None:
+            return
+        study = self.bench.hub.study
+        if study.log.active:
+            decisions = plural(len(study.log.active), "decision")
+            self.complain(f"This table carries {decisions}; undo before it is read another way.")
+            return
+        path, source = study.table.source.path, study.table.source
+        said = study.dictionary if said is None else said
+        by, of = dialect or source.dialect, part or source.part or None
+
+        def done(table: Table) -> None:
+            self.show_study(Study(table, study.settings, study.name, said))
+            self.show_stage(STAGES.index("Intake"))
+
+        self.jobs.start(
+            "opening",
+            lambda progress: read_table(path, dialect=by, part=of, dictionary=said, progress=progress),
+            done,
+            failed=self._refused,
+            priority=20,
+        )
+
+    def ask_dictionary(self) -> None:
+        """Let the analyst choose a dictionary and read the file under it."""
+        name, _ = QFileDialog.getOpenFileName(self, "Load a dictionary", "", "Data package (*.json);;All files (*)")
+        if name:
+            self.load_dictionary(Path(name))
+
+    def load_dictionary(self, path: Path) -> None:
+        """Read the file in hand under the dictionary at ``path``."""
+        try:
+            self.read_again(None, None, load_data_package(path))
+        except CulvixError as error:
+            self.complain(error.sentence)
+
+    def ask_save_dictionary(self) -> None:
+        """Let the analyst choose where the dictionary is written to."""
+        if self.bench is not None:
+            proposed = str(self.bench.hub.study.table.source.path.with_name("datapackage.json"))
+            name, _ = QFileDialog.getSaveFileName(self, "Save the dictionary", proposed, "Data package (*.json)")
+            if name:
+                self.save_dictionary(Path(name))
+
+    def save_dictionary(self, path: Path) -> None:
+        """Write what is said of the columns to ``path``."""
+        if self.bench is None:
+            return
+        study = self.bench.hub.study
+        source = study.table.source
+        try:
+            write_whole(path, write_data_package(study.table.columns, source, source.dialect, study.dictionary))
+        except CulvixError as error:
+            self.complain(error.sentence)
+            return
+        self.tell(f"Dictionary saved as {path.name}: {plural(len(study.table.columns), 'column')}.")
+
     def _opened(self, table: Table) -> None:
         self.show_study(Study(table))
 
@@ -221,6 +282,9 @@ class MainWindow(QMainWindow):
         bench.asked.connect(self.guide.open_at)
         bench.stage_wanted.connect(lambda name: self.show_stage(STAGES.index(name)))
         bench.survey.export_wanted.connect(self.ask_survey)
+        bench.intake.reread_wanted.connect(self.read_again)
+        bench.intake.dictionary_wanted.connect(self.ask_dictionary)
+        bench.intake.save_wanted.connect(self.ask_save_dictionary)
         hub.problem.connect(self.complain)
         hub.decisions_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
@@ -230,7 +294,7 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{study.name} — Culvix")
         self._restore_layout()
         bench.survey.recall(self.settings)
-        self.show_stage(0)
+        self.show_stage(STAGES.index("Survey"))
         bench.begin()
         self._refresh_actions()
         if study.table.source.notes:

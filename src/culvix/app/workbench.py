@@ -4,6 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
+from culvix.app.intake_stage import IntakeMargin, IntakeStage
 from culvix.app.margin import ShapeMargin, scrolled
 from culvix.app.parts import panel
 from culvix.app.rail import Rail
@@ -16,7 +17,7 @@ from culvix.tables.table import Role
 
 __all__ = ["STAGES", "Workbench"]
 
-STAGES = ["Survey", "Shape", "Relations"]
+STAGES = ["Intake", "Survey", "Shape", "Relations"]
 _FIRST_STRIPS = 200
 """Strips beyond these columns are worked out when they are opened."""
 
@@ -32,15 +33,18 @@ class Workbench(QWidget):
         super().__init__()
         self.hub = hub
         self.rail = Rail(hub)
+        self.intake = IntakeStage(hub)
         self.survey = SurveyStage(hub)
         self.shape = ShapeStage(hub)
         self.relations = RelationsStage(hub)
+        self.intake_margin = IntakeMargin(hub)
         self.survey_margin = SurveyMargin(hub)
         self.shape_margin = ShapeMargin(hub)
         self.tray = Tray(hub)
         self.stages = QStackedWidget()
         self.margins = QStackedWidget()
         for stage, margin in (
+            (self.intake, scrolled(self.intake_margin)),
             (self.survey, scrolled(self.survey_margin)),
             (self.shape, self.shape_margin),
             (self.relations, scrolled(self.relations.margin)),
@@ -69,7 +73,8 @@ class Workbench(QWidget):
         self.rail.chosen.connect(hub.set_focus)
         self.shape_margin.asked.connect(self.asked)
         self.survey.opened.connect(self._open_in_shape)
-        for part in (self.survey, self.shape, self.relations, self.tray, self.shape_margin):
+        parts = (self.intake, self.intake_margin, self.survey, self.shape, self.relations, self.tray, self.shape_margin)
+        for part in parts:
             part.problem.connect(self.problem)
 
     def begin(self) -> None:
@@ -94,8 +99,8 @@ class Workbench(QWidget):
     def show_stage(self, place: int) -> None:
         self.stages.setCurrentIndex(place)
         self.margins.setCurrentIndex(place)
-        # The survey lists all columns itself, and needs the room.
-        self.show_rail(STAGES[place] != "Survey")
+        # Intake and Survey list all columns themselves, and need the room.
+        self.show_rail(STAGES[place] not in ("Intake", "Survey"))
 
     def show_rail(self, wanted: bool) -> None:
         """Show or hide the column rail."""

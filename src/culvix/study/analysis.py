@@ -50,7 +50,16 @@ class AnalysisRequest:
         """Equal keys have equal analyses."""
         chosen = self.settings
         return (
-            *(self.column.name, self.version, chosen.alpha, chosen.confidence, chosen.quantile_type, chosen.closed),
+            # The column itself stands for how its cells were read.
+            *(
+                self.column.name,
+                id(self.column),
+                self.version,
+                chosen.alpha,
+                chosen.confidence,
+                chosen.quantile_type,
+                chosen.closed,
+            ),
             *(chosen.decimals, chosen.trim, chosen.qq_line, chosen.qq_band),
             *(chosen.methods, tuple(chosen.limits.items()), chosen.of(self.column.name)),
         )
