@@ -204,6 +204,9 @@ def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Co
     study.decide(DecisionKind.KEEP, "cortisol_ng_ml", [0])
     with pytest.raises(DecisionError, match="undo"):
         study.describe("cortisol_ng_ml", ColumnEntry(role=Role.TEXT))
+    study.describe("oxygen_mg_l", ColumnEntry(valid_range=(0.0, 14.0)))
+    beyond = study.deferred("oxygen_mg_l").outliers["valid_range"]
+    assert [row + 1 for row in sorted(beyond.rows.tolist())] == list(cohort.planted("missing_code").rows)
     study.describe("oxygen_mg_l", ColumnEntry(missing_codes=("-9",), unit="mg/L"))
     assert study.table["oxygen_mg_l"].missing == 14 and study.table["oxygen_mg_l"].unit == "mg/L"
 

@@ -25,7 +25,7 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ, qq
 from culvix.stats.sample import Sample
 from culvix.study.findings import Finding, Question, ask, settle
-from culvix.study.flags import Flags, flag_column, run_method
+from culvix.study.flags import Flags, flag_column, run_method, valid_range
 from culvix.study.settings import Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Column, Role
@@ -117,6 +117,7 @@ class _Parts:
         self.chosen = request.settings.of(request.column.name)
         self.version = request.version
         self.role = request.column.role
+        self.bounds = valid_range(request.column, request.settings)
         self._memo = memo
 
     def _part(self, make: Callable[[], _Part], *depends: Hashable) -> _Part:
@@ -136,7 +137,7 @@ class _Parts:
 
     def outliers(self, key: str) -> OutlierResult:
         """One method of the table on the column as imported."""
-        bounds = self.chosen.valid_range
+        bounds = self.bounds
         depends = ("flags", key, self.settings.limits.get(key), self.settings.quantile_type, bounds)
         return self._part(partial(run_method, key, self.imported, self.settings, bounds), *depends)
 
@@ -151,7 +152,7 @@ class _Parts:
         )
 
     def density(self) -> Density | None:
-        bounds = self.chosen.valid_range
+        bounds = self.bounds
         return self._part(lambda: density(self.sample, bounds=bounds), "density", self.version, bounds)
 
     def qq(self) -> QQ | None:

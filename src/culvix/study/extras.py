@@ -27,7 +27,7 @@ from culvix.stats.partial import partial_correlation
 from culvix.stats.sample import Sample
 from culvix.stats.simulate import SEED, monte_carlo_normality
 from culvix.stats.transform import TRANSFORMS, fit_box_cox, fit_yeo_johnson, judge, transform
-from culvix.study.flags import run_method
+from culvix.study.flags import run_method, valid_range
 from culvix.study.study import Study
 from culvix.tables.table import Column, Role
 
@@ -230,7 +230,7 @@ def _outliers_by_group(study: Study, column: Column, by: str) -> Json:
     if column.name == by:
         return {"by": by, "methods": None, "note": "A column cannot be judged within its own groups."}
     labels = _groups(study, by)
-    bounds = study.settings.of(column.name).valid_range
+    bounds = valid_range(column, study.settings)
     methods = {}
     for key in OUTLIER_METHODS:
         run = partial(_run, key, study, bounds)

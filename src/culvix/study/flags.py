@@ -10,6 +10,7 @@ from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.sample import Sample
 from culvix.study.settings import Settings
+from culvix.tables.table import Column
 
 __all__ = ["Flags", "flag_column", "run_method"]
 
@@ -56,6 +57,12 @@ class Flags:
             return np.zeros(rows.shape, dtype=np.int64)
         place = np.minimum(np.searchsorted(self.rows, rows), self.rows.size - 1)
         return np.where(self.rows[place] == rows, self.agreement[place], 0)
+
+
+def valid_range(column: Column, settings: Settings) -> tuple[float | None, float | None]:
+    """The bounds declared for ``column``: in the study's settings, or else in its dictionary."""
+    chosen = settings.of(column.name).valid_range
+    return column.valid_range if chosen == (None, None) else chosen
 
 
 def run_method(
