@@ -148,10 +148,11 @@ class IntakeStage(QWidget):
         self.comment.setMaximumWidth(46)
         apply = QPushButton("Read again so")
         apply.clicked.connect(lambda: self._read_again(dialect))
-        fields = (self.delimiter, self.decimal, label("lines of names", "quiet"), self.headers)
-        more = (label("lines above", "quiet"), self.preamble, label("comment mark", "quiet"), self.comment)
+        names = (label("lines of names", "quiet"), self.headers)
+        above = (label("lines above", "quiet"), self.preamble, label("comment mark", "quiet"), self.comment)
         layout = QVBoxLayout()
-        layout.addLayout(row_of(*fields, *more, 1, apply))
+        layout.addLayout(row_of(self.delimiter, self.decimal, 1, apply))
+        layout.addLayout(row_of(*names, *above, 1))
         return layout
 
     def _read_again(self, dialect: Dialect) -> None:
