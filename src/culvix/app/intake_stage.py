@@ -131,7 +131,7 @@ class IntakeStage(QWidget):
         for place, name in enumerate(self.rows.heads[:_COLUMNS]):
             cells = (self.rows.column(place).cell(row) for row in range(min(self.rows.row_count(), 40)))
             widest = max(room.horizontalAdvance(text) for text in (name, *cells))
-            self.view.setColumnWidth(place, min(widest + 16, 260))
+            self.view.setColumnWidth(place, min(widest + 24, 260))
 
     def _dialect(self, dialect: Dialect) -> QVBoxLayout:
         """Fields for the parts of the dialect; each change reads the file again."""

@@ -2,34 +2,31 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, Qt, QUrl
+from PyQt6.QtCore import QByteArray, QSettings, Qt
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
-    QDesktopServices,
     QDragEnterEvent,
     QDropEvent,
     QKeySequence,
     QShortcut,
 )
-from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QMainWindow, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.guide_pane import GuidePane
 from culvix.app.hub import Hub
 from culvix.app.jobs import JobRunner
 from culvix.app.parts import label
+from culvix.app.saving import Saving
 from culvix.app.top_strip import TopStrip
 from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
-from culvix.files import write_whole
-from culvix.report.html import report_html
-from culvix.report.sheets import survey_file
 from culvix.report.workshop import PictureWorkshop
 from culvix.stats.display import count, plural
 from culvix.study import DecisionKind, Study
 from culvix.tables import Table, read_table
 from culvix.tables.dialect import Dialect
-from culvix.tables.dictionary import Dictionary, load_data_package, write_data_package
+from culvix.tables.dictionary import Dictionary
 
 __all__ = ["MainWindow"]
 
@@ -43,7 +40,7 @@ _KINDS = (
 )
 
 
-class MainWindow(QMainWindow):
+class MainWindow(Saving):
     """One window, one study at a time."""
 
     def __init__(self, settings: QSettings | None = None) -> None:
@@ -228,40 +225,6 @@ class MainWindow(QMainWindow):
             priority=20,
         )
 
-    def ask_dictionary(self) -> None:
-        """Let the analyst choose a dictionary and read the file under it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Load a dictionary", "", "Data package (*.json);;All files (*)")
-        if name:
-            self.load_dictionary(Path(name))
-
-    def load_dictionary(self, path: Path) -> None:
-        """Read the file in hand under the dictionary at ``path``."""
-        try:
-            self.read_again(None, None, load_data_package(path))
-        except CulvixError as error:
-            self.complain(error.sentence)
-
-    def ask_save_dictionary(self) -> None:
-        """Let the analyst choose where the dictionary is written to."""
-        if self.bench is not None:
-            proposed = str(self.bench.hub.study.table.source.path.with_name("datapackage.json"))
-            name, _ = QFileDialog.getSaveFileName(self, "Save the dictionary", proposed, "Data package (*.json)")
-            if name:
-                self.save_dictionary(Path(name))
-
-    def save_dictionary(self, path: Path) -> None:
-        """Write what is said of the columns to ``path``."""
-        if self.bench is None:
-            return
-        study = self.bench.hub.study
-        source = study.table.source
-        try:
-            write_whole(path, write_data_package(study.table.columns, source, source.dialect, study.dictionary))
-        except CulvixError as error:
-            self.complain(error.sentence)
-            return
-        self.tell(f"Dictionary saved as {path.name}: {plural(len(study.table.columns), 'column')}.")
-
     def _opened(self, table: Table) -> None:
         self.show_study(Study(table))
 
@@ -347,61 +310,6 @@ class MainWindow(QMainWindow):
         self.redo_action.setText(f"Redo: {redoable.sentence}" if redoable else "Redo")
 
     # Report
-
-    def ask_report(self) -> None:
-        """Let the analyst choose where the report goes."""
-        if self.bench is None:
-            return
-        source = self.bench.hub.study.table.source.path
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Save report", str(source.with_name(f"{source.stem}-report.html")), "HTML (*.html)"
-        )
-        if name:
-            self.save_report(Path(name))
-
-    def save_report(self, path: Path) -> None:
-        """Write the report of the study as it stands to ``path``, in the background."""
-        if self.bench is None:
-            return
-        study = self.bench.hub.study.snapshot()
-
-        def work(progress: object) -> int:
-            text = report_html(study, self.workshop.draw, progress=progress)  # type: ignore[arg-type]
-            write_whole(path, text.encode("utf-8"))
-            return len(text)
-
-        def done(_: int) -> None:
-            decisions = plural(len(study.log.active), "decision")
-            columns = plural(len(study.table.numeric), "column")
-            self.tell(
-                f"Report saved as {path.name}: {columns}, {decisions}.",
-                "Open it",
-                lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))),
-            )
-
-        self.jobs.start("report", work, done, failed=self._refused, priority=5)
-
-    def ask_survey(self) -> None:
-        """Let the analyst choose where the lines of the survey are written to."""
-        if self.bench is None:
-            return
-        kinds = "Spreadsheet (*.xlsx);;Delimited text (*.csv)"
-        proposed = str(self.bench.hub.study.table.source.path.with_suffix("")) + "-survey.xlsx"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the survey", proposed, kinds)
-        if name:
-            self.save_survey(Path(name))
-
-    def save_survey(self, path: Path) -> None:
-        """Write the lines of the survey as they are shown to ``path``, a spreadsheet or delimited text."""
-        if self.bench is None:
-            return
-        rows, fields = list(self.bench.survey.lines.rows), self.bench.survey.fields
-        self.jobs.start(
-            "survey",
-            lambda _: write_whole(path, survey_file(rows, fields, path.suffix)),
-            lambda _: self.tell(f"Survey saved as {path.name}: {plural(len(rows), 'line')}."),
-            failed=self._refused,
-        )
 
     # Words
 
