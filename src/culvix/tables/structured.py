@@ -7,6 +7,7 @@ import io
 import re
 import sqlite3
 import zipfile
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -60,19 +61,19 @@ def _texts(series: pl.Series) -> pl.Series:
 
 
 def _parquet(content: Content) -> RawTable:
-    try:
-        frame = pl.read_parquet(io.BytesIO(content.data))
-    except (pl.exceptions.PolarsError, OSError, ValueError) as error:
-        raise ReadError(f"{content.path.name} is cut off or damaged: it cannot be read as Parquet.") from error
-    return _as_raw(frame, "Parquet file")
+    return _columnar(content, pl.read_parquet, "Parquet")
 
 
 def _arrow(content: Content) -> RawTable:
+    return _columnar(content, pl.read_ipc, "Arrow")
+
+
+def _columnar(content: Content, read: Callable[[io.BytesIO], pl.DataFrame], name: str) -> RawTable:
     try:
-        frame = pl.read_ipc(io.BytesIO(content.data))
+        frame = read(io.BytesIO(content.data))
     except (pl.exceptions.PolarsError, OSError, ValueError) as error:
-        raise ReadError(f"{content.path.name} is cut off or damaged: it cannot be read as Arrow.") from error
-    return _as_raw(frame, "Arrow file")
+        raise ReadError(f"{content.path.name} is cut off or damaged: it cannot be read as {name}.") from error
+    return _as_raw(frame, f"{name} file")
 
 
 def _json(content: Content) -> RawTable:
