@@ -21,6 +21,7 @@ from culvix.demo import Cohort
 from culvix.errors import ReadError
 from culvix.tables import Role, Table, read_table
 from culvix.tables.cell_kinds import KINDS, find_kinds
+from culvix.tables.cell_texts import KeptTexts
 from culvix.tables.checks import suspected_codes
 from culvix.tables.comparisons import check_table
 from culvix.tables.dialect import Dialect, guess_dialect
@@ -123,7 +124,7 @@ NUMBERS = {
 @pytest.mark.parametrize("kind", CELLS)
 def test_cells_are_told_by_kind_and_read_by_rule(kind: str) -> None:
     cells = pl.Series(CELLS[kind])
-    found = find_kinds(cells, np.arange(len(cells)))
+    found = find_kinds(KeptTexts(cells), np.arange(len(cells)))
     assert list(found) == [kind] and found[kind].count == len(cells) and set(found[kind].examples) <= set(CELLS[kind])
     if kind in NUMBERS:
         assert numbers_of(kind, cells, KINDS[kind].rules[0]).tolist() == pytest.approx(NUMBERS[kind])
@@ -131,8 +132,8 @@ def test_cells_are_told_by_kind_and_read_by_rule(kind: str) -> None:
 
 def test_commas_before_three_digits_group_unless_others_say_otherwise() -> None:
     rows = np.arange(3)
-    assert list(find_kinds(pl.Series(["1,234", "2,345", "12,000"]), rows)) == ["thousands_mark"]
-    assert list(find_kinds(pl.Series(["1,234", "2,34", "12,000"]), rows)) == ["decimal_comma"]
+    assert list(find_kinds(KeptTexts(pl.Series(["1,234", "2,345", "12,000"])), rows)) == ["thousands_mark"]
+    assert list(find_kinds(KeptTexts(pl.Series(["1,234", "2,34", "12,000"])), rows)) == ["decimal_comma"]
 
 
 def test_rules_settle_a_whole_column_and_nothing_is_settled_without(tmp_path: Path) -> None:
@@ -158,10 +159,10 @@ def test_rules_settle_a_whole_column_and_nothing_is_settled_without(tmp_path: Pa
 @given(st.lists(st.text(st.characters(codec="utf-8"), max_size=12), min_size=1, max_size=12), st.data())
 def test_no_cell_breaks_the_rules(cells: list[str], data: st.DataObject) -> None:
     text = pl.Series(cells, dtype=pl.String)
-    found = find_kinds(text, np.arange(len(cells)))
+    found = find_kinds(KeptTexts(text), np.arange(len(cells)))
     assert sum(kind.count for kind in found.values()) == len(cells)
     rules = {key: data.draw(st.sampled_from(kind.rules)) for key, kind in KINDS.items()}
-    values, missing, unread = settled(text, found, rules)
+    values, missing, unread = settled(KeptTexts(text), found, rules)
     assert (np.isfinite(values).astype(int) + missing + unread == 1).all()
 
 

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from culvix.demo import Cohort, last_cohort, spring_cohort
 from culvix.errors import Cancelled, ReadError
 from culvix.tables import Role, Table, read_table
+from culvix.tables.cell_texts import raw_column
 from culvix.tables.cells import parse_cells
 from culvix.tables.dialect import guess_dialect
 from culvix.tables.lines import unique_names
@@ -72,12 +73,12 @@ def test_nothing_is_missing_in_silence(tmp_path: Path) -> None:
     cells = ["1.5", "", "n/a", "-3e2", "12,4", " 7 ", "<0.5", "inf", "1e999", "nan", "0x10", "1_000"]
     table = read(tmp_path, "x,y\n" + "".join(f'"{cell}",1\n' for cell in cells))
     x = table["x"] if table["x"].is_numeric else None
-    parsed = parse_cells(pl.Series(cells))
+    parsed = parse_cells(raw_column(pl.Series(cells)))
     assert x is None or x.missing == 1
     assert np.flatnonzero(parsed.missing).tolist() == [1]
     assert np.flatnonzero(parsed.unread).tolist() == [2, 4, 6, 8, 9, 10, 11]
     assert parsed.values[[0, 3, 5, 7]].tolist() == [1.5, -300.0, 7.0, np.inf]
-    coded = parse_cells(pl.Series(["1", "-9", "-9.0", "n/a", "2"]), ["-9", "n/a"])
+    coded = parse_cells(raw_column(pl.Series(["1", "-9", "-9.0", "n/a", "2"])), ["-9", "n/a"])
     assert coded.missing.tolist() == [False, True, True, True, False] and not coded.unread.any()
 
 

@@ -210,7 +210,7 @@ class IntakeMargin(QWidget):
         column = self.hub.study.table[self.hub.focus]
         self._body.addWidget(label(column.name, "head", wrap=True))
         self._body.addWidget(label(f"{column.role}: {column.reason}.", wrap=True))
-        numbers = (len(column.text) - column.missing - column.unread, column.missing, column.unread)
+        numbers = (column.rows - column.missing - column.unread, column.missing, column.unread)
         words = "{} read, {} missing, {} unread".format(*map(count, numbers))
         self._body.addWidget(label(words, "quiet", wrap=True))
         self._fields(column, self.hub.study.dictionary.of(column.name))

@@ -180,7 +180,7 @@ class ShapeStage(QWidget):
         if column.is_numeric:
             words.append(f"n {count(working.sample(column).n)}")
         else:
-            words.append(f"n {count(len(column.text) - column.missing)}")
+            words.append(f"n {count(column.rows - column.missing)}")
         self.facts.setText(" · ".join(words))
         self.facts.setToolTip(" · ".join(words))
 

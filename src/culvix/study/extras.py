@@ -214,7 +214,7 @@ def check_asked(study: Study, asked: Asked) -> None:
                 f"Correlations can be given numeric columns only; {name} is read as {study.table[name].role}."
             )
     if asked.by is not None:
-        groups = study.table[asked.by].distinct_texts
+        groups = study.table[asked.by].distinct
         if groups > MOST_GROUPS:
             raise CulvixError(f"{asked.by} has {groups} different values; at most {MOST_GROUPS} groups can be made.")
 

@@ -135,10 +135,10 @@ def _head(column: Column) -> Json:
 def _textual(column: Column) -> Json:
     return {
         **_head(column),
-        "n": len(column.text) - column.missing,
+        "n": column.rows - column.missing,
         "missing": column.missing,
         "unread": 0,
-        "distinct": column.distinct_texts,
+        "distinct": column.distinct,
         "most_frequent": [{"value": value, "count": n} for value, n in column.most_frequent()],
         "notes": {},
     }

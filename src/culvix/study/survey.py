@@ -38,7 +38,7 @@ class SurveyRow:
 
     @property
     def cells(self) -> int:
-        return len(self.column.text)
+        return self.column.rows
 
 
 Raw = float | int | str | None
@@ -118,7 +118,7 @@ def _fields() -> Mapping[str, SurveyField]:
         SurveyField(
             "distinct",
             "distinct",
-            lambda row: row.analysis.description.distinct if row.analysis else row.column.distinct_texts,
+            lambda row: row.analysis.description.distinct if row.analysis else row.column.distinct,
             _whole,
         ),
         SurveyField("verdict", "normal?", _verdict, _plain, numeric=False),

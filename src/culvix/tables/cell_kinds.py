@@ -11,6 +11,7 @@ from types import MappingProxyType
 import polars as pl
 
 from culvix.stats.arrays import Ints
+from culvix.tables.cell_texts import CellTexts
 
 __all__ = ["KINDS", "FoundKind", "Kind", "find_kinds", "is_missing_token"]
 
@@ -111,11 +112,11 @@ def is_missing_token(text: str) -> bool:
     return bool(pl.Series([text.strip()]).str.contains(KINDS["missing_token"].pattern)[0])
 
 
-def find_kinds(text: pl.Series, rows: Ints) -> dict[str, FoundKind]:
+def find_kinds(text: CellTexts, rows: Ints) -> dict[str, FoundKind]:
     """Kinds of the cells of ``text`` at ``rows`` (from 0), each with its rows, in the order of the table."""
     if not rows.size:
         return {}
-    cells = text.gather(pl.Series(rows, dtype=pl.UInt32)).str.strip_chars()
+    cells = text.at(rows).str.strip_chars()
     distinct = cells.unique(maintain_order=True)
     kinds = _classify(distinct)
     codes = cells.replace_strict(distinct, kinds, return_dtype=pl.Int64).to_numpy()

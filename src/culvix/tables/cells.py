@@ -8,11 +8,14 @@ import numpy as np
 import polars as pl
 
 from culvix.stats.arrays import Bools, Floats, Ints
+from culvix.tables.cell_texts import RawColumn, raw_column
 
-__all__ = ["ParsedCells", "parse_cells", "plain_numbers"]
+__all__ = ["ParsedCells", "parse_cells"]
 
 _INFINITY = r"(?i)^[+-]?inf(inity)?$"
 _EXACT_FROM = 2**53
+_FIRST = 1000
+"""So many numbers show most columns of decimals for what they are."""
 
 
 @dataclass(frozen=True)
@@ -33,15 +36,8 @@ class ParsedCells:
         return int(self.values.size - self.missing.sum() - self.unread.sum())
 
 
-def plain_numbers(frame: pl.DataFrame) -> pl.DataFrame:
-    """The plain numbers among the cells of all columns at once, on all cores; null elsewhere."""
-    return frame.select(pl.all().str.strip_chars().cast(pl.Float64, strict=False))
-
-
-def parse_cells(
-    text: pl.Series, missing_codes: Collection[str] = (), decimal: str = ".", numbers: pl.Series | None = None
-) -> ParsedCells:
-    """Read ``text`` as plain numbers: digits, one ``decimal`` mark, an exponent.
+def parse_cells(raw: RawColumn, missing_codes: Collection[str] = (), decimal: str = ".") -> ParsedCells:
+    """The cells of ``raw`` as plain numbers: digits, one ``decimal`` mark, an exponent.
 
     Where the decimal mark is a comma, points and apostrophes between threes of digits group thousands.
 
@@ -49,30 +45,34 @@ def parse_cells(
     other text, "nan" included, is unread. "inf" is read as infinite; digits too large for a double are unread.
     """
     if decimal == ",":
-        text = _with_points(text.str.strip_chars())
-        numbers = None
-    if numbers is None:
-        numbers = text.str.strip_chars().cast(pl.Float64, strict=False)
-    values = numbers.fill_null(np.nan).to_numpy().astype(np.float64, copy=False)
+        raw = raw_column(_with_points(raw.texts.all.str.strip_chars()))
+    values, odd = raw.numbers, raw.odd
     missing = np.zeros(values.size, dtype=bool)
-    # Only cells that gave no finite number need to be looked at as text.
-    odd = np.flatnonzero(~np.isfinite(values))
     if odd.size or missing_codes:
         values = values.copy()
+    # Only cells that gave no finite number need to be looked at as text.
     if odd.size:
-        cells = text.gather(pl.Series(odd, dtype=pl.UInt32)).str.strip_chars()
+        cells = raw.odd_texts.str.strip_chars()
         missing[odd] = (cells.is_null() | (cells == "")).to_numpy()
-        spelled = cells.str.contains(_INFINITY).fill_null(False).to_numpy()
-        values[odd[np.isinf(values[odd]) & ~spelled]] = np.nan
+        infinite = odd[np.isinf(values[odd])]
+        if infinite.size:
+            spelled = cells.str.contains(_INFINITY).fill_null(False).to_numpy()
+            values[odd[np.isinf(values[odd]) & ~spelled]] = np.nan
     if missing_codes:
-        missing |= text.str.strip_chars().is_in(list(missing_codes)).fill_null(False).to_numpy()
-        codes = [float(code) for code in missing_codes if re.fullmatch(r"[+-]?[\d.]+(e[+-]?\d+)?", code, re.I)]
-        missing |= np.isin(values, codes)
-        values[missing] = np.nan
+        _count_as_missing(missing_codes, raw, values, missing)
     unread = np.isnan(values) & ~missing
-    finite = values[np.isfinite(values)]
-    whole = bool((finite == np.floor(finite)).all())
-    return ParsedCells(values, _exact(text, values, finite, whole), missing, unread, whole)
+    finite = values[np.isfinite(values)] if odd.size or missing_codes else values
+    whole = bool((finite[:_FIRST] == np.floor(finite[:_FIRST])).all()) and bool((finite == np.floor(finite)).all())
+    return ParsedCells(values, _exact(raw, values, finite, whole), missing, unread, whole)
+
+
+def _count_as_missing(codes: Collection[str], raw: RawColumn, values: Floats, missing: Bools) -> None:
+    """Mark the cells equal to one of ``codes``, as text or as a number, in place."""
+    numeric = [code for code in codes if re.fullmatch(r"[+-]?[\d.]+(e[+-]?\d+)?", code, re.I)]
+    missing |= np.isin(values, [float(code) for code in numeric])
+    if raw.odd.size:
+        missing[raw.odd] |= raw.odd_texts.str.strip_chars().is_in(list(codes)).fill_null(False).to_numpy()
+    values[missing] = np.nan
 
 
 def _with_points(cells: pl.Series) -> pl.Series:
@@ -83,11 +83,11 @@ def _with_points(cells: pl.Series) -> pl.Series:
     return pl.select(pl.when(comma | grouped).then(digits).otherwise(cells)).to_series()
 
 
-def _exact(text: pl.Series, values: Floats, finite: Floats, whole: bool) -> Ints | None:
+def _exact(raw: RawColumn, values: Floats, finite: Floats, whole: bool) -> Ints | None:
     """The whole numbers exactly, where doubles would lose digits and 64 bits hold them all."""
     if not whole or not finite.size or max(-float(finite.min()), float(finite.max())) < _EXACT_FROM:
         return None
-    exact = text.str.strip_chars().cast(pl.Int64, strict=False)
+    exact = raw.texts.all.str.strip_chars().cast(pl.Int64, strict=False)
     if bool((exact.is_null().to_numpy() & np.isfinite(values)).any()):
         return None
     return exact.fill_null(0).to_numpy().astype(np.int64)

@@ -87,7 +87,7 @@ def check_column(column: Column, repeated_rows: Ints) -> Iterator[ColumnFinding]
     if not present:
         yield ColumnFinding("empty", "Every cell is empty.")
         return
-    if column.distinct_texts == 1 and present > 1:
+    if column.distinct == 1 and present > 1:
         first = int(np.flatnonzero(column.present)[0])
         yield ColumnFinding("constant", f"All {plural(present, 'cell')} hold {column.cell(first).strip()!r}.")
     yield from _near_unique(column, repeated_rows)

@@ -7,6 +7,7 @@ import polars as pl
 
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.tables.cell_kinds import FoundKind, find_kinds
+from culvix.tables.cell_texts import CellTexts, RawColumn
 from culvix.tables.cells import ParsedCells, parse_cells
 from culvix.tables.dialect import Dialect
 from culvix.tables.dictionary import ColumnEntry
@@ -22,17 +23,14 @@ _SOME = 200
 
 def make_column(
     name: str,
-    text: pl.Series,
+    raw: RawColumn,
     entry: ColumnEntry,
     missing_codes: Collection[str] = (),
     decimal: str = ".",
-    numbers: pl.Series | None = None,
 ) -> Column:
-    """Judge the cells of ``text`` under ``entry``; ``missing_codes`` count as missing besides its own.
-
-    ``numbers`` are the plain numbers of ``text`` where they have been read already.
-    """
-    cells = parse_cells(text, (*missing_codes, *entry.missing_codes), decimal, numbers)
+    """Judge the cells of ``raw`` under ``entry``; ``missing_codes`` count as missing besides its own."""
+    cells = parse_cells(raw, (*missing_codes, *entry.missing_codes), decimal)
+    text = raw.texts
     label, unit = label_and_unit(name)
     label, unit = entry.label or label, entry.unit or unit
     kinds = _kinds(text, cells)
@@ -44,7 +42,7 @@ def make_column(
         name=name,
         role=judged.role,
         reason=judged.reason,
-        text=text,
+        raw=raw,
         missing=int(missing.sum()),
         values=values,
         integers=integers,
@@ -62,10 +60,10 @@ def make_column(
 def reread(column: Column, entry: ColumnEntry, dialect: Dialect | None) -> Column:
     """``column`` read from its cells again under another ``entry``; codes that held for the whole table still hold."""
     decimal = dialect.decimal if dialect is not None else "."
-    return make_column(column.name, column.text, entry, column.table_codes, decimal)
+    return make_column(column.name, column.raw, entry, column.table_codes, decimal)
 
 
-def _kinds(text: pl.Series, cells: ParsedCells) -> dict[str, FoundKind]:
+def _kinds(text: CellTexts, cells: ParsedCells) -> dict[str, FoundKind]:
     """Kinds of the cells that are no plain numbers, where the column can be one of numbers at all."""
     odd = np.flatnonzero(cells.unread)
     if not odd.size:
@@ -93,16 +91,16 @@ def _counting_kinds(cells: ParsedCells, kinds: dict[str, FoundKind]) -> ParsedCe
 
 
 def _numbers(
-    role: Role, text: pl.Series, cells: ParsedCells, kinds: dict[str, FoundKind], entry: ColumnEntry
+    role: Role, text: CellTexts, cells: ParsedCells, kinds: dict[str, FoundKind], entry: ColumnEntry
 ) -> tuple[Floats | None, Ints | None, Bools, Ints]:
     """Values, exact whole numbers, missing cells and unread rows that go with ``role``."""
     nothing = np.zeros(0, dtype=np.int64)
     if role not in NUMERIC_ROLES:
         return None, None, cells.missing, nothing
     if entry.mapping:
-        return _mapped(text, cells, dict(entry.mapping))
+        return _mapped(text.all, cells, dict(entry.mapping))
     if role is Role.YES_NO and not cells.numbers:
-        return _mapped(text.str.to_lowercase(), cells, YES_NO_WORDS)
+        return _mapped(text.all.str.to_lowercase(), cells, YES_NO_WORDS)
     values, missing, unread, integers = cells.values, cells.missing, cells.unread, cells.integers
     if kinds and entry.rules:
         given, gone, left = settled(text, kinds, entry.rules)

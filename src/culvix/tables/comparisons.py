@@ -10,6 +10,7 @@ import numpy as np
 from culvix.stats.arrays import Floats
 from culvix.stats.correlation import average_ranks
 from culvix.stats.display import count, number, per_cent, significant
+from culvix.tables.cell_texts import RawColumn
 from culvix.tables.table import Column, Role, Table
 
 __all__ = ["TableFinding", "check_table"]
@@ -51,21 +52,26 @@ def check_table(table: Table) -> Iterator[TableFinding]:
 
 def _duplicates(table: Table) -> Iterator[TableFinding]:
     """Columns whose cells are the same throughout."""
-    seen: dict[tuple[int, int], list[Column]] = {}
+    seen: dict[tuple[int, int, int], list[Column]] = {}
     for column in table:
-        if column.missing < table.rows and column.distinct_texts > 1:
-            key = (column.distinct_texts, int(column.text.hash().sum() or 0))
-            seen.setdefault(key, []).append(column)
+        if column.missing < table.rows and column.distinct > 1:
+            texts = int(column.raw.odd_texts.hash().sum() or 0)
+            seen.setdefault((column.distinct, texts, hash(column.raw.numbers.tobytes())), []).append(column)
     for group in seen.values():
-        same = [column for column in group if column.text.rename("").equals(group[0].text.rename(""))]
+        same = [column for column in group if _same_cells(column.raw, group[0].raw)]
         if len(same) > 1:
             names = tuple(column.name for column in same)
             yield TableFinding("duplicate_columns", f"{' and '.join(names)} are the same in every cell.", names)
 
 
+def _same_cells(a: RawColumn, b: RawColumn) -> bool:
+    texts = a.odd_texts.rename("").equals(b.odd_texts.rename(""))
+    return texts and np.array_equal(a.odd, b.odd) and np.array_equal(a.numbers, b.numbers, equal_nan=True)
+
+
 def _sampled(columns: Sequence[Column]) -> list[Floats]:
     """Evenly taken rows of each column: enough to tell a line from a cloud."""
-    rows = len(columns[0].text)
+    rows = columns[0].rows
     step = max(rows // _MOST_ROWS, 1)
     return [column.sample.values[::step] for column in columns]
 

@@ -3,31 +3,37 @@
 import io
 import re
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from itertools import islice
 
-import numpy as np
 import polars as pl
 
 from culvix.errors import ReadError
-from culvix.stats.arrays import Ints
+from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
 from culvix.tables.dialect import Dialect, guess_dialect
-from culvix.tables.lines import find_misfits, records, unique_names
+from culvix.tables.filed import read_pieces
+from culvix.tables.lines import records, unique_names
+from culvix.tables.pieces import Layout, StrayQuote, cut
 from culvix.tables.raw import RawTable
 
 __all__ = ["looks_like_values", "read_delimited"]
 
 _LOOK = 1 << 22
+_FEW_BYTES = 1 << 16
 MOST_COLUMNS = 20_000
 
 
-def read_delimited(utf8: bytes, dialect: Dialect | None = None, *, encoding: str = "UTF-8") -> RawTable:
+def read_delimited(
+    utf8: bytes, dialect: Dialect | None = None, *, encoding: str = "UTF-8", progress: Progress = silent
+) -> RawTable:
     """Split ``utf8`` by ``dialect``, or by the one that fits best.
 
-    Raises ReadError where lines do not fit together, naming the first that does not, or where there are no data rows.
+    Raises ReadError where lines do not fit together, naming the first that does not, or where there are no data rows,
+    and whatever ``progress`` raises.
     """
     dialect = guess_dialect(utf8) if dialect is None else dialect
-    heads, skip = _heads(utf8, dialect)
+    heads, first = _heads(utf8, dialect)
     width = max(len(head) for head in heads)
     if width > MOST_COLUMNS:
         raise ReadError(f"There are {count(width)} columns; at most {count(MOST_COLUMNS)} are read.")
@@ -35,15 +41,43 @@ def read_delimited(utf8: bytes, dialect: Dialect | None = None, *, encoding: str
         header = unique_names([_joined(head[place] for head in heads if place < len(head)) for place in range(width)])
     else:
         header = unique_names([f"column {place}" for place in range(1, width + 1)])
-    frame, blank = _split(utf8, dialect, width, skip)
-    if not frame.height:
+    layout = Layout(dialect, width)
+    layout = replace(layout, numeric=_numeric_places(utf8, first, layout))
+    try:
+        columns, text, blank = read_pieces(utf8, cut(utf8, first, dialect.quote), layout, progress)
+    except StrayQuote:
+        layout = replace(layout, stray=True)
+        columns, text, blank = read_pieces(utf8, [(first, len(utf8))], layout, progress)
+    if not len(columns[0]):
         raise ReadError(f"There is a header of {plural(width, 'column')} but no data rows.")
     notes = header.notes
     if blank:
         notes = (*notes, f"{plural(blank, 'blank line')} left out.")
     if not dialect.header_rows:
         notes = (*notes, "There is no line of names; the columns are numbered.")
-    return RawTable(header.names, frame, "delimited text", encoding, dialect, notes)
+    return RawTable(header.names, columns, "delimited text", encoding, dialect, notes, text=text)
+
+
+def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:
+    """Places of the columns that hold mostly plain numbers in the first lines, written without blanks around them."""
+    if layout.dialect.decimal != ".":
+        return frozenset()
+    end = first + _FEW_BYTES
+    if end < len(utf8):
+        last = utf8.rfind(b"\n", first, end)
+        end = (last if last >= 0 else utf8.find(b"\n", end)) + 1 or len(utf8)
+    try:
+        cells = layout.split(utf8[first:end], typed=False)
+    except pl.exceptions.PolarsError:
+        # Whatever does not fit together is told, with its line, when the whole is read.
+        return frozenset()
+    numeric = []
+    for place, column in enumerate(cells.get_columns()):
+        filled = int((column.is_not_null() & (column != "")).sum())
+        numbers = int(column.cast(pl.Float64, strict=False).is_finite().sum())
+        if 2 * numbers >= filled and 10 * numbers >= cells.height:
+            numeric.append(place)
+    return frozenset(numeric)
 
 
 def _joined(parts: Iterable[str]) -> str:
@@ -51,7 +85,7 @@ def _joined(parts: Iterable[str]) -> str:
 
 
 def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int]:
-    """The lines of names (or the first of values where there are none), and how many lines stand above the values."""
+    """The lines of names (or the first of values where there are none), and at which byte the values begin."""
     stream = io.TextIOWrapper(io.BytesIO(utf8[:_LOOK]), encoding="utf-8", errors="replace", newline="")
     lines = list(islice(stream, 500))
     skip = 0
@@ -72,90 +106,11 @@ def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int]:
         if record:
             heads.append(record)
         if len(heads) == max(dialect.header_rows, 1):
-            return heads, skip + (last if dialect.header_rows else 0)
+            above = lines[: skip + (last if dialect.header_rows else 0)]
+            return heads, len("".join(above).encode("utf-8"))
     if not heads:
         raise ReadError("There is no header line.")
-    return heads, len(lines)
-
-
-def _split(utf8: bytes, dialect: Dialect, width: int, skip: int) -> tuple[pl.DataFrame, int]:
-    """All cells as text, and the number of blank lines left out."""
-    names = [str(place) for place in range(width)]
-    try:
-        frame = pl.read_csv(
-            utf8,
-            separator=dialect.delimiter,
-            quote_char=dialect.quote or None,
-            comment_prefix=dialect.comment or None,
-            has_header=False,
-            skip_lines=skip,
-            infer_schema=False,
-            raise_if_empty=False,
-        )
-    except pl.exceptions.PolarsError as error:
-        _refuse(utf8, dialect, width, skip)
-        raise ReadError("The lines cannot be split into columns; a quotation mark may never be closed.") from error
-    if not frame.width:
-        return pl.DataFrame(schema=dict.fromkeys(names, pl.String)), 0
-    if frame.width != width:
-        _refuse(utf8, dialect, width, skip)
-        raise ReadError(f"The header has {plural(width, 'field')}, but the lines split into {frame.width}.")
-    frame.columns = names
-    last = frame.to_series(width - 1)
-    if width == 1 or not last.null_count():
-        return frame, 0
-    # A cut-off line and a blank line both show as an empty last cell; only the lines themselves can tell.
-    doubtful = np.flatnonzero(last.is_null().to_numpy())
-    blank = _blank_lines(utf8, dialect, width, skip, doubtful, frame.height)
-    if blank.size:
-        keep = np.ones(frame.height, dtype=bool)
-        keep[blank] = False
-        frame = frame.filter(pl.Series(keep))
-    return frame, int(blank.size)
-
-
-def _blank_lines(utf8: bytes, dialect: Dialect, width: int, skip: int, doubtful: Ints, rows: int) -> Ints:
-    """Which of the ``doubtful`` rows are blank lines. Raises ReadError where one has too few fields."""
-    quoted = bool(dialect.quote) and dialect.quote.encode() in utf8
-    if quoted or dialect.comment:
-        blank = _refuse(utf8, dialect, width, skip)
-        return np.array([row for row in blank if row < rows], dtype=np.int64)
-    starts = _line_starts(utf8)[skip:]
-    mark = dialect.delimiter.encode()
-    found = []
-    for row in doubtful.tolist():
-        line = utf8[starts[row] : starts[row + 1] if row + 1 < starts.size else None]
-        fields = line.count(mark) + 1
-        if not line.strip():
-            found.append(row)
-        elif fields != width:
-            _misfit(skip + row + 1, fields, width, dialect)
-    return np.array(found, dtype=np.int64)
-
-
-def _line_starts(utf8: bytes) -> Ints:
-    """Where each line begins, found block by block so that no array as long as the text is kept."""
-    starts = [np.zeros(1, dtype=np.int64)]
-    view = np.frombuffer(utf8, dtype=np.uint8)
-    for first in range(0, view.size, _LOOK):
-        starts.append(np.flatnonzero(view[first : first + _LOOK] == 10) + first + 1)
-    return np.concatenate(starts)
-
-
-def _refuse(utf8: bytes, dialect: Dialect, width: int, skip: int) -> tuple[int, ...]:
-    """Rows that are blank lines. Raises ReadError naming the first line with another number of fields."""
-    misfits = find_misfits(utf8, dialect.delimiter, width, quote=dialect.quote, skip=skip, comment=dialect.comment)
-    if misfits.line is not None:
-        _misfit(misfits.line, misfits.fields, width, dialect)
-    return misfits.blank
-
-
-def _misfit(line: int, fields: int, width: int, dialect: Dialect) -> None:
-    above = "the header has" if dialect.header_rows else "the first line has"
-    raise ReadError(
-        f"Line {line} has {plural(fields, 'field')} where {above} {width}; "
-        f"the columns are taken to be separated by a {dialect.delimiter_name}."
-    )
+    return heads, len(utf8)
 
 
 def looks_like_values(names: Sequence[str]) -> bool:

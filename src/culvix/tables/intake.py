@@ -59,10 +59,10 @@ def _column(column: Column, table: Table) -> Json:
         "unit": column.unit,
         "role": str(column.role),
         "reason": column.reason,
-        "n": len(column.text) - column.missing - column.unread,
+        "n": column.rows - column.missing - column.unread,
         "missing": column.missing,
         "unread": column.unread,
-        "distinct": column.distinct_texts,
+        "distinct": column.distinct,
         "cells": {
             key: {
                 "count": found.count,

@@ -67,13 +67,9 @@ def unique_names(raw: list[str]) -> Header:
     return Header(tuple(names), tuple(notes))
 
 
-def find_misfits(
-    utf8: bytes, delimiter: str, width: int, *, quote: str = '"', skip: int = 0, comment: str = ""
-) -> Misfits:
-    """Walk all records below the first ``skip`` lines for blank ones and the first without ``width`` fields."""
+def find_misfits(utf8: bytes, delimiter: str, width: int, *, quote: str = '"', comment: str = "") -> Misfits:
+    """Walk all records for blank ones and the first without ``width`` fields."""
     text = _text(utf8)
-    for _ in range(skip):
-        text.readline()
     blank: list[int] = []
     row = 0
     for line, record in records(text, delimiter, quote):
@@ -82,6 +78,6 @@ def find_misfits(
         if not record:
             blank.append(row)
         elif len(record) != width:
-            return Misfits(tuple(blank), line + skip, len(record))
+            return Misfits(tuple(blank), line, len(record))
         row += 1
     return Misfits(tuple(blank))

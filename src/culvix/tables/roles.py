@@ -8,6 +8,7 @@ import polars as pl
 
 from culvix.stats.arrays import Floats
 from culvix.stats.display import count, plural
+from culvix.tables.cell_texts import CellTexts
 from culvix.tables.cells import ParsedCells
 from culvix.tables.table import Role
 
@@ -24,6 +25,7 @@ _COUNT_NAME = re.compile(r"(^|[_\s])(count|counts|n|num|visits|events|eggs|items
 _ISO_DATE = r"^\d{4}-\d{2}-\d{2}([T ]\d{2}:\d{2}(:\d{2}(\.\d+)?)?)?(Z|[+-]\d{2}:?\d{2})?$"
 _FEW = 12
 _SOME = 500
+_MANY = 4096
 
 
 @dataclass(frozen=True)
@@ -34,17 +36,18 @@ class Judged:
     reason: str
 
 
-def infer_role(name: str, text: pl.Series, cells: ParsedCells, *, has_unit: bool = False) -> Judged:
+def infer_role(name: str, text: CellTexts, cells: ParsedCells, *, has_unit: bool = False) -> Judged:
     """Role of a column called ``name`` with the cells ``text``, already parsed."""
     present = len(text) - int(cells.missing.sum())
     if not present:
         return Judged(Role.TEXT, "every cell is empty")
     if 2 * cells.numbers >= present:
         return _numeric(name, text, cells, has_unit)
-    return _textual(text.filter(pl.Series(~cells.missing)).str.strip_chars(), present)
+    texts = text.all.filter(pl.Series(~cells.missing)) if cells.missing.any() else text.all
+    return _textual(texts.str.strip_chars(), present)
 
 
-def _numeric(name: str, text: pl.Series, cells: ParsedCells, has_unit: bool) -> Judged:
+def _numeric(name: str, text: CellTexts, cells: ParsedCells, has_unit: bool) -> Judged:
     finite = cells.values[np.isfinite(cells.values)]
     if not finite.size:
         return Judged(Role.MEASURE, "numbers, none of them finite")
@@ -76,9 +79,12 @@ def _whole(name: str, finite: Floats, distinct: Floats, has_unit: bool) -> Judge
     return Judged(Role.MEASURE, "whole numbers, large and without zeros")
 
 
-def _leading_zeros(text: pl.Series, cells: ParsedCells) -> bool:
-    padded = int(text.str.contains(r"^\s*0\d+\s*$").sum() or 0)
-    return padded > 0 and 10 * padded >= cells.numbers
+def _leading_zeros(text: CellTexts, cells: ParsedCells) -> bool:
+    """Whether a tenth of the numbers begin with a zero, judged by evenly taken cells of a long column."""
+    rows = np.flatnonzero(np.isfinite(cells.values))
+    some = text.at(rows[:: max(rows.size // _MANY, 1)])
+    padded = int(some.str.contains(r"^\s*0\d+\s*$").sum() or 0)
+    return padded > 0 and 10 * padded >= len(some)
 
 
 def _is_run(distinct: Floats) -> bool:
@@ -86,7 +92,7 @@ def _is_run(distinct: Floats) -> bool:
 
 
 def _textual(cells: pl.Series, present: int) -> Judged:
-    distinct = int(cells.n_unique())
+    distinct = int(cells.hash().n_unique())
     lowered = set(cells.str.to_lowercase().unique().head(3).to_list()) if distinct <= 4 else set()
     if lowered and lowered <= set(YES_NO_WORDS) and len({YES_NO_WORDS[word] for word in lowered}) == 2:
         return Judged(Role.YES_NO, f"only the words {' and '.join(sorted(lowered))}, counted as 0 for no and 1 for yes")

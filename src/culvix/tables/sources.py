@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
+from threading import Lock
 from typing import IO
 
 import zstandard
@@ -19,7 +20,7 @@ from culvix.errors import ReadError
 from culvix.progress import Progress
 from culvix.stats.display import plural
 
-__all__ = ["Content", "RawText", "as_text", "read_content"]
+__all__ = ["Checksum", "Content", "RawText", "as_text", "read_content"]
 
 _CHUNK = 1 << 22
 _DIGESTS = ThreadPoolExecutor(1, "checksum")
@@ -43,24 +44,42 @@ _BOMB_SIZE, _BOMB_RATIO = 1 << 28, 200
 class Content:
     """A file's bytes, unpacked, and what they are: text, json, parquet, arrow, sqlite, zip …
 
-    ``sha256`` and ``size`` are those of the file as it lies there.
+    ``checksum`` and ``size`` are those of the file as it lies there.
     """
 
     path: Path
     data: bytes
     kind: str
     size: int
-    _digest: Future[str]
+    checksum: "Checksum"
     packing: str = ""
-
-    @property
-    def sha256(self) -> str:
-        """The checksum, which is worked out beside the reading and waited for here."""
-        return self._digest.result()
 
     def without_data(self) -> "Content":
         """The same without its bytes, once they are split into cells."""
         return replace(self, data=b"")
+
+
+class Checksum:
+    """The SHA-256 of a file's bytes, worked out in a thread of its own once the file is read."""
+
+    def __init__(self, packed: bytes) -> None:
+        self._packed = packed
+        self._lock = Lock()
+        self._digest: Future[str] | None = None
+
+    def start(self) -> None:
+        """Begin to work it out, unless that has begun."""
+        with self._lock:
+            if self._digest is None:
+                packed, self._packed = self._packed, b""
+                self._digest = _DIGESTS.submit(lambda: hashlib.sha256(packed).hexdigest())
+
+    @property
+    def text(self) -> str:
+        """The checksum in hexadecimal digits, waited for."""
+        self.start()
+        assert self._digest is not None  # it has been started
+        return self._digest.result()
 
 
 @dataclass(frozen=True)
@@ -91,11 +110,11 @@ def read_content(path: Path, progress: Progress) -> Content:
         raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
     if (before.st_mtime_ns, before.st_size) != (after.st_mtime_ns, after.st_size) or size != after.st_size:
         raise ReadError(f"{path.name} was changed while it was read; wait until it is written, and open it again.")
-    digest = _DIGESTS.submit(lambda packed: hashlib.sha256(packed).hexdigest(), data)
+    checksum = Checksum(data)
     packing = next((name for magic, name in _PACKED.items() if data.startswith(magic)), "")
     if packing:
         data = _unpacked(path, data, packing, progress)
-    return Content(path, data, _kind(path, data), size, digest, packing)
+    return Content(path, data, _kind(path, data), size, checksum, packing)
 
 
 def _read(file: IO[bytes], path: Path, expected: int, progress: Progress) -> tuple[bytes, int]:

@@ -18,7 +18,7 @@ from culvix.stats.arrays import Bools
 from culvix.stats.display import count, plural
 from culvix.tables.delimited import MOST_COLUMNS
 from culvix.tables.lines import unique_names
-from culvix.tables.raw import RawTable
+from culvix.tables.raw import RawTable, raw_columns
 from culvix.tables.sources import Content, refuse_zip_bomb
 
 __all__ = ["read_structured"]
@@ -47,7 +47,7 @@ def _as_raw(frame: pl.DataFrame, kind: str, *, parts: tuple[str, ...] = (), part
         raise ReadError(f"There are {count(frame.width)} columns; at most {count(MOST_COLUMNS)} are read.")
     header = unique_names([name.strip() for name in frame.columns])
     texts = [_texts(series).alias(str(place)) for place, series in enumerate(frame.get_columns())]
-    return RawTable(header.names, pl.DataFrame(texts), kind, notes=header.notes, parts=parts, part=part)
+    return RawTable(header.names, raw_columns(pl.DataFrame(texts)), kind, notes=header.notes, parts=parts, part=part)
 
 
 def _texts(series: pl.Series) -> pl.Series:
@@ -114,7 +114,7 @@ def _sqlite(content: Content, part: str | None) -> RawTable:
     if not frame.height:
         raise ReadError(f"The table {chosen} has no rows.")
     header = unique_names([name.strip() for name in names])
-    return RawTable(header.names, frame, "SQLite table", notes=header.notes, parts=parts, part=chosen)
+    return RawTable(header.names, raw_columns(frame), "SQLite table", notes=header.notes, parts=parts, part=chosen)
 
 
 def _cell(value: object) -> str | None:
@@ -159,7 +159,7 @@ def _spreadsheet(content: Content, part: str | None, cells: str | None) -> RawTa
     said = (*notes, *names.notes)
     if len(parts) > 1 and part is None:
         said = (*said, f"The first of {plural(len(parts), 'sheet')} is read: {chosen}.")
-    return RawTable(names.names, body, "spreadsheet", notes=said, parts=parts, part=chosen)
+    return RawTable(names.names, raw_columns(body), "spreadsheet", notes=said, parts=parts, part=chosen)
 
 
 def _in_full(texts: pl.DataFrame, numbers: pl.DataFrame) -> pl.DataFrame:

@@ -13,7 +13,9 @@ from culvix.errors import CulvixError
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.sample import Sample
 from culvix.tables.cell_kinds import FoundKind
+from culvix.tables.cell_texts import RawColumn
 from culvix.tables.dialect import Dialect
+from culvix.tables.sources import Checksum
 
 __all__ = ["NUMERIC_ROLES", "Column", "Role", "Source", "Table"]
 
@@ -36,7 +38,7 @@ NUMERIC_ROLES = frozenset({Role.MEASURE, Role.COUNT, Role.ORDERED, Role.YES_NO})
 
 @dataclass(frozen=True, eq=False)
 class Column:
-    """One column: its text as read, and for a numeric role its numbers.
+    """One column: its cells as read, and for a numeric role its numbers.
 
     ``values`` has shape ``(rows,)`` with NaN where a cell is missing or unread; ``integers`` the same whole numbers
     exactly. ``unread_rows`` (from 0) hold text that was not read as a number. ``reason`` says why the role was chosen.
@@ -45,7 +47,7 @@ class Column:
     name: str
     role: Role
     reason: str
-    text: pl.Series
+    raw: RawColumn
     missing: int
     values: Floats | None = None
     integers: Ints | None = None
@@ -84,21 +86,33 @@ class Column:
             raise CulvixError(f"The column {self.name} is read as {self.role}, so it has no numbers.")
         return Sample.of(self.values, self.integers)
 
+    @property
+    def rows(self) -> int:
+        return len(self.raw)
+
+    @property
+    def text(self) -> pl.Series:
+        """Every cell as read, as strings. For a column of numbers it is read again from the file's text: slow."""
+        return self.raw.texts.all.alias(self.name)
+
     def cell(self, row: int) -> str:
         """Text of one cell as read; an empty string where there was none."""
-        value = self.text[row]
-        return "" if value is None else str(value)
+        return self.raw.texts[row] or ""
 
     @cached_property
     def present(self) -> Bools:
         """Mask of the rows with a usable cell: a finite number, or any text in a column without numbers."""
         if self.values is not None:
             return np.isfinite(self.values)
-        return (self.text.is_not_null() & (self.text.str.strip_chars() != "")).to_numpy()
+        present = np.ones(self.rows, dtype=bool)
+        present[self.raw.odd] = (self.raw.odd_texts.str.strip_chars() != "").fill_null(False).to_numpy()
+        return present
 
     @cached_property
-    def distinct_texts(self) -> int:
-        """Number of different present cells, as text."""
+    def distinct(self) -> int:
+        """Number of different present cells: of numbers where the column has any, else of texts."""
+        if self.values is not None:
+            return int(self.sample.runs[0].size)
         return int(self.text.filter(pl.Series(self.present)).n_unique())
 
     def most_frequent(self, k: int = 10) -> list[tuple[str, int]]:
@@ -113,7 +127,7 @@ class Source:
     """Where a table came from. ``notes`` are sentences on what the reader decided."""
 
     path: Path
-    sha256: str
+    checksum: Checksum
     size: int
     encoding: str
     delimiter: str
@@ -127,6 +141,11 @@ class Source:
     @property
     def name(self) -> str:
         return self.path.name
+
+    @property
+    def sha256(self) -> str:
+        """Checksum of the file; the first to ask may have to wait for it."""
+        return self.checksum.text
 
 
 @dataclass(frozen=True, eq=False)

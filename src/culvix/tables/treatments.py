@@ -14,6 +14,7 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.stats.arrays import Bools, Floats
 from culvix.tables.cell_kinds import KINDS, FoundKind
+from culvix.tables.cell_texts import CellTexts
 
 __all__ = ["RULES", "check_rules", "numbers_of", "settled"]
 
@@ -85,7 +86,7 @@ def _plain(digits: str, *, comma: bool) -> str:
     return bare.replace(",", "")
 
 
-def settled(text: pl.Series, found: Mapping[str, FoundKind], rules: Mapping[str, str]) -> tuple[Floats, Bools, Bools]:
+def settled(text: CellTexts, found: Mapping[str, FoundKind], rules: Mapping[str, str]) -> tuple[Floats, Bools, Bools]:
     """Numbers that the ``rules`` give to the ``found`` cells of ``text``, which of them are missing, and which unread.
 
     All three have shape ``(rows,)``: the numbers are NaN elsewhere, the masks False. Raises ReadError as `check_rules`.
@@ -100,7 +101,7 @@ def settled(text: pl.Series, found: Mapping[str, FoundKind], rules: Mapping[str,
         elif rule == "unread":
             unread[kind.rows] = True
         else:
-            cells = text.gather(pl.Series(kind.rows, dtype=pl.UInt32)).str.strip_chars()
+            cells = text.at(kind.rows).str.strip_chars()
             values[kind.rows] = numbers_of(key, cells, rule)
             unread[kind.rows] = np.isnan(values[kind.rows])
     return values, missing, unread

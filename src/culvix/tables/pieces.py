@@ -1,0 +1,301 @@
+"""A long text in pieces of a few megabytes, each of whole records: read on all cores, stopped between any two.
+
+A column that holds numbers is read as numbers at once. Its other cells, and any cell asked for later, are read again
+from their line.
+"""
+
+import io
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import polars as pl
+
+from culvix.errors import ReadError
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.display import plural
+from culvix.tables.cell_texts import plain_numbers
+from culvix.tables.dialect import Dialect
+from culvix.tables.lines import find_misfits, records
+
+__all__ = ["Layout", "Piece", "Spans", "cut", "read_piece"]
+
+_SIZE = 1 << 23
+_NEWLINE = 10
+_MANY = 4
+"""Where more than one line in so many is asked for, the whole piece is read again rather than line by line."""
+
+_LONGEST_BLANK = 1000
+_MOST_STEPS = 10_000
+
+Spans = list[tuple[int, int]]
+
+
+@dataclass(frozen=True)
+class Layout:
+    """How records are read: the dialect, the number of fields, and the places of those read as numbers.
+
+    ``stray`` says that quotation marks stand within fields, so that only a walk through them tells records apart.
+    """
+
+    dialect: Dialect
+    width: int
+    numeric: frozenset[int] = frozenset()
+    stray: bool = False
+
+    def nothing(self) -> pl.DataFrame:
+        """No rows of text."""
+        return pl.DataFrame(schema={str(place): pl.String for place in range(self.width)})
+
+    def split(self, data: bytes, *, typed: bool, places: tuple[int, ...] | None = None) -> pl.DataFrame:
+        """The cells of ``data``, columns named by place. Raises PolarsError where its lines do not fit together."""
+        schema = {
+            str(place): pl.Float64 if typed and place in self.numeric else pl.String for place in range(self.width)
+        }
+        return pl.read_csv(
+            data,
+            separator=self.dialect.delimiter,
+            quote_char=self.dialect.quote or None,
+            comment_prefix=self.dialect.comment or None,
+            has_header=False,
+            schema=schema,
+            columns=None if places is None else list(places),
+            ignore_errors=typed,
+            raise_if_empty=False,
+        )
+
+
+@dataclass(eq=False)
+class Piece:
+    """What a piece of the text holds.
+
+    ``starts`` has the place in the text of each row's line; it is None where rows and lines do not go together, and
+    ``frame`` then keeps the cells. ``texts`` has the cells of the columns not read as numbers, and ``odd``, for each
+    column, the rows (from 0 within the piece) that hold no finite number, with their texts.
+    """
+
+    rows: int
+    starts: Ints | None
+    frame: pl.DataFrame | None = None
+    texts: dict[int, pl.Series] = field(default_factory=dict)
+    odd: dict[int, tuple[Ints, pl.Series]] = field(default_factory=dict)
+    blank: int = 0
+
+
+class StrayQuote(Exception):
+    """A quotation mark stands within a field, so that it cannot be told what it quotes."""
+
+
+def cut(utf8: bytes, first: int, quote: str) -> Spans:
+    """Where pieces of whole records begin and end, from the byte ``first`` on; a quoted field may hold line ends."""
+    mark = quote.encode()
+    if mark and utf8.find(mark, first) < 0:
+        mark = b""
+    spans = []
+    while first < len(utf8):
+        end = _record_end(utf8, first, mark)
+        spans.append((first, end))
+        first = end
+    return spans
+
+
+def _record_end(utf8: bytes, first: int, mark: bytes) -> int:
+    size = _SIZE
+    while first + size < len(utf8):
+        end = first + size
+        open_quotes = utf8.count(mark, first, end) if mark else 0
+        for _ in range(_MOST_STEPS):
+            at = utf8.rfind(b"\n", first, end)
+            if at < 0:
+                break
+            open_quotes -= utf8.count(mark, at, end) if mark else 0
+            if open_quotes % 2 == 0:
+                return at + 1
+            end = at
+        size *= 2
+    return len(utf8)
+
+
+def _check_quotes(data: bytes, dialect: Dialect) -> None:
+    """Raise StrayQuote unless marks open and close fields by turns; a doubled one closes and opens again."""
+    mark, delimiter = dialect.quote.encode()[0], dialect.delimiter.encode()[0]
+    opens, closes = np.zeros(256, dtype=bool), np.zeros(256, dtype=bool)
+    opens[[mark, delimiter, _NEWLINE]] = True
+    closes[[mark, delimiter, _NEWLINE, 13]] = True
+    view = np.frombuffer(data, np.uint8)
+    at = np.flatnonzero(view == mark)
+    begun = opens[view[np.maximum(at - 1, 0)]] | (at == 0)
+    ended = closes[view[np.minimum(at + 1, view.size - 1)]] | (at == view.size - 1)
+    if at.size % 2 or not (begun[::2].all() and ended[1::2].all()):
+        raise StrayQuote
+
+
+def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Sequence[Floats]) -> Piece:
+    """Read the records between ``start`` and ``end``; the numbers of each column are put into ``numbers``.
+
+    Those arrays, one for each column, are as long as there are lines at most. Raises ReadError naming the first line
+    that does not fit, and StrayQuote unless the layout knows of such.
+    """
+    blank = 0
+    if layout.width > 1:
+        blank, start = _without_leading_blanks(utf8, start, end, layout.dialect.comment.encode())
+    data = utf8[start:end]
+    if not data:
+        return Piece(0, np.zeros(0, dtype=np.int64), blank=blank)
+    quote = layout.dialect.quote.encode()
+    if quote and quote in data and not layout.stray:
+        _check_quotes(data, layout.dialect)
+    try:
+        frame = layout.split(data, typed=True)
+    except pl.exceptions.PolarsError as error:
+        _refuse(utf8, start, data, layout)
+        raise ReadError("The lines cannot be split into columns; a quotation mark may never be closed.") from error
+    starts = _line_starts(data, layout.dialect.comment)
+    direct = starts.size == frame.height
+    empty = _blank_rows(utf8, start, data, frame, starts if direct else None, layout)
+    whole = None if direct else layout.split(data, typed=False)
+    if empty.size:
+        keep = np.ones(frame.height, dtype=bool)
+        keep[empty] = False
+        frame, starts = frame.filter(keep), starts[keep] if direct else starts
+        whole = None if whole is None else whole.filter(keep)
+    odd = _numbers(data, frame, starts, whole, layout, numbers)
+    texts = {place: frame[str(place)] for place in range(layout.width) if place not in layout.numeric}
+    return Piece(frame.height, starts + start if direct else None, whole, texts, odd, blank + int(empty.size))
+
+
+def _without_leading_blanks(utf8: bytes, start: int, end: int, comment: bytes) -> tuple[int, int]:
+    """How many blank lines a piece begins with, comments aside, and where the first other line begins."""
+    blank = 0
+    while start < end:
+        stop = utf8.find(b"\n", start, end)
+        stop = end if stop < 0 else stop + 1
+        if not (comment and utf8.startswith(comment, start)):
+            if stop - start > _LONGEST_BLANK or utf8[start:stop].strip():
+                break
+            blank += 1
+        start = stop
+    return blank, start
+
+
+def _line_starts(data: bytes, comment: str) -> Ints:
+    """Where each line begins that is no comment."""
+    view = np.frombuffer(data, dtype=np.uint8)
+    starts = np.concatenate([[0], np.flatnonzero(view == _NEWLINE) + 1])
+    starts = starts[starts < view.size]
+    if comment:
+        mark = comment.encode()
+        maybe = np.flatnonzero(view[starts] == mark[0])
+        said = [place for place in maybe.tolist() if data.startswith(mark, starts[place])]
+        starts = np.delete(starts, said)
+    return np.asarray(starts, dtype=np.int64)
+
+
+def _blank_rows(utf8: bytes, start: int, data: bytes, frame: pl.DataFrame, starts: Ints | None, layout: Layout) -> Ints:
+    """Rows that are blank lines. Raises ReadError where a line is cut short: both show as an empty last cell."""
+    none = np.zeros(0, dtype=np.int64)
+    last = frame[str(layout.width - 1)]
+    if layout.width == 1 or not last.null_count():
+        return none
+    if starts is None:
+        rows = _refuse(utf8, start, data, layout)
+        return np.array([row for row in rows if row < frame.height], dtype=np.int64)
+    doubtful = np.flatnonzero(last.is_null().to_numpy())
+    fields = np.array([_field_count(line, layout.dialect) for line in lines_at(data, starts[doubtful])])
+    short: Ints = doubtful[fields != layout.width]
+    texts = list(lines_at(data, starts[short]))
+    for row, line in zip(short.tolist(), texts, strict=True):
+        if line.strip():
+            at = utf8.count(b"\n", 0, start + int(starts[row])) + 1
+            misfit(at, int(fields[np.searchsorted(doubtful, row)]), layout)
+    return short
+
+
+def _field_count(line: bytes, dialect: Dialect) -> int:
+    quote = dialect.quote.encode()
+    if quote and quote in line.replace(quote + quote, b""):
+        stream = io.StringIO(line.decode("utf-8"), newline="")
+        return sum(len(record) for _, record in records(stream, dialect.delimiter, dialect.quote))
+    return line.count(dialect.delimiter.encode()) + 1
+
+
+def lines_at(data: bytes, starts: Ints) -> Iterator[bytes]:
+    """The lines of ``data`` that begin at ``starts``, each with its end."""
+    for begin in starts.tolist():
+        end = data.find(b"\n", begin)
+        yield data[begin:] + b"\n" if end < 0 else data[begin : end + 1]
+
+
+def _numbers(
+    data: bytes,
+    frame: pl.DataFrame,
+    starts: Ints,
+    whole: pl.DataFrame | None,
+    layout: Layout,
+    numbers: Sequence[Floats],
+) -> dict[int, tuple[Ints, pl.Series]]:
+    """Put the numbers of all columns into ``numbers``; return the rows without a finite one and what stands there."""
+    doubtful = {}
+    odd = {}
+    for place in range(layout.width):
+        column, values = frame[str(place)], numbers[place][: frame.height]
+        if place in layout.numeric:
+            values[:] = column.to_numpy()
+        else:
+            values[:] = plain_numbers(column)
+        finite = np.isfinite(values)
+        if finite.all():
+            continue
+        rows = np.flatnonzero(~finite)
+        if place in layout.numeric:
+            doubtful[place] = rows
+        else:
+            odd[place] = rows, column if rows.size == frame.height else column.gather(rows)
+    for place, cells in _texts_of(data, doubtful, starts, whole, layout).items():
+        # Some are a number once the blanks around them are taken off.
+        again = plain_numbers(cells)
+        numbers[place][doubtful[place]] = again
+        left = ~np.isfinite(again)
+        if left.any():
+            odd[place] = doubtful[place][left], cells.filter(left)
+    return odd
+
+
+def _texts_of(
+    data: bytes, wanted: dict[int, Ints], starts: Ints, whole: pl.DataFrame | None, layout: Layout
+) -> dict[int, pl.Series]:
+    """What stands in the rows ``wanted`` of each column."""
+    if not wanted:
+        return {}
+    if whole is None:
+        rows = np.unique(np.concatenate(list(wanted.values())))
+        if rows.size * _MANY < starts.size:
+            texts = records_at(data, starts[rows], layout)
+            return {place: texts[str(place)].gather(np.searchsorted(rows, at)) for place, at in wanted.items()}
+        whole = layout.split(data, typed=False, places=tuple(wanted))
+        if whole.height != starts.size:
+            whole = records_at(data, starts, layout)
+    return {place: whole[str(place)].gather(at) for place, at in wanted.items()}
+
+
+def records_at(data: bytes, starts: Ints, layout: Layout) -> pl.DataFrame:
+    """The cells, as text, of the lines of ``data`` that begin at ``starts``."""
+    return layout.split(b"".join(lines_at(data, starts)), typed=False)
+
+
+def _refuse(utf8: bytes, start: int, data: bytes, layout: Layout) -> tuple[int, ...]:
+    """Rows that are blank lines. Raises ReadError naming the first line with another number of fields."""
+    dialect = layout.dialect
+    misfits = find_misfits(data, dialect.delimiter, layout.width, quote=dialect.quote, comment=dialect.comment)
+    if misfits.line is not None:
+        misfit(utf8.count(b"\n", 0, start) + misfits.line, misfits.fields, layout)
+    return misfits.blank
+
+
+def misfit(line: int, fields: int, layout: Layout) -> None:
+    """Raise ReadError for a ``line`` (from 1) with another number of fields than there are columns."""
+    above = "the header has" if layout.dialect.header_rows else "the first line has"
+    raise ReadError(
+        f"Line {line} has {plural(fields, 'field')} where {above} {layout.width}; "
+        f"the columns are taken to be separated by a {layout.dialect.delimiter_name}."
+    )
