@@ -46,7 +46,7 @@ def read_delimited(
     try:
         columns, text, blank = read_pieces(utf8, cut(utf8, first, dialect.quote), layout, progress)
     except StrayQuote:
-        layout = replace(layout, stray=True)
+        layout = replace(layout, numeric=frozenset(), stray=True)
         columns, text, blank = read_pieces(utf8, [(first, len(utf8))], layout, progress)
     if not len(columns[0]):
         raise ReadError(f"There is a header of {plural(width, 'column')} but no data rows.")

@@ -4,7 +4,9 @@ A column that holds numbers is read as numbers at once. Its other cells, and any
 from their line.
 """
 
+import csv
 import io
+import warnings
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
@@ -27,6 +29,9 @@ _MANY = 4
 
 _LONGEST_BLANK = 1000
 _MOST_STEPS = 10_000
+
+# What does not fit together raises an error as well, which is told in words.
+warnings.filterwarnings("ignore", "CSV malformed", UserWarning)
 
 Spans = list[tuple[int, int]]
 
@@ -145,15 +150,16 @@ def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Seque
     quote = layout.dialect.quote.encode()
     if quote and quote in data and not layout.stray:
         _check_quotes(data, layout.dialect)
-    try:
-        frame = layout.split(data, typed=True)
-    except pl.exceptions.PolarsError as error:
-        _refuse(utf8, start, data, layout)
-        raise ReadError("The lines cannot be split into columns; a quotation mark may never be closed.") from error
     starts = _line_starts(data, layout.dialect.comment)
-    direct = starts.size == frame.height
+    try:
+        frame = layout.split(data, typed=bool(layout.numeric))
+        direct = starts.size == frame.height
+        whole = None if direct else layout.split(data, typed=False)
+    except pl.exceptions.PolarsError:
+        _refuse(utf8, start, data, layout)
+        frame = whole = _walked(data, layout)
+        direct = False
     empty = _blank_rows(utf8, start, data, frame, starts if direct else None, layout)
-    whole = None if direct else layout.split(data, typed=False)
     if empty.size:
         keep = np.ones(frame.height, dtype=bool)
         keep[empty] = False
@@ -290,6 +296,22 @@ def _refuse(utf8: bytes, start: int, data: bytes, layout: Layout) -> tuple[int, 
     if misfits.line is not None:
         misfit(utf8.count(b"\n", 0, start) + misfits.line, misfits.fields, layout)
     return misfits.blank
+
+
+def _walked(data: bytes, layout: Layout) -> pl.DataFrame:
+    """The cells of records that can only be told apart by walking through them one by one: slow.
+
+    Raises ReadError where a quotation mark is never closed, or closes before the end of its field.
+    """
+    comment = layout.dialect.comment
+    stream = io.TextIOWrapper(io.BytesIO(data), encoding="utf-8", newline="")
+    try:
+        walk = csv.reader(stream, delimiter=layout.dialect.delimiter, quotechar=layout.dialect.quote, strict=True)
+        rows = [row for row in walk if not (comment and row and row[0].startswith(comment))]
+    except csv.Error as error:
+        raise ReadError("The lines cannot be split into columns; a quotation mark may never be closed.") from error
+    cells = {str(place): [row[place] if row else None for row in rows] for place in range(layout.width)}
+    return pl.DataFrame(cells, schema=dict.fromkeys(cells, pl.String))
 
 
 def misfit(line: int, fields: int, layout: Layout) -> None:

@@ -1,0 +1,135 @@
+"""A long text read in pieces: wherever it is cut, the same cells come out, and what does not fit is named."""
+
+import csv
+import io
+import re
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from culvix.errors import Cancelled, ReadError
+from culvix.tables import pieces
+from culvix.tables.delimited import read_delimited
+from culvix.tables.dialect import Dialect
+from culvix.tables.raw import RawTable
+
+PLAIN = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")
+
+number = st.one_of(
+    st.floats(allow_nan=False, allow_infinity=False).map(repr),
+    st.integers(-(10**6), 10**6).map(str),
+    st.sampled_from(["007", "+5", "5.", ".5", " 7", "7 ", "\t3", "1e400", "-0"]),
+)
+odd = st.one_of(
+    st.sampled_from(
+        ["", " ", "nan", "inf", "-Infinity", "n/a", "<0.5", "1,5", "0x1f", "1_0", "12 mm", '5" pipe', "−3"]
+    ),
+    st.text(st.characters(codec="utf-8", exclude_characters="\0\r"), max_size=6),
+)
+cell = st.one_of(number, number, number, odd)
+
+
+def numbers_of(texts: list[str]) -> list[float]:
+    """What a plain number is, said again: digits, a point, an exponent, in a double."""
+    values = []
+    for text in texts:
+        bare = text.strip()
+        plain = PLAIN.fullmatch(bare) is not None
+        values.append(float(bare) if plain and np.isfinite(float(bare)) else np.nan)
+    return values
+
+
+def read(text: str, size: int, monkeypatch: pytest.MonkeyPatch, dialect: Dialect | None = None) -> RawTable:
+    with monkeypatch.context() as patched:
+        patched.setattr(pieces, "_SIZE", size)
+        return read_delimited(text.encode(), dialect or Dialect())
+
+
+@settings(max_examples=150)
+@given(
+    st.integers(1, 3).flatmap(lambda k: st.lists(st.lists(cell, min_size=k, max_size=k), min_size=1, max_size=25)),
+    st.integers(8, 200),
+    st.data(),
+)
+def test_the_same_cells_wherever_the_text_is_cut(rows: list[list[str]], size: int, data: st.DataObject) -> None:
+    stream = io.StringIO()
+    width = len(rows[0])
+    everything = data.draw(st.booleans())
+    writer = csv.writer(stream, lineterminator="\n", quoting=csv.QUOTE_ALL if everything else csv.QUOTE_MINIMAL)
+    writer.writerow([f"name {place}" for place in range(width)])
+    for row in rows:
+        writer.writerow(row)
+        if width > 1 and data.draw(st.integers(0, 9)) == 0:
+            stream.write("\n")
+    with pytest.MonkeyPatch.context() as monkeypatch:
+        table = read(stream.getvalue(), size, monkeypatch)
+    assert table.rows == len(rows)
+    every = np.arange(table.rows)
+    assert [[cell or "" for cell in row] for row in table.records(every).rows()] == rows
+    for place, column in enumerate(table.columns):
+        texts = [row[place] for row in rows]
+        some = np.sort(np.array(data.draw(st.lists(st.integers(0, len(rows) - 1), max_size=5)), dtype=np.int64))
+        assert [text or "" for text in column.texts.all.to_list()] == texts
+        assert [text or "" for text in column.texts.at(some).to_list()] == [texts[row] for row in some]
+        assert [column.texts[row] or "" for row in some.tolist()] == [texts[row] for row in some]
+        expected = numbers_of(texts)
+        finite = np.where(np.isfinite(column.numbers), column.numbers, np.nan)
+        assert np.array_equal(finite, expected, equal_nan=True)
+        assert column.odd.tolist() == np.flatnonzero(np.isnan(expected)).tolist()
+        assert [text or "" for text in column.odd_texts.to_list()] == [texts[row] for row in column.odd]
+    seen: set[tuple[str, ...]] = set()
+    again = [row for row, cells in enumerate(rows) if tuple(cells) in seen or seen.add(tuple(cells))]  # type: ignore[func-returns-value]
+    assert table.repeated_rows.tolist() == again
+
+
+@given(st.integers(0, 60), st.integers(20, 400), st.sampled_from(["7", "7,8,9", '"7"', '7,"8,8",9']))
+def test_the_line_that_does_not_fit_is_named(row: int, size: int, wrong: str) -> None:
+    lines = [f"{place},{place}" for place in range(61)]
+    lines[row] = wrong
+    with pytest.MonkeyPatch.context() as monkeypatch, pytest.raises(ReadError, match=rf"Line {row + 2} has [13] field"):
+        read("a,b\n" + "\n".join(lines) + "\n", size, monkeypatch)
+
+
+def test_a_column_that_turns_to_text_far_below_keeps_every_cell(monkeypatch: pytest.MonkeyPatch) -> None:
+    cells = [str(place) for place in range(20_000)] + [f"word {place}" for place in range(15_000)]
+    table = read("a,b\n" + "".join(f"{cell},x\n" for cell in cells), 1 << 12, monkeypatch)
+    assert table.columns[0].texts.all.to_list() == cells
+    assert table.columns[0].odd.tolist() == list(range(20_000, 35_000))
+    assert table.columns[1].odd_texts.unique().to_list() == ["x"]
+
+
+def test_comments_and_line_ends_of_two_kinds(monkeypatch: pytest.MonkeyPatch) -> None:
+    body = "".join(f"{place},{place / 4}\r\n# remark {place}\n" if place % 3 else f"{place},\n" for place in range(300))
+    table = read("a,b\n# first\n\n" + body, 100, monkeypatch, Dialect(comment="#"))
+    assert table.columns[0].numbers.tolist() == list(range(300))
+    assert table.columns[1].odd.tolist() == list(range(0, 300, 3))
+    assert table.columns[1].texts[4] == "1.0" and table.notes == ("1 blank line left out.",)
+
+
+def test_reading_stops_between_two_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
+    text = "a,b\n" + "".join(f"{place},{place}\n" for place in range(5000))
+    told = []
+
+    def progress(share: float, doing: str) -> None:
+        told.append(share)
+        if share > 0.4:
+            raise Cancelled("Cancelled.")
+
+    monkeypatch.setattr(pieces, "_SIZE", 1 << 10)
+    with pytest.raises(Cancelled):
+        read_delimited(text.encode(), Dialect(), progress=progress)
+    assert len(told) > 3 and max(told) < 0.5
+
+
+def test_a_mark_for_inches_quotes_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
+    body = "".join(f'{place}" pipe,{place}\n"two, or more",-1\n' for place in range(200))
+    table = read("a,b\n" + body, 100, monkeypatch)
+    expected = [cell for place in range(200) for cell in (f'{place}" pipe', "two, or more")]
+    assert table.columns[0].texts.all.to_list() == expected
+    assert table.columns[1].numbers[::2].tolist() == list(range(200)) and table.columns[1].texts[6] == "3"
+    broken = read("a,b\n" + body.replace(", or", "\nor"), 100, monkeypatch)
+    assert broken.columns[0].texts[1] == "two\nor more" and broken.rows == 400
+    with pytest.raises(ReadError, match="quotation mark"):
+        read("a,b\n" + body + '1,"2\n', 100, monkeypatch)
