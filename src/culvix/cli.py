@@ -16,6 +16,8 @@ if TYPE_CHECKING:
     from collections.abc import Iterator
 
     from culvix.study import Study
+    from culvix.tables import Table
+    from culvix.tables.dictionary import Dictionary
 
 __all__ = ["main"]
 
@@ -45,6 +47,49 @@ def _parser(name: str, about: str) -> _Parser:
     return parser
 
 
+def _reading_options(parser: argparse.ArgumentParser) -> None:
+    """Which part of the file is read, and what is said of its columns."""
+    parser.add_argument("--part", metavar="NAME", help="the sheet of a spreadsheet, or the table of a database")
+    parser.add_argument("--cells", metavar="B3:F200", help="the range of a sheet to read")
+    parser.add_argument("--only", metavar="A,B", default="", help="read these columns only")
+    parser.add_argument("--rows", metavar="FROM-TO", default="", help="read these rows only, counted from 1")
+    parser.add_argument("--sample", type=int, metavar="N", help="read a random sample of N rows")
+    parser.add_argument("--sample-seed", type=int, default=1, metavar="SEED", help="seed of the sample (default 1)")
+    parser.add_argument("--encoding", metavar="NAME", help="the encoding of a text (default: guessed)")
+    parser.add_argument(
+        "--dictionary", metavar="datapackage.json", type=Path, help="what is said of the columns (a Table Schema)"
+    )
+
+
+def _table(options: argparse.Namespace, progress: Progress) -> "tuple[Table, Dictionary]":
+    """The table that the options ask for, and what is said of its columns."""
+    from culvix.tables import read_table
+    from culvix.tables.dictionary import Dictionary, load_data_package
+    from culvix.tables.extent import Extent
+    from culvix.tables.options import ReadOptions
+
+    said = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
+    extent = Extent(tuple(_listed(options.only)), *_row_range(options.rows), options.sample, options.sample_seed)
+    table = read_table(
+        options.file,
+        ReadOptions(encoding=options.encoding, part=options.part, cells=options.cells, extent=extent),
+        missing_codes=getattr(options, "missing", ()),
+        dictionary=said,
+        progress=progress,
+    )
+    return table, said
+
+
+def _row_range(text: str) -> tuple[int, int | None]:
+    """The first and last row in "100-200", "100-" or "-200"."""
+    if not text:
+        return 1, None
+    first, dash, last = text.partition("-")
+    if not dash or not (first or last) or not (first + last).isdecimal():
+        raise ReadError(f"Rows are written like 100-200, not {text!r}.")
+    return int(first or 1), int(last) if last else None
+
+
 def _core_options(parser: argparse.ArgumentParser, kind: str) -> None:
     parser.add_argument("-o", "--output", metavar=f"OUT.{kind}", type=Path, required=True, help="file to write")
     parser.add_argument("--alpha", type=float, default=0.05, help="level of the tests (default 0.05)")
@@ -54,9 +99,7 @@ def _core_options(parser: argparse.ArgumentParser, kind: str) -> None:
     parser.add_argument(
         "--missing", action="append", default=[], metavar="CODE", help="a cell text that means missing; repeatable"
     )
-    parser.add_argument(
-        "--dictionary", metavar="datapackage.json", type=Path, help="what is said of the columns (a Table Schema)"
-    )
+    _reading_options(parser)
 
 
 @contextmanager
@@ -79,12 +122,9 @@ def _told() -> "Iterator[Progress]":
 
 def _study(options: argparse.Namespace, progress: Progress) -> "Study":
     from culvix.study import Settings, Study
-    from culvix.tables import read_table
-    from culvix.tables.dictionary import Dictionary, load_data_package
 
     settings = Settings(alpha=options.alpha, quantile_type=options.quantile_type)
-    said = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
-    table = read_table(options.file, missing_codes=options.missing, dictionary=said, progress=progress)
+    table, said = _table(options, progress)
     return Study(table, settings, dictionary=said)
 
 
@@ -147,18 +187,18 @@ def _profile(arguments: Sequence[str]) -> int:
 def _inspect(arguments: Sequence[str]) -> int:
     parser = _parser("inspect", "Write what reading FILE found, before anything is settled (format culvix-intake/1).")
     parser.add_argument("-o", "--output", metavar="OUT.json", type=Path, required=True, help="file to write")
-    parser.add_argument("--part", metavar="NAME", help="the sheet of a spreadsheet, or the table of a database")
-    parser.add_argument("--cells", metavar="B3:F200", help="the range of a sheet to read")
+    _reading_options(parser)
+    parser.add_argument("--key", metavar="A,B", default="", help="look for rows that repeat these columns")
     options = parser.parse_args(arguments)
     import msgspec
 
     from culvix.files import write_whole
     from culvix.tables.intake import intake_document
-    from culvix.tables.reading import read_table
 
     with _told() as progress:
-        table = read_table(options.file, part=options.part, cells=options.cells, progress=progress)
-        write_whole(options.output, msgspec.json.encode(intake_document(table)) + b"\n")
+        table, _ = _table(options, progress)
+        document = intake_document(table, _listed(options.key))
+        write_whole(options.output, msgspec.json.encode(document) + b"\n")
     return 0
 
 

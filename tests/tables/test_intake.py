@@ -27,6 +27,7 @@ from culvix.tables.comparisons import check_table
 from culvix.tables.dialect import Dialect, guess_dialect
 from culvix.tables.dictionary import ColumnEntry, Dictionary, read_data_package, write_data_package
 from culvix.tables.intake import intake_document
+from culvix.tables.options import ReadOptions
 from culvix.tables.treatments import numbers_of, settled
 
 
@@ -79,10 +80,10 @@ def test_a_dialect_can_be_chosen_by_hand(tmp_path: Path) -> None:
     path = write(tmp_path, "x;y\n1,5;2\n3,5;4\n")
     assert read_table(path)["x"].values.tolist() == [1.5, 3.5]
     chosen = guess_dialect(path.read_bytes()).changed(decimal=".")
-    column = read_table(path, dialect=chosen)["x"]
+    column = read_table(path, ReadOptions(chosen))["x"]
     assert column.unread == 2 and column.kinds["decimal_comma"].count == 2
     assert chosen.reasons["decimal"] == "chosen by hand"
-    names = read_table(path, dialect=chosen.changed(header_rows=0))
+    names = read_table(path, ReadOptions(chosen.changed(header_rows=0)))
     assert [c.name for c in names] == ["column 1", "column 2"] and names.rows == 3
 
 
@@ -183,7 +184,7 @@ def test_any_cells_in_any_dialect_are_read_or_refused_in_words(
     csv.writer(text, delimiter=delimiter, quoting=csv.QUOTE_ALL, lineterminator="\n").writerows(rows)
     path = write(tmp_path_factory.mktemp("fuzz"), text.getvalue())
     try:
-        table = read_table(path, dialect=Dialect(delimiter=delimiter))
+        table = read_table(path, ReadOptions(Dialect(delimiter=delimiter)))
     except ReadError as error:
         assert error.sentence.endswith(".")
         return
@@ -280,14 +281,14 @@ def test_every_format_gives_the_same_table(name: str, frame: pl.DataFrame, tmp_p
 
 def test_parts_of_a_file_are_chosen_by_name(frame: pl.DataFrame, tmp_path: Path) -> None:
     database = write(tmp_path, _database(frame), "t.sqlite")
-    table = read_table(database, part="short")
+    table = read_table(database, ReadOptions(part="short"))
     assert len(table.columns) == 1 and table.source.parts == ("fish", "short") and table.source.part == "short"
     sheet = write(tmp_path, _sheet(frame), "t.xlsx")
-    part = read_table(sheet, part="fish", cells="A1:B3")
+    part = read_table(sheet, ReadOptions(part="fish", cells="A1:B3"))
     assert [column.name for column in part] == ["tag", "length_mm"] and part.rows == 2
     for wrong in ({"part": "no"}, {"cells": "B3"}, {"cells": "ZZ900:ZZ901"}):
         with pytest.raises(ReadError):
-            read_table(sheet, **wrong)
+            read_table(sheet, ReadOptions(**wrong))
 
 
 HOSTILE: dict[str, tuple[str, bytes]] = {

@@ -43,6 +43,7 @@ class _Records(HeadedTable):
     def put(self, rows: Ints) -> None:
         self.beginResetModel()
         self.rows = rows
+        self.hub.study.table.remember(rows)
         self._order()
         self.endResetModel()
 
@@ -68,7 +69,7 @@ class _Records(HeadedTable):
     def _text(self, row: int, head: str) -> str:
         study = self.hub.study
         if head == "row":
-            return count(row + 1)
+            return count(study.table.number_of(row))
         if head in ("flagged by", "decision", "cause", "reason") and head not in study.table:
             return self._judgement(row, head)
         return _cell(study, head, row)

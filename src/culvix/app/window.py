@@ -27,6 +27,7 @@ from culvix.study import DecisionKind, Study
 from culvix.tables import Table, read_table
 from culvix.tables.dialect import Dialect
 from culvix.tables.dictionary import Dictionary
+from culvix.tables.options import ReadOptions
 
 __all__ = ["MainWindow"]
 
@@ -219,7 +220,7 @@ class MainWindow(Saving):
 
         self.jobs.start(
             "opening",
-            lambda progress: read_table(path, dialect=by, part=of, dictionary=said, progress=progress),
+            lambda progress: read_table(path, ReadOptions(by, part=of), dictionary=said, progress=progress),
             done,
             failed=self._refused,
             priority=20,

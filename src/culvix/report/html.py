@@ -18,7 +18,7 @@ from culvix.study.analysis import ColumnAnalysis
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
 from culvix.study.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
 from culvix.study.study import Study
-from culvix.tables.table import Column, Role
+from culvix.tables.table import Column, Role, Table
 from culvix.tables.treatments import RULES
 from culvix.version import VERSION
 
@@ -178,7 +178,7 @@ def _decisions(study: Study) -> list[dict[str, str]]:
     named = study.table.label_column
     rows = []
     for decision in study.log.active:
-        listed = [_row_words(named, row) for row in decision.rows[:12]]
+        listed = [_row_words(study.table, named, row) for row in decision.rows[:12]]
         more = len(decision.rows) - len(listed)
         column = study.table[decision.column]
         rows.append(
@@ -195,8 +195,9 @@ def _decisions(study: Study) -> list[dict[str, str]]:
     return rows
 
 
-def _row_words(named: Column | None, row: int) -> str:
-    return count(row + 1) if named is None else f"{count(row + 1)} ({named.cell(row)})"
+def _row_words(table: Table, named: Column | None, row: int) -> str:
+    place = count(table.number_of(row))
+    return place if named is None else f"{place} ({named.cell(row)})"
 
 
 def _relations(study: Study, draw: Draw) -> dict[str, Any]:

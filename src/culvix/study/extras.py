@@ -165,11 +165,11 @@ def _multivariate(study: Study, columns: Sequence[Column], asked: Asked, progres
     flagged = np.isin(result.rows, result.flagged)
     return {
         **found,
-        "rows": (result.rows + 1).tolist(),
+        "rows": study.table.numbers_of(result.rows).tolist(),
         "classical": result.classical.tolist(),
         "robust": result.robust.tolist(),
         "cutoff": result.cutoff,
-        "flagged": (result.flagged + 1).tolist(),
+        "flagged": study.table.numbers_of(result.flagged).tolist(),
         "contributions": result.contributions[flagged].tolist(),
     }
 
@@ -236,7 +236,7 @@ def _outliers_by_group(study: Study, column: Column, by: str) -> Json:
         run = partial(_run, key, study, bounds)
         result = within_groups(column.sample, labels, run)
         methods[key] = {
-            "rows": (result.rows + 1).tolist(),
+            "rows": study.table.numbers_of(result.rows).tolist(),
             "scores": result.scores.tolist(),
             "groups": {
                 name: {"lower": found.lower, "upper": found.upper, "n": found.n, "note": found.note}

@@ -62,7 +62,7 @@ def profile_document(
         progress(share(), f"profiling {column.name}")
         if column.is_numeric:
             excluded = int(study.working.excluded(column.name).size)
-            document = _numeric(study.analysis(column.name), study.deferred(column.name), excluded)
+            document = _numeric(study.table, study.analysis(column.name), study.deferred(column.name), excluded)
             document |= column_extras(study, column, asked, lambda _, doing: progress(share(), doing))
         else:
             document = _textual(column)
@@ -144,7 +144,7 @@ def _textual(column: Column) -> Json:
     }
 
 
-def _numeric(analysis: ColumnAnalysis, deferred: DeferredPart, excluded: int) -> Json:
+def _numeric(table: Table, analysis: ColumnAnalysis, deferred: DeferredPart, excluded: int) -> Json:
     figures = deferred.figures
     notes: dict[str, str] = {**analysis.description.notes, **figures.notes}
     column = analysis.column
@@ -159,7 +159,7 @@ def _numeric(analysis: ColumnAnalysis, deferred: DeferredPart, excluded: int) ->
         "qn": figures.qn,
         "medcouple": figures.medcouple,
         "normality": _normality(analysis, notes),
-        "outliers": _outliers(deferred.outliers, notes),
+        "outliers": _outliers(table, deferred.outliers, notes),
         "histogram": _histogram(analysis, notes),
         "density": _density(analysis, notes),
         "qq": _qq(analysis, notes),
@@ -186,14 +186,14 @@ def _normality(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json:
     return found
 
 
-def _outliers(results: dict[str, OutlierResult], notes: dict[str, str]) -> Json:
+def _outliers(table: Table, results: dict[str, OutlierResult], notes: dict[str, str]) -> Json:
     found: Json = {}
     for key, result in results.items():
         order = np.argsort(result.rows)
         found[key] = {
             "lower": result.lower,
             "upper": result.upper,
-            "rows": (result.rows[order] + 1).tolist(),
+            "rows": table.numbers_of(result.rows[order]).tolist(),
             "scores": result.scores[order].tolist(),
             "score": result.score_name,
             "n": result.n,

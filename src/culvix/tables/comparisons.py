@@ -2,18 +2,19 @@
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import combinations
 
 import numpy as np
+import polars as pl
 
-from culvix.stats.arrays import Floats
+from culvix.stats.arrays import Floats, Ints
 from culvix.stats.correlation import average_ranks
-from culvix.stats.display import count, number, per_cent, significant
+from culvix.stats.display import count, number, per_cent, plural, significant
 from culvix.tables.cell_texts import RawColumn
 from culvix.tables.table import Column, Role, Table
 
-__all__ = ["TableFinding", "check_table"]
+__all__ = ["TableFinding", "check_table", "repeated_by"]
 
 _MOST_COLUMNS = 120
 _MOST_ROWS = 5000
@@ -31,14 +32,23 @@ class TableFinding:
     kind: str
     evidence: str
     columns: tuple[str, ...] = ()
+    rows: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
 
 
-def check_table(table: Table) -> Iterator[TableFinding]:
-    """What there is to know about ``table`` as a whole."""
+def check_table(table: Table, key: Sequence[str] = ()) -> Iterator[TableFinding]:
+    """What there is to know about ``table`` as a whole, and of rows alike in the columns of ``key``.
+
+    Raises CulvixError for a column there is none of.
+    """
     repeated = int(table.repeated_rows.size)
     if repeated:
         evidence = f"{count(repeated)} of {count(table.rows)} rows repeat an earlier row in every cell."
-        yield TableFinding("duplicate_rows", evidence)
+        yield TableFinding("duplicate_rows", evidence, rows=table.repeated_rows)
+    if key:
+        rows = repeated_by(table, key)
+        if rows.size:
+            evidence = f"{plural(int(rows.size), 'row')} repeat an earlier row in {' and '.join(key)}."
+            yield TableFinding("repeated_key", evidence, tuple(key), rows)
     dialect = table.source.dialect
     if dialect is not None and not dialect.header_rows:
         yield TableFinding("no_header", "The first line holds values like the lines below it, not names.")
@@ -48,6 +58,15 @@ def check_table(table: Table) -> Iterator[TableFinding]:
     measured = [c for c in table.numeric if c.role in (Role.MEASURE, Role.COUNT) and c.name not in taken]
     yield from _rescaled(measured[:_MOST_COLUMNS])
     yield from _swapped(measured)
+
+
+def repeated_by(table: Table, key: Sequence[str]) -> Ints:
+    """Rows (ascending, from 0) whose cells in the columns of ``key`` are all present and those of an earlier row."""
+    columns = [table[name] for name in key]
+    filled = np.flatnonzero(np.all([column.present for column in columns], axis=0))
+    cells = pl.DataFrame([column.text.str.strip_chars().gather(filled).alias(column.name) for column in columns])
+    again = ~cells.to_struct("key").is_first_distinct().to_numpy()
+    return np.asarray(filled[again], dtype=np.int64)
 
 
 def _duplicates(table: Table) -> Iterator[TableFinding]:

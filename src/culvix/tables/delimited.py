@@ -3,7 +3,7 @@
 import io
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import islice
 
 import polars as pl
@@ -12,16 +12,49 @@ from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
 from culvix.tables.dialect import Dialect, guess_dialect
+from culvix.tables.extent import Extent, thinned
 from culvix.tables.filed import read_pieces
 from culvix.tables.lines import records, unique_names
 from culvix.tables.pieces import Layout, StrayQuote, cut
 from culvix.tables.raw import RawTable
 
-__all__ = ["looks_like_values", "read_delimited"]
+__all__ = ["MOST_COLUMNS", "Head", "looks_like_values", "read_delimited", "read_head_of", "read_thinned"]
 
 _LOOK = 1 << 22
 _FEW_BYTES = 1 << 16
 MOST_COLUMNS = 20_000
+
+
+@dataclass(frozen=True)
+class Head:
+    """What stands above the values: the names of the columns, and at which byte and line (from 0) the values begin."""
+
+    dialect: Dialect
+    names: tuple[str, ...]
+    notes: tuple[str, ...]
+    first: int
+    above: int
+
+    @property
+    def layout(self) -> Layout:
+        return Layout(self.dialect, len(self.names))
+
+
+def read_head_of(utf8: bytes, dialect: Dialect | None = None) -> Head:
+    """The head of a text by ``dialect``, or by the one that fits best. Raises ReadError where there is none."""
+    dialect = guess_dialect(utf8) if dialect is None else dialect
+    heads, first = _heads(utf8, dialect)
+    width = max(len(head) for head in heads)
+    if width > MOST_COLUMNS:
+        raise ReadError(f"There are {count(width)} columns; at most {count(MOST_COLUMNS)} are read.")
+    if dialect.header_rows:
+        header = unique_names([_joined(head[place] for head in heads if place < len(head)) for place in range(width)])
+    else:
+        header = unique_names([f"column {place}" for place in range(1, width + 1)])
+    notes = header.notes
+    if not dialect.header_rows:
+        notes = (*notes, "There is no line of names; the columns are numbered.")
+    return Head(dialect, header.names, notes, first, utf8.count(b"\n", 0, first))
 
 
 def read_delimited(
@@ -32,30 +65,36 @@ def read_delimited(
     Raises ReadError where lines do not fit together, naming the first that does not, or where there are no data rows,
     and whatever ``progress`` raises.
     """
-    dialect = guess_dialect(utf8) if dialect is None else dialect
-    heads, first = _heads(utf8, dialect)
-    width = max(len(head) for head in heads)
-    if width > MOST_COLUMNS:
-        raise ReadError(f"There are {count(width)} columns; at most {count(MOST_COLUMNS)} are read.")
-    if dialect.header_rows:
-        header = unique_names([_joined(head[place] for head in heads if place < len(head)) for place in range(width)])
-    else:
-        header = unique_names([f"column {place}" for place in range(1, width + 1)])
-    layout = Layout(dialect, width)
+    head = read_head_of(utf8, dialect)
+    return _split(head, head.layout, utf8, head.first, encoding, progress)
+
+
+def read_thinned(
+    head: Head, blocks: Iterable[bytes], extent: Extent, *, encoding: str = "UTF-8", progress: Progress = silent
+) -> RawTable:
+    """The part of a text that ``extent`` names; ``blocks`` begin below ``head``. Raises as `read_delimited`."""
+    part = thinned(blocks, head.layout, extent, head.above, progress)
+    if not part.rows.size:
+        end = "" if part.counted is None else f"; there are {plural(part.counted, 'row')}"
+        raise ReadError(f"There are no rows from {count(extent.first)} on{end}.")
+    raw = _split(head, replace(head.layout, lines=part.lines), part.utf8, 0, encoding, progress)
+    said = extent.sentence(part.rows.size, part.counted)
+    return replace(raw, notes=(*raw.notes, said), rows_in_file=part.rows)
+
+
+def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, progress: Progress) -> RawTable:
+    """The columns of the records that begin at the byte ``first``."""
     layout = replace(layout, numeric=_numeric_places(utf8, first, layout))
     try:
-        columns, text, blank = read_pieces(utf8, cut(utf8, first, dialect.quote), layout, progress)
+        columns, text, blank = read_pieces(utf8, cut(utf8, first, head.dialect.quote), layout, progress)
     except StrayQuote:
         layout = replace(layout, numeric=frozenset(), stray=True)
         columns, text, blank = read_pieces(utf8, [(first, len(utf8))], layout, progress)
     if not len(columns[0]):
-        raise ReadError(f"There is a header of {plural(width, 'column')} but no data rows.")
-    notes = header.notes
-    if blank:
-        notes = (*notes, f"{plural(blank, 'blank line')} left out.")
-    if not dialect.header_rows:
-        notes = (*notes, "There is no line of names; the columns are numbered.")
-    return RawTable(header.names, columns, "delimited text", encoding, dialect, notes, text=text)
+        raise ReadError(f"There is a header of {plural(len(head.names), 'column')} but no data rows.")
+    notes = (f"{plural(blank, 'blank line')} left out.",) if blank else ()
+    said = (*head.notes, *notes)
+    return RawTable(head.names, columns, "delimited text", encoding, head.dialect, said, text=text)
 
 
 def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:

@@ -1,9 +1,11 @@
 """The intake document: what reading a file found, before anything is settled (format ``culvix-intake/1``)."""
 
+from collections.abc import Sequence
 from typing import Any
 
+from culvix.stats.arrays import Ints
 from culvix.tables.checks import ColumnFinding, check_column, suspected_codes
-from culvix.tables.comparisons import check_table
+from culvix.tables.comparisons import TableFinding, check_table
 from culvix.tables.table import Column, Table
 from culvix.tables.treatments import RULES
 
@@ -16,8 +18,11 @@ Json = dict[str, Any]
 _MOST_ROWS = 1000
 
 
-def intake_document(table: Table) -> Json:
-    """Everything that was judged about ``table``, ready to be written as JSON; rows are counted from 1."""
+def intake_document(table: Table, key: Sequence[str] = ()) -> Json:
+    """Everything that was judged about ``table``, ready to be written as JSON; rows are counted from 1.
+
+    ``key`` names columns whose cells together should tell every row apart. Raises CulvixError for one there is none of.
+    """
     source = table.source
     return {
         "format": FORMAT,
@@ -35,10 +40,7 @@ def intake_document(table: Table) -> Json:
         },
         "dialect": _dialect(table),
         "columns": [_column(column, table) for column in table],
-        "findings": [
-            {"kind": found.kind, "evidence": found.evidence, "columns": list(found.columns)}
-            for found in check_table(table)
-        ],
+        "findings": [{**_finding(found, table), "columns": list(found.columns)} for found in check_table(table, key)],
     }
 
 
@@ -67,23 +69,23 @@ def _column(column: Column, table: Table) -> Json:
             key: {
                 "count": found.count,
                 "examples": list(found.examples),
-                "rows": _rows(found.rows),
+                "rows": _rows(found.rows, table),
                 "suggestion": RULES[found.kind.rules[0]],
                 "rule": found.kind.rules[0],
             }
             for key, found in column.kinds.items()
         },
         "suspected_codes": [
-            {"value": code.value, "count": code.count, "rows": _rows(code.rows), "reason": code.reason}
+            {"value": code.value, "count": code.count, "rows": _rows(code.rows, table), "reason": code.reason}
             for code in codes
         ],
-        "findings": [_finding(found) for found in check_column(column, table.repeated_rows)],
+        "findings": [_finding(found, table) for found in check_column(column, table.repeated_rows)],
     }
 
 
-def _finding(found: ColumnFinding) -> Json:
-    return {"kind": found.kind, "evidence": found.evidence, "rows": _rows(found.rows)}
+def _finding(found: ColumnFinding | TableFinding, table: Table) -> Json:
+    return {"kind": found.kind, "evidence": found.evidence, "rows": _rows(found.rows, table)}
 
 
-def _rows(rows: Any) -> list[int]:
-    return (rows[:_MOST_ROWS] + 1).tolist()  # type: ignore[no-any-return]
+def _rows(rows: Ints, table: Table) -> list[int]:
+    return [int(row) for row in table.numbers_of(rows[:_MOST_ROWS])]

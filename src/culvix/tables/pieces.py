@@ -20,7 +20,7 @@ from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.dialect import Dialect
 from culvix.tables.lines import find_misfits, records
 
-__all__ = ["Layout", "Piece", "Spans", "cut", "read_piece"]
+__all__ = ["Layout", "Piece", "Spans", "StrayQuote", "cut", "lines_of", "read_piece", "record_end", "records_at"]
 
 _SIZE = 1 << 23
 _NEWLINE = 10
@@ -28,6 +28,7 @@ _MANY = 4
 """Where more than one line in so many is asked for, the whole piece is read again rather than line by line."""
 
 _LONGEST_BLANK = 1000
+_BLANKS = b" \t\r\n\x0b\x0c"
 _MOST_STEPS = 10_000
 
 # What does not fit together raises an error as well, which is told in words.
@@ -47,6 +48,12 @@ class Layout:
     width: int
     numeric: frozenset[int] = frozenset()
     stray: bool = False
+    lines: Ints | None = None
+    """The lines of the file (from 1) that the text was made of, where it is not the whole file."""
+
+    def line(self, number: int) -> int:
+        """The line of the file that is line ``number`` (from 1) of the text."""
+        return number if self.lines is None else int(self.lines[number - 1])
 
     def nothing(self) -> pl.DataFrame:
         """No rows of text."""
@@ -102,6 +109,59 @@ def cut(utf8: bytes, first: int, quote: str) -> Spans:
         spans.append((first, end))
         first = end
     return spans
+
+
+@dataclass(frozen=True, eq=False)
+class Records:
+    """Where records begin and end in a block, and how many lines stand before each.
+
+    Blank lines and comments are none.
+    """
+
+    starts: Ints
+    ends: Ints
+    lines: Ints
+
+
+def lines_of(block: bytes, layout: Layout) -> Records:
+    """The records of ``block``, which begins and ends with one. Raises StrayQuote where they cannot be told apart."""
+    dialect = layout.dialect
+    view = np.frombuffer(block, dtype=np.uint8)
+    every = np.flatnonzero(view == _NEWLINE)
+    closed = every
+    if dialect.quote and dialect.quote.encode() in block:
+        _check_quotes(block, dialect)
+        quotes = np.flatnonzero(view == dialect.quote.encode()[0])
+        closed = every[np.searchsorted(quotes, every) % 2 == 0]
+    ends = closed + 1
+    if not ends.size or ends[-1] < view.size:
+        ends = np.append(ends, view.size)
+    starts = np.concatenate([[0], ends[:-1]])
+    keep = np.ones(starts.size, dtype=bool)
+    comment = dialect.comment.encode()
+    doubtful = ends - starts < _LONGEST_BLANK if layout.width > 1 else np.zeros(starts.size, dtype=bool)
+    first = view[np.minimum(starts, view.size - 1)]
+    doubtful &= np.isin(first, list(_BLANKS))
+    if comment:
+        doubtful |= first == comment[0]
+    for place in np.flatnonzero(doubtful).tolist():
+        record = block[starts[place] : ends[place]]
+        if (comment and record.startswith(comment)) or not record.strip():
+            keep[place] = False
+    return Records(starts[keep], ends[keep], np.searchsorted(every, starts[keep]))
+
+
+def record_end(block: bytes, quote: str) -> int:
+    """The end of the last whole record in ``block``; 0 where there is none."""
+    end, mark = len(block), quote.encode()
+    mark = mark if mark and mark in block else b""
+    open_quotes = block.count(mark) if mark else 0
+    while (at := block.rfind(b"\n", 0, end)) >= 0:
+        open_quotes -= block.count(mark, at, end) if mark else 0
+        if open_quotes % 2 == 0:
+            return at + 1
+        end = at
+    return 0
 
 
 def _record_end(utf8: bytes, first: int, mark: bytes) -> int:
@@ -318,6 +378,6 @@ def misfit(line: int, fields: int, layout: Layout) -> None:
     """Raise ReadError for a ``line`` (from 1) with another number of fields than there are columns."""
     above = "the header has" if layout.dialect.header_rows else "the first line has"
     raise ReadError(
-        f"Line {line} has {plural(fields, 'field')} where {above} {layout.width}; "
+        f"Line {layout.line(line)} has {plural(fields, 'field')} where {above} {layout.width}; "
         f"the columns are taken to be separated by a {layout.dialect.delimiter_name}."
     )

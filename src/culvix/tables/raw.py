@@ -2,15 +2,18 @@
 
 import os
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 import polars as pl
 
+from culvix.errors import ReadError
 from culvix.stats.arrays import Bools, Ints
+from culvix.stats.display import plural
 from culvix.tables.cell_texts import RawColumn, raw_column
 from culvix.tables.dialect import Dialect
+from culvix.tables.extent import Extent
 from culvix.tables.filed import FiledText
 
 __all__ = ["RawTable", "raw_columns"]
@@ -23,7 +26,8 @@ class RawTable:
     """The cells of a table: one column for each of ``names``; ``text`` where they stand in a delimited text.
 
     ``kind`` says what the file is; ``parts`` are its sheets or tables, of which ``part`` was read. ``notes`` are
-    sentences on what was decided. ``dialect`` is given for delimited text only.
+    sentences on what was decided. ``dialect`` is given for delimited text only. ``rows_in_file`` are the rows of the
+    file (ascending, from 0) where only some of them were read.
     """
 
     names: tuple[str, ...]
@@ -35,6 +39,32 @@ class RawTable:
     parts: tuple[str, ...] = ()
     part: str = ""
     text: FiledText | None = None
+    rows_in_file: Ints | None = None
+    places: tuple[int, ...] | None = None
+    """Where the columns stand in ``text``, where only some of them were read."""
+
+    def only(self, extent: Extent) -> "RawTable":
+        """The columns that ``extent`` names, and its rows unless they have been chosen already.
+
+        Raises ReadError for a column there is none of, or where no row is left.
+        """
+        unknown = [name for name in extent.columns if name not in self.names]
+        if unknown:
+            raise ReadError(f"There is no column called {unknown[0]!r}; there are {', '.join(self.names[:20])}.")
+        chosen = self
+        if extent.columns:
+            places = [self.names.index(name) for name in extent.columns]
+            note = f"{len(places)} of {plural(len(self.names), 'column')} are read."
+            kept = tuple(self.columns[place] for place in places)
+            chosen = replace(self, names=extent.columns, columns=kept, notes=(*self.notes, note), places=tuple(places))
+        if extent.every_row or self.rows_in_file is not None:
+            return chosen
+        rows = extent.rows_of(self.rows)
+        if not rows.size:
+            raise ReadError(f"There are no rows from {extent.first} on; there are {plural(self.rows, 'row')}.")
+        columns = tuple(raw_column(column.texts.at(rows)) for column in chosen.columns)
+        said = extent.sentence(rows.size, self.rows)
+        return replace(chosen, columns=columns, notes=(*chosen.notes, said), text=None, rows_in_file=rows)
 
     @property
     def rows(self) -> int:
@@ -43,7 +73,8 @@ class RawTable:
     def records(self, rows: Ints) -> pl.DataFrame:
         """The cells of ``rows`` (ascending, from 0) as text, columns named by place."""
         if self.text is not None:
-            return self.text.records(rows)
+            records = self.text.records(rows)
+            return records if self.places is None else records.select(str(place) for place in self.places)
         return pl.DataFrame([column.texts.at(rows).alias(str(place)) for place, column in enumerate(self.columns)])
 
     @cached_property

@@ -14,11 +14,13 @@ from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.tables.cell_texts import RawColumn
 from culvix.tables.columns import make_column
-from culvix.tables.delimited import read_delimited
-from culvix.tables.dialect import Dialect
+from culvix.tables.delimited import read_delimited, read_head_of, read_thinned
 from culvix.tables.dictionary import Dictionary
+from culvix.tables.options import PLAIN, ReadOptions
+from culvix.tables.pieces import StrayQuote, cut
 from culvix.tables.raw import RawTable
 from culvix.tables.sources import Content, as_text, read_content
+from culvix.tables.streams import NotStreamed, TextStream
 from culvix.tables.structured import read_structured
 from culvix.tables.table import Column, Source, Table
 
@@ -29,51 +31,77 @@ _WORKERS = min(os.cpu_count() or 1, 8)
 
 def read_table(
     path: Path | str,
+    options: ReadOptions = PLAIN,
     *,
     missing_codes: Collection[str] = (),
     dictionary: Dictionary | None = None,
-    dialect: Dialect | None = None,
-    part: str | None = None,
-    cells: str | None = None,
     progress: Progress = silent,
 ) -> Table:
     """Read the file at ``path``; cells equal to one of ``missing_codes`` count as missing in every column.
 
-    ``dialect`` stands in for the guess; ``part`` names a sheet or table, ``cells`` a range of a sheet. Raises ReadError
-    with a sentence on what is wrong where the file is no readable table with at least one data row, and whatever
-    ``progress`` raises to stop the work.
+    Raises ReadError with a sentence on what is wrong where the file is no readable table with at least one data row,
+    and whatever ``progress`` raises to stop the work.
     """
     path = Path(path)
-    content = read_content(path, progress)
-    raw = read_raw(content, dialect=dialect, part=part, cells=cells, progress=progress)
-    content = content.without_data()
-    return make_table(raw, content, dictionary or Dictionary(), missing_codes=missing_codes, progress=progress)
+    streamed = None if options.extent.every_row or options.encoding else _streamed(path, options, progress)
+    if streamed is not None:
+        raw, content = streamed
+    else:
+        content = read_content(path, progress)
+        raw = read_raw(content, options, progress)
+        content = content.without_data()
+    raw = raw.only(options.extent)
+    return make_table(raw, content, dictionary or Dictionary(), options, missing_codes=missing_codes, progress=progress)
 
 
-def read_raw(
-    content: Content,
-    *,
-    dialect: Dialect | None = None,
-    part: str | None = None,
-    cells: str | None = None,
-    progress: Progress = silent,
-) -> RawTable:
-    """The cells of ``content`` as text. Raises ReadError, and whatever ``progress`` raises."""
+def read_raw(content: Content, options: ReadOptions = PLAIN, progress: Progress = silent) -> RawTable:
+    """The cells of ``content``; of a text only the rows wanted. Raises ReadError and what ``progress`` raises."""
     progress(0.3, "finding the columns")
     if content.kind != "text":
-        return read_structured(content, part=part, cells=cells)
-    text = as_text(content.path, content.data)
+        return read_structured(content, part=options.part, cells=options.cells)
+    text = as_text(content.path, content.data, options.encoding)
     try:
-        raw = read_delimited(text.utf8, dialect, encoding=text.encoding, progress=progress)
-    except ReadError as error:
-        raise ReadError(f"{content.path.name}: {error}") from error.__cause__
+        if options.extent.every_row:
+            raw = read_delimited(text.utf8, options.dialect, encoding=text.encoding, progress=progress)
+        else:
+            head = read_head_of(text.utf8, options.dialect)
+            spans = cut(text.utf8, head.first, head.dialect.quote)
+            blocks = (text.utf8[start:end] for start, end in spans)
+            raw = read_thinned(head, blocks, options.extent, encoding=text.encoding, progress=progress)
+    except (ReadError, StrayQuote) as error:
+        raise _named(content.path, error) from error.__cause__
     return replace(raw, notes=(*text.notes, *raw.notes))
+
+
+def _named(path: Path, error: Exception) -> ReadError:
+    if isinstance(error, StrayQuote):
+        words = "A quotation mark stands within a field, so that rows cannot be counted; read the whole file"
+        return ReadError(f"{path.name}: {words}.")
+    return ReadError(str(error) if path.name in str(error) else f"{path.name}: {error}")
+
+
+def _streamed(path: Path, options: ReadOptions, progress: Progress) -> tuple[RawTable, Content] | None:
+    """The rows wanted from a text that is never held whole; None where the file is no UTF-8 text."""
+    try:
+        stream = TextStream.open(path)
+        head = read_head_of(stream.head, options.dialect)
+        blocks = stream.blocks(head.first, head.dialect.quote)
+        raw = read_thinned(head, blocks, options.extent, progress=progress)
+        for _ in blocks:
+            # The checksum is that of the whole file.
+            progress(0.2, f"reading {path.name} to its end")
+    except NotStreamed:
+        return None
+    except (ReadError, StrayQuote) as error:
+        raise _named(path, error) from error.__cause__
+    return raw, stream.content()
 
 
 def make_table(
     raw: RawTable,
     content: Content,
     dictionary: Dictionary,
+    options: ReadOptions = PLAIN,
     *,
     missing_codes: Collection[str] = (),
     progress: Progress = silent,
@@ -103,8 +131,9 @@ def make_table(
         parts=raw.parts,
         part=raw.part,
         provenance=dictionary.provenance,
+        options=options,
     )
-    table = Table(tuple(columns), raw.rows, source, raw.repeated_rows)
+    table = Table(tuple(columns), raw.rows, source, raw.repeated_rows, raw.rows_in_file, raw.text)
     content.checksum.start()
     return table
 

@@ -6,8 +6,9 @@ import io
 import os
 import stat
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 from threading import Lock
@@ -20,7 +21,16 @@ from culvix.errors import ReadError
 from culvix.progress import Progress
 from culvix.stats.display import plural
 
-__all__ = ["Checksum", "Content", "RawText", "as_text", "read_content"]
+__all__ = [
+    "Checksum",
+    "Content",
+    "RawText",
+    "as_text",
+    "checked_file",
+    "read_content",
+    "read_head",
+    "unpacked_pieces",
+]
 
 _CHUNK = 1 << 22
 _DIGESTS = ThreadPoolExecutor(1, "checksum")
@@ -67,6 +77,14 @@ class Checksum:
         self._lock = Lock()
         self._digest: Future[str] | None = None
 
+    @classmethod
+    def known(cls, text: str) -> "Checksum":
+        """One that has been worked out."""
+        checksum = cls(b"")
+        checksum._digest = Future()
+        checksum._digest.set_result(text)
+        return checksum
+
     def start(self) -> None:
         """Begin to work it out, unless that has begun."""
         with self._lock:
@@ -91,30 +109,101 @@ class RawText:
     notes: tuple[str, ...]
 
 
-def read_content(path: Path, progress: Progress) -> Content:
-    """Read ``path`` whole. Raises ReadError for what is no readable, non-empty file, or was changed meanwhile."""
+@contextmanager
+def checked_file(path: Path) -> Iterator[IO[bytes]]:
+    """The regular file at ``path``, open for reading.
+
+    Raises ReadError for what cannot be read as one, and at the end where it was changed meanwhile.
+    """
     try:
         before = os.stat(path)
         if stat.S_ISDIR(before.st_mode):
             raise ReadError(f"{path.name or path} is a folder; choose a file in it.")
         if not stat.S_ISREG(before.st_mode):
             raise ReadError(f"{path.name} is not a regular file, so it cannot be read as a table.")
-        with open(path, "rb") as file:
-            data, size = _read(file, path, before.st_size, progress)
-        after = os.stat(path)
+        file = open(path, "rb")  # noqa: SIM115 it is closed below; a fault of the path is told apart from one of the work
     except OSError as error:
-        raise ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
+        raise _unreadable(path, error) from error
     except ValueError as error:
         raise ReadError(f"This is not the path of a file: {error}.") from error
+    try:
+        with file:
+            yield file
+        after = os.stat(path)
+    except OSError as error:
+        raise _unreadable(path, error) from error
+    if (before.st_mtime_ns, before.st_size) != (after.st_mtime_ns, after.st_size):
+        raise ReadError(f"{path.name} was changed while it was read; wait until it is written, and open it again.")
+
+
+def _unreadable(path: Path, error: OSError) -> ReadError:
+    return ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.")
+
+
+def read_content(path: Path, progress: Progress) -> Content:
+    """Read ``path`` whole. Raises ReadError for what is no readable, non-empty file, or was changed meanwhile."""
+    with checked_file(path) as file:
+        expected = os.fstat(file.fileno()).st_size
+        data, size = _read(file, path, expected, progress)
     if not data:
         raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
-    if (before.st_mtime_ns, before.st_size) != (after.st_mtime_ns, after.st_size) or size != after.st_size:
+    if size != expected:
         raise ReadError(f"{path.name} was changed while it was read; wait until it is written, and open it again.")
     checksum = Checksum(data)
-    packing = next((name for magic, name in _PACKED.items() if data.startswith(magic)), "")
+    packing = _packing(data)
     if packing:
         data = _unpacked(path, data, packing, progress)
     return Content(path, data, _kind(path, data), size, checksum, packing)
+
+
+def read_head(path: Path, size: int = 1 << 20) -> Content:
+    """The first bytes of ``path``, unpacked, and what they are. Raises ReadError as `read_content`."""
+    with checked_file(path) as file:
+        data = file.read(size)
+    if not data:
+        raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
+    packing = _packing(data)
+    if packing:
+        data = next(_told_broken(path, packing, _head_pieces(data, packing)), b"")
+    return Content(path, data, _kind(path, data), size, Checksum(b""), packing)
+
+
+def _head_pieces(data: bytes, packing: str) -> Iterator[bytes]:
+    """The beginning of what ``data``, which may be cut off, unpacks to."""
+    if packing == "gz":
+        yield zlib.decompressobj(wbits=31).decompress(data, _CHUNK)
+    else:
+        yield next(_zst_pieces(data), b"")
+
+
+def unpacked_pieces(path: Path, file: IO[bytes], heard: Callable[[bytes], None]) -> Iterator[bytes]:
+    """The content of ``file`` piece by piece, unpacked; ``heard`` is told the bytes as they lie there.
+
+    What is packed is held as it is. Raises ReadError where it is damaged.
+    """
+    first = file.read(_CHUNK)
+    packing = _packing(first)
+    if not packing:
+        while first:
+            heard(first)
+            yield first
+            first = file.read(_CHUNK)
+        return
+    data = first + file.read()
+    heard(data)
+    yield from _told_broken(path, packing, _gz_pieces(data) if packing == "gz" else _zst_pieces(data))
+
+
+def _packing(data: bytes) -> str:
+    return next((name for magic, name in _PACKED.items() if data.startswith(magic)), "")
+
+
+def _told_broken(path: Path, packing: str, pieces: Iterator[bytes]) -> Iterator[bytes]:
+    """The same ``pieces``; damage is told in words."""
+    try:
+        yield from pieces
+    except (EOFError, OSError, zlib.error, zstandard.ZstdError) as error:
+        raise ReadError(f"{path.name} is packed ({packing}), but cut off or damaged: it cannot be unpacked.") from error
 
 
 def _read(file: IO[bytes], path: Path, expected: int, progress: Progress) -> tuple[bytes, int]:
@@ -129,16 +218,13 @@ def _read(file: IO[bytes], path: Path, expected: int, progress: Progress) -> tup
 
 def _unpacked(path: Path, data: bytes, packing: str, progress: Progress) -> bytes:
     buffer = io.BytesIO()
-    try:
-        for piece in _gz_pieces(data) if packing == "gz" else _zst_pieces(data):
-            buffer.write(piece)
-            progress(0.3, f"unpacking {path.name}")
-            if buffer.tell() > max(_BOMB_SIZE, _BOMB_RATIO * len(data)):
-                raise ReadError(
-                    f"{path.name} unpacks to over {_BOMB_RATIO} times its size; no table does, so it is not opened."
-                )
-    except (EOFError, OSError, zlib.error, zstandard.ZstdError) as error:
-        raise ReadError(f"{path.name} is packed ({packing}), but cut off or damaged: it cannot be unpacked.") from error
+    for piece in _told_broken(path, packing, _gz_pieces(data) if packing == "gz" else _zst_pieces(data)):
+        buffer.write(piece)
+        progress(0.3, f"unpacking {path.name}")
+        if buffer.tell() > max(_BOMB_SIZE, _BOMB_RATIO * len(data)):
+            raise ReadError(
+                f"{path.name} unpacks to over {_BOMB_RATIO} times its size; no table does, so it is not opened."
+            )
     if not buffer.tell():
         raise ReadError(f"{path.name} holds nothing once it is unpacked.")
     return buffer.getvalue()
@@ -177,9 +263,9 @@ def _kind(path: Path, data: bytes) -> str:
     return "text"
 
 
-def as_text(path: Path, data: bytes) -> RawText:
-    """Decode ``data``. Raises ReadError for what is no text, or only blank."""
-    utf8, encoding, notes = _as_utf8(path, data)
+def as_text(path: Path, data: bytes, encoding: str | None = None) -> RawText:
+    """Decode ``data``, by ``encoding`` where it is known. Raises ReadError for what is no text, or only blank."""
+    utf8, encoding, notes = _as_utf8(path, data) if encoding is None else _decoded(path, data, encoding)
     if b"\r" in utf8 and b"\n" not in utf8:
         utf8 = utf8.replace(b"\r", b"\n")
     if not utf8[:_CHUNK].strip() and not utf8.strip():
@@ -203,6 +289,18 @@ def _as_utf8(path: Path, data: bytes) -> tuple[bytes, str, tuple[str, ...]]:
         _refuse_nul(path, data)
     broken = _first_broken(data)
     return (data, "UTF-8", ()) if broken is None else _guessed(path, data, broken)
+
+
+def _decoded(path: Path, data: bytes, encoding: str) -> tuple[bytes, str, tuple[str, ...]]:
+    try:
+        text = data.decode(encoding)
+    except LookupError:
+        raise ReadError(f"There is no encoding called {encoding!r}.") from None
+    except (UnicodeDecodeError, ValueError) as error:
+        raise ReadError(f"{path.name} cannot be read as {encoding}: {error}.") from error
+    utf8 = text.removeprefix("\ufeff").encode("utf-8", errors="replace")
+    _refuse_nul(path, utf8)
+    return utf8, encoding.upper() if encoding.lower().startswith("utf") else encoding, ()
 
 
 def _first_broken(data: bytes) -> int | None:

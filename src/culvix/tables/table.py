@@ -15,6 +15,8 @@ from culvix.stats.sample import Sample
 from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.cell_texts import RawColumn
 from culvix.tables.dialect import Dialect
+from culvix.tables.filed import FiledText
+from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.sources import Checksum
 
 __all__ = ["NUMERIC_ROLES", "Column", "Role", "Source", "Table"]
@@ -33,6 +35,7 @@ class Role(StrEnum):
     TEXT = "text"
 
 
+_REMEMBERED_CELLS = 50_000
 NUMERIC_ROLES = frozenset({Role.MEASURE, Role.COUNT, Role.ORDERED, Role.YES_NO})
 
 
@@ -137,6 +140,7 @@ class Source:
     parts: tuple[str, ...] = ()
     part: str = ""
     provenance: str = ""
+    options: ReadOptions = PLAIN
 
     @property
     def name(self) -> str:
@@ -157,6 +161,24 @@ class Table:
     source: Source
     repeated_rows: Ints
     """Rows (from 0) that repeat an earlier row in every cell."""
+
+    rows_in_file: Ints | None = None
+    """The rows of the file (from 0) where only some of them were read."""
+
+    text: FiledText | None = None
+
+    def numbers_of(self, rows: Ints) -> Ints:
+        """The numbers (from 1) under which ``rows`` (from 0) stand in the file."""
+        return np.asarray((rows if self.rows_in_file is None else self.rows_in_file[rows]) + 1, dtype=np.int64)
+
+    def number_of(self, row: int) -> int:
+        """The number (from 1) under which ``row`` (from 0) stands in the file."""
+        return int(self.numbers_of(np.array([row]))[0])
+
+    def remember(self, rows: Ints) -> None:
+        """Read the cells of ``rows`` at once, where they are soon to be shown and stand in a text."""
+        if self.text is not None:
+            self.text.remember(rows[: max(_REMEMBERED_CELLS // len(self.columns), 1)])
 
     def with_column(self, renewed: Column) -> "Table":
         """The same table with another column in the place of the one of that name."""
