@@ -1,10 +1,14 @@
 """The Intake stage: the file read another way, columns described, cells settled, dictionaries saved and loaded."""
 
+import time
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import QItemSelectionModel, QSettings, Qt
+from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
@@ -12,8 +16,11 @@ from pytestqt.qtbot import QtBot
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES, Workbench
+from culvix.report.html import report_html
 from culvix.study import DecisionKind
 from culvix.tables import Role
+from culvix.tables.comparisons import check_table
+from culvix.tables.dictionary import load_data_package
 
 TEXT = (
     "Report\nof the hatchery\n"
@@ -48,41 +55,68 @@ def press(window: MainWindow, words: str) -> None:
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
+def settle(window: MainWindow) -> None:
+    assert wait_until(lambda: window.jobs.at_rest, 20), window.words
+
+
 def test_the_first_rows_stand_as_in_the_file_with_the_reasons_of_the_reading(window: MainWindow) -> None:
     intake = bench_of(window).intake
     assert intake.rows.heads == ["name", "mass_g", "score"] and intake.rows.index(1, 2).data() == "3*"
-    assert (intake.delimiter.currentText(), intake.decimal.currentText()) == (
-        "between fields: semicolon",
-        "decimal comma",
-    )
-    assert (
-        intake.preamble.value() == 2
-        and intake.headers.value() == 1
-        and "write their numbers with a comma" in intake.why.text()
-    )
+    bar = intake.bar
+    assert (bar.delimiter.currentText(), bar.decimal.currentText()) == ("semicolon", "comma")
+    assert (bar.preamble.value(), bar.headers.value()) == (2, 1)
+    assert "write their numbers with a comma" in intake.why.text()
     press(window, "Read again so")
     assert "change something first" in window.words
 
 
-def test_a_file_is_read_another_way(window: MainWindow) -> None:
-    intake = bench_of(window).intake
-    intake.decimal.setCurrentText("decimal point")
-    intake.headers.setValue(0)
-    intake.preamble.setValue(3)
+def test_the_first_rows_follow_the_words_and_the_file_is_read_so(window: MainWindow) -> None:
+    bench = bench_of(window)
+    intake = bench.intake
+    intake.bar.decimal.setCurrentText("point")
+    intake.bar.headers.setValue(0)
+    intake.bar.preamble.setValue(3)
+    assert wait_until(lambda: intake.rows.heads[0] == "column 1" and window.jobs.at_rest, 20)
+    assert intake.rows.index(0, 0).data() == "fish 0" and "As it would be read" in intake.why.text()
+    assert bench.hub.study.table.columns[0].name == "name"
     press(window, "Read again so")
     assert wait_until(lambda: bench_of(window).intake is not intake and window.jobs.at_rest, 20), window.words
     table = bench_of(window).hub.study.table
     assert [column.name for column in table] == ["column 1", "column 2", "column 3"] and table.rows == 60
     assert table["column 2"].kinds["decimal_comma"].count == 60 and bench_of(window).stage == "Intake"
-    bench_of(window).intake.delimiter.setCurrentText("between fields: tab")
+    bench_of(window).intake.bar.delimiter.setCurrentText("tab")
     press(window, "Read again so")
     assert wait_until(lambda: len(bench_of(window).hub.study.table.columns) == 1 and window.jobs.at_rest, 20)
+
+
+def test_a_part_is_read_and_its_rows_keep_their_numbers(window: MainWindow) -> None:
+    bar = bench_of(window).intake.bar
+    bar.first.setText("11")
+    bar.last.setText("many")
+    press(window, "Read again so")
+    assert "last row must be a whole number" in window.words
+    bar.last.setText("50")
+    bar.how.setCurrentIndex(1)
+    bar.size.setText("12")
+    item = bar.columns.list.item(0)
+    assert item is not None and bar.columns.text() == "all 3 columns"
+    item.setCheckState(Qt.CheckState.Unchecked)
+    before = bench_of(window)
+    press(window, "Read again so")
+    assert wait_until(lambda: bench_of(window) is not before and window.jobs.at_rest, 20), window.words
+    table = bench_of(window).hub.study.table
+    assert [column.name for column in table] == ["mass_g", "score"] and table.rows == 12
+    numbers = table.numbers_of(np.arange(12))
+    assert numbers.min() >= 11 and numbers.max() <= 50 and "random sample of 12 rows" in window.words
+    assert bench_of(window).intake.rows.headerData(0, Qt.Orientation.Vertical) == str(numbers[0])
+    bar = bench_of(window).intake.bar
+    assert bar.columns.text() == "2 of 3 columns" and bar.size.text() == "12" and bar.unchanged
 
 
 def test_decisions_are_not_lost_by_reading_again(window: MainWindow) -> None:
     study = bench_of(window).hub.study
     study.decide(DecisionKind.KEEP, "mass_g", [0])
-    bench_of(window).intake.headers.setValue(0)
+    bench_of(window).intake.bar.headers.setValue(0)
     press(window, "Read again so")
     assert "undo before it is read another way" in window.words and bench_of(window).hub.study is study
 
@@ -94,11 +128,12 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     assert bench.hub.focus == "score" and study.table["score"].unread == 40
 
     def typed(name: str, text: str) -> None:
-        field = margin.fields[name]
+        field = margin.fields.fields[name]
         field.setFocus()
         field.selectAll()
         QTest.keyClicks(field, text)
         QTest.keyClick(field, Qt.Key.Key_Return)
+        settle(window)
 
     typed("unit", "points")
     typed("missing codes", "n/a 7")
@@ -113,16 +148,22 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     box = margin.rules["limit"]
     box.setCurrentIndex(box.findText("take half the limit"))
     box.activated.emit(box.currentIndex())
+    settle(window)
     assert (study.table["score"].values == 0.25).sum() == 10
-    margin.role.setCurrentText(str(Role.TEXT))
-    margin.role.activated.emit(margin.role.currentIndex())
-    assert not study.table["score"].is_numeric and wait_until(lambda: window.jobs.at_rest, 20)
-    margin.role.setCurrentText("as judged")
-    margin.role.activated.emit(0)
+    window.undo()
+    assert (study.table["score"].values == 0.25).sum() == 0 and study.table["score"].unread == 30
+    window.redo()
+    margin.fields.role.setCurrentText(str(Role.TEXT))
+    margin.fields.role.activated.emit(margin.fields.role.currentIndex())
+    settle(window)
+    assert not study.table["score"].is_numeric
+    margin.fields.role.setCurrentText("as judged")
+    margin.fields.role.activated.emit(0)
+    settle(window)
     said = study.dictionary
     window.save_dictionary(tmp_path / "datapackage.json")
     window.save_dictionary(tmp_path / "no" / "such" / "place.json")
-    assert wait_until(lambda: window.jobs.at_rest, 20)
+    settle(window)
     window.open_path(study.table.source.path)
     assert wait_until(lambda: bench_of(window) is not bench and window.jobs.at_rest, 20)
     fresh = bench_of(window)
@@ -133,3 +174,110 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     assert again.dictionary.of("score") == said.of("score") and again.table["score"].missing == 20
     window.load_dictionary(tmp_path / "none.json")
     assert "cannot be read" in window.words
+
+
+def test_several_columns_are_described_at_once(window: MainWindow) -> None:
+    bench = bench_of(window)
+    study, margin = bench.hub.study, bench.intake_margin
+    bench.hub.describe(["mass_g"], lambda entry: replace(entry, unit="g", valid_range=(0.0, 9.0)))
+    settle(window)
+    bench.intake.view.selectColumn(1)
+    model = bench.intake.view.selectionModel()
+    flags = QItemSelectionModel.SelectionFlag.Select | QItemSelectionModel.SelectionFlag.Columns
+    model.select(bench.intake.rows.index(0, 2), flags)
+    assert margin.names == ("mass_g", "score") and margin.title.text() == "2 columns"
+    codes, unit = margin.fields.fields["missing codes"], margin.fields.fields["unit"]
+    assert unit.text() == "" and unit.placeholderText() == "various"
+    codes.setFocus()
+    QTest.keyClicks(codes, "n/a")
+    QTest.keyClick(codes, Qt.Key.Key_Return)
+    settle(window)
+    assert [study.dictionary.of(name).missing_codes for name in ("mass_g", "score")] == [("n/a",), ("n/a",)]
+    assert study.dictionary.of("mass_g").unit == "g" and study.dictionary.of("mass_g").valid_range == (0.0, 9.0)
+    assert margin.names == ("mass_g", "score")
+    (yes_no,) = [a for a in bench.rail.role_menu("score").actions() if a.text() == "identifier"]
+    yes_no.trigger()
+    settle(window)
+    assert study.table["score"].role is Role.IDENTIFIER
+
+
+def test_texts_are_put_in_order_and_given_numbers(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "depth.csv"
+    path.write_text("depth,y\n" + "".join(f"{cell},{k}\n" for k, cell in enumerate(["5 to 10", "under 5", "10+"] * 9)))
+    window.open_path(path)
+    assert wait_until(lambda: "depth" in bench_of(window).hub.study.table and window.jobs.at_rest, 20)
+    bench = bench_of(window)
+    window.show_stage(STAGES.index("Intake"))
+    bench.hub.set_focus("depth")
+    order, study = bench.intake_margin.order, bench.hub.study
+    assert order.isVisible() and order.order == ["under 5", "5 to 10", "10+"]
+    order.buttons["Middle"].click()
+    settle(window)
+    column = study.table["depth"]
+    assert column.role is Role.MEASURE and column.sample.values[:3].tolist() == [7.5, 5.0, 10.0]
+    assert order.caution.isVisible() and "equal steps" in order.caution.text()
+    order.list.setCurrentCell(0, 0)
+    order.buttons["By rank"].click()
+    settle(window)
+    assert study.table["depth"].role is Role.ORDERED
+    order.list.setCurrentCell(0, 0)
+    order.buttons["Higher"].click()
+    settle(window)
+    assert study.dictionary.of("depth").order == ("5 to 10", "under 5", "10+")
+    assert study.table["depth"].sample.values[:3].tolist() == [1.0, 2.0, 3.0]
+    order.list.item(2, 1).setText("forty")  # type: ignore[union-attr]
+    assert "must be a number" in window.words
+    order.list.item(2, 1).setText("40")  # type: ignore[union-attr]
+    settle(window)
+    assert study.table["depth"].sample.values.max() == 40
+
+
+def test_rows_are_named_and_the_origin_of_the_table_is_told(window: MainWindow, tmp_path: Path) -> None:
+    bench = bench_of(window)
+    study = bench.hub.study
+    bench.intake.provenance.setPlainText("Weighed by hand in March; the small fish were missed.")
+    bench.intake.finish()
+    bench.intake.key.setCurrentText("score")
+    bench.intake.key.activated.emit(bench.intake.key.currentIndex())
+    settle(window)
+    assert study.table.label_column is study.table["score"]
+    kinds = {found.kind for found in check_table(study.table)}
+    assert "repeated_key" in kinds
+    assert "the small fish were missed" in report_html(study.snapshot(), window.workshop.draw)
+    window.save_dictionary(tmp_path / "d.json")
+    again = load_data_package(tmp_path / "d.json")
+    assert (again.key, again.provenance) == (("score",), study.dictionary.provenance)
+    window.undo()
+    assert study.dictionary.key == () and bench.intake.key.currentText() == "its number"
+
+
+def test_what_was_copied_is_opened(window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    clipboard = QGuiApplication.clipboard()
+    assert clipboard is not None
+    monkeypatch.setattr("platformdirs.user_data_dir", lambda *_: str(tmp_path / "data"))
+    clipboard.setText("a\tb\n1\t2\n3\t4\n")
+    window.open_copied()
+    assert wait_until(lambda: "b" in bench_of(window).hub.study.table and window.jobs.at_rest, 20), window.words
+    source = bench_of(window).hub.study.table.source
+    assert source.path.parent == tmp_path / "data" / "pasted" and source.path.read_text().startswith("a\tb")
+    clipboard.setText("  ")
+    window.open_copied()
+    assert "holds no text" in window.words
+
+
+def test_the_first_rows_are_there_while_a_long_file_is_read(window: MainWindow, tmp_path: Path) -> None:
+    bench = bench_of(window)
+    path = tmp_path / "long.csv"
+    path.write_text("tag,x,y\n" + "".join(f"L{row},{row},{row / 7:.6f}\n" for row in range(400_000)))
+    begun = time.perf_counter()
+    window.open_path(path)
+    assert wait_until(window.arriving.isVisible, 10)
+    seen = time.perf_counter() - begun
+    assert window.arriving.view.rows.index(2, 0).data() == "L2" and window.jobs.running("opening")
+    assert "fields with it" in window.arriving.why.text() and not bench.isVisible()
+    window.jobs.cancel_loud()
+    assert bench.isVisible() and not window.arriving.isVisible() and bench_of(window) is bench and not window.words
+    begun = time.perf_counter()
+    assert window.jobs._pool.waitForDone(5000)
+    # Generous bounds: the figures themselves are measured beside the library's own reading.
+    assert seen < 2 and time.perf_counter() - begun < 2

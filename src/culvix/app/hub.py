@@ -1,13 +1,19 @@
 """The hub between the study and the window: one object that tells views what changed, and works things out for them."""
 
+from collections import deque
+from collections.abc import Callable, Sequence
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from culvix.app.jobs import JobRunner
 from culvix.charts.strip import Strip, strip_of
+from culvix.errors import Cancelled, CulvixError
 from culvix.stats.arrays import Floats
 from culvix.study import Change, Study
 from culvix.study.analysis import ColumnAnalysis, analyse
 from culvix.study.relations import Relations, rank_pairs
+from culvix.study.study import Renewed
+from culvix.tables.dictionary import ColumnEntry
 
 __all__ = ["Hub"]
 
@@ -41,6 +47,7 @@ class Hub(QObject):
         self.relations: Relations | None = None
         self._relations_of: object = None
         self._under_way: dict[str, object] = {}
+        self._said: deque[tuple[tuple[str, ...], Callable[[ColumnEntry], ColumnEntry]]] = deque()
         study.listen(self._told)
 
     def _told(self, change: Change) -> None:
@@ -69,6 +76,42 @@ class Hub(QObject):
         self.focus_changed.emit(column)
         if self.study.table[column].is_numeric:
             self.want(column)
+
+    def describe(self, columns: Sequence[str], change: Callable[[ColumnEntry], ColumnEntry]) -> None:
+        """Say of ``columns`` what ``change`` makes of what is said of them, and read them anew in the background.
+
+        One change follows the other, in the order in which they were made.
+        """
+        self._said.append((tuple(columns), change))
+        if len(self._said) == 1:
+            self._describe_next()
+
+    def _describe_next(self) -> None:
+        columns, change = self._said[0]
+        try:
+            said = self.study.dictionary
+            work = self.study.rereading({name: change(said.of(name)) for name in columns})
+        except CulvixError as error:
+            self._described(None, error)
+            return
+        self.jobs.start(
+            "reading columns anew", work, self._described, failed=lambda e: self._described(None, e), priority=15
+        )
+
+    def _described(self, renewed: Renewed | None, error: Exception | None = None) -> None:
+        try:
+            if renewed is not None:
+                self.study.adopt(renewed)
+        except CulvixError as refused:
+            error = refused
+        if error is not None:
+            # Fields show again what holds.
+            self.decisions_changed.emit()
+        if isinstance(error, CulvixError) and not isinstance(error, Cancelled):
+            self.problem.emit(error.sentence)
+        self._said.popleft()
+        if self._said:
+            self._describe_next()
 
     @property
     def analysis(self) -> ColumnAnalysis | None:

@@ -210,10 +210,7 @@ class ShapeMargin(QWidget):
         return button
 
     def _apply_rule(self, column: str, kind: str, rule: str) -> None:
-        try:
-            self.hub.study.settle_cells(column, kind, rule)
-        except CulvixError as error:
-            self.problem.emit(error.sentence)
+        self.hub.describe([column], lambda entry: entry.with_rule(kind, rule))
 
     def _settle(self, finding: Finding, proposal: Proposal) -> None:
         study = self.hub.study

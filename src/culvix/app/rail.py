@@ -1,10 +1,13 @@
 """The column rail: every column with its strip, its role, and its open findings or its reviewed tick."""
 
-from PyQt6.QtCore import QAbstractListModel, QModelIndex, QRectF, QSize, QSortFilterProxyModel, Qt, pyqtSignal
+from dataclasses import replace
+
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QPoint, QRectF, QSize, QSortFilterProxyModel, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetrics, QPainter
 from PyQt6.QtWidgets import (
     QLineEdit,
     QListView,
+    QMenu,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -15,7 +18,7 @@ from PyQt6.QtWidgets import (
 from culvix.app.hub import Hub
 from culvix.charts.palette import LIGHT, colour
 from culvix.charts.strip import draw_strip
-from culvix.tables.table import Column
+from culvix.tables.table import Column, Role
 
 __all__ = ["Rail"]
 
@@ -139,6 +142,8 @@ class Rail(QWidget):
         layout.setContentsMargins(6, 6, 2, 6)
         layout.addWidget(self.search)
         layout.addWidget(self.view)
+        self.view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.view.customContextMenuRequested.connect(self._ask_role)
         hub.analysed.connect(self._analysed)
         hub.review_changed.connect(lambda: self.view.viewport().update())  # type: ignore[union-attr]
         hub.focus_changed.connect(self._follow)
@@ -156,6 +161,26 @@ class Rail(QWidget):
         index = self._narrowed.mapFromSource(self.model.index(self.model.place(name)))
         if index.isValid() and index != self.view.currentIndex():
             self.view.setCurrentIndex(index)
+
+    def _ask_role(self, place: QPoint) -> None:
+        """Offer the roles for the column under the pointer."""
+        index = self.view.indexAt(place)
+        if index.isValid():
+            self.role_menu(index.data()).exec(self.view.mapToGlobal(place))
+
+    def role_menu(self, name: str) -> QMenu:
+        """The roles that ``name`` can be given."""
+        menu = QMenu(self)
+        said = self.hub.study.dictionary.of(name).role
+        for role in (None, *Role):
+            action = menu.addAction("as judged" if role is None else str(role))
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(role == said)
+            action.triggered.connect(
+                lambda _, role=role: self.hub.describe([name], lambda entry: replace(entry, role=role))
+            )
+        return menu
 
     def step(self, by: int) -> None:
         """Go to the next (or previous) column shown."""

@@ -1,5 +1,6 @@
 """What the window writes and loads beside the table itself: report, survey and dictionary."""
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -93,7 +94,9 @@ class Saving(QMainWindow):
     def load_dictionary(self, path: Path) -> None:
         """Read the file in hand under the dictionary at ``path``."""
         try:
-            self.read_again(None, None, load_data_package(path))
+            source = self.bench.hub.study.table.source if self.bench is not None else None
+            if source is not None:
+                self.read_again(replace(source.options, dialect=source.dialect), load_data_package(path))
         except CulvixError as error:
             self.complain(error.sentence)
 

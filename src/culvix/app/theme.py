@@ -57,7 +57,7 @@ def _sheet(p: Palette) -> str:
     QLabel[head="true"] {{ font-weight: 600; }}
     QLabel[title="true"] {{ font-weight: 600; font-size: 11.5pt; }}
     QLabel[probe="true"] {{ color: {p.probe}; font-weight: 600; }}
-    QPushButton, QToolButton, QComboBox, QLineEdit, QDoubleSpinBox {{
+    QPushButton, QToolButton, QComboBox, QLineEdit, QPlainTextEdit, QDoubleSpinBox {{
         background: {p.panel}; color: {p.ink}; border: 1px solid {p.rule}; border-radius: 3px; padding: 3px 7px;
     }}
     QComboBox::drop-down {{ border: none; width: 15px; }}

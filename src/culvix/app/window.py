@@ -1,5 +1,6 @@
 """The main window: menus, the top strip, the banner for problems, and a workbench once a table is open."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt
@@ -13,10 +14,12 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.arriving import Arriving
 from culvix.app.guide_pane import GuidePane
 from culvix.app.hub import Hub
 from culvix.app.jobs import JobRunner
 from culvix.app.parts import label
+from culvix.app.pasting import pasted_file
 from culvix.app.saving import Saving
 from culvix.app.top_strip import TopStrip
 from culvix.app.workbench import STAGES, Workbench
@@ -25,9 +28,10 @@ from culvix.report.workshop import PictureWorkshop
 from culvix.stats.display import count, plural
 from culvix.study import DecisionKind, Study
 from culvix.tables import Table, read_table
-from culvix.tables.dialect import Dialect
 from culvix.tables.dictionary import Dictionary
-from culvix.tables.options import ReadOptions
+from culvix.tables.options import PLAIN, ReadOptions
+from culvix.tables.preview import preview
+from culvix.tables.raw import RawTable
 
 __all__ = ["MainWindow"]
 
@@ -60,6 +64,9 @@ class MainWindow(Saving):
         self.place.setContentsMargins(0, 0, 0, 0)
         self.opening = self._build_opening()
         self.place.addWidget(self.opening)
+        self.arriving = Arriving()
+        self.arriving.hide()
+        self.place.addWidget(self.arriving)
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -100,12 +107,15 @@ class MainWindow(Saving):
         layout.addStretch(2)
         centre = Qt.AlignmentFlag.AlignHCenter
         layout.addWidget(label("Drop a table here", "title"), 0, centre)
-        layout.addWidget(label("delimited text: one header line, one line per row", "quiet"), 0, centre)
+        layout.addWidget(label("delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite", "quiet"), 0, centre)
         layout.addSpacing(10)
         open_file, demo = QPushButton("Open a file …"), QPushButton("Open the example study")
         open_file.clicked.connect(self.ask_open)
         demo.clicked.connect(self.open_demo)
+        copied = QPushButton("Open what was copied")
+        copied.clicked.connect(self.open_copied)
         layout.addWidget(open_file, 0, centre)
+        layout.addWidget(copied, 0, centre)
         layout.addWidget(demo, 0, centre)
         layout.addStretch(3)
         return page
@@ -130,6 +140,7 @@ class MainWindow(Saving):
             return action
 
         add(study, "Open a file …", self.ask_open, QKeySequence.StandardKey.Open, bound=False)
+        add(study, "Open what was copied", self.open_copied, "Ctrl+Shift+V", bound=False)
         add(study, "Open the example study", self.open_demo, bound=False)
         study.addSeparator()
         add(study, "Save report …", self.ask_report, "Ctrl+R")
@@ -179,6 +190,13 @@ class MainWindow(Saving):
         if name:
             self.open_path(Path(name))
 
+    def open_copied(self) -> None:
+        """Open the table that has been copied to the clipboard."""
+        try:
+            self.open_path(pasted_file())
+        except CulvixError as error:
+            self.complain(error.sentence)
+
     def open_demo(self) -> None:
         """Write the example files into the current folder and open this spring's."""
         from culvix.demo import write_demo
@@ -191,18 +209,50 @@ class MainWindow(Saving):
         self.open_path(path)
 
     def open_path(self, path: Path) -> None:
-        """Read ``path`` in the background; what is open stays until the new table is there."""
+        """Read ``path`` in the background, its first rows in view at once; what is open comes back if that fails."""
         self.banner.hide()
+        self._read(path, PLAIN, None, self._opened)
+
+    def _read(self, path: Path, options: ReadOptions, said: Dictionary | None, done: Callable[[Table], None]) -> None:
+        def arrived(table: Table) -> None:
+            self._leave_arriving()
+            done(table)
+
+        def failed(error: Exception) -> None:
+            self._leave_arriving()
+            self._refused(error)
+
         self.jobs.start(
             "opening",
-            lambda progress: read_table(path, progress=progress),
-            self._opened,
-            failed=self._refused,
+            lambda progress: read_table(path, options, dictionary=said, progress=progress),
+            arrived,
+            failed=failed,
             priority=20,
         )
+        self.jobs.start(
+            "first rows",
+            lambda _: preview(path, options),
+            lambda raw: self._show_arriving(path, raw),
+            failed=lambda _: None,  # whatever is wrong is told when the whole is read
+            priority=30,
+            quiet=True,
+        )
 
-    def read_again(self, dialect: Dialect | None, part: str | None, said: Dictionary | None = None) -> None:
-        """Read the file in hand again, by another dialect, from another part or under another dictionary."""
+    def _show_arriving(self, path: Path, raw: RawTable | None) -> None:
+        if raw is None or not self.jobs.running("opening"):
+            return
+        for page in (self.opening, self.bench):
+            if page is not None:
+                page.hide()
+        self.arriving.put(path.name, raw)
+        self.arriving.show()
+
+    def _leave_arriving(self) -> None:
+        self.arriving.hide()
+        (self.opening if self.bench is None else self.bench).show()
+
+    def read_again(self, options: ReadOptions, said: Dictionary | None = None) -> None:
+        """Read the file in hand again in another way or under another dictionary."""
         if self.bench is None:
             return
         study = self.bench.hub.study
@@ -210,21 +260,13 @@ class MainWindow(Saving):
             decisions = plural(len(study.log.active), "decision")
             self.complain(f"This table carries {decisions}; undo before it is read another way.")
             return
-        path, source = study.table.source.path, study.table.source
         said = study.dictionary if said is None else said
-        by, of = dialect or source.dialect, part or source.part or None
 
         def done(table: Table) -> None:
             self.show_study(Study(table, study.settings, study.name, said))
             self.show_stage(STAGES.index("Intake"))
 
-        self.jobs.start(
-            "opening",
-            lambda progress: read_table(path, ReadOptions(by, part=of), dictionary=said, progress=progress),
-            done,
-            failed=self._refused,
-            priority=20,
-        )
+        self._read(study.table.source.path, options, said, done)
 
     def _opened(self, table: Table) -> None:
         self.show_study(Study(table))
@@ -247,8 +289,8 @@ class MainWindow(Saving):
         bench.stage_wanted.connect(lambda name: self.show_stage(STAGES.index(name)))
         bench.survey.export_wanted.connect(self.ask_survey)
         bench.intake.reread_wanted.connect(self.read_again)
-        bench.intake.dictionary_wanted.connect(self.ask_dictionary)
-        bench.intake.save_wanted.connect(self.ask_save_dictionary)
+        bench.intake_margin.dictionary_wanted.connect(self.ask_dictionary)
+        bench.intake_margin.save_wanted.connect(self.ask_save_dictionary)
         hub.problem.connect(self.complain)
         hub.decisions_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
@@ -303,8 +345,8 @@ class MainWindow(Saving):
     def _refresh_actions(self) -> None:
         for action in self.actions_of_study:
             action.setEnabled(self.bench is not None)
-        log = self.bench.hub.study.log if self.bench is not None else None
-        undoable, redoable = (log.undoable, log.redoable) if log else (None, None)
+        study = self.bench.hub.study if self.bench is not None else None
+        undoable, redoable = (study.undoable, study.redoable) if study else (None, None)
         self.undo_action.setEnabled(undoable is not None)
         self.redo_action.setEnabled(redoable is not None)
         self.undo_action.setText(f"Undo: {undoable.sentence}" if undoable else "Undo")

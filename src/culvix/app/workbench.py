@@ -4,7 +4,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.intake_stage import IntakeMargin, IntakeStage
+from culvix.app.intake_margin import IntakeMargin
+from culvix.app.intake_stage import IntakeStage
 from culvix.app.margin import ShapeMargin, scrolled
 from culvix.app.parts import panel
 from culvix.app.rail import Rail
@@ -70,9 +71,12 @@ class Workbench(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(6, 4, 6, 6)
         layout.addWidget(self.down)
+        self._tray_wanted = True
+        hub.selection_changed.connect(self._show_tray)
         self.rail.chosen.connect(hub.set_focus)
         self.shape_margin.asked.connect(self.asked)
         self.survey.opened.connect(self._open_in_shape)
+        self.intake.columns_chosen.connect(self.intake_margin.show_columns)
         parts = (self.intake, self.intake_margin, self.survey, self.shape, self.relations, self.tray, self.shape_margin)
         for part in parts:
             part.problem.connect(self.problem)
@@ -99,8 +103,17 @@ class Workbench(QWidget):
     def show_stage(self, place: int) -> None:
         self.stages.setCurrentIndex(place)
         self.margins.setCurrentIndex(place)
+        self._show_tray()
         # Intake and Survey list all columns themselves, and need the room.
         self.show_rail(STAGES[place] not in ("Intake", "Survey"))
+
+    def _show_tray(self) -> None:
+        """The Intake needs the room of the row tray, unless rows are selected."""
+        frame = self.tray.parentWidget()
+        wanted = self.stage != "Intake" or bool(self.hub.study.selection)
+        if frame is not None and wanted is not self._tray_wanted:
+            self._tray_wanted = wanted
+            frame.setVisible(wanted)
 
     def show_rail(self, wanted: bool) -> None:
         """Show or hide the column rail."""

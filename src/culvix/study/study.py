@@ -1,6 +1,6 @@
 """The study: one table, its settings and decisions, what is selected, and who wants to know when something changes."""
 
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from enum import Enum, auto
@@ -8,7 +8,9 @@ from enum import Enum, auto
 import numpy as np
 
 from culvix.errors import DecisionError
+from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
+from culvix.stats.display import plural
 from culvix.stats.histogram import histogram
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, DeferredPart, Memo, analyse, deferred_part
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
@@ -18,7 +20,7 @@ from culvix.tables.columns import reread
 from culvix.tables.dictionary import ColumnEntry, Dictionary
 from culvix.tables.table import Column, Table
 
-__all__ = ["Change", "Selection", "Study"]
+__all__ = ["Act", "Change", "Described", "Renewed", "Selection", "Study"]
 
 _STATES_KEPT = 8
 
@@ -45,6 +47,33 @@ class Selection:
         return bool(self.rows.size)
 
 
+@dataclass(frozen=True, eq=False)
+class Renewed:
+    """Columns of ``table`` read anew under other ``entries``, not yet taken over."""
+
+    table: Table
+    entries: Mapping[str, ColumnEntry]
+    columns: tuple[Column, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Described:
+    """The act of saying something of ``columns``, or of the table where there are none, with what held before."""
+
+    columns: tuple[str, ...]
+    before: tuple[Table, Dictionary]
+    after: tuple[Table, Dictionary]
+
+    @property
+    def sentence(self) -> str:
+        """The act in words."""
+        names = self.columns
+        return f"describe {plural(len(names), 'column') if len(names) > 1 else (*names, 'the table')[0]}"
+
+
+Act = Decision | Described
+
+
 class Study:
     """The document of one piece of work. It is changed only through its methods, each of which tells the listeners."""
 
@@ -63,6 +92,8 @@ class Study:
         self.selection = Selection()
         self.looked_at: set[str] = set()
         self.reviewed: set[str] = set()
+        self._acts: list[Act] = []
+        self._done = 0
         self._listeners: list[Callable[[Change], None]] = []
         self._working = WorkingSet.of(table, ())
         self._memos: dict[str, Memo] = {}
@@ -106,20 +137,60 @@ class Study:
     # Dictionary
 
     def describe(self, column: str, entry: ColumnEntry) -> None:
-        """Say of ``column`` what ``entry`` says, and read its cells anew under it.
+        """Say of ``column`` what ``entry`` says, and read its cells anew under it. Raises as `adopt`."""
+        self.adopt(self.rereading({column: entry})(silent))
 
-        Raises ReadError for an unknown rule, and DecisionError where decisions on the column stand in the way.
+    def rereading(self, entries: Mapping[str, ColumnEntry]) -> Callable[[Progress], Renewed]:
+        """The work of reading the columns of ``entries`` anew, which may be done on any thread.
+
+        Raises CulvixError for a column there is none of.
         """
-        target = self.table[column]
-        if entry == self.dictionary.of(column):
-            return
-        renewed = reread(target, entry, self.table.source.dialect)
-        if renewed.values is None and self.working.by_value.get(column):
-            raise DecisionError(f"There are decisions on values of {column}; undo them before it stops being numbers.")
-        self.dictionary = self.dictionary.with_entry(column, entry)
-        self.table = self.table.with_column(renewed)
-        self._memos.pop(column, None)
-        self._analyses.pop(column, None)
+        table = self.table
+        told = {name: (table[name], entry) for name, entry in entries.items() if entry != self.dictionary.of(name)}
+
+        def work(progress: Progress) -> Renewed:
+            columns = []
+            for done, (name, (column, entry)) in enumerate(told.items()):
+                progress(done / len(told), f"reading {name} anew")
+                columns.append(reread(column, entry, table.source.dialect))
+            return Renewed(table, {name: entry for name, (_, entry) in told.items()}, tuple(columns))
+
+        return work
+
+    def adopt(self, renewed: Renewed) -> None:
+        """Take over columns read anew, and what is said of them.
+
+        Raises DecisionError where decisions on a column stand in the way, or the table is another one by now.
+        """
+        if renewed.table is not self.table:
+            raise DecisionError("The table was read another way meanwhile; say it again.")
+        for column in renewed.columns:
+            if column.values is None and self.working.by_value.get(column.name):
+                name = column.name
+                raise DecisionError(
+                    f"There are decisions on values of {name}; undo them before it stops being numbers."
+                )
+        if renewed.columns:
+            before = (self.table, self.dictionary)
+            said = self.dictionary.with_each(renewed.entries)
+            after = (self.table.with_columns(renewed.columns, said), said)
+            self._add(Described(tuple(renewed.entries), before, after))
+            self._put(after)
+
+    def say(self, dictionary: Dictionary) -> None:
+        """Take over what ``dictionary`` says of the table as a whole: its provenance, and which column names a row."""
+        if dictionary.entries != self.dictionary.entries:
+            raise DecisionError("Columns are described one by one.")
+        if dictionary != self.dictionary:
+            after = (self.table.with_columns((), dictionary), dictionary)
+            self._add(Described((), (self.table, self.dictionary), after))
+            self._put(after)
+
+    def _put(self, state: tuple[Table, Dictionary]) -> None:
+        old, (self.table, self.dictionary) = self.table, state
+        for column in self.table:
+            if old[column.name] is not column:
+                self._memos.pop(column.name, None)
         self._working = WorkingSet.of(self.table, self.log.active)
         self._tell(Change.DATA)
 
@@ -158,6 +229,7 @@ class Study:
                 if not np.isfinite(target.values[list(chosen)] * factor).all():
                     raise DecisionError("The corrected value would be too large for a number.")
         self.log.add(decision)
+        self._add(decision)
         self._renew()
         return decision
 
@@ -171,17 +243,45 @@ class Study:
         if kind is not DecisionKind.CORRECT and np.isnan(column.values[list(rows)]).any():
             raise DecisionError(f"One of these rows has no value in {column.name}; there is nothing to {kind}.")
 
-    def undo(self) -> Decision:
-        """Take back the latest decision. Raises DecisionError where there is none."""
-        decision = self.log.undo()
-        self._renew()
-        return decision
+    def _add(self, act: Act) -> None:
+        self._acts = [*self._acts[: self._done], act]
+        self._done = len(self._acts)
 
-    def redo(self) -> Decision:
-        """Put back the decision taken back last. Raises DecisionError where there is none."""
-        decision = self.log.redo()
-        self._renew()
-        return decision
+    @property
+    def undoable(self) -> Act | None:
+        """The latest decision or description, None where there is none."""
+        return self._acts[self._done - 1] if self._done else None
+
+    @property
+    def redoable(self) -> Act | None:
+        """The act undone last, None where there is none."""
+        return self._acts[self._done] if self._done < len(self._acts) else None
+
+    def undo(self) -> Act:
+        """Take back the latest decision or description. Raises DecisionError where there is none."""
+        act = self.undoable
+        if act is None:
+            raise DecisionError("There is nothing to undo.")
+        self._done -= 1
+        if isinstance(act, Described):
+            self._put(act.before)
+        else:
+            self.log.undo()
+            self._renew()
+        return act
+
+    def redo(self) -> Act:
+        """Put back what was undone last. Raises DecisionError where there is none."""
+        act = self.redoable
+        if act is None:
+            raise DecisionError("There is nothing to redo.")
+        self._done += 1
+        if isinstance(act, Described):
+            self._put(act.after)
+        else:
+            self.log.redo()
+            self._renew()
+        return act
 
     def _renew(self) -> None:
         self._working = WorkingSet.of(self.table, self.log.active)

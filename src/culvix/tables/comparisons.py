@@ -44,6 +44,7 @@ def check_table(table: Table, key: Sequence[str] = ()) -> Iterator[TableFinding]
     if repeated:
         evidence = f"{count(repeated)} of {count(table.rows)} rows repeat an earlier row in every cell."
         yield TableFinding("duplicate_rows", evidence, rows=table.repeated_rows)
+    key = key or [name for name in table.key if name in table]
     if key:
         rows = repeated_by(table, key)
         if rows.size:

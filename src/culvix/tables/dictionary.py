@@ -4,7 +4,7 @@ The file is a `datapackage.json` (Data Package standard, Table Schema). What the
 object `culvix` of a field: the role, the rules that settle kinds of cells, and how texts were turned into numbers.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from math import isfinite
 from pathlib import Path
@@ -64,21 +64,23 @@ class ColumnEntry:
 
 @dataclass(frozen=True)
 class Dictionary:
-    """Entries by column name, and notes on where the table comes from."""
+    """Entries by column name, notes on where the table comes from, and the columns that name a row."""
 
     entries: Mapping[str, ColumnEntry] = field(default_factory=lambda: MappingProxyType({}))
     provenance: str = ""
+    key: tuple[str, ...] = ()
+    """Columns whose cells together tell every row apart; the first is shown for a row everywhere."""
 
     def of(self, column: str) -> ColumnEntry:
         return self.entries.get(column, ColumnEntry())
 
     def with_entry(self, column: str, entry: ColumnEntry) -> "Dictionary":
         """The same dictionary with another entry for ``column``."""
-        return self.with_entries([column], entry)
+        return self.with_each({column: entry})
 
-    def with_entries(self, columns: Iterable[str], entry: ColumnEntry) -> "Dictionary":
-        """The same dictionary with the same entry for several ``columns``."""
-        return replace(self, entries=MappingProxyType({**self.entries, **dict.fromkeys(columns, entry)}))
+    def with_each(self, entries: Mapping[str, ColumnEntry]) -> "Dictionary":
+        """The same dictionary with other ``entries`` for some columns."""
+        return replace(self, entries=MappingProxyType({**self.entries, **entries}))
 
 
 def write_data_package(columns: Sequence[Column], source: Source, dialect: Dialect | None, said: Dictionary) -> bytes:
@@ -92,6 +94,8 @@ def write_data_package(columns: Sequence[Column], source: Source, dialect: Diale
     if dialect is not None:
         resource |= {"format": "csv", "encoding": source.encoding.lower(), "dialect": _dialect(dialect)}
     resource["schema"] = {"fields": [_field(column, said.of(column.name), dialect) for column in columns]}
+    if said.key:
+        resource["schema"]["primaryKey"] = list(said.key)
     package: dict[str, Any] = {"$schema": "https://datapackage.org/profiles/2.0/datapackage.json"}
     if said.provenance:
         package["description"] = said.provenance
@@ -156,13 +160,15 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
         resource = package["resources"][0]
         fields = resource["schema"]["fields"]
         entries = {str(each["name"]): _entry(each, resource) for each in fields}
+        key = resource["schema"].get("primaryKey", ())
     except msgspec.DecodeError as error:
         raise ReadError(f"{name} is not JSON: {error}.") from error
     except (KeyError, IndexError, TypeError, AttributeError) as error:
         raise ReadError(f"{name} has no resource with a schema of named fields.") from error
     except ValueError as error:
         raise ReadError(f"{name} holds a value that does not fit: {error}.") from error
-    return Dictionary(MappingProxyType(entries), str(package.get("description", "")))
+    names = (key,) if isinstance(key, str) else tuple(str(name) for name in key if str(name) in entries)
+    return Dictionary(MappingProxyType(entries), str(package.get("description", "")), names)
 
 
 def load_data_package(path: Path) -> Dictionary:

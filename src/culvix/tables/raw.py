@@ -43,6 +43,9 @@ class RawTable:
     places: tuple[int, ...] | None = None
     """Where the columns stand in ``text``, where only some of them were read."""
 
+    every_name: tuple[str, ...] = ()
+    """The names of all columns, where only some of them were read."""
+
     def only(self, extent: Extent) -> "RawTable":
         """The columns that ``extent`` names, and its rows unless they have been chosen already.
 
@@ -56,7 +59,14 @@ class RawTable:
             places = [self.names.index(name) for name in extent.columns]
             note = f"{len(places)} of {plural(len(self.names), 'column')} are read."
             kept = tuple(self.columns[place] for place in places)
-            chosen = replace(self, names=extent.columns, columns=kept, notes=(*self.notes, note), places=tuple(places))
+            chosen = replace(
+                self,
+                names=extent.columns,
+                columns=kept,
+                notes=(*self.notes, note),
+                places=tuple(places),
+                every_name=self.names,
+            )
         if extent.every_row or self.rows_in_file is not None:
             return chosen
         rows = extent.rows_of(self.rows)

@@ -132,8 +132,9 @@ def make_table(
         part=raw.part,
         provenance=dictionary.provenance,
         options=options,
+        names=raw.every_name or raw.names,
     )
-    table = Table(tuple(columns), raw.rows, source, raw.repeated_rows, raw.rows_in_file, raw.text)
+    table = Table(tuple(columns), raw.rows, source, raw.repeated_rows, raw.rows_in_file, raw.text, dictionary.key)
     content.checksum.start()
     return table
 

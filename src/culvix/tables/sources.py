@@ -160,12 +160,13 @@ def read_head(path: Path, size: int = 1 << 20) -> Content:
     """The first bytes of ``path``, unpacked, and what they are. Raises ReadError as `read_content`."""
     with checked_file(path) as file:
         data = file.read(size)
+        length = os.fstat(file.fileno()).st_size
     if not data:
         raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
     packing = _packing(data)
     if packing:
         data = next(_told_broken(path, packing, _head_pieces(data, packing)), b"")
-    return Content(path, data, _kind(path, data), size, Checksum(b""), packing)
+    return Content(path, data, _kind(path, data), length, Checksum(b""), packing)
 
 
 def _head_pieces(data: bytes, packing: str) -> Iterator[bytes]:

@@ -1,10 +1,11 @@
 """A table as read: typed columns beside their original text, and where they came from."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 import polars as pl
@@ -18,6 +19,9 @@ from culvix.tables.dialect import Dialect
 from culvix.tables.filed import FiledText
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.sources import Checksum
+
+if TYPE_CHECKING:
+    from culvix.tables.dictionary import Dictionary
 
 __all__ = ["NUMERIC_ROLES", "Column", "Role", "Source", "Table"]
 
@@ -118,6 +122,11 @@ class Column:
             return int(self.sample.runs[0].size)
         return int(self.text.filter(pl.Series(self.present)).n_unique())
 
+    def texts_up_to(self, most: int) -> list[str] | None:
+        """The different texts of its present cells, None where there are more than ``most``."""
+        texts = self.text.str.strip_chars().unique().drop_nulls()
+        return [text for text in texts.to_list() if text] if len(texts) <= most + 1 else None
+
     def most_frequent(self, k: int = 10) -> list[tuple[str, int]]:
         """The ``k`` most frequent cells with their counts, ties in order of text."""
         kept = self.text.filter(pl.Series(self.present)).str.strip_chars()
@@ -141,6 +150,8 @@ class Source:
     part: str = ""
     provenance: str = ""
     options: ReadOptions = PLAIN
+    names: tuple[str, ...] = ()
+    """All columns of the file, of which some may not have been read."""
 
     @property
     def name(self) -> str:
@@ -166,6 +177,8 @@ class Table:
     """The rows of the file (from 0) where only some of them were read."""
 
     text: FiledText | None = None
+    key: tuple[str, ...] = ()
+    """Columns said to tell every row apart."""
 
     def numbers_of(self, rows: Ints) -> Ints:
         """The numbers (from 1) under which ``rows`` (from 0) stand in the file."""
@@ -180,10 +193,11 @@ class Table:
         if self.text is not None:
             self.text.remember(rows[: max(_REMEMBERED_CELLS // len(self.columns), 1)])
 
-    def with_column(self, renewed: Column) -> "Table":
-        """The same table with another column in the place of the one of that name."""
-        columns = tuple(renewed if column.name == renewed.name else column for column in self.columns)
-        return replace(self, columns=columns)
+    def with_columns(self, renewed: Iterable[Column], said: "Dictionary") -> "Table":
+        """The same table with other columns in the places of those of their names, and what ``said`` says of it."""
+        new = {column.name: column for column in renewed}
+        columns = tuple(new.get(column.name, column) for column in self.columns)
+        return replace(self, columns=columns, key=said.key, source=replace(self.source, provenance=said.provenance))
 
     def __iter__(self) -> Iterator[Column]:
         return iter(self.columns)
@@ -215,7 +229,9 @@ class Table:
 
     @cached_property
     def label_column(self) -> Column | None:
-        """The first identifier that names most rows, shown for a row everywhere."""
+        """What is shown for a row everywhere: the first column of the key, or the first identifier of most rows."""
+        if self.key and self.key[0] in self:
+            return self[self.key[0]]
         for column in self.columns:
             if column.role is Role.IDENTIFIER and column.missing * 10 < self.rows:
                 return column

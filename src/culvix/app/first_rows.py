@@ -1,0 +1,119 @@
+"""The first rows of a table, cell by cell as the file has them: as it was read, or as it would be read."""
+
+import numpy as np
+from PyQt6.QtCore import QModelIndex, Qt
+from PyQt6.QtWidgets import QAbstractItemView, QTableView, QWidget
+
+from culvix.app.models import HeadedTable
+from culvix.charts.palette import LIGHT, colour
+from culvix.stats.display import count
+from culvix.tables.raw import RawTable
+from culvix.tables.table import Table
+
+__all__ = ["FirstRows", "FirstRowsView"]
+
+_ROWS = 200
+_COLUMNS = 300
+_LOOK = 40
+
+
+class FirstRows(HeadedTable):
+    """Cells of a table or of a preview; what is not read as a number in a column of numbers stands out."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.heads: list[str] = []
+        self._tips: list[str] = []
+        self._cells: list[list[str]] = []
+        self._numbers: list[int] = []
+        self._numeric: list[bool] = []
+        self._unread: list[set[int]] = []
+
+    def show_table(self, table: Table) -> None:
+        """Take the rows of ``table`` as it is read and described now."""
+        rows = np.arange(min(table.rows, _ROWS))
+        table.remember(rows)
+        heads = [column.name for column in table]
+        # The same columns again keep their selection.
+        same = heads == self.heads and rows.size == len(self._numbers)
+        if not same:
+            self.beginResetModel()
+        self.heads = heads
+        self._tips = [f"{column.role}: {column.reason}" for column in table]
+        self._cells = [[column.cell(row) for row in range(rows.size)] for column in table.columns[:_COLUMNS]]
+        self._numbers = table.numbers_of(rows).tolist()
+        self._numeric = [column.is_numeric for column in table]
+        self._unread = [set(c.unread_rows[c.unread_rows < _ROWS].tolist()) for c in table]
+        if not same:
+            self.endResetModel()
+        elif rows.size:
+            self.dataChanged.emit(self.index(0, 0), self.index(rows.size - 1, len(heads) - 1))
+
+    def show_raw(self, raw: RawTable) -> None:
+        """Take the rows of a preview, which is not judged."""
+        rows = np.arange(min(raw.rows, _ROWS))
+        self.beginResetModel()
+        self.heads = list(raw.names)
+        self._tips = list(raw.names)
+        frame = raw.records(rows)
+        self._cells = [
+            [cell or "" for cell in frame[:, place].to_list()] for place in range(min(frame.width, _COLUMNS))
+        ]
+        self._numbers = (rows + 1).tolist()
+        self._numeric, self._unread = [], []
+        for column in raw.columns:
+            odd = [row for row, text in zip(column.odd.tolist(), column.odd_texts.to_list(), strict=True) if text]
+            numeric = 2 * len(odd) < len(column) and column.odd.size < len(column)
+            self._numeric.append(numeric)
+            self._unread.append(set(odd) if numeric else set())
+        self.endResetModel()
+
+    def row_count(self) -> int:
+        return len(self._numbers)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        place, row = index.column(), index.row()
+        if place >= len(self._cells):
+            return "…" if role == Qt.ItemDataRole.DisplayRole else None
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self._cells[place][row]
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            side = Qt.AlignmentFlag.AlignRight if self._numeric[place] else Qt.AlignmentFlag.AlignLeft
+            return int(side | Qt.AlignmentFlag.AlignVCenter)
+        if row in self._unread[place]:
+            if role == Qt.ItemDataRole.ForegroundRole:
+                return colour(LIGHT.flagged)
+            if role == Qt.ItemDataRole.ToolTipRole:
+                return "Not read as a number"
+        return None
+
+    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if along == Qt.Orientation.Vertical:
+            return count(self._numbers[place]) if role == Qt.ItemDataRole.DisplayRole else None
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return self._tips[place]
+        return super().headerData(place, along, role)
+
+
+class FirstRowsView(QTableView):
+    """Shows `FirstRows`; columns are as wide as their first cells ask for."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows = FirstRows(self)
+        self.setModel(self.rows)
+        self.setCornerButtonEnabled(False)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectColumns)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        names = self.verticalHeader()
+        assert names is not None
+        names.setDefaultSectionSize(22)
+
+    def fit(self) -> None:
+        """Give each column its width."""
+        room = self.fontMetrics()
+        rows = min(self.rows.row_count(), _LOOK)
+        for place, name in enumerate(self.rows.heads[:_COLUMNS]):
+            cells = (str(self.rows.index(row, place).data()) for row in range(rows))
+            widest = max(room.horizontalAdvance(text[:60]) for text in (name, *cells))
+            self.setColumnWidth(place, min(widest + 24, 260))

@@ -1,0 +1,119 @@
+"""The margin of the Intake: the dictionary of the columns in hand, and the cells that are not read as numbers."""
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
+
+from culvix.app.column_fields import ColumnFields
+from culvix.app.hub import Hub
+from culvix.app.order_pane import MOST_TEXTS, OrderPane
+from culvix.app.parts import clear_layout, label, row_of, shortened
+from culvix.stats.display import count, plural
+from culvix.tables.cell_kinds import FoundKind
+from culvix.tables.table import Column, Role
+from culvix.tables.treatments import RULES
+
+__all__ = ["IntakeMargin"]
+
+_FEW_ROWS = 20_000
+
+
+class IntakeMargin(QWidget):
+    """What is said of the column in focus, or of several selected in the first rows."""
+
+    problem = pyqtSignal(str)
+    dictionary_wanted = pyqtSignal()
+    save_wanted = pyqtSignal()
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.names: tuple[str, ...] = ()
+        self.title = label("", "head", wrap=True)
+        self.about = label("", wrap=True)
+        self.cells = label("", "quiet", wrap=True)
+        self.fields = ColumnFields(hub)
+        self.order = OrderPane(hub)
+        self._kinds = QVBoxLayout()
+        self._kinds.setSpacing(4)
+        body = QVBoxLayout(self)
+        body.setContentsMargins(10, 8, 10, 8)
+        body.setSpacing(6)
+        for part in (self.title, self.about, self.cells, self.fields):
+            body.addWidget(part)
+        body.addLayout(self._kinds)
+        body.addWidget(self.order)
+        body.addStretch(1)
+        load, save = QPushButton("Load dictionary"), QPushButton("Save dictionary")
+        load.setToolTip("Take what is said of the columns from a datapackage.json")
+        save.setToolTip("Write what is said of the columns as a datapackage.json")
+        load.clicked.connect(self.dictionary_wanted)
+        save.clicked.connect(self.save_wanted)
+        body.addLayout(row_of(load, save))
+        self.fields.problem.connect(self.problem)
+        self.order.problem.connect(self.problem)
+        hub.focus_changed.connect(lambda name: self.show_columns([name]))
+        hub.decisions_changed.connect(lambda: self._show(anew=False))
+
+    def show_columns(self, names: Sequence[str]) -> None:
+        """Turn to these columns; with none, to that in focus."""
+        wanted = tuple(names) or ((self.hub.focus,) if self.hub.focus else ())
+        if wanted != self.names:
+            self.names = wanted
+            self._show(anew=True)
+
+    def _show(self, *, anew: bool) -> None:
+        if not self.names:
+            return
+        columns = [self.hub.study.table[name] for name in self.names]
+        self.fields.show_columns(columns, anew=anew)
+        clear_layout(self._kinds)
+        one = columns[0] if len(columns) == 1 else None
+        if one is None:
+            self.title.setText(plural(len(columns), "column"))
+            self.about.setText(shortened(", ".join(self.names), 160))
+            self.cells.setText("What is said here is said of all of them.")
+            self.order.hide()
+            return
+        self.title.setText(one.name)
+        self.about.setText(f"{one.role}: {one.reason}.")
+        read = one.rows - one.missing - one.unread
+        self.cells.setText(f"{count(read)} read, {count(one.missing)} missing, {count(one.unread)} unread")
+        self._show_kinds(one)
+        self._show_order(one)
+
+    def _show_order(self, column: Column) -> None:
+        entry = self.hub.study.dictionary.of(column.name)
+        wanted = bool(entry.mapping) or column.role is Role.CATEGORY
+        wanted = wanted or (column.role is Role.TEXT and column.rows <= _FEW_ROWS)
+        texts = column.texts_up_to(MOST_TEXTS) if wanted else None
+        self.order.setVisible(texts is not None)
+        if texts is not None:
+            self.order.show_column(column, texts)
+
+    def _show_kinds(self, column: Column) -> None:
+        self.rules: dict[str, QComboBox] = {}
+        if not column.kinds:
+            return
+        self._kinds.addWidget(label("Cells that are no plain numbers", "head"))
+        for key, found in column.kinds.items():
+            examples = ", ".join(f"“{text[:16]}”" for text in found.examples[:2])
+            words = f"{plural(found.count, 'cell')}: {found.kind.name} ({examples})"
+            show = QPushButton("Rows")
+            show.setToolTip("Select the rows of these cells")
+            show.clicked.connect(lambda _, found=found: self.hub.study.select(found.rows, found.kind.name))
+            box = self._rule_box(column, key, found)
+            self._kinds.addWidget(label(words, wrap=True))
+            self._kinds.addLayout(row_of(box, show))
+            self.rules[key] = box
+
+    def _rule_box(self, column: Column, key: str, found: FoundKind) -> QComboBox:
+        rules = found.kind.rules
+        box = QComboBox()
+        box.addItems([RULES[rule] for rule in rules])
+        box.setCurrentText(RULES[column.rules.get(key, "unread")])
+        box.activated.connect(
+            lambda place: self.hub.describe([column.name], lambda entry: entry.with_rule(key, rules[place]))
+        )
+        return box

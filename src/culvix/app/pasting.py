@@ -1,0 +1,37 @@
+"""A table from the clipboard: written to a file of its own, so that it can be traced and read again."""
+
+from datetime import datetime
+from pathlib import Path
+
+import platformdirs
+from PyQt6.QtGui import QGuiApplication
+
+from culvix.errors import CulvixError
+from culvix.files import write_whole
+
+__all__ = ["pasted_file"]
+
+
+def pasted_file(folder: Path | None = None) -> Path:
+    """The file copied to the clipboard, or a new one in ``folder`` that holds the text copied there.
+
+    Raises CulvixError where neither is there, or the file cannot be written.
+    """
+    clipboard = QGuiApplication.clipboard()
+    data = clipboard.mimeData() if clipboard is not None else None
+    if data is None:
+        raise CulvixError("Nothing has been copied.")
+    files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()]
+    if files:
+        return Path(files[0])
+    text = data.text()
+    if not text.strip():
+        raise CulvixError("What has been copied holds no text, so there is no table to read.")
+    folder = folder or Path(platformdirs.user_data_dir("culvix")) / "pasted"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise CulvixError(f"{folder} cannot be written: {(error.strerror or '').lower()}.") from error
+    path = folder / f"pasted {datetime.now():%Y-%m-%d %H.%M.%S}.tsv"
+    write_whole(path, text.encode("utf-8"))
+    return path
