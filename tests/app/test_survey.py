@@ -3,6 +3,7 @@
 import csv
 import io
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -14,13 +15,15 @@ from pytestqt.qtbot import QtBot
 
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
-from culvix.app.workbench import Workbench
+from culvix.app.workbench import STAGES, Workbench
+from culvix.charts.comparison import comparison_strips
 from culvix.errors import WriteError
+from culvix.report.html import report_html
 from culvix.report.sheets import harmless, survey_file
 from culvix.stats.describe import Description
 from culvix.study import DecisionKind, Study
 from culvix.study.survey import SURVEY_FIELDS, as_html, as_text, quality, survey_rows
-from culvix.tables import read_table
+from culvix.tables import Role, read_table
 
 
 @pytest.fixture
@@ -182,3 +185,81 @@ def test_quality_counts_what_a_listwise_deletion_costs(tmp_path: Path) -> None:
     whole = tmp_path / "whole.csv"
     whole.write_text("a,b\n1.5,2\n3.5,4\n")
     assert "All rows are complete." in quality(read_table(whole), 2).sentences
+
+
+def buttons(window: MainWindow, words: str) -> list[QPushButton]:
+    """The buttons of that name which the margin shows, once what was changed has been drawn."""
+    margin = bench_of(window).survey_margin
+    window.show_stage(STAGES.index("Survey"))
+    QTest.qWait(30)
+    return [b for b in margin.findChildren(QPushButton) if b.text() == words and b.isVisible()]
+
+
+def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None:
+    bench = bench_of(window)
+    pane, study = bench.survey_margin.marks, bench.hub.study
+    pane.column.setCurrentText("oxygen_mg_l")
+    pane.condition.setCurrentText("is below")
+    pane.value.setText("none")
+    QTest.mouseClick(pane.add, Qt.MouseButton.LeftButton)
+    assert "A number is wanted" in window.words and not study.marks
+    pane.value.setText("−5")
+    QTest.keyClicks(pane.name, "probe failed")
+    QTest.keyClick(pane.name, Qt.Key.Key_Return)
+    rows = np.flatnonzero(study.table["oxygen_mg_l"].sample.values == -9)
+    (count,) = buttons(window, f"{rows.size} rows")
+    QTest.mouseClick(count, Qt.MouseButton.LeftButton)
+    assert study.selection.rows.tolist() == rows.tolist() and study.selection.origin == "probe failed"
+    assert bench.tray.model.heads[1] == "marks" and bench.tray.model.index(0, 1).data() == study.marks[0].shape
+    # A rule on a column that stops being numbers marks nothing, until it is numbers again.
+    bench.hub.describe(["oxygen_mg_l"], lambda entry: replace(entry, role=Role.TEXT))
+    assert wait_until(lambda: window.jobs.at_rest, 20) and buttons(window, "0 rows")
+    window.undo()
+    assert buttons(window, f"{rows.size} rows")
+    QTest.mouseClick(pane.clear, Qt.MouseButton.LeftButton)
+    assert not study.marks and "marks" not in bench.tray.model.heads
+
+
+def test_the_ends_of_a_column_lead_to_their_rows(window: MainWindow) -> None:
+    bench = bench_of(window)
+    bench.survey.view.selectRow(names(window).index("mass_g"))
+    assert bench.hub.focus == "mass_g" and wait_until(lambda: window.jobs.at_rest, 20)
+    bench.survey_margin.ends.many.setValue(3)
+    QTest.qWait(30)
+    ends = [b for b in bench.survey_margin.ends.findChildren(QPushButton) if b.isVisible()]
+    sample, table = bench.hub.analysis.sample, bench.hub.study.table  # type: ignore[union-attr]
+    assert len(ends) == 6
+    largest = int(sample.rows[-1])
+    (button,) = [b for b in ends if table["tag"].cell(largest) in b.text() and "499" in b.text()]
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert bench.hub.study.selection.rows.tolist() == [largest]
+
+
+def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
+    survey, study = bench_of(window).survey, bench_of(window).hub.study
+    QTest.mouseClick(survey.compare, Qt.MouseButton.LeftButton)
+    pane = survey.comparison
+    assert pane.isVisible() and "length_mm" in pane.names and "fin_score" not in pane.names
+    pane.compare(["length_mm", "fork_length_mm"])
+    one, other = comparison_strips([study.analysis(name) for name in pane.names], standardised=True)
+    d = study.analysis("length_mm").description
+    assert d.mean is not None and d.sd is not None and d.median is not None
+    assert one.box[2] == pytest.approx((d.median - d.mean) / d.sd) and other.name == "fork_length_mm"
+    pane.axis.setCurrentIndex(1)
+    (plain, _) = comparison_strips([study.analysis(name) for name in pane.names], standardised=False)
+    assert plain.box[2] == d.median and pane.chart.getAxis("bottom").labelText == "value (mm)"
+    low, high = pane.chart.getViewBox().viewRange()[0]
+    assert low < plain.far.min() and high > plain.far.max()
+    pane.compare(["length_mm", "mass_g"])
+    assert "units differ: mm, g" in pane.about.text()
+
+
+def test_findings_about_the_table_are_noted_and_told_in_the_report(window: MainWindow) -> None:
+    study = bench_of(window).hub.study
+    before = report_html(study.snapshot(), window.workshop.draw)
+    assert "Findings not settled" in before and "The table: fork_length_mm follows length_mm" in before
+    for _ in range(2):
+        QTest.mouseClick(buttons(window, "Noted")[0], Qt.MouseButton.LeftButton)
+    assert len(buttons(window, "✓ Noted")) == 2 and len(study.noted) == 2
+    after = report_html(study.snapshot(), window.workshop.draw)
+    assert "The table: fork_length_mm" not in after and "oxygen_mg_l:" in after

@@ -31,6 +31,7 @@ class Hub(QObject):
     settings_changed = pyqtSignal()
     decisions_changed = pyqtSignal()
     review_changed = pyqtSignal()
+    marks_changed = pyqtSignal()
     focus_changed = pyqtSignal(str)
     analysed = pyqtSignal(str)
     """A column's analysis has arrived."""
@@ -55,6 +56,8 @@ class Hub(QObject):
             self.selection_changed.emit()
         elif change is Change.REVIEW:
             self.review_changed.emit()
+        elif change is Change.MARKS:
+            self.marks_changed.emit()
         else:
             signal = self.settings_changed if change is Change.SETTINGS else self.decisions_changed
             if change is Change.DATA:

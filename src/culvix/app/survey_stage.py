@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QMenu,
     QPushButton,
+    QSplitter,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
@@ -20,26 +21,25 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from culvix.app.compare_pane import ComparePane
 from culvix.app.hub import Hub
 from culvix.app.models import HeadedTable
-from culvix.app.parts import clear_layout, label, panel, row_of
+from culvix.app.parts import label, panel, row_of
 from culvix.charts.palette import LIGHT, colour
 from culvix.charts.strip import draw_strip
 from culvix.stats.display import plural
 from culvix.study.survey import (
     DEFAULT_FIELDS,
     SURVEY_FIELDS,
-    Quality,
     SurveyField,
     SurveyRow,
     as_html,
     as_text,
-    quality,
     survey_rows,
 )
 from culvix.tables.table import Role
 
-__all__ = ["SurveyMargin", "SurveyStage"]
+__all__ = ["SurveyStage"]
 
 _STRIP = 1
 _LOOK, _ROOM = 300, 14
@@ -80,10 +80,15 @@ class _Lines(HeadedTable):
         self.endResetModel()
 
     def put(self, rows: list[SurveyRow]) -> None:
+        """Show ``rows``; lines that stay where they were keep their selection."""
+        before = [row.column.name for row in self.rows]
+        rows = self._ordered(rows, *self._by) if self._by else rows
+        if before and before == [row.column.name for row in rows]:
+            self.rows = rows
+            self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(self.heads) - 1))
+            return
         self.beginResetModel()
         self.rows = rows
-        if self._by:
-            self._order(*self._by)
         self.endResetModel()
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
@@ -119,16 +124,16 @@ class _Lines(HeadedTable):
             return
         self.beginResetModel()
         self._by = (column, order)
-        self._order(column, order)
+        self.rows = self._ordered(self.rows, column, order)
         self.endResetModel()
 
-    def _order(self, column: int, order: Qt.SortOrder) -> None:
+    def _ordered(self, rows: list[SurveyRow], column: int, order: Qt.SortOrder) -> list[SurveyRow]:
         def key(row: SurveyRow) -> Any:
             return row.column.name.lower() if column == 0 else SURVEY_FIELDS[self.fields[column - 2]].raw(row)
 
-        known = [row for row in self.rows if key(row) is not None]
+        known = [row for row in rows if key(row) is not None]
         known.sort(key=key, reverse=order == Qt.SortOrder.DescendingOrder)
-        self.rows = known + [row for row in self.rows if key(row) is None]
+        return known + [row for row in rows if key(row) is None]
 
 
 def _side(field: SurveyField) -> int:
@@ -182,19 +187,31 @@ class SurveyStage(QWidget):
                 1,
                 self.search,
                 self.narrow,
+                self.compare,
                 self.statistics,
                 self.copy,
                 self.export,
             )
         )
         inside.addWidget(self.view)
+        self.comparison = ComparePane(hub)
+        self.comparison.hide()
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setHandleWidth(6)
+        split.addWidget(frame)
+        split.addWidget(self.comparison)
+        split.setSizes([300, 280])
+        split.setCollapsible(0, False)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
-        layout.addWidget(frame)
+        layout.addWidget(split)
         for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             QShortcut(QKeySequence(key), self.view, self._open, context=Qt.ShortcutContext.WidgetShortcut)
         QShortcut(QKeySequence("Ctrl+Shift+C"), self, self.copy_lines)
         self.view.doubleClicked.connect(lambda _: self._open())
+        chosen = self.view.selectionModel()
+        assert chosen is not None
+        chosen.currentRowChanged.connect(lambda now, _: self._turn_to(now))
         self._unfitted = True
         self._soon = QTimer(self, interval=120, singleShot=True)
         self._soon.timeout.connect(self._gather)
@@ -219,6 +236,9 @@ class SurveyStage(QWidget):
         self.statistics.setToolTip("Choose the statistics of each line")
         self.statistics.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.statistics.setMenu(self._menu())
+        self.compare = QPushButton("Compare")
+        self.compare.setToolTip("Put the columns selected, or all measures, on one axis")
+        self.compare.clicked.connect(lambda: self.comparison.compare(self.chosen))
         self.copy = QPushButton("Copy")
         self.copy.setToolTip("Copy the lines shown in full precision, for any spreadsheet (Ctrl+Shift+C)")
         self.copy.clicked.connect(self.copy_lines)
@@ -261,6 +281,13 @@ class SurveyStage(QWidget):
             self.view.setColumnWidth(place, max(widest, bold.horizontalAdvance(head)) + _ROOM)
         self.view.setColumnWidth(0, min(self.view.columnWidth(0), 150))
         self.view.setColumnWidth(_STRIP, 110)
+
+    @property
+    def chosen(self) -> list[str]:
+        """Names of the columns whose lines are selected."""
+        model = self.view.selectionModel()
+        assert model is not None
+        return [self.lines.rows[index.row()].column.name for index in model.selectedRows()]
 
     @property
     def fields(self) -> list[str]:
@@ -310,6 +337,11 @@ class SurveyStage(QWidget):
         if index.isValid():
             self.opened.emit(self.lines.rows[index.row()].column.name)
 
+    def _turn_to(self, index: QModelIndex) -> None:
+        """The margin shows the ends of the column whose line is current."""
+        if index.isValid():
+            self.hub.set_focus(self.lines.rows[index.row()].column.name)
+
     def copy_lines(self) -> None:
         """Put the lines shown on the clipboard as text between tabs and as an HTML table at once."""
         both = QMimeData()
@@ -332,63 +364,3 @@ class SurveyStage(QWidget):
             for key, action in self.choices.items():
                 action.setChecked(key in known)
             self._widths()
-
-
-class SurveyMargin(QWidget):
-    """The quality of the table in words, and what there is to know about it as a whole."""
-
-    def __init__(self, hub: Hub) -> None:
-        super().__init__()
-        self.hub = hub
-        self.quality: Quality | None = None
-        self._body = QVBoxLayout(self)
-        self._body.setContentsMargins(10, 8, 10, 8)
-        self._body.setSpacing(6)
-        hub.decisions_changed.connect(self.want)
-
-    def want(self) -> None:
-        """Judge the table anew, in the background."""
-        table, in_use = self.hub.study.table, self.hub.study.working.rows_used
-
-        def done(found: Quality) -> None:
-            self.quality = found
-            self._show(found)
-
-        self.hub.jobs.start("quality of the table", lambda _: quality(table, in_use), done, priority=6, quiet=True)
-
-    def _show(self, found: Quality) -> None:
-        clear_layout(self._body)
-        source = self.hub.study.table.source
-        self._body.addWidget(label("The table", "head"))
-        parts = [
-            source.kind,
-            source.encoding,
-            f"separated by {source.delimiter}" if source.delimiter else "",
-            source.part,
-        ]
-        self._body.addWidget(label(" · ".join(part for part in parts if part), "quiet", wrap=True))
-        for sentence in found.sentences:
-            self._body.addWidget(label(sentence, wrap=True))
-        self._body.addSpacing(4)
-        state = plural(len(found.findings), "finding") if found.findings else "none"
-        self._body.addLayout(row_of(label("About the whole table", "head"), 1, label(state, "quiet")))
-        for finding in found.findings:
-            card, inside = panel(margins=(8, 5, 8, 5))
-            card.setProperty("panel", False)
-            card.setProperty("card", "mild")
-            inside.addWidget(label(finding.evidence, wrap=True))
-            if finding.kind == "duplicate_rows":
-                show = QPushButton("Show")
-                show.setToolTip("Select these rows")
-                rows = self.hub.study.table.repeated_rows
-                show.clicked.connect(
-                    lambda _, rows=rows: self.hub.study.select(rows, "rows that repeat an earlier row")
-                )
-                inside.addLayout(row_of(show, 1))  # type: ignore[attr-defined]
-            self._body.addWidget(card)
-        if source.notes:
-            self._body.addSpacing(4)
-            self._body.addWidget(label("On reading it", "head"))
-            for note in source.notes:
-                self._body.addWidget(label(note, "quiet", wrap=True))
-        self._body.addStretch(1)

@@ -13,6 +13,7 @@ from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
 from culvix.stats.display import count, number, plural
 from culvix.study.decisions import Cause, DecisionKind, factor_words
+from culvix.study.marks import marked_rows
 from culvix.study.study import Study
 
 __all__ = ["Tray"]
@@ -38,7 +39,20 @@ class _Records(HeadedTable):
             names.insert(0, table.label_column.name)
         self.leading = names
         self.others = [column.name for column in table if column.name not in names]
-        self.heads = ["row", *names, "flagged by", "decision", "cause", "reason", *self.others]
+        self._marked = self._marks()
+        marks = ["marks"] if self._marked else []
+        self.heads = ["row", *marks, *names, "flagged by", "decision", "cause", "reason", *self.others]
+
+    def _marks(self) -> list[tuple[str, set[int]]]:
+        """The shape of each mark and the rows shown that it marks."""
+        study, found = self.hub.study, []
+        for mark in study.marks:
+            try:
+                rows = np.intersect1d(marked_rows(mark, study.table), self.rows)
+            except CulvixError:
+                continue  # the column has been described otherwise since
+            found.append((mark.shape, set(rows.tolist())))
+        return found
 
     def put(self, rows: Ints) -> None:
         self.beginResetModel()
@@ -70,6 +84,8 @@ class _Records(HeadedTable):
         study = self.hub.study
         if head == "row":
             return count(study.table.number_of(row))
+        if head == "marks" and self._marked:
+            return "".join(shape for shape, rows in self._marked if row in rows)
         if head in ("flagged by", "decision", "cause", "reason") and head not in study.table:
             return self._judgement(row, head)
         return _cell(study, head, row)
@@ -128,6 +144,7 @@ class Tray(QWidget):
         layout.addLayout(row_of(self.title, self.about, 1, *self.bar))
         layout.addWidget(self.table)
         hub.selection_changed.connect(self.follow)
+        hub.marks_changed.connect(lambda: self.model.put(self.model.rows))
         hub.focus_changed.connect(lambda _: self.follow())
         hub.analysed.connect(lambda name: self._analysed() if name == hub.focus else None)
         hub.decisions_changed.connect(self._decided)

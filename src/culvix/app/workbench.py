@@ -11,7 +11,8 @@ from culvix.app.parts import panel
 from culvix.app.rail import Rail
 from culvix.app.relations_stage import RelationsStage
 from culvix.app.shape_stage import ShapeStage
-from culvix.app.survey_stage import SurveyMargin, SurveyStage
+from culvix.app.survey_margin import SurveyMargin
+from culvix.app.survey_stage import SurveyStage
 from culvix.app.tray import Tray
 from culvix.study.study import Study
 from culvix.tables.table import Role
@@ -77,8 +78,8 @@ class Workbench(QWidget):
         self.shape_margin.asked.connect(self.asked)
         self.survey.opened.connect(self._open_in_shape)
         self.intake.columns_chosen.connect(self.intake_margin.show_columns)
-        parts = (self.intake, self.intake_margin, self.survey, self.shape, self.relations, self.tray, self.shape_margin)
-        for part in parts:
+        margins = (self.intake_margin, self.survey_margin, self.shape_margin)
+        for part in (self.intake, self.survey, self.shape, self.relations, self.tray, *margins):
             part.problem.connect(self.problem)
 
     def begin(self) -> None:

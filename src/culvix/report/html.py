@@ -18,6 +18,8 @@ from culvix.study.analysis import ColumnAnalysis
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
 from culvix.study.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
 from culvix.study.study import Study
+from culvix.tables.comparisons import check_table
+from culvix.tables.mappings import CAUTION
 from culvix.tables.table import Column, Role, Table
 from culvix.tables.treatments import RULES
 from culvix.version import VERSION
@@ -63,7 +65,18 @@ def report_html(study: Study, draw: Draw, *, progress: Progress = silent) -> str
         methods=_methods(),
         guide=list(entries().values()),
         unreviewed=[column.name for column in numeric if column.name not in study.reviewed],
+        unsettled=_unsettled(study, sheets),
+        given=[column.title for column in study.table if study.dictionary.of(column.name).mapping],
+        caution=CAUTION,
     )
+
+
+def _unsettled(study: Study, sheets: list[dict[str, Any]]) -> list[str]:
+    """Findings nobody has settled, those about the whole table first."""
+    about = [f"The table: {found.evidence}" for found in check_table(study.table) if found.key not in study.noted]
+    for sheet in sheets:
+        about += [f"{sheet['column'].name}: {finding.sentence}" for finding in sheet["open"]]
+    return about
 
 
 def _settled_cells(study: Study) -> list[str]:

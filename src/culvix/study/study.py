@@ -14,9 +14,11 @@ from culvix.stats.display import plural
 from culvix.stats.histogram import histogram
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, DeferredPart, Memo, analyse, deferred_part
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
+from culvix.study.marks import Mark, marked_rows
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.columns import reread
+from culvix.tables.comparisons import TableFinding
 from culvix.tables.dictionary import ColumnEntry, Dictionary
 from culvix.tables.table import Column, Table
 
@@ -32,6 +34,7 @@ class Change(Enum):
     SETTINGS = auto()
     DECISIONS = auto()
     REVIEW = auto()
+    MARKS = auto()
     DATA = auto()
     """Cells of a column were settled: its numbers are others now."""
 
@@ -92,6 +95,8 @@ class Study:
         self.selection = Selection()
         self.looked_at: set[str] = set()
         self.reviewed: set[str] = set()
+        self.marks: tuple[Mark, ...] = ()
+        self.noted: set[tuple[str, ...]] = set()
         self._acts: list[Act] = []
         self._done = 0
         self._listeners: list[Callable[[Change], None]] = []
@@ -128,6 +133,22 @@ class Study:
         name = self.table[column].name
         (self.reviewed.add if done else self.reviewed.discard)(name)
         self._tell(Change.REVIEW)
+
+    def note(self, finding: TableFinding, done: bool) -> None:
+        """Set a finding about the whole table down as noted, or take that back."""
+        (self.noted.add if done else self.noted.discard)(finding.key)
+        self._tell(Change.REVIEW)
+
+    def add_mark(self, mark: Mark) -> None:
+        """Mark rows by one rule more. Raises CulvixError where it cannot be applied."""
+        marked_rows(mark, self.table)
+        self.marks = (*self.marks, mark)
+        self._tell(Change.MARKS)
+
+    def take_mark(self, name: str | None = None) -> None:
+        """Take the mark called ``name`` away, or all of them."""
+        self.marks = tuple(mark for mark in self.marks if name is not None and mark.name != name)
+        self._tell(Change.MARKS)
 
     def change_settings(self, settings: Settings) -> None:
         if settings != self.settings:
@@ -293,6 +314,7 @@ class Study:
         copy.log = self.log.copy()
         copy._working = self._working
         copy.reviewed, copy.looked_at = set(self.reviewed), set(self.looked_at)
+        copy.marks, copy.noted = self.marks, set(self.noted)
         copy._analyses = {name: dict(states) for name, states in self._analyses.items()}
         return copy
 

@@ -34,6 +34,11 @@ class TableFinding:
     columns: tuple[str, ...] = ()
     rows: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
 
+    @property
+    def key(self) -> tuple[str, ...]:
+        """What the finding is about; equal for the same finding on another day."""
+        return (self.kind, *self.columns)
+
 
 def check_table(table: Table, key: Sequence[str] = ()) -> Iterator[TableFinding]:
     """What there is to know about ``table`` as a whole, and of rows alike in the columns of ``key``.

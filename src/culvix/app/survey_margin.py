@@ -1,0 +1,145 @@
+"""The margin of the Survey: the quality of the table, its findings, the ends of the column in hand, and the marks."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QSpinBox, QVBoxLayout, QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.marks_pane import MarksPane
+from culvix.app.parts import clear_layout, label, panel, row_of, shortened
+from culvix.charts.palette import LIGHT
+from culvix.stats.display import count, plural
+from culvix.study.survey import Quality, quality
+from culvix.tables.comparisons import TableFinding
+
+__all__ = ["SurveyMargin"]
+
+_ENDS = 5
+
+
+class SurveyMargin(QWidget):
+    """What there is to know about the table as a whole, and about the ends of the column in focus."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.quality: Quality | None = None
+        self.marks = MarksPane(hub)
+        self.ends = _Ends(hub)
+        self._table, self._notes = QVBoxLayout(), QVBoxLayout()
+        body = QVBoxLayout(self)
+        body.setContentsMargins(10, 8, 10, 8)
+        body.setSpacing(8)
+        body.addLayout(self._table)
+        body.addWidget(self.ends)
+        body.addWidget(self.marks)
+        body.addLayout(self._notes)
+        body.addStretch(1)
+        self.marks.problem.connect(self.problem)
+        hub.decisions_changed.connect(self.want)
+        hub.review_changed.connect(lambda: self.quality and self._show(self.quality))
+
+    def want(self) -> None:
+        """Judge the table anew, in the background."""
+        table, in_use = self.hub.study.table, self.hub.study.working.rows_used
+
+        def done(found: Quality) -> None:
+            self.quality = found
+            self._show(found)
+
+        self.hub.jobs.start("quality of the table", lambda _: quality(table, in_use), done, priority=6, quiet=True)
+
+    def _show(self, found: Quality) -> None:
+        clear_layout(self._table)
+        source = self.hub.study.table.source
+        self._table.addWidget(label("The table", "head"))
+        by = f"separated by {source.delimiter}" if source.delimiter else ""
+        parts = [source.kind, source.encoding, by, source.part]
+        self._table.addWidget(label(" · ".join(part for part in parts if part), "quiet", wrap=True))
+        for sentence in found.sentences:
+            self._table.addWidget(label(sentence, wrap=True))
+        self._table.addSpacing(4)
+        unsettled = sum(finding.key not in self.hub.study.noted for finding in found.findings)
+        state = f"{plural(unsettled, 'finding')} open" if found.findings else "none"
+        self._table.addLayout(row_of(label("About the whole table", "head"), 1, label(state, "quiet")))
+        for finding in found.findings:
+            self._table.addWidget(self._card(finding))
+        clear_layout(self._notes)
+        if source.notes:
+            self._notes.addWidget(label("On reading it", "head"))
+            for note in source.notes:
+                self._notes.addWidget(label(note, "quiet", wrap=True))
+
+    def _card(self, finding: TableFinding) -> QWidget:
+        noted = finding.key in self.hub.study.noted
+        card, inside = panel(margins=(8, 5, 8, 5))
+        card.setProperty("panel", False)
+        card.setProperty("card", "settled" if noted else "mild")
+        inside.addWidget(label(finding.evidence, wrap=True))
+        note = QPushButton("✓ Noted" if noted else "Noted", checkable=True)
+        note.setChecked(noted)
+        note.setToolTip("Set this down as noted; what is not, stands in the report as not settled")
+        note.clicked.connect(lambda: self.hub.study.note(finding, not noted))
+        buttons: list[QWidget | int] = [note, 1]
+        if finding.rows.size:
+            show = QPushButton("Show")
+            show.setToolTip("Select these rows")
+            show.clicked.connect(lambda: self.hub.study.select(finding.rows, finding.evidence))
+            buttons.insert(0, show)
+        inside.addLayout(row_of(*buttons))  # type: ignore[attr-defined]
+        return card
+
+
+class _Ends(QWidget):
+    """The smallest and the largest values of the column in focus, with their rows; a click selects one."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.title = label("", "head")
+        self.many = QSpinBox(minimum=1, maximum=50)
+        self.many.setValue(_ENDS)
+        self.many.setToolTip("How many of each end are listed")
+        self.many.valueChanged.connect(lambda _: self.show_ends())
+        self.grid = QGridLayout()
+        self.grid.setHorizontalSpacing(6)
+        self.grid.setVerticalSpacing(0)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(2)
+        layout.addLayout(row_of(self.title, 1, self.many))
+        layout.addLayout(self.grid)
+        hub.focus_changed.connect(lambda _: self.show_ends())
+        hub.analysed.connect(lambda name: self.show_ends() if name == hub.focus else None)
+
+    def show_ends(self) -> None:
+        """List the ends of the column in focus, where it has been worked out."""
+        clear_layout(self.grid)
+        analysis = self.hub.analysis
+        self.setVisible(analysis is not None and analysis.sample.n > 0)
+        if analysis is None or not analysis.sample.n:
+            return
+        self.title.setText(f"Ends of {shortened(analysis.column.name, 20)}")
+        sample, style = analysis.sample, analysis.style
+        many = min(self.many.value(), sample.n)
+        for column, (words, places) in enumerate(
+            (("smallest", range(many)), ("largest", range(sample.n - 1, sample.n - 1 - many, -1)))
+        ):
+            self.grid.addWidget(label(words, "quiet"), 0, column)
+            for line, place in enumerate(places, start=1):
+                self.grid.addWidget(
+                    self._value(int(sample.rows[place]), style.value(float(sample.sorted[place]))), line, column
+                )
+
+    def _value(self, row: int, value: str) -> QWidget:
+        named = self.hub.study.table.label_column
+        name = (
+            shortened(named.cell(row), 9) if named is not None else f"row {count(self.hub.study.table.number_of(row))}"
+        )
+        button = QPushButton(f"{value}  {name}", flat=True)
+        button.setProperty("link", True)
+        button.setStyleSheet(f"text-align: left; border: none; padding: 1px 0px; color: {LIGHT.ink};")
+        button.setToolTip("Select this row")
+        button.clicked.connect(lambda: self.hub.study.select([row], "an end of the column"))
+        return button
