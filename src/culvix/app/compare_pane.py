@@ -24,7 +24,7 @@ class ComparePane(QFrame):
         self.setProperty("panel", True)
         self.hub = hub
         self.names: list[str] = []
-        self.chart = Comparison()
+        self._chart: Comparison | None = None
         self.axis = QComboBox()
         self.axis.addItems(list(_AXES))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
@@ -34,8 +34,17 @@ class ComparePane(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 6)
         layout.addLayout(row_of(label("Columns compared", "head"), self.about, 1, self.axis, close))
-        layout.addWidget(self.chart)
         hub.analysed.connect(lambda name: self._draw() if name in self.names and self.isVisible() else None)
+
+    @property
+    def chart(self) -> Comparison:
+        """The picture, made when it is first wanted."""
+        if self._chart is None:
+            self._chart = Comparison()
+            layout = self.layout()
+            assert layout is not None
+            layout.addWidget(self._chart)
+        return self._chart
 
     def compare(self, names: Sequence[str]) -> None:
         """Compare the columns called ``names``."""

@@ -20,6 +20,8 @@ class SurveyMargin(QWidget):
     """What there is to know about the table as a whole, and about the ends of the column in focus."""
 
     problem = pyqtSignal(str)
+    judged = pyqtSignal()
+    """The quality of the table has arrived, and with it how many different cells its columns have."""
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
@@ -47,6 +49,7 @@ class SurveyMargin(QWidget):
         def done(found: Quality) -> None:
             self.quality = found
             self._show(found)
+            self.judged.emit()
 
         self.hub.jobs.start("quality of the table", lambda _: quality(table, in_use), done, priority=6, quiet=True)
 

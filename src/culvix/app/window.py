@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, Qt
+from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
@@ -36,6 +36,8 @@ from culvix.tables.raw import RawTable
 __all__ = ["MainWindow"]
 
 _LAYOUT_VERSION = 1
+_LONG = 1 << 23
+"""A file of so many bytes is read in a moment; a longer one shows its first rows meanwhile."""
 
 
 _KINDS = (
@@ -222,30 +224,37 @@ class MainWindow(Saving):
             self._leave_arriving()
             self._refused(error)
 
-        self.jobs.start(
-            "opening",
-            lambda progress: read_table(path, options, dictionary=said, progress=progress),
-            arrived,
-            failed=failed,
-            priority=20,
-        )
-        self.jobs.start(
-            "first rows",
-            lambda _: preview(path, options),
-            lambda raw: self._show_arriving(path, raw),
-            failed=lambda _: None,  # whatever is wrong is told when the whole is read
-            priority=30,
-            quiet=True,
-        )
+        def read() -> None:
+            self.jobs.start(
+                "opening",
+                lambda progress: read_table(path, options, dictionary=said, progress=progress),
+                arrived,
+                failed=failed,
+                priority=20,
+            )
 
-    def _show_arriving(self, path: Path, raw: RawTable | None) -> None:
-        if raw is None or not self.jobs.running("opening"):
-            return
+        def looked(raw: RawTable | None) -> None:
+            if raw is None or path.stat().st_size < _LONG:
+                read()
+                return
+            # The first rows are on the screen before the work on the rest begins.
+            self._show_arriving(path, raw)
+            QTimer.singleShot(0, read)
+
+        def unread(error: Exception) -> None:
+            # Whatever is wrong is told when the whole is read.
+            if not isinstance(error, Cancelled):
+                read()
+
+        self.jobs.start("opening", lambda _: preview(path, options), looked, failed=unread, priority=20)
+
+    def _show_arriving(self, path: Path, raw: RawTable) -> None:
         for page in (self.opening, self.bench):
             if page is not None:
                 page.hide()
         self.arriving.put(path.name, raw)
         self.arriving.show()
+        self.arriving.repaint()
 
     def _leave_arriving(self) -> None:
         self.arriving.hide()

@@ -77,6 +77,7 @@ class Workbench(QWidget):
         self.rail.chosen.connect(hub.set_focus)
         self.shape_margin.asked.connect(self.asked)
         self.survey.opened.connect(self._open_in_shape)
+        self.survey_margin.judged.connect(self.survey.refresh)
         self.intake.columns_chosen.connect(self.intake_margin.show_columns)
         margins = (self.intake_margin, self.survey_margin, self.shape_margin)
         for part in (self.intake, self.survey, self.shape, self.relations, self.tray, *margins):

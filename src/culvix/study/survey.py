@@ -118,7 +118,7 @@ def _fields() -> Mapping[str, SurveyField]:
         SurveyField(
             "distinct",
             "distinct",
-            lambda row: row.analysis.description.distinct if row.analysis else row.column.distinct,
+            lambda row: row.analysis.description.distinct if row.analysis else row.column.known_distinct,
             _whole,
         ),
         SurveyField("verdict", "normal?", _verdict, _plain, numeric=False),

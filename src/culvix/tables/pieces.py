@@ -19,6 +19,7 @@ from culvix.stats.display import plural
 from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.dialect import Dialect
 from culvix.tables.lines import find_misfits, records
+from culvix.tables.sources import find_byte
 
 __all__ = ["Layout", "Piece", "Spans", "StrayQuote", "cut", "lines_of", "read_piece", "record_end", "records_at"]
 
@@ -101,7 +102,7 @@ class StrayQuote(Exception):
 def cut(utf8: bytes, first: int, quote: str) -> Spans:
     """Where pieces of whole records begin and end, from the byte ``first`` on; a quoted field may hold line ends."""
     mark = quote.encode()
-    if mark and utf8.find(mark, first) < 0:
+    if mark and find_byte(utf8, mark, first) < 0:
         mark = b""
     spans = []
     while first < len(utf8):

@@ -27,6 +27,7 @@ __all__ = [
     "RawText",
     "as_text",
     "checked_file",
+    "find_byte",
     "read_content",
     "read_head",
     "unpacked_pieces",
@@ -267,7 +268,7 @@ def _kind(path: Path, data: bytes) -> str:
 def as_text(path: Path, data: bytes, encoding: str | None = None) -> RawText:
     """Decode ``data``, by ``encoding`` where it is known. Raises ReadError for what is no text, or only blank."""
     utf8, encoding, notes = _as_utf8(path, data) if encoding is None else _decoded(path, data, encoding)
-    if b"\r" in utf8 and b"\n" not in utf8:
+    if find_byte(utf8, b"\r") >= 0 and find_byte(utf8, b"\n") < 0:
         utf8 = utf8.replace(b"\r", b"\n")
     if not utf8[:_CHUNK].strip() and not utf8.strip():
         raise ReadError(f"{path.name} holds only blank lines.")
@@ -306,24 +307,36 @@ def _decoded(path: Path, data: bytes, encoding: str) -> tuple[bytes, str, tuple[
 
 def _first_broken(data: bytes) -> int | None:
     """Place of the first byte that is not UTF-8; found piece by piece, so that no decoded copy of the whole is made."""
-    if data.isascii():
-        return None
     start = 0
     while start < len(data):
         end = min(start + _CHUNK, len(data))
         # A piece ends before a character begins.
         while end < len(data) and data[end] & 0xC0 == 0x80 and end > start + 1:
             end -= 1
-        try:
-            data[start:end].decode("utf-8")
-        except UnicodeDecodeError as error:
-            return start + error.start
+        piece = data[start:end]
+        if not piece.isascii():
+            try:
+                piece.decode("utf-8")
+            except UnicodeDecodeError as error:
+                return start + error.start
         start = end
     return None
 
 
+def find_byte(data: bytes, byte: bytes, first: int = 0) -> int:
+    """Place of the first ``byte`` from ``first`` on, −1 where there is none.
+
+    Long data are searched piece by piece, so that other threads are not kept waiting.
+    """
+    for start in range(first, len(data), _CHUNK):
+        at = data.find(byte, start, start + _CHUNK)
+        if at >= 0:
+            return at
+    return -1
+
+
 def _refuse_nul(path: Path, data: bytes) -> None:
-    at = data.find(b"\0")
+    at = find_byte(data, b"\0")
     if at >= 0:
         line = data.count(b"\n", 0, at) + 1
         raise ReadError(f"{path.name} is not a text table: line {line} holds a NUL byte (byte {at + 1} of the file).")

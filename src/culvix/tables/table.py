@@ -122,6 +122,11 @@ class Column:
             return int(self.sample.runs[0].size)
         return int(self.text.filter(pl.Series(self.present)).n_unique())
 
+    @property
+    def known_distinct(self) -> int | None:
+        """The same where it has been counted already; counting a long column takes a while."""
+        return self.__dict__.get("distinct")
+
     def texts_up_to(self, most: int) -> list[str] | None:
         """The different texts of its present cells, None where there are more than ``most``."""
         texts = self.text.str.strip_chars().unique().drop_nulls()
