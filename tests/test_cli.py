@@ -140,3 +140,20 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "relations.png",
     }
     assert str(tmp_path / "culvix-demo") in done.stdout
+
+
+def test_a_part_of_a_file_is_profiled(demo_path: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    out = tmp_path / "p.json"
+    some = ["--only", "tag,length_mm", "--rows", "101-2000", "--sample", "50", "--sample-seed", "3"]
+    assert main(["profile", str(demo_path), "-o", str(out), "--no-correlation", *some]) == 0
+    document = json.loads(out.read_text())
+    assert document["source"]["rows"] == 50 and [c["name"] for c in document["columns"]] == ["tag", "length_mm"]
+    flagged = [row for method in document["columns"][1]["outliers"].values() for row in method["rows"]]
+    assert all(101 <= row <= 2000 for row in flagged)
+    inspected = tmp_path / "i.json"
+    assert main(["inspect", str(demo_path), "-o", str(inspected), "--key", "tank,feed", "--rows", "2001-"]) == 0
+    (found,) = [f for f in json.loads(inspected.read_text())["findings"] if f["kind"] == "repeated_key"]
+    assert len(found["rows"]) >= 162 and min(found["rows"]) > 2001
+    for wrong in (["--rows", "ten"], ["--rows", "9-3"], ["--sample", "0"], ["--only", "weight"], ["--encoding", "x"]):
+        assert main(["inspect", str(demo_path), "-o", str(inspected), *wrong]) == 2
+        assert capsys.readouterr().err.count("\n") == 1

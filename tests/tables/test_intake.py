@@ -473,3 +473,56 @@ def test_inspect_writes_the_intake_document(
     }  # fmt: skip
     assert main(["inspect", str(tmp_path / "no.csv"), "-o", str(out)]) == 2
     assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_a_line_that_never_ends_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("culvix.tables.sources._LONGEST_LINE", 1000)
+    with pytest.raises(ReadError, match=r"Line 4 of in.csv is longer than"):
+        read_table(write(tmp_path, "a,b\n1,2\n3,4\n" + "7" * 3000))
+    assert read_table(write(tmp_path, "a,b\n" + "1,2\n" * 3000)).rows == 3000
+
+
+def _poisoned(sheet: bytes, heading: str, reference: str) -> bytes:
+    """The same spreadsheet, whose sheet declares entities and uses one in its first cell."""
+    data = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(sheet)) as old, zipfile.ZipFile(data, "w") as new:
+        for name in old.namelist():
+            text = old.read(name).decode()
+            if name.endswith("sheet1.xml"):
+                text = heading + text.replace("<t>tag</t>", f"<t>{reference}</t>", 1)
+            new.writestr(name, text)
+    return data.getvalue()
+
+
+def test_entities_in_a_spreadsheet_bring_nothing_in(frame: pl.DataFrame, tmp_path: Path) -> None:
+    secret = tmp_path / "secret.txt"
+    secret.write_text("not for the table")
+    layers = "".join(f'<!ENTITY e{k} "{f"&e{k - 1};" * 10}">' for k in range(1, 12))
+    for heading, reference in (
+        (f'<!DOCTYPE w [<!ENTITY out SYSTEM "file://{secret}">]>', "&out;"),
+        (f'<!DOCTYPE w [<!ENTITY e0 "boom">{layers}]>', "&e11;"),
+    ):
+        path = write(tmp_path, _poisoned(_sheet(frame), heading, reference), "t.xlsx")
+        try:
+            table = read_table(path)
+        except ReadError as error:
+            assert error.sentence.startswith("t.xlsx is damaged")
+        else:
+            words = " ".join(column.name for column in table)
+            assert "not for the table" not in words and words.count("boom") < 2
+
+
+def test_twenty_thousand_columns_are_read_and_more_refused(tmp_path: Path) -> None:
+    def wide(columns: int) -> Path:
+        head = ",".join(f"c{place}" for place in range(columns))
+        return write(tmp_path, head + "\n" + "\n".join(",".join(["1.5"] * columns) for _ in range(3)) + "\n")
+
+    table = read_table(wide(20_000))
+    assert len(table.columns) == 20_000 and table["c19999"].sample.values.tolist() == [1.5] * 3
+    with pytest.raises(ReadError, match="at most 20\N{NARROW NO-BREAK SPACE}000 are read"):
+        read_table(wide(20_001))
+
+
+def test_reading_twice_gives_the_same(demo_path: Path) -> None:
+    first, again = (intake_document(read_table(demo_path)) for _ in range(2))
+    assert first == again

@@ -235,13 +235,15 @@ def _without_leading_blanks(utf8: bytes, start: int, end: int, comment: bytes) -
     """How many blank lines a piece begins with, comments aside, and where the first other line begins."""
     blank = 0
     while start < end:
+        data = utf8[start:end]
+        kept = len(data.lstrip())
+        first = end if not kept else utf8.rfind(b"\n", start, end - kept) + 1 or start
+        blank += utf8.count(b"\n", start, first)
+        start = first
+        if not (comment and utf8.startswith(comment, start, end)):
+            break
         stop = utf8.find(b"\n", start, end)
-        stop = end if stop < 0 else stop + 1
-        if not (comment and utf8.startswith(comment, start)):
-            if stop - start > _LONGEST_BLANK or utf8[start:stop].strip():
-                break
-            blank += 1
-        start = stop
+        start = end if stop < 0 else stop + 1
     return blank, start
 
 
@@ -268,14 +270,16 @@ def _blank_rows(utf8: bytes, start: int, data: bytes, frame: pl.DataFrame, start
         rows = _refuse(utf8, start, data, layout)
         return np.array([row for row in rows if row < frame.height], dtype=np.int64)
     doubtful = np.flatnonzero(last.is_null().to_numpy())
-    fields = np.array([_field_count(line, layout.dialect) for line in lines_at(data, starts[doubtful])])
-    short: Ints = doubtful[fields != layout.width]
-    texts = list(lines_at(data, starts[short]))
-    for row, line in zip(short.tolist(), texts, strict=True):
-        if line.strip():
-            at = utf8.count(b"\n", 0, start + int(starts[row])) + 1
-            misfit(at, int(fields[np.searchsorted(doubtful, row)]), layout)
-    return short
+    view = np.frombuffer(data, dtype=np.uint8)
+    empty = np.isin(view[starts[doubtful]], (_NEWLINE, 13))
+    blank = doubtful[empty].tolist()
+    doubtful = doubtful[~empty]
+    for row, line in zip(doubtful.tolist(), lines_at(data, starts[doubtful]), strict=True):
+        if not line.strip():
+            blank.append(row)
+        elif (fields := _field_count(line, layout.dialect)) != layout.width:
+            misfit(utf8.count(b"\n", 0, start + int(starts[row])) + 1, fields, layout)
+    return np.sort(np.array(blank, dtype=np.int64))
 
 
 def _field_count(line: bytes, dialect: Dialect) -> int:

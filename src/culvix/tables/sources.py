@@ -46,6 +46,7 @@ _MAGIC = (
     (b"\xd0\xcf\x11\xe0", "old office"),
     (b"%PDF", "pdf"),
 )
+_LONGEST_LINE = 1 << 25
 _PACKED_PIECE = 1 << 12
 _BOMB_SIZE, _BOMB_RATIO = 1 << 28, 200
 """Nobody's table unpacks to more than this many bytes and this many times its packed size."""
@@ -272,6 +273,7 @@ def as_text(path: Path, data: bytes, encoding: str | None = None) -> RawText:
         utf8 = utf8.replace(b"\r", b"\n")
     if not utf8[:_CHUNK].strip() and not utf8.strip():
         raise ReadError(f"{path.name} holds only blank lines.")
+    _refuse_long_lines(path, utf8)
     return RawText(utf8, encoding, notes)
 
 
@@ -321,6 +323,18 @@ def _first_broken(data: bytes) -> int | None:
                 return start + error.start
         start = end
     return None
+
+
+def _refuse_long_lines(path: Path, utf8: bytes) -> None:
+    """Raise ReadError for a line that is longer than any of a table."""
+    start = 0
+    while start + _LONGEST_LINE < len(utf8):
+        end = utf8.rfind(b"\n", start, start + _LONGEST_LINE)
+        if end < 0:
+            line = sum(utf8.count(b"\n", at, min(at + _CHUNK, start)) for at in range(0, start, _CHUNK)) + 1
+            most = plural(_LONGEST_LINE >> 20, "megabyte")
+            raise ReadError(f"Line {line} of {path.name} is longer than {most}; no line of a table is.")
+        start = end + 1
 
 
 def find_byte(data: bytes, byte: bytes, first: int = 0) -> int:
