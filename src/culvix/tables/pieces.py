@@ -250,14 +250,18 @@ def _without_leading_blanks(utf8: bytes, start: int, end: int, comment: bytes) -
 def _line_starts(data: bytes, comment: str) -> Ints:
     """Where each line begins that is no comment."""
     view = np.frombuffer(data, dtype=np.uint8)
-    starts = np.concatenate([[0], np.flatnonzero(view == _NEWLINE) + 1])
-    starts = starts[starts < view.size]
+    ends = np.flatnonzero(view == _NEWLINE)
+    if ends.size and ends[-1] == view.size - 1:
+        ends = ends[:-1]
+    starts = np.empty(ends.size + 1, dtype=np.int64)
+    starts[0] = 0
+    np.add(ends, 1, out=starts[1:])
     if comment:
         mark = comment.encode()
         maybe = np.flatnonzero(view[starts] == mark[0])
         said = [place for place in maybe.tolist() if data.startswith(mark, starts[place])]
         starts = np.delete(starts, said)
-    return np.asarray(starts, dtype=np.int64)
+    return starts
 
 
 def _blank_rows(utf8: bytes, start: int, data: bytes, frame: pl.DataFrame, starts: Ints | None, layout: Layout) -> Ints:
