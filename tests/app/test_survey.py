@@ -85,6 +85,10 @@ def test_lines_are_sorted_by_exact_values_and_narrowed(window: MainWindow) -> No
     assert set(names(window)) == {"tank", "strain", "feed"}
     survey.narrow.setCurrentText("with open findings")
     assert "oxygen_mg_l" in names(window) and "tank" not in names(window)
+    survey.narrow.setCurrentText("open: another unit")
+    assert "length_mm" in names(window) and "oxygen_mg_l" not in names(window)
+    survey.narrow.setCurrentText("open: a code for missing")
+    assert names(window) == ["oxygen_mg_l"]
 
 
 def test_enter_opens_a_column_in_shape(window: MainWindow) -> None:

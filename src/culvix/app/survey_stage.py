@@ -28,6 +28,7 @@ from culvix.app.parts import label, panel, row_of
 from culvix.charts.palette import LIGHT, colour
 from culvix.charts.strip import draw_strip
 from culvix.stats.display import plural
+from culvix.study.findings import FINDING_NAMES
 from culvix.study.survey import (
     DEFAULT_FIELDS,
     SURVEY_FIELDS,
@@ -46,6 +47,7 @@ _LOOK, _ROOM = 300, 14
 _ENOUGH = 60
 _ALL = "all columns"
 _OPEN = "with open findings"
+_ABOUT = "open: {}"
 
 
 class _Lines(HeadedTable):
@@ -229,7 +231,9 @@ class SurveyStage(QWidget):
         self.search.setMaximumWidth(170)
         self.search.textChanged.connect(self.refresh)
         self.narrow = QComboBox()
-        self.narrow.addItems([_ALL, _OPEN, *(f"{role} columns" for role in Role)])
+        self.narrow.addItems([_ALL, *(f"{role} columns" for role in Role)])
+        self.narrow.addItems([_OPEN, *map(_ABOUT.format, FINDING_NAMES.values())])
+        self.narrow.setMaximumWidth(170)
         self.narrow.currentTextChanged.connect(self.refresh)
         self.shown = label("", "quiet")
         self.statistics = QToolButton(text="Statistics")
@@ -299,7 +303,10 @@ class SurveyStage(QWidget):
         chosen, text = self.narrow.currentText(), self.search.text().lower()
         if text not in f"{row.column.name} {row.column.label or ''}".lower():
             return False
-        return chosen == _ALL or (row.open_findings > 0 if chosen == _OPEN else chosen == f"{row.column.role} columns")
+        if chosen == _OPEN:
+            return row.open_findings > 0
+        wanted = (_ALL, f"{row.column.role} columns", *map(_ABOUT.format, row.findings))
+        return chosen in wanted
 
     def refresh(self) -> None:
         """Fill the lines anew from what is known."""

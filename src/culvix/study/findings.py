@@ -22,7 +22,24 @@ from culvix.tables.checks import suspected_codes
 from culvix.tables.table import Column
 from culvix.tables.treatments import RULES
 
-__all__ = ["Finding", "Proposal", "Question", "ask", "settle"]
+__all__ = ["FINDING_NAMES", "Finding", "Proposal", "Question", "ask", "finding_name", "settle"]
+
+FINDING_NAMES = {
+    "suspected_code": "a code for missing",
+    "other_unit": "another unit",
+    "long_tail": "a long tail",
+    "all_methods": "values all methods flag",
+    "flagged": "values some methods flag",
+    "cells": "cells that are no numbers",
+    "unread_cells": "cells left out",
+}
+"""What a finding is about, by its kind; kinds that name methods are all of one."""
+
+
+def finding_name(kind: str) -> str:
+    """What a finding of ``kind`` is about."""
+    return FINDING_NAMES["flagged" if kind.startswith("flagged_") else kind]
+
 
 NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 _FACTORS = (10.0, 100.0, 1000.0, 0.1, 0.01, 0.001)

@@ -10,6 +10,7 @@ import numpy as np
 from culvix.stats.describe import Description
 from culvix.stats.display import DASH, count, number, per_cent, signed
 from culvix.study.analysis import ColumnAnalysis
+from culvix.study.findings import finding_name
 from culvix.study.study import Study
 from culvix.tables.comparisons import TableFinding, check_table
 from culvix.tables.table import Column, Role, Table
@@ -33,8 +34,14 @@ class SurveyRow:
 
     column: Column
     analysis: ColumnAnalysis | None
-    open_findings: int = 0
+    findings: tuple[str, ...] = ()
+    """What each open finding is about."""
+
     reviewed: bool = False
+
+    @property
+    def open_findings(self) -> int:
+        return len(self.findings)
 
     @property
     def cells(self) -> int:
@@ -171,7 +178,8 @@ def survey_rows(study: Study) -> list[SurveyRow]:
     rows = []
     for column in study.table:
         analysis = study.known_analysis(column.name) if column.is_numeric else None
-        unsettled = sum(not f.settled for f in analysis.findings(study.working)) if analysis else 0
+        found = analysis.findings(study.working) if analysis else ()
+        unsettled = tuple(finding_name(finding.kind) for finding in found if not finding.settled)
         rows.append(SurveyRow(column, analysis, unsettled, column.name in study.reviewed))
     return rows
 
