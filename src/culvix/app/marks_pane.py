@@ -5,7 +5,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import clear_layout, label, row_of
+from culvix.app.parts import clear_layout, label, row_of, shortened
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
@@ -14,6 +14,7 @@ from culvix.study.marks import CONDITIONS, SHAPES, Mark, marked_rows, new_mark
 
 __all__ = ["MARK_COLOURS", "MarksPane"]
 
+_LONGEST_NAME = 44
 MARK_COLOURS = dict(
     zip(SHAPES, (LIGHT.caution, LIGHT.settled, LIGHT.probe, LIGHT.data, LIGHT.flagged, LIGHT.ink), strict=True)
 )
@@ -92,8 +93,8 @@ class MarksPane(QWidget):
             rows = self._rows(mark)
             shape = label(mark.shape)
             shape.setStyleSheet(f"color: {MARK_COLOURS[mark.shape]};")
-            words = label(mark.name, wrap=True)
-            words.setToolTip(mark.sentence)
+            words = label(shortened(mark.name, _LONGEST_NAME), wrap=True)
+            words.setToolTip(f"{mark.name}\n{mark.sentence}")
             show = QPushButton(plural(rows.size, "row"))
             show.setToolTip("Select these rows")
             show.clicked.connect(lambda _, rows=rows, mark=mark: self.hub.study.select(rows, mark.name))

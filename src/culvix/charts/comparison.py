@@ -18,6 +18,7 @@ __all__ = ["Comparison", "ComparisonStrip", "comparison_strips"]
 _TALL = 0.62
 _LINE = 0.16
 _MOST_FAR = 400
+_LONGEST_NAME = 30
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,6 +106,11 @@ def _draw(painter: QPainter, strip: ComparisonStrip, foot: float) -> None:
     painter.drawLine(QPointF(median, line - 0.07), QPointF(median, line + 0.07))
 
 
+def _short(name: str) -> str:
+    """A name as it stands beside its strip, where no markup is read."""
+    return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 9]}…{name[-8:]}"
+
+
 class Comparison(pg.PlotWidget):
     """The chart; names stand at the left, the axis below says what it measures."""
 
@@ -129,7 +135,7 @@ class Comparison(pg.PlotWidget):
         heights = [np.full(strip.far.size, place - _LINE) for place, strip in enumerate(reversed(strips))]
         places = [strip.far for strip in reversed(strips)]
         self.far.setData(np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *heights]))
-        names = [(place + 0.2, axis_words(strip.name)) for place, strip in enumerate(reversed(strips))]
+        names = [(place + 0.15, _short(strip.name)) for place, strip in enumerate(reversed(strips))]
         self.getAxis("left").setTicks([names])
         self.setLabel("bottom", axis_words(words))
         self.zero.setVisible(standardised)
