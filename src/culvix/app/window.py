@@ -1,6 +1,5 @@
 """The main window: menus, the top strip, the banner for problems, and a workbench once a table is open."""
 
-from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
@@ -12,42 +11,26 @@ from PyQt6.QtGui import (
     QKeySequence,
     QShortcut,
 )
-from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.arriving import Arriving
 from culvix.app.guide_pane import GuidePane
-from culvix.app.hub import Hub
 from culvix.app.jobs import JobRunner
+from culvix.app.opening import Opening
 from culvix.app.parts import label
-from culvix.app.pasting import pasted_file
-from culvix.app.saving import Saving
 from culvix.app.top_strip import TopStrip
 from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
 from culvix.report.workshop import PictureWorkshop
-from culvix.stats.display import count, plural
-from culvix.study import DecisionKind, Study
-from culvix.tables import Table, read_table
-from culvix.tables.dictionary import Dictionary
-from culvix.tables.options import PLAIN, ReadOptions
-from culvix.tables.preview import preview
-from culvix.tables.raw import RawTable
+from culvix.stats.display import count
+from culvix.study import DecisionKind
 
 __all__ = ["MainWindow"]
 
 _LAYOUT_VERSION = 1
-_LONG = 1 << 23
-"""A file of so many bytes is read in a moment; a longer one shows its first rows meanwhile."""
 
 
-_KINDS = (
-    "Tables (*.csv *.tsv *.txt *.tab *.dat *.gz *.zst *.xlsx *.ods *.parquet *.arrow *.feather *.json *.ndjson "
-    "*.jsonl *.sqlite *.db)",
-    "All files (*)",
-)
-
-
-class MainWindow(Saving):
+class MainWindow(Opening):
     """One window, one study at a time."""
 
     def __init__(self, settings: QSettings | None = None) -> None:
@@ -60,6 +43,9 @@ class MainWindow(Saving):
         self.guide = GuidePane(self)
         self.workshop = PictureWorkshop()
         self.bench: Workbench | None = None
+        self._building = None
+        self._stepper = QTimer(self, singleShot=True, interval=0)
+        self._stepper.timeout.connect(self._step_on)
         self.strip = TopStrip(STAGES)
         self.banner, self.banner_words, self.banner_action = self._build_banner()
         self.place = QVBoxLayout()
@@ -183,116 +169,29 @@ class MainWindow(Saving):
         on("Alt+Right", lambda: self.bench and self.bench.shape.step_probe(1))
         on("Alt+Left", lambda: self.bench and self.bench.shape.step_probe(-1))
 
-    # Opening
+    # The study
 
-    def ask_open(self) -> None:
-        """Let the analyst choose a file."""
-        kinds = ";;".join(_KINDS)
-        name, _ = QFileDialog.getOpenFileName(self, "Open a table", "", kinds)
-        if name:
-            self.open_path(Path(name))
-
-    def open_copied(self) -> None:
-        """Open the table that has been copied to the clipboard."""
-        try:
-            self.open_path(pasted_file())
-        except CulvixError as error:
-            self.complain(error.sentence)
-
-    def open_demo(self) -> None:
-        """Write the example files into the current folder and open this spring's."""
-        from culvix.demo import write_demo
-
-        try:
-            path = write_demo(Path.cwd() / "culvix-demo")
-        except OSError as error:
-            self.complain(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
-            return
-        self.open_path(path)
-
-    def open_path(self, path: Path) -> None:
-        """Read ``path`` in the background, its first rows in view at once; what is open comes back if that fails."""
-        self.banner.hide()
-        self._read(path, PLAIN, None, self._opened)
-
-    def _read(self, path: Path, options: ReadOptions, said: Dictionary | None, done: Callable[[Table], None]) -> None:
-        def arrived(table: Table) -> None:
-            self._leave_arriving()
-            done(table)
-
-        def failed(error: Exception) -> None:
-            self._leave_arriving()
-            self._refused(error)
-
-        def read() -> None:
-            self.jobs.start(
-                "opening",
-                lambda progress: read_table(path, options, dictionary=said, progress=progress),
-                arrived,
-                failed=failed,
-                priority=20,
-            )
-
-        def looked(raw: RawTable | None) -> None:
-            if raw is None or path.stat().st_size < _LONG:
-                read()
-                return
-            # The first rows are on the screen before the work on the rest begins.
-            self._show_arriving(path, raw)
-            QTimer.singleShot(0, read)
-
-        def unread(error: Exception) -> None:
-            # Whatever is wrong is told when the whole is read.
-            if not isinstance(error, Cancelled):
-                read()
-
-        self.jobs.start("opening", lambda _: preview(path, options), looked, failed=unread, priority=20)
-
-    def _show_arriving(self, path: Path, raw: RawTable) -> None:
-        for page in (self.opening, self.bench):
-            if page is not None:
-                page.hide()
-        self.arriving.put(path.name, raw)
-        self.arriving.show()
-        self.arriving.repaint()
-
-    def _leave_arriving(self) -> None:
-        self.arriving.hide()
-        (self.opening if self.bench is None else self.bench).show()
-
-    def read_again(self, options: ReadOptions, said: Dictionary | None = None) -> None:
-        """Read the file in hand again in another way or under another dictionary."""
-        if self.bench is None:
-            return
-        study = self.bench.hub.study
-        if study.log.active:
-            decisions = plural(len(study.log.active), "decision")
-            self.complain(f"This table carries {decisions}; undo before it is read another way.")
-            return
-        said = study.dictionary if said is None else said
-
-        def done(table: Table) -> None:
-            self.show_study(Study(table, study.settings, study.name, said))
-            self.show_stage(STAGES.index("Intake"))
-
-        self._read(study.table.source.path, options, said, done)
-
-    def _opened(self, table: Table) -> None:
-        self.show_study(Study(table))
-
-    def show_study(self, study: Study) -> None:
-        """Set up a workbench for ``study`` in place of what was open."""
-        hub = Hub(study, self.jobs, self)
-        bench = Workbench(hub)
+    def _put(self, bench: Workbench, stage: str) -> None:
+        study, hub = bench.hub.study, bench.hub
         if self.bench is not None:
             self._remember_layout()
-            self.place.removeWidget(self.bench)
-            self.bench.hide()
-            self.bench.deleteLater()
-            self.bench.hub.deleteLater()
+            self._let_go(self.bench)
         self.opening.hide()
+        self.arriving.hide()
         self.bench = bench
-        self.place.addWidget(bench)
+        bench.show()
+        self._connect(bench)
+        self.strip.show_study(hub)
+        self.setWindowTitle(f"{study.name} — Culvix")
+        self._restore_layout()
+        bench.survey.recall(self.settings)
+        self.show_stage(STAGES.index(stage))
+        bench.begin()
+        self._refresh_actions()
+        if study.table.source.notes:
+            self.complain(" ".join(study.table.source.notes[:3]))
+
+    def _connect(self, bench: Workbench) -> None:
         bench.problem.connect(self.complain)
         bench.asked.connect(self.guide.open_at)
         bench.stage_wanted.connect(lambda name: self.show_stage(STAGES.index(name)))
@@ -300,20 +199,12 @@ class MainWindow(Saving):
         bench.intake.reread_wanted.connect(self.read_again)
         bench.intake_margin.dictionary_wanted.connect(self.ask_dictionary)
         bench.intake_margin.save_wanted.connect(self.ask_save_dictionary)
+        hub = bench.hub
         hub.problem.connect(self.complain)
         hub.decisions_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
         for change in (hub.decisions_changed, hub.settings_changed, hub.focus_changed, hub.selection_changed):
             change.connect(self._words_are_old)
-        self.strip.show_study(hub)
-        self.setWindowTitle(f"{study.name} — Culvix")
-        self._restore_layout()
-        bench.survey.recall(self.settings)
-        self.show_stage(STAGES.index("Survey"))
-        bench.begin()
-        self._refresh_actions()
-        if study.table.source.notes:
-            self.complain(" ".join(study.table.source.notes[:3]))
 
     def show_stage(self, place: int) -> None:
         """Show a stage by its place in the working order."""

@@ -1,7 +1,9 @@
 """The workbench: rail, stages, margin and row tray around one study."""
 
+from collections.abc import Iterator
+
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.intake_margin import IntakeMargin
@@ -32,49 +34,76 @@ class Workbench(QWidget):
     stage_wanted = pyqtSignal(str)
 
     def __init__(self, hub: Hub) -> None:
+        """An empty bench; `build` puts its panes in."""
         super().__init__()
         self.hub = hub
-        self.rail = Rail(hub)
+        self._tray_wanted = True
+
+    def build(self) -> Iterator[None]:
+        """Make the panes, each in a step of its own, so that the window answers between them.
+
+        Every pane goes straight to its place: to move a finished one is as dear as to make it.
+        """
+        hub = self.hub
+        rail, tray = self._lay_out()
+        yield
         self.intake = IntakeStage(hub)
+        self.stages.addWidget(self.intake)
+        yield
         self.survey = SurveyStage(hub)
+        self.stages.addWidget(self.survey)
+        yield
         self.shape = ShapeStage(hub)
+        self.stages.addWidget(self.shape)
+        yield
         self.relations = RelationsStage(hub)
+        self.stages.addWidget(self.relations)
+        yield
         self.intake_margin = IntakeMargin(hub)
+        self.margins.addWidget(scrolled(self.intake_margin))
+        yield
         self.survey_margin = SurveyMargin(hub)
+        self.margins.addWidget(scrolled(self.survey_margin))
         self.shape_margin = ShapeMargin(hub)
+        self.margins.addWidget(self.shape_margin)
+        self.margins.addWidget(scrolled(self.relations.margin))
+        yield
+        self.rail = Rail(hub)
+        self.rail.setMinimumWidth(150)
+        rail.addWidget(self.rail)
         self.tray = Tray(hub)
-        self.stages = QStackedWidget()
-        self.margins = QStackedWidget()
-        for stage, margin in (
-            (self.intake, scrolled(self.intake_margin)),
-            (self.survey, scrolled(self.survey_margin)),
-            (self.shape, self.shape_margin),
-            (self.relations, scrolled(self.relations.margin)),
-        ):
-            self.stages.addWidget(stage)
-            self.margins.addWidget(margin)
+        tray.addWidget(self.tray)
+        yield
+        self._connect()
+
+    def _lay_out(self) -> tuple[QLayout, QLayout]:
+        """The frames of the panes; returned are the places for rail and tray."""
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(6, 4, 6, 6)
+        self.down = QSplitter(Qt.Orientation.Vertical)
+        layout.addWidget(self.down)
         self.across = QSplitter(Qt.Orientation.Horizontal)
-        for pane in (_framed(self.rail), self.stages, _framed(self.margins)):
+        self.down.addWidget(self.across)
+        self.stages, self.margins = QStackedWidget(), QStackedWidget()
+        self.margins.setMinimumWidth(274)
+        (rail_frame, rail), (margin_frame, margin), (tray_frame, tray) = (panel(margins=(0, 0, 0, 0)) for _ in range(3))
+        margin.addWidget(self.margins)
+        for pane in (rail_frame, self.stages, margin_frame):
             self.across.addWidget(pane)
         self.across.setStretchFactor(1, 1)
-        self.rail.setMinimumWidth(150)
-        self.margins.setMinimumWidth(274)
         self.across.setSizes([178, 810, 280])
         self.across.setCollapsible(1, False)
-        self.down = QSplitter(Qt.Orientation.Vertical)
-        self.down.addWidget(self.across)
-        self.down.addWidget(_framed(self.tray))
+        self.down.addWidget(tray_frame)
         self.down.setStretchFactor(0, 1)
         self.down.setSizes([590, 152])
         self.down.setCollapsible(0, False)
         for splitter in (self.across, self.down):
             splitter.setHandleWidth(6)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(6, 4, 6, 6)
-        layout.addWidget(self.down)
-        self._tray_wanted = True
-        hub.selection_changed.connect(self._show_tray)
-        self.rail.chosen.connect(hub.set_focus)
+        return rail, tray
+
+    def _connect(self) -> None:
+        self.hub.selection_changed.connect(self._show_tray)
+        self.rail.chosen.connect(self.hub.set_focus)
         self.shape_margin.asked.connect(self.asked)
         self.survey.opened.connect(self._open_in_shape)
         self.survey_margin.judged.connect(self.survey.refresh)
@@ -122,12 +151,6 @@ class Workbench(QWidget):
         frame = self.rail.parentWidget()
         if frame is not None:
             frame.setVisible(wanted)
-
-
-def _framed(inner: QWidget) -> QWidget:
-    frame, layout = panel(margins=(0, 0, 0, 0))
-    layout.addWidget(inner)
-    return frame
 
 
 def first_column(study: Study) -> str | None:
