@@ -5,12 +5,15 @@ import io
 import re
 
 import numpy as np
+import polars as pl
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from culvix.errors import Cancelled, ReadError
 from culvix.tables import pieces
+from culvix.tables.cell_texts import plain_numbers
+from culvix.tables.cells import parse_cells
 from culvix.tables.delimited import read_delimited
 from culvix.tables.dialect import Dialect
 from culvix.tables.raw import RawTable
@@ -133,3 +136,31 @@ def test_a_mark_for_inches_quotes_nothing(monkeypatch: pytest.MonkeyPatch) -> No
     assert broken.columns[0].texts[1] == "two\nor more" and broken.rows == 400
     with pytest.raises(ReadError, match="quotation mark"):
         read("a,b\n" + body + '1,"2\n', 100, monkeypatch)
+
+
+comma = st.one_of(
+    st.floats(-1e6, 1e6).map(lambda value: f"{value:.3f}".replace(".", ",")),
+    st.integers(-999, 999).map(str),
+    st.sampled_from(["1.500,25", "1.500", "1.5", ",5", "1'000", " 7,5", "1,2,3", "", "n/a", "3.4.2026", "5,"]),
+)
+
+
+@given(st.lists(st.tuples(comma, comma), min_size=3, max_size=25), st.integers(8, 200), st.booleans())
+def test_decimal_commas_are_read_as_cell_by_cell(rows: list[tuple[str, str]], size: int, plain: bool) -> None:
+    if plain:
+        rows = [(a.replace(".", ""), b) for a, b in rows]
+    text = "a;b\n" + "".join(f"{a};{b}\n" for a, b in rows)
+    with pytest.MonkeyPatch.context() as monkeypatch:
+        table = read(text, size, monkeypatch, Dialect(delimiter=";", decimal=","))
+    for place, column in enumerate(table.columns):
+        texts = [row[place] for row in rows]
+        expected = [plain_numbers(pl.Series([text]), ",")[0] for text in texts]
+        assert np.array_equal(column.numbers, expected, equal_nan=True)
+        assert [text or "" for text in column.texts.all.to_list()] == texts
+    assert plain_numbers(pl.Series(["1.500,25", "1.500", "-3,5e2", "1,2,3"]), ",").tolist()[:3] == [1500.25, 1500, -350]
+
+
+def test_codes_for_missing_are_numbers_in_the_file_s_own_writing(monkeypatch: pytest.MonkeyPatch) -> None:
+    table = read("a;b\n1,5;x\n9,9;-\n9,90;y\n", 100, monkeypatch, Dialect(delimiter=";", decimal=","))
+    assert parse_cells(table.columns[0], ["9,9"]).missing.tolist() == [False, True, True]
+    assert parse_cells(table.columns[1], ["-", "9"]).missing.tolist() == [False, True, False]

@@ -173,7 +173,7 @@ class Study:
             columns = []
             for done, (name, (column, entry)) in enumerate(told.items()):
                 progress(done / len(told), f"reading {name} anew")
-                columns.append(reread(column, entry, table.source.dialect))
+                columns.append(reread(column, entry))
             return Renewed(table, {name: entry for name, (_, entry) in told.items()}, tuple(columns))
 
         return work

@@ -68,20 +68,37 @@ class RawColumn:
     numbers: Floats
     odd: Ints
     odd_texts: pl.Series
+    decimal: str = "."
 
     def __len__(self) -> int:
         return len(self.texts)
 
 
-def plain_numbers(texts: pl.Series) -> Floats:
-    """The plain numbers among ``texts``, shape ``(n,)``; NaN elsewhere."""
-    numbers = texts.str.strip_chars().cast(pl.Float64, strict=False)
+def plain_numbers(texts: pl.Series, decimal: str = ".") -> Floats:
+    """The plain numbers among ``texts``, shape ``(n,)``, NaN elsewhere: digits, one ``decimal`` mark, an exponent.
+
+    Where the decimal mark is a comma, points and apostrophes between threes of digits group thousands.
+    """
+    cells = texts.str.strip_chars()
+    if decimal == ",":
+        cells = _with_points(cells)
+    numbers = cells.cast(pl.Float64, strict=False)
     return numbers.fill_null(np.nan).to_numpy().astype(np.float64, copy=False)
 
 
-def raw_column(series: pl.Series) -> RawColumn:
+def _with_points(cells: pl.Series) -> pl.Series:
+    """Numbers written with a decimal comma, rewritten with a point; other cells as they are."""
+    if not bool(cells.str.contains(r"[.'’ \x{00A0}\x{202F}]").any()):
+        return cells.str.replace(",", ".", literal=True)
+    comma = cells.str.contains(r"^[+-]?(?:(?:\d{1,3}(?:[.'’ \x{00A0}\x{202F}]\d{3})+|\d*),\d+|\d+,)(?:[eE][+-]?\d+)?$")
+    grouped = cells.str.contains(r"^[+-]?\d{1,3}(?:[.'’ \x{00A0}\x{202F}]\d{3})+$")
+    digits = cells.str.replace_all(r"[.'’ \x{00A0}\x{202F}]", "").str.replace(",", ".", literal=True)
+    return pl.select(pl.when(comma | grouped).then(digits).otherwise(cells)).to_series()
+
+
+def raw_column(series: pl.Series, decimal: str = ".") -> RawColumn:
     """A column whose cells are the strings of ``series``."""
-    numbers = plain_numbers(series)
+    numbers = plain_numbers(series, decimal)
     odd = np.flatnonzero(~np.isfinite(numbers))
     texts = KeptTexts(series)
-    return RawColumn(texts, numbers, odd, texts.at(odd))
+    return RawColumn(texts, numbers, odd, texts.at(odd), decimal)

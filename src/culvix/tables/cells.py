@@ -1,6 +1,5 @@
 """From the text of cells to numbers, keeping account of every cell that is not one."""
 
-import re
 from collections.abc import Collection
 from dataclasses import dataclass
 
@@ -8,7 +7,7 @@ import numpy as np
 import polars as pl
 
 from culvix.stats.arrays import Bools, Floats, Ints
-from culvix.tables.cell_texts import RawColumn, raw_column
+from culvix.tables.cell_texts import RawColumn, plain_numbers
 
 __all__ = ["ParsedCells", "parse_cells"]
 
@@ -36,16 +35,12 @@ class ParsedCells:
         return int(self.values.size - self.missing.sum() - self.unread.sum())
 
 
-def parse_cells(raw: RawColumn, missing_codes: Collection[str] = (), decimal: str = ".") -> ParsedCells:
-    """The cells of ``raw`` as plain numbers: digits, one ``decimal`` mark, an exponent.
-
-    Where the decimal mark is a comma, points and apostrophes between threes of digits group thousands.
+def parse_cells(raw: RawColumn, missing_codes: Collection[str] = ()) -> ParsedCells:
+    """The cells of ``raw`` as plain numbers, missing, or unread.
 
     An empty or blank cell is missing, and so is one equal to a code of ``missing_codes`` as text or as a number. All
     other text, "nan" included, is unread. "inf" is read as infinite; digits too large for a double are unread.
     """
-    if decimal == ",":
-        raw = raw_column(_with_points(raw.texts.all.str.strip_chars()))
     values, odd = raw.numbers, raw.odd
     missing = np.zeros(values.size, dtype=bool)
     if odd.size or missing_codes:
@@ -68,19 +63,11 @@ def parse_cells(raw: RawColumn, missing_codes: Collection[str] = (), decimal: st
 
 def _count_as_missing(codes: Collection[str], raw: RawColumn, values: Floats, missing: Bools) -> None:
     """Mark the cells equal to one of ``codes``, as text or as a number, in place."""
-    numeric = [code for code in codes if re.fullmatch(r"[+-]?[\d.]+(e[+-]?\d+)?", code, re.I)]
-    missing |= np.isin(values, [float(code) for code in numeric])
+    numeric = plain_numbers(pl.Series(list(codes), dtype=pl.String), raw.decimal)
+    missing |= np.isin(values, numeric[np.isfinite(numeric)])
     if raw.odd.size:
         missing[raw.odd] |= raw.odd_texts.str.strip_chars().is_in(list(codes)).fill_null(False).to_numpy()
     values[missing] = np.nan
-
-
-def _with_points(cells: pl.Series) -> pl.Series:
-    """Numbers written with a decimal comma, rewritten with a point; other cells as they are."""
-    comma = cells.str.contains(r"^[+-]?(?:\d{1,3}(?:[.'’ \x{00A0}\x{202F}]\d{3})+|\d*),\d+(?:[eE][+-]?\d+)?$")
-    grouped = cells.str.contains(r"^[+-]?\d{1,3}(?:[.'’ \x{00A0}\x{202F}]\d{3})+$")
-    digits = cells.str.replace_all(r"[.'’ \x{00A0}\x{202F}]", "").str.replace(",", ".", literal=True)
-    return pl.select(pl.when(comma | grouped).then(digits).otherwise(cells)).to_series()
 
 
 def _exact(raw: RawColumn, values: Floats, finite: Floats, whole: bool) -> Ints | None:

@@ -9,7 +9,6 @@ from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.tables.cell_kinds import FoundKind, find_kinds
 from culvix.tables.cell_texts import CellTexts, RawColumn
 from culvix.tables.cells import ParsedCells, parse_cells
-from culvix.tables.dialect import Dialect
 from culvix.tables.dictionary import ColumnEntry
 from culvix.tables.roles import YES_NO_WORDS, Judged, infer_role
 from culvix.tables.table import NUMERIC_ROLES, Column, Role
@@ -26,10 +25,9 @@ def make_column(
     raw: RawColumn,
     entry: ColumnEntry,
     missing_codes: Collection[str] = (),
-    decimal: str = ".",
 ) -> Column:
     """Judge the cells of ``raw`` under ``entry``; ``missing_codes`` count as missing besides its own."""
-    cells = parse_cells(raw, (*missing_codes, *entry.missing_codes), decimal)
+    cells = parse_cells(raw, (*missing_codes, *entry.missing_codes))
     text = raw.texts
     label, unit = label_and_unit(name)
     label, unit = entry.label or label, entry.unit or unit
@@ -57,10 +55,9 @@ def make_column(
     )
 
 
-def reread(column: Column, entry: ColumnEntry, dialect: Dialect | None) -> Column:
+def reread(column: Column, entry: ColumnEntry) -> Column:
     """``column`` read from its cells again under another ``entry``; codes that held for the whole table still hold."""
-    decimal = dialect.decimal if dialect is not None else "."
-    return make_column(column.name, column.raw, entry, column.table_codes, decimal)
+    return make_column(column.name, column.raw, entry, column.table_codes)
 
 
 def _kinds(text: CellTexts, cells: ParsedCells) -> dict[str, FoundKind]:

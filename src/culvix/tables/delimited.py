@@ -99,8 +99,6 @@ def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, p
 
 def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:
     """Places of the columns that hold mostly plain numbers in the first lines, written without blanks around them."""
-    if layout.dialect.decimal != ".":
-        return frozenset()
     end = first + _FEW_BYTES
     if end < len(utf8):
         last = utf8.rfind(b"\n", first, end)
@@ -113,7 +111,8 @@ def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:
     numeric = []
     for place, column in enumerate(cells.get_columns()):
         filled = int((column.is_not_null() & (column != "")).sum())
-        numbers = int(column.cast(pl.Float64, strict=False).is_finite().sum())
+        cells_read = column.str.replace(",", ".", literal=True) if layout.dialect.decimal == "," else column
+        numbers = int(cells_read.cast(pl.Float64, strict=False).is_finite().sum())
         if 2 * numbers >= filled and 10 * numbers >= cells.height:
             numeric.append(place)
     return frozenset(numeric)

@@ -74,6 +74,7 @@ class Layout:
             schema=schema,
             columns=None if places is None else list(places),
             ignore_errors=typed,
+            decimal_comma=typed and self.dialect.decimal == ",",
             raise_if_empty=False,
         )
 
@@ -213,7 +214,9 @@ def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Seque
         _check_quotes(data, layout.dialect)
     starts = _line_starts(data, layout.dialect.comment)
     try:
-        frame = layout.split(data, typed=bool(layout.numeric))
+        # With a decimal comma, points may group thousands, which only a look at each cell can tell.
+        plain = layout.dialect.decimal == "." or b"." not in data
+        frame = layout.split(data, typed=plain and bool(layout.numeric))
         direct = starts.size == frame.height
         whole = None if direct else layout.split(data, typed=False)
     except pl.exceptions.PolarsError:
@@ -310,25 +313,24 @@ def _numbers(
     numbers: Sequence[Floats],
 ) -> dict[int, tuple[Ints, pl.Series]]:
     """Put the numbers of all columns into ``numbers``; return the rows without a finite one and what stands there."""
+    decimal = layout.dialect.decimal
     doubtful = {}
     odd = {}
     for place in range(layout.width):
         column, values = frame[str(place)], numbers[place][: frame.height]
-        if place in layout.numeric:
-            values[:] = column.to_numpy()
-        else:
-            values[:] = plain_numbers(column)
+        typed = column.dtype == pl.Float64
+        values[:] = column.to_numpy() if typed else plain_numbers(column, decimal)
         finite = np.isfinite(values)
         if finite.all():
             continue
         rows = np.flatnonzero(~finite)
-        if place in layout.numeric:
+        if typed:
             doubtful[place] = rows
         else:
             odd[place] = rows, column if rows.size == frame.height else column.gather(rows)
     for place, cells in _texts_of(data, doubtful, starts, whole, layout).items():
         # Some are a number once the blanks around them are taken off.
-        again = plain_numbers(cells)
+        again = plain_numbers(cells, decimal)
         numbers[place][doubtful[place]] = again
         left = ~np.isfinite(again)
         if left.any():

@@ -72,7 +72,8 @@ class RawTable:
         rows = extent.rows_of(self.rows)
         if not rows.size:
             raise ReadError(f"There are no rows from {extent.first} on; there are {plural(self.rows, 'row')}.")
-        columns = tuple(raw_column(column.texts.at(rows)) for column in chosen.columns)
+        decimal = self.dialect.decimal if self.dialect is not None else "."
+        columns = tuple(raw_column(column.texts.at(rows), decimal) for column in chosen.columns)
         said = extent.sentence(rows.size, self.rows)
         return replace(chosen, columns=columns, notes=(*chosen.notes, said), text=None, rows_in_file=rows)
 

@@ -107,10 +107,9 @@ def make_table(
     progress: Progress = silent,
 ) -> Table:
     """Judge the cells of ``raw`` under ``dictionary``. Raises whatever ``progress`` raises."""
-    decimal = raw.dialect.decimal if raw.dialect is not None else "."
     columns = []
     with ThreadPoolExecutor(_WORKERS, "judging") as pool:
-        judge = partial(_judged, dictionary, missing_codes, decimal)
+        judge = partial(_judged, dictionary, missing_codes)
         try:
             for place, column in enumerate(pool.map(judge, raw.names, raw.columns)):
                 progress(0.7 + 0.2 * place / len(raw.names), f"judging {raw.names[place]}")
@@ -139,5 +138,5 @@ def make_table(
     return table
 
 
-def _judged(dictionary: Dictionary, codes: Collection[str], decimal: str, name: str, raw: RawColumn) -> Column:
-    return make_column(name, raw, dictionary.of(name), codes, decimal)
+def _judged(dictionary: Dictionary, codes: Collection[str], name: str, raw: RawColumn) -> Column:
+    return make_column(name, raw, dictionary.of(name), codes)
