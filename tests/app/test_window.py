@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
-from PyQt6.QtGui import QDropEvent, QMouseEvent
+from PyQt6.QtGui import QDropEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
@@ -17,9 +17,12 @@ from culvix.app.theme import apply_theme
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES, Workbench
 from culvix.charts.box_lane import BoxLane
+from culvix.charts.cumulative_lane import CumulativeLane
 from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import Lane
+from culvix.charts.lane import Lane, stagger
+from culvix.charts.points_lane import PointsLane
 from culvix.charts.qq_lane import QQLane
+from culvix.charts.stack import LANES
 from culvix.demo import Cohort
 from culvix.errors import Cancelled
 from culvix.study import Study
@@ -245,3 +248,82 @@ def test_a_fault_in_a_job_is_said_and_logged(window: MainWindow, caplog: pytest.
     window.jobs.start("broken", lambda progress: 1 / 0, lambda outcome: None)
     assert wait_until(lambda: "fault" in window.words, 5)
     assert "ZeroDivisionError" in caplog.text
+
+
+def test_bins_are_dragged_by_their_edges(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    window.show_stage(STAGES.index("Shape"))
+    rest(window)
+    analysis = bench.hub.analysis
+    assert analysis is not None and analysis.histogram is not None
+    first, width = float(analysis.histogram.edges[0]), analysis.histogram.width
+    far = first + 30 * width
+    # The thirtieth edge is drawn out to where the sixtieth was: bins of twice the width from the same start.
+    drag(bench, at(bench, HistogramLane, far, 0), at(bench, HistogramLane, first + 60 * width, 0))
+    rest(window)
+    chosen = study.settings.of("length_mm")
+    assert chosen.bin_width == pytest.approx(2 * width, rel=0.03) and chosen.bin_start == first
+    assert len(f"{chosen.bin_width:g}") <= 6 and bench.shape.width.text() == f"{chosen.bin_width:g}"
+    bars = bench.hub.analysis.histogram  # type: ignore[union-attr]
+    assert bars is not None and bars.width == pytest.approx(chosen.bin_width) and bars.edges[0] == first
+    assert bars.below == bars.above == 0 and not study.selection
+    # The first edge moves the start; nothing is left below it.
+    start = at(bench, HistogramLane, first, 0)
+    drag(bench, start, at(bench, HistogramLane, first - 0.4 * bars.width, 0))
+    rest(window)
+    moved = bench.hub.analysis.histogram  # type: ignore[union-attr]
+    assert moved is not None and moved.edges[0] < first and moved.width == pytest.approx(bars.width)
+    assert moved.counts.sum() == analysis.sample.n
+    # Elsewhere in the lane a drag selects values, as before.
+    drag(bench, at(bench, HistogramLane, 390, 60), at(bench, HistogramLane, 420, 60))
+    assert study.selection
+    bench.shape.rule.setCurrentIndex(1)
+    bench.shape.rule.activated.emit(1)
+    assert study.settings.of("length_mm").bin_width is None and study.settings.of("length_mm").bin_start is None
+
+
+def test_the_wheel_with_ctrl_makes_bins_wider(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    window.show_stage(STAGES.index("Shape"))
+    rest(window)
+    view = bench.shape.canvas.viewport()
+    place = QPointF(at(bench, HistogramLane, 210, 50))
+    wheel = QWheelEvent(
+        place, QPointF(view.mapToGlobal(place.toPoint())), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(view, wheel)
+    rest(window)
+    assert study.settings.of("length_mm").bin_width == 10.0
+
+
+def test_lanes_are_chosen_put_in_order_and_remembered(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    window.show_stage(STAGES.index("Shape"))
+    rest(window)
+    shape = bench.shape
+    ticks = {shape.lanes.list.item(row).text(): shape.lanes.list.item(row) for row in range(len(LANES))}  # type: ignore[union-attr]
+    for name in ("Q-Q", "box"):
+        ticks[name].setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
+    for name in ("points", "cumulative"):
+        ticks[name].setCheckState(Qt.CheckState.Checked)  # type: ignore[union-attr]
+    assert shape.stack.names == ["histogram", "spans", "points", "cumulative"]
+    shape.set_probe(213.3)
+    cumulative = shape.stack.lane(CumulativeLane)
+    x = bench.hub.analysis.sample.sorted  # type: ignore[union-attr]
+    assert cumulative.reading(213.3).startswith(f"{100 * (x <= 213.3).mean():.1f} % of")
+    assert cumulative.reading(x[0] - 1).startswith("0.0 %") and cumulative.reading(x[-1]).startswith("100.0 %")
+    assert all(lane.geometry().height() > 60 for lane in shape.stack.lanes)
+    ranges = [lane.view_box.viewRange()[0] for lane in shape.stack.lanes]
+    assert all(found == pytest.approx(ranges[0]) for found in ranges)
+    points = shape.stack.lane(PointsLane)
+    row = int(np.flatnonzero(study.table["length_mm"].sample.values == 412.0)[0])
+    click(bench, at(bench, PointsLane, 412.0, float(stagger(np.array([row]))[0])))
+    assert study.selection.rows.tolist() == [row] and points.selected.data["x"].tolist() == [412.0]
+    for item in ticks.values():
+        item.setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
+    assert len(shape.stack.names) == 1 and "At least one lane" in window.words
+    shape.stack.choose(["spans", "histogram"])
+    window.open_path(demo_path)
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
+    assert window.bench is not None and window.bench.shape.stack.names == ["spans", "histogram"]

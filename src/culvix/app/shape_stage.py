@@ -1,8 +1,10 @@
 """The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
 
+from dataclasses import replace
+
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -20,18 +22,20 @@ from PyQt6.QtWidgets import (
     QWidgetAction,
 )
 
+from culvix.app.bins_by_hand import BinsByHand
 from culvix.app.hub import Hub
+from culvix.app.lanes_button import LanesButton
 from culvix.app.parts import label, panel, row_of, shortened
 from culvix.app.probe_bar import ProbeBar
 from culvix.charts.palette import LIGHT
-from culvix.charts.stack import LaneStack
+from culvix.charts.stack import DEFAULT_LANES, LANES, LaneStack
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
 from culvix.stats.display import count
 from culvix.stats.histogram import BIN_RULES
 from culvix.stats.methods import OUTLIER_METHODS, Setting
 from culvix.study.pictures import shape_picture
-from culvix.study.settings import SCALES, ColumnSettings
+from culvix.study.settings import SCALES
 from culvix.tables.table import Column
 
 __all__ = ["ShapeStage"]
@@ -64,6 +68,7 @@ class ShapeStage(QWidget):
         self.canvas.setBackground(LIGHT.panel)
         self.canvas.setFrameShape(QFrame.Shape.NoFrame)
         self.stack = LaneStack(self.canvas.ci)
+        self.bins = BinsByHand(hub, self.stack, self)
         self.probe_bar = ProbeBar()
         self.message = label("", "quiet", wrap=True)
         self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -95,11 +100,12 @@ class ShapeStage(QWidget):
         self.limits = QToolButton(text="Methods")
         self.limits.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.limits.setMenu(self._limits_menu())
+        self.lanes = LanesButton(DEFAULT_LANES)
         self.fit = QPushButton("Fit")
         self.fit.setToolTip("Fit the axis to the values in use (F, or double-click in a lane)")
         self.reviewed = QPushButton("Reviewed", checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
-        self.tools = (self.rule, self.width, self.scale, self.limits, self.fit, self.reviewed)
+        self.tools = (self.rule, self.width, self.scale, self.lanes, self.limits, self.fit, self.reviewed)
         row = row_of(self.title, self.facts, *self.tools)
         row.setStretchFactor(self.facts, 1)
         inside.addLayout(row)  # type: ignore[attr-defined]
@@ -137,6 +143,9 @@ class ShapeStage(QWidget):
         self.stack.rows_picked.connect(self._picked)
         self.stack.interval_chosen.connect(self._interval)
         self.stack.probe_moved.connect(self.set_probe)
+        self.lanes.chosen.connect(self._choose_lanes)
+        self.bins.problem.connect(self.problem)
+        self.bins.width_shown.connect(lambda width: self.width.setText(f"{width:g}"))
         self.probe_bar.moved.connect(self.set_probe)
         self.probe_bar.refused.connect(self.problem)
         self.rule.activated.connect(self._column_changed)
@@ -175,14 +184,9 @@ class ShapeStage(QWidget):
             self.probe_bar.show_reading(None, None)
 
     def _facts(self, column: Column) -> None:
-        words = [str(column.role)]
-        working = self.hub.study.working
-        if column.is_numeric:
-            words.append(f"n {count(working.sample(column).n)}")
-        else:
-            words.append(f"n {count(column.rows - column.missing)}")
-        self.facts.setText(" · ".join(words))
-        self.facts.setToolTip(" · ".join(words))
+        used = self.hub.study.working.sample(column).n if column.is_numeric else column.rows - column.missing
+        self.facts.setText(f"n {count(used)}")
+        self.facts.setToolTip(f"{column.role}: {column.reason}")
 
     def redraw(self) -> None:
         """Draw the column in focus as things stand; the axis moves only when the column changes."""
@@ -220,6 +224,24 @@ class ShapeStage(QWidget):
             place = int(np.searchsorted(values, self.probe_value, side="left")) - 1
         if 0 <= place < values.size:
             self.set_probe(float(values[place]))
+
+    def _choose_lanes(self, names: list[str]) -> None:
+        if not names:
+            self.problem.emit("At least one lane must stay.")
+            self.lanes.show_names(self.stack.names)
+            return
+        self.stack.choose(names)
+
+    def remember(self, settings: QSettings) -> None:
+        """Write the lanes and their order down."""
+        settings.setValue("shape/lanes", self.stack.names)
+
+    def recall(self, settings: QSettings) -> None:
+        """Take up the lanes written down last."""
+        names = [name for name in settings.value("shape/lanes", [], list) or [] if name in LANES]
+        if names:
+            self.stack.choose(names)
+            self.lanes.show_names(names)
 
     # Selecting
 
@@ -270,16 +292,17 @@ class ShapeStage(QWidget):
         if self.sender() is self.rule:
             width = None
             self.width.clear()
-        chosen = ColumnSettings(rule, width, scale)
-        if chosen == study.settings.of(focus):
+        before = study.settings.of(focus)
+        start = None if self.sender() is self.rule else before.bin_start
+        chosen = replace(before, bin_rule=rule, bin_width=width, bin_start=start, scale=scale)
+        if chosen == before:
             return
         try:
             study.analysis_possible(focus, chosen)
             study.change_settings(study.settings.with_column(focus, chosen))
         except CulvixError as error:
             self.problem.emit(error.sentence)
-            before = study.settings.of(focus).bin_width
-            self.width.setText("" if before is None else f"{before:g}")
+            self.width.setText("" if before.bin_width is None else f"{before.bin_width:g}")
 
     def _methods_changed(self) -> None:
         study = self.hub.study

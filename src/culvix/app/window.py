@@ -185,6 +185,7 @@ class MainWindow(Opening):
         self.setWindowTitle(f"{study.name} — Culvix")
         self._restore_layout()
         bench.survey.recall(self.settings)
+        bench.shape.recall(self.settings)
         self.show_stage(STAGES.index(stage))
         bench.begin()
         self._refresh_actions()
@@ -306,6 +307,7 @@ class MainWindow(Opening):
     def _remember_layout(self) -> None:
         if self.bench is not None:
             self.bench.survey.remember(self.settings)
+            self.bench.shape.remember(self.settings)
             self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
             for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
                 self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())

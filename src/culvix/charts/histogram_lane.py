@@ -12,6 +12,8 @@ from culvix.study.pictures import ShapePicture
 
 __all__ = ["HistogramLane"]
 
+_GRIP_PIXELS = 8.0
+
 
 class HistogramLane(Lane):
     """Bars from zero, because zero means none; selected rows fill their bars from below."""
@@ -25,8 +27,11 @@ class HistogramLane(Lane):
         self.chosen = pg.BarGraphItem(x0=[], x1=[], height=[])
         self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         self.curve = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.6))
-        for item in (self.bars, self.chosen, self.reference, self.curve):
+        self.grip = pg.ScatterPlotItem(symbol="t1", size=11, brush=brush(LIGHT.ink), pen=None)
+        for item in (self.bars, self.chosen, self.reference, self.curve, self.grip):
             self.addItem(item, ignoreBounds=True)
+        self.view_box.handle_at = self._edge_at
+        self.view_box.over_handle.connect(self._show_grip)
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
@@ -47,6 +52,7 @@ class HistogramLane(Lane):
         self.chosen.setOpts(
             x0=left, x1=right, height=picture.selected_counts * unit, brush=brush(LIGHT.probe, 0.85), pen=thin
         )
+        self.grip.clear()
         top = float(bars.counts.max(initial=1)) * unit
         top = max(top, self._curves(picture, unit))
         self.setYRange(-0.012 * top, round_top(top), padding=0)
@@ -89,6 +95,25 @@ class HistogramLane(Lane):
         decimals = max(style.value_decimals, style.statistic_decimals if own is None else own)
         ends = f"{number(low, decimals)} – {number(high, decimals)}"
         return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {ends}"
+
+    def _show_grip(self, place: int) -> None:
+        """A handle at the edge under the pointer."""
+        bars = self.picture.histogram if self.picture else None
+        if bars is not None and 0 <= place < bars.edges.size:
+            self.grip.setData([float(bars.edges[place])], [0.0])
+        else:
+            self.grip.clear()
+
+    def _edge_at(self, x: float, y: float) -> int | None:
+        """The edge of a bin whose grip lies under the pointer, at the foot of the bars."""
+        bars = self.picture.histogram if self.picture else None
+        if bars is None or bars.rule == WHOLE_NUMBERS:
+            return None
+        x_pixel, y_pixel = self.view_box.viewPixelSize()
+        if abs(y) > _GRIP_PIXELS * y_pixel:
+            return None
+        place = int(np.abs(bars.edges - x).argmin())
+        return place if abs(float(bars.edges[place]) - x) <= _GRIP_PIXELS * x_pixel else None
 
     def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
         picture = self.picture

@@ -4,7 +4,7 @@ Dragging in a lane selects the values between two places, a click picks what lie
 axis, and dragging with the right or middle button moves it. The plotting library's own buttons and menus are off.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from html import escape
 from math import ceil, floor, log10
 
@@ -12,6 +12,7 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFont
+from PyQt6.QtWidgets import QGraphicsSceneWheelEvent
 from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent, MouseDragEvent
 
 from culvix.charts.palette import LIGHT, brush, pen
@@ -52,11 +53,38 @@ class _LaneView(pg.ViewBox):
     spanned = pyqtSignal(float, float, bool, object)
     fit_wanted = pyqtSignal()
     probed = pyqtSignal(float)
+    grabbed = pyqtSignal(int, float, bool, object)
+    """A handle dragged to a value: its number, the value, whether it is let go, and the modifiers."""
+    over_handle = pyqtSignal(int)
+    """The handle under the pointer, −1 for none."""
+    stepped = pyqtSignal(int)
+    """One notch of the wheel with Ctrl held."""
 
     def __init__(self) -> None:
         super().__init__(enableMenu=False, defaultPadding=0.0)
         self.setMouseEnabled(x=True, y=False)
         self.setBorder(None)
+        self.handle_at: Callable[[float, float], int | None] = lambda x, y: None
+        """The handle that can be dragged at a place of the lane."""
+        self._held: int | None = None
+
+    def hoverEvent(self, event: object) -> None:
+        """Show by the pointer where something can be dragged."""
+        leaving = event.isExit()  # type: ignore[attr-defined]
+        at = None if leaving else self.mapSceneToView(event.scenePos())  # type: ignore[attr-defined]
+        handle = None if at is None else self.handle_at(at.x(), at.y())
+        if handle is None:
+            self.unsetCursor()
+        else:
+            self.setCursor(Qt.CursorShape.SplitHCursor)
+        self.over_handle.emit(-1 if handle is None else handle)
+
+    def wheelEvent(self, event: QGraphicsSceneWheelEvent, axis: int | None = None) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            event.accept()
+            self.stepped.emit(1 if event.delta() > 0 else -1)
+        else:
+            super().wheelEvent(event, axis)
 
     def mouseClickEvent(self, event: MouseClickEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
@@ -77,6 +105,11 @@ class _LaneView(pg.ViewBox):
         event.accept()
         start = self.mapSceneToView(event.buttonDownScenePos())
         here = self.mapSceneToView(event.scenePos())
+        if event.isStart():
+            self._held = self.handle_at(start.x(), start.y())
+        if self._held is not None:
+            self.grabbed.emit(self._held, here.x(), bool(event.isFinish()), event.modifiers())
+            return
         self.spanned.emit(min(start.x(), here.x()), max(start.x(), here.x()), bool(event.isFinish()), event.modifiers())
 
 
@@ -172,6 +205,13 @@ class Lane(pg.PlotItem):
         self.view_box.clicked.connect(self._clicked)
         self.view_box.spanned.connect(self.interval)
         self.scene_marks: list[MarkItem] = []
+
+    def resizeEvent(self, event: object) -> None:
+        """Where a lane is too low for the name of its axis, that would run into the next lane's."""
+        super().resizeEvent(event)
+        axis = self.getAxis("left")
+        if axis.label is not None and axis.labelText:
+            axis.showLabel(axis.label.boundingRect().width() < self.geometry().height())
 
     def marks(self, **style: object) -> MarkItem:
         """A new item of marks that can be picked."""

@@ -1,18 +1,29 @@
 """The stack of lanes on one shared value axis, with one probe and one sweep through them all."""
 
+from collections.abc import Sequence
+
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from culvix.charts.box_lane import BoxLane
+from culvix.charts.cumulative_lane import CumulativeLane
 from culvix.charts.histogram_lane import HistogramLane
 from culvix.charts.lane import Lane, axis_words
 from culvix.charts.palette import LIGHT
+from culvix.charts.points_lane import PointsLane
 from culvix.charts.qq_lane import QQLane
 from culvix.charts.span_lane import SpanLane
 from culvix.study.pictures import ShapePicture
 
-__all__ = ["LaneStack"]
+__all__ = ["DEFAULT_LANES", "LANES", "LaneStack"]
+
+LANES: dict[str, type[Lane]] = {
+    lane.name: lane for lane in (HistogramLane, BoxLane, PointsLane, QQLane, CumulativeLane, SpanLane)
+}
+"""Every lane there is, by name."""
+
+DEFAULT_LANES = ("histogram", "box", "Q-Q", "spans")
 
 
 class LaneStack(QObject):
@@ -23,26 +34,73 @@ class LaneStack(QObject):
     interval_chosen = pyqtSignal(float, float, object)
     """A dragged or clicked interval of values and the modifiers."""
     probe_moved = pyqtSignal(float)
+    edge_dragged = pyqtSignal(int, float, bool, object)
+    """An edge of a bin (from 0) dragged to a value, whether it is let go, and the modifiers."""
+    width_stepped = pyqtSignal(int)
+    """Wider (1) or narrower (−1) bins are wanted."""
 
     def __init__(self, layout: pg.GraphicsLayout) -> None:
         super().__init__()
         self.picture: ShapePicture | None = None
-        self.lanes: list[Lane] = [HistogramLane(), BoxLane(), QQLane(), SpanLane()]
+        self.layout = layout
+        self.lanes: list[Lane] = []
+        self._made: dict[str, Lane] = {}
+        self._probe: float | None = None
         layout.setSpacing(0)
         layout.setContentsMargins(4, 6, 12, 2)
+        self.choose(DEFAULT_LANES)
+
+    def choose(self, names: Sequence[str]) -> None:
+        """Show the lanes called ``names``, from above; those not known are left out. At least one stays."""
+        wanted = [name for name in dict.fromkeys(names) if name in LANES] or [DEFAULT_LANES[0]]
+        if wanted == self.names:
+            return
+        view = self.lanes[0].view_box.viewRange()[0] if self.lanes else None
+        room = self.layout.geometry()
+        for lane in self.lanes:
+            self.layout.removeItem(lane)
+            lane.setXLink(None)
+        for place in range(len(LANES)):
+            self.layout.layout.setRowStretchFactor(place, 0)
+        self.lanes = [self._lane(name) for name in wanted]
         for place, lane in enumerate(self.lanes):
-            layout.addItem(lane, place, 0)
-            layout.layout.setRowStretchFactor(place, lane.stretch)
+            self.layout.addItem(lane, place, 0)
+            self.layout.layout.setRowStretchFactor(place, lane.stretch)
             if place:
                 lane.setXLink(self.lanes[0])
+            lowest = place == len(self.lanes) - 1
+            bottom = lane.getAxis("bottom")
+            bottom.setStyle(showValues=lowest)
+            bottom.showLabel(False)
+            bottom.setHeight(None if lowest else 6)
+        if view is not None:
+            # On its own the layout would shrink to the least its lanes need.
+            self.layout.layout.activate()
+            self.layout.setGeometry(room)
+        if self.picture is not None:
+            self.show_picture(self.picture, refit=view is None)
+            self.set_probe(self._probe)
+        if view is not None:
+            self.lanes[0].setXRange(*view, padding=0)
+
+    @property
+    def names(self) -> list[str]:
+        """The lanes shown, by name, from above."""
+        return [lane.name for lane in self.lanes]
+
+    def _lane(self, name: str) -> Lane:
+        """The lane called ``name``; it is made once."""
+        if name not in self._made:
+            lane = self._made[name] = LANES[name]()
             lane.picked.connect(self.rows_picked)
             lane.interval.connect(self._sweep)
             lane.probe.sigPositionChanged.connect(self._probe_dragged)
             lane.view_box.probed.connect(self.probe_moved)
             lane.view_box.fit_wanted.connect(self.fit)
-        bottom = self.lanes[-1].getAxis("bottom")
-        bottom.setStyle(showValues=True)
-        bottom.setHeight(None)
+            if isinstance(lane, HistogramLane):
+                lane.view_box.grabbed.connect(self.edge_dragged)
+                lane.view_box.stepped.connect(self.width_stepped)
+        return self._made[name]
 
     def lane(self, kind: type[Lane]) -> Lane:
         """The lane of a kind. Raises KeyError where the stack has none."""
@@ -76,6 +134,7 @@ class LaneStack(QObject):
 
     def set_probe(self, value: float | None) -> None:
         """Show the probe at ``value`` in all lanes, or nowhere."""
+        self._probe = value
         for lane in self.lanes:
             lane.set_probe(value)
 

@@ -145,10 +145,11 @@ class _Parts:
         return self._part(lambda: deferred_figures(self.sample), "deferred", self.version)
 
     def histogram(self) -> Histogram | None:
-        rule, width, closed = self.chosen.bin_rule, self.chosen.bin_width, self.settings.closed
+        chosen, closed = self.chosen, self.settings.closed
+        rule, width, start = chosen.bin_rule, chosen.bin_width, chosen.bin_start
         return self._part(
-            lambda: histogram(self.sample, rule, width=width, closed=closed),
-            *("histogram", self.version, rule, width, closed),
+            lambda: histogram(self.sample, rule, width=width, start=start, closed=closed),
+            *("histogram", self.version, rule, width, start, closed),
         )
 
     def density(self) -> Density | None:

@@ -1,6 +1,6 @@
 """What the pictures are drawn from: small frozen data, drawn in the window, in a file or in another process."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -19,7 +19,7 @@ from culvix.study.settings import SCALES
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role
 
-__all__ = ["BoxNumbers", "Marks", "PairPicture", "ShapePicture", "Span", "pair_picture", "shape_picture"]
+__all__ = ["BoxNumbers", "Marks", "PairPicture", "ShapePicture", "Span", "pair_picture", "shape_picture", "with_bars"]
 
 _MOST_MARKS = 4000
 _CURVE_POINTS = 1500
@@ -90,6 +90,9 @@ class ShapePicture:
     corrected_from: Floats
     selected: Marks
     selected_counts: Ints
+    points: Marks
+    ecdf_values: Floats
+    ecdf_shares: Floats
     extent: tuple[float, float] | None
 
     @property
@@ -124,6 +127,7 @@ def shape_picture(
     smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED)
     two_valued = analysis.column.role is Role.YES_NO
     points = analysis.qq.thinned(qq_points) if analysis.qq and not two_valued else None
+    steps = _steps(sample)
     return ShapePicture(
         title=analysis.column.title,
         unit=analysis.column.unit,
@@ -143,8 +147,28 @@ def shape_picture(
         corrected_from=imported.values[changed],
         selected=Marks.at(selected, sample.values[selected]),
         selected_counts=_counts(sample, analysis.histogram, selected),
+        points=_points(sample, flags.rows),
+        ecdf_values=sample.sorted[steps],
+        ecdf_shares=(steps + 1) / max(sample.n, 1),
         extent=(float(sample.sorted[0]), float(sample.sorted[-1])) if sample.n else None,
     )
+
+
+def with_bars(picture: ShapePicture, bars: Histogram, sample: Sample, selected: Ints) -> ShapePicture:
+    """The same ``picture`` with other bars of ``sample``, in which the ``selected`` rows are counted anew."""
+    return replace(picture, histogram=bars, selected_counts=_counts(sample, bars, selected))
+
+
+def _points(sample: Sample, apart: Ints) -> Marks:
+    """Rows drawn one by one besides those ``apart``, which have marks of their own."""
+    rows = np.setdiff1d(_few(sample.rows, 2 * _MOST_MARKS), apart)
+    return Marks.at(rows, sample.values[rows])
+
+
+def _steps(sample: Sample) -> Ints:
+    """Places in order of value where the share of rows at or below it is told, the last of equal ones."""
+    places = _few(np.arange(sample.n), _CURVE_POINTS)
+    return np.unique(np.searchsorted(sample.sorted, sample.sorted[places], side="right") - 1)
 
 
 def _thin(curve: Density | None, sample: Sample) -> Density | None:

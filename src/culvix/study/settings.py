@@ -20,13 +20,16 @@ def _default_limits() -> Mapping[str, float]:
 
 @dataclass(frozen=True)
 class ColumnSettings:
-    """How one column is pictured. ``bin_width`` overrides the rule; ``valid_range`` is declared by the analyst.
+    """How one column is pictured. ``bin_width`` overrides the rule, and ``bin_start`` says where its first bin begins.
+
+    ``valid_range`` is declared by the analyst.
 
     All in the column's own unit.
     """
 
     bin_rule: str = "freedman_diaconis"
     bin_width: float | None = None
+    bin_start: float | None = None
     scale: str = "counts"
     valid_range: tuple[float | None, float | None] = (None, None)
 

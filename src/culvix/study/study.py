@@ -333,7 +333,7 @@ class Study:
     def analysis_possible(self, column: str, chosen: ColumnSettings) -> None:
         """Raise StatisticsError where ``chosen`` could not be applied to ``column``."""
         sample = self._working.sample(self.table[column])
-        histogram(sample, chosen.bin_rule, width=chosen.bin_width, closed=self.settings.closed)
+        histogram(sample, chosen.bin_rule, width=chosen.bin_width, start=chosen.bin_start, closed=self.settings.closed)
 
     def memo(self, column: str) -> Memo:
         """Parts of analyses of ``column`` worked out so far."""

@@ -1,0 +1,59 @@
+"""The cumulative lane: the share of rows at or below each value, with that of the normal reference."""
+
+import numpy as np
+import pyqtgraph as pg
+from scipy.special import ndtr
+
+from culvix.charts.lane import Lane
+from culvix.charts.palette import LIGHT, pen
+from culvix.stats.display import count, per_cent
+from culvix.study.pictures import ShapePicture
+
+__all__ = ["CumulativeLane"]
+
+
+class CumulativeLane(Lane):
+    """A step at every value; it meets a quarter, a half and three quarters at the quartiles."""
+
+    name = "cumulative"
+    stretch = 34
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.quarters = [
+            pg.InfiniteLine(pos=share, angle=0, pen=pen(LIGHT.rule, 0.8, dashed=True)) for share in (25, 50, 75)
+        ]
+        self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.steps = pg.PlotCurveItem(pen=pen(LIGHT.data, 1.8), stepMode="right")
+        for item in (*self.quarters, self.reference, self.steps):
+            self.addItem(item, ignoreBounds=True)
+        self.setYRange(-3, 103, padding=0)
+        self.axis_label("% at or below")
+
+    def show_picture(self, picture: ShapePicture) -> None:
+        super().show_picture(picture)
+        self.note("" if picture.ecdf_values.size else "no values to count")
+        values, shares = picture.ecdf_values, 100 * picture.ecdf_shares
+        if values.size:
+            # From nothing below the first value to everything from the last one on.
+            self.steps.setData(np.concatenate([[values[0]], values]), np.concatenate([[0.0], shares]))
+        else:
+            self.steps.clear()
+        if picture.reference is None or picture.extent is None:
+            self.reference.clear()
+        else:
+            mean, sd = picture.reference
+            x = np.linspace(*picture.extent, 241)
+            self.reference.setData(x, 100 * ndtr((x - mean) / sd))
+
+    def reading(self, value: float) -> str:
+        picture = self.picture
+        if picture is None or not picture.ecdf_values.size:
+            return ""
+        place = int(np.searchsorted(picture.ecdf_values, value, side="right"))
+        share = float(picture.ecdf_shares[place - 1]) if place else 0.0
+        words = f"{per_cent(share)} of {count(picture.n)} rows at or below"
+        if picture.reference is None:
+            return words
+        mean, sd = picture.reference
+        return f"{words}; a normal would have {per_cent(float(ndtr((value - mean) / sd)))}"
