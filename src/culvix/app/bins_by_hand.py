@@ -46,6 +46,9 @@ class BinsByHand(QObject):
             start = dragged_start(before.edges, value, float(analysis.sample.sorted[0]), grain, free=free)
         if finished:
             self._from = None
+        picture = self.stack.picture
+        if picture is None:
+            return
         try:
             if width is None:
                 raise StatisticsError("A bin has some width; drag its edge to the right of the first one.")
@@ -53,10 +56,9 @@ class BinsByHand(QObject):
         except CulvixError as error:
             if finished:
                 self.problem.emit(error.sentence)
-                self.hub.analysed.emit(analysis.column.name)
+                lane.show_picture(picture)
             return
-        picture = self.stack.picture
-        if bars is None or picture is None:
+        if bars is None:
             return
         lane.show_picture(with_bars(picture, bars, analysis.sample, self.hub.study.selection.rows))
         self.width_shown.emit(width)

@@ -63,6 +63,7 @@ class ShapeStage(QWidget):
         self.hub = hub
         self.probe_value: float | None = None
         self._drawn: str | None = None
+        self._state: tuple[object, ...] | None = None
         self._build_head()
         self.canvas = pg.GraphicsLayoutWidget()
         self.canvas.setBackground(LIGHT.panel)
@@ -177,6 +178,8 @@ class ShapeStage(QWidget):
             self.redraw()
 
     def _say(self, text: str) -> None:
+        if text:
+            self._state = None
         self.canvas.setVisible(not text)
         self.message.setVisible(bool(text))
         self.message.setText(text)
@@ -193,9 +196,14 @@ class ShapeStage(QWidget):
         analysis = self.hub.analysis
         if analysis is None:
             return
+        study = self.hub.study
+        state = (analysis, study.working, study.selection)
+        if self._state is not None and all(old is new for old, new in zip(self._state, state, strict=True)):
+            # Told twice of the same: of the focus, and that its analysis is there.
+            return
+        self._state = state
         self._say("")
         name = analysis.column.name
-        study = self.hub.study
         picture = shape_picture(analysis, study.working, study.selection.rows)
         self.stack.show_picture(picture, refit=self._drawn != name)
         self._drawn = name

@@ -20,6 +20,7 @@ __all__ = ["Tray"]
 
 _NONE: Ints = np.zeros(0, dtype=np.int64)
 _TRAY = "tray"
+_SOON_SHOWN = 60
 
 
 class _Records(HeadedTable):
@@ -57,7 +58,7 @@ class _Records(HeadedTable):
     def put(self, rows: Ints) -> None:
         self.beginResetModel()
         self.rows = rows
-        self.hub.study.table.remember(rows)
+        self.hub.study.table.remember(rows[:_SOON_SHOWN])
         self._order()
         self.endResetModel()
 

@@ -21,7 +21,8 @@ from culvix.tables.table import Role
 
 __all__ = ["BoxNumbers", "Marks", "PairPicture", "ShapePicture", "Span", "pair_picture", "shape_picture", "with_bars"]
 
-_MOST_MARKS = 4000
+_MOST_MARKS = 1600
+_MOST_POINTS = 4000
 _CURVE_POINTS = 1500
 
 
@@ -62,8 +63,10 @@ class Marks:
 
     @classmethod
     def at(cls, rows: Ints, values: Floats, weights: Ints | None = None) -> "Marks":
-        """Marks for ``rows`` whose value exists, thinned evenly where there are too many to draw."""
-        keep = _few(np.flatnonzero(np.isfinite(values)), _MOST_MARKS)
+        """Marks for ``rows`` whose value exists; of too many the outermost are drawn, and an even choice between."""
+        keep = np.flatnonzero(np.isfinite(values))
+        if keep.size > _MOST_MARKS:
+            keep = _outermost(keep[np.argsort(values[keep], kind="stable")], _MOST_MARKS)
         strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
         return cls(rows[keep], values[keep], strength[keep])
 
@@ -161,8 +164,8 @@ def with_bars(picture: ShapePicture, bars: Histogram, sample: Sample, selected: 
 
 def _points(sample: Sample, apart: Ints) -> Marks:
     """Rows drawn one by one besides those ``apart``, which have marks of their own."""
-    rows = np.setdiff1d(_few(sample.rows, 2 * _MOST_MARKS), apart)
-    return Marks.at(rows, sample.values[rows])
+    rows = np.setdiff1d(_few(sample.rows, _MOST_POINTS), apart)
+    return Marks(rows, sample.values[rows], np.zeros(rows.size, dtype=np.int64))
 
 
 def _steps(sample: Sample) -> Ints:
@@ -194,10 +197,11 @@ def _box(analysis: ColumnAnalysis) -> BoxNumbers | None:
 
 def _spans(analysis: ColumnAnalysis) -> tuple[Span, ...]:
     values = analysis.column.sample.values
-    return tuple(
-        Span(OUTLIER_METHODS[key].short, r.lower, r.upper, np.unique(values[r.rows])[:_MOST_MARKS], _span_note(r))
-        for key, r in analysis.flags.results.items()
-    )
+    spans = []
+    for key, result in analysis.flags.results.items():
+        flagged = _outermost(np.unique(values[result.rows]), _MOST_MARKS)
+        spans.append(Span(OUTLIER_METHODS[key].short, result.lower, result.upper, flagged, _span_note(result)))
+    return tuple(spans)
 
 
 def _span_note(result: OutlierResult) -> str | None:
@@ -212,6 +216,14 @@ def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:
     values = np.sort(sample.values[rows])
     side = "left" if bars.closed == "left" else "right"
     return np.diff(np.searchsorted(values[np.isfinite(values)], bars.edges, side=side))  # type: ignore[call-overload,no-any-return]
+
+
+def _outermost(ordered: np.ndarray, most: int) -> np.ndarray:
+    """At most ``most`` of what stands in order: a quarter from either end, and an even choice between."""
+    if ordered.size <= most:
+        return ordered
+    outer = most // 4
+    return np.concatenate([ordered[:outer], _few(ordered[outer:-outer], most - 2 * outer), ordered[-outer:]])
 
 
 def _few(places: Ints, most: int) -> Ints:
@@ -237,7 +249,7 @@ class PairPicture:
 
 
 def pair_picture(
-    view: PairView, x_title: str, y_title: str, agreement: Ints, selected: Ints, *, most: int = _MOST_MARKS
+    view: PairView, x_title: str, y_title: str, agreement: Ints, selected: Ints, *, most: int = _MOST_POINTS
 ) -> PairPicture:
     """Picture of ``view``; ``agreement`` has, for each of its flagged rows, how many methods flag it in x or y."""
     if agreement.shape != view.flagged.shape:
