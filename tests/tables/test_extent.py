@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from culvix.errors import ReadError
-from culvix.tables import Table, pieces, read_table, streams
+from culvix.tables import Table, cutting, read_table, streams
 from culvix.tables.comparisons import check_table
 from culvix.tables.dialect import Dialect
 from culvix.tables.extent import Extent
@@ -60,7 +60,7 @@ def test_a_part_is_what_the_whole_has_there(
     assert whole == rows
     with pytest.MonkeyPatch.context() as patched:
         patched.setattr(streams, "_BLOCK", block)
-        patched.setattr(pieces, "_SIZE", block)
+        patched.setattr(cutting, "_SIZE", block)
         if first > len(rows):
             with pytest.raises(ReadError, match=f"no rows from {first} on"):
                 part(path, **wanted)

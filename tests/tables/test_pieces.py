@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from culvix.errors import Cancelled, ReadError
-from culvix.tables import pieces
+from culvix.tables import cutting
 from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.cells import parse_cells
 from culvix.tables.delimited import read_delimited
@@ -46,7 +46,7 @@ def numbers_of(texts: list[str]) -> list[float]:
 
 def read(text: str, size: int, monkeypatch: pytest.MonkeyPatch, dialect: Dialect | None = None) -> RawTable:
     with monkeypatch.context() as patched:
-        patched.setattr(pieces, "_SIZE", size)
+        patched.setattr(cutting, "_SIZE", size)
         return read_delimited(text.encode(), dialect or Dialect())
 
 
@@ -120,7 +120,7 @@ def test_reading_stops_between_two_pieces(monkeypatch: pytest.MonkeyPatch) -> No
         if share > 0.4:
             raise Cancelled("Cancelled.")
 
-    monkeypatch.setattr(pieces, "_SIZE", 1 << 10)
+    monkeypatch.setattr(cutting, "_SIZE", 1 << 10)
     with pytest.raises(Cancelled):
         read_delimited(text.encode(), Dialect(), progress=progress)
     assert len(told) > 3 and max(told) < 0.5

@@ -169,6 +169,17 @@ class SurveyStage(QWidget):
         super().__init__()
         self.hub = hub
         self.lines = _Lines(hub, self)
+        self._build_view()
+        self._build_tools()
+        self._lay_out()
+        self._unfitted = True
+        self._soon = QTimer(self, interval=120, singleShot=True)
+        self._soon.timeout.connect(self._gather)
+        self._connect()
+        self.refresh()
+        self._widths()
+
+    def _build_view(self) -> None:
         self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True)
         self.view.setModel(self.lines)
         self.view.setItemDelegateForColumn(_STRIP, _Strips(self.view))
@@ -180,23 +191,13 @@ class SurveyStage(QWidget):
         assert rows is not None
         rows.setDefaultSectionSize(30)
         rows.hide()
-        self._build_tools()
+
+    def _lay_out(self) -> None:
         frame, inside = panel()
-        inside.addLayout(  # type: ignore[attr-defined]
-            row_of(
-                label("Columns", "title"),
-                self.shown,
-                1,
-                self.search,
-                self.narrow,
-                self.compare,
-                self.statistics,
-                self.copy,
-                self.export,
-            )
-        )
+        tools = (self.search, self.narrow, self.compare, self.statistics, self.copy, self.export)
+        inside.addLayout(row_of(label("Columns", "title"), self.shown, 1, *tools))  # type: ignore[attr-defined]
         inside.addWidget(self.view)
-        self.comparison = ComparePane(hub)
+        self.comparison = ComparePane(self.hub)
         self.comparison.hide()
         split = QSplitter(Qt.Orientation.Vertical)
         split.setHandleWidth(6)
@@ -207,24 +208,23 @@ class SurveyStage(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(split)
+
+    def _connect(self) -> None:
         for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             QShortcut(QKeySequence(key), self.view, self._open, context=Qt.ShortcutContext.WidgetShortcut)
         QShortcut(QKeySequence("Ctrl+Shift+C"), self, self.copy_lines)
         self.view.doubleClicked.connect(lambda _: self._open())
-        chosen = self.view.selectionModel()
-        assert chosen is not None
+        chosen, bar = self.view.selectionModel(), self.view.verticalScrollBar()
+        assert chosen is not None and bar is not None
         chosen.currentRowChanged.connect(lambda now, _: self._turn_to(now))
-        self._unfitted = True
-        self._soon = QTimer(self, interval=120, singleShot=True)
-        self._soon.timeout.connect(self._gather)
-        hub.analysed.connect(lambda _: self._soon.start() if not self._soon.isActive() else None)
-        bar = self.view.verticalScrollBar()
-        if bar is not None:
-            bar.valueChanged.connect(lambda _: self._soon.start() if not self._soon.isActive() else None)
-        for signal in (hub.decisions_changed, hub.review_changed, hub.settings_changed):
+        bar.valueChanged.connect(lambda _: self._gather_soon())
+        self.hub.analysed.connect(lambda _: self._gather_soon())
+        for signal in (self.hub.decisions_changed, self.hub.review_changed, self.hub.settings_changed):
             signal.connect(self.refresh)
-        self.refresh()
-        self._widths()
+
+    def _gather_soon(self) -> None:
+        if not self._soon.isActive():
+            self._soon.start()
 
     def _build_tools(self) -> None:
         self.search = QLineEdit(placeholderText="Find a column")

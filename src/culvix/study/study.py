@@ -194,7 +194,7 @@ class Study:
         if renewed.columns:
             before = (self.table, self.dictionary)
             said = self.dictionary.with_each(renewed.entries)
-            after = (self.table.with_columns(renewed.columns, said), said)
+            after = (self.table.with_columns(renewed.columns, said.key, said.provenance), said)
             self._add(Described(tuple(renewed.entries), before, after))
             self._put(after)
 
@@ -203,7 +203,7 @@ class Study:
         if dictionary.entries != self.dictionary.entries:
             raise DecisionError("Columns are described one by one.")
         if dictionary != self.dictionary:
-            after = (self.table.with_columns((), dictionary), dictionary)
+            after = (self.table.with_columns((), dictionary.key, dictionary.provenance), dictionary)
             self._add(Described((), (self.table, self.dictionary), after))
             self._put(after)
 

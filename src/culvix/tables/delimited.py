@@ -11,11 +11,12 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
+from culvix.tables.cutting import StrayQuote, cut
 from culvix.tables.dialect import Dialect, guess_dialect
 from culvix.tables.extent import Extent, thinned
 from culvix.tables.filed import read_pieces
 from culvix.tables.lines import records, unique_names
-from culvix.tables.pieces import Layout, StrayQuote, cut
+from culvix.tables.pieces import Layout
 from culvix.tables.raw import RawTable
 
 __all__ = ["MOST_COLUMNS", "Head", "looks_like_values", "read_delimited", "read_head_of", "read_thinned"]

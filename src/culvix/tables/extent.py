@@ -13,7 +13,8 @@ from culvix.errors import ReadError
 from culvix.progress import Progress
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.display import count, plural
-from culvix.tables.pieces import Layout, lines_of
+from culvix.tables.cutting import lines_of
+from culvix.tables.pieces import Layout
 
 __all__ = ["WHOLE", "Extent", "Thinned", "thinned"]
 
@@ -116,7 +117,7 @@ def thinned(blocks: Iterable[bytes], layout: Layout, extent: Extent, above: int,
     limit = float("inf")
     seen, line = 0, above + 1
     for block in blocks:
-        records = lines_of(block, layout)
+        records = lines_of(block, layout.dialect, layout.width)
         rows = seen + np.arange(records.starts.size)
         wanted = _in_range(rows, extent)
         keys = np.zeros(rows.size)

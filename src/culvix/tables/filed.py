@@ -11,7 +11,8 @@ import polars as pl
 from culvix.progress import Progress
 from culvix.stats.arrays import Floats, Ints
 from culvix.tables.cell_texts import CellTexts, KeptTexts, RawColumn
-from culvix.tables.pieces import Layout, Piece, Spans, read_piece, records_at
+from culvix.tables.cutting import Spans
+from culvix.tables.pieces import Layout, Piece, read_piece, records_at
 
 __all__ = ["FiledText", "read_pieces"]
 

@@ -4,9 +4,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from culvix.errors import ReadError
+from culvix.tables.cutting import record_end
 from culvix.tables.delimited import read_delimited
 from culvix.tables.options import PLAIN, ReadOptions
-from culvix.tables.pieces import record_end
 from culvix.tables.raw import RawTable
 from culvix.tables.sources import as_text, read_head
 

@@ -14,10 +14,10 @@ from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.tables.cell_texts import RawColumn
 from culvix.tables.columns import make_column
+from culvix.tables.cutting import StrayQuote, cut
 from culvix.tables.delimited import read_delimited, read_head_of, read_thinned
 from culvix.tables.dictionary import Dictionary
 from culvix.tables.options import PLAIN, ReadOptions
-from culvix.tables.pieces import StrayQuote, cut
 from culvix.tables.raw import RawTable
 from culvix.tables.sources import Content, as_text, read_content
 from culvix.tables.streams import NotStreamed, TextStream

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from culvix.errors import ReadError
-from culvix.tables.pieces import record_end
+from culvix.tables.cutting import record_end
 from culvix.tables.sources import Checksum, Content, checked_file, read_head, unpacked_pieces
 
 __all__ = ["NotStreamed", "TextStream"]

@@ -5,7 +5,6 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import numpy as np
 import polars as pl
@@ -19,9 +18,6 @@ from culvix.tables.dialect import Dialect
 from culvix.tables.filed import FiledText
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.sources import Checksum
-
-if TYPE_CHECKING:
-    from culvix.tables.dictionary import Dictionary
 
 __all__ = ["NUMERIC_ROLES", "Column", "Role", "Source", "Table"]
 
@@ -198,11 +194,11 @@ class Table:
         if self.text is not None:
             self.text.remember(rows[: max(_REMEMBERED_CELLS // len(self.columns), 1)])
 
-    def with_columns(self, renewed: Iterable[Column], said: "Dictionary") -> "Table":
-        """The same table with other columns in the places of those of their names, and what ``said`` says of it."""
+    def with_columns(self, renewed: Iterable[Column], key: tuple[str, ...], provenance: str) -> "Table":
+        """The same table with other columns in the places of those of their names, and what is said of it as a whole."""
         new = {column.name: column for column in renewed}
         columns = tuple(new.get(column.name, column) for column in self.columns)
-        return replace(self, columns=columns, key=said.key, source=replace(self.source, provenance=said.provenance))
+        return replace(self, columns=columns, key=key, source=replace(self.source, provenance=provenance))
 
     def __iter__(self) -> Iterator[Column]:
         return iter(self.columns)
