@@ -195,7 +195,7 @@ class Table:
             self.text.remember(rows[: max(_REMEMBERED_CELLS // len(self.columns), 1)])
 
     def with_columns(self, renewed: Iterable[Column], key: tuple[str, ...], provenance: str) -> "Table":
-        """The same table with other columns in the places of those of their names, and what is said of it as a whole."""
+        """The same table with other columns in the places of theirs, and what is said of it as a whole."""
         new = {column.name: column for column in renewed}
         columns = tuple(new.get(column.name, column) for column in self.columns)
         return replace(self, columns=columns, key=key, source=replace(self.source, provenance=provenance))
