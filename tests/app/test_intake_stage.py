@@ -16,6 +16,7 @@ from pytestqt.qtbot import QtBot
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES, Workbench
+from culvix.progress import Progress
 from culvix.report.html import report_html
 from culvix.study import DecisionKind
 from culvix.tables import Role
@@ -281,3 +282,19 @@ def test_the_first_rows_are_there_while_a_long_file_is_read(window: MainWindow, 
     assert window.jobs._pool.waitForDone(5000)
     # Generous bounds: the figures themselves are measured beside the library's own reading.
     assert seen < 2 and time.perf_counter() - begun < 2
+
+
+def test_what_was_begun_for_a_table_ends_with_it(window: MainWindow) -> None:
+    bench = bench_of(window)
+    came = []
+
+    def slow(progress: Progress) -> int:
+        for step in range(400):
+            progress(step / 400, "counting")
+            time.sleep(0.005)
+        return 1
+
+    bench.hub.start("slow work", slow, came.append, quiet=True)
+    window.open_path(bench.hub.study.table.source.path)
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 20)
+    assert not came and not window.jobs.running("slow work") and window.jobs._pool.waitForDone(1000)

@@ -2,10 +2,11 @@
 
 from collections import deque
 from collections.abc import Callable, Sequence
+from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from culvix.app.jobs import JobRunner
+from culvix.app.jobs import JobRunner, Work
 from culvix.charts.strip import Strip, strip_of
 from culvix.errors import Cancelled, CulvixError
 from culvix.stats.arrays import Floats
@@ -47,9 +48,21 @@ class Hub(QObject):
         self.strips: dict[str, Strip | None] = {}
         self.relations: Relations | None = None
         self._relations_of: object = None
+        self._started: set[str] = set()
         self._under_way: dict[str, object] = {}
         self._said: deque[tuple[tuple[str, ...], Callable[[ColumnEntry], ColumnEntry]]] = deque()
         study.listen(self._told)
+
+    def start(self, name: str, work: Work, done: Callable[[Any], None], **options: Any) -> None:
+        """Run ``work`` in the background, as `JobRunner.start`, for as long as this study is open."""
+        self._started.add(name)
+        self.jobs.start(name, work, done, **options)
+
+    def let_go(self) -> None:
+        """Stop whatever was begun for this study: nobody waits for it any more."""
+        for name in self._started:
+            self.jobs.cancel(name)
+        self.deleteLater()
 
     def _told(self, change: Change) -> None:
         if change is Change.SELECTION:
@@ -97,7 +110,7 @@ class Hub(QObject):
         except CulvixError as error:
             self._described(None, error)
             return
-        self.jobs.start(
+        self.start(
             "reading columns anew", work, self._described, failed=lambda e: self._described(None, e), priority=15
         )
 
@@ -135,7 +148,7 @@ class Hub(QObject):
             return
         self._under_way[column] = (request.key, urgent)
         memo = self.study.memo(column)
-        self.jobs.start(
+        self.start(
             name,
             lambda progress: _worked_out(analyse(request, memo, progress)),
             self._arrived,
@@ -167,4 +180,4 @@ class Hub(QObject):
                 self.relations, self._relations_of = relations, stamp
                 self.related.emit()
 
-        self.jobs.start("correlations", lambda progress: rank_pairs(names, values, progress), arrived, priority=5)
+        self.start("correlations", lambda progress: rank_pairs(names, values, progress), arrived, priority=5)

@@ -107,7 +107,8 @@ class IntakeStage(QWidget):
             self.problem.emit(error.sentence)
 
     def finish(self) -> None:
-        """Take over notes that are still being typed."""
+        """Take over notes that are still being typed, and show no more first rows."""
+        self._soon.stop()
         if self._noted.isActive():
             self._noted.stop()
             self._note()
@@ -122,7 +123,7 @@ class IntakeStage(QWidget):
             self.problem.emit(error.sentence)
             return
         path = self.hub.study.table.source.path
-        self.hub.jobs.start(
+        self.hub.start(
             "first rows", lambda _: preview(path, options), self._show, failed=self._refused, priority=30, quiet=True
         )
 

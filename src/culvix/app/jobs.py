@@ -14,7 +14,7 @@ from PyQt6.QtCore import QObject, QThreadPool, QTimer, pyqtSignal
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
 
-__all__ = ["JobRunner"]
+__all__ = ["JobRunner", "Work"]
 
 _log = logging.getLogger(__name__)
 _PATIENCE_MS = 500

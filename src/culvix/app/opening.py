@@ -160,10 +160,11 @@ class Opening(Saving):
             self._stepper.start()
 
     def _let_go(self, bench: Workbench) -> None:
+        """Take a bench away, finished or not."""
         bench.hide()
         self.place.removeWidget(bench)
         bench.deleteLater()
-        bench.hub.deleteLater()
+        bench.hub.let_go()
 
     def _put(self, bench: Workbench, stage: str) -> None:
         """Show ``bench``, which is complete, in place of what was open."""

@@ -268,7 +268,7 @@ class RelationsStage(QWidget):
             roles = ax.column.role, ay.column.role
             self.margin.show_view(self.view, self._titles, roles, suggestion, self.hub.study.settings.confidence)
 
-        self.hub.jobs.start("pair", work, done, priority=8)
+        self.hub.start("pair", work, done, priority=8)
 
     def _draw(self, *, refit: bool) -> None:
         if self.view is None:

@@ -51,7 +51,7 @@ class SurveyMargin(QWidget):
             self._show(found)
             self.judged.emit()
 
-        self.hub.jobs.start("quality of the table", lambda _: quality(table, in_use), done, priority=6, quiet=True)
+        self.hub.start("quality of the table", lambda _: quality(table, in_use), done, priority=6, quiet=True)
 
     def _show(self, found: Quality) -> None:
         clear_layout(self._table)

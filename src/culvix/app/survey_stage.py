@@ -334,6 +334,10 @@ class SurveyStage(QWidget):
             if row.column.is_numeric and row.analysis is None:
                 self.hub.want(row.column.name, urgent=False)
 
+    def finish(self) -> None:
+        """Fill in no more lines."""
+        self._soon.stop()
+
     @property
     def waiting(self) -> bool:
         """Whether lines are still to be filled in."""

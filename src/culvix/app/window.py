@@ -175,6 +175,7 @@ class MainWindow(Opening):
         study, hub = bench.hub.study, bench.hub
         if self.bench is not None:
             self._remember_layout()
+            self.bench.finish()
             self._let_go(self.bench)
         self.opening.hide()
         self.arriving.hide()
@@ -329,6 +330,9 @@ class MainWindow(Opening):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._remember_layout()
+        self._stepper.stop()
+        if self.bench is not None:
+            self.bench.finish()
         self.jobs.shut_down()
         self.workshop.close()
         super().closeEvent(event)

@@ -112,6 +112,11 @@ class Workbench(QWidget):
         for part in (self.intake, self.survey, self.shape, self.relations, self.tray, *margins):
             part.problem.connect(self.problem)
 
+    def finish(self) -> None:
+        """Take over what is still being typed, and leave nothing to be done later."""
+        self.intake.finish()
+        self.survey.finish()
+
     def begin(self) -> None:
         """Open the first column worth a look and work out the strips of the others in the background."""
         table = self.hub.study.table
