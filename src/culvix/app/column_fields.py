@@ -4,14 +4,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.parts import label
 from culvix.errors import CulvixError
-from culvix.stats.display import number
+from culvix.stats.display import typed_number
 from culvix.tables.dictionary import ColumnEntry
 from culvix.tables.table import Column, Role
 
@@ -115,13 +114,9 @@ def _text_of(entry: ColumnEntry, name: str) -> str:
 
 
 def _number(end: str, text: str) -> float | None:
-    text = text.replace("−", "-").replace("\u202f", "")
     if not text:
         return None
     try:
-        value = float(text)
+        return typed_number(text)
     except ValueError:
         raise CulvixError(f"The {end} valid value must be a number, not “{text}”.") from None
-    if not np.isfinite(value):
-        raise CulvixError(f"The {end} valid value must be finite, not {number(value)}.")
-    return value

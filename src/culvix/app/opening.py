@@ -47,6 +47,8 @@ class Opening(Saving):
     place: "QVBoxLayout"
     _building: tuple[Workbench, Iterator[None], str] | None
     _stepper: QTimer
+    _put: Callable[[Workbench, str], None]
+    """Shows a bench that is complete, at a stage, in place of what was open."""
 
     def ask_open(self) -> None:
         """Let the analyst choose a file."""
@@ -165,7 +167,3 @@ class Opening(Saving):
         self.place.removeWidget(bench)
         bench.deleteLater()
         bench.hub.let_go()
-
-    def _put(self, bench: Workbench, stage: str) -> None:
-        """Show ``bench``, which is complete, in place of what was open."""
-        raise NotImplementedError

@@ -4,12 +4,12 @@ from collections.abc import Mapping
 from dataclasses import replace
 from types import MappingProxyType
 
-import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
+from culvix.stats.display import typed_number
 from culvix.tables.mappings import CAUTION, RangeEnd, by_range, by_rank, in_order
 from culvix.tables.table import Column, Role
 
@@ -118,12 +118,10 @@ class OrderPane(QWidget):
         if item.column() != 1:
             return
         mapping = dict(self.hub.study.dictionary.of(self.name).mapping)
-        text, words = self.order[item.row()], item.text().strip().replace("−", "-").replace(",", ".")
+        text, words = self.order[item.row()], item.text().strip()
         try:
-            value = float(words) if words else None
+            value = typed_number(words) if words else None
         except ValueError:
-            value = np.nan
-        if value is not None and not np.isfinite(value):
             self.problem.emit(f"The number for “{text}” must be a number, not “{item.text()}”.")
             value = mapping.get(text)
         mapping.pop(text, None)

@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout,
 
 from culvix.app.parts import label
 from culvix.errors import StatisticsError
-from culvix.stats.display import DASH, count, number, signed
+from culvix.stats.display import DASH, count, number, signed, typed_number
 from culvix.stats.probe import ProbeReading, read_probe
 from culvix.stats.quantiles import quantile
 from culvix.study.analysis import ColumnAnalysis
@@ -90,9 +90,8 @@ class ProbeBar(QFrame):
             self.answers[name].setText(text)
 
     def _typed(self, field: QLineEdit) -> float | None:
-        text = field.text().replace("\u202f", "").replace("\u2212", "-").strip().rstrip("%")
         try:
-            return float(text)
+            return typed_number(field.text().strip().rstrip("%"))
         except ValueError:
             self.refused.emit(f"“{field.text()}” is not a number the probe can go to.")
             return None

@@ -31,7 +31,7 @@ from culvix.charts.palette import LIGHT
 from culvix.charts.stack import DEFAULT_LANES, LANES, LaneStack
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
-from culvix.stats.display import count
+from culvix.stats.display import count, typed_number
 from culvix.stats.histogram import BIN_RULES
 from culvix.stats.methods import OUTLIER_METHODS, Setting
 from culvix.study.pictures import shape_picture
@@ -290,9 +290,9 @@ class ShapeStage(QWidget):
         study, focus = self.hub.study, self.hub.focus
         if focus is None:
             return
-        typed = self.width.text().strip().replace("\u202f", "").replace("\u2212", "-")
+        typed = self.width.text().strip()
         try:
-            width = float(typed) if typed else None
+            width = typed_number(typed) if typed else None
         except ValueError:
             self.problem.emit(f"“{typed}” is not a bin width; type a number, or nothing for the rule's own.")
             return

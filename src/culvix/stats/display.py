@@ -23,6 +23,7 @@ __all__ = [
     "signed",
     "significant",
     "style_for",
+    "typed_number",
 ]
 
 DASH = "—"
@@ -148,3 +149,14 @@ def style_for(sample: Sample, spread: float | None, decimals: int | None = None)
         own = min(enough + 1, _MOST_DECIMALS)
     statistic = min(max(own + 1, enough), max(own + 2, 2), _MOST_DECIMALS)
     return NumberStyle(own, statistic if decimals is None else decimals)
+
+
+def typed_number(text: str) -> float:
+    """The finite number somebody typed: with a true minus sign, thin spaces or a decimal comma too.
+
+    Raises ValueError where it is none.
+    """
+    value = float(text.strip().replace("\u202f", "").replace("−", "-").replace(",", "."))
+    if not isfinite(value):
+        raise ValueError(f"{text} is not finite")
+    return value

@@ -11,7 +11,7 @@ import numpy as np
 
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Bools, Floats, Ints
-from culvix.stats.display import number, plural
+from culvix.stats.display import plural, typed_number
 from culvix.tables.table import Column, Table
 
 __all__ = ["CONDITIONS", "MOST_MARKS", "SHAPES", "Condition", "Mark", "marked_rows", "new_mark"]
@@ -166,14 +166,10 @@ def _numbers(column: Column) -> Floats:
 
 
 def _number(text: str) -> float:
-    bare = text.strip().replace("\u202f", "").replace("−", "-").replace(",", ".")
     try:
-        value = float(bare)
+        return typed_number(text)
     except ValueError:
         raise CulvixError(f"A number is wanted, not “{text.strip()}”.") from None
-    if not np.isfinite(value):
-        raise CulvixError(f"A finite number is wanted, not {number(value)}.")
-    return value
 
 
 def _ends(text: str) -> tuple[float, float]:
