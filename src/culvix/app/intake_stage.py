@@ -10,7 +10,7 @@ from culvix.app.first_rows import FirstRowsView
 from culvix.app.hub import Hub
 from culvix.app.parts import label, panel, row_of
 from culvix.app.reading_bar import ReadingBar
-from culvix.errors import CulvixError
+from culvix.errors import Cancelled, CulvixError
 from culvix.tables.preview import preview
 from culvix.tables.raw import RawTable
 
@@ -128,7 +128,7 @@ class IntakeStage(QWidget):
         )
 
     def _refused(self, error: Exception) -> None:
-        if isinstance(error, CulvixError) and str(error) != "Cancelled.":
+        if isinstance(error, CulvixError) and not isinstance(error, Cancelled):
             self.problem.emit(error.sentence)
 
     def _show(self, raw: RawTable | None) -> None:
