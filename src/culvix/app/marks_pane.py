@@ -1,6 +1,5 @@
 """Marks: the analyst's highlight rules, with their counts, and the line in which a new one is written."""
 
-import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
@@ -8,9 +7,8 @@ from culvix.app.hub import Hub
 from culvix.app.parts import clear_layout, label, row_of, shortened
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
-from culvix.stats.arrays import Ints
 from culvix.stats.display import plural
-from culvix.study.marks import CONDITIONS, SHAPES, Mark, marked_rows, new_mark
+from culvix.study.marks import CONDITIONS, SHAPES, new_mark
 
 __all__ = ["MARK_COLOURS", "MarksPane"]
 
@@ -77,20 +75,13 @@ class MarksPane(QWidget):
             return
         self.name.clear()
 
-    def _rows(self, mark: Mark) -> Ints:
-        try:
-            return marked_rows(mark, self.hub.study.table)
-        except CulvixError:
-            # The column has been described otherwise since: the rule marks nothing now.
-            return np.zeros(0, dtype=np.int64)
-
     def show_marks(self) -> None:
         """List the marks with the rows each has now."""
         clear_layout(self.listed)
         marks = self.hub.study.marks
         self.clear.setVisible(bool(marks))
         for mark in marks:
-            rows = self._rows(mark)
+            rows = self.hub.study.marked(mark)
             shape = label(mark.shape)
             shape.setStyleSheet(f"color: {MARK_COLOURS[mark.shape]};")
             words = label(shortened(mark.name, _LONGEST_NAME), wrap=True)

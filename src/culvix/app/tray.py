@@ -13,7 +13,6 @@ from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
 from culvix.stats.display import count, number, plural
 from culvix.study.decisions import Cause, DecisionKind, factor_words
-from culvix.study.marks import marked_rows
 from culvix.study.study import Study
 
 __all__ = ["Tray"]
@@ -46,14 +45,8 @@ class _Records(HeadedTable):
 
     def _marks(self) -> list[tuple[str, set[int]]]:
         """The shape of each mark and the rows shown that it marks."""
-        study, found = self.hub.study, []
-        for mark in study.marks:
-            try:
-                rows = np.intersect1d(marked_rows(mark, study.table), self.rows)
-            except CulvixError:
-                continue  # the column has been described otherwise since
-            found.append((mark.shape, set(rows.tolist())))
-        return found
+        study = self.hub.study
+        return [(mark.shape, set(np.intersect1d(study.marked(mark), self.rows).tolist())) for mark in study.marks]
 
     def put(self, rows: Ints) -> None:
         self.beginResetModel()

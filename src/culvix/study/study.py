@@ -7,7 +7,7 @@ from enum import Enum, auto
 
 import numpy as np
 
-from culvix.errors import DecisionError
+from culvix.errors import CulvixError, DecisionError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
 from culvix.stats.display import plural
@@ -97,6 +97,7 @@ class Study:
         self.reviewed: set[str] = set()
         self.marks: tuple[Mark, ...] = ()
         self.noted: set[tuple[str, ...]] = set()
+        self._marked: dict[Mark, tuple[Column, Ints]] = {}
         self._acts: list[Act] = []
         self._done = 0
         self._listeners: list[Callable[[Change], None]] = []
@@ -144,6 +145,21 @@ class Study:
         marked_rows(mark, self.table)
         self.marks = (*self.marks, mark)
         self._tell(Change.MARKS)
+
+    def marked(self, mark: Mark) -> Ints:
+        """The rows (ascending, from 0) that ``mark`` marks now; none where its column was described otherwise since.
+
+        They are worked out once for each reading of the column.
+        """
+        column = self.table[mark.column]
+        known = self._marked.get(mark)
+        if known is None or known[0] is not column:
+            try:
+                rows = marked_rows(mark, self.table)
+            except CulvixError:
+                rows = np.zeros(0, dtype=np.int64)
+            known = self._marked[mark] = (column, rows)
+        return known[1]
 
     def take_mark(self, name: str | None = None) -> None:
         """Take the mark called ``name`` away, or all of them."""
