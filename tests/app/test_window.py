@@ -145,14 +145,14 @@ def test_probe_is_dragged_typed_and_read_in_every_lane(window: MainWindow, demo_
     drag(bench, at(bench, QQLane, shape.probe_value, -2), at(bench, QQLane, 250.0, -2))
     assert wait_until(lambda: abs((shape.probe_value or 0) - 250) < 2, 3)
     assert all(lane.probe.value() == shape.probe_value for lane in shape.stack.lanes)
-    shape.probe_bar.percentile_field.setText("50")
-    QTest.keyClick(shape.probe_bar.percentile_field, Qt.Key.Key_Return)
+    shape.probe_bar.fields["percentile"].setText("50")
+    QTest.keyClick(shape.probe_bar.fields["percentile"], Qt.Key.Key_Return)
     assert shape.probe_value == pytest.approx(bench.hub.analysis.description.median)
     assert all(lane.titleLabel.text for lane in shape.stack.lanes)
     QTest.keySequence(window, "Alt+Right")
     assert shape.probe_value > bench.hub.analysis.description.median
-    shape.probe_bar.value_field.setText("many")
-    QTest.keyClick(shape.probe_bar.value_field, Qt.Key.Key_Return)
+    shape.probe_bar.fields["value"].setText("many")
+    QTest.keyClick(shape.probe_bar.fields["value"], Qt.Key.Key_Return)
     assert "not a number" in window.words
 
 
@@ -165,7 +165,7 @@ def test_findings_settle_from_the_margin_and_settings_act_at_once(
     assert [d.words for d in study.log.active] == ["correct ×10"]
     assert [row + 1 for row in study.log.active[0].rows] == list(cohort.planted("unit_cm").rows)
     assert bench.rail.model.open["length_mm"][0] == 2
-    bench.shape.limit_fields["z_score"].setValue(2.0)
+    bench.shape.methods.limit_fields["z_score"].setValue(2.0)
     rest(window)
     assert bench.hub.analysis.flags.results["z_score"].rows.size > 50
     bench.shape.width.setText("10")

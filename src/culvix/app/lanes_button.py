@@ -23,7 +23,7 @@ class LanesButton(QToolButton):
         self.list = QListWidget()
         self.list.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.show_names(names)
-        self.list.setFixedSize(150, 24 * len(LANES) + 6)
+        self.list.setFixedSize(170, 24 * len(LANES) + 6)
         self.list.itemChanged.connect(self._said)
         model = self.list.model()
         assert model is not None

@@ -1,23 +1,28 @@
-"""The probe in numbers: what one value means in the column, each entry live, value and percentile typable."""
+"""The probe in numbers: what one value means in the column; every reading can be typed, and leads to its value."""
+
+from math import isfinite
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.parts import label
 from culvix.errors import StatisticsError
-from culvix.stats.display import DASH, count, number, signed, typed_number
-from culvix.stats.probe import ProbeReading, read_probe
-from culvix.stats.quantiles import quantile
+from culvix.stats.display import DASH, count, number, per_cent, plural, signed, typed_number
+from culvix.stats.probe import VALUE_AT, ProbeReading, between, read_probe, row_at
 from culvix.study.analysis import ColumnAnalysis
 
 __all__ = ["ProbeBar"]
 
 _TELLS = {
+    "percentile": "the mean of the shares below, and at or below, the value; typed: by the study's type of quartiles",
+    "rank": "place of the value in order, from 1; typed below 0: from the largest, which is −1",
     "z": "distance from the mean in SDs (n−1)",
     "robust z": "distance from the median in scaled MADs",
     "below / at / above": "rows below, exactly at, and above the value",
     "normal expects": "the percentile at which a normal with this mean and SD would have the value",
+    "row": "the first row with this value, or with the value nearest to it",
 }
+_WIDTHS = {"value": 76, "percentile": 54, "rank": 62, "z": 54, "robust z": 54, "normal expects": 58}
 
 
 def _cell(name: str, answer: QWidget) -> QVBoxLayout:
@@ -32,81 +37,145 @@ def _cell(name: str, answer: QWidget) -> QVBoxLayout:
 
 
 class ProbeBar(QFrame):
-    """Shows the reading at the probe and moves it to a typed value or percentile."""
+    """Shows the readings at the probe, moves it to what is typed, and compares it with a pinned one."""
 
     moved = pyqtSignal(float)
+    pinned = pyqtSignal(object)
+    """A value to pin the second probe at, None to take it away."""
     refused = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self.setProperty("panel", True)
         self.analysis: ColumnAnalysis | None = None
-        self.value_field = self._field("a value", 86)
-        self.percentile_field = self._field("%", 60)
-        self.value_field.returnPressed.connect(self._value_typed)
-        self.percentile_field.returnPressed.connect(self._percentile_typed)
-        layout = QHBoxLayout(self)
+        self.value: float | None = None
+        self.pin_value: float | None = None
+        self.readings: dict[str, str] = {}
+        layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 2, 10, 3)
-        layout.setSpacing(14)
-        layout.addWidget(label("Probe", "probe"))
-        layout.addLayout(_cell("value", self.value_field))
-        layout.addLayout(_cell("percentile", self.percentile_field))
+        layout.setSpacing(1)
+        row = QHBoxLayout()
+        row.setSpacing(9)
+        layout.addLayout(row)
+        row.addWidget(label("Probe", "probe"))
+        self.fields: dict[str, QLineEdit] = {}
+        for name, width in _WIDTHS.items():
+            field = self.fields[name] = QLineEdit()
+            field.setFixedWidth(width)
+            field.setProperty("slim", True)
+            field.setToolTip(_TELLS.get(name, "a value in the column's unit"))
+            field.returnPressed.connect(lambda name=name: self._typed(name))
+            row.addLayout(_cell(name, field))
         self.answers: dict[str, QLabel] = {}
-        for name in ("z", "robust z", "below / at / above", "normal expects", "n"):
+        for name in ("below / at / above", "row"):
             self.answers[name] = label(DASH, "head")
-            layout.addLayout(_cell(name, self.answers[name]))
-        layout.addStretch(1)
+            row.addLayout(_cell(name, self.answers[name]))
+        row.addStretch(1)
+        self.pin, self.copy_button = QPushButton("Pin"), QPushButton("Copy")
+        self.pin.setToolTip("Leave a second probe here, to read what lies between (B)")
+        self.copy_button.setToolTip("Copy all readings")
+        self.pin.clicked.connect(self.toggle_pin)
+        self.copy_button.clicked.connect(self.copy)
+        row.addWidget(self.pin)
+        row.addWidget(self.copy_button)
+        self.between = label("", "probe")
+        self.between.hide()
+        layout.addWidget(self.between)
 
-    def _field(self, hint: str, width: int) -> QLineEdit:
-        field = QLineEdit(placeholderText=hint)
-        field.setFixedWidth(width)
-        field.setProperty("slim", True)
-        return field
-
-    def show_reading(self, analysis: ColumnAnalysis | None, value: float | None) -> None:
-        """Read ``value`` in ``analysis``, or show an empty bar."""
-        self.analysis = analysis
+    def show_reading(self, analysis: ColumnAnalysis | None, value: float | None, pinned: float | None = None) -> None:
+        """Read ``value`` in ``analysis``, and what lies between it and ``pinned``; or show an empty bar."""
+        self.analysis, self.value, self.pin_value = analysis, value, pinned
         reading = read_probe(analysis.sample, value) if analysis is not None and value is not None else None
+        self.pin.setText("Pin" if pinned is None else "Unpin")
+        self.between.setVisible(reading is not None and pinned is not None)
+        for part in (*self.fields.values(), self.pin, self.copy_button):
+            part.setEnabled(reading is not None)
         if analysis is None or reading is None:
-            self.value_field.clear()
-            self.percentile_field.clear()
+            self.readings = {}
+            for field in self.fields.values():
+                field.clear()
             for answer in self.answers.values():
                 answer.setText(DASH)
             return
         self._write(analysis, reading)
+        if pinned is not None:
+            self._write_between(analysis, reading.value, pinned)
 
     def _write(self, analysis: ColumnAnalysis, reading: ProbeReading) -> None:
-        self.value_field.setText(number(reading.value, analysis.style.value_decimals + 1))
-        self.percentile_field.setText(number(reading.percentile, 1))
         expected = reading.normal_percentile
-        words = {
+        shown = {
+            "value": number(reading.value, analysis.style.value_decimals + 1),
+            "percentile": number(reading.percentile, 1),
+            "rank": count(reading.below + 1) if reading.equal else f"{count(reading.below)}+",
             "z": signed(reading.z),
             "robust z": signed(reading.robust_z),
-            "below / at / above": f"{count(reading.below)} / {count(reading.equal)} / {count(reading.above)}",
-            "normal expects": f"{number(expected, 1)} %" if expected is not None else DASH,
-            "n": count(reading.n),
+            "normal expects": DASH if expected is None else number(expected, 1),
         }
-        for name, text in words.items():
-            self.answers[name].setText(text)
+        for name, text in shown.items():
+            self.fields[name].setText(text)
+            self.fields[name].setCursorPosition(0)
+        sides = f"{count(reading.below)} / {count(reading.equal)} / {count(reading.above)}"
+        self.answers["below / at / above"].setText(sides)
+        self.answers["row"].setText(self._row(analysis, reading))
+        self.readings = {
+            **shown,
+            "value": repr(reading.value),
+            "below": str(reading.below),
+            "at": str(reading.equal),
+            "above": str(reading.above),
+            "n": str(reading.n),
+        }
 
-    def _typed(self, field: QLineEdit) -> float | None:
-        try:
-            return typed_number(field.text().strip().rstrip("%"))
-        except ValueError:
-            self.refused.emit(f"“{field.text()}” is not a number the probe can go to.")
-            return None
+    def _row(self, analysis: ColumnAnalysis, reading: ProbeReading) -> str:
+        # The order of all rows is worked out in the background with the analysis.
+        found = row_at(analysis.sample, reading.value) if "rows" in analysis.sample.__dict__ else None
+        if found is None:
+            return DASH
+        row = count(found[0] + 1)
+        if reading.equal:
+            return row if reading.equal == 1 else f"{row} …"
+        return f"near {row}"
 
-    def _value_typed(self) -> None:
-        value = self._typed(self.value_field)
-        if value is not None and self.analysis is not None:
-            self.moved.emit(value)
+    def _write_between(self, analysis: ColumnAnalysis, value: float, pinned: float) -> None:
+        found = between(analysis.sample, value, pinned)
+        if found is None:
+            return
+        style = analysis.style
+        words = f"From {style.value(found.low)} to {style.value(found.high)}: {plural(found.rows, 'row')}"
+        words += f", {per_cent(found.share)} of {count(analysis.sample.n)}"
+        if found.normal is not None:
+            words += f"; a normal would have {per_cent(found.normal)} there"
+        self.between.setText(words)
 
-    def _percentile_typed(self) -> None:
-        share = self._typed(self.percentile_field)
-        if share is None or self.analysis is None:
+    def _typed(self, name: str) -> None:
+        text = self.fields[name].text().strip().rstrip("%+").replace("\N{MINUS SIGN}", "-")
+        if self.analysis is None:
             return
         try:
-            kind = self.analysis.request.settings.quantile_type
-            self.moved.emit(quantile(self.analysis.sample.sorted, share / 100, kind))
-        except StatisticsError:
-            self.refused.emit("A percentile lies between 0 and 100, in a column that has values.")
+            reading = typed_number("".join(text.split()))
+        except ValueError:
+            self.refused.emit(f"“{self.fields[name].text()}” is not a number the probe can go to.")
+            return
+        try:
+            value = VALUE_AT[name](self.analysis.sample, reading, self.analysis.request.settings.quantile_type)
+        except StatisticsError as error:
+            self.refused.emit(error.sentence)
+            return
+        if isfinite(value):
+            self.moved.emit(value)
+        else:
+            self.refused.emit("That lies beyond what a number can hold.")
+
+    def toggle_pin(self) -> None:
+        """Leave a second probe where the probe is, or take it away."""
+        self.pinned.emit(self.value if self.pin_value is None else None)
+
+    def copy(self) -> None:
+        """Put all readings on the clipboard, the value in full precision."""
+        clipboard = QApplication.clipboard()
+        if clipboard is None or not self.readings:
+            return
+        lines = [f"{name}\t{text}" for name, text in self.readings.items()]
+        if self.between.isVisible():
+            lines.append(self.between.text())
+        clipboard.setText("\n".join(lines))

@@ -1,30 +1,24 @@
 """The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
 
-from dataclasses import replace
-
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QApplication,
-    QCheckBox,
     QComboBox,
-    QDoubleSpinBox,
-    QFormLayout,
     QFrame,
     QLineEdit,
-    QMenu,
     QPushButton,
     QSizePolicy,
-    QToolButton,
     QVBoxLayout,
     QWidget,
-    QWidgetAction,
 )
 
-from culvix.app.bins_by_hand import BinsByHand
+from culvix.app.adjust_pane import AdjustPane
+from culvix.app.dragging import BandwidthByHand, BinsByHand, LimitsByHand, change_picture
 from culvix.app.hub import Hub
+from culvix.app.lane_sizer import LaneSizer
 from culvix.app.lanes_button import LanesButton
+from culvix.app.methods_menu import MethodsButton
 from culvix.app.parts import label, panel, row_of, shortened
 from culvix.app.probe_bar import ProbeBar
 from culvix.charts.palette import LIGHT
@@ -32,25 +26,12 @@ from culvix.charts.stack import DEFAULT_LANES, LANES, LaneStack
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
 from culvix.stats.display import count, typed_number
-from culvix.stats.histogram import BIN_RULES
-from culvix.stats.methods import OUTLIER_METHODS, Setting
+from culvix.stats.histogram import BIN_RULES, Histogram
 from culvix.study.pictures import shape_picture
 from culvix.study.settings import SCALES
 from culvix.tables.table import Column
 
 __all__ = ["ShapeStage"]
-
-
-def _limit_field(limit: Setting, value: float) -> QDoubleSpinBox:
-    """A field for a method's limit; levels and rates stay below 1."""
-    share = limit.default < 0.5
-    field = QDoubleSpinBox(decimals=3 if share else 2, singleStep=0.005 if share else 0.1)
-    field.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-    field.setRange(0.001 if share else 0.1, 0.5 if share else 100.0)
-    field.setValue(value)
-    field.setSuffix(f"  {limit.name}")
-    field.setToolTip(f"Usual: {', '.join(f'{v:g}' for v in limit.usual)}")
-    return field
 
 
 class ShapeStage(QWidget):
@@ -62,6 +43,7 @@ class ShapeStage(QWidget):
         super().__init__()
         self.hub = hub
         self.probe_value: float | None = None
+        self.pin_value: float | None = None
         self._drawn: str | None = None
         self._state: tuple[object, ...] | None = None
         self._build_head()
@@ -69,7 +51,9 @@ class ShapeStage(QWidget):
         self.canvas.setBackground(LIGHT.panel)
         self.canvas.setFrameShape(QFrame.Shape.NoFrame)
         self.stack = LaneStack(self.canvas.ci)
+        self.sizer = LaneSizer(self.canvas, self.stack)
         self.bins = BinsByHand(hub, self.stack, self)
+        self.by_hand = (self.bins, BandwidthByHand(hub, self.stack, self), LimitsByHand(hub, self.stack, self))
         self.probe_bar = ProbeBar()
         self.message = label("", "quiet", wrap=True)
         self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -81,7 +65,14 @@ class ShapeStage(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
         layout.addWidget(self.head)
-        layout.addWidget(picture, 1)
+        self.adjust_pane = AdjustPane(hub)
+        self.adjust_frame, beside = panel(margins=(0, 0, 0, 0))
+        beside.addWidget(self.adjust_pane)
+        self.adjust_frame.setFixedWidth(228)
+        self.adjust_frame.hide()
+        middle = row_of(picture, self.adjust_frame, spacing=4)
+        middle.setStretchFactor(picture, 1)
+        layout.addLayout(middle, 1)
         layout.addWidget(self.probe_bar)
         self._connect()
 
@@ -98,42 +89,16 @@ class ShapeStage(QWidget):
         self.width.setToolTip("Bin width in the column's unit; empty for the rule's own")
         self.scale = QComboBox()
         self.scale.addItems(list(SCALES.values()))
-        self.limits = QToolButton(text="Methods")
-        self.limits.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.limits.setMenu(self._limits_menu())
+        self.methods = MethodsButton(self.hub)
+        self.adjust = QPushButton("Adjust", checkable=True)
+        self.adjust.setToolTip("Bins, density, box and dots by typing, and the frequency table (A)")
         self.lanes = LanesButton(DEFAULT_LANES)
-        self.fit = QPushButton("Fit")
-        self.fit.setToolTip("Fit the axis to the values in use (F, or double-click in a lane)")
         self.reviewed = QPushButton("Reviewed", checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
-        self.tools = (self.rule, self.width, self.scale, self.lanes, self.limits, self.fit, self.reviewed)
+        self.tools = (self.rule, self.width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
         row = row_of(self.title, self.facts, *self.tools)
         row.setStretchFactor(self.facts, 1)
         inside.addLayout(row)  # type: ignore[attr-defined]
-
-    def _limits_menu(self) -> QMenu:
-        menu = QMenu(self)
-        form = QWidget()
-        rows = QFormLayout(form)
-        self.limit_fields: dict[str, QDoubleSpinBox] = {}
-        self.method_boxes: dict[str, QCheckBox] = {}
-        for key, method in OUTLIER_METHODS.items():
-            box = QCheckBox(method.name)
-            box.setChecked(key in self.hub.study.settings.methods)
-            box.setToolTip(f"{method.tells}\n{method.source}")
-            box.toggled.connect(self._methods_changed)
-            self.method_boxes[key] = box
-            if method.limit is None:
-                rows.addRow(box, label("the range declared for the column", "quiet"))
-                continue
-            field = _limit_field(method.limit, self.hub.study.settings.limits[key])
-            field.valueChanged.connect(lambda value, key=key: self._limit_changed(key, value))
-            rows.addRow(box, field)
-            self.limit_fields[key] = field
-        action = QWidgetAction(menu)
-        action.setDefaultWidget(form)
-        menu.addAction(action)
-        return menu
 
     def _connect(self) -> None:
         hub = self.hub
@@ -145,14 +110,19 @@ class ShapeStage(QWidget):
         self.stack.interval_chosen.connect(self._interval)
         self.stack.probe_moved.connect(self.set_probe)
         self.lanes.chosen.connect(self._choose_lanes)
-        self.bins.problem.connect(self.problem)
-        self.bins.width_shown.connect(lambda width: self.width.setText(f"{width:g}"))
+        for hand in self.by_hand:
+            hand.problem.connect(self.problem)
+        self.bins.shown.connect(self._bars_dragged)
+        self.adjust_pane.problem.connect(self.problem)
+        self.stack.pin_moved.connect(self.set_pinned)
+        self.probe_bar.pinned.connect(self.set_pinned)
+        hub.settings_changed.connect(self._show_settings)
         self.probe_bar.moved.connect(self.set_probe)
         self.probe_bar.refused.connect(self.problem)
         self.rule.activated.connect(self._column_changed)
         self.scale.activated.connect(self._column_changed)
         self.width.editingFinished.connect(self._column_changed)
-        self.fit.clicked.connect(self.stack.fit)
+        self.adjust.toggled.connect(self.adjust_frame.setVisible)
         self.reviewed.clicked.connect(self._review)
 
     # Showing
@@ -161,11 +131,8 @@ class ShapeStage(QWidget):
         column = self.hub.study.table[name]
         self.title.setText(shortened(name, 26))
         self.title.setToolTip(name)
-        chosen = self.hub.study.settings.of(name)
-        self.rule.setCurrentIndex(list(BIN_RULES).index(chosen.bin_rule))
-        self.scale.setCurrentIndex(list(SCALES).index(chosen.scale))
-        self.width.setText("" if chosen.bin_width is None else f"{chosen.bin_width:g}")
-        self.probe_value = None
+        self.probe_value = self.pin_value = None
+        self._show_settings()
         self._tick()
         self._facts(column)
         for tool in self.tools[:-1]:
@@ -176,6 +143,22 @@ class ShapeStage(QWidget):
             self._say("Working out the picture …")
         else:
             self.redraw()
+
+    def _show_settings(self) -> None:
+        """Show in the fields what holds for the column in focus; the lanes follow when its analysis is there."""
+        if self.hub.focus is None:
+            return
+        chosen = self.hub.study.settings.of(self.hub.focus)
+        self.rule.setCurrentIndex(list(BIN_RULES).index(chosen.bin_rule))
+        self.scale.setCurrentIndex(list(SCALES).index(chosen.scale))
+        self.width.setText("" if chosen.bin_width is None else f"{chosen.bin_width:g}")
+        self.adjust_pane.show_settings()
+
+    def _bars_dragged(self, bars: Histogram) -> None:
+        self.width.setText(f"{bars.width:g}")
+        analysis = self.hub.analysis
+        if self.adjust_frame.isVisible() and analysis is not None:
+            self.adjust_pane.table.show_bars(bars, analysis.style)
 
     def _say(self, text: str) -> None:
         if text:
@@ -197,28 +180,36 @@ class ShapeStage(QWidget):
         if analysis is None:
             return
         study = self.hub.study
-        state = (analysis, study.working, study.selection)
+        state = (analysis, study.working, study.selection, study.settings)
         if self._state is not None and all(old is new for old, new in zip(self._state, state, strict=True)):
             # Told twice of the same: of the focus, and that its analysis is there.
             return
         self._state = state
         self._say("")
         name = analysis.column.name
-        picture = shape_picture(analysis, study.working, study.selection.rows)
+        picture = shape_picture(analysis, study.working, study.selection.rows, study.settings)
         self.stack.show_picture(picture, refit=self._drawn != name)
         self._drawn = name
         self._facts(analysis.column)
+        self.adjust_pane.show_analysis()
         width = analysis.histogram.width if analysis.histogram else None
         self.width.setPlaceholderText("" if width is None else f"width {width:g}")
         if self.probe_value is None and analysis.description.median is not None:
             self.probe_value = float(analysis.description.median)
         self.set_probe(self.probe_value)
+        self.stack.set_pinned(self.pin_value)
 
     def set_probe(self, value: float | None) -> None:
         """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
         self.probe_value = value
         self.stack.set_probe(value)
-        self.probe_bar.show_reading(self.hub.analysis, value)
+        self.probe_bar.show_reading(self.hub.analysis, value, self.pin_value)
+
+    def set_pinned(self, value: float | None) -> None:
+        """Pin the second probe at ``value`` (the column's unit), or take it away."""
+        self.pin_value = value
+        self.stack.set_pinned(value)
+        self.probe_bar.show_reading(self.hub.analysis, self.probe_value, value)
 
     def step_probe(self, by: int) -> None:
         """Move the probe to the next (or previous) distinct value."""
@@ -243,6 +234,8 @@ class ShapeStage(QWidget):
     def remember(self, settings: QSettings) -> None:
         """Write the lanes and their order down."""
         settings.setValue("shape/lanes", self.stack.names)
+        settings.setValue("shape/heights", self.stack.heights)
+        settings.setValue("shape/adjust", self.adjust.isChecked())
 
     def recall(self, settings: QSettings) -> None:
         """Take up the lanes written down last."""
@@ -250,6 +243,8 @@ class ShapeStage(QWidget):
         if names:
             self.stack.choose(names)
             self.lanes.show_names(names)
+        self.stack.size_lanes(settings.value("shape/heights", {}, dict) or {})
+        self.adjust.setChecked(settings.value("shape/adjust", False, bool))
 
     # Selecting
 
@@ -300,29 +295,15 @@ class ShapeStage(QWidget):
         if self.sender() is self.rule:
             width = None
             self.width.clear()
-        before = study.settings.of(focus)
-        start = None if self.sender() is self.rule else before.bin_start
-        chosen = replace(before, bin_rule=rule, bin_width=width, bin_start=start, scale=scale)
-        if chosen == before:
-            return
+        # Another rule takes the place of what was set by hand.
+        by_hand = {"bin_start": None, "bin_end": None, "bin_count": None} if self.sender() is self.rule else {}
+        if width is not None and width != study.settings.of(focus).bin_width:
+            by_hand["bin_count"] = None
         try:
-            study.analysis_possible(focus, chosen)
-            study.change_settings(study.settings.with_column(focus, chosen))
+            change_picture(self.hub, bin_rule=rule, bin_width=width, scale=scale, **by_hand)
         except CulvixError as error:
             self.problem.emit(error.sentence)
-            self.width.setText("" if before.bin_width is None else f"{before.bin_width:g}")
-
-    def _methods_changed(self) -> None:
-        study = self.hub.study
-        chosen = [key for key, box in self.method_boxes.items() if box.isChecked()]
-        if not chosen:
-            self.problem.emit("At least one outlier method must stay chosen.")
-            return
-        study.change_settings(study.settings.with_methods(chosen))
-
-    def _limit_changed(self, key: str, value: float) -> None:
-        study = self.hub.study
-        study.change_settings(study.settings.with_limit(key, value))
+            self._show_settings()
 
     def _review(self) -> None:
         if self.hub.focus is not None:
@@ -337,9 +318,3 @@ class ShapeStage(QWidget):
         done = self.hub.focus in self.hub.study.reviewed
         self.reviewed.setChecked(done)
         self.reviewed.setText("✓ Reviewed" if done else "Reviewed")
-
-    def copy_probe(self) -> None:
-        """Put the probe's value on the clipboard in full precision."""
-        clipboard = QApplication.clipboard()
-        if self.probe_value is not None and clipboard is not None:
-            clipboard.setText(repr(self.probe_value))

@@ -162,6 +162,8 @@ class MainWindow(Opening):
         on("Ctrl+L", lambda: self.bench and self.bench.tray.reason.setFocus())
         on("Ctrl+K", lambda: self.bench and self.bench.rail.search.setFocus())
         on("F", lambda: self.bench and self.bench.shape.stack.fit())
+        on("A", lambda: self.bench and self.bench.shape.adjust.toggle())
+        on("B", lambda: self.bench and self.bench.shape.probe_bar.toggle_pin())
         on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
         on("Esc", lambda: self.bench and self.bench.hub.study.select([]))
         on("PgDown", lambda: self.bench and self.bench.rail.step(1))

@@ -5,8 +5,7 @@ import pyqtgraph as pg
 
 from culvix.charts.lane import Lane, halo, rings, stagger
 from culvix.charts.palette import LIGHT, brush, pen
-from culvix.stats.quantiles import QUANTILE_TYPES
-from culvix.study.pictures import ShapePicture
+from culvix.study.pictures import BoxNumbers, ShapePicture
 
 __all__ = ["BoxLane"]
 
@@ -23,12 +22,15 @@ class BoxLane(Lane):
         super().__init__()
         self.whiskers = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.4), connect="pairs")
         self.box = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.notch = _Notch()
         self.median = pg.PlotCurveItem(pen=pen(LIGHT.ink, 2.6))
         self.moves = pg.PlotCurveItem(pen=pen(LIGHT.settled, 1.2), connect="pairs")
-        for item in (self.whiskers, self.box, self.median, self.moves):
+        for item in (self.whiskers, self.box, self.notch, self.median, self.moves):
             self.addItem(item, ignoreBounds=True)
         self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.panel), pen=pen(LIGHT.ink, 1.2))
         self.addItem(self.mean, ignoreBounds=True)
+        self.points = self.marks(symbol="o", size=4, brush=brush(LIGHT.data, 0.22), pen=None)
+        self.points.setZValue(-1)
         self.selected = self.marks(symbol="o")
         self.flagged = self.marks()
         self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pen(LIGHT.muted, 0.8))
@@ -39,6 +41,9 @@ class BoxLane(Lane):
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
         self._draw_box(picture)
+        self.points.setVisible(picture.box_points)
+        if picture.box_points:
+            self.points.put(picture.points, _height(picture.points.rows))
         rings(self.flagged, picture.flagged, _height(picture.flagged.rows))
         self.excluded.put(picture.excluded, _height(picture.excluded.rows))
         self.corrected.put(picture.corrected, _height(picture.corrected.rows))
@@ -54,14 +59,11 @@ class BoxLane(Lane):
         if box is None:
             return
         self.whiskers.setData([box.low, box.q1, box.q3, box.high], [0, 0, 0, 0])
-        self.box.setOpts(
-            x0=[box.q1],
-            x1=[box.q3],
-            y0=[-_HALF * 1.6],
-            height=[_HALF * 3.2],
-            brush=brush(LIGHT.data, 0.20),
-            pen=pen(LIGHT.data, 1.2),
-        )
+        edges = {"x0": [box.q1], "x1": [box.q3], "y0": [-_HALF * 1.6], "height": [_HALF * 3.2]}
+        notched = box.notch is not None
+        self.box.setOpts(**edges, brush=brush(LIGHT.data, 0.0 if notched else 0.20), pen=pen(LIGHT.data, 1.2))
+        self.box.setVisible(not notched)
+        self.notch.show_box(box)
         self.median.setData([box.median, box.median], [-_HALF * 1.6, _HALF * 1.6])
         self.mean.setData([box.mean], [0.0])
 
@@ -69,17 +71,54 @@ class BoxLane(Lane):
         box = self.picture.box if self.picture else None
         if box is None:
             return ""
+        whiskers = f"whiskers: {box.whiskers}"
         if value < box.low or value > box.high:
-            return "beyond the whiskers"
+            return f"beyond the whiskers; {whiskers}"
         if value < box.q1 or value > box.q3:
-            return "between box and whisker end"
-        return "in the box, the middle half"
+            return f"between box and whisker end; {whiskers}"
+        return f"in the box, the middle half; {whiskers}"
+
+    def numbers_at(self, x: float, y: float) -> str:
+        """The five numbers and the mean, where the pointer is over box or whiskers."""
+        box = self.picture.box if self.picture else None
+        if self.picture is None or box is None or not box.low <= x <= box.high or abs(y) > _HALF * 1.6:
+            return ""
+        style = self.picture.style
+        parts = [("from", style.value(box.low)), ("Q1", style.statistic(box.q1))]
+        parts += [("median", style.statistic(box.median)), ("Q3", style.statistic(box.q3))]
+        parts += [("to", style.value(box.high)), ("mean", style.statistic(box.mean))]
+        words = " · ".join(f"{name} {value}" for name, value in parts)
+        if box.notch is not None:
+            words += f" · median's interval {style.value(box.notch[0])} – {style.value(box.notch[1])}"
+        return words
+
+
+class _Notch(pg.GraphicsObject):
+    """A box drawn in at the median over the median's interval; nothing where there is none."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._path = pg.QtGui.QPainterPath()
+
+    def show_box(self, box: BoxNumbers) -> None:
+        self.prepareGeometryChange()
+        self._path = pg.QtGui.QPainterPath()
+        if box.notch is not None:
+            # An interval that reaches beyond the box stands out of it; that is what small n looks like.
+            x = np.array([box.q1, box.notch[0], box.median, box.notch[1], box.q3])
+            y = _HALF * np.array([1.6, 1.6, 0.75, 1.6, 1.6])
+            self._path = pg.arrayToQPath(np.concatenate((x, x[::-1])), np.concatenate((y, -y[::-1])))
+            self._path.closeSubpath()
+        self.update()
+
+    def boundingRect(self) -> pg.QtCore.QRectF:
+        return self._path.boundingRect()
+
+    def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
+        painter.setBrush(brush(LIGHT.data, 0.20))
+        painter.setPen(pen(LIGHT.data, 1.2))
+        painter.drawPath(self._path)
 
 
 def _height(rows: np.ndarray) -> np.ndarray:
     return 0.62 * stagger(rows)
-
-
-def convention(quantile_type: int, fences: float) -> str:
-    """How this box is drawn, in words."""
-    return f"box: quartiles {QUANTILE_TYPES[quantile_type]}; whiskers to the farthest value within {fences:g} IQR"

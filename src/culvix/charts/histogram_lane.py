@@ -5,8 +5,8 @@ import pyqtgraph as pg
 
 from culvix.charts.lane import Lane, round_top
 from culvix.charts.palette import LIGHT, brush, pen
-from culvix.stats.display import decimals_of, number, per_cent, plural
-from culvix.stats.histogram import WHOLE_NUMBERS
+from culvix.stats.display import count, decimals_of, number, per_cent, plural
+from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.sample import Sample
 from culvix.study.pictures import ShapePicture
 
@@ -25,10 +25,12 @@ class HistogramLane(Lane):
         super().__init__()
         self.bars = pg.BarGraphItem(x0=[], x1=[], height=[])
         self.chosen = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.open_bins = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.open_words = [pg.TextItem(color=LIGHT.muted, anchor=(at, 1)) for at in (1, 0)]
         self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         self.curve = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.6))
         self.grip = pg.ScatterPlotItem(symbol="t1", size=11, brush=brush(LIGHT.ink), pen=None)
-        for item in (self.bars, self.chosen, self.reference, self.curve, self.grip):
+        for item in (self.open_bins, *self.open_words, self.bars, self.chosen, self.reference, self.curve, self.grip):
             self.addItem(item, ignoreBounds=True)
         self.view_box.handle_at = self._edge_at
         self.view_box.over_handle.connect(self._show_grip)
@@ -38,8 +40,10 @@ class HistogramLane(Lane):
         bars = picture.histogram
         if bars is None:
             self.note("no values to count")
-            for item in (self.bars, self.chosen):
+            for item in (self.bars, self.chosen, self.open_bins):
                 item.setOpts(x0=[], x1=[], height=[])
+            for words in self.open_words:
+                words.hide()
             self.curve.clear()
             self.reference.clear()
             return
@@ -52,10 +56,30 @@ class HistogramLane(Lane):
         self.chosen.setOpts(
             x0=left, x1=right, height=picture.selected_counts * unit, brush=brush(LIGHT.probe, 0.85), pen=thin
         )
+        self._open_bins(bars, unit)
         self.grip.clear()
-        top = float(bars.counts.max(initial=1)) * unit
+        top = float(max(bars.counts.max(initial=1), bars.below, bars.above)) * unit
         top = max(top, self._curves(picture, unit))
         self.setYRange(-0.012 * top, round_top(top), padding=0)
+
+    def _open_bins(self, bars: Histogram, unit: float) -> None:
+        """What lies beyond chosen edges, as an outlined bar on either side that has no outer edge of its own."""
+        first, last, width = float(bars.edges[0]), float(bars.edges[-1]), bars.width
+        sides = [(first - width, first, bars.below, "<"), (last, last + width, bars.above, "≥")]
+        if bars.closed == "right":
+            sides = [(*sides[0][:3], "≤"), (*sides[1][:3], ">")]
+        given = [side for side in sides if side[2]]
+        self.open_bins.setOpts(
+            x0=[low for low, *_ in given],
+            x1=[high for _, high, *_ in given],
+            height=[rows * unit for *_, rows, _ in given],
+            brush=brush(LIGHT.data, 0.14),
+            pen=pen(LIGHT.data, 1.0, dashed=True),
+        )
+        for words, (low, high, rows, sign), edge in zip(self.open_words, sides, (first, last), strict=True):
+            words.setVisible(bool(rows))
+            words.setText(f"{count(rows)} {sign} {edge:g}")
+            words.setPos(high if edge == first else low, rows * unit)
 
     def _curves(self, picture: ShapePicture, unit: float) -> float:
         """Draw the density and the normal reference in the bars' scale; the height of the higher one."""
@@ -86,7 +110,8 @@ class HistogramLane(Lane):
         bars = picture.histogram
         place = bars.bin_of(value)
         if place is None:
-            return "beyond the bars"
+            beyond = bars.below if value < float(bars.edges[0]) else bars.above
+            return f"{plural(beyond, 'row')} beyond the bins" if beyond else "beyond the bars"
         rows, style = int(bars.counts[place]), picture.style
         if bars.rule == WHOLE_NUMBERS:
             return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value), 0)}"

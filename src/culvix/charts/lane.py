@@ -57,6 +57,8 @@ class _LaneView(pg.ViewBox):
     """A handle dragged to a value: its number, the value, whether it is let go, and the modifiers."""
     over_handle = pyqtSignal(int)
     """The handle under the pointer, −1 for none."""
+    hovered = pyqtSignal(object)
+    """Where the pointer is, (x, y), or None when it leaves."""
     stepped = pyqtSignal(int)
     """One notch of the wheel with Ctrl held."""
 
@@ -78,6 +80,7 @@ class _LaneView(pg.ViewBox):
         else:
             self.setCursor(Qt.CursorShape.SplitHCursor)
         self.over_handle.emit(-1 if handle is None else handle)
+        self.hovered.emit(None if at is None else (at.x(), at.y()))
 
     def wheelEvent(self, event: QGraphicsSceneWheelEvent, axis: int | None = None) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -197,10 +200,14 @@ class Lane(pg.PlotItem):
         self.titleLabel.setMaximumHeight(_ANSWER_HEIGHT)
         self.titleLabel.setVisible(True)
         self.layout.setRowFixedHeight(0, _ANSWER_HEIGHT)
+        self.pinned = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.4, dashed=True))
+        self.pinned.setZValue(49)
+        self.pinned.hide()
         self.sweep = pg.LinearRegionItem(movable=False, brush=brush(LIGHT.probe, 0.12), pen=pen(LIGHT.probe, 0.6))
         self.sweep.setZValue(40)
         self.sweep.hide()
         self.addItem(self.probe, ignoreBounds=True)
+        self.addItem(self.pinned, ignoreBounds=True)
         self.addItem(self.sweep, ignoreBounds=True)
         self.view_box.clicked.connect(self._clicked)
         self.view_box.spanned.connect(self.interval)
@@ -232,6 +239,10 @@ class Lane(pg.PlotItem):
         """The interval of values that a click on an area (not a mark) means."""
         return None
 
+    def answer(self, words: str) -> None:
+        """Say ``words`` in the line over the lane."""
+        self.titleLabel.setText(escape(words), justify="right", size="8pt", color=LIGHT.probe)
+
     def clip(self) -> None:
         """Cut what is drawn at the edges of the lane, for pictures that cannot do so themselves."""
 
@@ -244,7 +255,15 @@ class Lane(pg.PlotItem):
             self.probe.blockSignals(True)
             self.probe.setValue(value)
             self.probe.blockSignals(False)
-            self.titleLabel.setText(escape(self.reading(value)), justify="right", size="8pt", color=LIGHT.probe)
+            self.answer(self.reading(value))
+
+    def set_pinned(self, value: float | None) -> None:
+        """Move the pinned probe to ``value``, or hide it."""
+        self.pinned.setVisible(value is not None)
+        if value is not None:
+            self.pinned.blockSignals(True)
+            self.pinned.setValue(value)
+            self.pinned.blockSignals(False)
 
     def mark_under(self, x: float, y: float) -> Ints:
         """Rows of the mark nearest to a place within reach of the pointer; ties all count."""

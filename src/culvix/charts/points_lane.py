@@ -1,13 +1,19 @@
-"""The points lane: every row as a dot, spread upward so that equal values do not hide each other."""
+"""The points lane: every row as a dot, spread upward or stacked so that equal values do not hide each other."""
 
+import numpy as np
 import pyqtgraph as pg
 
 from culvix.charts.lane import Lane, halo, rings, stagger
 from culvix.charts.palette import LIGHT, brush
+from culvix.stats.arrays import Floats
 from culvix.stats.display import count
-from culvix.study.pictures import ShapePicture
+from culvix.study.pictures import Marks, ShapePicture
 
 __all__ = ["PointsLane"]
+
+_COLUMNS = 150
+_LOWEST_STACK = 12.0
+"""A stack lower than this does not fill the lane."""
 
 
 class PointsLane(Lane):
@@ -22,20 +28,42 @@ class PointsLane(Lane):
         self.points = self.marks(symbol="o", size=4, brush=brush(LIGHT.data, 0.45), pen=None)
         self.flagged = self.marks()
         self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pg.mkPen(LIGHT.muted))
-        self.setYRange(-1.15, 1.15, padding=0)
         self.getAxis("left").setTicks([[(0.0, "rows")]])
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
-        drawn = picture.points
-        self.note("" if drawn.rows.size else "no values in use")
-        self.points.put(drawn, stagger(drawn.rows))
-        rings(self.flagged, picture.flagged, stagger(picture.flagged.rows))
-        self.excluded.put(picture.excluded, stagger(picture.excluded.rows))
-        self.selected.put(picture.selected, stagger(picture.selected.rows), **halo(picture.selected.rows.size))
+        self.note("" if picture.points.rows.size else "no values in use")
+        shown = (picture.points, picture.flagged, picture.excluded, picture.selected)
+        heights = _stacked(shown, picture.extent) if picture.stacked else [stagger(marks.rows) for marks in shown]
+        self.setYRange(*((-0.05, 1.1) if picture.stacked else (-1.15, 1.15)), padding=0)
+        self.getAxis("left").setTicks([[(0.5 if picture.stacked else 0.0, "rows")]])
+        self.points.put(picture.points, heights[0])
+        rings(self.flagged, picture.flagged, heights[1])
+        self.excluded.put(picture.excluded, heights[2])
+        self.selected.put(picture.selected, heights[3], **halo(picture.selected.rows.size))
 
     def reading(self, value: float) -> str:
         picture = self.picture
         if picture is None or picture.points.rows.size >= picture.n - picture.flagged.rows.size:
             return ""
         return f"{count(picture.points.rows.size)} of {count(picture.n)} rows drawn"
+
+
+def _stacked(shown: tuple[Marks, ...], extent: tuple[float, float] | None) -> list[Floats]:
+    """Heights from 0 to 1: dots of about the same value stand on each other; a selected row stands at its own dot."""
+    low, high = extent or (0.0, 1.0)
+    rows = np.concatenate([marks.rows for marks in shown[:-1]])
+    values = np.concatenate([marks.values for marks in shown[:-1]])
+    column = np.floor((values - low) / ((high - low) or 1.0) * _COLUMNS)
+    order = np.lexsort((rows, column))
+    ranked = column[order]
+    first = np.searchsorted(ranked, ranked, side="left")
+    places = np.empty(rows.size)
+    places[order] = np.arange(rows.size) - first
+    places /= max(float(places.max(initial=0.0)), _LOWEST_STACK)
+    chosen = shown[-1].rows
+    known = np.argsort(rows)
+    at = np.minimum(np.searchsorted(rows[known], chosen), max(rows.size - 1, 0))
+    own = places[known][at] if rows.size else np.zeros(chosen.size)
+    ends = np.cumsum([marks.rows.size for marks in shown[:-1]])
+    return [*np.split(places, ends[:-1]), own]

@@ -3,9 +3,10 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, MarkItem, cut_line, halo, rings
+from culvix.charts.band import Band
+from culvix.charts.lane import Lane, cut_line, halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
-from culvix.stats.arrays import Floats, Ints
+from culvix.stats.arrays import Floats
 from culvix.stats.display import number, signed
 from culvix.study.pictures import Marks, ShapePicture
 
@@ -22,7 +23,7 @@ class QQLane(Lane):
         super().__init__()
         self.low = pg.PlotCurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
         self.high = pg.PlotCurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
-        self.band = _Band()
+        self.band = Band()
         self.line = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         for item in (self.band, self.low, self.high, self.line):
             self.addItem(item, ignoreBounds=True)
@@ -44,19 +45,19 @@ class QQLane(Lane):
         rows = picture.qq_rows
         self.low.setData(points.low, points.z)
         self.high.setData(points.high, points.z)
-        self.band.set_edges(points.low, points.high, points.z)
+        self._fill_band(points.low, points.high, points.z)
         top = float(points.z[-1])
         self.line.setData([points.centre - points.slope * top, points.centre + points.slope * top], [-top, top])
-        rings_at = np.isin(rows, picture.flagged.rows)
-        _put(self.points, rows[~rings_at], points.value[~rings_at], points.z[~rings_at])
-        order = np.argsort(picture.flagged.rows)
-        place = order[np.searchsorted(picture.flagged.rows[order], rows[rings_at])]
-        marked = Marks(rows[rings_at], points.value[rings_at], picture.flagged.weights[place])
-        rings(self.flagged, marked, points.z[rings_at])
-        chosen = np.isin(rows, picture.selected.rows)
+        marked, chosen = np.isin(rows, picture.flagged.rows), np.isin(rows, picture.selected.rows)
+        weights = picture.weights_of(rows)
+        self.points.put(Marks(rows[~marked], points.value[~marked], weights[~marked]), points.z[~marked])
+        rings(self.flagged, Marks(rows[marked], points.value[marked], weights[marked]), points.z[marked])
         style = halo(picture.selected.rows.size)
-        _put(self.selected, rows[chosen], points.value[chosen], points.z[chosen], **style)
+        self.selected.put(Marks(rows[chosen], points.value[chosen], weights[chosen]), points.z[chosen], **style)
         self.setYRange(-top * 1.12, top * 1.12, padding=0)
+
+    def _fill_band(self, low: Floats, high: Floats, z: Floats) -> None:
+        self.band.set_edges(np.concatenate((low, high[::-1])), np.concatenate((z, z[::-1])))
 
     def clip(self) -> None:
         points = self.picture.qq if self.picture else None
@@ -66,7 +67,7 @@ class QQLane(Lane):
         edges = np.clip(points.low, low, high), np.clip(points.high, low, high)
         self.low.setData(edges[0], points.z)
         self.high.setData(edges[1], points.z)
-        self.band.set_edges(*edges, points.z)
+        self._fill_band(*edges, points.z)
         self.line.setData(*cut_line(points.slope, points.centre, (bottom, top), (low, high))[::-1])
 
     def reading(self, value: float) -> str:
@@ -78,28 +79,3 @@ class QQLane(Lane):
         return (
             f"normal quantile {signed(here)}, on the line {signed(line)}; correlation {number(points.correlation, 4)}"
         )
-
-
-class _Band(pg.GraphicsObject):
-    """The area between the two edges of the band, drawn as one polygon."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._path = pg.QtGui.QPainterPath()
-
-    def set_edges(self, low: Floats, high: Floats, z: Floats) -> None:
-        x, y = np.concatenate((low, high[::-1])), np.concatenate((z, z[::-1]))
-        self.prepareGeometryChange()
-        self._path = pg.arrayToQPath(x, y)
-        self._path.closeSubpath()
-        self.update()
-
-    def boundingRect(self) -> pg.QtCore.QRectF:
-        return self._path.boundingRect()
-
-    def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
-        painter.fillPath(self._path, brush(LIGHT.reference, 0.18))
-
-
-def _put(item: MarkItem, rows: Ints, x: Floats, y: Floats, **style: object) -> None:
-    item.put(Marks(rows, x, np.zeros(rows.size, dtype=np.int64)), y, **style)

@@ -11,6 +11,7 @@ from culvix.study.pictures import ShapePicture, Span
 __all__ = ["SpanLane"]
 
 _HALF = 0.2
+_GRIP_PIXELS = 6.0
 
 
 class SpanLane(Lane):
@@ -26,6 +27,10 @@ class SpanLane(Lane):
         self.addItem(self.spans, ignoreBounds=True)
         self.addItem(self.flagged, ignoreBounds=True)
         self.notes: list[pg.TextItem] = []
+        self.grip = pg.PlotCurveItem(pen=pen(LIGHT.ink, 3.0))
+        self.addItem(self.grip, ignoreBounds=True)
+        self.view_box.handle_at = self._end_at
+        self.view_box.over_handle.connect(self._show_grip)
         self.view_box.sigXRangeChanged.connect(self._place_notes)
 
     def show_picture(self, picture: ShapePicture) -> None:
@@ -70,6 +75,32 @@ class SpanLane(Lane):
         left, right = self.view_box.viewRange()[0]
         for item in self.notes:
             item.setPos(left + 0.01 * (right - left), item.pos().y())
+
+    def end(self, handle: int) -> tuple[Span, bool] | None:
+        """The span and side (True: the upper end) that a handle means."""
+        spans = self.picture.spans if self.picture else ()
+        return (spans[handle // 2], bool(handle % 2)) if 0 <= handle < 2 * len(spans) else None
+
+    def _end_at(self, x: float, y: float) -> int | None:
+        """The end of a span under the pointer that can be dragged."""
+        span = self._span_at(y)
+        if span is None or self.picture is None or not span.movable or abs(y - round(y)) > 1.6 * _HALF:
+            return None
+        reach = _GRIP_PIXELS * float(self.view_box.viewPixelSize()[0])
+        ends = [np.inf if end is None else abs(x - end) for end in (span.lower, span.upper)]
+        if min(ends) > reach:
+            return None
+        return 2 * self.picture.spans.index(span) + int(ends[1] <= ends[0])
+
+    def _show_grip(self, handle: int) -> None:
+        """A heavier end under the pointer."""
+        found = self.end(handle)
+        if found is None or self.picture is None:
+            self.grip.clear()
+            return
+        (span, upper), y = found, len(self.picture.spans) - 1 - handle // 2
+        end = span.upper if upper else span.lower
+        self.grip.setData([end, end], [y - 1.4 * _HALF, y + 1.4 * _HALF])
 
     def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
         """Clicking the space beyond a span means all that the method flags on that side."""

@@ -1,6 +1,7 @@
 """The stack of lanes on one shared value axis, with one probe and one sweep through them all."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from functools import partial
 
 import numpy as np
 import pyqtgraph as pg
@@ -8,6 +9,8 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from culvix.charts.box_lane import BoxLane
 from culvix.charts.cumulative_lane import CumulativeLane
+from culvix.charts.density_lane import DensityLane
+from culvix.charts.detrended_lane import DetrendedLane
 from culvix.charts.histogram_lane import HistogramLane
 from culvix.charts.lane import Lane, axis_words
 from culvix.charts.palette import LIGHT
@@ -19,7 +22,8 @@ from culvix.study.pictures import ShapePicture
 __all__ = ["DEFAULT_LANES", "LANES", "LaneStack"]
 
 LANES: dict[str, type[Lane]] = {
-    lane.name: lane for lane in (HistogramLane, BoxLane, PointsLane, QQLane, CumulativeLane, SpanLane)
+    lane.name: lane
+    for lane in (HistogramLane, DensityLane, BoxLane, PointsLane, QQLane, DetrendedLane, CumulativeLane, SpanLane)
 }
 """Every lane there is, by name."""
 
@@ -34,18 +38,21 @@ class LaneStack(QObject):
     interval_chosen = pyqtSignal(float, float, object)
     """A dragged or clicked interval of values and the modifiers."""
     probe_moved = pyqtSignal(float)
-    edge_dragged = pyqtSignal(int, float, bool, object)
-    """An edge of a bin (from 0) dragged to a value, whether it is let go, and the modifiers."""
-    width_stepped = pyqtSignal(int)
-    """Wider (1) or narrower (−1) bins are wanted."""
+    pin_moved = pyqtSignal(float)
+    grabbed = pyqtSignal(str, int, float, bool, object)
+    """A handle of a lane dragged: the lane's name, the handle, the value, whether it is let go, and the modifiers."""
+    stepped = pyqtSignal(str, int)
+    """One notch of the wheel with Ctrl held over a lane: its name, and 1 or −1."""
 
     def __init__(self, layout: pg.GraphicsLayout) -> None:
         super().__init__()
         self.picture: ShapePicture | None = None
         self.layout = layout
         self.lanes: list[Lane] = []
+        self.heights: dict[str, float] = {}
         self._made: dict[str, Lane] = {}
         self._probe: float | None = None
+        self._pinned: float | None = None
         layout.setSpacing(0)
         layout.setContentsMargins(4, 6, 12, 2)
         self.choose(DEFAULT_LANES)
@@ -65,7 +72,6 @@ class LaneStack(QObject):
         self.lanes = [self._lane(name) for name in wanted]
         for place, lane in enumerate(self.lanes):
             self.layout.addItem(lane, place, 0)
-            self.layout.layout.setRowStretchFactor(place, lane.stretch)
             if place:
                 lane.setXLink(self.lanes[0])
             lowest = place == len(self.lanes) - 1
@@ -73,6 +79,7 @@ class LaneStack(QObject):
             bottom.setStyle(showValues=lowest)
             bottom.showLabel(False)
             bottom.setHeight(None if lowest else 6)
+        self._stretch()
         if view is not None:
             # On its own the layout would shrink to the least its lanes need.
             self.layout.layout.activate()
@@ -80,8 +87,22 @@ class LaneStack(QObject):
         if self.picture is not None:
             self.show_picture(self.picture, refit=view is None)
             self.set_probe(self._probe)
+            self.set_pinned(self._pinned)
         if view is not None:
             self.lanes[0].setXRange(*view, padding=0)
+
+    def size_lanes(self, heights: Mapping[str, float]) -> None:
+        """Share the room among the lanes in proportion to ``heights`` (by name); the others keep their usual share."""
+        self.heights = {name: float(height) for name, height in heights.items() if name in LANES and height > 0}
+        self._stretch()
+
+    def _stretch(self) -> None:
+        known = sum(self.heights.get(lane.name, 0.0) for lane in self.lanes)
+        usual = sum(lane.stretch for lane in self.lanes if lane.name in self.heights) or 1
+        for place, lane in enumerate(self.lanes):
+            # A lane added later gets its usual share beside those that were sized.
+            height = self.heights.get(lane.name, lane.stretch * (known / usual if known else 1.0))
+            self.layout.layout.setRowStretchFactor(place, max(round(10 * height), 1))
 
     @property
     def names(self) -> list[str]:
@@ -95,11 +116,11 @@ class LaneStack(QObject):
             lane.picked.connect(self.rows_picked)
             lane.interval.connect(self._sweep)
             lane.probe.sigPositionChanged.connect(self._probe_dragged)
+            lane.pinned.sigPositionChanged.connect(lambda line: self.pin_moved.emit(float(line.value())))
             lane.view_box.probed.connect(self.probe_moved)
             lane.view_box.fit_wanted.connect(self.fit)
-            if isinstance(lane, HistogramLane):
-                lane.view_box.grabbed.connect(self.edge_dragged)
-                lane.view_box.stepped.connect(self.width_stepped)
+            lane.view_box.grabbed.connect(partial(self.grabbed.emit, name))
+            lane.view_box.stepped.connect(partial(self.stepped.emit, name))
         return self._made[name]
 
     def lane(self, kind: type[Lane]) -> Lane:
@@ -137,6 +158,12 @@ class LaneStack(QObject):
         self._probe = value
         for lane in self.lanes:
             lane.set_probe(value)
+
+    def set_pinned(self, value: float | None) -> None:
+        """Show the pinned probe at ``value`` in all lanes, or nowhere."""
+        self._pinned = value
+        for lane in self.lanes:
+            lane.set_pinned(value)
 
     def _probe_dragged(self, line: pg.InfiniteLine) -> None:
         self.probe_moved.emit(float(line.value()))

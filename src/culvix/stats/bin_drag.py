@@ -4,7 +4,7 @@ from math import ceil, floor, isfinite, log10
 
 from culvix.stats.arrays import Floats
 
-__all__ = ["dragged_start", "dragged_width", "next_width", "round_step"]
+__all__ = ["dragged_start", "dragged_width", "next_width", "round_step", "rounded"]
 
 _NICE = (1.0, 2.0, 2.5, 5.0, 10.0)
 
@@ -15,6 +15,12 @@ def round_step(least: float) -> float:
         raise ValueError("A step is a positive number.")
     power = 10.0 ** floor(log10(least))
     return next(nice * power for nice in _NICE if nice * power >= least * (1 - 1e-9))
+
+
+def rounded(value: float, grain: float) -> float:
+    """``value`` on the multiples of a round step not finer than ``grain``."""
+    step = round_step(grain)
+    return round(round(value / step) * step, 12 - floor(log10(step)))
 
 
 def dragged_width(edges: Floats, place: int, value: float, grain: float, *, free: bool = False) -> float | None:
@@ -29,15 +35,14 @@ def dragged_width(edges: Floats, place: int, value: float, grain: float, *, free
     if free:
         return raw
     step = round_step(grain / place)
-    return round(max(round(raw / step), 1) * step, 12 - floor(log10(step)))
+    return max(rounded(raw, grain / place), step)
 
 
 def dragged_start(edges: Floats, value: float, smallest: float, grain: float, *, free: bool = False) -> float:
     """The first edge that puts an edge at ``value`` and leaves nothing below; rounded as in `dragged_width`."""
     width = float(edges[1] - edges[0])
     if not free:
-        step = round_step(grain)
-        value = round(round(value / step) * step, 12 - floor(log10(step)))
+        value = rounded(value, grain)
     return value - ceil((value - smallest) / width) * width
 
 

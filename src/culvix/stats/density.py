@@ -20,13 +20,18 @@ from culvix.stats.moments import moments
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 
-__all__ = ["BANDWIDTH_RULES", "Density", "density"]
+__all__ = ["BANDWIDTH_RULES", "CHOSEN", "Bounds", "Density", "density", "reflected"]
 
 BANDWIDTH_RULES: dict[str, str] = {
     "isj": "improved Sheather–Jones",
     "silverman": "Silverman",
     "scott": "Scott",
 }
+
+CHOSEN = "chosen bandwidth"
+
+_WIDEST = 100.0
+"""Widest bandwidth, in ranges of the values."""
 
 _REACH = 6.5
 """Bandwidths of grid beyond the extremes; less than 1e-10 of a kernel lies farther out."""
@@ -55,17 +60,27 @@ class Density:
 Bounds = tuple[float | None, float | None]
 
 
-def density(sample: Sample, rule: str = "isj", *, factor: float = 1.0, bounds: Bounds = (None, None)) -> Density | None:
+def density(
+    sample: Sample,
+    rule: str = "isj",
+    *,
+    factor: float = 1.0,
+    bandwidth: float | None = None,
+    bounds: Bounds = (None, None),
+) -> Density | None:
     """Density of ``sample`` with the bandwidth of ``rule`` times ``factor``, reflected at the given ``bounds``.
 
+    ``bandwidth`` (the column's unit) overrides the rule; one finer than the grid can show is widened to what it can.
     None where fewer than two distinct values leave no bandwidth, or the range is beyond a double. A bound with values
-    beyond it is not one the data keep to, and is left out of account. Raises StatisticsError for an unknown rule or a
-    factor that is not positive.
+    beyond it is not one the data keep to, and is left out of account. Raises StatisticsError for an unknown rule, or a
+    factor or bandwidth that is not positive.
     """
     if rule not in BANDWIDTH_RULES:
         raise StatisticsError(f"There is no bandwidth rule called {rule!r}; there are {', '.join(BANDWIDTH_RULES)}.")
     if not (isfinite(factor) and factor > 0):
         raise StatisticsError("A bandwidth factor must be a positive number.")
+    if bandwidth is not None and not (isfinite(bandwidth) and bandwidth > 0):
+        raise StatisticsError("A bandwidth must be a positive number.")
     x = sample.sorted
     if x.size < 2 or x[0] == x[-1] or not isfinite(2 * (float(x[-1]) - float(x[0]))):
         return None
@@ -74,19 +89,20 @@ def density(sample: Sample, rule: str = "isj", *, factor: float = 1.0, bounds: B
         return None
     # On the unit range neither tiny nor huge spreads can leave the range of a double.
     unit = (x - shift) / scale
-    raw, name = _bandwidth(Sample(unit), rule)
-    width = raw * factor
+    raw, name = (bandwidth / scale, CHOSEN) if bandwidth is not None else _bandwidth(Sample(unit), rule)
+    # Far beyond the range of the values every curve is the kernel's own.
+    width = min(raw * factor, _WIDEST)
     if not width > 0:
         return None
     grid, height, width = _smooth(unit, width)
     at, y = grid * scale + shift, height / scale
     if not (np.isfinite(at).all() and np.isfinite(y).all()):
         return None
-    at, y = _reflected(at, y, sample, bounds)
+    at, y = reflected(at, y, sample, bounds)
     return Density(at, y, width * scale, name, sample.n)
 
 
-def _reflected(at: Floats, y: Floats, sample: Sample, bounds: Bounds) -> tuple[Floats, Floats]:
+def reflected(at: Floats, y: Floats, sample: Sample, bounds: Bounds) -> tuple[Floats, Floats]:
     """The curve with what lies beyond a bound folded back over it; the grid then begins or ends at the bound."""
     low, high = bounds
     if low is not None and at[0] < low <= sample.sorted[0]:

@@ -78,17 +78,20 @@ def histogram(
     *,
     width: float | None = None,
     start: float | None = None,
+    end: float | None = None,
     count: int | None = None,
     closed: Closed = "left",
 ) -> Histogram | None:
     """Histogram of ``sample``; None for an empty sample or a range beyond a double.
 
-    ``width`` (the column's unit) overrides the rule; ``start`` is then the first edge, by default the
-    multiple of the width below the smallest value. ``count`` overrides the rule too: so many equal bins from the
-    smallest to the largest value, or from ``start``. Raises StatisticsError for an unknown rule, a width that
-    is not positive, both a width and a count, or more than 2000 bins.
+    ``width`` (the column's unit) overrides the rule, and so does ``count``: so many equal bins. ``start`` is the first
+    edge and ``end`` the place the last bin reaches; what lies beyond them is counted in open end bins. Without them the
+    edges are multiples of the width that take in all values, or those of equal bins from the smallest to the largest.
+    Raises StatisticsError for an unknown rule, a width that is not positive, both a width and a count, ends that do
+    not follow each other, or more than 2000 bins.
     """
-    _check(rule, width, start, closed)
+    _check(rule, width, closed)
+    _check_ends(start, end)
     _check_count(count, width)
     x = sample.sorted
     if not x.size:
@@ -97,12 +100,14 @@ def histogram(
     if not isfinite(high - low) or max(-low, high) > _NO_ROOM:
         return None
     if width is not None:
-        edges = _edges(x, width, start, closed)
-        if edges is None:
-            raise StatisticsError(f"A width of {width:g} would need more than {MOST_BINS} bins.")
-        name = "chosen width"
-    elif count is not None and low < high:
-        edges, name = _equal(low if start is None else start, high, count, closed), "chosen count"
+        edges, name = _edges(x, width, start, end, closed), "chosen width"
+    elif count is not None and (low < high or start is not None or end is not None):
+        edges, name = _equal((low, high), start, end, count, closed), "chosen count"
+    elif start is not None or end is not None:
+        plain = histogram(sample, rule, closed=closed)
+        if plain is None:
+            return None
+        edges, name, note = _edges(x, plain.width, start, end, closed), plain.rule, plain.note
     elif low == high:
         edges, name = _around(low), "one value"
     elif sample.is_whole and sample.distinct <= _FEW_DISTINCT and high - low <= 2 * _FEW_DISTINCT:
@@ -114,15 +119,21 @@ def histogram(
     return _count(x, edges, closed, name, note)
 
 
-def _check(rule: str, width: float | None, start: float | None, closed: Closed) -> None:
+def _check(rule: str, width: float | None, closed: Closed) -> None:
     if rule not in BIN_RULES:
         raise StatisticsError(f"There is no bin rule called {rule!r}; there are {', '.join(BIN_RULES)}.")
     if closed not in ("left", "right"):
         raise StatisticsError(f"The closed side of a bin is 'left' or 'right', not {closed!r}.")
     if width is not None and not (isfinite(width) and width > 0):
         raise StatisticsError("A bin width must be a positive number.")
-    if start is not None and not isfinite(start):
-        raise StatisticsError("The first edge must be a finite number.")
+
+
+def _check_ends(start: float | None, end: float | None) -> None:
+    for name, edge in (("first", start), ("last", end)):
+        if edge is not None and not (isfinite(edge) and abs(edge) <= _NO_ROOM):
+            raise StatisticsError(f"The {name} edge must be a finite number.")
+    if start is not None and end is not None and not start < end:
+        raise StatisticsError(f"The first edge {start:g} must lie below the last one, {end:g}.")
 
 
 def _check_count(count: int | None, width: float | None) -> None:
@@ -134,14 +145,15 @@ def _check_count(count: int | None, width: float | None) -> None:
         raise StatisticsError(f"There can be 1 to {MOST_BINS} bins, not {count}.")
 
 
-def _equal(first: float, last: float, count: int, closed: Closed) -> Floats:
-    """``count`` equal bins between two values, the one on an open outer edge taken in by a hair."""
+def _equal(extremes: tuple[float, float], start: float | None, end: float | None, count: int, closed: Closed) -> Floats:
+    """``count`` equal bins between two places, an extreme on an open outer edge taken in by a hair."""
+    first, last = extremes[0] if start is None else start, extremes[1] if end is None else end
     if not first < last:
-        raise StatisticsError(f"The first edge {first:g} must lie below the largest value {last:g}.")
+        raise StatisticsError(f"There is no room for bins between {first:g} and {last:g}.")
     edges = np.linspace(first, last, count + 1)
-    if closed == "left":
+    if closed == "left" and end is None:
         edges[-1] = np.nextafter(last, np.inf)
-    else:
+    if closed == "right" and start is None:
         edges[0] = np.nextafter(first, -np.inf)
     if not (np.diff(edges) > 0).all():
         raise StatisticsError(f"{count} bins are more than there are numbers between {first:g} and {last:g}.")
@@ -253,17 +265,21 @@ def _around(value: float) -> Floats:
     return np.array([np.nextafter(value, -np.inf), np.nextafter(value, np.inf)])
 
 
-def _edges(x: Floats, width: float, start: float | None, closed: Closed) -> Floats | None:
+def _edges(x: Floats, width: float, start: float | None, end: float | None, closed: Closed) -> Floats:
+    """Edges ``width`` apart. Raises StatisticsError where they would be too many."""
     low, high = float(x[0]), float(x[-1])
-    if start is None:
-        if (high - low) / width > MOST_BINS or not isfinite(low / width):
-            return None
-        first, last = floor(low / width) - 1, ceil(high / width) + 1
-        if abs(first) > 2**52 or abs(last) > 2**52:
-            return None
-        return _trimmed(_steps(0.0, width, first, last), low, high, closed)
-    bins = (high - start) / width
-    return None if bins > MOST_BINS else _steps(start, width, 0, max(floor(bins) + 1, 1))
+    first, last = low if start is None else start, high if end is None else end
+    bins = (last - first) / width
+    if not (bins <= MOST_BINS and isfinite(first / width) and max(abs(first), abs(last)) / width <= 2**52):
+        raise StatisticsError(f"A width of {width:g} would need more than {MOST_BINS} bins.")
+    if start is None and end is None:
+        return _trimmed(_steps(0.0, width, floor(low / width) - 1, ceil(high / width) + 1), low, high, closed)
+    if end is None:
+        return _steps(first, width, 0, max(floor(bins) + 1, 1))
+    whole = max(ceil(bins * (1 - 1e-12)), 1)
+    if start is not None:
+        return _steps(start, width, 0, whole)
+    return _steps(end, width, -whole - int(closed == "right"), 0)
 
 
 def _steps(start: float, width: float, first: int, last: int) -> Floats:

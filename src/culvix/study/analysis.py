@@ -146,15 +146,17 @@ class _Parts:
 
     def histogram(self) -> Histogram | None:
         chosen, closed = self.chosen, self.settings.closed
-        rule, width, start = chosen.bin_rule, chosen.bin_width, chosen.bin_start
         return self._part(
-            lambda: histogram(self.sample, rule, width=width, start=start, closed=closed),
-            *("histogram", self.version, rule, width, start, closed),
+            lambda: histogram(self.sample, chosen.bin_rule, closed=closed, **chosen.bins),  # type: ignore[arg-type]
+            *("histogram", self.version, chosen.bin_rule, *chosen.bins.values(), closed),
         )
 
     def density(self) -> Density | None:
-        bounds = self.bounds
-        return self._part(lambda: density(self.sample, bounds=bounds), "density", self.version, bounds)
+        bounds, rule, width = self.bounds, self.chosen.bandwidth_rule, self.chosen.bandwidth
+        return self._part(
+            lambda: density(self.sample, rule, bandwidth=width, bounds=bounds),
+            *("density", self.version, bounds, rule, width),
+        )
 
     def qq(self) -> QQ | None:
         line, band, level = self.settings.qq_line, self.settings.qq_band, self.settings.confidence

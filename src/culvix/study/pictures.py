@@ -9,17 +9,30 @@ from culvix.stats.arrays import Floats, Ints
 from culvix.stats.density import Density
 from culvix.stats.display import NumberStyle
 from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
+from culvix.stats.intervals import Interval
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ
+from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.relations import PairView
-from culvix.study.settings import SCALES
+from culvix.study.settings import SCALES, WHISKERS, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role
 
-__all__ = ["BoxNumbers", "Marks", "PairPicture", "ShapePicture", "Span", "pair_picture", "shape_picture", "with_bars"]
+__all__ = [
+    "BoxNumbers",
+    "Marks",
+    "PairPicture",
+    "ShapePicture",
+    "Span",
+    "pair_picture",
+    "shape_picture",
+    "with_bars",
+    "with_curve",
+    "with_span",
+]
 
 _MOST_MARKS = 1600
 _MOST_POINTS = 4000
@@ -28,7 +41,10 @@ _CURVE_POINTS = 1500
 
 @dataclass(frozen=True)
 class BoxNumbers:
-    """Five numbers and the mean of the values in use; whiskers reach the farthest value inside the fences."""
+    """Five numbers and the mean of the values in use; ``whiskers`` says in words how far ``low`` and ``high`` reach.
+
+    ``notch`` is the median's interval, where it is asked for and n allows one.
+    """
 
     low: float
     q1: float
@@ -36,17 +52,26 @@ class BoxNumbers:
     q3: float
     high: float
     mean: float
+    whiskers: str
+    notch: Interval | None = None
 
 
 @dataclass(frozen=True, eq=False)
 class Span:
     """The interval a method accepts and the values it flags; ``note`` says why there is none, or what to beware of."""
 
+    key: str
     label: str
     lower: float | None
     upper: float | None
     flagged: Floats
     note: str | None
+
+    @property
+    def movable(self) -> bool:
+        """Whether its ends can be dragged: they follow from the method's limit, or are the declared range itself."""
+        method = OUTLIER_METHODS[self.key]
+        return self.lower is not None and (method.anchor is not None or method.follows_range)
 
     def accepts(self, value: float) -> bool:
         """Whether the method would leave ``value`` unflagged; True where it gives no span."""
@@ -94,9 +119,20 @@ class ShapePicture:
     selected: Marks
     selected_counts: Ints
     points: Marks
+    stacked: bool
+    box_points: bool
     ecdf_values: Floats
     ecdf_shares: Floats
     extent: tuple[float, float] | None
+
+    def weights_of(self, rows: Ints) -> Ints:
+        """How many methods flag each of ``rows`` (same shape); 0 for those that are not marked as flagged."""
+        order = np.argsort(self.flagged.rows)
+        known = self.flagged.rows[order]
+        if not known.size:
+            return np.zeros(rows.shape, dtype=np.int64)
+        place = np.minimum(np.searchsorted(known, rows), known.size - 1)
+        return np.where(known[place] == rows, self.flagged.weights[order][place], 0)
 
     @property
     def unit_of_bars(self) -> float:
@@ -117,9 +153,18 @@ class ShapePicture:
 
 
 def shape_picture(
-    analysis: ColumnAnalysis, working: WorkingSet, selected: Ints, *, qq_points: int = 1500
+    analysis: ColumnAnalysis,
+    working: WorkingSet,
+    selected: Ints,
+    settings: Settings | None = None,
+    *,
+    qq_points: int = 1500,
 ) -> ShapePicture:
-    """The lanes of ``analysis`` with the decisions of ``working`` and the ``selected`` rows marked."""
+    """The lanes of ``analysis`` with the decisions of ``working`` and the ``selected`` rows marked.
+
+    ``settings`` say how they are drawn; by default those under which the analysis was made.
+    """
+    settings = settings or analysis.request.settings
     sample, imported, name = analysis.sample, analysis.column.sample, analysis.column.name
     excluded, corrected = working.excluded(name), working.corrected(name)
     changed = np.array(sorted(corrected), dtype=np.int64)
@@ -136,11 +181,11 @@ def shape_picture(
         unit=analysis.column.unit,
         n=sample.n,
         style=analysis.style,
-        scale=analysis.request.settings.of(name).scale,
+        scale=settings.of(name).scale,
         histogram=analysis.histogram,
         curve=_thin(analysis.density, sample) if smooth else None,
         reference=(centre.mean, centre.sd) if smooth and centre and centre.sd else None,
-        box=_box(analysis),
+        box=_box(analysis, settings),
         qq=points,
         qq_rows=sample.rows[points.places] if points else np.zeros(0, dtype=np.int64),
         spans=() if two_valued else _spans(analysis),
@@ -151,6 +196,8 @@ def shape_picture(
         selected=Marks.at(selected, sample.values[selected]),
         selected_counts=_counts(sample, analysis.histogram, selected),
         points=_points(sample, flags.rows),
+        stacked=settings.stacked_points,
+        box_points=settings.box_points,
         ecdf_values=sample.sorted[steps],
         ecdf_shares=(steps + 1) / max(sample.n, 1),
         extent=(float(sample.sorted[0]), float(sample.sorted[-1])) if sample.n else None,
@@ -185,14 +232,43 @@ def _thin(curve: Density | None, sample: Sample) -> Density | None:
     return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
 
 
-def _box(analysis: ColumnAnalysis) -> BoxNumbers | None:
-    d, x = analysis.description, analysis.sample.sorted
+def _box(analysis: ColumnAnalysis, settings: Settings) -> BoxNumbers | None:
+    d = analysis.description
     if d.mean is None or d.q1 is None or d.q3 is None or d.median is None or d.iqr is None:
         return None
-    reach = analysis.request.settings.limits["iqr_fences"] * d.iqr
-    low = x[min(int(np.searchsorted(x, d.q1 - reach, side="left")), x.size - 1)]
-    high = x[max(int(np.searchsorted(x, d.q3 + reach, side="right")) - 1, 0)]
-    return BoxNumbers(min(float(low), d.q1), d.q1, d.median, d.q3, max(float(high), d.q3), d.mean)
+    low, high = _whiskers(analysis.sample.sorted, (d.q1, d.q3), settings)
+    words = WHISKERS[settings.whiskers]
+    if settings.whiskers == "fences":
+        words = f"farthest value within {settings.limits['iqr_fences']:g} IQR"
+    notch = d.ci_median if settings.notch else None
+    return BoxNumbers(min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean, words, notch)
+
+
+def _whiskers(x: Floats, quartiles: tuple[float, float], settings: Settings) -> tuple[float, float]:
+    """How far the whiskers reach over the ascending ``x``."""
+    if settings.whiskers == "extremes":
+        return float(x[0]), float(x[-1])
+    if settings.whiskers == "percentiles":
+        return quantile(x, 0.05, settings.quantile_type), quantile(x, 0.95, settings.quantile_type)
+    q1, q3 = quartiles
+    reach = settings.limits["iqr_fences"] * (q3 - q1)
+    low = x[min(int(np.searchsorted(x, q1 - reach, side="left")), x.size - 1)]
+    high = x[max(int(np.searchsorted(x, q3 + reach, side="right")) - 1, 0)]
+    return float(low), float(high)
+
+
+def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sample: Sample) -> ShapePicture:
+    """The same ``picture`` with another span of the method ``key``, which flags what lies outside it in ``sample``."""
+    x = sample.sorted
+    low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
+    outside = np.unique(_outermost(np.concatenate((x[:low], x[high:])), _MOST_MARKS))
+    spans = (replace(s, lower=lower, upper=upper, flagged=outside) if s.key == key else s for s in picture.spans)
+    return replace(picture, spans=tuple(spans))
+
+
+def with_curve(picture: ShapePicture, curve: Density, sample: Sample) -> ShapePicture:
+    """The same ``picture`` with another density of ``sample``."""
+    return replace(picture, curve=_thin(curve, sample))
 
 
 def _spans(analysis: ColumnAnalysis) -> tuple[Span, ...]:
@@ -200,7 +276,7 @@ def _spans(analysis: ColumnAnalysis) -> tuple[Span, ...]:
     spans = []
     for key, result in analysis.flags.results.items():
         flagged = _outermost(np.unique(values[result.rows]), _MOST_MARKS)
-        spans.append(Span(OUTLIER_METHODS[key].short, result.lower, result.upper, flagged, _span_note(result)))
+        spans.append(Span(key, OUTLIER_METHODS[key].short, result.lower, result.upper, flagged, _span_note(result)))
     return tuple(spans)
 
 

@@ -5,13 +5,41 @@ from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
 from culvix.errors import StatisticsError
+from culvix.stats.density import BANDWIDTH_RULES
 from culvix.stats.histogram import BIN_RULES
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.quantiles import QUANTILE_TYPES
+from culvix.stats.transform import TRANSFORMS
 
-__all__ = ["SCALES", "ColumnSettings", "Settings"]
+__all__ = ["MEASURED", "SCALES", "WHISKERS", "ColumnSettings", "Settings"]
+
+MEASURED = "measured"
 
 SCALES: dict[str, str] = {"counts": "rows", "percent": "% of rows", "density": "density"}
+
+WHISKERS: dict[str, str] = {
+    "fences": "farthest value within the fences",
+    "extremes": "smallest and largest value",
+    "percentiles": "5th and 95th percentile",
+}
+"""How far the whiskers of a box reach."""
+
+
+_WORDS = {
+    "alpha": "the level α",
+    "confidence": "the confidence of intervals",
+    "quantile_type": "the type of quartiles",
+    "decimals": "the decimals",
+    "closed": "the side of bin edges",
+    "trim": "the trimmed share",
+    "qq_line": "the line of Q-Q",
+    "qq_band": "the band of Q-Q",
+    "whiskers": "the whiskers",
+    "notch": "the notch",
+    "box_points": "the rows over the box",
+    "stacked_points": "the dots",
+    "methods": "the outlier methods",
+}
 
 
 def _default_limits() -> Mapping[str, float]:
@@ -20,18 +48,28 @@ def _default_limits() -> Mapping[str, float]:
 
 @dataclass(frozen=True)
 class ColumnSettings:
-    """How one column is pictured. ``bin_width`` overrides the rule, and ``bin_start`` says where its first bin begins.
+    """How one column is pictured, all in the column's own unit.
 
-    ``valid_range`` is declared by the analyst.
-
-    All in the column's own unit.
+    ``bin_width`` or ``bin_count`` overrides the rule; ``bin_start`` and ``bin_end`` are where the first bin begins and
+    the last one ends. ``bandwidth`` overrides ``bandwidth_rule``. ``axis`` is ``"measured"`` or a transformation under
+    which the lanes are shown, too. ``valid_range`` is declared by the analyst.
     """
 
     bin_rule: str = "freedman_diaconis"
     bin_width: float | None = None
+    bin_count: int | None = None
     bin_start: float | None = None
+    bin_end: float | None = None
     scale: str = "counts"
+    bandwidth_rule: str = "isj"
+    bandwidth: float | None = None
+    axis: str = "measured"
     valid_range: tuple[float | None, float | None] = (None, None)
+
+    @property
+    def bins(self) -> dict[str, float | int | None]:
+        """Bins by hand, as `histogram` takes them."""
+        return {"width": self.bin_width, "count": self.bin_count, "start": self.bin_start, "end": self.bin_end}
 
 
 @dataclass(frozen=True)
@@ -39,7 +77,8 @@ class Settings:
     """Conventions of a study. Raises StatisticsError where one is outside its range.
 
     ``limits`` has the limit of each outlier method, ``methods`` those whose flags count; ``decimals`` fixes the
-    decimal places of statistics, None lets each column's own resolution decide.
+    decimal places of statistics, None lets each column's own resolution decide. ``whiskers``, ``notch`` (the median's
+    interval) and ``box_points`` (every row) say how boxes are drawn, ``stacked_points`` how dots are.
     """
 
     alpha: float = 0.05
@@ -50,6 +89,10 @@ class Settings:
     trim: float = 0.1
     qq_line: str = "moments"
     qq_band: str = "pointwise"
+    whiskers: str = "fences"
+    notch: bool = False
+    box_points: bool = False
+    stacked_points: bool = False
     methods: tuple[str, ...] = ("z_score", "iqr_fences", "modified_z")
     limits: Mapping[str, float] = field(default_factory=_default_limits)
     columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))
@@ -61,6 +104,8 @@ class Settings:
             raise StatisticsError(f"The confidence level lies between 0 and 1, not at {self.confidence:g}.")
         if self.quantile_type not in QUANTILE_TYPES:
             raise StatisticsError(f"There is no quantile type {self.quantile_type}; the types are 1 to 9.")
+        if self.whiskers not in WHISKERS:
+            raise StatisticsError(f"Whiskers reach to {', '.join(WHISKERS)}, not to {self.whiskers!r}.")
         if not self.methods or set(self.methods) - set(OUTLIER_METHODS):
             raise StatisticsError("At least one outlier method of the table must be chosen.")
         for key, value in self.limits.items():
@@ -81,9 +126,26 @@ class Settings:
 
     def with_column(self, column: str, chosen: ColumnSettings) -> "Settings":
         """The same settings with another picture of ``column``."""
-        if chosen.bin_rule not in BIN_RULES or chosen.scale not in SCALES:
-            raise StatisticsError(f"There is no bin rule {chosen.bin_rule!r} or no scale {chosen.scale!r}.")
+        for kind, said, known in (
+            ("bin rule", chosen.bin_rule, BIN_RULES),
+            ("scale", chosen.scale, SCALES),
+            ("bandwidth rule", chosen.bandwidth_rule, BANDWIDTH_RULES),
+            ("transformation", chosen.axis, (MEASURED, *TRANSFORMS)),
+        ):
+            if said not in known:
+                raise StatisticsError(f"There is no {kind} {said!r}.")
         return replace(self, columns=MappingProxyType({**self.columns, column: chosen}))
+
+    def changed_from(self, before: "Settings") -> str:
+        """What was changed since ``before``, in a few words."""
+        columns = [name for name in {**before.columns, **self.columns} if before.of(name) != self.of(name)]
+        if columns:
+            return f"the picture of {columns[0]}" if len(columns) == 1 else "the pictures of several columns"
+        limits = [key for key, value in self.limits.items() if before.limits[key] != value]
+        if limits:
+            return f"the limit of {OUTLIER_METHODS[limits[0]].name}"
+        changed = [words for name, words in _WORDS.items() if getattr(self, name) != getattr(before, name)]
+        return " and ".join(changed) or "settings"
 
     def stated(self) -> list[tuple[str, str]]:
         """The conventions in words, for the report."""

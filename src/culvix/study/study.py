@@ -4,16 +4,19 @@ from collections.abc import Callable, Hashable, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from enum import Enum, auto
+from math import isfinite
 
 import numpy as np
 
-from culvix.errors import CulvixError, DecisionError
+from culvix.errors import CulvixError, DecisionError, StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
-from culvix.stats.display import plural
 from culvix.stats.histogram import histogram
+from culvix.stats.quantiles import quantile
+from culvix.study.acts import Act, Chosen, Described, History
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, DeferredPart, Memo, analyse, deferred_part
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
+from culvix.study.flags import valid_range
 from culvix.study.marks import Mark, marked_rows
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
@@ -22,7 +25,7 @@ from culvix.tables.comparisons import TableFinding
 from culvix.tables.dictionary import ColumnEntry, Dictionary
 from culvix.tables.table import Column, Table
 
-__all__ = ["Act", "Change", "Described", "Renewed", "Selection", "Study"]
+__all__ = ["Act", "Change", "Chosen", "Described", "Renewed", "Selection", "Study"]
 
 _STATES_KEPT = 8
 
@@ -59,24 +62,6 @@ class Renewed:
     columns: tuple[Column, ...]
 
 
-@dataclass(frozen=True, eq=False)
-class Described:
-    """The act of saying something of ``columns``, or of the table where there are none, with what held before."""
-
-    columns: tuple[str, ...]
-    before: tuple[Table, Dictionary]
-    after: tuple[Table, Dictionary]
-
-    @property
-    def sentence(self) -> str:
-        """The act in words."""
-        names = self.columns
-        return f"describe {plural(len(names), 'column') if len(names) > 1 else (*names, 'the table')[0]}"
-
-
-Act = Decision | Described
-
-
 class Study:
     """The document of one piece of work. It is changed only through its methods, each of which tells the listeners."""
 
@@ -98,8 +83,7 @@ class Study:
         self.marks: tuple[Mark, ...] = ()
         self.noted: set[tuple[str, ...]] = set()
         self._marked: dict[Mark, tuple[Column, Ints]] = {}
-        self._acts: list[Act] = []
-        self._done = 0
+        self._history = History()
         self._listeners: list[Callable[[Change], None]] = []
         self._working = WorkingSet.of(table, ())
         self._memos: dict[str, Memo] = {}
@@ -167,9 +151,14 @@ class Study:
         self._tell(Change.MARKS)
 
     def change_settings(self, settings: Settings) -> None:
+        """Put other ``settings`` in force, which can be undone."""
         if settings != self.settings:
-            self.settings = settings
-            self._tell(Change.SETTINGS)
+            self._history.add(Chosen(self.settings, settings))
+            self._set(settings)
+
+    def _set(self, settings: Settings) -> None:
+        self.settings = settings
+        self._tell(Change.SETTINGS)
 
     # Dictionary
 
@@ -211,7 +200,7 @@ class Study:
             before = (self.table, self.dictionary)
             said = self.dictionary.with_each(renewed.entries)
             after = (self.table.with_columns(renewed.columns, said.key, said.provenance), said)
-            self._add(Described(tuple(renewed.entries), before, after))
+            self._history.add(Described(tuple(renewed.entries), before, after))
             self._put(after)
 
     def say(self, dictionary: Dictionary) -> None:
@@ -220,7 +209,7 @@ class Study:
             raise DecisionError("Columns are described one by one.")
         if dictionary != self.dictionary:
             after = (self.table.with_columns((), dictionary.key, dictionary.provenance), dictionary)
-            self._add(Described((), (self.table, self.dictionary), after))
+            self._history.add(Described((), (self.table, self.dictionary), after))
             self._put(after)
 
     def _put(self, state: tuple[Table, Dictionary]) -> None:
@@ -266,7 +255,7 @@ class Study:
                 if not np.isfinite(target.values[list(chosen)] * factor).all():
                     raise DecisionError("The corrected value would be too large for a number.")
         self.log.add(decision)
-        self._add(decision)
+        self._history.add(decision)
         self._renew()
         return decision
 
@@ -280,28 +269,23 @@ class Study:
         if kind is not DecisionKind.CORRECT and np.isnan(column.values[list(rows)]).any():
             raise DecisionError(f"One of these rows has no value in {column.name}; there is nothing to {kind}.")
 
-    def _add(self, act: Act) -> None:
-        self._acts = [*self._acts[: self._done], act]
-        self._done = len(self._acts)
-
     @property
     def undoable(self) -> Act | None:
-        """The latest decision or description, None where there is none."""
-        return self._acts[self._done - 1] if self._done else None
+        """The latest decision, description or choice of settings, None where there is none."""
+        return self._history.undoable
 
     @property
     def redoable(self) -> Act | None:
         """The act undone last, None where there is none."""
-        return self._acts[self._done] if self._done < len(self._acts) else None
+        return self._history.redoable
 
     def undo(self) -> Act:
-        """Take back the latest decision or description. Raises DecisionError where there is none."""
-        act = self.undoable
-        if act is None:
-            raise DecisionError("There is nothing to undo.")
-        self._done -= 1
+        """Take back the latest act. Raises DecisionError where there is none."""
+        act = self._history.back()
         if isinstance(act, Described):
             self._put(act.before)
+        elif isinstance(act, Chosen):
+            self._set(act.before)
         else:
             self.log.undo()
             self._renew()
@@ -309,12 +293,11 @@ class Study:
 
     def redo(self) -> Act:
         """Put back what was undone last. Raises DecisionError where there is none."""
-        act = self.redoable
-        if act is None:
-            raise DecisionError("There is nothing to redo.")
-        self._done += 1
+        act = self._history.forth()
         if isinstance(act, Described):
             self._put(act.after)
+        elif isinstance(act, Chosen):
+            self._set(act.after)
         else:
             self.log.redo()
             self._renew()
@@ -346,10 +329,21 @@ class Study:
         )
         return AnalysisRequest(target, self._working.sample(target), self.settings, version if changed else ())
 
+    def bounds(self, column: str) -> tuple[float | None, float | None]:
+        """The range declared for ``column``, None at an end that is open."""
+        return valid_range(self.table[column], self.settings)
+
+    def quartiles(self, column: str) -> tuple[float, float]:
+        """Q1 and Q3 of ``column`` as imported, by the study's convention. Raises StatisticsError without values."""
+        x, kind = self.table[column].sample.sorted, self.settings.quantile_type
+        return quantile(x, 0.25, kind), quantile(x, 0.75, kind)
+
     def analysis_possible(self, column: str, chosen: ColumnSettings) -> None:
         """Raise StatisticsError where ``chosen`` could not be applied to ``column``."""
         sample = self._working.sample(self.table[column])
-        histogram(sample, chosen.bin_rule, width=chosen.bin_width, start=chosen.bin_start, closed=self.settings.closed)
+        histogram(sample, chosen.bin_rule, closed=self.settings.closed, **chosen.bins)  # type: ignore[arg-type]
+        if chosen.bandwidth is not None and not (isfinite(chosen.bandwidth) and chosen.bandwidth > 0):
+            raise StatisticsError("A bandwidth must be a positive number.")
 
     def memo(self, column: str) -> Memo:
         """Parts of analyses of ``column`` worked out so far."""

@@ -24,6 +24,7 @@ OUTLIER_METHODS = table(
         tells="Distance from the mean in SDs. Both move with the outliers, so several hide each other.",
         source="Shiffler 1988 for its bound (n−1)/√n",
         run=z_score,
+        anchor="mean",
         limit=Setting("k", "SDs from the mean", 3.0, (2.0, 2.5, 3.0)),
     ),
     OutlierMethod(
@@ -33,6 +34,7 @@ OUTLIER_METHODS = table(
         tells="Distance beyond the quartiles in IQRs. About 0.7 % of a normal sample lies outside the inner fences.",
         source="Tukey 1977",
         run=iqr_fences,
+        anchor="quartiles",
         limit=Setting("c", "IQRs beyond the quartiles", 1.5, (1.5, 3.0)),
         follows_quantiles=True,
     ),
@@ -43,6 +45,7 @@ OUTLIER_METHODS = table(
         tells="Distance from the median in scaled MADs: half of the values may be wrong and not move the limits.",
         source="Iglewicz & Hoaglin 1993",
         run=modified_z,
+        anchor="median",
         limit=Setting("limit", "scaled MADs from the median", 3.5, (3.0, 3.5)),
     ),
     OutlierMethod(
@@ -52,6 +55,7 @@ OUTLIER_METHODS = table(
         tells="Distance from the median in scaled MADs, which stand in for the SD.",
         source="Hampel 1974",
         run=hampel,
+        anchor="median",
         limit=Setting("k", "scaled MADs from the median", 3.0, (2.5, 3.0)),
     ),
     OutlierMethod(
@@ -61,6 +65,7 @@ OUTLIER_METHODS = table(
         tells="Distance from the median with a MAD of its own for each side: for skewed columns.",
         source="after Hampel 1974",
         run=double_mad,
+        anchor="median",
         limit=Setting("k", "scaled MADs of the own side", 3.0, (2.5, 3.0, 3.5)),
     ),
     OutlierMethod(
@@ -70,6 +75,7 @@ OUTLIER_METHODS = table(
         tells="Tukey's fences stretched on the long side by the medcouple: for skewed columns.",
         source="Hubert & Vandervieren 2008",
         run=adjusted_fences,
+        anchor="quartiles",
         limit=Setting("c", "IQRs beyond the quartiles, before adjustment", 1.5, (1.5, 3.0)),
         follows_quantiles=True,
         deferred=True,
@@ -81,6 +87,7 @@ OUTLIER_METHODS = table(
         tells="Distance from the median in Qn, a spread that needs no centre.",
         source="Rousseeuw & Croux 1993",
         run=qn_distance,
+        anchor="median",
         limit=Setting("k", "Qn from the median", 3.0, (2.5, 3.0)),
         deferred=True,
     ),

@@ -48,7 +48,8 @@ class OutlierMethod(Named):
 
     ``limit`` is the one number it is tuned by (None: none). ``follows_quantiles``: it takes the study's quantile type;
     ``follows_range``: the column's valid range. ``deferred``: too slow for the prompt profile of a long column;
-    ``single``: it flags one value at the most, so it has no vote on the others.
+    ``single``: it flags one value at the most, so it has no vote on the others. ``anchor``: its span widens in
+    proportion to the limit from the ``"mean"``, the ``"median"`` or the ``"quartiles"`` (None: it does not).
     """
 
     run: Callable[..., OutlierResult]
@@ -57,6 +58,7 @@ class OutlierMethod(Named):
     follows_range: bool = False
     deferred: bool = False
     single: bool = False
+    anchor: str | None = None
 
 
 @dataclass(frozen=True)

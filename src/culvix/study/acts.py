@@ -1,0 +1,83 @@
+"""What the analyst did, act by act, with a cursor that undo and redo move."""
+
+from dataclasses import dataclass
+
+from culvix.errors import DecisionError
+from culvix.stats.display import plural
+from culvix.study.decisions import Decision
+from culvix.study.settings import Settings
+from culvix.tables.dictionary import Dictionary
+from culvix.tables.table import Table
+
+__all__ = ["Act", "Chosen", "Described", "History"]
+
+
+@dataclass(frozen=True, eq=False)
+class Described:
+    """The act of saying something of ``columns``, or of the table where there are none, with what held before."""
+
+    columns: tuple[str, ...]
+    before: tuple[Table, Dictionary]
+    after: tuple[Table, Dictionary]
+    words: str = "describe"
+
+    @property
+    def sentence(self) -> str:
+        """The act in words."""
+        names = self.columns
+        return f"{self.words} {plural(len(names), 'column') if len(names) > 1 else (*names, 'the table')[0]}"
+
+
+@dataclass(frozen=True, eq=False)
+class Chosen:
+    """The act of choosing other settings."""
+
+    before: Settings
+    after: Settings
+
+    @property
+    def sentence(self) -> str:
+        """The act in words."""
+        return f"change {self.after.changed_from(self.before)}"
+
+
+Act = Decision | Described | Chosen
+
+
+class History:
+    """All acts in order; those beyond the cursor were undone."""
+
+    def __init__(self) -> None:
+        self._acts: list[Act] = []
+        self._done = 0
+
+    def add(self, act: Act) -> None:
+        """Put ``act`` at the cursor; what was undone before is gone."""
+        self._acts = [*self._acts[: self._done], act]
+        self._done = len(self._acts)
+
+    @property
+    def undoable(self) -> Act | None:
+        """The latest act, None where there is none."""
+        return self._acts[self._done - 1] if self._done else None
+
+    @property
+    def redoable(self) -> Act | None:
+        """The act undone last, None where there is none."""
+        return self._acts[self._done] if self._done < len(self._acts) else None
+
+    def back(self) -> Act:
+        """Move the cursor before the latest act, which is returned. Raises DecisionError where there is none."""
+        act = self.undoable
+        if act is None:
+            raise DecisionError("There is nothing to undo.")
+        self._done -= 1
+        return act
+
+    def forth(self) -> Act:
+        """Move the cursor past the act undone last, which is returned. Raises DecisionError where there is none."""
+        act = self.redoable
+        if act is None:
+            raise DecisionError("There is nothing to redo.")
+        self._done += 1
+        return act
