@@ -245,12 +245,12 @@ def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
     pane = survey.comparison
     assert pane.isVisible() and "length_mm" in pane.names and "fin_score" not in pane.names
     pane.compare(["length_mm", "fork_length_mm"])
-    one, other = comparison_strips([study.analysis(name) for name in pane.names], standardised=True)
+    one, other = comparison_strips([study.analysis(name) for name in pane.names], "standardised")
     d = study.analysis("length_mm").description
     assert d.mean is not None and d.sd is not None and d.median is not None
     assert one.box[2] == pytest.approx((d.median - d.mean) / d.sd) and other.name == "fork_length_mm"
     pane.axis.setCurrentIndex(1)
-    (plain, _) = comparison_strips([study.analysis(name) for name in pane.names], standardised=False)
+    (plain, _) = comparison_strips([study.analysis(name) for name in pane.names], "common")
     assert plain.box[2] == d.median and pane.chart.getAxis("bottom").labelText == "value (mm)"
     low, high = pane.chart.getViewBox().viewRange()[0]
     assert low < plain.far.min() and high > plain.far.max()

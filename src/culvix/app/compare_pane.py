@@ -2,38 +2,46 @@
 
 from collections.abc import Sequence
 
-from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QFrame, QMenu, QPushButton, QToolButton, QVBoxLayout
 
 from culvix.app.hub import Hub
-from culvix.app.parts import label, row_of
-from culvix.charts.comparison import Comparison, comparison_strips
+from culvix.app.parts import label, row_of, shortened
+from culvix.charts.comparison import AXES, Comparison, comparison_strips
 from culvix.stats.display import plural
 from culvix.tables.table import Role
 
 __all__ = ["ComparePane"]
 
 _MOST = 24
-_AXES = ("in SDs from each mean", "on a common axis")
+_MOST_OFFERED = 60
 
 
 class ComparePane(QFrame):
     """The columns given, or where fewer than two are, all measures and counts."""
 
-    def __init__(self, hub: Hub) -> None:
+    def __init__(self, hub: Hub, *, closable: bool = True) -> None:
         super().__init__()
-        self.setProperty("panel", True)
+        self.setProperty("panel", closable)
         self.hub = hub
         self.names: list[str] = []
         self._chart: Comparison | None = None
         self.axis = QComboBox()
-        self.axis.addItems(list(_AXES))
+        self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
         self.about = label("", "quiet")
+        self.columns = QToolButton(text="Columns")
+        self.columns.setToolTip("Choose the columns compared")
+        self.columns.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self)
+        menu.aboutToShow.connect(lambda: self._offer(menu))
+        self.columns.setMenu(menu)
         close = QPushButton("Close")
+        close.setVisible(closable)
         close.clicked.connect(self.hide)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 6)
-        layout.addLayout(row_of(label("Columns compared", "head"), self.about, 1, self.axis, close))
+        heads = (label("Columns compared", "head"), self.about)
+        layout.addLayout(row_of(*heads, 1, self.columns, self.axis, close))
         hub.analysed.connect(lambda name: self._draw() if name in self.names and self.isVisible() else None)
 
     @property
@@ -58,16 +66,33 @@ class ComparePane(QFrame):
         self.show()
         self._draw()
 
+    def _offer(self, menu: QMenu) -> None:
+        """List the columns that can be compared, with ticks at those that are."""
+        menu.clear()
+        for column in self.hub.study.table.numeric[:_MOST_OFFERED]:
+            action = menu.addAction(shortened(column.name, 40))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(column.name in self.names)
+                action.toggled.connect(lambda on, name=column.name: self._turn(name, on))
+
+    def _turn(self, name: str, on: bool) -> None:
+        """Take a column in, or leave it out; the last two stay."""
+        names = [kept for kept in self.names if kept != name] + ([name] if on else [])
+        if len(names) >= 2:
+            self.compare(names)
+
     def _draw(self) -> None:
         study = self.hub.study
         names = [name for name in self.names if name in study.table and study.table[name].is_numeric]
         known = [analysis for name in names if (analysis := study.known_analysis(name)) is not None]
-        standardised = self.axis.currentIndex() == 0
-        strips = comparison_strips(known, standardised=standardised)
+        axis = list(AXES)[self.axis.currentIndex()]
+        strips = comparison_strips(known, axis)
         units = list(dict.fromkeys(study.table[strip.name].unit for strip in strips))
         unit = units[0] if len(units) == 1 else None
-        words = "SDs from the mean" if standardised else f"value ({unit})" if unit else "value"
-        self.chart.put(strips, words, standardised=standardised)
-        mixed = len(units) > 1 and not standardised
+        words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
+        plain = f"value ({unit})" if unit else "value"
+        self.chart.put(strips, words.get(axis, plain), zero=0.0 if axis == "standardised" else None)
+        mixed = len(units) > 1 and axis == "common"
         told = ", ".join(unit or "none" for unit in units[:6])
         self.about.setText(f"units differ: {told}" if mixed else plural(len(strips), "column"))

@@ -36,6 +36,8 @@ class Hub(QObject):
     focus_changed = pyqtSignal(str)
     analysed = pyqtSignal(str)
     """A column's analysis has arrived."""
+    columns_changed = pyqtSignal()
+    """A column was added, or taken away."""
     related = pyqtSignal()
     """The ranking of pairs has arrived."""
     problem = pyqtSignal(str)
@@ -48,6 +50,7 @@ class Hub(QObject):
         self.strips: dict[str, Strip | None] = {}
         self.relations: Relations | None = None
         self._relations_of: object = None
+        self._names = [column.name for column in study.table]
         self._started: set[str] = set()
         self._under_way: dict[str, object] = {}
         self._said: deque[tuple[tuple[str, ...], Callable[[ColumnEntry], ColumnEntry]]] = deque()
@@ -75,13 +78,27 @@ class Hub(QObject):
             signal = self.settings_changed if change is Change.SETTINGS else self.decisions_changed
             if change is Change.DATA:
                 self._relations_of = None
-                self.strips = {name: strip for name, strip in self.strips.items() if self.study.table[name].is_numeric}
+                numeric = {column.name for column in self.study.table.numeric}
+                self.strips = {name: strip for name, strip in self.strips.items() if name in numeric}
+                self._follow_columns()
             signal.emit()
             if self.focus and self.study.table[self.focus].is_numeric:
                 self.want(self.focus)
             for name in self.strips:
                 if name != self.focus and self.study.known_analysis(name) is None:
                     self.want(name, urgent=False)
+
+    def _follow_columns(self) -> None:
+        """Tell of columns that were added or taken away; the focus never stays on one that is gone."""
+        names = [column.name for column in self.study.table]
+        if names == self._names:
+            return
+        before, self._names = self._names, names
+        self.columns_changed.emit()
+        if self.focus is not None and self.focus not in names:
+            place = min(before.index(self.focus), len(names) - 1)
+            self.focus = None
+            self.set_focus(names[max(place - 1, 0)])
 
     def set_focus(self, column: str) -> None:
         """Turn all views to ``column``."""

@@ -50,6 +50,12 @@ class _Columns(QAbstractListModel):
             return column
         return None
 
+    def renew(self) -> None:
+        """Take up columns that were added, or let go of some that are gone."""
+        self.beginResetModel()
+        self._places = {column.name: place for place, column in enumerate(self.columns)}
+        self.endResetModel()
+
     def refresh(self, name: str) -> None:
         """Count the open findings of a column anew."""
         study = self.hub.study
@@ -147,6 +153,17 @@ class Rail(QWidget):
         hub.analysed.connect(self._analysed)
         hub.review_changed.connect(lambda: self.view.viewport().update())  # type: ignore[union-attr]
         hub.focus_changed.connect(self._follow)
+        hub.columns_changed.connect(self._renew)
+
+    def _renew(self) -> None:
+        # The list forgets its current line when it is made anew, which is no choice of a column.
+        selection = self.view.selectionModel()
+        assert selection is not None
+        selection.blockSignals(True)
+        self.model.renew()
+        if self.hub.focus is not None and self.hub.focus in self.hub.study.table:
+            self._follow(self.hub.focus)
+        selection.blockSignals(False)
 
     def _analysed(self, name: str) -> None:
         # Told to the view as a change of data, this would lay out all columns anew.

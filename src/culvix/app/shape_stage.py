@@ -6,32 +6,47 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
+    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QSizePolicy,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from culvix.app.adjust_pane import AdjustPane
+from culvix.app.compare_pane import ComparePane
 from culvix.app.dragging import BandwidthByHand, BinsByHand, LimitsByHand, change_picture
+from culvix.app.groups_view import GroupsView
 from culvix.app.hub import Hub
 from culvix.app.lane_sizer import LaneSizer
 from culvix.app.lanes_button import LanesButton
+from culvix.app.lineup_view import LineUpView
 from culvix.app.methods_menu import MethodsButton
 from culvix.app.parts import label, panel, row_of, shortened
 from culvix.app.probe_bar import ProbeBar
+from culvix.app.selecting import Selecting
+from culvix.app.transform_view import TransformView
 from culvix.charts.palette import LIGHT
 from culvix.charts.stack import DEFAULT_LANES, LANES, LaneStack
 from culvix.errors import CulvixError
-from culvix.stats.arrays import Ints
 from culvix.stats.display import count, typed_number
 from culvix.stats.histogram import BIN_RULES, Histogram
 from culvix.study.pictures import shape_picture
 from culvix.study.settings import SCALES
 from culvix.tables.table import Column
 
-__all__ = ["ShapeStage"]
+__all__ = ["VIEWS", "ShapeStage"]
+
+VIEWS: dict[str, str] = {
+    "One column": "All lanes of the column",
+    "Rescaled": "As measured and on another scale, side by side",
+    "By group": "A strip for each category on the same axis",
+    "Several columns": "This column and others on one axis",
+    "Line-up": "The real picture among nineteen of normal samples",
+}
+"""What the stage can show, in order, with what each is for."""
 
 
 class ShapeStage(QWidget):
@@ -58,8 +73,14 @@ class ShapeStage(QWidget):
         self.message = label("", "quiet", wrap=True)
         self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.message.hide()
+        Selecting(hub, self.stack, lambda: hub.analysis, self)
+        self.groups, self.rescaled, self.lineup = GroupsView(hub), TransformView(hub), LineUpView(hub)
+        self.several = ComparePane(hub, closable=False)
+        self.views = QStackedWidget()
+        for view in (self.canvas, self.rescaled, self.groups, self.several, self.lineup):
+            self.views.addWidget(view)
         picture, inside = panel(margins=(2, 2, 2, 2))
-        inside.addWidget(self.canvas)
+        inside.addWidget(self.views)
         inside.addWidget(self.message)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -99,6 +120,48 @@ class ShapeStage(QWidget):
         row = row_of(self.title, self.facts, *self.tools)
         row.setStretchFactor(self.facts, 1)
         inside.addLayout(row)  # type: ignore[attr-defined]
+        inside.addLayout(self._view_buttons())  # type: ignore[attr-defined]
+        inside.setSpacing(1)
+
+    def _view_buttons(self) -> QHBoxLayout:
+        self.view_buttons = []
+        for place, (name, tip) in enumerate(VIEWS.items()):
+            button = QPushButton(name, checkable=True, autoExclusive=True)
+            button.setProperty("stage", True)
+            button.setToolTip(f"{tip} (Alt+{place + 1})")
+            button.clicked.connect(lambda _, place=place: self.show_view(place))
+            self.view_buttons.append(button)
+        self.view_buttons[0].setChecked(True)
+        return row_of(*self.view_buttons, 1, spacing=0)
+
+    @property
+    def view(self) -> str:
+        """The view shown, by name."""
+        return list(VIEWS)[self.views.currentIndex()]
+
+    def show_view(self, place: int) -> None:
+        """Show one of `VIEWS` by its place."""
+        self.view_buttons[place].setChecked(True)
+        self.views.setCurrentIndex(place)
+        self.probe_bar.setVisible(place == 0)
+        self.adjust_frame.setVisible(place == 0 and self.adjust.isChecked())
+        for tool in (self.lanes, self.adjust):
+            tool.setEnabled(place == 0)
+        self._want_view()
+
+    def _want_view(self) -> None:
+        """See to it that the view shown is that of the column in focus as things stand."""
+        focus = self.hub.focus
+        if focus is None or not self.hub.study.table[focus].is_numeric:
+            return
+        if self.view == "By group":
+            self.groups.want()
+        elif self.view == "Rescaled":
+            self.rescaled.want()
+        elif self.view == "Line-up":
+            self.lineup.want()
+        elif self.view == "Several columns":
+            self.several.compare([focus, *(name for name in self.several.names if name != focus)])
 
     def _connect(self) -> None:
         hub = self.hub
@@ -106,8 +169,9 @@ class ShapeStage(QWidget):
         hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
         hub.selection_changed.connect(self.redraw)
         hub.review_changed.connect(self._tick)
-        self.stack.rows_picked.connect(self._picked)
-        self.stack.interval_chosen.connect(self._interval)
+        for view in (self.groups, self.rescaled, self.lineup):
+            view.problem.connect(self.problem)
+        self.rescaled.adopted.connect(hub.set_focus)
         self.stack.probe_moved.connect(self.set_probe)
         self.lanes.chosen.connect(self._choose_lanes)
         for hand in self.by_hand:
@@ -123,6 +187,7 @@ class ShapeStage(QWidget):
         self.scale.activated.connect(self._column_changed)
         self.width.editingFinished.connect(self._column_changed)
         self.adjust.toggled.connect(self.adjust_frame.setVisible)
+        hub.settings_changed.connect(self.redraw)
         self.reviewed.clicked.connect(self._review)
 
     # Showing
@@ -163,7 +228,7 @@ class ShapeStage(QWidget):
     def _say(self, text: str) -> None:
         if text:
             self._state = None
-        self.canvas.setVisible(not text)
+        self.views.setVisible(not text)
         self.message.setVisible(bool(text))
         self.message.setText(text)
         if text:
@@ -198,6 +263,7 @@ class ShapeStage(QWidget):
             self.probe_value = float(analysis.description.median)
         self.set_probe(self.probe_value)
         self.stack.set_pinned(self.pin_value)
+        self._want_view()
 
     def set_probe(self, value: float | None) -> None:
         """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
@@ -247,30 +313,6 @@ class ShapeStage(QWidget):
         self.adjust.setChecked(settings.value("shape/adjust", False, bool))
 
     # Selecting
-
-    def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
-        self._select(rows, modifiers, "")
-
-    def _interval(self, low: float, high: float, modifiers: Qt.KeyboardModifier) -> None:
-        analysis = self.hub.analysis
-        if analysis is None:
-            return
-        imported = analysis.column.sample
-        x = imported.sorted
-        first, last = int(np.searchsorted(x, low, side="left")), int(np.searchsorted(x, high, side="right"))
-        ends = [analysis.style.value(v) if np.isfinite(v) else "" for v in (low, high)]
-        words = f"{analysis.column.name} from {ends[0]} to {ends[1]}"
-        if not ends[0] or not ends[1]:
-            words = f"{analysis.column.name} {'up to' if not ends[0] else 'from'} {ends[0] or ends[1]}"
-        self._select(imported.rows[first:last], modifiers, words)
-
-    def _select(self, rows: Ints, modifiers: Qt.KeyboardModifier, origin: str) -> None:
-        study = self.hub.study
-        if modifiers & Qt.KeyboardModifier.ControlModifier:
-            rows = np.setxor1d(study.selection.rows, rows)
-        elif modifiers & Qt.KeyboardModifier.ShiftModifier:
-            rows = np.union1d(study.selection.rows, rows)
-        study.select(rows, origin)
 
     def select_flagged(self) -> None:
         """Select every flagged row of the column in focus that is not decided yet."""

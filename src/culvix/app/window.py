@@ -18,6 +18,7 @@ from culvix.app.guide_pane import GuidePane
 from culvix.app.jobs import JobRunner
 from culvix.app.opening import Opening
 from culvix.app.parts import label
+from culvix.app.shape_stage import VIEWS
 from culvix.app.top_strip import TopStrip
 from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
@@ -164,6 +165,8 @@ class MainWindow(Opening):
         on("F", lambda: self.bench and self.bench.shape.stack.fit())
         on("A", lambda: self.bench and self.bench.shape.adjust.toggle())
         on("B", lambda: self.bench and self.bench.shape.probe_bar.toggle_pin())
+        for place in range(len(VIEWS)):
+            on(f"Alt+{place + 1}", lambda place=place: self.bench and self.bench.shape.show_view(place))
         on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
         on("Esc", lambda: self.bench and self.bench.hub.study.select([]))
         on("PgDown", lambda: self.bench and self.bench.rail.step(1))

@@ -1,19 +1,22 @@
 """Several columns one above the other on one axis: their common one, or each in its own standard deviations."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import floor
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPicture
+from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent
 
 from culvix.charts.lane import ValueAxis, axis_words
 from culvix.charts.palette import LIGHT, brush, colour, pen
 from culvix.stats.arrays import Floats
 from culvix.study.analysis import ColumnAnalysis
+from culvix.study.groups import Split
 
-__all__ = ["Comparison", "ComparisonStrip", "comparison_strips"]
+__all__ = ["AXES", "Comparison", "ComparisonStrip", "comparison_strips", "split_strips"]
 
 _TALL = 0.62
 _LINE = 0.16
@@ -23,29 +26,43 @@ _LONGEST_NAME = 30
 
 @dataclass(frozen=True, eq=False)
 class ComparisonStrip:
-    """One column on the shared axis: bars, box and flagged values in the units of that axis."""
+    """One column or group on the shared axis: bars, box and flagged values in the units of that axis.
+
+    ``heights`` lie between 0 and 1, as do those of the ``ghost``, an outline over the bars. There is no ``box`` where
+    there are no values. ``words`` stand at the right.
+    """
 
     name: str
     edges: Floats
     heights: Floats
-    box: tuple[float, float, float, float, float]
+    box: tuple[float, float, float, float, float] | None
     far: Floats
+    words: str = ""
+    ghost: Floats | None = None
+    ghost_edges: Floats | None = None
 
 
-def comparison_strips(analyses: Sequence[ColumnAnalysis], *, standardised: bool) -> list[ComparisonStrip]:
-    """Strips of the columns that have a range; ``standardised`` puts each into SDs from its mean."""
+AXES: dict[str, str] = {
+    "standardised": "in SDs from each mean",
+    "common": "on a common axis",
+    "own": "each from its lowest to its highest",
+}
+"""How several columns are put on one axis."""
+
+
+def comparison_strips(analyses: Sequence[ColumnAnalysis], axis: str) -> list[ComparisonStrip]:
+    """Strips of the columns that have a range, on one of `AXES`."""
     strips = []
     for analysis in analyses:
         bars, d, x = analysis.histogram, analysis.description, analysis.sample.sorted
         if bars is None or d.q1 is None or d.median is None or d.q3 is None or d.mean is None:
             continue
-        centre, unit = (d.mean, d.sd or 0.0) if standardised else (0.0, 1.0)
+        centre, unit = _axis_of(analysis, axis)
         if not unit > 0:
             continue
-        fence = 1.5 * (d.q3 - d.q1)
-        inner = x[np.searchsorted(x, d.q1 - fence, side="left") : np.searchsorted(x, d.q3 + fence, side="right")]
-        ends = (float(inner[0]), float(inner[-1])) if inner.size else (d.q1, d.q3)
-        box = tuple((value - centre) / unit for value in (ends[0], d.q1, d.median, d.q3, ends[1]))
+        box = tuple((value - centre) / unit for value in box_of(x, d.q1, d.median, d.q3))
+        style = analysis.style
+        words = f"{style.value(float(x[0]))} to {style.value(float(x[-1]))}" if axis == "own" else ""
         flagged = np.unique(analysis.sample.values[analysis.flags.rows])
         far = flagged[np.isfinite(flagged)][:: max(flagged.size // _MOST_FAR, 1)]
         # Bars of unequal width show as many values by their area.
@@ -57,7 +74,43 @@ def comparison_strips(analyses: Sequence[ColumnAnalysis], *, standardised: bool)
                 density / density.max(),
                 box,  # type: ignore[arg-type]
                 (far - centre) / unit,
+                words,
             )
+        )
+    return strips
+
+
+def _axis_of(analysis: ColumnAnalysis, axis: str) -> tuple[float, float]:
+    """Where the column's own numbers have 0 and 1 on the shared axis: what is taken off them, and what divides."""
+    d, x = analysis.description, analysis.sample.sorted
+    if axis == "standardised":
+        return d.mean or 0.0, d.sd or 0.0
+    return (float(x[0]), float(x[-1] - x[0])) if axis == "own" else (0.0, 1.0)
+
+
+def box_of(x: Floats, q1: float, median: float, q3: float) -> tuple[float, float, float, float, float]:
+    """Ends of the whiskers, quartiles and median; whiskers reach the farthest of the ascending ``x`` within 1.5 IQR."""
+    fence = 1.5 * (q3 - q1)
+    inner = x[np.searchsorted(x, q1 - fence, side="left") : np.searchsorted(x, q3 + fence, side="right")]
+    ends = (float(inner[0]), float(inner[-1])) if inner.size else (q1, q3)
+    return ends[0], q1, median, q3, ends[1]
+
+
+def split_strips(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str, str]) -> list[ComparisonStrip]:
+    """A strip a group of ``split``, all in one scale; ``ghosts`` are shares in the same bins, by the group's name."""
+    highest = max((float(group.shares.max(initial=0.0)) for group in split.groups), default=0.0)
+    scale = highest or 1.0
+    strips = []
+    for group in split.groups:
+        d, ghost = group.description, ghosts.get(group.name)
+        box = None
+        if d.q1 is not None and d.median is not None and d.q3 is not None:
+            box = box_of(group.sample.sorted, d.q1, d.median, d.q3)
+        far = group.far[:: max(group.far.size // _MOST_FAR, 1)]
+        outline = None if ghost is None else np.minimum(ghost / scale, 1.2)
+        name = f"{group.name or '(blank)'}"
+        strips.append(
+            ComparisonStrip(name, split.edges, group.shares / scale, box, far, words.get(group.name, ""), outline)
         )
     return strips
 
@@ -77,8 +130,8 @@ class _Strips(pg.GraphicsObject):
         for place, strip in enumerate(reversed(strips)):
             _draw(painter, strip, float(place))
         painter.end()
-        lows = [min(strip.edges[0], *strip.far.tolist(), strip.box[0]) for strip in strips]
-        highs = [max(strip.edges[-1], *strip.far.tolist(), strip.box[4]) for strip in strips]
+        lows = [min(strip.edges[0], *strip.far.tolist(), *(strip.box or ())[:1]) for strip in strips]
+        highs = [max(strip.edges[-1], *strip.far.tolist(), *(strip.box or ())[4:]) for strip in strips]
         low, high = min(lows, default=0.0), max(highs, default=1.0)
         self._bounds = QRectF(low, -0.3, max(high - low, 1e-300), max(len(strips), 1) + 0.1)
         self.update()
@@ -96,6 +149,16 @@ def _draw(painter: QPainter, strip: ComparisonStrip, foot: float) -> None:
     for left, right, height in zip(strip.edges[:-1], strip.edges[1:], strip.heights, strict=True):
         if height > 0:
             painter.drawRect(QRectF(left, foot, right - left, height * _TALL))
+    if strip.ghost is not None:
+        edges = strip.edges if strip.ghost_edges is None else strip.ghost_edges
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(pen(LIGHT.probe, 1.5))
+        # Up and down at every edge, from the foot to the foot.
+        heights = np.concatenate(([0.0], np.repeat(strip.ghost, 2), [0.0])) * _TALL + foot
+        path = pg.arrayToQPath(np.repeat(edges, 2), heights)
+        painter.drawPath(path)
+    if strip.box is None:
+        return
     low, q1, median, q3, high = strip.box
     line = foot - _LINE
     painter.setPen(pen(LIGHT.reference, 1.2))
@@ -112,32 +175,61 @@ def _short(name: str) -> str:
 
 
 class Comparison(pg.PlotWidget):
-    """The chart; names stand at the left, the axis below says what it measures."""
+    """The chart; names stand at the left, words at the right, and the axis below says what it measures."""
+
+    clicked = pyqtSignal(int, float)
+    """The place of a strip (from 0, from above) and the value that were clicked."""
 
     def __init__(self) -> None:
-        super().__init__(axisItems={"bottom": ValueAxis("bottom")}, background=colour(LIGHT.panel))
+        super().__init__(
+            axisItems={"bottom": ValueAxis("bottom"), "right": pg.AxisItem("right")}, background=colour(LIGHT.panel)
+        )
         self.hideButtons()
         self.setMenuEnabled(False)
         self.setMouseEnabled(x=True, y=False)
         self.strips = _Strips()
+        self.names: list[str] = []
         self.far = pg.ScatterPlotItem(symbol="o", size=6, brush=None, pen=pen(LIGHT.flagged, 1.1))
         self.addItem(self.strips)
         self.addItem(self.far)
-        left = self.getAxis("left")
-        left.setPen(pen(LIGHT.panel))
-        left.setTextPen(LIGHT.ink)
+        for side in ("left", "right"):
+            axis = self.getAxis(side)
+            axis.setPen(pen(LIGHT.panel))
+            axis.setTextPen(LIGHT.ink)
         self.zero = pg.InfiniteLine(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
         self.addItem(self.zero, ignoreBounds=True)
+        self.scene().sigMouseClicked.connect(self._clicked)
 
-    def put(self, strips: Sequence[ComparisonStrip], words: str, *, standardised: bool) -> None:
-        """Show ``strips`` from above, with ``words`` at the axis."""
+    def put(self, strips: Sequence[ComparisonStrip], words: str, *, zero: float | None = None, most: int = 0) -> None:
+        """Show ``strips`` from above, with ``words`` at the axis and a line at ``zero``; of many at most ``most``."""
         self.strips.put(strips)
+        self.names = [strip.name for strip in strips]
         heights = [np.full(strip.far.size, place - _LINE) for place, strip in enumerate(reversed(strips))]
         places = [strip.far for strip in reversed(strips)]
         self.far.setData(np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *heights]))
-        names = [(place + 0.15, _short(strip.name)) for place, strip in enumerate(reversed(strips))]
-        self.getAxis("left").setTicks([names])
+        lines = list(enumerate(reversed(strips)))
+        self.getAxis("left").setTicks([[(place + 0.15, _short(strip.name)) for place, strip in lines]])
+        told = [(place + 0.15, strip.words) for place, strip in lines if strip.words]
+        self.getAxis("right").setTicks([told])
+        self.showAxis("right", bool(told))
         self.setLabel("bottom", axis_words(words))
-        self.zero.setVisible(standardised)
+        self.zero.setVisible(zero is not None)
+        self.zero.setValue(zero or 0.0)
         bounds = self.strips.boundingRect()
         self.setRange(bounds, padding=0.03)
+        if most:
+            self.scroll_to(0, most)
+
+    def scroll_to(self, first: int, shown: int) -> None:
+        """Show ``shown`` strips from the one at ``first`` (from 0, from above) down."""
+        top = max(len(self.names), 1) - first
+        self.setYRange(top - min(shown, max(len(self.names), 1)) - 0.3, top - 0.2, padding=0.0)
+
+    def _clicked(self, event: MouseClickEvent) -> None:
+        box = self.getViewBox()
+        if not box.sceneBoundingRect().contains(event.scenePos()):
+            return
+        at = box.mapSceneToView(event.scenePos())
+        place = len(self.names) - 1 - floor(at.y() + 0.3)
+        if 0 <= place < len(self.names):
+            self.clicked.emit(place, at.x())

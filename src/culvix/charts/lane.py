@@ -5,14 +5,15 @@ axis, and dragging with the right or middle button moves it. The plotting librar
 """
 
 from collections.abc import Callable, Sequence
+from functools import cache
 from html import escape
 from math import ceil, floor, log10
 
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QFont
-from PyQt6.QtWidgets import QGraphicsSceneWheelEvent
+from PyQt6.QtGui import QFont, QFontMetricsF
+from PyQt6.QtWidgets import QApplication, QGraphicsSceneWheelEvent
 from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent, MouseDragEvent
 
 from culvix.charts.palette import LIGHT, brush, pen
@@ -38,8 +39,22 @@ class ValueAxis(pg.AxisItem):
         font = QFont()
         font.setPointSizeF(8.5)
         self.setTickFont(font)
+        self.log_base: float | None = None
+        """Where values are logarithms: of which base. The axis then has the numbers themselves, as far apart."""
+
+    def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
+        if self.log_base is None:
+            return super().tickValues(low, high, size)  # type: ignore[no-any-return]
+        ends = [end * log10(self.log_base) for end in (low, high)]
+        steps = (1, 2, 5) if ends[1] - ends[0] < 2.5 else (1, 3) if ends[1] - ends[0] < 4 else (1,)
+        powers = range(floor(ends[0]) - 1, ceil(ends[1]) + 1)
+        places = [(power + log10(step)) / log10(self.log_base) for power in powers for step in steps]
+        return [(1.0, [place for place in places if low <= place <= high])]
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
+        if self.log_base is not None:
+            numbers = [10.0 ** (value * log10(self.log_base)) for value in values]
+            return [number(x, max(0, -floor(log10(x) + 1e-9))) if 1e-6 < x < 1e7 else f"{x:.0e}" for x in numbers]
         decimals = max(0, ceil(-log10(spacing * scale) - 1e-9)) if spacing * scale > 0 else 0
         if decimals <= 8 and spacing * scale % 10.0**-decimals > 1e-6 * spacing * scale:
             decimals += 1
@@ -116,6 +131,13 @@ class _LaneView(pg.ViewBox):
         self.spanned.emit(min(start.x(), here.x()), max(start.x(), here.x()), bool(event.isFinish()), event.modifiers())
 
 
+@cache
+def _answer_font() -> QFont:
+    font = QFont(QApplication.font())
+    font.setPointSizeF(8.0)
+    return font
+
+
 def stagger(rows: Ints) -> Floats:
     """A fixed place between −1 and 1 for each row, spread evenly, so that equal values do not hide each other."""
     return np.asarray(2 * ((rows * 0.6180339887498949) % 1.0) - 1)
@@ -182,6 +204,7 @@ class Lane(pg.PlotItem):
 
     def __init__(self) -> None:
         self.view_box = _LaneView()
+        self._words = ""
         super().__init__(
             viewBox=self.view_box,
             axisItems={"bottom": ValueAxis("bottom"), "left": ValueAxis("left")},
@@ -219,6 +242,8 @@ class Lane(pg.PlotItem):
         axis = self.getAxis("left")
         if axis.label is not None and axis.labelText:
             axis.showLabel(axis.label.boundingRect().width() < self.geometry().height())
+        if self._words:
+            self.answer(self._words)
 
     def marks(self, **style: object) -> MarkItem:
         """A new item of marks that can be picked."""
@@ -240,8 +265,13 @@ class Lane(pg.PlotItem):
         return None
 
     def answer(self, words: str) -> None:
-        """Say ``words`` in the line over the lane."""
-        self.titleLabel.setText(escape(words), justify="right", size="8pt", color=LIGHT.probe)
+        """Say ``words`` in the line over the lane, as far as there is room."""
+        self._words = words
+        metrics = QFontMetricsF(_answer_font())
+        shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, max(self.geometry().width() - AXIS_WIDTH, 40.0))
+        self.titleLabel.setText(escape(shown), justify="right", size="8pt", color=LIGHT.probe)
+        # Words must not hold the lane wider than its place.
+        self.titleLabel.setMinimumWidth(0)
 
     def clip(self) -> None:
         """Cut what is drawn at the edges of the lane, for pictures that cannot do so themselves."""
@@ -250,7 +280,7 @@ class Lane(pg.PlotItem):
         """Move the probe line to ``value`` and answer it, or hide both."""
         self.probe.setVisible(value is not None)
         if value is None:
-            self.titleLabel.setText("")
+            self.answer("")
         else:
             self.probe.blockSignals(True)
             self.probe.setValue(value)

@@ -50,6 +50,10 @@ class LaneStack(QObject):
         self.layout = layout
         self.lanes: list[Lane] = []
         self.heights: dict[str, float] = {}
+        self.log_base: float | None = None
+        """Where the values are logarithms: of which base."""
+        self.title = ""
+        """What stands at the axis in place of the picture's own title."""
         self._made: dict[str, Lane] = {}
         self._probe: float | None = None
         self._pinned: float | None = None
@@ -135,7 +139,10 @@ class LaneStack(QObject):
         self.picture = picture
         for lane in self.lanes:
             lane.show_picture(picture)
-        self.lanes[-1].getAxis("bottom").setLabel(axis_words(picture.title), color=LIGHT.muted, **{"font-size": "9pt"})
+        for lane in self.lanes:
+            lane.getAxis("bottom").log_base = self.log_base
+        words = axis_words(self.title or picture.title)
+        self.lanes[-1].getAxis("bottom").setLabel(words, color=LIGHT.muted, **{"font-size": "9pt"})
         if refit:
             self.fit()
 

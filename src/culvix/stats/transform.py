@@ -21,14 +21,18 @@ from culvix.stats.qq import straightness
 from culvix.stats.sample import Sample
 
 __all__ = [
+    "SCALE_NAMES",
     "TRANSFORMS",
     "BoxCox",
     "Judgement",
+    "Scale",
     "Transform",
     "box_cox",
     "fit_box_cox",
     "fit_yeo_johnson",
+    "fitted_scale",
     "judge",
+    "on_that_scale",
     "transform",
 ]
 
@@ -126,6 +130,67 @@ def transform(sample: Sample, key: str) -> Floats:
     too_far = finite[~np.isfinite(out[finite])]
     if too_far.size:
         raise StatisticsError(f"{chosen.name} of row {too_far[0] + 1} is larger than a number can hold.")
+    return out
+
+
+SCALE_NAMES: Mapping[str, str] = MappingProxyType(
+    {
+        **{key: row.name for key, row in TRANSFORMS.items()},
+        "box_cox": "Box–Cox",
+        "yeo_johnson": "Yeo–Johnson",
+    }
+)
+"""Every transformation there is, the fitted powers among them."""
+
+
+@dataclass(frozen=True)
+class Scale:
+    """A transformation that can be applied again: its key, and the power of the two that have one."""
+
+    key: str
+    power: float | None = None
+
+    @property
+    def name(self) -> str:
+        if self.power is None:
+            return SCALE_NAMES[self.key]
+        return f"{SCALE_NAMES[self.key]} with λ {self.power:.3g}"
+
+
+def fitted_scale(sample: Sample, key: str) -> tuple[Scale, BoxCox | None]:
+    """The scale called ``key``, its power fitted to ``sample`` where it has one. Raises StatisticsError as the fits."""
+    if key not in SCALE_NAMES:
+        raise StatisticsError(f"There is no transformation called {key!r}; there are {', '.join(SCALE_NAMES)}.")
+    if key in TRANSFORMS:
+        return Scale(key), None
+    fit = fit_box_cox(sample) if key == "box_cox" else fit_yeo_johnson(sample)
+    return Scale(key, fit.power), fit
+
+
+def on_that_scale(sample: Sample, scale: Scale, *, lenient: bool = False) -> Floats:
+    """``sample``'s values on ``scale``, shape ``(rows,)``, NaN where they are missing or not finite.
+
+    Values outside its domain become NaN where ``lenient``; otherwise StatisticsError names their rows (from 1), as it
+    does where a result is beyond the range of a double.
+    """
+    values = sample.values
+    inside = np.isfinite(values)
+    if scale.key in TRANSFORMS:
+        inside[inside] = TRANSFORMS[scale.key].accepts(values[inside])
+        kept = sample if not lenient or inside.all() else Sample(np.where(inside, values, np.nan))
+        return transform(kept, scale.key)
+    if scale.key == "box_cox":
+        inside &= values > 0
+        if not lenient:
+            refuse_rows("Box–Cox", "above 0", np.flatnonzero(np.isfinite(values) & ~inside))
+    power = 1.0 if scale.power is None else scale.power
+    out = np.full(values.shape, np.nan)
+    with np.errstate(over="ignore"):
+        out[inside] = (box_cox if scale.key == "box_cox" else _yeo_johnson)(values[inside], power)
+    too_far = np.flatnonzero(inside & ~np.isfinite(out))
+    if too_far.size and not lenient:
+        raise StatisticsError(f"{scale.name} of row {too_far[0] + 1} is larger than a number can hold.")
+    out[too_far] = np.nan
     return out
 
 

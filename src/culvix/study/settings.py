@@ -9,7 +9,7 @@ from culvix.stats.density import BANDWIDTH_RULES
 from culvix.stats.histogram import BIN_RULES
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.quantiles import QUANTILE_TYPES
-from culvix.stats.transform import TRANSFORMS
+from culvix.stats.transform import SCALE_NAMES
 
 __all__ = ["MEASURED", "SCALES", "WHISKERS", "ColumnSettings", "Settings"]
 
@@ -130,7 +130,7 @@ class Settings:
             ("bin rule", chosen.bin_rule, BIN_RULES),
             ("scale", chosen.scale, SCALES),
             ("bandwidth rule", chosen.bandwidth_rule, BANDWIDTH_RULES),
-            ("transformation", chosen.axis, (MEASURED, *TRANSFORMS)),
+            ("transformation", chosen.axis, (MEASURED, *SCALE_NAMES)),
         ):
             if said not in known:
                 raise StatisticsError(f"There is no {kind} {said!r}.")

@@ -13,15 +13,18 @@ from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
 from culvix.stats.histogram import histogram
 from culvix.stats.quantiles import quantile
+from culvix.stats.transform import Scale
 from culvix.study.acts import Act, Chosen, Described, History
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, DeferredPart, Memo, analyse, deferred_part
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
+from culvix.study.lineups import Pick
 from culvix.study.marks import Mark, marked_rows
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.columns import reread
 from culvix.tables.comparisons import TableFinding
+from culvix.tables.derived import Derivation, derive, followers, name_of
 from culvix.tables.dictionary import ColumnEntry, Dictionary
 from culvix.tables.table import Column, Table
 
@@ -82,6 +85,7 @@ class Study:
         self.reviewed: set[str] = set()
         self.marks: tuple[Mark, ...] = ()
         self.noted: set[tuple[str, ...]] = set()
+        self.picks: tuple[Pick, ...] = ()
         self._marked: dict[Mark, tuple[Column, Ints]] = {}
         self._history = History()
         self._listeners: list[Callable[[Change], None]] = []
@@ -123,6 +127,15 @@ class Study:
         """Set a finding about the whole table down as noted, or take that back."""
         (self.noted.add if done else self.noted.discard)(finding.key)
         self._tell(Change.REVIEW)
+
+    def keep_pick(self, pick: Pick) -> None:
+        """Keep what was picked in a line-up."""
+        self.picks = (*self.picks, pick)
+        self._tell(Change.REVIEW)
+
+    def picks_of(self, column: str) -> list[Pick]:
+        """What was picked in line-ups of ``column``, in order."""
+        return [pick for pick in self.picks if pick.column == column]
 
     def add_mark(self, mark: Mark) -> None:
         """Mark rows by one rule more. Raises CulvixError where it cannot be applied."""
@@ -199,9 +212,23 @@ class Study:
         if renewed.columns:
             before = (self.table, self.dictionary)
             said = self.dictionary.with_each(renewed.entries)
-            after = (self.table.with_columns(renewed.columns, said.key, said.provenance), said)
+            columns = followers(self.table, {c.name: c for c in renewed.columns}, dict(said.entries))
+            after = (self.table.with_columns(columns.values(), said.key, said.provenance), said)
             self._history.add(Described(tuple(renewed.entries), before, after))
             self._put(after)
+
+    def derive(self, column: str, scale: Scale) -> str:
+        """Add ``column`` on ``scale`` as a column of its own, which follows it; its name is returned.
+
+        Raises StatisticsError naming rows outside the domain of the scale.
+        """
+        derivation = Derivation(self.table[column].name, scale)
+        name = name_of(self.table, derivation)
+        made = derive(name, self.table[column], derivation, ColumnEntry())
+        after = (self.table.with_derived(made), self.dictionary)
+        self._history.add(Described((name,), (self.table, self.dictionary), after, "add the column"))
+        self._put(after)
+        return name
 
     def say(self, dictionary: Dictionary) -> None:
         """Take over what ``dictionary`` says of the table as a whole: its provenance, and which column names a row."""
@@ -215,7 +242,7 @@ class Study:
     def _put(self, state: tuple[Table, Dictionary]) -> None:
         old, (self.table, self.dictionary) = self.table, state
         for column in self.table:
-            if old[column.name] is not column:
+            if column.name in old and old[column.name] is not column:
                 self._memos.pop(column.name, None)
         self._working = WorkingSet.of(self.table, self.log.active)
         self._tell(Change.DATA)
@@ -313,7 +340,7 @@ class Study:
         copy.log = self.log.copy()
         copy._working = self._working
         copy.reviewed, copy.looked_at = set(self.reviewed), set(self.looked_at)
-        copy.marks, copy.noted = self.marks, set(self.noted)
+        copy.marks, copy.noted, copy.picks = self.marks, set(self.noted), self.picks
         copy._analyses = {name: dict(states) for name, states in self._analyses.items()}
         return copy
 
@@ -322,12 +349,8 @@ class Study:
     def request(self, column: str) -> AnalysisRequest:
         """What is needed to analyse ``column`` as things stand; may be worked out on any thread."""
         target = self.table[column]
-        changed = self._working.changes(column)
-        version = (
-            tuple(self._working.excluded(column).tolist()),
-            tuple(sorted(self._working.corrected(column).items())),
-        )
-        return AnalysisRequest(target, self._working.sample(target), self.settings, version if changed else ())
+        version = self._working.version(column)
+        return AnalysisRequest(target, self._working.sample(target), self.settings, version)
 
     def bounds(self, column: str) -> tuple[float | None, float | None]:
         """The range declared for ``column``, None at an end that is open."""

@@ -225,7 +225,8 @@ class Quality:
 
 
 def quality(table: Table, in_use: int) -> Quality:
-    """Judge ``table`` as a whole, ``in_use`` of whose rows are not excluded."""
+    """Judge ``table`` as a whole, ``in_use`` of whose rows are not excluded; columns worked out do not count."""
+    table = table.as_read
     roles: dict[Role, int] = {}
     for column in table:
         roles[column.role] = roles.get(column.role, 0) + 1

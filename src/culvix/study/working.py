@@ -1,6 +1,6 @@
 """The working set: the source with the decisions in force applied. It is always made anew from both."""
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -9,6 +9,7 @@ import numpy as np
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.sample import Sample
 from culvix.study.decisions import Decision, DecisionKind
+from culvix.tables.derived import derived_sample
 from culvix.tables.table import Column, Table
 
 __all__ = ["WorkingSet"]
@@ -65,7 +66,8 @@ class WorkingSet:
 
     def excluded(self, column: str) -> Ints:
         """Rows whose value of ``column`` is out of use, ascending."""
-        rows = set(self.by_row)
+        derivation = self.table[column].derivation
+        rows = set(self.by_row if derivation is None else self.excluded(derivation.source).tolist())
         for row, decision in self.by_value.get(column, {}).items():
             if decision.kind is DecisionKind.EXCLUDE_VALUE:
                 rows.add(row)
@@ -84,7 +86,17 @@ class WorkingSet:
 
     def changes(self, column: str) -> bool:
         """Whether any value of ``column`` differs from the source."""
-        return bool(self.excluded(column).size or self.corrected(column))
+        derivation = self.table[column].derivation
+        follows = derivation is not None and self.changes(derivation.source)
+        return follows or bool(self.excluded(column).size or self.corrected(column))
+
+    def version(self, column: str) -> Hashable:
+        """What the decisions make of ``column``: equal versions of a column have the same values in use."""
+        if not self.changes(column):
+            return ()
+        derivation = self.table[column].derivation
+        own = (tuple(self.excluded(column).tolist()), tuple(sorted(self.corrected(column).items())))
+        return own if derivation is None else (*own, self.version(derivation.source))
 
     def sample(self, column: Column) -> Sample:
         """The numbers of ``column`` in use; the imported sample itself where nothing was changed."""
@@ -95,7 +107,10 @@ class WorkingSet:
     def _sample(self, column: Column) -> Sample:
         if not self.changes(column.name):
             return column.sample
-        values: Floats = column.sample.values.copy()
+        base = column.sample
+        if column.derivation is not None:
+            base = derived_sample(self.sample(self.table[column.derivation.source]), column.derivation)
+        values: Floats = base.values.copy()
         corrected = self.corrected(column.name)
         for row, value in corrected.items():
             values[row] = value

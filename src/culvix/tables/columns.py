@@ -9,6 +9,7 @@ from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.tables.cell_kinds import FoundKind, find_kinds
 from culvix.tables.cell_texts import CellTexts, RawColumn
 from culvix.tables.cells import ParsedCells, parse_cells
+from culvix.tables.derived import relabelled
 from culvix.tables.dictionary import ColumnEntry
 from culvix.tables.roles import YES_NO_WORDS, Judged, infer_role
 from culvix.tables.table import NUMERIC_ROLES, Column, Role
@@ -57,6 +58,8 @@ def make_column(
 
 def reread(column: Column, entry: ColumnEntry) -> Column:
     """``column`` read from its cells again under another ``entry``; codes that held for the whole table still hold."""
+    if column.derivation is not None:
+        return relabelled(column, entry)
     return make_column(column.name, column.raw, entry, column.table_codes)
 
 

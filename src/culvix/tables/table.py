@@ -5,6 +5,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 import polars as pl
@@ -18,6 +19,9 @@ from culvix.tables.dialect import Dialect
 from culvix.tables.filed import FiledText
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.sources import Checksum
+
+if TYPE_CHECKING:
+    from culvix.tables.derived import Derivation
 
 __all__ = ["NUMERIC_ROLES", "Column", "Role", "Source", "Table"]
 
@@ -67,6 +71,9 @@ class Column:
 
     table_codes: tuple[str, ...] = ()
     """Texts that count as missing in every column of the table."""
+
+    derivation: "Derivation | None" = None
+    """How a column that was not read but worked out follows from another."""
 
     @property
     def is_numeric(self) -> bool:
@@ -199,6 +206,18 @@ class Table:
         new = {column.name: column for column in renewed}
         columns = tuple(new.get(column.name, column) for column in self.columns)
         return replace(self, columns=columns, key=key, source=replace(self.source, provenance=provenance))
+
+    def with_derived(self, column: Column) -> "Table":
+        """The same table with one column more, right after the one it is derived from."""
+        source = column.derivation.source if column.derivation is not None else self.columns[-1].name
+        at = [c.name for c in self.columns].index(source) + 1
+        return replace(self, columns=(*self.columns[:at], column, *self.columns[at:]))
+
+    @property
+    def as_read(self) -> "Table":
+        """The table without columns that were worked out."""
+        kept = tuple(column for column in self.columns if column.derivation is None)
+        return self if len(kept) == len(self.columns) else replace(self, columns=kept)
 
     def __iter__(self) -> Iterator[Column]:
         return iter(self.columns)

@@ -1,0 +1,46 @@
+"""What is clicked and dragged in a stack of lanes, as selections of rows."""
+
+from collections.abc import Callable
+
+import numpy as np
+from PyQt6.QtCore import QObject, Qt
+
+from culvix.app.hub import Hub
+from culvix.charts.stack import LaneStack
+from culvix.stats.arrays import Ints
+from culvix.study.analysis import ColumnAnalysis
+
+__all__ = ["Selecting"]
+
+
+class Selecting(QObject):
+    """Selects rows of the analysis that ``pictured`` gives: what the stack shows."""
+
+    def __init__(
+        self, hub: Hub, stack: LaneStack, pictured: Callable[[], ColumnAnalysis | None], parent: QObject
+    ) -> None:
+        super().__init__(parent)
+        self.hub, self.pictured = hub, pictured
+        stack.rows_picked.connect(lambda rows, modifiers: self._select(rows, modifiers, ""))
+        stack.interval_chosen.connect(self._interval)
+
+    def _interval(self, low: float, high: float, modifiers: Qt.KeyboardModifier) -> None:
+        analysis = self.pictured()
+        if analysis is None:
+            return
+        imported = analysis.column.sample
+        x = imported.sorted
+        first, last = int(np.searchsorted(x, low, side="left")), int(np.searchsorted(x, high, side="right"))
+        ends = [analysis.style.value(v) if np.isfinite(v) else "" for v in (low, high)]
+        words = f"{analysis.column.name} from {ends[0]} to {ends[1]}"
+        if not ends[0] or not ends[1]:
+            words = f"{analysis.column.name} {'up to' if not ends[0] else 'from'} {ends[0] or ends[1]}"
+        self._select(imported.rows[first:last], modifiers, words)
+
+    def _select(self, rows: Ints, modifiers: Qt.KeyboardModifier, origin: str) -> None:
+        study = self.hub.study
+        if modifiers & Qt.KeyboardModifier.ControlModifier:
+            rows = np.setxor1d(study.selection.rows, rows)
+        elif modifiers & Qt.KeyboardModifier.ShiftModifier:
+            rows = np.union1d(study.selection.rows, rows)
+        study.select(rows, origin)

@@ -1,0 +1,192 @@
+"""The column in focus as measured and, beside it, on another scale, which can become a column of its own."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout, QWidget
+
+from culvix.app.dragging import change_picture
+from culvix.app.hub import Hub
+from culvix.app.parts import label, row_of
+from culvix.app.selecting import Selecting
+from culvix.charts.palette import LIGHT
+from culvix.charts.stack import LaneStack
+from culvix.errors import CulvixError
+from culvix.progress import Progress
+from culvix.stats.display import DASH, number, signed
+from culvix.stats.transform import SCALE_NAMES, BoxCox, Scale, fitted_scale, judge
+from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, analyse
+from culvix.study.pictures import shape_picture
+from culvix.study.settings import MEASURED
+from culvix.study.working import WorkingSet
+from culvix.tables.derived import Derivation, derive, name_of
+from culvix.tables.dictionary import ColumnEntry
+
+__all__ = ["TransformView"]
+
+_LANES = ("histogram", "box", "Q-Q")
+_LOG = {"log10": 10.0, "ln": float(np.e)}
+
+
+@dataclass(frozen=True, eq=False)
+class Transformed:
+    """The column on another scale, what was fitted for it, and the analysis it came from."""
+
+    before: ColumnAnalysis
+    after: ColumnAnalysis
+    scale: Scale
+    fit: BoxCox | None
+    working: WorkingSet
+    """The working set as it would be with the column adopted."""
+
+
+class TransformView(QWidget):
+    """Two stacks of the same lanes. The scale is a setting of the column."""
+
+    problem = pyqtSignal(str)
+    adopted = pyqtSignal(str)
+    """The name of a new column."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.shown: Transformed | None = None
+        self.scale = QComboBox()
+        self.scale.addItems(list(SCALE_NAMES.values()))
+        self.scale.activated.connect(self._chosen)
+        self.adopt = QPushButton("Adopt as new column")
+        self.adopt.setToolTip("The new column follows this one and the decisions on it")
+        self.adopt.clicked.connect(self._adopt)
+        self.about = label("", wrap=True)
+        self.canvases = (pg.GraphicsLayoutWidget(), pg.GraphicsLayoutWidget())
+        self.stacks = []
+        for place, canvas in enumerate(self.canvases):
+            canvas.setBackground(LIGHT.panel)
+            canvas.setFrameShape(QFrame.Shape.NoFrame)
+            stack = LaneStack(canvas.ci)
+            stack.choose(_LANES)
+            self.stacks.append(stack)
+            Selecting(hub, stack, lambda place=place: self._pictured(place), self)
+            stack.probe_moved.connect(lambda value, place=place: self._probe(place, value))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 4, 4, 4)
+        layout.setSpacing(3)
+        layout.addLayout(row_of(label("As measured, and as", "quiet"), self.scale, 1, self.adopt))
+        layout.addWidget(self.about)
+        both = row_of(*self.canvases, spacing=2)
+        for canvas in self.canvases:
+            both.setStretchFactor(canvas, 1)
+        layout.addLayout(both, 1)
+
+    def _pictured(self, place: int) -> ColumnAnalysis | None:
+        return None if self.shown is None else (self.shown.before, self.shown.after)[place]
+
+    @property
+    def key(self) -> str:
+        """The scale chosen for the column in focus; the natural logarithm where none is."""
+        axis = self.hub.study.settings.of(self.hub.focus or "").axis
+        return next(iter(SCALE_NAMES)) if axis == MEASURED else axis
+
+    def want(self) -> None:
+        """Show the column in focus on the scale chosen for it, worked out in the background."""
+        analysis, key = self.hub.analysis, self.key
+        self.scale.setCurrentIndex(list(SCALE_NAMES).index(key))
+        if analysis is None:
+            self._say("It is being worked out …")
+            return
+        if self.shown is not None and self.shown.before is analysis and self.shown.scale.key == key:
+            self._draw()
+            return
+        study, column = self.hub.study, analysis.column
+        settings, decisions = study.settings, study.log.active
+
+        def work(progress: Progress) -> Transformed:
+            scale, fit = fitted_scale(analysis.sample, key)
+            derivation = Derivation(column.name, scale)
+            made = derive(name_of(study.table, derivation), column, derivation, ColumnEntry())
+            working = WorkingSet.of(study.table.with_derived(made), decisions)
+            request = AnalysisRequest(made, working.sample(made), settings, ())
+            after = analyse(request, None, progress)
+            _ = made.sample.rows
+            return Transformed(analysis, after, scale, fit, working)
+
+        self.hub.start("another scale", work, self._arrived, failed=self._refused, priority=12)
+
+    def _arrived(self, found: Transformed) -> None:
+        if found.before is self.hub.analysis:
+            self.shown = found
+            self._draw()
+
+    def _refused(self, error: Exception) -> None:
+        self.shown = None
+        self._say(f"{error} Another scale, or a decision on those rows, makes it possible.")
+
+    def _say(self, words: str) -> None:
+        self.about.setText(words)
+        self.adopt.setEnabled(self.shown is not None)
+        self.canvases[1].setVisible(self.shown is not None)
+        self.canvases[0].setVisible(self.shown is not None)
+
+    def _draw(self) -> None:
+        found = self.shown
+        if found is None:
+            return
+        study = self.hub.study
+        self._say(_judgement(found))
+        measured = found.before.column.title
+        self.stacks[1].log_base = _LOG.get(found.scale.key)
+        self.stacks[1].title = f"{measured}, log scale" if found.scale.key in _LOG else ""
+        for stack, analysis in zip(self.stacks, (found.before, found.after), strict=True):
+            refit = stack.picture is None or stack.picture.title != analysis.column.title
+            picture = shape_picture(analysis, found.working, study.selection.rows, study.settings)
+            stack.show_picture(picture, refit=refit)
+        median = found.before.description.median
+        if median is not None:
+            self._probe(0, float(median))
+
+    def _probe(self, place: int, value: float) -> None:
+        """Move the probe of one side to ``value``, and that of the other to where the same rows stand there."""
+        if self.shown is None:
+            return
+        here, there = self.shown.before.sample.values, self.shown.after.sample.values
+        if place:
+            here, there = there, here
+        kept = np.flatnonzero(np.isfinite(here) & np.isfinite(there))
+        self.stacks[place].set_probe(value)
+        if kept.size:
+            # Every scale keeps the order or turns it round, so the nearest row is enough.
+            nearest = kept[int(np.abs(here[kept] - value).argmin())]
+            self.stacks[1 - place].set_probe(float(there[nearest]))
+
+    def _chosen(self, place: int) -> None:
+        try:
+            change_picture(self.hub, axis=list(SCALE_NAMES)[place])
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+        self.want()
+
+    def _adopt(self) -> None:
+        if self.shown is None:
+            return
+        try:
+            name = self.hub.study.derive(self.shown.before.column.name, self.shown.scale)
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+            return
+        self.adopted.emit(name)
+
+
+def _judgement(found: Transformed) -> str:
+    """Both shapes in numbers, and the fitted power."""
+    before, after = judge(found.before.sample), judge(found.after.sample)
+    words = f"Skewness {signed(before.skewness)} → {signed(after.skewness)}"
+    pairs = [DASH if j.qq_correlation is None else number(j.qq_correlation, 4) for j in (before, after)]
+    words += f" · Q-Q correlation {pairs[0]} → {pairs[1]}"
+    if found.fit is not None:
+        low, high = found.fit.interval
+        words += f" · λ {number(found.fit.power, 3)} (95 %: {number(low, 2)} to {number(high, 2)})"
+        if found.fit.plain is not None:
+            words += f", nearest plain power {found.fit.plain:g}"
+    return words

@@ -1,0 +1,135 @@
+"""The groups a column makes of the rows, and another column split by them on shared bins."""
+
+import re
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from culvix.errors import CulvixError
+from culvix.progress import Progress, silent
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.describe import Description, describe
+from culvix.stats.sample import Sample
+from culvix.study.analysis import ColumnAnalysis
+from culvix.tables.table import Column, Role, Table
+
+__all__ = ["MOST_GROUPS", "Group", "Grouping", "Split", "can_group", "grouping", "split"]
+
+MOST_GROUPS = 200
+
+
+@dataclass(frozen=True, eq=False)
+class Grouping:
+    """Which group each row is in: ``codes`` (shape ``(rows,)``) index ``names``, −1 where the cell is missing."""
+
+    by: str
+    names: tuple[str, ...]
+    codes: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class Group:
+    """The values in use of one group. ``counts`` has those in each of the shared bins, ``far`` the flagged values."""
+
+    name: str
+    sample: Sample
+    description: Description
+    counts: Ints
+    far: Floats
+
+    @property
+    def shares(self) -> Floats:
+        """Share of the group in each bin; nothing for a group without values."""
+        return np.asarray(self.counts / max(self.sample.n, 1))
+
+
+@dataclass(frozen=True, eq=False)
+class Split:
+    """A column split into ``groups`` on shared ``edges`` (shape ``(bins + 1,)``); ``apart`` rows are in none."""
+
+    column: str
+    by: str
+    edges: Floats
+    groups: tuple[Group, ...]
+    apart: int
+
+    def rest(self, name: str) -> Floats:
+        """Share of all other groups together in each bin; zeros where there is no other."""
+        others = [group for group in self.groups if group.name != name]
+        n = sum(group.sample.n for group in others)
+        total: Floats = np.sum([group.counts for group in others], axis=0) if n else np.zeros(self.edges.size - 1)
+        return np.asarray(total / max(n, 1))
+
+    def group(self, name: str) -> Group | None:
+        return next((group for group in self.groups if group.name == name), None)
+
+
+def can_group(table: Table) -> list[str]:
+    """Names of the columns that are likely to make groups, those that are meant to first."""
+    meant = [c.name for c in table if c.role in (Role.CATEGORY, Role.YES_NO, Role.ORDERED)]
+    return meant + [c.name for c in table if c.role is Role.COUNT and (c.known_distinct or MOST_GROUPS) < 30]
+
+
+def grouping(column: Column) -> Grouping:
+    """The groups of ``column``, in its declared order, or else by number or name.
+
+    Raises CulvixError where it has more than `MOST_GROUPS` different values.
+    """
+    if column.values is not None:
+        return _by_number(column, column.values)
+    text = column.text.str.strip_chars()
+    shown = text.set(~pl.Series(column.present), None)
+    found = [str(value) for value in shown.unique().drop_nulls().to_list()]
+    _check(column.name, len(found))
+    places = {value: place for place, value in enumerate(column.order)}
+    names = sorted(found, key=lambda value: (places.get(value, len(places)), _natural(value)))
+    codes = shown.cast(pl.Enum(names)).to_physical().cast(pl.Int64).fill_null(-1).to_numpy()
+    return Grouping(column.name, tuple(names), codes)
+
+
+def _by_number(column: Column, values: Floats) -> Grouping:
+    there = np.isfinite(values)
+    _check(column.name, column.distinct)
+    found, first, codes = np.unique(values[there], return_index=True, return_inverse=True)
+    every = np.full(values.shape, -1, dtype=np.int64)
+    every[there] = codes
+    rows = np.flatnonzero(there)[first]
+    names = tuple(column.cell(int(row)).strip() or f"{value:g}" for row, value in zip(rows, found, strict=True))
+    # Two spellings of a number could have one name.
+    return Grouping(column.name, names if len(set(names)) == len(names) else tuple(f"{v:g}" for v in found), every)
+
+
+def _check(name: str, distinct: int) -> None:
+    if distinct > MOST_GROUPS:
+        raise CulvixError(f"{name} has {distinct} different values; at most {MOST_GROUPS} groups can be shown.")
+
+
+def _natural(text: str) -> list[tuple[int, int, str]]:
+    """Numbers within a text in order of size."""
+    parts = re.findall(r"\d{1,18}|\D+", text)
+    return [(0, int(part), "") if part.isdigit() and part.isascii() else (1, 0, part.casefold()) for part in parts]
+
+
+def split(
+    analysis: ColumnAnalysis, groups: Grouping, *, quantile_type: int = 7, progress: Progress = silent
+) -> Split | None:
+    """``analysis``'s column split by ``groups`` on the bins it is shown in; None where it has no bins."""
+    bars, values = analysis.histogram, analysis.sample.values
+    if bars is None:
+        return None
+    flagged = np.zeros(values.shape, dtype=bool)
+    flagged[analysis.flags.rows] = True
+    used = np.flatnonzero((groups.codes >= 0) & np.isfinite(values))
+    order = used[np.argsort(groups.codes[used], kind="stable")]
+    ends = np.searchsorted(groups.codes[order], np.arange(len(groups.names) + 1))
+    side = "left" if bars.closed == "left" else "right"
+    found = []
+    for place, name in enumerate(groups.names):
+        progress(place / len(groups.names), f"splitting by {groups.by}")
+        rows = order[ends[place] : ends[place + 1]]
+        sample = Sample(values[rows])
+        counts = np.diff(np.searchsorted(sample.sorted, bars.edges, side=side))  # type: ignore[call-overload]
+        far = np.unique(values[rows[flagged[rows]]])
+        found.append(Group(name, sample, describe(sample, quantile_type=quantile_type), counts, far))
+    return Split(analysis.column.name, groups.by, bars.edges, tuple(found), int(analysis.sample.n - used.size))

@@ -1,0 +1,106 @@
+"""Columns worked out from another one by a transformation. They follow their source wherever it changes."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import polars as pl
+
+from culvix.errors import CulvixError
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.display import plural
+from culvix.stats.sample import Sample
+from culvix.stats.transform import Scale, on_that_scale
+from culvix.tables.cell_texts import CellTexts, RawColumn
+from culvix.tables.dictionary import ColumnEntry
+from culvix.tables.table import Column, Role, Table
+
+__all__ = ["Derivation", "NumberTexts", "derive", "derived_sample", "followers", "name_of"]
+
+
+@dataclass(frozen=True)
+class Derivation:
+    """From which column, and on which scale."""
+
+    source: str
+    scale: Scale
+
+
+@dataclass(frozen=True, eq=False)
+class NumberTexts(CellTexts):
+    """Cells that were worked out: their texts are their numbers."""
+
+    values: Floats
+
+    def __len__(self) -> int:
+        return int(self.values.size)
+
+    @property
+    def all(self) -> pl.Series:
+        return self.at(np.arange(self.values.size))
+
+    def at(self, rows: Ints) -> pl.Series:
+        return pl.Series([self[int(row)] for row in rows], dtype=pl.String)
+
+    def __getitem__(self, row: int) -> str | None:
+        value = float(self.values[row])
+        return f"{value:.7g}" if np.isfinite(value) else None
+
+
+def name_of(table: Table, derivation: Derivation) -> str:
+    """A name for the column that is not taken in ``table``."""
+    plain = f"{derivation.scale.name} of {derivation.source}"
+    if "x" in derivation.scale.name:
+        plain = derivation.scale.name.replace("x", derivation.source, 1)
+    names = (plain, *(f"{plain} ({number})" for number in range(2, 1000)))
+    return next(name for name in names if name not in table)
+
+
+def derive(name: str, source: Column, derivation: Derivation, entry: ColumnEntry, *, lenient: bool = False) -> Column:
+    """The column ``name`` worked out from ``source``, under what is said of it in ``entry``.
+
+    Raises StatisticsError naming rows outside the domain; where ``lenient`` they are left missing and said so.
+    """
+    if source.values is None:
+        raise CulvixError(f"{name} follows {source.name}, which has no numbers any more.")
+    values = on_that_scale(source.sample, derivation.scale, lenient=lenient)
+    lost = int(np.isfinite(source.values).sum() - np.isfinite(values).sum())
+    reason = f"{derivation.scale.name} of {source.name}"
+    if lost:
+        reason += f"; {plural(lost, 'value')} outside its domain"
+    odd = np.flatnonzero(~np.isfinite(values))
+    texts = NumberTexts(values)
+    return Column(
+        name=name,
+        role=entry.role or Role.MEASURE,
+        reason=reason,
+        raw=RawColumn(texts, values, odd, texts.at(odd)),
+        missing=int(odd.size),
+        values=values,
+        unit=entry.unit,
+        label=entry.label,
+        valid_range=entry.valid_range,
+        derivation=derivation,
+    )
+
+
+def derived_sample(source: Sample, derivation: Derivation) -> Sample:
+    """The values of a derived column that follow from ``source`` as it stands now."""
+    return Sample(on_that_scale(source, derivation.scale, lenient=True))
+
+
+def followers(table: Table, renewed: dict[str, Column], entry_of: dict[str, ColumnEntry]) -> dict[str, Column]:
+    """The ``renewed`` columns of ``table`` and every column that follows them, directly or through others."""
+    found = dict(renewed)
+    for column in table:
+        derivation = column.derivation
+        if derivation is not None and derivation.source in found and column.name not in renewed:
+            said = entry_of.get(column.name, ColumnEntry())
+            found[column.name] = derive(column.name, found[derivation.source], derivation, said, lenient=True)
+    return found
+
+
+def relabelled(column: Column, entry: ColumnEntry) -> Column:
+    """A derived ``column`` under other words; its numbers stay."""
+    return replace(
+        column, role=entry.role or Role.MEASURE, unit=entry.unit, label=entry.label, valid_range=entry.valid_range
+    )
