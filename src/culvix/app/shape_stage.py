@@ -265,6 +265,13 @@ class ShapeStage(QWidget):
         self.stack.set_pinned(self.pin_value)
         self._want_view()
 
+    @property
+    def shown(self) -> str | None:
+        """The column whose lanes are shown, None while they are being worked out."""
+        analysis = self.hub.analysis
+        drawn = self._state is not None and self._state[0] is analysis
+        return analysis.column.name if analysis is not None and drawn else None
+
     def set_probe(self, value: float | None) -> None:
         """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
         self.probe_value = value

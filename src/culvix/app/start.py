@@ -99,18 +99,21 @@ def run_window(path: Path | None) -> int:
     return int(application.exec())
 
 
-def wait_until(condition: Callable[[], bool], seconds: float = 60.0) -> bool:
-    """Let the event loop run until ``condition`` holds; False where it does not within ``seconds``."""
+def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: int = 10, still: int = 5) -> bool:
+    """Let the event loop run until ``condition`` holds; False where it does not within ``seconds``.
+
+    It is looked at every ``pause`` milliseconds and has to hold ``still`` times on end.
+    """
     deadline = time.monotonic() + seconds
     loop = QEventLoop()
-    timer = QTimer(interval=10)
+    timer = QTimer(interval=pause)
     held = 0
 
     def look() -> None:
         nonlocal held
         # What holds for a moment only, between two steps of the same work, is not yet reached.
         held = held + 1 if condition() else 0
-        if held >= 5 or time.monotonic() > deadline:
+        if held >= still or time.monotonic() > deadline:
             loop.quit()
 
     timer.timeout.connect(look)

@@ -134,6 +134,10 @@ class LaneStack(QObject):
                 return lane
         raise KeyError(kind.__name__)
 
+    def lane_called(self, name: str) -> Lane:
+        """The lane of a name. Raises KeyError where the stack has none."""
+        return next((lane for lane in self.lanes if lane.name == name), None) or self.lane(LANES[name])
+
     def show_picture(self, picture: ShapePicture, *, refit: bool) -> None:
         """Draw ``picture`` in every lane; ``refit`` moves the axis to its values."""
         self.picture = picture

@@ -6,17 +6,17 @@ values), Silverman's rule stands in and the result says so. At a declared bound 
 folded back (Silverman 1986, section 2.10), so that none of it lies where no value can.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from math import isfinite, pi, sqrt
 
 import numpy as np
 from scipy.fft import dct, irfft, next_fast_len, rfft
+from scipy.optimize import brentq
 
 from culvix.errors import StatisticsError
-from culvix.stats.arrays import Floats, Ints
-from culvix.stats.moments import moments
+from culvix.stats.arrays import Floats
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 
@@ -36,7 +36,12 @@ _WIDEST = 100.0
 _REACH = 6.5
 """Bandwidths of grid beyond the extremes; less than 1e-10 of a kernel lies farther out."""
 
+_LEVEL = 7
+
 _FINEST_GRID = 2**17
+
+_RESOLUTION = 0.8
+"""Bandwidths under so many steps of rounded values would show the steps."""
 
 
 @dataclass(frozen=True)
@@ -89,7 +94,7 @@ def density(
         return None
     # On the unit range neither tiny nor huge spreads can leave the range of a double.
     unit = (x - shift) / scale
-    raw, name = (bandwidth / scale, CHOSEN) if bandwidth is not None else _bandwidth(Sample(unit), rule)
+    raw, name = (bandwidth / scale, CHOSEN) if bandwidth is not None else _bandwidth(sample, unit, scale, rule)
     # Far beyond the range of the values every curve is the kernel's own.
     width = min(raw * factor, _WIDEST)
     if not width > 0:
@@ -120,97 +125,104 @@ def _folded(at: Floats, y: Floats, bound: float) -> tuple[Floats, Floats]:
     return grid, np.interp(grid, at, y) + np.interp(2 * bound - grid, at, y, left=0.0, right=0.0)
 
 
-def _bandwidth(unit: Sample, rule: str) -> tuple[float, str]:
-    x, n = unit.sorted, unit.n
-    spread = moments(x).sd or 0.0
+def _bandwidth(sample: Sample, unit: Floats, scale: float, rule: str) -> tuple[float, str]:
+    """Bandwidth by ``rule`` in units of the range ``scale``; ``unit`` are the sorted values on that range."""
+    n = sample.n
+    centre = sample.moments
+    spread = (centre.sd or 0.0) / scale if centre is not None else 0.0
+    if not isfinite(spread):
+        spread = float(np.std(unit, ddof=1))
     if rule == "scott":
         return 1.059 * spread * n**-0.2, BANDWIDTH_RULES[rule]
-    iqr = (quantile(x, 0.75) - quantile(x, 0.25)) / 1.349
+    iqr = (quantile(unit, 0.75) - quantile(unit, 0.25)) / 1.349
     silverman = 0.9 * min(spread, iqr if iqr > 0 else spread) * n**-0.2
     if rule == "silverman":
         return silverman, BANDWIDTH_RULES[rule]
-    found = _improved_sheather_jones(unit)
-    if found is None:
-        return max(silverman, _resolution(unit)), BANDWIDTH_RULES["silverman"]
+    step = _step(unit)
+    found = _improved_sheather_jones(unit, sample.distinct, step)
     # Values recorded in steps would otherwise be taken for as many peaks.
-    return max(found, _resolution(unit)), BANDWIDTH_RULES[rule]
+    if found is None:
+        return max(silverman, _RESOLUTION * step), BANDWIDTH_RULES["silverman"]
+    return max(found, _RESOLUTION * step), BANDWIDTH_RULES[rule]
 
 
-def _resolution(unit: Sample) -> float:
-    """Bandwidth under which the steps of rounded values would show."""
-    return 0.8 * _step(unit)
-
-
-def _step(unit: Sample) -> float:
+def _step(unit: Floats) -> float:
     """The usual distance between neighbouring distinct values."""
-    return float(np.median(np.diff(np.asarray(unit.runs[0], dtype=np.float64))))
+    gaps = np.diff(unit)
+    gaps = gaps[gaps > 0]
+    return float(np.median(gaps)) if gaps.size else 0.0
 
 
-def _improved_sheather_jones(unit: Sample) -> float | None:
+def _improved_sheather_jones(unit: Floats, distinct: int, step: float) -> float | None:
     """Bandwidth on the unit range, or None where the fixed point is not found."""
-    if unit.distinct < 5:
+    if distinct < 5:
         return None
-    bins = 2**14
+    n, bins = unit.size, 2**14
     padded = 1.2
-    counts = _linear_bins(unit.sorted, -0.1, padded / (bins - 1), bins) / unit.n
+    counts = _linear_bins(unit, -0.1, padded / (bins - 1), bins) / n
     waves = np.arange(1, bins, dtype=np.float64)
     # Rounded values are spread over the step they were rounded to, or the steps would be taken for the shape.
-    step = _step(unit) if 2 * unit.distinct < unit.n else 0.0
-    coefficients = dct(counts)[1:] / 2 * np.sinc(waves * step / (2 * padded))
+    wide = step if 2 * distinct < n else 0.0
+    coefficients = dct(counts)[1:] / 2 * np.sinc(waves * wide / (2 * padded))
     squares = coefficients * coefficients
     frequency = waves**2
-    root = _fixed_point(lambda t: t - _gamma(t, unit.n if step else unit.distinct, frequency, squares))
+    weights = {s: 2 * pi ** (2 * s) * frequency**s * squares for s in range(2, _LEVEL + 1)}
+    root = _fixed_point(lambda t: t - _gamma(t, n if wide else distinct, frequency, weights))
     return None if root is None else sqrt(root) * padded
 
 
-def _gamma(t: float, n: int, frequency: Floats, squares: Floats) -> float:
+def _gamma(t: float, n: int, frequency: Floats, weights: Mapping[int, Floats]) -> float:
     """The function ξγ^[7] of the paper, at squared bandwidth ``t``."""
-    level = 7
-    f = _norm(level, t, frequency, squares)
-    for s in range(level - 1, 1, -1):
+    f = _norm(t, frequency, weights[_LEVEL])
+    for s in range(_LEVEL - 1, 1, -1):
         odd = float(np.prod(np.arange(1, 2 * s, 2, dtype=np.float64))) / sqrt(2 * pi)
         constant = (1 + 0.5 ** (s + 0.5)) / 3
         if not f > 0:
             return float("inf")
         time = (2 * constant * odd / (n * f)) ** (2 / (3 + 2 * s))
-        f = _norm(s, time, frequency, squares)
+        f = _norm(time, frequency, weights[s])
     return float((2 * n * sqrt(pi) * f) ** -0.4) if f > 0 else float("inf")
 
 
-def _norm(s: int, t: float, frequency: Floats, squares: Floats) -> float:
+def _norm(t: float, frequency: Floats, weights: Floats) -> float:
     # exp(−x) is nothing beyond 745; cutting there spares most of the work at the wider bandwidths.
     keep = int(np.searchsorted(frequency, 745 / (pi * pi * t))) if t > 0 else frequency.size
-    weights = frequency[:keep] ** s * squares[:keep] * np.exp(-frequency[:keep] * (pi * pi * t))
-    return float(2 * pi ** (2 * s) * weights.sum())
+    return float(weights[:keep] @ np.exp(-frequency[:keep] * (pi * pi * t)))
 
 
 def _fixed_point(f: Callable[[float], float]) -> float | None:
-    """Smallest root of ``f`` on the squared unit range, by widening brackets and bisection."""
+    """Smallest root of ``f`` on the squared unit range, by widening brackets and Brent's method within the last."""
     low, high = 0.0, 1e-12
     while f(high) < 0:
         low, high = high, high * 2
         if high > 0.1:
             return None
-    for _ in range(60):
-        middle = (low + high) / 2
-        if f(middle) < 0:
-            low = middle
-        else:
-            high = middle
-        if high - low < 1e-9 * high:
-            break
+    if low and f(high) > 0:
+        high = float(brentq(f, low, high, xtol=1e-9 * low, rtol=1e-9))
     # A root at the very start of the search is the grid seen through ties, not a shape.
     return high if high > 2e-12 else None
 
 
 def _linear_bins(x: Floats, start: float, step: float, bins: int) -> Floats:
-    """Each value shared between its two neighbouring grid points by distance; shape ``(bins,)``."""
-    place = (x - start) / step
-    left: Ints = place.astype(np.int64)
-    share = place - left
-    counts: Floats = np.bincount(left, weights=1 - share, minlength=bins + 1).astype(np.float64, copy=False)
-    counts += np.bincount(left + 1, weights=share, minlength=bins + 1)[: bins + 1]
-    return counts[:bins]
+    """Each of the ascending ``x`` shared between its two neighbouring grid points by distance; shape ``(bins,)``.
+
+    What a cell gives to its upper end is the sum of its values' distances from the lower one.
+    """
+    grid = start + step * np.arange(bins + 1)
+    ends = np.searchsorted(x, grid)
+    counts = np.diff(ends).astype(np.float64)
+    filled = np.flatnonzero(counts)
+    sums = np.zeros(bins)
+    if filled.size:
+        sums[filled] = np.add.reduceat(x, ends[filled])
+        tail = x[ends[filled[-1] + 1] :]
+        if tail.size:
+            # The last sum ran on to the end.
+            sums[filled[-1]] -= float(tail.sum())
+    upper = np.clip((sums - counts * grid[:-1]) / step, 0.0, counts)
+    shared = counts - upper
+    shared[1:] += upper[:-1]
+    return shared
 
 
 def _smooth(unit: Floats, width: float) -> tuple[Floats, Floats, float]:

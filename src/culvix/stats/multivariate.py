@@ -67,13 +67,14 @@ def row_distances(
     x = np.column_stack([unit_scaled(column) for column in x.T])
     x -= np.median(x, axis=0)
     spread = np.median(np.abs(x), axis=0)
-    if not (spread > 0).all():
+    # Beside the farthest values, which lie about 1 away, a spread far below rounding is none.
+    if not (spread > _NO_SPREAD).all():
         raise StatisticsError("In one of the columns more than half of the values are equal; leave it out.")
     x /= spread
     classical = _squared(x, x.mean(axis=0), _covariance(x))
     centre, scatter = minimum_covariance_determinant(x, seed=seed, progress=progress)
     deviations = x - centre
-    contributions = deviations * (deviations @ np.linalg.inv(scatter))
+    contributions = deviations * (deviations @ _inverse(scatter))
     robust = contributions.sum(axis=1)
     cutoff = float(chdtri(p, 1 - level))
     flagged = rows[robust > cutoff]
@@ -86,12 +87,19 @@ def _covariance(x: Floats) -> Floats:
     return np.atleast_2d(np.cov(x, rowvar=False))
 
 
+def _inverse(matrix: Floats) -> Floats:
+    try:
+        return np.linalg.inv(matrix)
+    except np.linalg.LinAlgError:
+        raise StatisticsError(_FLAT) from None
+
+
 def _squared(x: Floats, centre: Floats, scatter: Floats) -> Floats:
     try:
         root = np.linalg.cholesky(scatter)
     except np.linalg.LinAlgError:
-        raise StatisticsError("One of the columns follows from the others; leave it out.") from None
-    spread = (x - centre) @ np.linalg.inv(root).T
+        raise StatisticsError(_FLAT) from None
+    spread = (x - centre) @ _inverse(root).T
     return np.asarray(np.einsum("ij,ij->i", spread, spread))
 
 
@@ -117,6 +125,10 @@ def minimum_covariance_determinant(
         best = _concentrate(x, x[_nearest(x, *best[1:])], _LAST_STEPS) or best
     return _reweighted(x, best[1], best[2])
 
+
+_NO_SPREAD = 1e-100
+
+_FLAT = "One of the columns follows from the others; leave it out."
 
 _Start = tuple[float, Floats, Floats]
 """Logarithm of the determinant, centre and scatter of a half of the rows."""

@@ -16,6 +16,7 @@ from culvix.stats.arrays import Floats, Ints
 from culvix.stats.edf import EdfDistances, edf_distances
 from culvix.stats.moments import Moments, moments, standardise
 from culvix.stats.normal_scores import ScoreSums, score_sums
+from culvix.stats.ordering import stable_order
 from culvix.stats.sums import SHORT, plain_dot
 
 __all__ = ["Sample", "kth_distance", "median_of_sorted"]
@@ -102,9 +103,9 @@ class Sample:
     def rows(self) -> Ints:
         """Index of the row of each value of ``sorted``; ties stand in row order."""
         if self.all_finite:
-            return np.argsort(self.values, kind="stable")
+            return stable_order(self.values)
         finite = np.flatnonzero(np.isfinite(self.values))
-        return finite[np.argsort(self.values[finite], kind="stable")]
+        return finite[stable_order(self.values[finite])]
 
     @property
     def n(self) -> int:

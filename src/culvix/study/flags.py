@@ -80,10 +80,21 @@ def run_method(
     return method.run(sample, **options)
 
 
+def _together(parts: list[Ints]) -> Ints:
+    """All rows of ``parts``, ascending and each once."""
+    most = max((int(part.max()) for part in parts if part.size), default=-1)
+    if sum(part.size for part in parts) < most // 100:
+        return np.unique(np.concatenate(parts))
+    flagged = np.zeros(most + 1, dtype=bool)
+    for part in parts:
+        flagged[part] = True
+    return np.flatnonzero(flagged)
+
+
 def flag_column(results: dict[str, OutlierResult]) -> Flags:
     """Flags from the ``results`` of all methods on one column."""
     parts = [result.rows for result in results.values()]
-    rows = np.unique(np.concatenate(parts)) if parts else np.zeros(0, dtype=np.int64)
+    rows = _together(parts)
     by = np.zeros((rows.size, len(parts)), dtype=bool)
     for place, flagged in enumerate(parts):
         by[np.searchsorted(rows, flagged), place] = True

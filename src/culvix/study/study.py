@@ -383,6 +383,11 @@ class Study:
         while len(states) > _STATES_KEPT:
             del states[next(iter(states))]
 
+    def forget(self, column: str) -> None:
+        """Let go of everything worked out for ``column``."""
+        self._memos.pop(column, None)
+        self._analyses.pop(column, None)
+
     def deferred(self, column: str) -> DeferredPart:
         """The slow figures and every outlier method of ``column`` as things stand, worked out now if need be."""
         return deferred_part(self.request(column), self.memo(column))

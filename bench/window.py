@@ -1,0 +1,206 @@
+"""How quickly the window answers at a million rows, and how soon it stands:  prints one JSON object.
+
+Milliseconds here depend on the machine; the targets are those of a frame (33 ms) and of what a hand feels (50, 250 ms).
+``start_vs_empty_window`` is a ratio of two processes started in turn.
+"""
+
+import argparse
+import json
+import os
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+from PyQt6.QtCore import QSettings, Qt, QTimer
+from PyQt6.QtWidgets import QMainWindow
+
+from culvix.app.shape_stage import ShapeStage
+from culvix.app.start import make_application, wait_until
+from culvix.app.window import MainWindow
+from culvix.demo import write_demo
+
+ROWS = 1_000_000
+NO_KEYS = Qt.KeyboardModifier.NoModifier
+
+
+def write_table(path: Path, rows: int) -> None:
+    """Columns of several shapes; ``unseen_*`` are opened once each, for the time of a first look."""
+    draw = np.random.default_rng(23)
+    columns = {
+        "skewed": draw.gamma(2.0, size=rows).round(5),
+        "plain": draw.normal(100, 15, rows).round(3),
+        "heavy": draw.standard_t(3, rows).round(4),
+        "codes": draw.integers(0, 2000, rows),
+        "unseen_1": draw.gamma(3.0, size=rows).round(5),
+        "unseen_2": draw.normal(50, 5, rows).round(3),
+        "tank": draw.choice(["T1", "T2", "T3"], rows),
+    }
+    pl.DataFrame(columns).write_csv(path)
+
+
+@contextmanager
+def stalls(longest: dict[str, float], name: str) -> Iterator[None]:
+    """The longest time (ms) for which the interface thread did not come round to a timer."""
+    worst, last = 0.0, time.perf_counter()
+
+    def tick() -> None:
+        nonlocal worst, last
+        now = time.perf_counter()
+        worst, last = max(worst, now - last), now
+
+    timer = QTimer(interval=0)
+    timer.timeout.connect(tick)
+    timer.start()
+    try:
+        yield
+    finally:
+        tick()
+        timer.stop()
+        longest[name] = round(1000 * worst, 1)
+
+
+def drawn(window: MainWindow, column: str) -> float:
+    """Turn to ``column`` and wait for its lanes; ms until they are painted."""
+    bench = window.bench
+    assert bench is not None
+    begun = time.perf_counter()
+    bench.hub.set_focus(column)
+    shape = bench.shape
+    wait_until(lambda: shape.shown == column, 20, pause=2, still=1)
+    shape.canvas.viewport().repaint()
+    return 1000 * (time.perf_counter() - begun)
+
+
+def frames(shape: ShapeStage, move: Callable[[int], None], many: int = 60) -> float:
+    """95th percentile (ms) of the time from a movement of the hand to the painted frame."""
+    times = []
+    for step in range(many):
+        begun = time.perf_counter()
+        move(step)
+        shape.canvas.viewport().repaint()
+        times.append(1000 * (time.perf_counter() - begun))
+    return round(float(np.quantile(times[3:], 0.95)), 1)
+
+
+def dragging(shape: ShapeStage) -> dict[str, float]:
+    """Frames while a bin edge, the bandwidth, a limit and the probe are dragged."""
+    shape.stack.choose(["histogram", "density", "box", "Q-Q", "spans"])
+    analysis = shape.hub.analysis
+    assert analysis is not None and analysis.histogram is not None and analysis.density is not None
+    edges, width, box = analysis.histogram.edges, analysis.density.bandwidth, analysis.description
+    centre, reach = box.median or 0.0, box.iqr or 1.0
+    grab = shape.stack.grabbed.emit
+    found = {
+        "bin": frames(
+            shape, lambda k: grab("histogram", 20, float(edges[20] + k * (edges[1] - edges[0])), False, NO_KEYS)
+        ),
+        "bandwidth": frames(shape, lambda k: grab("density", 1, centre + width * (1 + k / 20), False, NO_KEYS)),
+        "limit": frames(shape, lambda k: grab("spans", 1, centre + reach * (2 + k / 20), False, NO_KEYS)),
+        "probe": frames(shape, lambda k: shape.set_probe(centre + reach * k / 40)),
+    }
+    # Let go where everything was.
+    for lane in ("histogram", "density", "spans"):
+        shape.stack.lane_called(lane).show_picture(shape.stack.picture)
+    return found
+
+
+def window_figures(path: Path) -> dict[str, object]:
+    """All of a window with the table at ``path``."""
+    longest: dict[str, float] = {}
+    with tempfile.TemporaryDirectory() as folder:
+        window = MainWindow(QSettings(f"{folder}/layout.ini", QSettings.Format.IniFormat))
+        window.resize(1280, 800)
+        window.show()
+        with stalls(longest, "opening"):
+            window.open_path(path)
+            wait_until(lambda: window.bench is not None, 120)
+        bench = window.bench
+        assert bench is not None
+        window.show_stage(2)
+        wait_until(lambda: window.jobs.at_rest, 120)
+        with stalls(longest, "first column"):
+            drawn(window, "skewed")
+            wait_until(lambda: window.jobs.at_rest, 120)
+        unseen, seen = [], []
+        with stalls(longest, "switching"):
+            for name in ("plain", "heavy", "skewed", "codes", "plain", "heavy", "skewed", "codes", "plain"):
+                seen.append(drawn(window, name))
+                wait_until(lambda: window.jobs.at_rest, 60)
+        for name in ("unseen_1", "unseen_2"):
+            bench.hub.study.forget(name)
+            unseen.append(drawn(window, name))
+            wait_until(lambda: window.jobs.at_rest, 60)
+        drawn(window, "skewed")
+        found = dragging(bench.shape)
+        with stalls(longest, "views"):
+            for place in (1, 2, 4, 0):
+                bench.shape.show_view(place)
+                wait_until(lambda: window.jobs.at_rest, 60)
+        window.close()
+    return {
+        "column_switch_ms": {"unseen": round(max(unseen), 1), "seen": round(statistics.median(seen[4:]), 1)},
+        "drag_frame_p95_ms": found,
+        "longest_stall_ms": longest,
+    }
+
+
+def start(path: Path | None) -> float:
+    """Seconds of a process until its window is painted: with the demo open, or an empty one with the same imports."""
+    command = [sys.executable, __file__, "--start", str(path) if path else "empty"]
+    begun = time.perf_counter()
+    subprocess.run(command, check=True, capture_output=True)
+    return time.perf_counter() - begun
+
+
+def stand(path: str) -> None:
+    """Show a window, paint it, and leave."""
+    application = make_application(offscreen=True)
+    if path == "empty":
+        empty = QMainWindow()
+        empty.resize(1280, 800)
+        empty.show()
+        application.processEvents()
+        empty.grab()
+        os._exit(0)
+    with tempfile.TemporaryDirectory() as folder:
+        window = MainWindow(QSettings(f"{folder}/layout.ini", QSettings.Format.IniFormat))
+        window.resize(1280, 800)
+        window.show()
+        window.open_path(Path(path))
+        wait_until(lambda: window.bench is not None, 60, pause=2, still=1)
+        window.grab()
+        os._exit(0)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--start")
+    parser.add_argument("--rows", type=int, default=ROWS)
+    asked = parser.parse_args()
+    if asked.start:
+        stand(asked.start)
+    with tempfile.TemporaryDirectory() as folder:
+        demo = write_demo(Path(folder))
+        start(demo), start(None)
+        ratio = statistics.median(start(demo) / start(None) for _ in range(5))
+        path = Path(folder) / "table.csv"
+        write_table(path, asked.rows)
+        make_application(offscreen=True)
+        figures = window_figures(path)
+    print(json.dumps({**figures, "start_vs_empty_window": round(ratio, 2)}))
+    sys.stdout.flush()
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    main()
