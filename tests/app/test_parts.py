@@ -223,13 +223,14 @@ def test_the_margin_speaks_for_every_role(hub: Hub, qtbot: QtBot, study: Study) 
         else:
             assert "Most frequent" in words or column.missing == study.table.rows
     hub.set_focus("vaccinated")
+    margin.settle()
     assert "not a question" in words_of(margin) and "W 0." not in words_of(margin)
 
 
 def test_the_margin_shows_every_test_on_demand(hub: Hub, qtbot: QtBot) -> None:
     margin = ShapeMargin(hub)
     qtbot.addWidget(margin)
-    margin.rebuild()
+    margin.renew()
     assert "Lilliefors" not in words_of(margin)
     (more,) = [b for b in margin.findChildren(QPushButton) if b.text() == "All 7 tests"]
     QTest.mouseClick(more, Qt.MouseButton.LeftButton)
@@ -270,7 +271,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
     assert study.settings.methods == tuple(OUTLIER_METHODS)
     assert list(hub.analysis.flags.results) == list(OUTLIER_METHODS)
     margin.all_tests = True
-    margin.rebuild()
+    margin.renew()
     asked: list[str] = []
     margin.asked.connect(asked.append)
     for mark in margin.findChildren(QLabel):
@@ -289,7 +290,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
 def test_keeping_a_finding_settles_it(hub: Hub, qtbot: QtBot, study: Study, cohort: Cohort) -> None:
     margin = ShapeMargin(hub)
     qtbot.addWidget(margin)
-    margin.rebuild()
+    margin.renew()
     finding = next(f for f in hub.analysis.findings(study.working) if f.kind == "other_unit")
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [int(finding.rows[0])], reason="mine")
     margin._settle(finding, finding.proposals[-1])

@@ -19,7 +19,8 @@ from culvix.app.workbench import STAGES, Workbench
 from culvix.charts.box_lane import BoxLane
 from culvix.charts.cumulative_lane import CumulativeLane
 from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import Lane, stagger
+from culvix.charts.lane import Lane
+from culvix.charts.marks import stagger
 from culvix.charts.points_lane import PointsLane
 from culvix.charts.qq_lane import QQLane
 from culvix.charts.stack import LANES
@@ -90,11 +91,11 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
     assert picture is not None
     box = bench.shape.stack.lane(BoxLane)
     place = int(np.argmax(picture.flagged.values))
-    x, y = (values[place] for values in box.flagged.getData())
+    x, y = box.flagged.x[place], box.flagged.y[place]
     click(bench, at(bench, BoxLane, x, y))
     assert wait_until(lambda: study.selection.rows.tolist() == [int(picture.flagged.rows[place])], 3)
     row = int(study.selection.rows[0])
-    assert bench.tray.model.rows.tolist() == [row] and bench.shape.stack.lane(QQLane).selected.data.size == 1
+    assert bench.tray.model.rows.tolist() == [row] and bench.shape.stack.lane(QQLane).selected.rows.size == 1
     QTest.keyClicks(bench.tray.reason, "two fish on one board")
     bench.tray.cause.setCurrentIndex(1)
     QTest.mouseClick(bench.tray.buttons[next(k for k in bench.tray.buttons if k == "exclude value")], LEFT)
@@ -132,7 +133,7 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     QTest.keySequence(window, "Ctrl+4")
     rest(window)
     assert bench.stage == "Relations" and bench.relations.view is not None
-    assert bench.relations.plot.selected.data["data"].tolist() == study.selection.rows.tolist()
+    assert bench.relations.plot.selected.rows.tolist() == study.selection.rows.tolist()
     shown = " ".join(label.text() for label in bench.relations.margin.findChildren(QLabel))
     assert "Without the 20 flagged rows" in shown and "+0.912" in shown and "+0.999" in shown
     QTest.keySequence(window, "Esc")
@@ -319,7 +320,7 @@ def test_lanes_are_chosen_put_in_order_and_remembered(window: MainWindow, demo_p
     points = shape.stack.lane(PointsLane)
     row = int(np.flatnonzero(study.table["length_mm"].sample.values == 412.0)[0])
     click(bench, at(bench, PointsLane, 412.0, float(stagger(np.array([row]))[0])))
-    assert study.selection.rows.tolist() == [row] and points.selected.data["x"].tolist() == [412.0]
+    assert study.selection.rows.tolist() == [row] and points.selected.x.tolist() == [412.0]
     for item in ticks.values():
         item.setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
     assert len(shape.stack.names) == 1 and "At least one lane" in window.words

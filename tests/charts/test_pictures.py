@@ -9,7 +9,8 @@ from pytestqt.qtbot import QtBot
 
 from culvix.charts.box_lane import BoxLane
 from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import axis_words, cut_line, halo, round_top, stagger
+from culvix.charts.lane import axis_words, cut_line, round_top
+from culvix.charts.marks import halo, stagger
 from culvix.charts.qq_lane import QQLane
 from culvix.charts.render import pair_svg, shape_svg
 from culvix.charts.scatter import PairPlot
@@ -93,13 +94,13 @@ def test_the_box_lane_marks_each_state_by_its_own_shape(stack: LaneStack, study:
     lane = stack.lane(BoxLane)
 
     def rows(item: object) -> list[int]:
-        return sorted(item.data["data"].tolist())
+        return sorted(item.rows.tolist())
 
     assert rows(lane.excluded) == flagged[:2].tolist() and rows(lane.corrected) == [flagged[2]]
     assert rows(lane.flagged) == sorted(flagged[3:].tolist()) and rows(lane.selected) == sorted(flagged[3:5].tolist())
     old, new = lane.moves.getData()[0]
     assert new == pytest.approx(10 * old)
-    widths = {pen.widthF() for pen in lane.flagged.data["pen"]}
+    widths = {pen.widthF() for _, _, pen, _ in lane.flagged.styles}
     assert len(widths) > 1, "rings are heavier with each method that agrees"
     assert halo(3)["size"] > halo(500)["size"]
 
@@ -108,7 +109,7 @@ def test_the_qq_lane_runs_through_the_points(stack: LaneStack, study: Study) -> 
     picture = picture_of(study, FORK)
     stack.show_picture(picture, refit=True)
     lane = stack.lane(QQLane)
-    drawn = np.concatenate([item.getData()[0] for item in (lane.points, lane.flagged)])
+    drawn = np.concatenate([item.x for item in (lane.points, lane.flagged)])
     assert sorted(drawn) == pytest.approx(sorted(picture.qq.value))
     (x0, x1), (z0, z1) = lane.line.getData()
     mean, sd = picture.reference
@@ -183,9 +184,9 @@ def test_pairs_mark_flagged_and_selected_rows(qtbot: QtBot, study: Study) -> Non
     pair = pair_of(study)
     plot = PairPlot()
     plot.show_pair(pair, refit=True)
-    assert set(plot.flagged.data["data"]) == set(study.analysis(LENGTH).flags.rows)
-    assert sorted(plot.selected.data["data"]) == [3, 9]
-    assert plot.points.data.size + plot.flagged.data.size == 2174
+    assert set(plot.flagged.rows) == set(study.analysis(LENGTH).flags.rows)
+    assert sorted(plot.selected.rows) == [3, 9]
+    assert plot.points.rows.size + plot.flagged.rows.size == 2174
     ends = plot.line.getData()
     assert np.polyfit(*ends, 1) == pytest.approx([pair.line[1], pair.line[0]])
     assert pair_of(study, most=100).points.rows.size == 100

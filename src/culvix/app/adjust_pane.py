@@ -10,6 +10,7 @@ from culvix.app.dragging import change_picture
 from culvix.app.frequency_table import FrequencyTable
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
+from culvix.app.renewal import RenewedPane
 from culvix.errors import CulvixError
 from culvix.stats.density import BANDWIDTH_RULES
 from culvix.stats.display import significant, typed_number
@@ -24,7 +25,7 @@ _RULES = {key: name.removeprefix("improved ") for key, name in BANDWIDTH_RULES.i
 _DOTS = {False: "spread", True: "stacked"}
 
 
-class AdjustPane(QWidget):
+class AdjustPane(RenewedPane):
     """Fields for bins, density, box, dots and Q-Q line; each holds as soon as it is left."""
 
     problem = pyqtSignal(str)
@@ -144,7 +145,7 @@ class AdjustPane(QWidget):
         self.problem.emit(sentence)
         self.show_settings()
 
-    def show_analysis(self) -> None:
+    def renew(self) -> None:
         """Show the bandwidth in use and the frequencies of the column in focus."""
         analysis = self.hub.analysis
         curve = analysis.density if analysis else None

@@ -36,7 +36,8 @@ class ComparePane(QFrame):
         menu.aboutToShow.connect(lambda: self._offer(menu))
         self.columns.setMenu(menu)
         close = QPushButton("Close")
-        close.setVisible(closable)
+        if not closable:
+            close.hide()
         close.clicked.connect(self.hide)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 6)

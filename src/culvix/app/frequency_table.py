@@ -30,10 +30,10 @@ def frequencies(bars: Histogram, style: NumberStyle) -> list[tuple[str, int, flo
         rows.insert(0, (f"{'<' if closed_left else '≤'}\N{THIN SPACE}{edges[0]}", bars.below))
     if bars.above:
         rows.append((f"{'≥' if closed_left else '>'}\N{THIN SPACE}{edges[-1]}", bars.above))
-    found, so_far = [], 0
+    found, so_far, n = [], 0, max(bars.n, 1)
     for name, times in rows:
         so_far += times
-        found.append((name, times, 100 * times / max(bars.n, 1), 100 * so_far / max(bars.n, 1)))
+        found.append((name, times, 100 * times / n, 100 * so_far / n))
     return found
 
 

@@ -20,8 +20,7 @@ __all__ = ["Hub"]
 
 
 def _worked_out(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Strip | None]:
-    """An analysis with its strip and the order of its rows, all made off the interface thread."""
-    _ = analysis.sample.rows, analysis.column.sample.rows
+    """An analysis with its strip, both made off the interface thread."""
     return analysis, strip_of(analysis)
 
 

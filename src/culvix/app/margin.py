@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollAr
 
 from culvix.app.hub import Hub
 from culvix.app.parts import asking, clear_layout, label, row_of, shortened
+from culvix.app.renewal import RenewedPane
 from culvix.errors import CulvixError
 from culvix.stats.display import DASH, count, number, p_value, plural, signed, significant
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
@@ -26,7 +27,7 @@ def scrolled(inner: QWidget) -> QScrollArea:
     return area
 
 
-class ShapeMargin(QWidget):
+class ShapeMargin(RenewedPane):
     """Rebuilt whenever the column in focus or its numbers change."""
 
     problem = pyqtSignal(str)
@@ -45,10 +46,10 @@ class ShapeMargin(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(self._inner))
-        hub.focus_changed.connect(self.rebuild)
-        hub.analysed.connect(lambda name: self.rebuild() if name == hub.focus else None)
+        hub.focus_changed.connect(self.want_renewal)
+        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
 
-    def rebuild(self, _: str = "") -> None:
+    def renew(self) -> None:
         """Show the column in focus as things stand."""
         clear_layout(self._body)
         self.cards = []
@@ -150,7 +151,7 @@ class ShapeMargin(QWidget):
 
     def _toggle_tests(self) -> None:
         self.all_tests = not self.all_tests
-        self.rebuild()
+        self.renew()
 
     def _cautions(self, analysis: ColumnAnalysis) -> None:
         if analysis.column.role is Role.YES_NO:

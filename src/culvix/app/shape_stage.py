@@ -1,11 +1,9 @@
 """The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
 
 import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
-    QFrame,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
@@ -20,7 +18,7 @@ from culvix.app.compare_pane import ComparePane
 from culvix.app.dragging import BandwidthByHand, BinsByHand, LimitsByHand, change_picture
 from culvix.app.groups_view import GroupsView
 from culvix.app.hub import Hub
-from culvix.app.lane_sizer import LaneSizer
+from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.lanes_button import LanesButton
 from culvix.app.lineup_view import LineUpView
 from culvix.app.methods_menu import MethodsButton
@@ -28,8 +26,7 @@ from culvix.app.parts import label, panel, row_of, shortened
 from culvix.app.probe_bar import ProbeBar
 from culvix.app.selecting import Selecting
 from culvix.app.transform_view import TransformView
-from culvix.charts.palette import LIGHT
-from culvix.charts.stack import DEFAULT_LANES, LANES, LaneStack
+from culvix.charts.stack import DEFAULT_LANES, LANES
 from culvix.errors import CulvixError
 from culvix.stats.display import count, typed_number
 from culvix.stats.histogram import BIN_RULES, Histogram
@@ -62,11 +59,8 @@ class ShapeStage(QWidget):
         self._drawn: str | None = None
         self._state: tuple[object, ...] | None = None
         self._build_head()
-        self.canvas = pg.GraphicsLayoutWidget()
-        self.canvas.setBackground(LIGHT.panel)
-        self.canvas.setFrameShape(QFrame.Shape.NoFrame)
-        self.stack = LaneStack(self.canvas.ci)
-        self.sizer = LaneSizer(self.canvas, self.stack)
+        self.canvas = LaneCanvas()
+        self.stack = self.canvas.stack
         self.bins = BinsByHand(hub, self.stack, self)
         self.by_hand = (self.bins, BandwidthByHand(hub, self.stack, self), LimitsByHand(hub, self.stack, self))
         self.probe_bar = ProbeBar()
@@ -78,6 +72,8 @@ class ShapeStage(QWidget):
         self.several = ComparePane(hub, closable=False)
         self.views = QStackedWidget()
         for view in (self.canvas, self.rescaled, self.groups, self.several, self.lineup):
+            # A view that asks for more room than there is is better cut than the panes beside it.
+            view.setMinimumWidth(1)
             self.views.addWidget(view)
         picture, inside = panel(margins=(2, 2, 2, 2))
         inside.addWidget(self.views)
@@ -256,7 +252,7 @@ class ShapeStage(QWidget):
         self.stack.show_picture(picture, refit=self._drawn != name)
         self._drawn = name
         self._facts(analysis.column)
-        self.adjust_pane.show_analysis()
+        self.adjust_pane.want_renewal()
         width = analysis.histogram.width if analysis.histogram else None
         self.width.setPlaceholderText("" if width is None else f"width {width:g}")
         if self.probe_value is None and analysis.description.median is not None:

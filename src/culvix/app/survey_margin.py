@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QGridLayout, QPushButton, QSpinBox, QVBoxLayout, QWi
 from culvix.app.hub import Hub
 from culvix.app.marks_pane import MarksPane
 from culvix.app.parts import clear_layout, label, panel, row_of, shortened
-from culvix.charts.palette import LIGHT
+from culvix.app.renewal import RenewedPane
 from culvix.stats.display import count, plural
 from culvix.study.survey import Quality, quality
 from culvix.tables.comparisons import TableFinding
@@ -94,7 +94,7 @@ class SurveyMargin(QWidget):
         return card
 
 
-class _Ends(QWidget):
+class _Ends(RenewedPane):
     """The smallest and the largest values of the column in focus, with their rows; a click selects one."""
 
     def __init__(self, hub: Hub) -> None:
@@ -104,7 +104,7 @@ class _Ends(QWidget):
         self.many = QSpinBox(minimum=1, maximum=50)
         self.many.setValue(_ENDS)
         self.many.setToolTip("How many of each end are listed")
-        self.many.valueChanged.connect(lambda _: self.show_ends())
+        self.many.valueChanged.connect(lambda _: self.renew())
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(6)
         self.grid.setVerticalSpacing(0)
@@ -113,10 +113,10 @@ class _Ends(QWidget):
         layout.setSpacing(2)
         layout.addLayout(row_of(self.title, 1, self.many))
         layout.addLayout(self.grid)
-        hub.focus_changed.connect(lambda _: self.show_ends())
-        hub.analysed.connect(lambda name: self.show_ends() if name == hub.focus else None)
+        hub.focus_changed.connect(self.want_renewal)
+        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
 
-    def show_ends(self) -> None:
+    def renew(self) -> None:
         """List the ends of the column in focus, where it has been worked out."""
         clear_layout(self.grid)
         analysis = self.hub.analysis
@@ -142,7 +142,6 @@ class _Ends(QWidget):
         )
         button = QPushButton(f"{value}  {name}", flat=True)
         button.setProperty("link", True)
-        button.setStyleSheet(f"text-align: left; border: none; padding: 1px 0px; color: {LIGHT.ink};")
         button.setToolTip("Select this row")
         button.clicked.connect(lambda: self.hub.study.select([row], "an end of the column"))
         return button

@@ -68,6 +68,7 @@ def _sheet(p: Palette) -> str:
     QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus {{
         border: 1px solid {p.data};
     }}
+    QPushButton[link="true"] {{ text-align: left; border: none; padding: 1px 0px; background: transparent; }}
     QToolButton::menu-indicator {{ width: 0; }}
     QPushButton[stage="true"] {{
         background: transparent; border: none; border-bottom: 2px solid transparent; border-radius: 0;

@@ -3,16 +3,14 @@
 from dataclasses import dataclass
 
 import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.dragging import change_picture
 from culvix.app.hub import Hub
+from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.parts import label, row_of
 from culvix.app.selecting import Selecting
-from culvix.charts.palette import LIGHT
-from culvix.charts.stack import LaneStack
 from culvix.errors import CulvixError
 from culvix.progress import Progress
 from culvix.stats.display import DASH, number, signed
@@ -60,12 +58,10 @@ class TransformView(QWidget):
         self.adopt.setToolTip("The new column follows this one and the decisions on it")
         self.adopt.clicked.connect(self._adopt)
         self.about = label("", wrap=True)
-        self.canvases = (pg.GraphicsLayoutWidget(), pg.GraphicsLayoutWidget())
+        self.canvases = (LaneCanvas(), LaneCanvas())
         self.stacks = []
         for place, canvas in enumerate(self.canvases):
-            canvas.setBackground(LIGHT.panel)
-            canvas.setFrameShape(QFrame.Shape.NoFrame)
-            stack = LaneStack(canvas.ci)
+            stack = canvas.stack
             stack.choose(_LANES)
             self.stacks.append(stack)
             Selecting(hub, stack, lambda place=place: self._pictured(place), self)
@@ -109,7 +105,6 @@ class TransformView(QWidget):
             working = WorkingSet.of(study.table.with_derived(made), decisions)
             request = AnalysisRequest(made, working.sample(made), settings, ())
             after = analyse(request, None, progress)
-            _ = made.sample.rows
             return Transformed(analysis, after, scale, fit, working)
 
         self.hub.start("another scale", work, self._arrived, failed=self._refused, priority=12)

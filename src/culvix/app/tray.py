@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLineEdit, QPushButton
 from culvix.app.hub import Hub
 from culvix.app.models import HeadedTable
 from culvix.app.parts import label, row_of, shortened
+from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
@@ -109,7 +110,7 @@ def _cell(study: Study, name: str, row: int) -> str:
     return text
 
 
-class Tray(QWidget):
+class Tray(RenewedPane):
     """Lists the selected rows (or, with none selected, the flagged ones) and decides on the selection."""
 
     problem = pyqtSignal(str)
@@ -131,6 +132,7 @@ class Tray(QWidget):
         self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)  # type: ignore[union-attr]
         self.table.selectionModel().selectionChanged.connect(self._chosen)  # type: ignore[union-attr]
         self._following = False
+        self._at: str | None = None
         self._build_bar()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 5, 10, 5)
@@ -139,8 +141,8 @@ class Tray(QWidget):
         layout.addWidget(self.table)
         hub.selection_changed.connect(self.follow)
         hub.marks_changed.connect(lambda: self.model.put(self.model.rows))
-        hub.focus_changed.connect(lambda _: self.follow())
-        hub.analysed.connect(lambda name: self._analysed() if name == hub.focus else None)
+        hub.focus_changed.connect(self._turned)
+        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
         hub.decisions_changed.connect(self._decided)
         self.follow()
 
@@ -170,6 +172,7 @@ class Tray(QWidget):
         if selection.origin == _TRAY and np.isin(selection.rows, self.model.rows).all():
             self._say(selection.rows)
             return
+        self._at = self.hub.focus
         rows = selection.rows if selection else self._flagged()
         self.model.put(rows)
         self._fit_columns()
@@ -221,8 +224,13 @@ class Tray(QWidget):
         rows = self.model.rows[[index.row() for index in marking.selectedRows()]]
         self.hub.study.select(rows, _TRAY)
 
-    def _analysed(self) -> None:
-        if self.hub.study.selection:
+    def _turned(self) -> None:
+        """Another column stands first in the list, selection or not."""
+        self._at = None
+        self.want_renewal()
+
+    def renew(self) -> None:
+        if self.hub.study.selection and self._at == self.hub.focus:
             self.model.touch()
         else:
             self.follow()

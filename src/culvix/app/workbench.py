@@ -86,6 +86,8 @@ class Workbench(QWidget):
         self.down.addWidget(self.across)
         self.stages, self.margins = QStackedWidget(), QStackedWidget()
         self.margins.setMinimumWidth(274)
+        # Narrower than its words would like, so that the panes beside it can be widened.
+        self.stages.setMinimumWidth(600)
         (rail_frame, rail), (margin_frame, margin), (tray_frame, tray) = (panel(margins=(0, 0, 0, 0)) for _ in range(3))
         margin.addWidget(self.margins)
         for pane in (rail_frame, self.stages, margin_frame):

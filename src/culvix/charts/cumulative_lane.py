@@ -32,11 +32,11 @@ class CumulativeLane(Lane):
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
-        self.note("" if picture.ecdf_values.size else "no values to count")
-        values, shares = picture.ecdf_values, 100 * picture.ecdf_shares
+        values, shares = picture.steps
+        self.note("" if values.size else "no values to count")
         if values.size:
             # From nothing below the first value to everything from the last one on.
-            self.steps.setData(np.concatenate([[values[0]], values]), np.concatenate([[0.0], shares]))
+            self.steps.setData(np.concatenate([[values[0]], values]), np.concatenate([[0.0], 100 * shares]))
         else:
             self.steps.clear()
         if picture.reference is None or picture.extent is None:
@@ -48,10 +48,9 @@ class CumulativeLane(Lane):
 
     def reading(self, value: float) -> str:
         picture = self.picture
-        if picture is None or not picture.ecdf_values.size:
+        if picture is None or not picture.n:
             return ""
-        place = int(np.searchsorted(picture.ecdf_values, value, side="right"))
-        share = float(picture.ecdf_shares[place - 1]) if place else 0.0
+        share = 1 - picture.sample.above(value) / picture.n
         words = f"{per_cent(share)} of {count(picture.n)} rows at or below"
         if picture.reference is None:
             return words

@@ -4,7 +4,8 @@ import numpy as np
 import pyqtgraph as pg
 
 from culvix.charts.band import Band
-from culvix.charts.lane import Lane, halo, rings
+from culvix.charts.lane import Lane
+from culvix.charts.marks import halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import signed
 from culvix.study.pictures import Marks, ShapePicture

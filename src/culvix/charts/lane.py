@@ -16,17 +16,17 @@ from PyQt6.QtGui import QFont, QFontMetricsF
 from PyQt6.QtWidgets import QApplication, QGraphicsSceneWheelEvent
 from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent, MouseDragEvent
 
+from culvix.charts.marks import MarkItem
 from culvix.charts.palette import LIGHT, brush, pen
-from culvix.stats.arrays import Floats, Ints
+from culvix.stats.arrays import Ints
 from culvix.stats.display import number
-from culvix.study.pictures import Marks, ShapePicture
+from culvix.study.pictures import ShapePicture
 
-__all__ = ["AXIS_WIDTH", "Lane", "MarkItem", "ValueAxis", "axis_words", "cut_line", "halo", "rings", "stagger"]
+__all__ = ["AXIS_WIDTH", "Lane", "ValueAxis", "axis_words", "cut_line", "round_top"]
 
 AXIS_WIDTH = 74
 _PICK_PIXELS = 9.0
 _ANSWER_HEIGHT = 15
-_FEW_SELECTED = 60
 
 
 class ValueAxis(pg.AxisItem):
@@ -136,41 +136,6 @@ def _answer_font() -> QFont:
     font = QFont(QApplication.font())
     font.setPointSizeF(8.0)
     return font
-
-
-def stagger(rows: Ints) -> Floats:
-    """A fixed place between −1 and 1 for each row, spread evenly, so that equal values do not hide each other."""
-    return np.asarray(2 * ((rows * 0.6180339887498949) % 1.0) - 1)
-
-
-class MarkItem(pg.ScatterPlotItem):
-    """Marks of rows that tell which row lies under the pointer."""
-
-    def __init__(self, **style: object) -> None:
-        super().__init__(pxMode=True, hoverable=True, tip=None, **style)
-        self.setAcceptHoverEvents(True)
-
-    def mouseClickEvent(self, event: MouseClickEvent) -> None:
-        """Leave clicks to the lane, which knows what the nearest mark is among all of its items."""
-        event.ignore()
-
-    def put(self, marks: Marks, y: Floats | float, **style: object) -> None:
-        """Draw ``marks`` at height ``y`` (one for each, or one for all)."""
-        heights = np.broadcast_to(np.asarray(y, dtype=np.float64), marks.values.shape)
-        self.setData(x=marks.values, y=heights, data=marks.rows, **style)
-
-
-def rings(item: MarkItem, marks: Marks, y: Floats | float) -> None:
-    """Open rings, heavier with each method that agrees."""
-    pens = [pen(LIGHT.flagged, 0.8 + 0.5 * weight) for weight in marks.weights.tolist()]
-    item.put(marks, y, symbol="o", size=8, brush=None, pen=pens)
-
-
-def halo(many: int) -> dict[str, object]:
-    """Style of the marks of ``many`` selected rows: a ring of light around a few, a plain dot for each of many."""
-    if many <= _FEW_SELECTED:
-        return {"size": 14, "brush": brush(LIGHT.probe, 0.30), "pen": pen(LIGHT.probe, 1.2)}
-    return {"size": 6, "brush": brush(LIGHT.probe, 0.65), "pen": None}
 
 
 def axis_words(title: str) -> str:
@@ -300,14 +265,13 @@ class Lane(pg.PlotItem):
         x_pixel, y_pixel = self.view_box.viewPixelSize()
         best, found = _PICK_PIXELS, np.zeros(0, dtype=np.int64)
         for item in self.scene_marks:
-            px, py = item.getData()
-            if px is None or not len(px) or not item.isVisible():
+            if not item.rows.size or not item.isVisible():
                 continue
-            distance = np.hypot((px - x) / x_pixel, (py - y) / y_pixel)
+            distance = np.hypot((item.x - x) / x_pixel, (item.y - y) / y_pixel)
             nearest = float(distance.min())
             if nearest < best:
                 best = nearest
-                found = np.unique(item.data["data"][distance <= nearest + 0.01].astype(np.int64))
+                found = np.unique(item.rows[distance <= nearest + 0.01])
         return found
 
     def _clicked(self, x: float, y: float, modifiers: Qt.KeyboardModifier) -> None:

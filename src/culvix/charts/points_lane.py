@@ -3,7 +3,8 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, halo, rings, stagger
+from culvix.charts.lane import Lane
+from culvix.charts.marks import halo, rings, stagger
 from culvix.charts.palette import LIGHT, brush
 from culvix.stats.arrays import Floats
 from culvix.stats.display import count

@@ -4,7 +4,8 @@ import numpy as np
 import pyqtgraph as pg
 
 from culvix.charts.band import Band
-from culvix.charts.lane import Lane, cut_line, halo, rings
+from culvix.charts.lane import Lane, cut_line
+from culvix.charts.marks import halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.arrays import Floats
 from culvix.stats.display import number, signed

@@ -3,7 +3,8 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, axis_words, cut_line, halo, rings
+from culvix.charts.lane import Lane, axis_words, cut_line
+from culvix.charts.marks import halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.study.pictures import PairPicture
 

@@ -4,9 +4,10 @@ import numpy as np
 import pyqtgraph as pg
 
 from culvix.charts.lane import Lane
+from culvix.charts.marks import MarkItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import plural
-from culvix.study.pictures import ShapePicture, Span
+from culvix.study.pictures import Marks, ShapePicture, Span
 
 __all__ = ["SpanLane"]
 
@@ -23,7 +24,7 @@ class SpanLane(Lane):
     def __init__(self) -> None:
         super().__init__()
         self.spans = pg.BarGraphItem(x0=[], x1=[], height=[])
-        self.flagged = pg.ScatterPlotItem(symbol="t1", size=8, brush=brush(LIGHT.flagged), pen=None)
+        self.flagged = MarkItem(symbol="t1", size=8, brush=brush(LIGHT.flagged))
         self.addItem(self.spans, ignoreBounds=True)
         self.addItem(self.flagged, ignoreBounds=True)
         self.notes: list[pg.TextItem] = []
@@ -51,7 +52,7 @@ class SpanLane(Lane):
         )
         x = np.concatenate([s.flagged for _, s in lines]) if lines else np.zeros(0)
         y = np.repeat([float(y) for y, _ in lines], [s.flagged.size for _, s in lines])
-        self.flagged.setData(x=x, y=y)
+        self.flagged.put(Marks.plain(x), y)
         self._write_notes(lines)
 
     def clip(self) -> None:

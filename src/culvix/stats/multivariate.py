@@ -87,7 +87,7 @@ def _covariance(x: Floats) -> Floats:
     return np.atleast_2d(np.cov(x, rowvar=False))
 
 
-def _inverse(matrix: Floats) -> Floats:
+def _inverse(matrix: np.ndarray) -> np.ndarray:
     try:
         return np.linalg.inv(matrix)
     except np.linalg.LinAlgError:

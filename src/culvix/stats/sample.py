@@ -238,4 +238,12 @@ class Sample:
         """The same sample with the values of ``rows`` missing."""
         values = self.values.copy()
         values[rows] = np.nan
-        return Sample(values, self.integers)
+        rest = Sample(values, self.integers)
+        gone = np.sort(self.values[rows])
+        if self.n > SHORT and np.isfinite(gone).all():
+            # Equal values are taken from the front of their run one by one, so that the order need not be made again.
+            first = np.searchsorted(gone, gone, side="left")
+            places = self._bounds[0] + np.searchsorted(self.sorted, gone) + np.arange(gone.size) - first
+            kept = np.delete(self._ordered, places)
+            rest.__dict__["_ordered"] = np.concatenate((kept, np.full(gone.size, np.nan)))
+        return rest

@@ -1,6 +1,7 @@
 """What the pictures are drawn from: small frozen data, drawn in the window, in a file or in another process."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -34,9 +35,11 @@ __all__ = [
     "with_span",
 ]
 
-_MOST_MARKS = 1600
+_MOST_MARKS = 700
+_MOST_FLAGGED = 300
+_MOST_STEPS = 1500
 _MOST_POINTS = 4000
-_CURVE_POINTS = 1500
+_CURVE_POINTS = 1000
 
 
 @dataclass(frozen=True)
@@ -95,6 +98,12 @@ class Marks:
         strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
         return cls(rows[keep], values[keep], strength[keep])
 
+    @classmethod
+    def plain(cls, values: Floats) -> "Marks":
+        """Marks of values that stand for no row in particular."""
+        nothing = np.full(values.size, -1, dtype=np.int64)
+        return cls(nothing, values, np.zeros(values.size, dtype=np.int64))
+
 
 @dataclass(frozen=True, eq=False)
 class ShapePicture:
@@ -118,12 +127,23 @@ class ShapePicture:
     corrected_from: Floats
     selected: Marks
     selected_counts: Ints
-    points: Marks
     stacked: bool
     box_points: bool
-    ecdf_values: Floats
-    ecdf_shares: Floats
     extent: tuple[float, float] | None
+    sample: Sample
+
+    @cached_property
+    def points(self) -> Marks:
+        """Rows drawn one by one besides the flagged ones, which have marks of their own."""
+        rows = np.setdiff1d(_few(self.sample.rows, _MOST_POINTS), self.flagged.rows)
+        return Marks(rows, self.sample.values[rows], np.zeros(rows.size, dtype=np.int64))
+
+    @cached_property
+    def steps(self) -> tuple[Floats, Floats]:
+        """Values, ascending, and the share of rows at or below each."""
+        places = _few(np.arange(self.n), _MOST_STEPS)
+        last = np.unique(np.searchsorted(self.sample.sorted, self.sample.sorted[places], side="right") - 1)
+        return self.sample.sorted[last], (last + 1) / max(self.n, 1)
 
     def weights_of(self, rows: Ints) -> Ints:
         """How many methods flag each of ``rows`` (same shape); 0 for those that are not marked as flagged."""
@@ -158,7 +178,7 @@ def shape_picture(
     selected: Ints,
     settings: Settings | None = None,
     *,
-    qq_points: int = 1500,
+    qq_points: int = 800,
 ) -> ShapePicture:
     """The lanes of ``analysis`` with the decisions of ``working`` and the ``selected`` rows marked.
 
@@ -175,7 +195,6 @@ def shape_picture(
     smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED)
     two_valued = analysis.column.role is Role.YES_NO
     points = analysis.qq.thinned(qq_points) if analysis.qq and not two_valued else None
-    steps = _steps(sample)
     return ShapePicture(
         title=analysis.column.title,
         unit=analysis.column.unit,
@@ -195,30 +214,16 @@ def shape_picture(
         corrected_from=imported.values[changed],
         selected=Marks.at(selected, sample.values[selected]),
         selected_counts=_counts(sample, analysis.histogram, selected),
-        points=_points(sample, flags.rows),
         stacked=settings.stacked_points,
         box_points=settings.box_points,
-        ecdf_values=sample.sorted[steps],
-        ecdf_shares=(steps + 1) / max(sample.n, 1),
         extent=(float(sample.sorted[0]), float(sample.sorted[-1])) if sample.n else None,
+        sample=sample,
     )
 
 
 def with_bars(picture: ShapePicture, bars: Histogram, sample: Sample, selected: Ints) -> ShapePicture:
     """The same ``picture`` with other bars of ``sample``, in which the ``selected`` rows are counted anew."""
     return replace(picture, histogram=bars, selected_counts=_counts(sample, bars, selected))
-
-
-def _points(sample: Sample, apart: Ints) -> Marks:
-    """Rows drawn one by one besides those ``apart``, which have marks of their own."""
-    rows = np.setdiff1d(_few(sample.rows, _MOST_POINTS), apart)
-    return Marks(rows, sample.values[rows], np.zeros(rows.size, dtype=np.int64))
-
-
-def _steps(sample: Sample) -> Ints:
-    """Places in order of value where the share of rows at or below it is told, the last of equal ones."""
-    places = _few(np.arange(sample.n), _CURVE_POINTS)
-    return np.unique(np.searchsorted(sample.sorted, sample.sorted[places], side="right") - 1)
 
 
 def _thin(curve: Density | None, sample: Sample) -> Density | None:
@@ -261,7 +266,7 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
     """The same ``picture`` with another span of the method ``key``, which flags what lies outside it in ``sample``."""
     x = sample.sorted
     low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
-    outside = np.unique(_outermost(np.concatenate((x[:low], x[high:])), _MOST_MARKS))
+    outside = _told_apart(np.concatenate((x[:low], x[high:])))
     spans = (replace(s, lower=lower, upper=upper, flagged=outside) if s.key == key else s for s in picture.spans)
     return replace(picture, spans=tuple(spans))
 
@@ -275,9 +280,18 @@ def _spans(analysis: ColumnAnalysis) -> tuple[Span, ...]:
     values = analysis.column.sample.values
     spans = []
     for key, result in analysis.flags.results.items():
-        flagged = _outermost(np.unique(values[result.rows]), _MOST_MARKS)
+        flagged = _told_apart(values[result.rows])
         spans.append(Span(key, OUTLIER_METHODS[key].short, result.lower, result.upper, flagged, _span_note(result)))
     return tuple(spans)
+
+
+def _told_apart(ordered: Floats) -> Floats:
+    """Of ascending values those that a picture can tell apart: of many, one for each small part of their range."""
+    if ordered.size <= _MOST_FLAGGED:
+        return ordered
+    grid = np.linspace(ordered[0], ordered[-1], _MOST_FLAGGED)
+    places = np.unique(np.minimum(np.searchsorted(ordered, grid), ordered.size - 1))
+    return np.asarray(ordered[places])
 
 
 def _span_note(result: OutlierResult) -> str | None:

@@ -1,0 +1,76 @@
+"""The view of a stack of lanes, in which lanes are made higher and lower by dragging the line between two of them."""
+
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QFrame
+
+from culvix.charts.palette import LIGHT
+from culvix.charts.stack import LaneStack
+
+__all__ = ["LaneCanvas"]
+
+_REACH = 4
+_LEAST_HEIGHT = 34.0
+
+
+class LaneCanvas(pg.GraphicsLayoutWidget):
+    """A double click on a line gives all lanes their usual heights."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setBackground(LIGHT.panel)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.stack = LaneStack(self.ci)
+        self._held: int | None = None
+        self._over = False
+
+    def line_at(self, y: float) -> int | None:
+        """The lane (from 0) whose lower end lies under ``y`` (pixels), where another follows."""
+        for place, lane in enumerate(self.stack.lanes[:-1]):
+            if abs(self.mapFromScene(lane.sceneBoundingRect().bottomLeft()).y() - y) <= _REACH:
+                return place
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._held = self.line_at(event.position().y()) if event.button() == Qt.MouseButton.LeftButton else None
+        if self._held is None:
+            super().mousePressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held is not None:
+            self._move(event.position().y())
+            return
+        if not event.buttons():
+            self._show(self.line_at(event.position().y()) is not None)
+        super().mouseMoveEvent(event)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._held is None:
+            super().mouseReleaseEvent(event)
+        self._held = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.line_at(event.position().y()) is None:
+            super().mouseDoubleClickEvent(event)
+        else:
+            self.stack.size_lanes({})
+
+    def _move(self, y: float) -> None:
+        """Give the two lanes beside the line the heights that put it at ``y``."""
+        assert self._held is not None
+        upper, lower = self.stack.lanes[self._held : self._held + 2]
+        top = self.mapFromScene(upper.sceneBoundingRect().topLeft()).y()
+        bottom = self.mapFromScene(lower.sceneBoundingRect().bottomLeft()).y()
+        heights = {lane.name: lane.sceneBoundingRect().height() for lane in self.stack.lanes}
+        place = min(max(y, top + _LEAST_HEIGHT), bottom - _LEAST_HEIGHT)
+        self.stack.size_lanes({**heights, upper.name: place - top, lower.name: bottom - place})
+
+    def _show(self, over: bool) -> None:
+        """Tell by the pointer that the line can be dragged."""
+        viewport = self.viewport()
+        if over and viewport is not None:
+            viewport.setCursor(Qt.CursorShape.SplitVCursor)
+        elif self._over and viewport is not None:
+            viewport.unsetCursor()
+        self._over = over
