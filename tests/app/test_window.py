@@ -149,7 +149,7 @@ def test_probe_is_dragged_typed_and_read_in_every_lane(window: MainWindow, demo_
     shape.probe_bar.fields["percentile"].setText("50")
     QTest.keyClick(shape.probe_bar.fields["percentile"], Qt.Key.Key_Return)
     assert shape.probe_value == pytest.approx(bench.hub.analysis.description.median)
-    assert all(lane.titleLabel.text for lane in shape.stack.lanes)
+    assert all(lane.answer_item.text() for lane in shape.stack.lanes)
     QTest.keySequence(window, "Alt+Right")
     assert shape.probe_value > bench.hub.analysis.description.median
     shape.probe_bar.fields["value"].setText("many")

@@ -28,6 +28,8 @@ _DOTS = {False: "spread", True: "stacked"}
 class AdjustPane(RenewedPane):
     """Fields for bins, density, box, dots and Q-Q line; each holds as soon as it is left."""
 
+    patience = 8
+
     problem = pyqtSignal(str)
 
     def __init__(self, hub: Hub) -> None:

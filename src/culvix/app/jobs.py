@@ -5,6 +5,7 @@ newer one of the same name is dropped.
 """
 
 import logging
+import sys
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -59,6 +60,8 @@ class JobRunner(QObject):
 
     def __init__(self, parent: QObject | None = None, threads: int = 2) -> None:
         super().__init__(parent)
+        # A thread that computes hands over this soon to the one that answers the user.
+        sys.setswitchinterval(0.001)
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(threads)
         self._jobs: dict[str, _Job] = {}

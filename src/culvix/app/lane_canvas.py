@@ -1,12 +1,14 @@
 """The view of a stack of lanes, in which lanes are made higher and lower by dragging the line between two of them."""
 
+from collections.abc import Sequence
+
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame
 
 from culvix.charts.palette import LIGHT
-from culvix.charts.stack import LaneStack
+from culvix.charts.stack import DEFAULT_LANES, LaneStack
 
 __all__ = ["LaneCanvas"]
 
@@ -17,11 +19,11 @@ _LEAST_HEIGHT = 34.0
 class LaneCanvas(pg.GraphicsLayoutWidget):
     """A double click on a line gives all lanes their usual heights."""
 
-    def __init__(self) -> None:
+    def __init__(self, lanes: Sequence[str] = DEFAULT_LANES) -> None:
         super().__init__()
         self.setBackground(LIGHT.panel)
         self.setFrameShape(QFrame.Shape.NoFrame)
-        self.stack = LaneStack(self.ci)
+        self.stack = LaneStack(self.ci, lanes)
         self._held: int | None = None
         self._over = False
 

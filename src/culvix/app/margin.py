@@ -30,6 +30,8 @@ def scrolled(inner: QWidget) -> QScrollArea:
 class ShapeMargin(RenewedPane):
     """Rebuilt whenever the column in focus or its numbers change."""
 
+    patience = 3
+
     problem = pyqtSignal(str)
     asked = pyqtSignal(str)
     """The guide is asked about a key."""

@@ -10,12 +10,15 @@ __all__ = ["RenewedPane"]
 class RenewedPane(QWidget):
     """Calls its `renew` soon after `want_renewal`; while it is hidden, not before it is shown again."""
 
+    patience = 0
+    """Milliseconds it lets others go first, so that not all panes are made anew in one go."""
+
     def __init__(self) -> None:
         super().__init__()
         self._owed = False
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
-        self._soon.setInterval(0)
+        self._soon.setInterval(self.patience)
         self._soon.timeout.connect(self.settle)
 
     def renew(self) -> None:

@@ -1,5 +1,7 @@
 """The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -36,8 +38,10 @@ from culvix.tables.table import Column
 
 __all__ = ["VIEWS", "ShapeStage"]
 
+ONE = "One column"
+
 VIEWS: dict[str, str] = {
-    "One column": "All lanes of the column",
+    ONE: "All lanes of the column",
     "Rescaled": "As measured and on another scale, side by side",
     "By group": "A strip for each category on the same axis",
     "Several columns": "This column and others on one axis",
@@ -45,13 +49,21 @@ VIEWS: dict[str, str] = {
 }
 """What the stage can show, in order, with what each is for."""
 
+_MAKERS: dict[str, Callable[[Hub], QWidget]] = {
+    "Rescaled": TransformView,
+    "By group": GroupsView,
+    "Several columns": lambda hub: ComparePane(hub, closable=False),
+    "Line-up": LineUpView,
+}
+
 
 class ShapeStage(QWidget):
     """Draws the analysis in focus and turns what is done on the picture into selections and settings."""
 
     problem = pyqtSignal(str)
 
-    def __init__(self, hub: Hub) -> None:
+    def __init__(self, hub: Hub, canvas: LaneCanvas | None = None) -> None:
+        """``canvas`` may be made beforehand, as its lanes take a while."""
         super().__init__()
         self.hub = hub
         self.probe_value: float | None = None
@@ -59,7 +71,7 @@ class ShapeStage(QWidget):
         self._drawn: str | None = None
         self._state: tuple[object, ...] | None = None
         self._build_head()
-        self.canvas = LaneCanvas()
+        self.canvas = canvas or LaneCanvas()
         self.stack = self.canvas.stack
         self.bins = BinsByHand(hub, self.stack, self)
         self.by_hand = (self.bins, BandwidthByHand(hub, self.stack, self), LimitsByHand(hub, self.stack, self))
@@ -68,13 +80,9 @@ class ShapeStage(QWidget):
         self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.message.hide()
         Selecting(hub, self.stack, lambda: hub.analysis, self)
-        self.groups, self.rescaled, self.lineup = GroupsView(hub), TransformView(hub), LineUpView(hub)
-        self.several = ComparePane(hub, closable=False)
         self.views = QStackedWidget()
-        for view in (self.canvas, self.rescaled, self.groups, self.several, self.lineup):
-            # A view that asks for more room than there is is better cut than the panes beside it.
-            view.setMinimumWidth(1)
-            self.views.addWidget(view)
+        self.views.addWidget(self.canvas)
+        self._made: dict[str, QWidget] = {}
         picture, inside = panel(margins=(2, 2, 2, 2))
         inside.addWidget(self.views)
         inside.addWidget(self.message)
@@ -133,12 +141,43 @@ class ShapeStage(QWidget):
     @property
     def view(self) -> str:
         """The view shown, by name."""
-        return list(VIEWS)[self.views.currentIndex()]
+        return next((name for name, made in self._made.items() if made is self.views.currentWidget()), ONE)
+
+    def _view_called(self, name: str) -> QWidget:
+        """A view, made when it is first wanted."""
+        if name == ONE:
+            return self.canvas
+        if name not in self._made:
+            view = self._made[name] = _MAKERS[name](self.hub)
+            # A view that asks for more room than there is is better cut than the panes beside it.
+            view.setMinimumWidth(1)
+            self.views.addWidget(view)
+            if isinstance(view, TransformView):
+                view.adopted.connect(self.hub.set_focus)
+            if hasattr(view, "problem"):
+                view.problem.connect(self.problem)
+        return self._made[name]
+
+    @property
+    def groups(self) -> GroupsView:
+        return self._view_called("By group")  # type: ignore[return-value]
+
+    @property
+    def rescaled(self) -> TransformView:
+        return self._view_called("Rescaled")  # type: ignore[return-value]
+
+    @property
+    def several(self) -> ComparePane:
+        return self._view_called("Several columns")  # type: ignore[return-value]
+
+    @property
+    def lineup(self) -> LineUpView:
+        return self._view_called("Line-up")  # type: ignore[return-value]
 
     def show_view(self, place: int) -> None:
         """Show one of `VIEWS` by its place."""
         self.view_buttons[place].setChecked(True)
-        self.views.setCurrentIndex(place)
+        self.views.setCurrentWidget(self._view_called(list(VIEWS)[place]))
         self.probe_bar.setVisible(place == 0)
         self.adjust_frame.setVisible(place == 0 and self.adjust.isChecked())
         for tool in (self.lanes, self.adjust):
@@ -147,17 +186,13 @@ class ShapeStage(QWidget):
 
     def _want_view(self) -> None:
         """See to it that the view shown is that of the column in focus as things stand."""
-        focus = self.hub.focus
+        focus, view = self.hub.focus, self.views.currentWidget()
         if focus is None or not self.hub.study.table[focus].is_numeric:
             return
-        if self.view == "By group":
-            self.groups.want()
-        elif self.view == "Rescaled":
-            self.rescaled.want()
-        elif self.view == "Line-up":
-            self.lineup.want()
-        elif self.view == "Several columns":
-            self.several.compare([focus, *(name for name in self.several.names if name != focus)])
+        if isinstance(view, GroupsView | TransformView | LineUpView):
+            view.want()
+        elif isinstance(view, ComparePane):
+            view.compare([focus, *(name for name in view.names if name != focus)])
 
     def _connect(self) -> None:
         hub = self.hub
@@ -165,9 +200,6 @@ class ShapeStage(QWidget):
         hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
         hub.selection_changed.connect(self.redraw)
         hub.review_changed.connect(self._tick)
-        for view in (self.groups, self.rescaled, self.lineup):
-            view.problem.connect(self.problem)
-        self.rescaled.adopted.connect(hub.set_focus)
         self.stack.probe_moved.connect(self.set_probe)
         self.lanes.chosen.connect(self._choose_lanes)
         for hand in self.by_hand:
@@ -231,8 +263,9 @@ class ShapeStage(QWidget):
             self.probe_bar.show_reading(None, None)
 
     def _facts(self, column: Column) -> None:
-        used = self.hub.study.working.sample(column).n if column.is_numeric else column.rows - column.missing
-        self.facts.setText(f"n {count(used)}")
+        analysis = self.hub.analysis
+        used = analysis.sample.n if analysis is not None else column.rows - column.missing
+        self.facts.setText("" if column.is_numeric and analysis is None else f"n {count(used)}")
         self.facts.setToolTip(f"{column.role}: {column.reason}")
 
     def redraw(self) -> None:
@@ -259,6 +292,7 @@ class ShapeStage(QWidget):
             self.probe_value = float(analysis.description.median)
         self.set_probe(self.probe_value)
         self.stack.set_pinned(self.pin_value)
+        self.stack.settle()
         self._want_view()
 
     @property

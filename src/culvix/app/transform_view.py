@@ -58,11 +58,10 @@ class TransformView(QWidget):
         self.adopt.setToolTip("The new column follows this one and the decisions on it")
         self.adopt.clicked.connect(self._adopt)
         self.about = label("", wrap=True)
-        self.canvases = (LaneCanvas(), LaneCanvas())
+        self.canvases = (LaneCanvas(_LANES), LaneCanvas(_LANES))
         self.stacks = []
         for place, canvas in enumerate(self.canvases):
             stack = canvas.stack
-            stack.choose(_LANES)
             self.stacks.append(stack)
             Selecting(hub, stack, lambda place=place: self._pictured(place), self)
             stack.probe_moved.connect(lambda value, place=place: self._probe(place, value))

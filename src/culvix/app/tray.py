@@ -113,6 +113,8 @@ def _cell(study: Study, name: str, row: int) -> str:
 class Tray(RenewedPane):
     """Lists the selected rows (or, with none selected, the flagged ones) and decides on the selection."""
 
+    patience = 15
+
     problem = pyqtSignal(str)
 
     def __init__(self, hub: Hub) -> None:

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QLayout, QSplitter, QStackedWidget, QVBoxLayout, QWi
 from culvix.app.hub import Hub
 from culvix.app.intake_margin import IntakeMargin
 from culvix.app.intake_stage import IntakeStage
+from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.margin import ShapeMargin, scrolled
 from culvix.app.parts import panel
 from culvix.app.rail import Rail
@@ -16,6 +17,7 @@ from culvix.app.shape_stage import ShapeStage
 from culvix.app.survey_margin import SurveyMargin
 from culvix.app.survey_stage import SurveyStage
 from culvix.app.tray import Tray
+from culvix.charts.stack import DEFAULT_LANES
 from culvix.study.study import Study
 from culvix.tables.table import Role
 
@@ -53,7 +55,13 @@ class Workbench(QWidget):
         self.survey = SurveyStage(hub)
         self.stages.addWidget(self.survey)
         yield
-        self.shape = ShapeStage(hub)
+        canvas = LaneCanvas(lanes=())
+        for name in DEFAULT_LANES:
+            canvas.stack.make(name)
+            yield
+        canvas.stack.choose(DEFAULT_LANES)
+        yield
+        self.shape = ShapeStage(hub, canvas)
         self.stages.addWidget(self.shape)
         yield
         self.relations = RelationsStage(hub)

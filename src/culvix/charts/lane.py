@@ -13,7 +13,7 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF
-from PyQt6.QtWidgets import QApplication, QGraphicsSceneWheelEvent
+from PyQt6.QtWidgets import QApplication, QGraphicsSceneWheelEvent, QGraphicsSimpleTextItem
 from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent, MouseDragEvent
 
 from culvix.charts.marks import MarkItem
@@ -184,10 +184,12 @@ class Lane(pg.PlotItem):
         self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.8), hoverPen=pen(LIGHT.probe, 2.5))
         self.probe.setZValue(50)
         self.probe.hide()
-        # A line of its own above the lane keeps the probe's words from covering marks.
-        self.titleLabel.setMaximumHeight(_ANSWER_HEIGHT)
-        self.titleLabel.setVisible(True)
+        # A line of its own above the lane keeps the probe's words from covering marks. They are no part of the layout,
+        # which would be made anew with every word.
         self.layout.setRowFixedHeight(0, _ANSWER_HEIGHT)
+        self.answer_item = QGraphicsSimpleTextItem(self)
+        self.answer_item.setFont(_answer_font())
+        self.answer_item.setBrush(brush(LIGHT.probe))
         self.pinned = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.4, dashed=True))
         self.pinned.setZValue(49)
         self.pinned.hide()
@@ -233,10 +235,10 @@ class Lane(pg.PlotItem):
         """Say ``words`` in the line over the lane, as far as there is room."""
         self._words = words
         metrics = QFontMetricsF(_answer_font())
-        shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, max(self.geometry().width() - AXIS_WIDTH, 40.0))
-        self.titleLabel.setText(escape(shown), justify="right", size="8pt", color=LIGHT.probe)
-        # Words must not hold the lane wider than its place.
-        self.titleLabel.setMinimumWidth(0)
+        room = max(self.geometry().width() - AXIS_WIDTH, 40.0)
+        shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, room)
+        self.answer_item.setText(shown)
+        self.answer_item.setPos(self.geometry().width() - metrics.horizontalAdvance(shown) - 2, 1)
 
     def clip(self) -> None:
         """Cut what is drawn at the edges of the lane, for pictures that cannot do so themselves."""
@@ -293,6 +295,8 @@ class Lane(pg.PlotItem):
     def note(self, text: str) -> None:
         """Say in the lane why there is nothing to see."""
         if not hasattr(self, "_note"):
+            if not text:
+                return
             self._note = pg.LabelItem(size="9pt", color=LIGHT.muted)
             self._note.setParentItem(self.view_box)
             self._note.anchor(itemPos=(0.5, 0.5), parentPos=(0.5, 0.5))

@@ -44,7 +44,8 @@ class LaneStack(QObject):
     stepped = pyqtSignal(str, int)
     """One notch of the wheel with Ctrl held over a lane: its name, and 1 or −1."""
 
-    def __init__(self, layout: pg.GraphicsLayout) -> None:
+    def __init__(self, layout: pg.GraphicsLayout, lanes: Sequence[str] = DEFAULT_LANES) -> None:
+        """Show ``lanes``; with none of them, `choose` is to follow."""
         super().__init__()
         self.picture: ShapePicture | None = None
         self.layout = layout
@@ -59,7 +60,8 @@ class LaneStack(QObject):
         self._pinned: float | None = None
         layout.setSpacing(0)
         layout.setContentsMargins(4, 6, 12, 2)
-        self.choose(DEFAULT_LANES)
+        if lanes:
+            self.choose(lanes)
 
     def choose(self, names: Sequence[str]) -> None:
         """Show the lanes called ``names``, from above; those not known are left out. At least one stays."""
@@ -73,7 +75,7 @@ class LaneStack(QObject):
             lane.setXLink(None)
         for place in range(len(LANES)):
             self.layout.layout.setRowStretchFactor(place, 0)
-        self.lanes = [self._lane(name) for name in wanted]
+        self.lanes = [self.make(name) for name in wanted]
         for place, lane in enumerate(self.lanes):
             self.layout.addItem(lane, place, 0)
             if place:
@@ -113,8 +115,8 @@ class LaneStack(QObject):
         """The lanes shown, by name, from above."""
         return [lane.name for lane in self.lanes]
 
-    def _lane(self, name: str) -> Lane:
-        """The lane called ``name``; it is made once."""
+    def make(self, name: str) -> Lane:
+        """The lane called ``name``; it is made once, which takes a while."""
         if name not in self._made:
             lane = self._made[name] = LANES[name]()
             lane.picked.connect(self.rows_picked)
@@ -149,6 +151,16 @@ class LaneStack(QObject):
         self.lanes[-1].getAxis("bottom").setLabel(words, color=LIGHT.muted, **{"font-size": "9pt"})
         if refit:
             self.fit()
+        self.settle()
+
+    def settle(self) -> None:
+        """Let all places follow the axis now: found out while painting, it would be painted twice."""
+        scene = self.layout.scene()
+        if scene is not None:
+            scene.prepareForPaint()
+            for lane in self.lanes:
+                for line in (lane.probe, lane.pinned):
+                    line.boundingRect()
 
     def fit(self) -> None:
         """Move the axis to the values in use."""
