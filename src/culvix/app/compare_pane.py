@@ -1,12 +1,14 @@
 """Several columns compared as strips on one axis, under the lines of the survey."""
 
 from collections.abc import Sequence
+from functools import partial
 
 from PyQt6.QtWidgets import QComboBox, QFrame, QMenu, QPushButton, QToolButton, QVBoxLayout
 
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of, shortened
 from culvix.charts.comparison import AXES, Comparison, comparison_strips
+from culvix.charts.saving import Maker
 from culvix.stats.display import plural
 from culvix.tables.table import Role
 
@@ -66,6 +68,11 @@ class ComparePane(QFrame):
             self.hub.want(name, urgent=False)
         self.show()
         self._draw()
+
+    def maker(self) -> Maker | None:
+        """What makes the chart anew at any size."""
+        heading = f"{self.hub.study.name} — {plural(len(self.chart.names), 'column')} {self.axis.currentText()}"
+        return partial(self.chart.again, heading) if self.chart.names else None
 
     def _offer(self, menu: QMenu) -> None:
         """List the columns that can be compared, with ticks at those that are."""

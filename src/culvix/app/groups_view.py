@@ -1,6 +1,7 @@
 """The column in focus by group: a strip a category on one axis, against the rest, against one of them, or two alone."""
 
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -10,6 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QScrollBar, QVBoxLayout, QWidget
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
 from culvix.charts.comparison import Comparison, split_strips
+from culvix.charts.saving import Maker
 from culvix.progress import Progress
 from culvix.stats.arrays import Floats
 from culvix.stats.display import NumberStyle, count, plural, signed
@@ -185,6 +187,14 @@ class GroupsView(QWidget):
         outlined = self.against.currentText()
         seen = "" if outlined == _NOTHING else f"; outlined: {outlined}"
         return f"{plural(len(found.groups), 'group')}, each as share of its own rows{seen}{apart}"
+
+    def maker(self) -> Maker | None:
+        """What makes the chart anew at any size."""
+        analysis = self.hub.analysis
+        if self.split is None or analysis is None:
+            return None
+        heading = f"{self.hub.study.name} — {analysis.column.title} by {self.split.by}"
+        return partial(self.chart.again, heading)
 
     def _fit_scroll(self) -> None:
         room, many = self._room, len(self.chart.names)

@@ -40,6 +40,8 @@ class Hub(QObject):
     related = pyqtSignal()
     """The ranking of pairs has arrived."""
     problem = pyqtSignal(str)
+    said = pyqtSignal(str)
+    """A sentence that is no complaint."""
 
     def __init__(self, study: Study, jobs: JobRunner, parent: QObject | None = None) -> None:
         super().__init__(parent)

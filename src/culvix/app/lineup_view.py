@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
 from culvix.charts.lineup import LineUpChart
+from culvix.charts.saving import Maker
 from culvix.stats.display import count, plural
 from culvix.stats.lineup import FORMS, PANELS, LineUp, line_up
 from culvix.study.lineups import Pick, chance_of
@@ -81,6 +82,21 @@ class LineUpView(QWidget):
             failed=lambda error: self._clear(str(error)),
             priority=12,
         )
+
+    def maker(self) -> Maker | None:
+        """What makes the line-up anew at any size."""
+        lineup, pick = self.chart.lineup, self.chart.pick
+        if lineup is None:
+            return None
+
+        def make(width: int, height: int) -> QWidget:
+            made = LineUpChart()
+            made.resize(width, height)
+            made.show_lineup(lineup, pick)
+            made.pointed = -1
+            return made
+
+        return make
 
     def _clear(self, words: str) -> None:
         self.chart.show_lineup(None)

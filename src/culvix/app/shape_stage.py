@@ -25,9 +25,12 @@ from culvix.app.lanes_button import LanesButton
 from culvix.app.lineup_view import LineUpView
 from culvix.app.methods_menu import MethodsButton
 from culvix.app.parts import label, panel, row_of, shortened
+from culvix.app.picture_button import PictureButton
 from culvix.app.probe_bar import ProbeBar
 from culvix.app.selecting import Selecting
 from culvix.app.transform_view import TransformView
+from culvix.charts.render import lanes_view
+from culvix.charts.saving import Maker
 from culvix.charts.stack import DEFAULT_LANES, LANES
 from culvix.errors import CulvixError
 from culvix.stats.display import count, typed_number
@@ -136,7 +139,33 @@ class ShapeStage(QWidget):
             button.clicked.connect(lambda _, place=place: self.show_view(place))
             self.view_buttons.append(button)
         self.view_buttons[0].setChecked(True)
-        return row_of(*self.view_buttons, 1, spacing=0)
+        self.picture_button = PictureButton(self._maker)
+        self.picture_button.problem.connect(self.problem)
+        self.picture_button.said.connect(self.hub.said)
+        return row_of(*self.view_buttons, 1, self.picture_button, spacing=0)
+
+    def _maker(self) -> tuple[Maker, str] | None:
+        """What makes the picture in view anew at any size, and its name."""
+        view, analysis = self.views.currentWidget(), self.hub.analysis
+        if analysis is None or not self.views.isVisibleTo(self):
+            return None
+        name = f"{self.hub.study.name} {analysis.column.name}"
+        if isinstance(view, GroupsView | ComparePane | LineUpView | TransformView):
+            made = view.maker()
+            return None if made is None else (made, f"{name} {self.view.lower()}")
+        picture, stack = self.stack.picture, self.stack
+        if picture is None:
+            return None
+        heading = f"{self.hub.study.name} — {analysis.column.title}, n {count(picture.n)}"
+        across = stack.lanes[0].view_box.viewRange()[0]
+        lanes, heights = list(stack.names), dict(stack.heights)
+
+        def make(width: int, height: int) -> QWidget:
+            return lanes_view(
+                picture, width, height, lanes=lanes, heights=heights, across=(across[0], across[1]), title=heading
+            )
+
+        return make, name
 
     @property
     def view(self) -> str:
@@ -339,6 +368,7 @@ class ShapeStage(QWidget):
         settings.setValue("shape/lanes", self.stack.names)
         settings.setValue("shape/heights", self.stack.heights)
         settings.setValue("shape/adjust", self.adjust.isChecked())
+        self.picture_button.remember(settings)
 
     def recall(self, settings: QSettings) -> None:
         """Take up the lanes written down last."""
@@ -348,6 +378,7 @@ class ShapeStage(QWidget):
             self.lanes.show_names(names)
         self.stack.size_lanes(settings.value("shape/heights", {}, dict) or {})
         self.adjust.setChecked(settings.value("shape/adjust", False, bool))
+        self.picture_button.recall(settings)
 
     # Selecting
 

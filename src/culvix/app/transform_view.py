@@ -11,6 +11,8 @@ from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.parts import label, row_of
 from culvix.app.selecting import Selecting
+from culvix.charts.render import side_by_side
+from culvix.charts.saving import Maker
 from culvix.errors import CulvixError
 from culvix.progress import Progress
 from culvix.stats.display import DASH, number, signed
@@ -116,6 +118,17 @@ class TransformView(QWidget):
     def _refused(self, error: Exception) -> None:
         self.shown = None
         self._say(f"{error} Another scale, or a decision on those rows, makes it possible.")
+
+    def maker(self) -> Maker | None:
+        """What makes both stacks anew at any size, side by side."""
+        if self.shown is None:
+            return None
+        sides = [(stack.picture, stack.log_base, stack.title) for stack in self.stacks]
+
+        def make(width: int, height: int) -> QWidget:
+            return side_by_side([side for side in sides if side[0] is not None], _LANES, width, height)
+
+        return make
 
     def _say(self, words: str) -> None:
         self.about.setText(words)

@@ -167,6 +167,7 @@ class MainWindow(Opening):
         on("B", lambda: self.bench and self.bench.shape.probe_bar.toggle_pin())
         for place in range(len(VIEWS)):
             on(f"Alt+{place + 1}", lambda place=place: self.bench and self.bench.shape.show_view(place))
+        on("Ctrl+P", lambda: self.bench and self.bench.shape.picture_button.showMenu())
         on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
         on("Esc", lambda: self.bench and self.bench.hub.study.select([]))
         on("PgDown", lambda: self.bench and self.bench.rail.step(1))
@@ -208,6 +209,7 @@ class MainWindow(Opening):
         bench.intake_margin.save_wanted.connect(self.ask_save_dictionary)
         hub = bench.hub
         hub.problem.connect(self.complain)
+        hub.said.connect(self.tell)
         hub.decisions_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
         for change in (hub.decisions_changed, hub.settings_changed, hub.focus_changed, hub.selection_changed):

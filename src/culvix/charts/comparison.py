@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from html import escape
 from math import floor
 
 import numpy as np
@@ -189,6 +190,7 @@ class Comparison(pg.PlotWidget):
         self.setMouseEnabled(x=True, y=False)
         self.strips = _Strips()
         self.names: list[str] = []
+        self._shown: tuple[Sequence[ComparisonStrip], str, float | None] = ((), "", None)
         self.far = pg.ScatterPlotItem(symbol="o", size=6, brush=None, pen=pen(LIGHT.flagged, 1.1))
         self.addItem(self.strips)
         self.addItem(self.far)
@@ -202,6 +204,7 @@ class Comparison(pg.PlotWidget):
 
     def put(self, strips: Sequence[ComparisonStrip], words: str, *, zero: float | None = None, most: int = 0) -> None:
         """Show ``strips`` from above, with ``words`` at the axis and a line at ``zero``; of many at most ``most``."""
+        self._shown = strips, words, zero
         self.strips.put(strips)
         self.names = [strip.name for strip in strips]
         heights = [np.full(strip.far.size, place - _LINE) for place, strip in enumerate(reversed(strips))]
@@ -219,6 +222,21 @@ class Comparison(pg.PlotWidget):
         self.setRange(bounds, padding=0.03)
         if most:
             self.scroll_to(0, most)
+
+    def again(self, heading: str, width: int, height: int) -> "Comparison":
+        """The same chart, all strips of it, under a ``heading``, as a new one of another size that is not shown."""
+        made = Comparison()
+        made.resize(width, height)
+        strips, words, zero = self._shown
+        made.setTitle(escape(heading), size="10pt", color=LIGHT.ink)
+        made.put(strips, words, zero=zero)
+        plot = made.getPlotItem()
+        for _ in range(2):
+            # How wide its axes have to be is found out by painting them.
+            plot.setGeometry(QRectF(0, 0, width, height))
+            plot.layout.activate()
+            made.grab()
+        return made
 
     def scroll_to(self, first: int, shown: int) -> None:
         """Show ``shown`` strips from the one at ``first`` (from 0, from above) down."""

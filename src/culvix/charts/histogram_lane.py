@@ -3,7 +3,7 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import Lane, round_top
+from culvix.charts.lane import AXIS_WIDTH, Lane, round_top
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import count, decimals_of, number, per_cent, plural
 from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
@@ -13,6 +13,7 @@ from culvix.study.pictures import ShapePicture
 __all__ = ["HistogramLane"]
 
 _GRIP_PIXELS = 8.0
+_LEAST_BAR = 3.5
 
 
 class HistogramLane(Lane):
@@ -51,7 +52,9 @@ class HistogramLane(Lane):
         self.axis_label(picture.axis_of_bars)
         unit = picture.unit_of_bars
         left, right = bars.edges[:-1], bars.edges[1:]
-        thin = pen(LIGHT.panel, 0.8 if left.size < 250 else 0.0)
+        # Bars too narrow for a gap between them stand side by side.
+        room = max(self.geometry().width() - AXIS_WIDTH, 100.0)
+        thin = pen(LIGHT.panel, 0.8) if room > _LEAST_BAR * left.size else pg.mkPen(None)
         self.bars.setOpts(x0=left, x1=right, height=bars.counts * unit, brush=brush(LIGHT.data, 0.62), pen=thin)
         self.chosen.setOpts(
             x0=left, x1=right, height=picture.selected_counts * unit, brush=brush(LIGHT.probe, 0.85), pen=thin

@@ -24,7 +24,8 @@ class LineUpChart(QWidget):
         super().__init__()
         self.lineup: LineUp | None = None
         self.pick: int | None = None
-        self._at = 0
+        self.pointed = 0
+        """The picture the pointer or the arrow keys are at; −1 for none."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Line-up: twenty pictures, one of them real")
@@ -51,8 +52,8 @@ class LineUpChart(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         place = self.place_at(event.position()) if event is not None else None
-        if place is not None and place != self._at:
-            self._at = place
+        if place is not None and place != self.pointed:
+            self.pointed = place
             self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
@@ -70,10 +71,10 @@ class LineUpChart(QWidget):
             Qt.Key.Key_Down: _ACROSS,
         }
         if event.key() in steps:
-            self._at = (self._at + steps[Qt.Key(event.key())]) % PANELS
+            self.pointed = (self.pointed + steps[Qt.Key(event.key())]) % PANELS
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self._choose(self._at)
+            self._choose(self.pointed)
         else:
             super().keyPressEvent(event)
 
@@ -94,7 +95,7 @@ class LineUpChart(QWidget):
         assert lineup is not None
         real, picked = self.pick is not None and place == lineup.place, place == self.pick
         frame = pen(LIGHT.settled, 2.5) if real else pen(LIGHT.probe, 2.5) if picked else pen(LIGHT.rule, 1.0)
-        if self.pick is None and place == self._at:
+        if self.pick is None and place == self.pointed:
             frame = pen(LIGHT.probe, 1.6)
         painter.setPen(frame)
         painter.setBrush(brush(LIGHT.panel))

@@ -3,13 +3,15 @@
 Pens and brushes are made once and shared: marks are drawn from ready-made images found by the pen they have.
 """
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cache
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QBrush, QColor, QPen
 
-__all__ = ["LIGHT", "Palette", "brush", "colour", "pen"]
+__all__ = ["LIGHT", "Palette", "brush", "colour", "lines_times", "pen"]
 
 
 @dataclass(frozen=True)
@@ -54,9 +56,27 @@ def colour(name: str, alpha: float = 1.0) -> QColor:
     return shade
 
 
-@cache
+_line_scale = 1.0
+
+
+@contextmanager
+def lines_times(scale: float) -> Iterator[None]:
+    """Make all pens ``scale`` times as wide meanwhile: for pictures that have more pixels than the screen."""
+    global _line_scale
+    before, _line_scale = _line_scale, scale
+    try:
+        yield
+    finally:
+        _line_scale = before
+
+
 def pen(name: str, width: float = 1.0, *, alpha: float = 1.0, dashed: bool = False) -> QPen:
     """A pen whose width is in pixels whatever the scale of the picture."""
+    return _pen(name, width * _line_scale, alpha, dashed)
+
+
+@cache
+def _pen(name: str, width: float, alpha: float, dashed: bool) -> QPen:
     made = QPen(colour(name, alpha), width)
     made.setCosmetic(True)
     if dashed:

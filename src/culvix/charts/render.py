@@ -1,19 +1,21 @@
 """Pictures into files: the same lanes as in the window, at a stated size, as vector graphics."""
 
 import re
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 
 import pyqtgraph as pg
-from PyQt6.QtCore import QBuffer, QIODevice, QRectF, QSize
-from PyQt6.QtGui import QPainter
+from PyQt6.QtCore import QBuffer, QIODevice, QPoint, QRectF, QSize
+from PyQt6.QtGui import QPainter, QRegion
 from PyQt6.QtSvg import QSvgGenerator
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
-from culvix.charts.stack import LaneStack
+from culvix.charts.stack import DEFAULT_LANES, LaneStack
 from culvix.study.pictures import PairPicture, ShapePicture
 
-__all__ = ["pair_svg", "shape_svg"]
+__all__ = ["export_mode", "lanes_view", "pair_svg", "render_svg", "shape_svg", "side_by_side"]
 
 _DOT = "M.5,0C.5,.27.27,.5,0,.5C-.27,.5-.5,.27-.5,0C-.5-.27-.27-.5,0-.5C.27-.5.5-.27.5,0Z"
 _DOT_GROUP = re.compile(
@@ -25,12 +27,54 @@ _DOT_GROUP = re.compile(
 
 def shape_svg(picture: ShapePicture, width: int = 720, height: int = 430) -> str:
     """The lanes of ``picture`` as an SVG element of ``width`` × ``height`` pixels."""
+    return _svg(lanes_view(picture, width, height), width, height)
+
+
+def lanes_view(
+    picture: ShapePicture,
+    width: int,
+    height: int,
+    *,
+    lanes: Sequence[str] = DEFAULT_LANES,
+    heights: Mapping[str, float] | None = None,
+    across: tuple[float, float] | None = None,
+    title: str = "",
+) -> pg.GraphicsLayoutWidget:
+    """A view of the ``lanes`` of ``picture``, ``width`` × ``height`` pixels large, that is not shown.
+
+    ``heights`` share its room as in `LaneStack.size_lanes`; ``across`` is the part of the axis in view, by default that
+    of all values; ``title`` stands above.
+    """
     view = _view(width, height)
-    stack = LaneStack(view.ci)
+    stack = LaneStack(view.ci, lanes, title)
+    stack.size_lanes(heights or {})
+    _lay_out(view, width, height)
     stack.show_picture(picture, refit=True)
+    if across is not None:
+        stack.lanes[0].setXRange(*across, padding=0)
+    _lay_out(view, width, height)
     for lane in stack.lanes:
         lane.clip()
-    return _svg(view, width, height)
+    return view
+
+
+def side_by_side(
+    sides: Sequence[tuple[ShapePicture, float | None, str]], lanes: Sequence[str], width: int, height: int
+) -> pg.GraphicsLayoutWidget:
+    """A view of several stacks of the same ``lanes``: of each its picture, the base of a log axis, and its title."""
+    view = _view(width, height)
+    for picture, log_base, title in sides:
+        stack = LaneStack(view.ci.addLayout(row=0), lanes, title or picture.title)
+        stack.log_base, stack.title = log_base, title
+        _lay_out(view, width, height)
+        stack.show_picture(picture, refit=True)
+        # The stack is only held by its lanes' signals from here on.
+        view.stacks = [*getattr(view, "stacks", []), stack]
+    _lay_out(view, width, height)
+    for stack in view.stacks:
+        for lane in stack.lanes:
+            lane.clip()
+    return view
 
 
 def pair_svg(pair: PairPicture, width: int = 460, height: int = 340) -> str:
@@ -44,6 +88,18 @@ def pair_svg(pair: PairPicture, width: int = 460, height: int = 340) -> str:
     return _svg(view, width, height)
 
 
+def _lay_out(view: pg.GraphicsLayoutWidget, width: int, height: int) -> None:
+    """Put everything in its place, twice: how much room an axis takes shows only when it stands somewhere."""
+    for _ in range(2):
+        view.ci.setGeometry(QRectF(0, 0, width, height))
+        view.ci.layout.activate()
+        view.grab()
+    for axis in view.scene().items():
+        if isinstance(axis, pg.AxisItem):
+            # An axis puts its name in the middle only when its own size changes.
+            axis.resizeEvent()
+
+
 def _view(width: int, height: int) -> pg.GraphicsLayoutWidget:
     if QApplication.instance() is None:
         raise RuntimeError("Pictures need a QApplication, on screen or off.")
@@ -53,12 +109,23 @@ def _view(width: int, height: int) -> pg.GraphicsLayoutWidget:
     return view
 
 
-def _svg(view: pg.GraphicsLayoutWidget, width: int, height: int) -> str:
-    view.ci.setGeometry(QRectF(0, 0, width, height))
-    scene = view.scene()
-    # Without a shown window nothing else asks the plots to lay themselves out.
-    scene.prepareForPaint()
-    items = [item for item in scene.items() if hasattr(item, "setExportMode")]
+@contextmanager
+def export_mode(view: QWidget, painter: QPainter) -> Iterator[None]:
+    """Have the items of ``view`` drawn as shapes, for a file."""
+    items = [item for item in view.scene().items() if hasattr(item, "setExportMode")] if _is_plot(view) else []
+    for item in items:
+        item.setExportMode(True, {"antialias": True, "resolutionScale": 1.0, "painter": painter})
+    yield
+    for item in items:
+        item.setExportMode(False)
+
+
+def _is_plot(view: QWidget) -> bool:
+    return isinstance(view, pg.GraphicsView)
+
+
+def render_svg(view: QWidget, width: int, height: int) -> str:
+    """``view`` laid out at ``width`` × ``height`` pixels, as a bare SVG element."""
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     target = QSvgGenerator()
@@ -67,15 +134,22 @@ def _svg(view: pg.GraphicsLayoutWidget, width: int, height: int) -> str:
     target.setViewBox(QRectF(0, 0, width, height))
     target.setResolution(96)
     painter = QPainter(target)
-    for item in items:
-        item.setExportMode(True, {"antialias": True, "resolutionScale": 1.0, "painter": painter})
-    scene.render(painter, QRectF(0, 0, width, height), QRectF(0, 0, width, height))
-    for item in items:
-        item.setExportMode(False)
+    if isinstance(view, pg.GraphicsView):
+        # Without a shown window nothing else asks the plots to lay themselves out.
+        view.scene().prepareForPaint()
+        with export_mode(view, painter):
+            view.scene().render(painter, QRectF(0, 0, width, height), QRectF(0, 0, width, height))
+    else:
+        view.render(painter, QPoint(), QRegion(), QWidget.RenderFlag.DrawChildren)
     painter.end()
-    text = bytes(buffer.data()).decode("utf-8")
+    return _inline(bytes(buffer.data()).decode("utf-8"))
+
+
+def _svg(view: pg.GraphicsLayoutWidget, width: int, height: int) -> str:
+    view.ci.setGeometry(QRectF(0, 0, width, height))
+    text = render_svg(view, width, height)
     view.close()
-    return _inline(text)
+    return text
 
 
 def _inline(svg: str) -> str:

@@ -27,6 +27,9 @@ LANES: dict[str, type[Lane]] = {
 }
 """Every lane there is, by name."""
 
+_FOOT = 44
+"""Height of the axis under the lowest lane: its numbers and its title."""
+
 DEFAULT_LANES = ("histogram", "box", "Q-Q", "spans")
 
 
@@ -44,9 +47,12 @@ class LaneStack(QObject):
     stepped = pyqtSignal(str, int)
     """One notch of the wheel with Ctrl held over a lane: its name, and 1 or −1."""
 
-    def __init__(self, layout: pg.GraphicsLayout, lanes: Sequence[str] = DEFAULT_LANES) -> None:
-        """Show ``lanes``; with none of them, `choose` is to follow."""
+    def __init__(self, layout: pg.GraphicsLayout, lanes: Sequence[str] = DEFAULT_LANES, heading: str = "") -> None:
+        """Show ``lanes`` under a ``heading``; with none of them, `choose` is to follow."""
         super().__init__()
+        self._top = int(bool(heading))
+        if heading:
+            layout.addLabel(axis_words(heading), row=0, col=0, size="10pt", color=LIGHT.ink)
         self.picture: ShapePicture | None = None
         self.layout = layout
         self.lanes: list[Lane] = []
@@ -74,17 +80,17 @@ class LaneStack(QObject):
             self.layout.removeItem(lane)
             lane.setXLink(None)
         for place in range(len(LANES)):
-            self.layout.layout.setRowStretchFactor(place, 0)
+            self.layout.layout.setRowStretchFactor(self._top + place, 0)
         self.lanes = [self.make(name) for name in wanted]
         for place, lane in enumerate(self.lanes):
-            self.layout.addItem(lane, place, 0)
+            self.layout.addItem(lane, self._top + place, 0)
             if place:
                 lane.setXLink(self.lanes[0])
             lowest = place == len(self.lanes) - 1
             bottom = lane.getAxis("bottom")
             bottom.setStyle(showValues=lowest)
             bottom.showLabel(False)
-            bottom.setHeight(None if lowest else 6)
+            bottom.setHeight(_FOOT if lowest else 6)
         self._stretch()
         if view is not None:
             # On its own the layout would shrink to the least its lanes need.
@@ -108,7 +114,7 @@ class LaneStack(QObject):
         for place, lane in enumerate(self.lanes):
             # A lane added later gets its usual share beside those that were sized.
             height = self.heights.get(lane.name, lane.stretch * (known / usual if known else 1.0))
-            self.layout.layout.setRowStretchFactor(place, max(round(10 * height), 1))
+            self.layout.layout.setRowStretchFactor(self._top + place, max(round(10 * height), 1))
 
     @property
     def names(self) -> list[str]:
