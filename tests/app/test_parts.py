@@ -270,7 +270,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
     assert wait_until(lambda: hub.jobs.at_rest, 20)
     assert study.settings.methods == tuple(OUTLIER_METHODS)
     assert list(hub.analysis.flags.results) == list(OUTLIER_METHODS)
-    margin.all_tests = True
+    margin.normality.all_tests = True
     margin.renew()
     asked: list[str] = []
     margin.asked.connect(asked.append)

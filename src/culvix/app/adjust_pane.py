@@ -1,7 +1,6 @@
 """What can be set of the lanes by typing, and the frequency table: a pane that stays open beside the picture."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
@@ -14,6 +13,7 @@ from culvix.app.renewal import RenewedPane
 from culvix.errors import CulvixError
 from culvix.stats.density import BANDWIDTH_RULES
 from culvix.stats.display import significant, typed_number
+from culvix.study.settings import replaced
 
 __all__ = ["AdjustPane"]
 
@@ -141,7 +141,7 @@ class AdjustPane(RenewedPane):
 
     def _set(self, changes: dict[str, object]) -> None:
         study = self.hub.study
-        study.change_settings(replace(study.settings, **changes))  # type: ignore[arg-type]
+        study.change_settings(replaced(study.settings, **changes))
 
     def _refuse(self, sentence: str) -> None:
         self.problem.emit(sentence)

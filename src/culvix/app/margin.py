@@ -4,12 +4,13 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
+from culvix.app.normality_pane import NormalityPane
 from culvix.app.parts import asking, clear_layout, label, row_of, shortened
 from culvix.app.renewal import RenewedPane
+from culvix.app.summary_pane import SummaryPane
 from culvix.errors import CulvixError
-from culvix.stats.display import DASH, count, number, p_value, plural, signed, significant
-from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
-from culvix.stats.normality.result import NormalityResult
+from culvix.stats.display import count, plural
+from culvix.stats.methods import OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.findings import Finding, Proposal
 from culvix.tables.table import Column, Role
@@ -40,7 +41,7 @@ class ShapeMargin(RenewedPane):
         super().__init__()
         self.hub = hub
         self.cards: list[QFrame] = []
-        self.all_tests = False
+        self.summary, self.normality = SummaryPane(hub), NormalityPane(hub)
         self._inner = QWidget()
         self._body = QVBoxLayout(self._inner)
         self._body.setContentsMargins(10, 8, 10, 8)
@@ -48,22 +49,33 @@ class ShapeMargin(RenewedPane):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(self._inner))
+        for pane in (self.summary, self.normality):
+            pane.asked.connect(self.asked)
+        self.normality.changed.connect(self.renew)
+        hub.review_changed.connect(self.want_renewal)
         hub.focus_changed.connect(self.want_renewal)
         hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
 
     def renew(self) -> None:
         """Show the column in focus as things stand."""
+        for pane in (self.summary, self.normality):
+            # Kept while everything around them is made anew.
+            self._body.removeWidget(pane)
+            pane.setParent(self._inner)
         clear_layout(self._body)
         self.cards = []
         if self.hub.focus is None:
             return
         column = self.hub.study.table[self.hub.focus]
         analysis = self.hub.analysis
+        for pane in (self.summary, self.normality):
+            pane.setVisible(analysis is not None)
         if analysis is None:
             self._without_numbers(column)
         else:
-            self._summary(analysis)
-            self._normality(analysis)
+            for pane in (self.summary, self.normality):
+                pane.show_analysis(analysis)
+                self._body.addWidget(pane)
             self._cautions(analysis)
             self._findings(analysis)
         self._body.addStretch(1)
@@ -79,81 +91,6 @@ class ShapeMargin(RenewedPane):
         for place, (value, times) in enumerate(column.most_frequent(12)):
             grid.addWidget(label(shortened(value, 24)), place, 0)
             grid.addWidget(label(count(times), "head"), place, 1, Qt.AlignmentFlag.AlignRight)
-
-    def _summary(self, analysis: ColumnAnalysis) -> None:
-        d, style, column = analysis.description, analysis.style, analysis.column
-        self._body.addLayout(
-            row_of(asking("Summary", "mean", self.asked.emit, "head"), 1, label(_unit_words(column), "quiet"))
-        )
-        out = count(int(self.hub.study.working.excluded(column.name).size))
-        pairs = [
-            (("n", "n", count(d.n)), ("excluded", "excluded", out)),
-            (("missing", "missing", count(column.missing)), ("unread", "unread", count(column.unread))),
-            (("mean", "mean", style.statistic(d.mean)), ("median", "median", style.statistic(d.median))),
-            (("sd", "SD (n−1)", style.statistic(d.sd)), ("mad_scaled", "MAD ×1.48", style.statistic(d.mad_scaled))),
-            (("min", "min", style.value(d.min)), ("max", "max", style.value(d.max))),
-            (("q1", "Q1", style.statistic(d.q1)), ("q3", "Q3", style.statistic(d.q3))),
-            (("iqr", "IQR", style.statistic(d.iqr)), ("se_mean", "SE mean", style.statistic(d.se_mean))),
-            (("skewness", "skew G1", signed(d.skewness)), ("excess_kurtosis", "kurt G2", signed(d.excess_kurtosis))),
-        ]
-        if column.role is Role.YES_NO:
-            share = ("mean", "share of 1", number(d.mean, 3))
-            pairs = [*pairs[:2], (share, ("sum", "count of 1", count(d.n - d.zeros)))]
-        grid = _grid(self._body)
-        for place, pair in enumerate(pairs):
-            for at, (key, name, value) in enumerate(pair):
-                shown = label(value, "head")
-                shown.setToolTip(self._tip(analysis, key, name))
-                grid.addWidget(asking(name, key, self.asked.emit), place, 2 * at)
-                grid.addWidget(shown, place, 2 * at + 1, Qt.AlignmentFlag.AlignRight)
-        quartiles = "inclusive" if analysis.request.settings.quantile_type == 7 else "exclusive"
-        if analysis.request.settings.quantile_type in (6, 7) and column.role is not Role.YES_NO:
-            self._body.addWidget(
-                label(f"quartiles {quartiles} (type {analysis.request.settings.quantile_type})", "quiet")
-            )
-
-    def _tip(self, analysis: ColumnAnalysis, key: str, name: str) -> str:
-        why = analysis.description.notes.get(key)
-        return why or f"{name}, from n = {count(analysis.description.n)}"
-
-    def _normality(self, analysis: ColumnAnalysis) -> None:
-        verdict = analysis.verdict
-        self._body.addSpacing(4)
-        about = f"α {verdict.alpha:g} · n {count(verdict.result.n)}"
-        self._body.addLayout(
-            row_of(asking("Normality", verdict.method, self.asked.emit, "head"), 1, label(about, "quiet"))
-        )
-        if analysis.column.role not in (Role.YES_NO, Role.ORDERED):
-            for key, result in analysis.normality.items():
-                if self.all_tests or key == verdict.method:
-                    self._test(key, result)
-            more = QPushButton("Only the suggested test" if self.all_tests else f"All {len(NORMALITY_TESTS)} tests")
-            more.clicked.connect(self._toggle_tests)
-            self._body.addLayout(row_of(more, 1))
-        box = QFrame()
-        box.setProperty("verdict", {True: "against", False: "for", None: "none"}[verdict.rejects])
-        inside = QVBoxLayout(box)
-        inside.setContentsMargins(8, 6, 8, 6)
-        inside.addWidget(label(verdict.sentence, wrap=True))
-        self._body.addWidget(box)
-
-    def _test(self, key: str, result: NormalityResult) -> None:
-        test = NORMALITY_TESTS[key]
-        name = asking(test.short, key, self.asked.emit)
-        about = (test.name, test.tells, test.source, result.note)
-        name.setToolTip("\n".join(part for part in about if part))
-        if result.statistic is None:
-            self._body.addLayout(row_of(name, 1, label(DASH, "head")))
-            return
-        symbol = "" if self.all_tests else f"{result.symbol} "
-        statistic = label(symbol + significant(result.statistic))
-        statistic.setToolTip(f"{result.symbol}, n = {count(result.n)}")
-        caution = " !" if result.note else ""
-        self._body.addLayout(row_of(name, 1, statistic, label(p_value(result.p) + caution, "head"), spacing=4))
-
-    def _toggle_tests(self) -> None:
-        self.all_tests = not self.all_tests
-        self.renew()
 
     def _cautions(self, analysis: ColumnAnalysis) -> None:
         if analysis.column.role is Role.YES_NO:
@@ -229,10 +166,6 @@ class ShapeMargin(RenewedPane):
             )
         except CulvixError as error:
             self.problem.emit(error.sentence)
-
-
-def _unit_words(column: Column) -> str:
-    return f"in {column.unit}" if column.unit else "no unit"
 
 
 def _grid(body: QLayout) -> QGridLayout:

@@ -21,9 +21,9 @@ from culvix.app.dragging import BandwidthByHand, BinsByHand, LimitsByHand, chang
 from culvix.app.groups_view import GroupsView
 from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
-from culvix.app.lanes_button import LanesButton
 from culvix.app.lineup_view import LineUpView
 from culvix.app.methods_menu import MethodsButton
+from culvix.app.ordered_choice import OrderedChoice
 from culvix.app.parts import label, panel, row_of, shortened
 from culvix.app.picture_button import PictureButton
 from culvix.app.probe_bar import ProbeBar
@@ -120,7 +120,9 @@ class ShapeStage(QWidget):
         self.methods = MethodsButton(self.hub)
         self.adjust = QPushButton("Adjust", checkable=True)
         self.adjust.setToolTip("Bins, density, box and dots by typing, and the frequency table (A)")
-        self.lanes = LanesButton(DEFAULT_LANES)
+        self.lanes = OrderedChoice(
+            "Lanes", "Choose the lanes, and drag them into order", {name: name for name in LANES}, DEFAULT_LANES
+        )
         self.reviewed = QPushButton("Reviewed", checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
         self.tools = (self.rule, self.width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)

@@ -53,11 +53,10 @@ def _sheet(p: Palette) -> str:
     QLabel {{ color: {p.ink}; background: transparent; }}
     QLabel[quiet="true"] {{ color: {p.muted}; }}
     QLabel[small="true"] {{ color: {p.muted}; font-size: 8pt; }}
-    QLineEdit[slim="true"] {{ padding: 0px 5px; }}
     QLabel[head="true"] {{ font-weight: 600; }}
     QLabel[title="true"] {{ font-weight: 600; font-size: 11.5pt; }}
     QLabel[probe="true"] {{ color: {p.probe}; font-weight: 600; }}
-    QPushButton, QToolButton, QComboBox, QLineEdit, QPlainTextEdit, QDoubleSpinBox {{
+    QPushButton, QToolButton, QComboBox, QLineEdit, QPlainTextEdit, QDoubleSpinBox, QSpinBox {{
         background: {p.panel}; color: {p.ink}; border: 1px solid {p.rule}; border-radius: 3px; padding: 3px 7px;
     }}
     QComboBox::drop-down {{ border: none; width: 15px; }}
@@ -68,6 +67,9 @@ def _sheet(p: Palette) -> str:
     QPushButton:focus, QToolButton:focus, QComboBox:focus, QLineEdit:focus, QDoubleSpinBox:focus {{
         border: 1px solid {p.data};
     }}
+    QLineEdit[slim="true"] {{ padding: 0px 5px; }}
+    QToolButton[slim="true"], QPushButton[slim="true"], QDoubleSpinBox[slim="true"] {{ padding: 1px 6px; }}
+    QLabel[several="true"] {{ border-bottom: 1px dotted {p.muted}; }}
     QPushButton[link="true"] {{ text-align: left; border: none; padding: 1px 0px; background: transparent; }}
     QToolButton::menu-indicator {{ width: 0; }}
     QPushButton[stage="true"] {{

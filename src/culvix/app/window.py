@@ -193,6 +193,7 @@ class MainWindow(Opening):
         self._restore_layout()
         bench.survey.recall(self.settings)
         bench.shape.recall(self.settings)
+        bench.shape_margin.summary.recall(self.settings)
         self.show_stage(STAGES.index(stage))
         bench.begin()
         self._refresh_actions()
@@ -316,6 +317,7 @@ class MainWindow(Opening):
         if self.bench is not None:
             self.bench.survey.remember(self.settings)
             self.bench.shape.remember(self.settings)
+            self.bench.shape_margin.summary.remember(self.settings)
             self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
             for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
                 self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())

@@ -11,7 +11,7 @@ from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.quantiles import QUANTILE_TYPES
 from culvix.stats.transform import SCALE_NAMES
 
-__all__ = ["MEASURED", "SCALES", "WHISKERS", "ColumnSettings", "Settings"]
+__all__ = ["MEASURED", "SCALES", "WHISKERS", "ColumnSettings", "Settings", "replaced"]
 
 MEASURED = "measured"
 
@@ -70,6 +70,11 @@ class ColumnSettings:
     def bins(self) -> dict[str, float | int | None]:
         """Bins by hand, as `histogram` takes them."""
         return {"width": self.bin_width, "count": self.bin_count, "start": self.bin_start, "end": self.bin_end}
+
+
+def replaced(settings: "Settings", **changes: object) -> "Settings":
+    """The same settings with some fields changed. Raises StatisticsError where one is outside its range."""
+    return replace(settings, **changes)  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,163 @@
+"""Normality of the column in focus: the suggested test and its verdict in words, and all that bears on it."""
+
+import numpy as np
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QPushButton, QVBoxLayout, QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.parts import asking, clear_layout, label, row_of
+from culvix.stats.adjust import benjamini_hochberg, holm
+from culvix.stats.display import DASH, count, number, p_value, plural, significant
+from culvix.stats.methods import NORMALITY_TESTS
+from culvix.stats.normality.result import NormalityResult
+from culvix.stats.sample import Sample
+from culvix.stats.simulate import SimulatedP, monte_carlo_normality
+from culvix.study.analysis import ColumnAnalysis
+from culvix.study.settings import replaced
+from culvix.tables.table import Role
+
+__all__ = ["NormalityPane"]
+
+
+class NormalityPane(QWidget):
+    """α can be changed; all tests, their p by simulation and p adjusted over the columns come on demand."""
+
+    asked = pyqtSignal(str)
+    changed = pyqtSignal()
+    """More or less is shown: what stands around has to make room."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.all_tests = False
+        self.simulated: dict[str, SimulatedP] = {}
+        self._simulated_of: Sample | None = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 4, 0, 0)
+        outer.setSpacing(4)
+        self._body = QVBoxLayout()
+        self._body.setSpacing(4)
+        self.alpha = QDoubleSpinBox(decimals=3, minimum=0.001, maximum=0.5, singleStep=0.01)
+        self.alpha.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        self.alpha.setKeyboardTracking(False)
+        self.alpha.setPrefix("α ")
+        self.alpha.setFixedWidth(78)
+        self.alpha.setProperty("slim", True)
+        self.alpha.setToolTip("The level of the tests, for the whole study")
+        self.alpha.valueChanged.connect(self._alpha_changed)
+        self.about = label("", "quiet")
+        head = asking("Normality", "", lambda _: self.asked.emit(self._method), "head")
+        outer.addLayout(row_of(head, 1, self.about, self.alpha))
+        outer.addLayout(self._body)
+
+    @property
+    def _method(self) -> str:
+        """The test the guide is asked about."""
+        return self.hub.analysis.verdict.method if self.hub.analysis is not None else next(iter(NORMALITY_TESTS))
+
+    def _alpha_changed(self, level: float) -> None:
+        study = self.hub.study
+        study.change_settings(replaced(study.settings, alpha=level))
+
+    def show_analysis(self, analysis: ColumnAnalysis | None) -> None:
+        """Show the verdict on ``analysis`` and what it rests on."""
+        clear_layout(self._body)
+        if analysis is None:
+            return
+        if self._simulated_of is not analysis.sample:
+            self.simulated, self._simulated_of = {}, analysis.sample
+        verdict = analysis.verdict
+        self.alpha.blockSignals(True)
+        self.alpha.setValue(verdict.alpha)
+        self.alpha.blockSignals(False)
+        self.about.setText(f"n {count(verdict.result.n)}")
+        if analysis.column.role not in (Role.YES_NO, Role.ORDERED):
+            self._tests(analysis)
+        box = QFrame()
+        box.setProperty("verdict", {True: "against", False: "for", None: "none"}[verdict.rejects])
+        inside = QVBoxLayout(box)
+        inside.setContentsMargins(8, 6, 8, 6)
+        inside.addWidget(label(verdict.sentence, wrap=True))
+        self._body.addWidget(box)
+        for pick in self.hub.study.picks_of(analysis.column.name)[-2:]:
+            self._body.addWidget(label(f"Line-up: {pick.sentence}", "quiet", wrap=True))
+
+    def _tests(self, analysis: ColumnAnalysis) -> None:
+        verdict = analysis.verdict
+        for key, result in analysis.normality.items():
+            if self.all_tests or key == verdict.method:
+                self._test(key, result)
+        if verdict.without_flags is not None and verdict.without_flags.p is not None:
+            without = verdict.without_flags
+            words = f"without {plural(verdict.result.n - without.n, 'flagged value')}: {without.symbol}"
+            words += f" {significant(without.statistic)}, {p_value(without.p)}"
+            self._body.addWidget(label(words, "quiet", wrap=True))
+        adjusted = self._adjusted(analysis)
+        if adjusted:
+            self._body.addWidget(label(adjusted, "quiet", wrap=True))
+        more = QPushButton("Suggested only" if self.all_tests else f"All {len(NORMALITY_TESTS)} tests")
+        more.clicked.connect(self._toggle_tests)
+        simulate = QPushButton("Simulate p")
+        simulate.setToolTip("Compare with normal samples of the same n, in the background")
+        simulate.clicked.connect(self._simulate)
+        for button in (more, simulate):
+            button.setProperty("slim", True)
+        self._body.addLayout(row_of(more, simulate, 1))
+
+    def _test(self, key: str, result: NormalityResult) -> None:
+        test = NORMALITY_TESTS[key]
+        name = asking(test.short, key, self.asked.emit)
+        about = (test.name, test.tells, test.source, result.note)
+        name.setToolTip("\n".join(part for part in about if part))
+        if result.statistic is None:
+            self._body.addLayout(row_of(name, 1, label(DASH, "head")))
+            return
+        symbol = "" if self.all_tests else f"{result.symbol} "
+        statistic = label(symbol + significant(result.statistic))
+        statistic.setToolTip(f"{result.symbol}, n = {count(result.n)}")
+        caution = " !" if result.note else ""
+        self._body.addLayout(row_of(name, 1, statistic, label(p_value(result.p) + caution, "head"), spacing=4))
+        found = self.simulated.get(key)
+        if found is not None:
+            by = label(f"simulated {p_value(found.p)} (± {number(found.standard_error, 4)})", "quiet")
+            by.setToolTip(f"{count(found.repeats)} normal samples of the same n, seed {found.seed}; ± standard error")
+            self._body.addLayout(row_of(1, by))
+
+    def _adjusted(self, analysis: ColumnAnalysis) -> str:
+        """p of the suggested test adjusted over all columns worked out so far."""
+        study, own = self.hub.study, analysis.column.name
+        known = {}
+        for column in study.table.numeric:
+            found = study.known_analysis(column.name)
+            if found is not None and found.verdict.rejects is not None and found.verdict.result.p is not None:
+                known[column.name] = found.verdict.result.p
+        if own not in known or len(known) < 2:
+            return ""
+        place, p = list(known).index(own), np.array(list(known.values()))
+        words = f"over {len(known)} columns: Holm {p_value(float(holm(p)[place]))}"
+        return f"{words}, Benjamini–Hochberg {p_value(float(benjamini_hochberg(p)[place]))}"
+
+    def _toggle_tests(self) -> None:
+        self.all_tests = not self.all_tests
+        self.changed.emit()
+
+    def _simulate(self) -> None:
+        """Work out p of the tests shown from simulated normal samples, in the background."""
+        analysis = self.hub.analysis
+        if analysis is None:
+            return
+        sample = analysis.sample
+        shown = analysis.normality if self.all_tests else {analysis.verdict.method: None}
+        tests = {key: NORMALITY_TESTS[key].run for key in shown}
+
+        def arrived(found: dict[str, SimulatedP]) -> None:
+            if self._simulated_of is sample:
+                self.simulated = found
+                self.changed.emit()
+
+        self.hub.start(
+            "simulating normal samples",
+            lambda progress: monte_carlo_normality(tests, sample, progress=progress),
+            arrived,
+            priority=5,
+        )

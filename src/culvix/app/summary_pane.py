@@ -1,0 +1,163 @@
+"""The summary of the column in focus: the statistics the analyst chose, each with its convention."""
+
+from PyQt6.QtCore import QSettings, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QGridLayout, QSpinBox, QVBoxLayout, QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.ordered_choice import OrderedChoice
+from culvix.app.parts import asking, clear_layout, label, row_of, shortened
+from culvix.stats.conventions import OTHER_CONVENTIONS, other_conventions
+from culvix.stats.display import count, number
+from culvix.study.analysis import ColumnAnalysis
+from culvix.study.settings import replaced
+from culvix.study.survey import SURVEY_FIELDS, SurveyRow
+from culvix.tables.table import Role
+
+__all__ = ["DEFAULT_SUMMARY", "SummaryPane"]
+
+DEFAULT_SUMMARY = (
+    *("n", "excluded", "missing", "unread", "mean", "median", "sd", "mad_scaled", "min", "max"),
+    *("q1", "q3", "iqr", "se_mean", "skewness", "excess_kurtosis"),
+)
+
+_NOT_HERE = {"role", "unit", "verdict", "findings", "reviewed", "missing_share", "zeros_share", "flags"}
+_NAMES = {
+    "iqr": "IQR",
+    "sd": "SD (n−1)",
+    "mad_scaled": "MAD ×1.48",
+    "mad": "MAD ×1",
+    "missing": "missing",
+    "variance": "var (n−1)",
+}
+_CHOICES = {
+    "excluded": "excluded",
+    **{key: _NAMES.get(key, field.name) for key, field in SURVEY_FIELDS.items() if key not in _NOT_HERE},
+}
+
+
+class SummaryPane(QWidget):
+    """A click on a number with "…" shows the same statistic under other conventions."""
+
+    asked = pyqtSignal(str)
+    """The guide is asked about a key."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.fields: tuple[str, ...] = DEFAULT_SUMMARY
+        self.compared: str | None = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(3)
+        self._body = QVBoxLayout()
+        self._body.setSpacing(3)
+        self.unit = label("", "quiet")
+        self.choice = OrderedChoice("Choose", "Choose the statistics, and drag them into order", _CHOICES, self.fields)
+        self.choice.chosen.connect(self.choose)
+        self.decimals = QSpinBox(minimum=-1, maximum=12)
+        self.decimals.setSpecialValueText("as the data")
+        self.decimals.setSuffix(" decimals")
+        self.decimals.setToolTip("Decimals of statistics; by default as many as the data have")
+        self.decimals.setKeyboardTracking(False)
+        self.decimals.valueChanged.connect(self._decimals_changed)
+        self.choice.add_below(self.decimals)
+        self.choice.setProperty("slim", True)
+        head = asking("Summary", "mean", self.asked.emit, "head")
+        outer.addLayout(row_of(head, self.unit, 1, self.choice))
+        outer.addLayout(self._body)
+
+    def choose(self, fields: list[str]) -> None:
+        """Show the statistics ``fields``, by key, in this order."""
+        known = tuple(key for key in fields if key in _CHOICES)
+        if known:
+            self.fields = known
+            self.show_analysis(self.hub.analysis)
+
+    def remember(self, settings: QSettings) -> None:
+        """Write the statistics and their order down."""
+        settings.setValue("summary/fields", list(self.fields))
+
+    def recall(self, settings: QSettings) -> None:
+        """Take up the statistics written down last."""
+        known = [key for key in settings.value("summary/fields", [], list) or [] if key in _CHOICES]
+        if known:
+            self.choose(known)
+            self.choice.show_names(known)
+
+    def _decimals_changed(self, places: int) -> None:
+        study = self.hub.study
+        study.change_settings(replaced(study.settings, decimals=None if places < 0 else places))
+
+    def show_analysis(self, analysis: ColumnAnalysis | None) -> None:
+        """Show the statistics of ``analysis``."""
+        clear_layout(self._body)
+        if analysis is None:
+            return
+        column = analysis.column
+        self.unit.setText(f"in {shortened(column.unit, 12)}" if column.unit else "no unit")
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(4)
+        grid.setVerticalSpacing(2)
+        grid.setColumnStretch(1, 1)
+        grid.setColumnStretch(3, 1)
+        for place, (key, name, shown) in enumerate(self._figures(analysis)):
+            row, side = divmod(place, 2)
+            grid.addWidget(asking(name, key, self.asked.emit), row, 2 * side)
+            grid.addWidget(self._number(analysis, key, name, shown), row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
+        self._body.addLayout(grid)
+        settings = analysis.request.settings
+        if column.role is not Role.YES_NO:
+            words = {6: "quartiles exclusive (type 6)", 7: "quartiles inclusive (type 7)"}
+            kind = settings.quantile_type
+            self._body.addWidget(label(words.get(kind, f"quartiles type {kind}"), "quiet"))
+        if self.compared in OTHER_CONVENTIONS:
+            self._conventions(analysis, self.compared)
+        self.decimals.blockSignals(True)
+        self.decimals.setValue(-1 if settings.decimals is None else settings.decimals)
+        self.decimals.blockSignals(False)
+
+    def _figures(self, analysis: ColumnAnalysis) -> list[tuple[str, str, str]]:
+        """Key, name and text of each statistic chosen; of a yes/no column its shares."""
+        row, d = SurveyRow(analysis.column, analysis), analysis.description
+        out = count(int(self.hub.study.working.excluded(analysis.column.name).size))
+        found = []
+        for key in self.fields:
+            if key == "excluded":
+                found.append((key, key, out))
+            else:
+                field = SURVEY_FIELDS[key]
+                found.append((key, _CHOICES[key], field.shown(row, field.raw(row))))
+        if analysis.column.role is Role.YES_NO:
+            counted = [figure for figure in found if figure[0] in ("n", "excluded", "missing", "unread")]
+            share = [("mean", "share of 1", number(d.mean, 3)), ("sum", "count of 1", count(d.n - d.zeros))]
+            return [*counted, *share]
+        return found
+
+    def _number(self, analysis: ColumnAnalysis, key: str, name: str, shown: str) -> QWidget:
+        several = key in OTHER_CONVENTIONS
+        made = label(shown, "head")
+        why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
+        made.setToolTip(f"{why}\nClick: why does another program say something else?" if several else why)
+        if several:
+            made.setCursor(Qt.CursorShape.PointingHandCursor)
+            made.setProperty("several", True)
+
+            def compare(_: QMouseEvent) -> None:
+                self.compared = None if self.compared == key else key
+                self.show_analysis(self.hub.analysis)
+
+            made.mousePressEvent = compare  # type: ignore[assignment,method-assign]
+        return made
+
+    def _conventions(self, analysis: ColumnAnalysis, key: str) -> None:
+        """The statistic ``key`` under every convention in use."""
+        self._body.addWidget(label(f"{_CHOICES[key]} elsewhere", "head"))
+        grid = QGridLayout()
+        grid.setColumnStretch(0, 1)
+        grid.setVerticalSpacing(1)
+        places = analysis.style.statistic_decimals + 1
+        for row, (words, value) in enumerate(other_conventions(key, analysis.sample)):
+            grid.addWidget(label(words, "quiet", wrap=True), row, 0)
+            grid.addWidget(label(number(value, max(places, 3))), row, 1, Qt.AlignmentFlag.AlignRight)
+        self._body.addLayout(grid)
