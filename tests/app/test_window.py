@@ -1,87 +1,31 @@
 """The real window, driven with real mouse and key events, without a display."""
 
 import time
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QSettings, Qt, QUrl
-from PyQt6.QtGui import QDropEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
-from pytestqt.qtbot import QtBot
+from PyQt6.QtWidgets import QApplication, QLabel
 
 from culvix.app.start import wait_until
-from culvix.app.theme import apply_theme
 from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
+from culvix.app.workbench import STAGES
 from culvix.charts.box_lane import BoxLane
 from culvix.charts.cumulative_lane import CumulativeLane
 from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import Lane
 from culvix.charts.marks import stagger
 from culvix.charts.points_lane import PointsLane
 from culvix.charts.qq_lane import QQLane
 from culvix.charts.stack import LANES
 from culvix.demo import Cohort
 from culvix.errors import Cancelled
-from culvix.study import Study
+from tests.app.driving import at, click, drag, opened, press, rest
 from tests.tables.test_reading import UNREADABLE
 
 LEFT = Qt.MouseButton.LeftButton
-
-
-@pytest.fixture
-def window(qtbot: QtBot, qapp: QApplication, tmp_path: Path) -> Iterator[MainWindow]:
-    apply_theme(qapp)
-    made = MainWindow(QSettings(str(tmp_path / "layout.ini"), QSettings.Format.IniFormat))
-    made.resize(1280, 800)
-    made.show()
-    yield made
-    made.close()
-
-
-def rest(window: MainWindow) -> None:
-    assert wait_until(lambda: window.jobs.at_rest, 30)
-
-
-def opened(window: MainWindow, path: Path) -> tuple[Workbench, Study]:
-    window.open_path(path)
-    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
-    assert window.bench is not None
-    window.show_stage(STAGES.index("Shape"))
-    rest(window)
-    return window.bench, window.bench.hub.study
-
-
-def at(bench: Workbench, kind: type[Lane], x: float, y: float) -> QPoint:
-    """Where a place of a lane lies in the canvas."""
-    return bench.shape.canvas.mapFromScene(bench.shape.stack.lane(kind).scene_place(x, y))
-
-
-def click(bench: Workbench, where: QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
-    QTest.mouseClick(bench.shape.canvas.viewport(), LEFT, keys, where)
-
-
-def drag(bench: Workbench, start: QPoint, end: QPoint) -> None:
-    view, none = bench.shape.canvas.viewport(), Qt.KeyboardModifier.NoModifier
-    QTest.mouseMove(view, start)
-    QTest.mousePress(view, LEFT, none, start)
-    for step in range(1, 6):
-        here = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 5
-        place = QPointF(view.mapToGlobal(here))
-        # The button held down is part of the event, which a plain mouseMove leaves out.
-        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, LEFT, none)
-        QApplication.sendEvent(view, event)
-        QTest.qWait(20)
-    QTest.mouseRelease(view, LEFT, none, end)
-
-
-def press(window: MainWindow, text: str) -> None:
-    """Push the one visible button with this text."""
-    (button,) = [b for b in window.findChildren(QPushButton) if b.text() == text and b.isVisible()]
-    QTest.mouseClick(button, LEFT)
 
 
 def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:

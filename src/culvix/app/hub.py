@@ -177,7 +177,8 @@ class Hub(QObject):
     def _arrived(self, outcome: tuple[ColumnAnalysis, Strip | None]) -> None:
         analysis, strip = outcome
         name = analysis.column.name
-        if not self.study.table[name].is_numeric or analysis.request.key != self.study.request(name).key:
+        gone = name not in self.study.table or not self.study.table[name].is_numeric
+        if gone or analysis.request.key != self.study.request(name).key:
             return
         self.study.keep(analysis)
         self.strips[name] = strip

@@ -82,6 +82,7 @@ class ShapeStage(QWidget):
         self.message = label("", "quiet", wrap=True)
         self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.message.hide()
+        self.stack.row_words = self._row_words
         Selecting(hub, self.stack, lambda: hub.analysis, self)
         self.views = QStackedWidget()
         self.views.addWidget(self.canvas)
@@ -344,6 +345,16 @@ class ShapeStage(QWidget):
         self.pin_value = value
         self.stack.set_pinned(value)
         self.probe_bar.show_reading(self.hub.analysis, self.probe_value, value)
+
+    def _row_words(self, row: int) -> str:
+        """A row by its number, its label and its value as read."""
+        table, focus = self.hub.study.table, self.hub.focus
+        parts = [f"row {count(table.number_of(row))}"]
+        if table.label_column is not None:
+            parts.append(shortened(table.label_column.cell(row), 24))
+        if focus is not None:
+            parts.append(f"{shortened(focus, 24)} {table[focus].cell(row)}")
+        return " · ".join(parts)
 
     def step_probe(self, by: int) -> None:
         """Move the probe to the next (or previous) distinct value."""

@@ -35,7 +35,7 @@ class _Records(HeadedTable):
 
     def _order(self) -> None:
         table, focus = self.hub.study.table, self.hub.focus
-        names = [focus] if focus else []
+        names = [focus] if focus and focus in table else []
         if table.label_column is not None and table.label_column.name not in names:
             names.insert(0, table.label_column.name)
         self.leading = names
@@ -143,6 +143,7 @@ class Tray(RenewedPane):
         layout.addWidget(self.table)
         hub.selection_changed.connect(self.follow)
         hub.marks_changed.connect(lambda: self.model.put(self.model.rows))
+        hub.columns_changed.connect(lambda: self.model.put(self.model.rows))
         hub.focus_changed.connect(self._turned)
         hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
         hub.decisions_changed.connect(self._decided)

@@ -146,6 +146,9 @@ class MainWindow(Opening):
         for place, stage in enumerate(STAGES):
             add(view, stage, lambda _, place=place: self.show_stage(place), f"Ctrl+{place + 1}")
         view.addSeparator()
+        for place, name in enumerate(VIEWS):
+            add(view, f"Shape: {name.lower()}", lambda _, place=place: self._show_view(place), f"Alt+{place + 1}")
+        view.addSeparator()
         for text, key, pane in (("Columns", "F7", "rail"), ("Margin", "F8", "margins"), ("Rows", "F9", "tray")):
             add(view, f"Show or hide: {text}", lambda _, pane=pane: self._toggle(pane), key)
 
@@ -165,8 +168,6 @@ class MainWindow(Opening):
         on("F", lambda: self.bench and self.bench.shape.stack.fit())
         on("A", lambda: self.bench and self.bench.shape.adjust.toggle())
         on("B", lambda: self.bench and self.bench.shape.probe_bar.toggle_pin())
-        for place in range(len(VIEWS)):
-            on(f"Alt+{place + 1}", lambda place=place: self.bench and self.bench.shape.show_view(place))
         on("Ctrl+P", lambda: self.bench and self.bench.shape.picture_button.showMenu())
         on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
         on("Esc", lambda: self.bench and self.bench.hub.study.select([]))
@@ -212,6 +213,7 @@ class MainWindow(Opening):
         hub.problem.connect(self.complain)
         hub.said.connect(self.tell)
         hub.decisions_changed.connect(self._refresh_actions)
+        hub.settings_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
         for change in (hub.decisions_changed, hub.settings_changed, hub.focus_changed, hub.selection_changed):
             change.connect(self._words_are_old)
@@ -221,6 +223,12 @@ class MainWindow(Opening):
         if self.bench is not None:
             self.bench.show_stage(place)
             self.strip.choose(place)
+
+    def _show_view(self, place: int) -> None:
+        """Show a view of the Shape stage by its place."""
+        if self.bench is not None:
+            self.show_stage(STAGES.index("Shape"))
+            self.bench.shape.show_view(place)
 
     def _toggle(self, pane: str) -> None:
         if self.bench is None:

@@ -169,13 +169,16 @@ class Lane(pg.PlotItem):
 
     def __init__(self) -> None:
         self.view_box = _LaneView()
-        self._words = ""
+        self.said = ""
+        """The words over the lane, whole."""
         super().__init__(
             viewBox=self.view_box,
             axisItems={"bottom": ValueAxis("bottom"), "left": ValueAxis("left")},
             enableMenu=False,
         )
         self.hideButtons()
+        # The stack says how high it is.
+        self.setPreferredHeight(1.0)
         self.setClipToView(False)
         self.getAxis("left").setWidth(AXIS_WIDTH)
         self.getAxis("bottom").setStyle(showValues=False)
@@ -209,8 +212,8 @@ class Lane(pg.PlotItem):
         axis = self.getAxis("left")
         if axis.label is not None and axis.labelText:
             axis.showLabel(axis.label.boundingRect().width() < self.geometry().height())
-        if self._words:
-            self.answer(self._words)
+        if self.said:
+            self.answer(self.said)
 
     def marks(self, **style: object) -> MarkItem:
         """A new item of marks that can be picked."""
@@ -227,13 +230,17 @@ class Lane(pg.PlotItem):
         """What the probe reads in this lane at ``value``."""
         return ""
 
+    def words_at(self, x: float, y: float) -> str:
+        """What the lane has under the pointer, besides marks of rows."""
+        return ""
+
     def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
         """The interval of values that a click on an area (not a mark) means."""
         return None
 
     def answer(self, words: str) -> None:
         """Say ``words`` in the line over the lane, as far as there is room."""
-        self._words = words
+        self.said = words
         metrics = QFontMetricsF(_answer_font())
         room = max(self.geometry().width() - AXIS_WIDTH, 40.0)
         shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, room)

@@ -1,6 +1,6 @@
 """The stack of lanes on one shared value axis, with one probe and one sweep through them all."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 
 import numpy as np
@@ -59,6 +59,8 @@ class LaneStack(QObject):
         self.heights: dict[str, float] = {}
         self.log_base: float | None = None
         """Where the values are logarithms: of which base."""
+        self.row_words: Callable[[int], str] = lambda row: f"row {row + 1}"
+        """What a row (from 0) is called when the pointer is over its mark."""
         self.title = ""
         """What stands at the axis in place of the picture's own title."""
         self._made: dict[str, Lane] = {}
@@ -66,6 +68,7 @@ class LaneStack(QObject):
         self._pinned: float | None = None
         layout.setSpacing(0)
         layout.setContentsMargins(4, 6, 12, 2)
+        layout.geometryChanged.connect(self._stretch)
         if lanes:
             self.choose(lanes)
 
@@ -80,7 +83,7 @@ class LaneStack(QObject):
             self.layout.removeItem(lane)
             lane.setXLink(None)
         for place in range(len(LANES)):
-            self.layout.layout.setRowStretchFactor(self._top + place, 0)
+            self.layout.layout.setRowPreferredHeight(self._top + place, 0)
         self.lanes = [self.make(name) for name in wanted]
         for place, lane in enumerate(self.lanes):
             self.layout.addItem(lane, self._top + place, 0)
@@ -109,12 +112,16 @@ class LaneStack(QObject):
         self._stretch()
 
     def _stretch(self) -> None:
+        if not self.lanes:
+            return
         known = sum(self.heights.get(lane.name, 0.0) for lane in self.lanes)
         usual = sum(lane.stretch for lane in self.lanes if lane.name in self.heights) or 1
-        for place, lane in enumerate(self.lanes):
-            # A lane added later gets its usual share beside those that were sized.
-            height = self.heights.get(lane.name, lane.stretch * (known / usual if known else 1.0))
-            self.layout.layout.setRowStretchFactor(self._top + place, max(round(10 * height), 1))
+        # A lane added later gets its usual share beside those that were sized.
+        usual_share = known / usual if known else 1.0
+        wanted = [self.heights.get(lane.name, lane.stretch * usual_share) for lane in self.lanes]
+        room = max(self.layout.layout.contentsRect().height(), 100.0) / sum(wanted)
+        for place, height in enumerate(wanted):
+            self.layout.layout.setRowPreferredHeight(self._top + place, height * room)
 
     @property
     def names(self) -> list[str]:
@@ -132,6 +139,7 @@ class LaneStack(QObject):
             lane.view_box.probed.connect(self.probe_moved)
             lane.view_box.fit_wanted.connect(self.fit)
             lane.view_box.grabbed.connect(partial(self.grabbed.emit, name))
+            lane.view_box.hovered.connect(partial(self._hovered, lane))
             lane.view_box.stepped.connect(partial(self.stepped.emit, name))
         return self._made[name]
 
@@ -196,6 +204,19 @@ class LaneStack(QObject):
 
     def _probe_dragged(self, line: pg.InfiniteLine) -> None:
         self.probe_moved.emit(float(line.value()))
+
+    def _hovered(self, lane: Lane, at: tuple[float, float] | None) -> None:
+        """Say over the lane what is under the pointer: a row, or what the lane has there; else what the probe reads."""
+        words = ""
+        if at is not None:
+            rows = lane.mark_under(*at)
+            words = self.row_words(int(rows[0])) if rows.size and rows[0] >= 0 else lane.words_at(*at)
+            if rows.size > 1:
+                words += f" and {rows.size - 1} more"
+        if not words and self._probe is not None:
+            words = lane.reading(self._probe)
+        if words != lane.said:
+            lane.answer(words)
 
     def _sweep(self, low: float, high: float, finished: bool, modifiers: Qt.KeyboardModifier) -> None:
         for lane in self.lanes:

@@ -1,0 +1,59 @@
+"""What a hand does to the window: real mouse and key events, without a display."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+
+from culvix.app.start import wait_until
+from culvix.app.window import MainWindow
+from culvix.app.workbench import STAGES, Workbench
+from culvix.charts.lane import Lane
+from culvix.study import Study
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def rest(window: MainWindow) -> None:
+    assert wait_until(lambda: window.jobs.at_rest, 30)
+
+
+def opened(window: MainWindow, path: Path) -> tuple[Workbench, Study]:
+    window.open_path(path)
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
+    assert window.bench is not None
+    window.show_stage(STAGES.index("Shape"))
+    rest(window)
+    return window.bench, window.bench.hub.study
+
+
+def at(bench: Workbench, kind: type[Lane], x: float, y: float) -> QPoint:
+    """Where a place of a lane lies in the canvas."""
+    return bench.shape.canvas.mapFromScene(bench.shape.stack.lane(kind).scene_place(x, y))
+
+
+def click(bench: Workbench, where: QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+    QTest.mouseClick(bench.shape.canvas.viewport(), LEFT, keys, where)
+
+
+def drag(bench: Workbench, start: QPoint, end: QPoint, view: QWidget | None = None) -> None:
+    """Press at ``start``, move to ``end`` and let go, over the lanes or another view."""
+    view, none = view or bench.shape.canvas.viewport(), Qt.KeyboardModifier.NoModifier
+    QTest.mouseMove(view, start)
+    QTest.mousePress(view, LEFT, none, start)
+    for step in range(1, 6):
+        here = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 5
+        place = QPointF(view.mapToGlobal(here))
+        # The button held down is part of the event, which a plain mouseMove leaves out.
+        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, LEFT, none)
+        QApplication.sendEvent(view, event)
+        QTest.qWait(20)
+    QTest.mouseRelease(view, LEFT, none, end)
+
+
+def press(window: MainWindow, text: str) -> None:
+    """Push the one visible button with this text."""
+    (button,) = [b for b in window.findChildren(QPushButton) if b.text() == text and b.isVisible()]
+    QTest.mouseClick(button, LEFT)

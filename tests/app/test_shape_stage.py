@@ -1,0 +1,399 @@
+"""The Shape stage by hand: everything that can be dragged, typed and picked there, read back from the study."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
+from PyQt6.QtGui import QImage
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QLabel
+
+from culvix.app.start import wait_until
+from culvix.app.window import MainWindow
+from culvix.app.workbench import Workbench
+from culvix.charts.box_lane import BoxLane
+from culvix.charts.density_lane import DensityLane
+from culvix.charts.histogram_lane import HistogramLane
+from culvix.charts.qq_lane import QQLane
+from culvix.charts.saving import PictureSize
+from culvix.charts.span_lane import SpanLane
+from culvix.study.decisions import DecisionKind
+from tests.app.driving import LEFT, at, drag, opened, press, rest
+
+LENGTH = "length_mm"
+
+
+def settled(window: MainWindow) -> None:
+    rest(window)
+    QTest.qWait(40)
+
+
+def type_into(field: object, text: str) -> None:
+    field.setFocus()
+    field.setText(text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def words_of(widget: object) -> str:
+    return " ".join(label.text() for label in widget.findChildren(QLabel))
+
+
+def test_the_bandwidth_is_dragged_by_the_side_of_the_kernel(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    bench.shape.stack.choose(["density", "box"])
+    settled(window)
+    lane, curve = bench.shape.stack.lane(DensityLane), bench.hub.analysis.density
+    side = float(lane.sides.getData()[1][0])
+    start = at(bench, DensityLane, lane.centre + curve.bandwidth, side)
+    drag(bench, start, at(bench, DensityLane, lane.centre + 20.0, side))
+    settled(window)
+    chosen = study.settings.of(LENGTH).bandwidth
+    assert chosen == pytest.approx(20.0, abs=1.5) and len(f"{chosen:g}") <= 5, "a round number"
+    assert bench.hub.analysis.density.bandwidth == pytest.approx(chosen)
+    assert bench.shape.adjust_pane.bandwidth.text() == f"{chosen:g}"
+    QTest.keySequence(window, "Ctrl+Z")
+    settled(window)
+    assert study.settings.of(LENGTH).bandwidth is None and not bench.shape.adjust_pane.bandwidth.text()
+
+
+def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    lane = bench.shape.stack.lane(SpanLane)
+    mean, sd = study.table[LENGTH].sample.fit
+    for place, key in enumerate(study.settings.methods):
+        y = len(study.settings.methods) - 1 - place
+        upper = lane.picture.spans[place].upper
+        drag(bench, at(bench, SpanLane, upper, y), at(bench, SpanLane, 350.0, y))
+        settled(window)
+        result = bench.hub.analysis.flags.results[key]
+        assert result.upper == pytest.approx(350.0, abs=3.0), key
+        assert study.settings.limits[key] != 3.0
+    assert study.settings.limits["z_score"] == pytest.approx((350 - mean) / sd, abs=0.1)
+    assert bench.shape.methods.limit_fields["z_score"].value() == pytest.approx(
+        study.settings.limits["z_score"], abs=0.01
+    )
+    assert not study.selection, "a dragged end is no selection"
+
+
+def test_the_ends_of_the_valid_range_are_dragged(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    column = study.settings.of(LENGTH)
+    study.change_settings(
+        study.settings.with_column(LENGTH, type(column)(valid_range=(100.0, 300.0))).with_methods(["valid_range"])
+    )
+    settled(window)
+    drag(bench, at(bench, SpanLane, 100.0, 0), at(bench, SpanLane, 150.0, 0))
+    settled(window)
+    low, high = study.settings.of(LENGTH).valid_range
+    assert low == pytest.approx(150, abs=3) and high == 300.0
+    x = study.table[LENGTH].sample.sorted
+    assert bench.hub.analysis.flags.rows.size == int(((x < low) | (x > high)).sum())
+
+
+def test_the_line_between_lanes_is_dragged_and_its_place_remembered(
+    window: MainWindow, demo_path: Path, tmp_path: Path
+) -> None:
+    bench, _ = opened(window, demo_path)
+    stack = bench.shape.stack
+    before = [lane.geometry().height() for lane in stack.lanes]
+    line = bench.shape.canvas.mapFromScene(stack.lanes[0].sceneBoundingRect().bottomLeft())
+    drag(bench, QPoint(300, line.y()), QPoint(300, line.y() + 25))
+    after = [lane.geometry().height() for lane in stack.lanes]
+    assert after[0] == pytest.approx(before[0] + 25, abs=3) and after[1] == pytest.approx(before[1] - 25, abs=3)
+    assert sum(after) == pytest.approx(sum(before), abs=4)
+    settings = QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat)
+    bench.shape.remember(settings)
+    heights = dict(stack.heights)
+    stack.size_lanes({})
+    bench.shape.recall(settings)
+    assert stack.heights == pytest.approx(heights)
+
+
+def test_two_probes_tell_what_lies_between_them(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    shape, sample = bench.shape, bench.hub.analysis.sample
+    shape.set_probe(200.0)
+    QTest.keySequence(window, "B")
+    assert shape.pin_value == 200.0
+    shape.set_probe(240.0)
+    drag(bench, at(bench, QQLane, 200.0, -2), at(bench, QQLane, 180.0, -2))
+    assert shape.pin_value == pytest.approx(180.0, abs=1.5) and shape.probe_value == 240.0
+    x = sample.sorted
+    inside = int(((x >= shape.pin_value) & (x <= 240.0)).sum())
+    assert f"{inside:,}".replace(",", "\u202f") + " rows" in shape.probe_bar.between.text()
+    shape.probe_bar.copy()
+    assert "value\t240.0" in QApplication.clipboard().text() and "rows" in QApplication.clipboard().text()
+    QTest.keySequence(window, "B")
+    assert shape.pin_value is None and not shape.probe_bar.between.isVisible()
+
+
+def test_every_reading_of_the_probe_can_be_typed(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    shape, sample = bench.shape, bench.hub.analysis.sample
+    mean, sd = sample.fit
+    for name, text, value in (
+        ("rank", "3", sample.sorted[2]),
+        ("rank", "-1", sample.sorted[-1]),
+        ("z", "+1", mean + sd),
+        ("robust z", "−2", sample.median - 2 * sample.mad / 0.6745),
+        ("normal expects", "97.5", mean + 1.959963984540054 * sd),
+        ("percentile", "25", np.quantile(sample.sorted, 0.25)),
+    ):
+        type_into(shape.probe_bar.fields[name], text)
+        assert shape.probe_value == pytest.approx(value), name
+    for name, text in (("rank", "2.5"), ("rank", "99999"), ("percentile", "101"), ("normal expects", "0"), ("z", "x")):
+        before = shape.probe_value
+        type_into(shape.probe_bar.fields[name], text)
+        assert window.words and shape.probe_value == before
+        window.banner.hide()
+
+
+def test_bins_typed_end_in_open_bins_and_the_table_adds_up(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    QTest.keySequence(window, "A")
+    pane, n = bench.shape.adjust_pane, bench.hub.analysis.sample.n
+    assert pane.isVisible()
+    type_into(pane.start, "150")
+    settled(window)
+    type_into(pane.end, "300")
+    settled(window)
+    type_into(pane.count, "6")
+    settled(window)
+    bars = bench.hub.analysis.histogram
+    assert bars.edges.tolist() == [150, 175, 200, 225, 250, 275, 300] and bars.n == n
+    assert bars.below > 0 and bars.above > 0
+    rows = pane.table.bins.rows
+    assert len(rows) == 8 and sum(row[1] for row in rows) == n and rows[-1][3] == pytest.approx(100)
+    lane = bench.shape.stack.lane(HistogramLane)
+    assert lane.open_bins.opts["height"] == [bars.below, bars.above]
+    pane.table.copy()
+    lines = QApplication.clipboard().text().split("\n")
+    assert len(lines) == 9 and sum(int(line.split("\t")[1]) for line in lines[1:]) == n
+    type_into(pane.end, "100")
+    assert "must lie below" in window.words and study.settings.of(LENGTH).bin_end == 300 and pane.end.text() == "300"
+    type_into(pane.count, "many")
+    assert "not a whole number" in window.words
+    pane.closed.setCurrentIndex(1)
+    pane.closed.activated.emit(1)
+    settled(window)
+    assert study.settings.closed == "right" and bench.hub.analysis.histogram.closed == "right"
+
+
+def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    lane, pane = bench.shape.stack.lane(BoxLane), bench.shape.adjust_pane
+    pane.notch.click()
+    pane.box_points.click()
+    pane.whiskers.setCurrentIndex(1)
+    pane.whiskers.activated.emit(1)
+    settled(window)
+    x, box = bench.hub.analysis.sample.sorted, lane.picture.box
+    assert (box.low, box.high) == (x[0], x[-1]) and box.notch == bench.hub.analysis.description.ci_median
+    assert lane.points.isVisible() and lane.points.rows.size > 2000
+    lane.view_box.hovered.emit((box.q1 + 1, 0.45))
+    assert ("Q1" in lane.said and "median" in lane.said) or "row" in lane.said
+    pane.box_points.click()
+    settled(window)
+    lane.view_box.hovered.emit((box.q1 + 1, 0.0))
+    assert "Q1 194.30" in lane.said and "median's interval" in lane.said
+    lane.view_box.hovered.emit((float(lane.flagged.x[0]), float(lane.flagged.y[0])))
+    row = int(lane.flagged.rows[0])
+    assert study.table["tag"].cell(row) in lane.said
+    lane.view_box.hovered.emit(None)
+    assert "whiskers: smallest and largest value" in lane.said
+
+
+def test_settings_are_undone_and_redone_with_decisions(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    type_into(bench.shape.width, "10")
+    settled(window)
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [77])
+    settled(window)
+    assert "exclude" in window.undo_action.text()
+    QTest.keySequence(window, "Ctrl+Z")
+    QTest.keySequence(window, "Ctrl+Z")
+    settled(window)
+    assert not study.log.active and study.settings.of(LENGTH).bin_width is None
+    assert bench.shape.width.text() == "" and "the picture of length_mm" in window.redo_action.text()
+    QTest.keySequence(window, "Ctrl+Y")
+    settled(window)
+    assert study.settings.of(LENGTH).bin_width == 10 and bench.hub.analysis.histogram.width == 10
+
+
+def shown_view(window: MainWindow, bench: Workbench, key: str) -> None:
+    QTest.keySequence(window, key)
+    settled(window)
+
+
+def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    bench.hub.set_focus("swim_cm_s")
+    shown_view(window, bench, "Alt+3")
+    view = bench.shape.groups
+    view.choose("strain")
+    settled(window)
+    strain, x = study.table["strain"].text.to_numpy(), study.table["swim_cm_s"].sample.values
+    assert view.chart.names == ["lake", "river"]
+    for group in view.split.groups:
+        own = x[(strain == group.name) & np.isfinite(x)]
+        assert group.sample.n == own.size and group.description.median == pytest.approx(np.median(own))
+        assert view.split.rest(group.name) == pytest.approx(
+            np.histogram(x[(strain != group.name)], view.split.edges)[0] / (strain != group.name).sum(), abs=2e-3
+        )
+    view.order.setCurrentText("median")
+    view.order.activated.emit(1)
+    assert view.chart.names == ["river", "lake"], "the highest first"
+    view.one.setCurrentText("river")
+    view.other.setCurrentText("lake")
+    view.other.activated.emit(1)
+    assert "river less lake: mean +" in view.about.text()
+    view.chart.clicked.emit(0, 50.0)
+    rows = study.selection.rows
+    edges = view.split.edges
+    place = int(np.searchsorted(edges, 50.0, side="right")) - 1
+    assert rows.tolist() == np.flatnonzero((strain == "river") & (x >= edges[place]) & (x < edges[place + 1])).tolist()
+    bench.hub.set_focus("mass_g")
+    settled(window)
+    assert view.split.column == "mass_g" and view.split.by == "strain"
+
+
+def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    bench.hub.set_focus("mass_g")
+    shown_view(window, bench, "Alt+2")
+    view = bench.shape.rescaled
+    view.scale.setCurrentIndex(1)
+    view.scale.activated.emit(1)
+    settled(window)
+    assert study.settings.of("mass_g").axis == "log10" and "Skewness +8.92 → −0.18" in view.about.text()
+    view.stacks[0].probe_moved.emit(100.0)
+    assert view.stacks[1].lanes[0].probe.value() == pytest.approx(2.0, abs=0.01)
+    press(window, "Adopt as new column")
+    settled(window)
+    name = "log10 mass_g"
+    assert bench.hub.focus == name and study.table[name].sample.n == study.table["mass_g"].sample.n
+    assert name in [column.name for column in bench.rail.model.columns]
+    study.decide(DecisionKind.EXCLUDE_VALUE, "mass_g", [10])
+    study.decide(DecisionKind.CORRECT, "mass_g", [11], value=1000.0)
+    settled(window)
+    values = study.working.sample(study.table[name]).values
+    assert np.isnan(values[10]) and values[11] == pytest.approx(3.0)
+    assert bench.hub.analysis.sample.values[11] == pytest.approx(3.0)
+    for _ in range(3):
+        QTest.keySequence(window, "Ctrl+Z")
+    settled(window)
+    assert name not in study.table and bench.hub.focus in study.table
+    QTest.keySequence(window, "Ctrl+Y")
+    settled(window)
+    assert name in study.table
+    bench.hub.set_focus("parasite_count")
+    settled(window)
+    assert "above 0" in view.about.text() and not view.adopt.isEnabled(), "counts of 0 have no logarithm"
+
+
+def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    bench.hub.set_focus("swim_cm_s")
+    shown_view(window, bench, "Alt+5")
+    view = bench.shape.lineup
+    lineup = view.chart.lineup
+    assert lineup is not None and lineup.n == 2180 and view.chart.pick is None
+    QTest.mouseClick(
+        view.chart, LEFT, Qt.KeyboardModifier.NoModifier, view.chart.panel(lineup.place).center().toPoint()
+    )
+    (pick,) = study.picks_of("swim_cm_s")
+    assert pick.right and "p = 0.05" in view.about.text() and pick.seed == lineup.seed
+    press(window, "Another line-up")
+    settled(window)
+    wrong = (view.chart.lineup.place + 1) % 20
+    view.chart.setFocus()
+    view.chart.pointed = 0
+    for _ in range(wrong):
+        QTest.keyClick(view.chart, Qt.Key.Key_Right)
+    QTest.keyClick(view.chart, Qt.Key.Key_Return)
+    assert [p.right for p in study.picks_of("swim_cm_s")] == [True, False] and "p = 1" in view.about.text()
+    QTest.keyClick(view.chart, Qt.Key.Key_Return)
+    assert len(study.picks) == 2, "once told, nothing more can be picked"
+    bench.shape_margin.settle()
+    assert "Line-up" in words_of(bench.shape_margin.normality)
+
+
+def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    shown_view(window, bench, "Alt+4")
+    pane = bench.shape.several
+    assert pane.chart.names[0] == LENGTH and len(pane.chart.names) > 5
+    pane.axis.setCurrentIndex(2)
+    assert pane.chart.getPlotItem().getAxis("right").isVisible(), "each on its own axis says its ends"
+    assert pane.chart.strips.boundingRect().left() == pytest.approx(0.0, abs=0.2)
+
+
+def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    pane, summary = bench.shape_margin.normality, bench.shape_margin.summary
+    words = words_of(pane)
+    assert "without 8 flagged values" in words and "Holm" in words and "over 11 columns" in words
+    press(window, "Simulate p")
+    settled(window)
+    assert "simulated p" in words_of(pane) and pane.simulated["shapiro_wilk"].p < 0.01
+    pane.alpha.setValue(0.01)
+    settled(window)
+    assert study.settings.alpha == 0.01 and "α 0.01" in bench.hub.analysis.verdict.sentence
+    (q1,) = [w for w in summary.findChildren(QLabel) if w.text() == "194.30" and w.property("several")]
+    QTest.mouseClick(q1, LEFT)
+    assert "type 6" in words_of(summary) and "hinge" in words_of(summary)
+    summary.choice.chosen.emit(["mad", "n"])
+    QTest.qWait(20)
+    assert summary.fields == ("mad", "n") and "skew" not in words_of(summary)
+    summary.decimals.setValue(4)
+    settled(window)
+    assert study.settings.decimals == 4 and bench.hub.analysis.style.statistic_decimals == 4
+
+
+@pytest.mark.parametrize("place", range(5))
+def test_pictures_are_saved_as_large_as_said(window: MainWindow, demo_path: Path, tmp_path: Path, place: int) -> None:
+    bench, _ = opened(window, demo_path)
+    bench.shape.show_view(place)
+    settled(window)
+    button = bench.shape.picture_button
+    button.show_size(PictureSize(80, 60, "mm", 200))
+    made = {}
+    for form in ("PNG", "SVG", "PDF"):
+        button.form.setCurrentText(form)
+        button.save(tmp_path / f"picture.{form.lower()}")
+        made[form] = (tmp_path / f"picture.{form.lower()}").read_bytes()
+    image = QImage.fromData(made["PNG"])
+    assert (image.width(), image.height()) == (630, 472) and image.dotsPerMeterX() == pytest.approx(200 / 0.0254, abs=1)
+    shades = {image.pixel(x, y) for x in range(0, 630, 7) for y in range(0, 472, 7)}
+    assert len(shades) > 8, "something is drawn"
+    assert b'width="80mm" height="60mm"' in made["SVG"] and made["PDF"].startswith(b"%PDF")
+    assert all(len(data) < 1_000_000 for data in made.values())
+    button.copy()
+    assert QApplication.clipboard().image().size() == image.size()
+
+
+def test_a_picture_of_an_impossible_size_is_refused(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    button = bench.shape.picture_button
+    button.width_field.setValue(5000)
+    button.save(tmp_path / "no.png")
+    assert "The width of a picture lies between" in window.words and not (tmp_path / "no.png").exists()
+    button.show_size(PictureSize())
+    button.save(tmp_path / "missing" / "no.png")
+    assert "could not be written" in window.words
+    bench.hub.set_focus("tank")
+    settled(window)
+    button.save(tmp_path / "no.png")
+    assert "no picture" in window.words
+
+
+def test_what_is_hidden_is_made_anew_when_it_is_shown(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    window.show_stage(0)
+    bench.hub.set_focus("mass_g")
+    settled(window)
+    assert "131.65" not in words_of(bench.shape_margin)
+    window.show_stage(2)
+    assert wait_until(lambda: "131.65" in words_of(bench.shape_margin), 5)
+    assert bench.shape.canvas.line_at(QPointF(0, 5).y()) is None
