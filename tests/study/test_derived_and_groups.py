@@ -1,0 +1,127 @@
+"""Columns that follow another one, groups, and acts of every kind undone in their order."""
+
+import numpy as np
+import pytest
+
+from culvix.errors import CulvixError, DecisionError, StatisticsError
+from culvix.stats.transform import Scale
+from culvix.study import Study
+from culvix.study.decisions import DecisionKind
+from culvix.study.groups import can_group, grouping, split
+from culvix.study.lineups import Pick, chance_of
+from culvix.study.settings import ColumnSettings, replaced
+from culvix.study.survey import quality
+from culvix.tables import read_table
+from culvix.tables.dictionary import ColumnEntry
+
+LENGTH, MASS = "length_mm", "mass_g"
+
+
+def test_a_derived_column_follows_decisions_cells_and_other_derived_ones(study: Study, tmp_path: object) -> None:
+    root = study.derive(MASS, Scale("sqrt"))
+    again = study.derive(root, Scale("standard"))
+    assert (root, again) == ("√mass_g", "(√mass_g − mean) / SD")
+    names = [column.name for column in study.table]
+    assert names.index(root) == names.index(MASS) + 1 and names.index(again) == names.index(root) + 1
+    before = study.working.sample(study.table[again]).values
+    study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, [3])
+    study.decide(DecisionKind.CORRECT, MASS, [5], value=400.0)
+    sources = study.working.sample(study.table[MASS]).values
+    roots, scaled = (study.working.sample(study.table[name]).values for name in (root, again))
+    assert roots == pytest.approx(np.sqrt(sources), nan_ok=True) and roots[5] == 20.0 and np.isnan(roots[3])
+    there = roots[np.isfinite(roots)]
+    assert scaled[5] == pytest.approx((20 - there.mean()) / there.std(ddof=1)) and scaled[7] != before[7]
+    assert study.analysis(again).description.mean == pytest.approx(0, abs=1e-12)
+    # A decision of its own does not reach back.
+    study.decide(DecisionKind.EXCLUDE_VALUE, root, [9])
+    assert np.isfinite(study.working.sample(study.table[MASS]).values[9])
+    assert np.isnan(study.working.sample(study.table[again]).values[9])
+    # Cells read otherwise are followed, and what leaves the domain is left out and said.
+    study.describe(MASS, ColumnEntry(missing_codes=("100.0",)))
+    assert study.table[root].missing == study.table[MASS].missing + study.table[MASS].unread
+    assert study.table[again].derivation is not None and study.table[again].derivation.source == root
+    for _ in range(6):
+        study.undo()
+    assert root not in study.table and again not in study.table and not study.log.active
+    with pytest.raises(DecisionError, match="nothing to undo"):
+        study.undo()
+    for _ in range(6):
+        study.redo()
+    assert study.working.sample(study.table[root]).values[5] == 20.0
+
+
+def test_what_has_no_such_scale_is_refused_or_left_out(study: Study) -> None:
+    with pytest.raises(StatisticsError, match="row"):
+        study.derive("parasite_count", Scale("ln"))
+    with pytest.raises(CulvixError, match="no numbers"):
+        study.derive("tank", Scale("ln"))
+    name = study.derive(LENGTH, Scale("ln"))
+    study.decide(DecisionKind.CORRECT, LENGTH, [0], value=-4.0)
+    assert np.isnan(study.working.sample(study.table[name]).values[0])
+    second = study.derive(LENGTH, Scale("ln"))
+    assert second == f"{name} (2)"
+
+
+def test_derived_columns_do_not_change_what_is_said_of_the_table(study: Study) -> None:
+    before = quality(study.table, 10)
+    study.derive(MASS, Scale("standard"))
+    after = quality(study.table, 10)
+    assert (after.cells, after.complete, len(after.findings)) == (before.cells, before.complete, len(before.findings))
+
+
+def test_groups_hold_every_row_once(study: Study) -> None:
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [1, 2])
+    analysis = study.analysis(LENGTH)
+    for name in can_group(study.table):
+        groups = grouping(study.table[name])
+        found = split(analysis, groups)
+        assert found is not None and sum(group.sample.n for group in found.groups) + found.apart == analysis.sample.n
+        counted = np.sum([group.counts for group in found.groups], axis=0)
+        assert found.apart or (counted == analysis.histogram.counts).all()  # type: ignore[union-attr]
+        texts = study.table[name].text.str.strip_chars().to_list()
+        for row in (0, 7, 2000):
+            assert groups.codes[row] < 0 or groups.names[groups.codes[row]] == texts[row]
+    assert grouping(study.table["tank"]).names == ("T1", "T2", "T3", "T4", "T5", "T6")
+    with pytest.raises(CulvixError, match="at most 200 groups"):
+        grouping(study.table["tag"])
+    with pytest.raises(CulvixError, match="at most 200 groups"):
+        grouping(study.table[LENGTH])
+
+
+def test_groups_stand_in_declared_order_or_by_the_numbers_in_their_names(tmp_path: object) -> None:
+    path = tmp_path / "g.csv"  # type: ignore[operator]
+    cells = ["pen 10", "pen 9", "", "Pen 2", "<b>&", "ألف"]
+    path.write_text("g,x\n" + "\n".join(f"{cell},{row}.5" for row, cell in enumerate(cells * 3)), encoding="utf-8")
+    table = read_table(path)
+    names = grouping(table["g"]).names
+    assert names.index("Pen 2") < names.index("pen 9") < names.index("pen 10") and len(names) == 5
+    study = Study(table)
+    study.describe("g", ColumnEntry(order=("pen 10", "Pen 2")))
+    assert grouping(study.table["g"]).names[:2] == ("pen 10", "Pen 2")
+    found = split(study.analysis("x"), grouping(study.table["g"]))
+    assert found is not None and found.apart == 3
+
+
+def test_each_change_of_settings_is_an_act_with_words(study: Study) -> None:
+    study.change_settings(study.settings.with_column(LENGTH, ColumnSettings(bin_width=10.0)))
+    study.change_settings(study.settings.with_limit("z_score", 2.5))
+    study.change_settings(replaced(study.settings, alpha=0.01))
+    study.change_settings(study.settings)
+    told = [study.undo().sentence for _ in range(3)]
+    assert told == ["change the level α", "change the limit of z-score", f"change the picture of {LENGTH}"]
+    assert study.undoable is None and study.settings.of(LENGTH).bin_width is None
+    study.redo()
+    study.change_settings(replaced(study.settings, notch=True))
+    assert study.redoable is None, "a new act takes the place of what was undone"
+    with pytest.raises(StatisticsError):
+        replaced(study.settings, whiskers="far")
+
+
+def test_picks_are_kept_with_their_chance(study: Study) -> None:
+    right, wrong = Pick(LENGTH, "qq", 3, 50, 4, 4), Pick(LENGTH, "histogram", 4, 50, 1, 4)
+    study.keep_pick(right)
+    study.keep_pick(wrong)
+    assert study.picks_of(LENGTH) == [right, wrong] == study.snapshot().picks_of(LENGTH) and not study.picks_of(MASS)
+    assert "p = 0.05" in right.sentence and "p = 1" in wrong.sentence and "Picture 2" in wrong.sentence
+    assert chance_of([right]) == pytest.approx(0.05) and chance_of([wrong]) == 1.0
+    assert chance_of([right, wrong]) == pytest.approx(1 - 0.95**2)
