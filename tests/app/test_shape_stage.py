@@ -200,6 +200,13 @@ def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, dem
     lane.view_box.hovered.emit((float(lane.flagged.x[0]), float(lane.flagged.y[0])))
     row = int(lane.flagged.rows[0])
     assert study.table["tag"].cell(row) in lane.said
+    bench.hub.set_focus("mass_g")
+    settled(window)
+    across = lane.view_box.viewRange()[0]
+    held = lane.flagged.boundingRect()
+    assert (held.left(), held.right()) == pytest.approx(across), "marks are painted wherever the axis has moved"
+    bench.hub.set_focus(LENGTH)
+    settled(window)
     lane.view_box.hovered.emit(None)
     assert "whiskers: smallest and largest value" in lane.said
 

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame
 
+from culvix.charts.lane import Lane
 from culvix.charts.palette import LIGHT
 from culvix.charts.stack import DEFAULT_LANES, LaneStack
 
@@ -64,9 +65,15 @@ class LaneCanvas(pg.GraphicsLayoutWidget):
         upper, lower = self.stack.lanes[self._held : self._held + 2]
         top = self.mapFromScene(upper.sceneBoundingRect().topLeft()).y()
         bottom = self.mapFromScene(lower.sceneBoundingRect().bottomLeft()).y()
-        heights = {lane.name: lane.sceneBoundingRect().height() for lane in self.stack.lanes}
-        place = min(max(y, top + _LEAST_HEIGHT), bottom - _LEAST_HEIGHT)
-        self.stack.size_lanes({**heights, upper.name: place - top, lower.name: bottom - place})
+        heights = {lane.name: self._own_height(lane) for lane in self.stack.lanes}
+        place = min(max(y, top + _LEAST_HEIGHT), bottom - _LEAST_HEIGHT - self.stack.height_beside(lower))
+        heights[upper.name] = place - top - self.stack.height_beside(upper)
+        heights[lower.name] = bottom - place - self.stack.height_beside(lower)
+        self.stack.size_lanes(heights)
+
+    def _own_height(self, lane: Lane) -> float:
+        """How high the picture of a lane is."""
+        return float(lane.sceneBoundingRect().height()) - self.stack.height_beside(lane)
 
     def _show(self, over: bool) -> None:
         """Tell by the pointer that the line can be dragged."""

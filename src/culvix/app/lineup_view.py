@@ -35,7 +35,7 @@ class LineUpView(QWidget):
         self.form.addItems(list(FORMS.values()))
         self.form.activated.connect(lambda _: self.another())
         self.again = QPushButton("Another line-up")
-        self.again.clicked.connect(self.another)
+        self.again.clicked.connect(lambda _: self.another())
         self.about = label("", wrap=True)
         self.record = label("", "quiet", wrap=True)
         self.chart = LineUpChart()
@@ -57,14 +57,14 @@ class LineUpView(QWidget):
         elif self._made_of is not analysis.sample:
             self.another()
 
-    def another(self) -> None:
-        """Make a new line-up in the background."""
+    def another(self, seed: int | None = None) -> None:
+        """Make a new line-up in the background; a ``seed`` makes one again."""
         analysis = self.hub.analysis
         if analysis is None:
             return
         sample, form = analysis.sample, list(FORMS)[self.form.currentIndex()]
         # Not to be foreseen, but kept with the pick, so that the same line-up can be made again.
-        seed = randbelow(1_000_000)
+        seed = randbelow(1_000_000) if seed is None else seed
         self._made_of = sample
         self._clear("Simulating …")
 

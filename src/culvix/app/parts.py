@@ -2,10 +2,11 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
 
-__all__ = ["asking", "clear_layout", "label", "panel", "row_of", "shortened"]
+__all__ = ["ElidedLabel", "asking", "clear_layout", "label", "panel", "row_of", "shortened"]
 
 
 def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
@@ -16,6 +17,41 @@ def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLa
     if role:
         made.setProperty(role, True)
     return made
+
+
+class ElidedLabel(QLabel):
+    """A title that ends in an ellipsis where it is wider than its place; its tip tells all of it."""
+
+    def __init__(self, role: str) -> None:
+        super().__init__()
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setProperty(role, True)
+        self.setMinimumWidth(40)
+        self._whole = ""
+
+    def say(self, text: str) -> None:
+        """Show ``text``."""
+        self._whole = text
+        self.setToolTip(text)
+        self._fit()
+
+    def sizeHint(self) -> QSize:
+        # How wide the words are is known once the label has the style of its role.
+        self.ensurePolished()
+        return QSize(self.fontMetrics().horizontalAdvance(self._whole) + 8, super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(40, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideMiddle, max(self.width() - 2, 20))
+        if shown != self.text():
+            self.setText(shown)
+        self.updateGeometry()
 
 
 def panel(*, horizontal: bool = False, margins: tuple[int, int, int, int] = (8, 6, 8, 6)) -> tuple[QFrame, QLayout]:

@@ -24,7 +24,7 @@ from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.lineup_view import LineUpView
 from culvix.app.methods_menu import MethodsButton
 from culvix.app.ordered_choice import OrderedChoice
-from culvix.app.parts import label, panel, row_of, shortened
+from culvix.app.parts import ElidedLabel, label, panel, row_of, shortened
 from culvix.app.picture_button import PictureButton
 from culvix.app.probe_bar import ProbeBar
 from culvix.app.selecting import Selecting
@@ -107,9 +107,9 @@ class ShapeStage(QWidget):
 
     def _build_head(self) -> None:
         self.head, inside = panel(margins=(10, 4, 8, 4))
-        self.title = label("", "title")
+        self.title = ElidedLabel("title")
+        self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.facts = label("", "quiet")
-        self.facts.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.rule = QComboBox(sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.rule.addItems(list(BIN_RULES.values()))
         self.rule.setToolTip("The rule for the width of the bins")
@@ -127,8 +127,7 @@ class ShapeStage(QWidget):
         self.reviewed = QPushButton("Reviewed", checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
         self.tools = (self.rule, self.width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
-        row = row_of(self.title, self.facts, *self.tools)
-        row.setStretchFactor(self.facts, 1)
+        row = row_of(self.title, self.facts, 1, *self.tools)
         inside.addLayout(row)  # type: ignore[attr-defined]
         inside.addLayout(self._view_buttons())  # type: ignore[attr-defined]
         inside.setSpacing(1)
@@ -254,8 +253,7 @@ class ShapeStage(QWidget):
 
     def _focused(self, name: str) -> None:
         column = self.hub.study.table[name]
-        self.title.setText(shortened(name, 26))
-        self.title.setToolTip(name)
+        self.title.say(name)
         self.probe_value = self.pin_value = None
         self._show_settings()
         self._tick()

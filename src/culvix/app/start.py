@@ -7,6 +7,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Sequence
+from functools import partial
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
@@ -24,6 +25,7 @@ from PyQt6.QtCore import (
 )
 from PyQt6.QtWidgets import QApplication
 
+from culvix.app.shape_stage import VIEWS
 from culvix.app.theme import apply_theme
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES
@@ -122,6 +124,31 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: i
     return condition()
 
 
+def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
+    """Each picture's name, and what brings the window there; a table without groups has fewer."""
+    bench = window.bench
+    assert bench is not None
+    views = [(stage.lower(), partial(window.show_stage, place)) for place, stage in enumerate(STAGES)]
+    if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
+        return views
+
+    def turn(view: str) -> None:
+        window.show_stage(STAGES.index("Shape"))
+        bench.hub.set_focus("swim_cm_s")
+        wait_until(lambda: window.jobs.at_rest)
+        bench.shape.show_view(list(VIEWS).index(view))
+
+    def groups() -> None:
+        turn("By group")
+        bench.shape.groups.choose("strain")
+
+    def lineup() -> None:
+        turn("Line-up")
+        bench.shape.lineup.another(seed=2026)
+
+    return [*views, ("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
+
+
 def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
     """Open ``path`` in a window without a display and save a picture of each main view into ``folder``."""
     make_application(offscreen=True)
@@ -135,8 +162,8 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
         settled = wait_until(lambda: (window.bench is not None or bool(window.words)) and window.jobs.at_rest)
         if not settled or window.bench is None:
             raise RuntimeError(f"The table could not be pictured: {window.words}")
-        for place, name in enumerate(stage.lower() for stage in STAGES):
-            window.show_stage(place)
+        for name, show in _views(window):
+            show()
             wait_until(lambda: window.jobs.at_rest and window.bench is not None and not window.bench.survey.waiting)
             QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
             target = folder / f"{name}.png"

@@ -241,7 +241,8 @@ class Comparison(pg.PlotWidget):
     def scroll_to(self, first: int, shown: int) -> None:
         """Show ``shown`` strips from the one at ``first`` (from 0, from above) down."""
         top = max(len(self.names), 1) - first
-        self.setYRange(top - min(shown, max(len(self.names), 1)) - 0.3, top - 0.2, padding=0.0)
+        # One strip alone does not fill the whole height.
+        self.setYRange(top - min(shown, max(len(self.names), 2)) - 0.3, top - 0.2, padding=0.0)
 
     def _clicked(self, event: MouseClickEvent) -> None:
         box = self.getViewBox()

@@ -13,6 +13,7 @@ __all__ = ["DensityLane"]
 _GRIP_PIXELS = 7.0
 _KERNEL_HEIGHT = 0.22
 _MOST_PEAKS = 6
+_LEAST_NAMED = 60
 
 
 class DensityLane(Lane):
@@ -52,8 +53,14 @@ class DensityLane(Lane):
         self.area.setData(curve.x, curve.y)
         self._reference(picture)
         self._kernel(picture, top)
-        self._peaks(picture, top)
-        self.setYRange(-0.05 * top, 1.4 * top, padding=0)
+        room = float(self.view_box.height())
+        # The peaks' values stand above the curve, where there is room for a line of words.
+        named = room > _LEAST_NAMED
+        if named:
+            self._peaks(picture, top)
+        else:
+            self.peaks.clear()
+        self.setYRange(-0.05 * top, (room / (room - 20) if named else 1.08) * top, padding=0)
 
     def _reference(self, picture: ShapePicture) -> None:
         if picture.reference is None or picture.extent is None:

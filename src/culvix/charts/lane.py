@@ -22,11 +22,11 @@ from culvix.stats.arrays import Ints
 from culvix.stats.display import number
 from culvix.study.pictures import ShapePicture
 
-__all__ = ["AXIS_WIDTH", "Lane", "ValueAxis", "axis_words", "cut_line", "round_top"]
+__all__ = ["ANSWER_HEIGHT", "AXIS_WIDTH", "Lane", "ValueAxis", "axis_words", "cut_line", "round_top"]
 
 AXIS_WIDTH = 74
 _PICK_PIXELS = 9.0
-_ANSWER_HEIGHT = 15
+ANSWER_HEIGHT = 15
 
 
 class ValueAxis(pg.AxisItem):
@@ -189,7 +189,7 @@ class Lane(pg.PlotItem):
         self.probe.hide()
         # A line of its own above the lane keeps the probe's words from covering marks. They are no part of the layout,
         # which would be made anew with every word.
-        self.layout.setRowFixedHeight(0, _ANSWER_HEIGHT)
+        self.layout.setRowFixedHeight(0, ANSWER_HEIGHT)
         self.answer_item = QGraphicsSimpleTextItem(self)
         self.answer_item.setFont(_answer_font())
         self.answer_item.setBrush(brush(LIGHT.probe))
@@ -297,7 +297,11 @@ class Lane(pg.PlotItem):
 
     def axis_label(self, text: str) -> None:
         """Name the lane's upward axis."""
-        self.getAxis("left").setLabel(text, color=LIGHT.muted, **{"font-size": "8.5pt"})
+        axis = self.getAxis("left")
+        if axis.labelText != text:
+            axis.setLabel(text, color=LIGHT.muted, **{"font-size": "8.5pt"})
+        # An axis puts its name in the middle only when its own size changes.
+        axis.resizeEvent()
 
     def note(self, text: str) -> None:
         """Say in the lane why there is nothing to see."""

@@ -93,6 +93,7 @@ class MarkItem(pg.GraphicsObject):
         self.update()
 
     def viewTransformChanged(self) -> None:
+        super().viewTransformChanged()
         self.prepareGeometryChange()
 
     def boundingRect(self) -> QRectF:

@@ -12,7 +12,7 @@ from culvix.charts.cumulative_lane import CumulativeLane
 from culvix.charts.density_lane import DensityLane
 from culvix.charts.detrended_lane import DetrendedLane
 from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import Lane, axis_words
+from culvix.charts.lane import ANSWER_HEIGHT, Lane, axis_words
 from culvix.charts.palette import LIGHT
 from culvix.charts.points_lane import PointsLane
 from culvix.charts.qq_lane import QQLane
@@ -27,6 +27,7 @@ LANES: dict[str, type[Lane]] = {
 }
 """Every lane there is, by name."""
 
+_GAP = 6
 _FOOT = 44
 """Height of the axis under the lowest lane: its numbers and its title."""
 
@@ -93,7 +94,7 @@ class LaneStack(QObject):
             bottom = lane.getAxis("bottom")
             bottom.setStyle(showValues=lowest)
             bottom.showLabel(False)
-            bottom.setHeight(_FOOT if lowest else 6)
+            bottom.setHeight(_FOOT if lowest else _GAP)
         self._stretch()
         if view is not None:
             # On its own the layout would shrink to the least its lanes need.
@@ -107,7 +108,10 @@ class LaneStack(QObject):
             self.lanes[0].setXRange(*view, padding=0)
 
     def size_lanes(self, heights: Mapping[str, float]) -> None:
-        """Share the room among the lanes in proportion to ``heights`` (by name); the others keep their usual share."""
+        """Share the room among the pictures of the lanes in proportion to ``heights`` (by name).
+
+        The others keep their usual share.
+        """
         self.heights = {name: float(height) for name, height in heights.items() if name in LANES and height > 0}
         self._stretch()
 
@@ -119,9 +123,14 @@ class LaneStack(QObject):
         # A lane added later gets its usual share beside those that were sized.
         usual_share = known / usual if known else 1.0
         wanted = [self.heights.get(lane.name, lane.stretch * usual_share) for lane in self.lanes]
-        room = max(self.layout.layout.contentsRect().height(), 100.0) / sum(wanted)
-        for place, height in enumerate(wanted):
-            self.layout.layout.setRowPreferredHeight(self._top + place, height * room)
+        beside = [self.height_beside(lane) for lane in self.lanes]
+        room = max(self.layout.layout.contentsRect().height() - sum(beside), 100.0) / sum(wanted)
+        for place, (height, fixed) in enumerate(zip(wanted, beside, strict=True)):
+            self.layout.layout.setRowPreferredHeight(self._top + place, height * room + fixed)
+
+    def height_beside(self, lane: Lane) -> float:
+        """What a lane needs besides its picture, in pixels: the line above it and the axis below."""
+        return ANSWER_HEIGHT + (_FOOT if lane is self.lanes[-1] else _GAP)
 
     @property
     def names(self) -> list[str]:

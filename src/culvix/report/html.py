@@ -127,6 +127,7 @@ def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, An
     return {
         "column": column,
         "analysis": analysis,
+        "picks": study.picks_of(column.name),
         "picture": Markup(picture),
         "numbers": _numbers(analysis),
         "notes": _notes(analysis),

@@ -17,6 +17,8 @@ from culvix.tables.table import Column, Role, Table
 __all__ = ["MOST_GROUPS", "Group", "Grouping", "Split", "can_group", "grouping", "split"]
 
 MOST_GROUPS = 200
+_LIKELY_GROUPS = 80
+_SOON_COUNTED = 20_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -68,7 +70,15 @@ class Split:
 def can_group(table: Table) -> list[str]:
     """Names of the columns that are likely to make groups, those that are meant to first."""
     meant = [c.name for c in table if c.role in (Role.CATEGORY, Role.YES_NO, Role.ORDERED)]
-    return meant + [c.name for c in table if c.role is Role.COUNT and (c.known_distinct or MOST_GROUPS) < 30]
+    others = [c for c in table if c.role in (Role.COUNT, Role.TEXT)]
+    return meant + [c.name for c in others if 2 <= _few_different(c) <= _LIKELY_GROUPS]
+
+
+def _few_different(column: Column) -> int:
+    """How many different values a column has, where that is known or soon counted; else more than make groups."""
+    if column.known_distinct is None and column.rows > _SOON_COUNTED:
+        return MOST_GROUPS + 1
+    return column.distinct
 
 
 def grouping(column: Column) -> Grouping:
