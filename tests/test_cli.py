@@ -138,6 +138,9 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "survey.png",
         "shape.png",
         "relations.png",
+        "shape-rescaled.png",
+        "shape-groups.png",
+        "lineup.png",
     }
     assert str(tmp_path / "culvix-demo") in done.stdout
 

@@ -1,17 +1,15 @@
 """The Intake stage: the file read another way, columns described, cells settled, dictionaries saved and loaded."""
 
 import time
-from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QItemSelectionModel, QSettings, Qt
+from PyQt6.QtCore import QItemSelectionModel, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
-from pytestqt.qtbot import QtBot
 
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
@@ -33,17 +31,14 @@ TEXT = (
 
 
 @pytest.fixture
-def window(qtbot: QtBot, tmp_path: Path) -> Iterator[MainWindow]:
-    made = MainWindow(QSettings(str(tmp_path / "layout.ini"), QSettings.Format.IniFormat))
-    made.resize(1280, 800)
-    made.show()
+def window(blank_window: MainWindow, tmp_path: Path) -> MainWindow:
+    made = blank_window
     path = tmp_path / "mixed.csv"
     path.write_text(TEXT)
     made.open_path(path)
     assert wait_until(lambda: made.bench is not None and made.jobs.at_rest, 30), made.words
     made.show_stage(STAGES.index("Intake"))
-    yield made
-    made.close()
+    return made
 
 
 def bench_of(window: MainWindow) -> Workbench:

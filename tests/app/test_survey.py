@@ -2,13 +2,12 @@
 
 import csv
 import io
-from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QSettings, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
@@ -27,14 +26,11 @@ from culvix.tables import Role, read_table
 
 
 @pytest.fixture
-def window(qtbot: QtBot, tmp_path: Path, demo_path: Path) -> Iterator[MainWindow]:
-    made = MainWindow(QSettings(str(tmp_path / "layout.ini"), QSettings.Format.IniFormat))
-    made.resize(1280, 800)
-    made.show()
+def window(blank_window: MainWindow, demo_path: Path) -> MainWindow:
+    made = blank_window
     made.open_path(demo_path)
     assert wait_until(lambda: made.bench is not None and made.jobs.at_rest and _shown(made), 30)
-    yield made
-    made.close()
+    return made
 
 
 def _shown(window: MainWindow) -> bool:

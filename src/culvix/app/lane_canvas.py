@@ -14,7 +14,7 @@ from culvix.charts.stack import DEFAULT_LANES, LaneStack
 __all__ = ["LaneCanvas"]
 
 _REACH = 4
-_LEAST_HEIGHT = 34.0
+_LEAST_HEIGHT = 18.0
 
 
 class LaneCanvas(pg.GraphicsLayoutWidget):
@@ -66,9 +66,10 @@ class LaneCanvas(pg.GraphicsLayoutWidget):
         top = self.mapFromScene(upper.sceneBoundingRect().topLeft()).y()
         bottom = self.mapFromScene(lower.sceneBoundingRect().bottomLeft()).y()
         heights = {lane.name: self._own_height(lane) for lane in self.stack.lanes}
-        place = min(max(y, top + _LEAST_HEIGHT), bottom - _LEAST_HEIGHT - self.stack.height_beside(lower))
-        heights[upper.name] = place - top - self.stack.height_beside(upper)
-        heights[lower.name] = bottom - place - self.stack.height_beside(lower)
+        above, below = self.stack.height_beside(upper), self.stack.height_beside(lower)
+        place = min(max(y, top + _LEAST_HEIGHT + above), bottom - _LEAST_HEIGHT - below)
+        heights[upper.name] = place - top - above
+        heights[lower.name] = bottom - place - below
         self.stack.size_lanes(heights)
 
     def _own_height(self, lane: Lane) -> float:
