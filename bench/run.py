@@ -6,6 +6,7 @@ takes the median of the pairs, so that it holds on a machine whose speed drifts.
 
 import json
 import statistics
+import subprocess
 import sys
 import tempfile
 import time
@@ -114,6 +115,14 @@ def reading(rows: int = 200_000) -> dict[str, float]:
     return {"read_vs_polars": round(whole, 2)}
 
 
+def window() -> dict[str, object]:
+    """How quickly the window answers: measured in a process of its own, which has an application object."""
+    done = subprocess.run(
+        [sys.executable, str(Path(__file__).with_name("window.py"))], check=True, capture_output=True, text=True
+    )
+    return dict(json.loads(done.stdout.splitlines()[-1]))
+
+
 def peak_memory_vs_column(values: np.ndarray) -> float:
     tracemalloc.start()
     prompt_profile(values)
@@ -148,6 +157,7 @@ def main() -> None:
         "kendall_pair_ms": 1000 * seconds(lambda: kendall(x, y)),
         "kendall_vs_general": ratio(lambda: kendall(x, y), lambda: general.kendalltau(x, y), 3),
         **reading(),
+        **window(),
         "peak_memory_vs_column": peak_memory_vs_column(values),
         "false_positive_rate_at_0.05": false_positive_rates(),
     }

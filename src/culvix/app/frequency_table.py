@@ -59,7 +59,9 @@ class _Model(QAbstractTableModel):
         if role != Qt.ItemDataRole.DisplayRole:
             return None
         cell = self.rows[index.row()][index.column()]
-        return cell if isinstance(cell, str) else count(cell) if isinstance(cell, int) else number(cell, 1)
+        if isinstance(cell, str):
+            return cell
+        return count(cell) if isinstance(cell, int) else "<\N{THIN SPACE}0.1" if 0 < cell < 0.05 else f"{cell:.1f}"
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         across = orientation == Qt.Orientation.Horizontal

@@ -384,7 +384,9 @@ class Study:
             del states[next(iter(states))]
 
     def forget(self, column: str) -> None:
-        """Let go of everything worked out for ``column``."""
+        """Let go of everything worked out for ``column``, its order included."""
+        self.table[column].__dict__.pop("sample", None)
+        self._working = WorkingSet.of(self.table, self.log.active)
         self._memos.pop(column, None)
         self._analyses.pop(column, None)
 
