@@ -1,9 +1,10 @@
 """The column in focus as measured and, beside it, on another scale, which can become a column of its own."""
 
+from collections import deque
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.dragging import change_picture
@@ -60,7 +61,7 @@ class TransformView(QWidget):
         self.adopt.setToolTip("The new column follows this one and the decisions on it")
         self.adopt.clicked.connect(self._adopt)
         self.about = label("", wrap=True)
-        self.canvases = (LaneCanvas(_LANES), LaneCanvas(_LANES))
+        self.canvases = (LaneCanvas(()), LaneCanvas(()))
         self.stacks = []
         for place, canvas in enumerate(self.canvases):
             stack = canvas.stack
@@ -76,6 +77,21 @@ class TransformView(QWidget):
         for canvas in self.canvases:
             both.setStretchFactor(canvas, 1)
         layout.addLayout(both, 1)
+        # Lane by lane while the other scale is worked out, so that the window answers between them.
+        self._unmade = deque((stack, name) for stack in self.stacks for name in _LANES)
+        self._maker_timer = QTimer(self)
+        self._maker_timer.timeout.connect(self._make_one)
+        self._maker_timer.start(0)
+
+    def _make_one(self) -> None:
+        """Make the next lane; with the last one of a stack it stands."""
+        if not self._unmade:
+            self._maker_timer.stop()
+            return
+        stack, name = self._unmade.popleft()
+        stack.make(name)
+        if not any(other is stack for other, _ in self._unmade):
+            stack.choose(_LANES)
 
     def _pictured(self, place: int) -> ColumnAnalysis | None:
         return None if self.shown is None else (self.shown.before, self.shown.after)[place]
@@ -140,6 +156,8 @@ class TransformView(QWidget):
         found = self.shown
         if found is None:
             return
+        while self._unmade:
+            self._make_one()
         study = self.hub.study
         self._say(_judgement(found))
         measured = found.before.column.title

@@ -5,6 +5,7 @@ import pyqtgraph as pg
 
 from culvix.charts.lane import Lane
 from culvix.charts.palette import LIGHT, brush, pen
+from culvix.stats.density import normal_density
 from culvix.stats.display import number, significant
 from culvix.study.pictures import ShapePicture
 
@@ -66,9 +67,8 @@ class DensityLane(Lane):
         if picture.reference is None or picture.extent is None:
             self.reference.clear()
             return
-        mean, sd = picture.reference
         x = np.linspace(*picture.extent, 241)
-        self.reference.setData(x, np.exp(-0.5 * ((x - mean) / sd) ** 2) / (sd * np.sqrt(2 * np.pi)))
+        self.reference.setData(x, normal_density(x, *picture.reference))
 
     def _kernel(self, picture: ShapePicture, top: float) -> None:
         """The kernel under the median, as wide as it is."""
@@ -102,8 +102,7 @@ class DensityLane(Lane):
         words = f"density {significant(here)}; bandwidth {significant(curve.bandwidth)}, {curve.rule}"
         if picture.reference is None:
             return words
-        mean, sd = picture.reference
-        normal = np.exp(-0.5 * ((value - mean) / sd) ** 2) / (sd * np.sqrt(2 * np.pi))
+        normal = float(normal_density(value, *picture.reference))
         return f"{number(here / normal, 2)} × the normal's; {words}" if normal > 1e-12 * here and normal > 0 else words
 
     def _side_at(self, x: float, y: float) -> int | None:

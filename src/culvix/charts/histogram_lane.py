@@ -5,6 +5,7 @@ import pyqtgraph as pg
 
 from culvix.charts.lane import AXIS_WIDTH, Lane, round_top
 from culvix.charts.palette import LIGHT, brush, pen
+from culvix.stats.density import normal_density
 from culvix.stats.display import count, decimals_of, number, per_cent, plural
 from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.sample import Sample
@@ -101,7 +102,7 @@ class HistogramLane(Lane):
             z = np.linspace(-4, 4, 241)
             low, high = picture.extent or (mean, mean)
             z = z[(mean + sd * z >= low) & (mean + sd * z <= high)]
-            heights = np.exp(-0.5 * z * z) / (sd * np.sqrt(2 * np.pi)) * rows
+            heights = normal_density(mean + sd * z, mean, sd) * rows
             self.reference.setData(mean + sd * z, heights)
             highest = max(highest, float(heights.max(initial=0.0)))
         return min(highest, 1.6 * float(picture.histogram.counts.max(initial=1)) * unit)

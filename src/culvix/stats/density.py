@@ -20,7 +20,7 @@ from culvix.stats.arrays import Floats
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 
-__all__ = ["BANDWIDTH_RULES", "CHOSEN", "Bounds", "Density", "density", "reflected"]
+__all__ = ["BANDWIDTH_RULES", "CHOSEN", "Bounds", "Density", "density", "normal_density", "reflected"]
 
 BANDWIDTH_RULES: dict[str, str] = {
     "isj": "improved Sheather–Jones",
@@ -105,6 +105,11 @@ def density(
         return None
     at, y = reflected(at, y, sample, bounds)
     return Density(at, y, width * scale, name, sample.n)
+
+
+def normal_density(x: Floats | float, mean: float, sd: float) -> Floats:
+    """Density of the normal with ``mean`` and ``sd`` > 0 at ``x`` (any shape, the same unit)."""
+    return np.asarray(np.exp(-0.5 * ((x - mean) / sd) ** 2) / (sd * sqrt(2 * pi)))
 
 
 def reflected(at: Floats, y: Floats, sample: Sample, bounds: Bounds) -> tuple[Floats, Floats]:
