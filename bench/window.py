@@ -85,7 +85,7 @@ def drawn(window: MainWindow, column: str) -> float:
     type(shape.canvas).paintEvent = watched
     begun = time.perf_counter()
     bench.hub.set_focus(column)
-    wait_until(lambda: painted > 0, 20, pause=2, still=1)
+    wait_until(lambda: painted > 0, 20, pause=8, still=1)
     type(shape.canvas).paintEvent = paint
     return 1000 * (painted - begun)
 
