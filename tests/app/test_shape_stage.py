@@ -237,7 +237,7 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     bench, study = opened(window, demo_path)
     bench.hub.set_focus("swim_cm_s")
     shown_view(window, bench, "Alt+3")
-    view = bench.shape.groups
+    view = bench.shape.views.groups
     view.choose("strain")
     settled(window)
     strain, x = study.table["strain"].text.to_numpy(), study.table["swim_cm_s"].sample.values
@@ -269,7 +269,7 @@ def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: M
     bench, study = opened(window, demo_path)
     bench.hub.set_focus("mass_g")
     shown_view(window, bench, "Alt+2")
-    view = bench.shape.rescaled
+    view = bench.shape.views.rescaled
     view.scale.setCurrentIndex(1)
     view.scale.activated.emit(1)
     settled(window)
@@ -303,7 +303,7 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     bench, study = opened(window, demo_path)
     bench.hub.set_focus("swim_cm_s")
     shown_view(window, bench, "Alt+5")
-    view = bench.shape.lineup
+    view = bench.shape.views.lineup
     lineup = view.chart.lineup
     assert lineup is not None and lineup.n == 2180 and view.chart.pick is None
     QTest.mouseClick(
@@ -329,7 +329,7 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
 def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
     shown_view(window, bench, "Alt+4")
-    pane = bench.shape.several
+    pane = bench.shape.views.several
     assert pane.chart.names[0] == LENGTH and len(pane.chart.names) > 5
     pane.axis.setCurrentIndex(2)
     assert pane.chart.getPlotItem().getAxis("right").isVisible(), "each on its own axis says its ends"

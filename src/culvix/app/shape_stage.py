@@ -1,7 +1,5 @@
 """The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
 
-from collections.abc import Callable
-
 import numpy as np
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -10,27 +8,21 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QSizePolicy,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from culvix.app.adjust_pane import AdjustPane
-from culvix.app.compare_pane import ComparePane
 from culvix.app.dragging import BandwidthByHand, BinsByHand, LimitsByHand, change_picture
-from culvix.app.groups_view import GroupsView
 from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
-from culvix.app.lineup_view import LineUpView
 from culvix.app.methods_menu import MethodsButton
 from culvix.app.ordered_choice import OrderedChoice
 from culvix.app.parts import ElidedLabel, label, panel, row_of, shortened
 from culvix.app.picture_button import PictureButton
 from culvix.app.probe_bar import ProbeBar
 from culvix.app.selecting import Selecting
-from culvix.app.transform_view import TransformView
-from culvix.charts.render import lanes_view
-from culvix.charts.saving import Maker
+from culvix.app.shape_views import VIEWS, ShapeViews
 from culvix.charts.stack import DEFAULT_LANES, LANES
 from culvix.errors import CulvixError
 from culvix.stats.display import count, typed_number
@@ -39,25 +31,7 @@ from culvix.study.pictures import shape_picture
 from culvix.study.settings import SCALES
 from culvix.tables.table import Column
 
-__all__ = ["VIEWS", "ShapeStage"]
-
-ONE = "One column"
-
-VIEWS: dict[str, str] = {
-    ONE: "All lanes of the column",
-    "Rescaled": "As measured and on another scale, side by side",
-    "By group": "A strip for each category on the same axis",
-    "Several columns": "This column and others on one axis",
-    "Line-up": "The real picture among nineteen of normal samples",
-}
-"""What the stage can show, in order, with what each is for."""
-
-_MAKERS: dict[str, Callable[[Hub], QWidget]] = {
-    "Rescaled": TransformView,
-    "By group": GroupsView,
-    "Several columns": lambda hub: ComparePane(hub, closable=False),
-    "Line-up": LineUpView,
-}
+__all__ = ["ShapeStage"]
 
 
 class ShapeStage(QWidget):
@@ -84,9 +58,8 @@ class ShapeStage(QWidget):
         self.message.hide()
         self.stack.row_words = self._row_words
         Selecting(hub, self.stack, lambda: hub.analysis, self)
-        self.views = QStackedWidget()
-        self.views.addWidget(self.canvas)
-        self._made: dict[str, QWidget] = {}
+        self.views = ShapeViews(hub, self.canvas)
+        self.views.problem.connect(self.problem)
         picture, inside = panel(margins=(2, 2, 2, 2))
         inside.addWidget(self.views)
         inside.addWidget(self.message)
@@ -141,89 +114,20 @@ class ShapeStage(QWidget):
             button.clicked.connect(lambda _, place=place: self.show_view(place))
             self.view_buttons.append(button)
         self.view_buttons[0].setChecked(True)
-        self.picture_button = PictureButton(self._maker)
+        self.picture_button = PictureButton(lambda: self.views.maker())
         self.picture_button.problem.connect(self.problem)
         self.picture_button.said.connect(self.hub.said)
         return row_of(*self.view_buttons, 1, self.picture_button, spacing=0)
 
-    def _maker(self) -> tuple[Maker, str] | None:
-        """What makes the picture in view anew at any size, and its name."""
-        view, analysis = self.views.currentWidget(), self.hub.analysis
-        if analysis is None or not self.views.isVisibleTo(self):
-            return None
-        name = f"{self.hub.study.name} {analysis.column.name}"
-        if isinstance(view, GroupsView | ComparePane | LineUpView | TransformView):
-            made = view.maker()
-            return None if made is None else (made, f"{name} {self.view.lower()}")
-        picture, stack = self.stack.picture, self.stack
-        if picture is None:
-            return None
-        heading = f"{self.hub.study.name} — {analysis.column.title}, n {count(picture.n)}"
-        across = stack.lanes[0].view_box.viewRange()[0]
-        lanes, heights = list(stack.names), dict(stack.heights)
-
-        def make(width: int, height: int) -> QWidget:
-            return lanes_view(
-                picture, width, height, lanes=lanes, heights=heights, across=(across[0], across[1]), title=heading
-            )
-
-        return make, name
-
-    @property
-    def view(self) -> str:
-        """The view shown, by name."""
-        return next((name for name, made in self._made.items() if made is self.views.currentWidget()), ONE)
-
-    def _view_called(self, name: str) -> QWidget:
-        """A view, made when it is first wanted."""
-        if name == ONE:
-            return self.canvas
-        if name not in self._made:
-            view = self._made[name] = _MAKERS[name](self.hub)
-            # A view that asks for more room than there is is better cut than the panes beside it.
-            view.setMinimumWidth(1)
-            self.views.addWidget(view)
-            if isinstance(view, TransformView):
-                view.adopted.connect(self.hub.set_focus)
-            if hasattr(view, "problem"):
-                view.problem.connect(self.problem)
-        return self._made[name]
-
-    @property
-    def groups(self) -> GroupsView:
-        return self._view_called("By group")  # type: ignore[return-value]
-
-    @property
-    def rescaled(self) -> TransformView:
-        return self._view_called("Rescaled")  # type: ignore[return-value]
-
-    @property
-    def several(self) -> ComparePane:
-        return self._view_called("Several columns")  # type: ignore[return-value]
-
-    @property
-    def lineup(self) -> LineUpView:
-        return self._view_called("Line-up")  # type: ignore[return-value]
-
     def show_view(self, place: int) -> None:
         """Show one of `VIEWS` by its place."""
         self.view_buttons[place].setChecked(True)
-        self.views.setCurrentWidget(self._view_called(list(VIEWS)[place]))
+        self.views.turn(list(VIEWS)[place])
         self.probe_bar.setVisible(place == 0)
         self.adjust_frame.setVisible(place == 0 and self.adjust.isChecked())
         for tool in (self.lanes, self.adjust):
             tool.setEnabled(place == 0)
-        self._want_view()
-
-    def _want_view(self) -> None:
-        """See to it that the view shown is that of the column in focus as things stand."""
-        focus, view = self.hub.focus, self.views.currentWidget()
-        if focus is None or not self.hub.study.table[focus].is_numeric:
-            return
-        if isinstance(view, GroupsView | TransformView | LineUpView):
-            view.want()
-        elif isinstance(view, ComparePane):
-            view.compare([focus, *(name for name in view.names if name != focus)])
+        self.views.want()
 
     def _connect(self) -> None:
         hub = self.hub
@@ -323,7 +227,7 @@ class ShapeStage(QWidget):
         self.set_probe(self.probe_value)
         self.stack.set_pinned(self.pin_value)
         self.stack.settle()
-        self._want_view()
+        self.views.want()
 
     @property
     def shown(self) -> str | None:

@@ -25,7 +25,7 @@ from PyQt6.QtCore import (
 )
 from PyQt6.QtWidgets import QApplication
 
-from culvix.app.shape_stage import VIEWS
+from culvix.app.shape_views import VIEWS
 from culvix.app.theme import apply_theme
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES
@@ -140,11 +140,11 @@ def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
 
     def groups() -> None:
         turn("By group")
-        bench.shape.groups.choose("strain")
+        bench.shape.views.groups.choose("strain")
 
     def lineup() -> None:
         turn("Line-up")
-        bench.shape.lineup.another(seed=2026)
+        bench.shape.views.lineup.another(seed=2026)
 
     return [*views, ("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
 

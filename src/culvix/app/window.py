@@ -18,7 +18,7 @@ from culvix.app.guide_pane import GuidePane
 from culvix.app.jobs import JobRunner
 from culvix.app.opening import Opening
 from culvix.app.parts import label
-from culvix.app.shape_stage import VIEWS
+from culvix.app.shape_views import VIEWS
 from culvix.app.top_strip import TopStrip
 from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
