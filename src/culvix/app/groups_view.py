@@ -119,6 +119,9 @@ class GroupsView(QWidget):
             return groups, split(analysis, groups, quantile_type=kind, progress=progress)
 
         def arrived(found: tuple[Grouping, Split | None]) -> None:
+            if self.hub.analysis is not analysis or self.by.currentText() != by:
+                # Another column or other groups are looked at by now; they would stand under the wrong name.
+                return
             self._grouping, self._made_of, self.split = (column, found[0]), (analysis, by), found[1]
             self._name_groups()
             self._draw()

@@ -14,7 +14,7 @@ from culvix.app.parts import label, row_of
 from culvix.app.selecting import Selecting
 from culvix.charts.render import side_by_side
 from culvix.charts.saving import Maker
-from culvix.errors import CulvixError
+from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
 from culvix.stats.display import DASH, number, signed
 from culvix.stats.transform import SCALE_NAMES, BoxCox, Scale, fitted_scale, judge
@@ -133,7 +133,10 @@ class TransformView(QWidget):
 
     def _refused(self, error: Exception) -> None:
         self.shown = None
-        self._say(f"{error} Another scale, or a decision on those rows, makes it possible.")
+        if isinstance(error, Cancelled):
+            self._say(f"{error} Choose the scale again to have it worked out.")
+        else:
+            self._say(f"{error} Another scale, or a decision on those rows, makes it possible.")
 
     def maker(self) -> Maker | None:
         """What makes both stacks anew at any size, side by side."""
