@@ -133,7 +133,7 @@ def window_figures(path: Path) -> dict[str, object]:
         window.show()
         with stalls(longest, "opening"):
             window.open_path(path)
-            wait_until(lambda: window.bench is not None, 120)
+            wait_until(lambda: window.bench is not None and window.jobs.at_rest, 120)
         bench = window.bench
         assert bench is not None
         window.show_stage(2)

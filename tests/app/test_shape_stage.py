@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
-from culvix.app.workbench import Workbench
+from culvix.app.workbench import STAGES, Workbench
 from culvix.charts.box_lane import BoxLane
 from culvix.charts.density_lane import DensityLane
 from culvix.charts.histogram_lane import HistogramLane
@@ -407,3 +407,29 @@ def test_what_is_hidden_is_made_anew_when_it_is_shown(window: MainWindow, demo_p
     window.show_stage(2)
     assert wait_until(lambda: "131.65" in words_of(bench.shape_margin), 5)
     assert bench.shape.canvas.line_at(QPointF(0, 5).y()) is None
+
+
+def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    study.forget("mass_g")
+    hub, seen = bench.hub, []
+    hub.looked.connect(lambda name: seen.append((name, bench.shape.shown, hub.analysis)))
+    hub.set_focus("mass_g")
+    # What is wanted at leisure does not put off what is looked at.
+    hub.want("mass_g", urgent=False)
+    rest(window)
+    assert seen == [("mass_g", "mass_g", None)]
+    assert hub.analysis is not None and hub.look is hub.analysis and bench.shape.shown == "mass_g"
+    assert hub.analysis.verdict.sentence == study.analysis("mass_g").verdict.sentence
+
+
+def test_a_stage_is_made_when_it_is_asked_for(window: MainWindow, demo_path: Path) -> None:
+    window.open_path(demo_path)
+    assert wait_until(lambda: window.bench is not None, 30, pause=1, still=1)
+    bench = window.bench
+    assert bench is not None and "relations" not in bench._made
+    window.show_stage(STAGES.index("Shape"))
+    assert bench.shape.isVisible() and bench.shape_margin.isVisible()
+    rest(window)
+    assert "relations" in bench._made and bench.shape.shown == bench.hub.focus
+    assert bench.intake_margin.names == (bench.hub.focus,) and bench.intake.rows.row_count() == 200

@@ -149,7 +149,7 @@ class AdjustPane(RenewedPane):
 
     def renew(self) -> None:
         """Show the bandwidth in use and the frequencies of the column in focus."""
-        analysis = self.hub.analysis
+        analysis = self.hub.look
         curve = analysis.density if analysis else None
         self.bandwidth.setPlaceholderText("" if curve is None else significant(curve.bandwidth))
         bars = analysis.histogram if analysis else None

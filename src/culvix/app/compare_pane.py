@@ -65,7 +65,8 @@ class ComparePane(QFrame):
             numeric = [column.name for column in table.numeric if column.role in (Role.MEASURE, Role.COUNT)]
         self.names = numeric[:_MOST]
         for name in self.names:
-            self.hub.want(name, urgent=False)
+            if self.hub.study.known_analysis(name) is None:
+                self.hub.want(name, urgent=False)
         self.show()
         self._draw()
 

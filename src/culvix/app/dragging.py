@@ -16,7 +16,7 @@ from culvix.stats.display import count, significant
 from culvix.stats.histogram import Histogram, histogram
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.smoother import Smoother
-from culvix.study.analysis import ColumnAnalysis
+from culvix.study.analysis import ColumnLook
 from culvix.study.pictures import Span, with_bars, with_curve, with_span
 from culvix.study.settings import ColumnSettings, Settings
 
@@ -51,7 +51,7 @@ class _ByHand(QObject):
         stack.stepped.connect(self._wheeled)
 
     def _grabbed(self, lane: str, handle: int, value: float, finished: bool, modifiers: Modifiers) -> None:
-        analysis = self.hub.analysis
+        analysis = self.hub.look
         if lane != self.lane_kind.name or analysis is None or self.stack.picture is None:
             return
         free = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
@@ -63,7 +63,7 @@ class _ByHand(QObject):
                 self.lane.show_picture(self.stack.picture)
 
     def _wheeled(self, lane: str, by: int) -> None:
-        analysis = self.hub.analysis
+        analysis = self.hub.look
         if lane == self.lane_kind.name and analysis is not None:
             try:
                 self.stepped(analysis, by)
@@ -79,10 +79,10 @@ class _ByHand(QObject):
         """What the pointer can tell apart, in the column's unit."""
         return _GRAIN_PIXELS * float(self.lane.view_box.viewPixelSize()[0])
 
-    def dragged(self, analysis: ColumnAnalysis, handle: int, value: float, finished: bool, free: bool) -> None:
+    def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
         """A handle stands at ``value``. Raises CulvixError where that cannot be."""
 
-    def stepped(self, analysis: ColumnAnalysis, by: int) -> None:
+    def stepped(self, analysis: ColumnLook, by: int) -> None:
         """The next wider (1) or narrower (−1) setting is wanted."""
 
 
@@ -97,7 +97,7 @@ class BinsByHand(_ByHand):
         super().__init__(hub, stack, parent)
         self._from: Histogram | None = None
 
-    def dragged(self, analysis: ColumnAnalysis, handle: int, value: float, finished: bool, free: bool) -> None:
+    def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
         if analysis.histogram is None or self.stack.picture is None:
             return
         before = self._from = self._from or analysis.histogram
@@ -120,7 +120,7 @@ class BinsByHand(_ByHand):
         if finished:
             change_picture(self.hub, bin_width=width, bin_start=start, bin_count=None)
 
-    def stepped(self, analysis: ColumnAnalysis, by: int) -> None:
+    def stepped(self, analysis: ColumnLook, by: int) -> None:
         if analysis.histogram is not None:
             change_picture(self.hub, bin_width=next_width(analysis.histogram.width, by), bin_count=None)
 
@@ -134,7 +134,7 @@ class BandwidthByHand(_ByHand):
         super().__init__(hub, stack, parent)
         self._smoother: Smoother | None = None
 
-    def dragged(self, analysis: ColumnAnalysis, handle: int, value: float, finished: bool, free: bool) -> None:
+    def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
         picture, lane = self.stack.picture, self.lane
         if analysis.density is None or picture is None or not isinstance(lane, DensityLane):
             return
@@ -152,7 +152,7 @@ class BandwidthByHand(_ByHand):
         if finished:
             change_picture(self.hub, bandwidth=width)
 
-    def stepped(self, analysis: ColumnAnalysis, by: int) -> None:
+    def stepped(self, analysis: ColumnLook, by: int) -> None:
         if analysis.density is not None:
             change_picture(self.hub, bandwidth=next_width(analysis.density.bandwidth, by))
 
@@ -166,7 +166,7 @@ class LimitsByHand(_ByHand):
         super().__init__(hub, stack, parent)
         self._held: tuple[Span, bool] | None = None
 
-    def dragged(self, analysis: ColumnAnalysis, handle: int, value: float, finished: bool, free: bool) -> None:
+    def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
         picture, lane = self.stack.picture, self.lane
         assert isinstance(lane, SpanLane) and picture is not None
         # The span as it stood when it was taken hold of, not as it has been drawn since.
@@ -188,7 +188,7 @@ class LimitsByHand(_ByHand):
             self.hub.study.change_settings(settings)
 
     def _limit(
-        self, analysis: ColumnAnalysis, span: Span, upper: bool, value: float, free: bool
+        self, analysis: ColumnLook, span: Span, upper: bool, value: float, free: bool
     ) -> tuple[Settings, str, tuple[float, float]]:
         """The limit at which the dragged end lies at ``value``: spans widen in proportion to it from their anchor."""
         method, study = OUTLIER_METHODS[span.key], self.hub.study
@@ -212,7 +212,7 @@ class LimitsByHand(_ByHand):
         return study.settings.with_limit(span.key, limit), words, ends
 
     def _range(
-        self, analysis: ColumnAnalysis, span: Span, upper: bool, value: float, free: bool
+        self, analysis: ColumnLook, span: Span, upper: bool, value: float, free: bool
     ) -> tuple[Settings, str, tuple[float, float]]:
         """The declared range with one end at ``value``."""
         study, name = self.hub.study, analysis.column.name

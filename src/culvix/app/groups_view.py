@@ -100,7 +100,11 @@ class GroupsView(QWidget):
         """See to it that the column in focus is split as things stand."""
         self._offer()
         analysis, by = self.hub.analysis, self.by.currentText()
-        if analysis is None or not by or by not in self.hub.study.table:
+        if analysis is None:
+            self.split = None
+            self._say("It is being worked out …")
+            return
+        if not by or by not in self.hub.study.table:
             self.split = None
             self._say("No column here makes groups: a category, a yes/no or an ordered column would.")
             return

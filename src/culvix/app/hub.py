@@ -9,14 +9,17 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from culvix.app.jobs import JobRunner, Work
 from culvix.charts.strip import Strip, strip_of
 from culvix.errors import Cancelled, CulvixError
+from culvix.progress import Progress
 from culvix.stats.arrays import Floats
 from culvix.study import Change, Study
-from culvix.study.analysis import ColumnAnalysis, analyse
+from culvix.study.analysis import ColumnAnalysis, ColumnLook, analyse, look_at
 from culvix.study.relations import Relations, rank_pairs
 from culvix.study.study import Renewed
 from culvix.tables.dictionary import ColumnEntry
 
 __all__ = ["Hub"]
+
+_PAINTING_MS = 40
 
 
 def _worked_out(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Strip | None]:
@@ -35,6 +38,8 @@ class Hub(QObject):
     focus_changed = pyqtSignal(str)
     analysed = pyqtSignal(str)
     """A column's analysis has arrived."""
+    looked = pyqtSignal(str)
+    """What the lanes of the column in focus show has arrived; its tests are under way."""
     columns_changed = pyqtSignal()
     """A column was added, or taken away."""
     related = pyqtSignal()
@@ -54,6 +59,7 @@ class Hub(QObject):
         self._names = [column.name for column in study.table]
         self._started: set[str] = set()
         self._under_way: dict[str, object] = {}
+        self._look: ColumnLook | None = None
         self._said: deque[tuple[tuple[str, ...], Callable[[ColumnEntry], ColumnEntry]]] = deque()
         study.listen(self._told)
 
@@ -154,6 +160,18 @@ class Hub(QObject):
             return None
         return self.study.known_analysis(self.focus)
 
+    @property
+    def look(self) -> ColumnLook | None:
+        """What the lanes of the column in focus show as things stand, if it has arrived."""
+        known, look = self.analysis, self._look
+        if known is None and look is not None and self._holds(look):
+            return look
+        return known
+
+    def _holds(self, look: ColumnLook) -> bool:
+        """Whether ``look`` is of the column in focus, and of things as they stand."""
+        return look.column.name == self.focus and look.request.key == self.study.request(self.focus).key
+
     def want(self, column: str, *, urgent: bool = True) -> None:
         """See to it that ``analysed`` is told for ``column``; at once where the analysis is known."""
         request = self.study.request(column)
@@ -162,17 +180,29 @@ class Hub(QObject):
             self.analysed.emit(column)
             return
         name = f"profile of {column}"
-        if self.jobs.running(name) and self._under_way.get(column) == (request.key, urgent):
+        if self.jobs.running(name) and self._under_way.get(column) in ((request.key, urgent), (request.key, True)):
             return
         self._under_way[column] = (request.key, urgent)
         memo = self.study.memo(column)
-        self.start(
-            name,
-            lambda progress: _worked_out(analyse(request, memo, progress)),
-            self._arrived,
-            priority=10 if urgent else 0,
-            quiet=not urgent,
-        )
+
+        def work(progress: Progress) -> tuple[ColumnAnalysis, Strip | None]:
+            return _worked_out(analyse(request, memo, progress))
+
+        def rest(after: int = 0) -> None:
+            priority = 10 if urgent else 0
+            self.start(name, work, self._arrived, priority=priority, quiet=not urgent, after=after)
+
+        def looked(look: ColumnLook) -> None:
+            if self._holds(look):
+                self._look = look
+                self.looked.emit(column)
+            # The tests would hold up the painting of the lanes.
+            rest(_PAINTING_MS)
+
+        if urgent:
+            self.start(name, lambda progress: look_at(request, memo, progress), looked, priority=10)
+        else:
+            rest()
 
     def _arrived(self, outcome: tuple[ColumnAnalysis, Strip | None]) -> None:
         analysis, strip = outcome

@@ -35,7 +35,6 @@ class IntakeStage(QWidget):
         table, source = hub.study.table, hub.study.table.source
         self.view = FirstRowsView()
         self.rows = self.view.rows
-        self.rows.show_table(table)
         self.bar = ReadingBar(source, table.rows)
         self._soon = QTimer(self, interval=_PAUSE_MS, singleShot=True)
         self._soon.timeout.connect(self._preview)
@@ -61,7 +60,16 @@ class IntakeStage(QWidget):
         chosen.selectionChanged.connect(lambda *_: self._selected())
         hub.decisions_changed.connect(self._refresh)
         hub.focus_changed.connect(self._follow)
+
+    def show_reading(self) -> None:
+        """Show the first rows as they were read."""
+        self.rows.show_table(self.hub.study.table)
         self.view.fit()
+
+    def follow(self) -> None:
+        """Take up the column in focus, where one was before this stage was made."""
+        if self.hub.focus is not None:
+            self._follow(self.hub.focus)
 
     def _head(self, kind: str) -> QHBoxLayout:
         self.key = QComboBox()

@@ -19,6 +19,8 @@ __all__ = ["JobRunner", "Work"]
 
 _log = logging.getLogger(__name__)
 _PATIENCE_MS = 500
+_CAN_WAIT = 10
+"""Jobs of a higher priority were asked for by name, and are never held."""
 
 Work = Callable[[Progress], Any]
 
@@ -69,6 +71,7 @@ class JobRunner(QObject):
         self._patience = QTimer(self, singleShot=True, interval=_PATIENCE_MS)
         self._patience.timeout.connect(self._report)
         self._shown = False
+        self._held: list[tuple[_Job, int]] | None = None
         self.progressed.connect(self._progressed)
         self.ended.connect(self._ended)
 
@@ -81,11 +84,12 @@ class JobRunner(QObject):
         failed: Callable[[Exception], None] | None = None,
         priority: int = 0,
         quiet: bool = False,
+        after: int = 0,
     ) -> None:
         """Run ``work`` and call ``done`` with its outcome. A running job of the same name is cancelled.
 
         ``failed`` hears errors a user can cause, a cancellation included; without it they go to that signal.
-        A ``quiet`` job shows no progress.
+        A ``quiet`` job shows no progress. Work begins ``after`` so many milliseconds.
         """
         self.cancel(name)
         job = _Job(self, name, work, done)
@@ -93,7 +97,28 @@ class JobRunner(QObject):
         self._jobs[name] = job
         if not quiet and not self._patience.isActive():
             self._patience.start()
-        self._pool.start(job.run, priority)
+        if priority <= _CAN_WAIT and self._held is not None:
+            self._held.append((job, priority))
+        elif after:
+            QTimer.singleShot(after, lambda: self._begin(job, priority))
+        else:
+            self._pool.start(job.run, priority)
+
+    def hold(self) -> None:
+        """Let the work on columns wait until `release`: while panes are made, it would take the time these need."""
+        if self._held is None:
+            self._held = []
+
+    def release(self) -> None:
+        """Begin the jobs that were held."""
+        held, self._held = self._held or (), None
+        for job, priority in held:
+            self._begin(job, priority)
+
+    def _begin(self, job: _Job, priority: int) -> None:
+        """Begin a job that had to wait, unless it is no longer wanted."""
+        if self._jobs.get(job.name) is job:
+            self._pool.start(job.run, priority)
 
     def running(self, name: str) -> bool:
         return name in self._jobs

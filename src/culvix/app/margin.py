@@ -55,6 +55,7 @@ class ShapeMargin(RenewedPane):
         hub.review_changed.connect(self.want_renewal)
         hub.focus_changed.connect(self.want_renewal)
         hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
+        self.want_renewal()
 
     def renew(self) -> None:
         """Show the column in focus as things stand."""

@@ -30,6 +30,7 @@ __all__ = ["Opening"]
 _DONE = object()
 _LONG = 1 << 23
 """A file of so many bytes is read in a moment; a longer one shows its first rows meanwhile."""
+_SETTLE_MS = 60
 
 _KINDS = (
     "Tables (*.csv *.tsv *.txt *.tab *.dat *.gz *.zst *.xlsx *.ods *.parquet *.arrow *.feather *.json *.ndjson "
@@ -85,22 +86,23 @@ class Opening(Saving):
             self._leave_arriving()
             self._refused(error)
 
-        def read() -> None:
+        def read(after: int = 0) -> None:
             self.jobs.start(
                 "opening",
                 lambda progress: read_table(path, options, dictionary=said, progress=progress),
                 done,
                 failed=failed,
                 priority=20,
+                after=after,
             )
 
         def looked(raw: RawTable | None) -> None:
             if raw is None or path.stat().st_size < _LONG:
                 read()
                 return
-            # The first rows are on the screen before the work on the rest begins.
+            # The first rows are on the screen before the work on the rest begins, which would hold up their painting.
             self._show_arriving(path, raw)
-            QTimer.singleShot(0, read)
+            read(_SETTLE_MS)
 
         def unread(error: Exception) -> None:
             # Whatever is wrong is told when the whole is read.
@@ -144,10 +146,10 @@ class Opening(Saving):
         """Set up a workbench for ``study``, step by step, and show it in place of what was open."""
         if self._building is not None:
             self._let_go(self._building[0])
-        bench = Workbench(Hub(study, self.jobs, self))
+        bench = Workbench(Hub(study, self.jobs, self), self.settings)
         bench.hide()
         self.place.addWidget(bench)
-        self._building = (bench, bench.build(), stage)
+        self._building = (bench, bench.build(stage), stage)
         self._stepper.start()
 
     def _step_on(self) -> None:

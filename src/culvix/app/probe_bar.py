@@ -9,7 +9,7 @@ from culvix.app.parts import label
 from culvix.errors import StatisticsError
 from culvix.stats.display import DASH, count, number, per_cent, plural, signed, typed_number
 from culvix.stats.probe import VALUE_AT, ProbeReading, between, read_probe, row_at
-from culvix.study.analysis import ColumnAnalysis
+from culvix.study.analysis import ColumnLook
 
 __all__ = ["ProbeBar"]
 
@@ -47,7 +47,7 @@ class ProbeBar(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setProperty("panel", True)
-        self.analysis: ColumnAnalysis | None = None
+        self.analysis: ColumnLook | None = None
         self.value: float | None = None
         self.pin_value: float | None = None
         self.readings: dict[str, str] = {}
@@ -82,7 +82,7 @@ class ProbeBar(QFrame):
         self.between.hide()
         layout.addWidget(self.between)
 
-    def show_reading(self, analysis: ColumnAnalysis | None, value: float | None, pinned: float | None = None) -> None:
+    def show_reading(self, analysis: ColumnLook | None, value: float | None, pinned: float | None = None) -> None:
         """Read ``value`` in ``analysis``, and what lies between it and ``pinned``; or show an empty bar."""
         self.analysis, self.value, self.pin_value = analysis, value, pinned
         reading = read_probe(analysis.sample, value) if analysis is not None and value is not None else None
@@ -101,7 +101,7 @@ class ProbeBar(QFrame):
         if pinned is not None:
             self._write_between(analysis, reading.value, pinned)
 
-    def _write(self, analysis: ColumnAnalysis, reading: ProbeReading) -> None:
+    def _write(self, analysis: ColumnLook, reading: ProbeReading) -> None:
         expected = reading.normal_percentile
         shown = {
             "value": number(reading.value, analysis.style.value_decimals + 1),
@@ -126,7 +126,7 @@ class ProbeBar(QFrame):
             "n": str(reading.n),
         }
 
-    def _row(self, analysis: ColumnAnalysis, reading: ProbeReading) -> str:
+    def _row(self, analysis: ColumnLook, reading: ProbeReading) -> str:
         # The order of all rows is worked out in the background with the analysis.
         found = row_at(analysis.sample, reading.value) if "rows" in analysis.sample.__dict__ else None
         if found is None:
@@ -136,7 +136,7 @@ class ProbeBar(QFrame):
             return row if reading.equal == 1 else f"{row} …"
         return f"near {row}"
 
-    def _write_between(self, analysis: ColumnAnalysis, value: float, pinned: float) -> None:
+    def _write_between(self, analysis: ColumnLook, value: float, pinned: float) -> None:
         found = between(analysis.sample, value, pinned)
         if found is None:
             return

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, Qt
 from culvix.app.hub import Hub
 from culvix.charts.stack import LaneStack
 from culvix.stats.arrays import Ints
-from culvix.study.analysis import ColumnAnalysis
+from culvix.study.analysis import ColumnLook
 
 __all__ = ["Selecting"]
 
@@ -16,9 +16,7 @@ __all__ = ["Selecting"]
 class Selecting(QObject):
     """Selects rows of the analysis that ``pictured`` gives: what the stack shows."""
 
-    def __init__(
-        self, hub: Hub, stack: LaneStack, pictured: Callable[[], ColumnAnalysis | None], parent: QObject
-    ) -> None:
+    def __init__(self, hub: Hub, stack: LaneStack, pictured: Callable[[], ColumnLook | None], parent: QObject) -> None:
         super().__init__(parent)
         self.hub, self.pictured = hub, pictured
         stack.rows_picked.connect(lambda rows, modifiers: self._select(rows, modifiers, ""))

@@ -1,7 +1,7 @@
 """The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
 
 import numpy as np
-from PyQt6.QtCore import QSettings, Qt, pyqtSignal
+from PyQt6.QtCore import QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -57,7 +57,7 @@ class ShapeStage(QWidget):
         self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.message.hide()
         self.stack.row_words = self._row_words
-        Selecting(hub, self.stack, lambda: hub.analysis, self)
+        Selecting(hub, self.stack, lambda: hub.look, self)
         self.views = ShapeViews(hub, self.canvas)
         self.views.problem.connect(self.problem)
         picture, inside = panel(margins=(2, 2, 2, 2))
@@ -127,12 +127,14 @@ class ShapeStage(QWidget):
         self.adjust_frame.setVisible(place == 0 and self.adjust.isChecked())
         for tool in (self.lanes, self.adjust):
             tool.setEnabled(place == 0)
-        self.views.want()
+        # A view made just now is shown before it is filled.
+        QTimer.singleShot(0, self.views.want)
 
     def _connect(self) -> None:
         hub = self.hub
         hub.focus_changed.connect(self._focused)
-        hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
+        hub.looked.connect(self.redraw)
+        hub.analysed.connect(self._analysed)
         hub.selection_changed.connect(self.redraw)
         hub.review_changed.connect(self._tick)
         self.stack.probe_moved.connect(self.set_probe)
@@ -155,6 +157,11 @@ class ShapeStage(QWidget):
 
     # Showing
 
+    def follow(self) -> None:
+        """Take up the column in focus, where one was before this stage was made."""
+        if self.hub.focus is not None:
+            self._focused(self.hub.focus)
+
     def _focused(self, name: str) -> None:
         column = self.hub.study.table[name]
         self.title.say(name)
@@ -166,7 +173,7 @@ class ShapeStage(QWidget):
             tool.setVisible(column.is_numeric)
         if not column.is_numeric:
             self._say(f"{column.name} is read as {column.role}: {column.reason}.\nIt has no numbers to picture.")
-        elif self.hub.analysis is None:
+        elif self.hub.look is None:
             self._say("Working out the picture …")
         else:
             self.redraw()
@@ -183,7 +190,7 @@ class ShapeStage(QWidget):
 
     def _bars_dragged(self, bars: Histogram) -> None:
         self.width.setText(f"{bars.width:g}")
-        analysis = self.hub.analysis
+        analysis = self.hub.look
         if self.adjust_frame.isVisible() and analysis is not None:
             self.adjust_pane.table.show_bars(bars, analysis.style)
 
@@ -197,20 +204,26 @@ class ShapeStage(QWidget):
             self.probe_bar.show_reading(None, None)
 
     def _facts(self, column: Column) -> None:
-        analysis = self.hub.analysis
+        analysis = self.hub.look
         used = analysis.sample.n if analysis is not None else column.rows - column.missing
         self.facts.setText("" if column.is_numeric and analysis is None else f"n {count(used)}")
         self.facts.setToolTip(f"{column.role}: {column.reason}")
 
+    def _analysed(self, name: str) -> None:
+        if name == self.hub.focus:
+            self.redraw()
+            # Views other than the lanes are made of the whole analysis.
+            self.views.want()
+
     def redraw(self) -> None:
         """Draw the column in focus as things stand; the axis moves only when the column changes."""
-        analysis = self.hub.analysis
+        analysis = self.hub.look
         if analysis is None:
             return
         study = self.hub.study
-        state = (analysis, study.working, study.selection, study.settings)
+        state = (analysis.request, study.working, study.selection, study.settings)
         if self._state is not None and all(old is new for old, new in zip(self._state, state, strict=True)):
-            # Told twice of the same: of the focus, and that its analysis is there.
+            # Told twice of the same: what the lanes show is there before the tests are.
             return
         self._state = state
         self._say("")
@@ -232,21 +245,21 @@ class ShapeStage(QWidget):
     @property
     def shown(self) -> str | None:
         """The column whose lanes are shown, None while they are being worked out."""
-        analysis = self.hub.analysis
-        drawn = self._state is not None and self._state[0] is analysis
+        analysis = self.hub.look
+        drawn = self._state is not None and analysis is not None and self._state[0] is analysis.request
         return analysis.column.name if analysis is not None and drawn else None
 
     def set_probe(self, value: float | None) -> None:
         """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
         self.probe_value = value
         self.stack.set_probe(value)
-        self.probe_bar.show_reading(self.hub.analysis, value, self.pin_value)
+        self.probe_bar.show_reading(self.hub.look, value, self.pin_value)
 
     def set_pinned(self, value: float | None) -> None:
         """Pin the second probe at ``value`` (the column's unit), or take it away."""
         self.pin_value = value
         self.stack.set_pinned(value)
-        self.probe_bar.show_reading(self.hub.analysis, self.probe_value, value)
+        self.probe_bar.show_reading(self.hub.look, self.probe_value, value)
 
     def _row_words(self, row: int) -> str:
         """A row by its number, its label and its value as read."""
@@ -260,7 +273,7 @@ class ShapeStage(QWidget):
 
     def step_probe(self, by: int) -> None:
         """Move the probe to the next (or previous) distinct value."""
-        analysis = self.hub.analysis
+        analysis = self.hub.look
         if analysis is None or self.probe_value is None or not analysis.sample.n:
             return
         values = np.asarray(analysis.sample.runs[0], dtype=np.float64)
@@ -299,7 +312,7 @@ class ShapeStage(QWidget):
 
     def select_flagged(self) -> None:
         """Select every flagged row of the column in focus that is not decided yet."""
-        analysis = self.hub.analysis
+        analysis = self.hub.look
         if analysis is not None:
             decided = self.hub.study.working.decided(analysis.column.name)
             self.hub.study.select(np.setdiff1d(analysis.flags.rows, decided), f"flagged on {analysis.column.name}")

@@ -59,9 +59,11 @@ class _Lines(HeadedTable):
         self.fields: tuple[str, ...] = DEFAULT_FIELDS
         self.rows: list[SurveyRow] = []
         self._by: tuple[int, Qt.SortOrder] | None = None
+        self._texts: dict[tuple[int, int], str] = {}
         self._heads()
 
     def _heads(self) -> None:
+        self._texts.clear()
         self.heads = ["column", "", *(SURVEY_FIELDS[key].name for key in self.fields)]
 
     def row_count(self) -> int:
@@ -84,6 +86,7 @@ class _Lines(HeadedTable):
     def put(self, rows: list[SurveyRow]) -> None:
         """Show ``rows``; lines that stay where they were keep their selection."""
         before = [row.column.name for row in self.rows]
+        self._texts.clear()
         rows = self._ordered(rows, *self._by) if self._by else rows
         if before and before == [row.column.name for row in rows]:
             self.rows = rows
@@ -105,7 +108,7 @@ class _Lines(HeadedTable):
             return None
         field = SURVEY_FIELDS[self.fields[place - 2]]
         if role == Qt.ItemDataRole.DisplayRole:
-            return field.shown(row, field.raw(row))
+            return self._text(index.row(), place, row, field)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _side(field)
         if role == Qt.ItemDataRole.ForegroundRole:
@@ -115,6 +118,12 @@ class _Lines(HeadedTable):
                 return row.analysis.verdict.sentence
             return row.analysis.description.notes.get(field.key)
         return None
+
+    def _text(self, line: int, place: int, row: SurveyRow, field: SurveyField) -> str:
+        """The words of a cell, made once: a view asks for them at every painting."""
+        if (line, place) not in self._texts:
+            self._texts[line, place] = field.shown(row, field.raw(row))
+        return self._texts[line, place]
 
     def _shade(self, key: str, row: SurveyRow) -> object:
         if key in ("findings", "unread") and SURVEY_FIELDS[key].raw(row):
@@ -126,6 +135,7 @@ class _Lines(HeadedTable):
             return
         self.beginResetModel()
         self._by = (column, order)
+        self._texts.clear()
         self.rows = self._ordered(self.rows, column, order)
         self.endResetModel()
 

@@ -192,9 +192,6 @@ class MainWindow(Opening):
         self.strip.show_study(hub)
         self.setWindowTitle(f"{study.name} — Culvix")
         self._restore_layout()
-        bench.survey.recall(self.settings)
-        bench.shape.recall(self.settings)
-        bench.shape_margin.summary.recall(self.settings)
         self.show_stage(STAGES.index(stage))
         bench.begin()
         self._refresh_actions()
@@ -205,10 +202,10 @@ class MainWindow(Opening):
         bench.problem.connect(self.complain)
         bench.asked.connect(self.guide.open_at)
         bench.stage_wanted.connect(lambda name: self.show_stage(STAGES.index(name)))
-        bench.survey.export_wanted.connect(self.ask_survey)
-        bench.intake.reread_wanted.connect(self.read_again)
-        bench.intake_margin.dictionary_wanted.connect(self.ask_dictionary)
-        bench.intake_margin.save_wanted.connect(self.ask_save_dictionary)
+        bench.export_wanted.connect(self.ask_survey)
+        bench.reread_wanted.connect(self.read_again)
+        bench.dictionary_wanted.connect(self.ask_dictionary)
+        bench.save_wanted.connect(self.ask_save_dictionary)
         hub = bench.hub
         hub.problem.connect(self.complain)
         hub.said.connect(self.tell)
@@ -323,9 +320,7 @@ class MainWindow(Opening):
 
     def _remember_layout(self) -> None:
         if self.bench is not None:
-            self.bench.survey.remember(self.settings)
-            self.bench.shape.remember(self.settings)
-            self.bench.shape_margin.summary.remember(self.settings)
+            self.bench.remember(self.settings)
             self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
             for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
                 self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())

@@ -1,8 +1,9 @@
 """The workbench: rail, stages, margin and row tray around one study."""
 
 from collections.abc import Iterator
+from itertools import chain
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
@@ -24,65 +25,179 @@ from culvix.tables.table import Role
 __all__ = ["STAGES", "Workbench"]
 
 STAGES = ["Intake", "Survey", "Shape", "Relations"]
+_DONE = object()
+_BETWEEN_MS = 5
+"""Between two steps of making panes that are not shown yet, so that those shown go first."""
 _FIRST_STRIPS = 200
 """Strips beyond these columns are worked out when they are opened."""
 
 
 class Workbench(QWidget):
-    """All panes of one study. Their sizes are the splitters' own and are kept by the window."""
+    """All panes of one study. Their sizes are the splitters' own and are kept by the window.
+
+    The stage shown first is made before the bench stands, the others one by one afterwards, or when they are asked for.
+    Every pane goes straight to its place: to move a finished one is as dear as to make it.
+    """
 
     problem = pyqtSignal(str)
     asked = pyqtSignal(str)
     stage_wanted = pyqtSignal(str)
+    reread_wanted = pyqtSignal(object)
+    dictionary_wanted = pyqtSignal()
+    save_wanted = pyqtSignal()
+    export_wanted = pyqtSignal()
 
-    def __init__(self, hub: Hub) -> None:
-        """An empty bench; `build` puts its panes in."""
+    def __init__(self, hub: Hub, settings: QSettings) -> None:
+        """An empty bench; `build` puts its panes in. ``settings`` hold what the panes remember."""
         super().__init__()
-        self.hub = hub
+        self.hub, self.settings = hub, settings
         self._tray_wanted = True
+        self._made: dict[str, QWidget] = {}
+        self._making = {
+            "Survey": self._make_survey(),
+            "Intake": self._make_intake(),
+            "Shape": self._make_shape(),
+            "Relations": self._make_relations(),
+        }
+        self._rest = chain.from_iterable(self._making.values())
+        self._later = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
+        self._later.timeout.connect(self._make_more)
 
-    def build(self) -> Iterator[None]:
-        """Make the panes, each in a step of its own, so that the window answers between them.
+    # Making
 
-        Every pane goes straight to its place: to move a finished one is as dear as to make it.
-        """
-        hub = self.hub
+    def build(self, first: str) -> Iterator[None]:
+        """Make the frame and the stage called ``first``, in steps between which the window answers."""
         rail, tray = self._lay_out()
         yield
-        self.intake = IntakeStage(hub)
-        self.stages.addWidget(self.intake)
+        self.rail = Rail(self.hub)
+        self.rail.setMinimumWidth(150)
+        rail.addWidget(self.rail)
         yield
-        self.survey = SurveyStage(hub)
-        self.stages.addWidget(self.survey)
+        self.tray = Tray(self.hub)
+        tray.addWidget(self.tray)
+        self._watch(self.tray)
+        self.hub.selection_changed.connect(self._show_tray)
+        self.rail.chosen.connect(self.hub.set_focus)
         yield
+        yield from self._making[first]
+
+    def _make_more(self) -> None:
+        """One step of making what is not shown yet; the work on the columns comes after the last."""
+        if next(self._rest, _DONE) is not _DONE:
+            self._later.start()
+            return
+        self.hub.jobs.release()
+
+    def _pane(self, name: str, stage: str) -> QWidget:
+        """A pane, made now where it is not there yet."""
+        if name not in self._made:
+            for _ in self._making[stage]:
+                pass
+        return self._made[name]
+
+    def _put(self, name: str, pane: QWidget, place: QStackedWidget, stage: str) -> None:
+        page = place.widget(STAGES.index(stage))
+        inside = page.layout() if page is not None else None
+        assert inside is not None
+        inside.addWidget(pane)
+        self._made[name] = pane
+
+    def _watch(self, *panes: QWidget) -> None:
+        for pane in panes:
+            pane.problem.connect(self.problem)  # type: ignore[attr-defined]
+
+    def _make_intake(self) -> Iterator[None]:
+        stage = IntakeStage(self.hub)
+        self._put("intake", stage, self.stages, "Intake")
+        yield
+        stage.show_reading()
+        yield
+        margin = IntakeMargin(self.hub)
+        self._put("intake margin", scrolled(margin), self.margins, "Intake")
+        self._made["intake margin"] = margin
+        self._watch(stage, margin)
+        stage.columns_chosen.connect(margin.show_columns)
+        stage.reread_wanted.connect(self.reread_wanted)
+        margin.dictionary_wanted.connect(self.dictionary_wanted)
+        margin.save_wanted.connect(self.save_wanted)
+        yield
+        stage.follow()
+        margin.show_columns([])
+        yield
+
+    def _make_survey(self) -> Iterator[None]:
+        stage = SurveyStage(self.hub)
+        self._put("survey", stage, self.stages, "Survey")
+        yield
+        margin = SurveyMargin(self.hub)
+        self._put("survey margin", scrolled(margin), self.margins, "Survey")
+        self._made["survey margin"] = margin
+        self._watch(stage, margin)
+        stage.opened.connect(self._open_in_shape)
+        stage.export_wanted.connect(self.export_wanted)
+        margin.judged.connect(stage.refresh)
+        stage.recall(self.settings)
+        margin.want()
+        yield
+
+    def _make_shape(self) -> Iterator[None]:
         canvas = LaneCanvas(lanes=())
         for name in DEFAULT_LANES:
             canvas.stack.make(name)
             yield
         canvas.stack.choose(DEFAULT_LANES)
         yield
-        self.shape = ShapeStage(hub, canvas)
-        self.stages.addWidget(self.shape)
+        stage = ShapeStage(self.hub, canvas)
         yield
-        self.relations = RelationsStage(hub)
-        self.stages.addWidget(self.relations)
+        self._put("shape", stage, self.stages, "Shape")
         yield
-        self.intake_margin = IntakeMargin(hub)
-        self.margins.addWidget(scrolled(self.intake_margin))
+        margin = ShapeMargin(self.hub)
+        self._put("shape margin", margin, self.margins, "Shape")
+        self._watch(stage, margin)
+        margin.asked.connect(self.asked)
         yield
-        self.survey_margin = SurveyMargin(hub)
-        self.margins.addWidget(scrolled(self.survey_margin))
-        self.shape_margin = ShapeMargin(hub)
-        self.margins.addWidget(self.shape_margin)
-        self.margins.addWidget(scrolled(self.relations.margin))
+        stage.recall(self.settings)
+        margin.summary.recall(self.settings)
         yield
-        self.rail = Rail(hub)
-        self.rail.setMinimumWidth(150)
-        rail.addWidget(self.rail)
-        self.tray = Tray(hub)
-        tray.addWidget(self.tray)
+        stage.follow()
         yield
-        self._connect()
+
+    def _make_relations(self) -> Iterator[None]:
+        stage = RelationsStage(self.hub)
+        self._put("relations", stage, self.stages, "Relations")
+        self.margins.widget(STAGES.index("Relations")).layout().addWidget(scrolled(stage.margin))  # type: ignore[union-attr]
+        self._watch(stage)
+        yield
+
+    # The panes
+
+    @property
+    def intake(self) -> IntakeStage:
+        return self._pane("intake", "Intake")  # type: ignore[return-value]
+
+    @property
+    def intake_margin(self) -> IntakeMargin:
+        return self._pane("intake margin", "Intake")  # type: ignore[return-value]
+
+    @property
+    def survey(self) -> SurveyStage:
+        return self._pane("survey", "Survey")  # type: ignore[return-value]
+
+    @property
+    def survey_margin(self) -> SurveyMargin:
+        return self._pane("survey margin", "Survey")  # type: ignore[return-value]
+
+    @property
+    def shape(self) -> ShapeStage:
+        return self._pane("shape", "Shape")  # type: ignore[return-value]
+
+    @property
+    def shape_margin(self) -> ShapeMargin:
+        return self._pane("shape margin", "Shape")  # type: ignore[return-value]
+
+    @property
+    def relations(self) -> RelationsStage:
+        return self._pane("relations", "Relations")  # type: ignore[return-value]
 
     def _lay_out(self) -> tuple[QLayout, QLayout]:
         """The frames of the panes; returned are the places for rail and tray."""
@@ -93,6 +208,11 @@ class Workbench(QWidget):
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.down.addWidget(self.across)
         self.stages, self.margins = QStackedWidget(), QStackedWidget()
+        for _ in STAGES:
+            for place in (self.stages, self.margins):
+                page = QWidget()
+                QVBoxLayout(page).setContentsMargins(0, 0, 0, 0)
+                place.addWidget(page)
         self.margins.setMinimumWidth(274)
         # Narrower than its words would like, so that the panes beside it can be widened.
         self.stages.setMinimumWidth(600)
@@ -111,31 +231,31 @@ class Workbench(QWidget):
             splitter.setHandleWidth(6)
         return rail, tray
 
-    def _connect(self) -> None:
-        self.hub.selection_changed.connect(self._show_tray)
-        self.rail.chosen.connect(self.hub.set_focus)
-        self.shape_margin.asked.connect(self.asked)
-        self.survey.opened.connect(self._open_in_shape)
-        self.survey_margin.judged.connect(self.survey.refresh)
-        self.intake.columns_chosen.connect(self.intake_margin.show_columns)
-        margins = (self.intake_margin, self.survey_margin, self.shape_margin)
-        for part in (self.intake, self.survey, self.shape, self.relations, self.tray, *margins):
-            part.problem.connect(self.problem)
-
     def finish(self) -> None:
         """Take over what is still being typed, and leave nothing to be done later."""
-        self.intake.finish()
-        self.survey.finish()
+        self._later.stop()
+        self.hub.jobs.release()
+        for pane in (self._made.get("intake"), self._made.get("survey")):
+            if isinstance(pane, IntakeStage | SurveyStage):
+                pane.finish()
+
+    def remember(self, settings: QSettings) -> None:
+        """Write down what the panes are to recall."""
+        for pane in self._made.values():
+            if isinstance(pane, SurveyStage | ShapeStage):
+                pane.remember(settings)
+            elif isinstance(pane, ShapeMargin):
+                pane.summary.remember(settings)
 
     def begin(self) -> None:
-        """Open the first column worth a look and work out the strips of the others in the background."""
-        table = self.hub.study.table
-        for column in table.numeric[:_FIRST_STRIPS]:
+        """Make the other panes, open the first column worth a look, and work out all columns in the background."""
+        self.hub.jobs.hold()
+        for column in self.hub.study.table.numeric[:_FIRST_STRIPS]:
             self.hub.want(column.name, urgent=False)
-        self.survey_margin.want()
         first = first_column(self.hub.study)
         if first is not None:
             self.hub.set_focus(first)
+        self._later.start()
 
     def _open_in_shape(self, column: str) -> None:
         self.hub.set_focus(column)
@@ -147,6 +267,9 @@ class Workbench(QWidget):
         return STAGES[self.stages.currentIndex()]
 
     def show_stage(self, place: int) -> None:
+        for _ in self._making[STAGES[place]]:
+            # Asked for before its turn.
+            pass
         self.stages.setCurrentIndex(place)
         self.margins.setCurrentIndex(place)
         self._show_tray()

@@ -183,10 +183,11 @@ class Comparison(pg.PlotWidget):
 
     def __init__(self) -> None:
         super().__init__(
-            axisItems={"bottom": ValueAxis("bottom"), "right": pg.AxisItem("right")}, background=colour(LIGHT.panel)
+            axisItems={"bottom": ValueAxis("bottom"), "right": pg.AxisItem("right")},
+            background=colour(LIGHT.panel),
+            enableMenu=False,
         )
         self.hideButtons()
-        self.setMenuEnabled(False)
         self.setMouseEnabled(x=True, y=False)
         self.strips = _Strips()
         self.names: list[str] = []

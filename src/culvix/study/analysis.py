@@ -31,7 +31,7 @@ from culvix.study.settings import Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Column, Role
 
-__all__ = ["AnalysisRequest", "ColumnAnalysis", "Memo", "analyse"]
+__all__ = ["AnalysisRequest", "ColumnAnalysis", "ColumnLook", "Memo", "analyse", "look_at"]
 
 _LONG = 50_000
 """A column with more rows than this is worked out on two threads."""
@@ -70,23 +70,16 @@ class AnalysisRequest:
 
 
 @dataclass(frozen=True, eq=False)
-class ColumnAnalysis:
-    """Numbers, pictures, verdict and flags of one column."""
+class ColumnLook:
+    """What the lanes of one column show: known before its tests are."""
 
     request: AnalysisRequest
     description: Description
     histogram: Histogram | None
     density: Density | None
     qq: QQ | None
-    normality: dict[str, NormalityResult]
-    verdict: Verdict
     flags: Flags
     style: NumberStyle
-    questions: tuple[Question, ...]
-
-    def findings(self, working: WorkingSet) -> list[Finding]:
-        """What there is to settle about the column, given the decisions in ``working``."""
-        return settle(self.column.name, self.questions, working)
 
     @property
     def column(self) -> Column:
@@ -95,6 +88,19 @@ class ColumnAnalysis:
     @property
     def sample(self) -> Sample:
         return self.request.working
+
+
+@dataclass(frozen=True, eq=False)
+class ColumnAnalysis(ColumnLook):
+    """Numbers, pictures, flags, tests and verdict of one column."""
+
+    normality: dict[str, NormalityResult]
+    verdict: Verdict
+    questions: tuple[Question, ...]
+
+    def findings(self, working: WorkingSet) -> list[Finding]:
+        """What there is to settle about the column, given the decisions in ``working``."""
+        return settle(self.column.name, self.questions, working)
 
 
 _NO_QUESTION = {
@@ -137,7 +143,8 @@ class _Parts:
         )
 
     def flags(self) -> Flags:
-        return flag_column({key: self.outliers(key) for key in self.settings.methods})
+        results = {key: self.outliers(key) for key in self.settings.methods}
+        return self._part(lambda: flag_column(results), "agreement", *map(id, results.values()))
 
     def outliers(self, key: str) -> OutlierResult:
         """One method of the table on the column as imported."""
@@ -182,12 +189,14 @@ class _Parts:
         depends = ("without", test.key, self.version, doubtful.tobytes())
         return self._part(lambda: test.run(self.sample.without(doubtful)), *depends)
 
-    def verdict(self, tests: dict[str, NormalityResult], flags: Flags, points: QQ | None) -> Verdict:
+    def verdict(self, tests: "Future[dict[str, NormalityResult]]", flags: Flags, points: QQ | None) -> Verdict:
+        """The verdict; what it needs besides ``tests`` is worked out while they are."""
         suggested, doubtful = suggested_test(self.sample.n), flags.most
+        without = self.without(suggested, doubtful)
         return judge_normality(
             self.sample,
-            tests[suggested.key],
-            self.without(suggested, doubtful),
+            tests.result()[suggested.key],
+            without,
             points,
             alpha=self.settings.alpha,
             flagged=int(np.isfinite(self.sample.values[doubtful]).sum()),
@@ -214,25 +223,39 @@ def deferred_part(request: AnalysisRequest, memo: Memo | None = None) -> Deferre
     return DeferredPart(parts.deferred(), {key: parts.outliers(key) for key in OUTLIER_METHODS})
 
 
+def look_at(request: AnalysisRequest, memo: Memo | None = None, progress: Progress = silent) -> ColumnLook:
+    """Work out what the lanes show of ``request``, taking parts from ``memo`` and leaving new ones there."""
+    parts = _Parts(request, {} if memo is None else memo)
+    with _beside(request) as beside:
+        return _look(parts, request, beside, progress)
+
+
 def analyse(request: AnalysisRequest, memo: Memo | None = None, progress: Progress = silent) -> ColumnAnalysis:
     """Work out ``request``, taking parts from ``memo`` and leaving new ones there."""
     parts = _Parts(request, {} if memo is None else memo)
+    with _beside(request) as beside:
+        look = _look(parts, request, beside, progress)
+        progress(0.7, f"testing {request.column.name}")
+        tests = beside.submit(parts.tests)
+        verdict = parts.verdict(tests, look.flags, look.qq)
+    questions = ask(request.column, look.flags, look.style)
+    return ColumnAnalysis(**vars(look), normality=tests.result(), verdict=verdict, questions=questions)
+
+
+def _beside(request: AnalysisRequest) -> Executor:
+    """Where a part of ``request`` is worked out beside another."""
+    return ThreadPoolExecutor(1) if request.working.values.size > _LONG else _Here()
+
+
+def _look(parts: _Parts, request: AnalysisRequest, beside: Executor, progress: Progress) -> ColumnLook:
     progress(0.0, f"describing {request.column.name}")
-    beside = ThreadPoolExecutor(1) if request.working.values.size > _LONG else _Here()
-    with beside:
-        # The order of the rows is asked for by every picture; the density needs nothing of what is done meanwhile.
-        order = beside.submit(lambda: (request.working.rows, request.column.sample.rows))
-        description = parts.description()
-        smooth = beside.submit(parts.density)
-        progress(0.3, f"flagging {request.column.name}")
-        flags = parts.flags()
-        progress(0.5, f"drawing {request.column.name}")
-        bars, points = parts.histogram(), parts.qq()
-        progress(0.8, f"testing {request.column.name}")
-        tests = parts.tests()
-        curve = smooth.result()
-        order.result()
-    verdict = parts.verdict(tests, flags, points)
-    style = parts.style(description.sd)
-    questions = ask(request.column, flags, style)
-    return ColumnAnalysis(request, description, bars, curve, points, tests, verdict, flags, style, questions)
+    # The order of the rows is asked for by every picture; the density needs nothing of what is done meanwhile.
+    order = beside.submit(lambda: (request.working.rows, request.column.sample.rows))
+    description = parts.description()
+    smooth = beside.submit(parts.density)
+    progress(0.3, f"flagging {request.column.name}")
+    flags = parts.flags()
+    progress(0.5, f"drawing {request.column.name}")
+    bars, points, style = parts.histogram(), parts.qq(), parts.style(description.sd)
+    order.result()
+    return ColumnLook(request, description, bars, smooth.result(), points, flags, style)

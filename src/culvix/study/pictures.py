@@ -16,7 +16,7 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
-from culvix.study.analysis import ColumnAnalysis
+from culvix.study.analysis import ColumnLook
 from culvix.study.relations import PairView
 from culvix.study.settings import SCALES, WHISKERS, Settings
 from culvix.study.working import WorkingSet
@@ -94,7 +94,8 @@ class Marks:
         """Marks for ``rows`` whose value exists; of too many the outermost are drawn, and an even choice between."""
         keep = np.flatnonzero(np.isfinite(values))
         if keep.size > _MOST_MARKS:
-            keep = _outermost(keep[np.argsort(values[keep], kind="stable")], _MOST_MARKS)
+            # Which of equal values are drawn does not matter; a stable order would cost three times as much.
+            keep = _outermost(keep[np.argsort(values[keep])], _MOST_MARKS)
         strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
         return cls(rows[keep], values[keep], strength[keep])
 
@@ -173,7 +174,7 @@ class ShapePicture:
 
 
 def shape_picture(
-    analysis: ColumnAnalysis,
+    analysis: ColumnLook,
     working: WorkingSet,
     selected: Ints,
     settings: Settings | None = None,
@@ -237,7 +238,7 @@ def _thin(curve: Density | None, sample: Sample) -> Density | None:
     return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
 
 
-def _box(analysis: ColumnAnalysis, settings: Settings) -> BoxNumbers | None:
+def _box(analysis: ColumnLook, settings: Settings) -> BoxNumbers | None:
     d = analysis.description
     if d.mean is None or d.q1 is None or d.q3 is None or d.median is None or d.iqr is None:
         return None
@@ -276,7 +277,7 @@ def with_curve(picture: ShapePicture, curve: Density, sample: Sample) -> ShapePi
     return replace(picture, curve=_thin(curve, sample))
 
 
-def _spans(analysis: ColumnAnalysis) -> tuple[Span, ...]:
+def _spans(analysis: ColumnLook) -> tuple[Span, ...]:
     values = analysis.column.sample.values
     spans = []
     for key, result in analysis.flags.results.items():
@@ -308,7 +309,7 @@ def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:
     return np.diff(np.searchsorted(values[np.isfinite(values)], bars.edges, side=side))  # type: ignore[call-overload,no-any-return]
 
 
-def _outermost(ordered: np.ndarray, most: int) -> np.ndarray:
+def _outermost(ordered: Ints, most: int) -> Ints:
     """At most ``most`` of what stands in order: a quarter from either end, and an even choice between."""
     if ordered.size <= most:
         return ordered
