@@ -4,7 +4,17 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QWidget
 
-__all__ = ["RenewedPane"]
+__all__ = ["RenewedPane", "hidden"]
+
+
+def hidden(pane: QWidget) -> bool:
+    """Whether ``pane``, or one around it, was hidden; a window that was never shown is not."""
+    widget: QWidget | None = pane
+    while widget is not None and widget.parentWidget() is not None:
+        if widget.isHidden():
+            return True
+        widget = widget.parentWidget()
+    return False
 
 
 class RenewedPane(QWidget):
@@ -31,18 +41,9 @@ class RenewedPane(QWidget):
 
     def settle(self) -> None:
         """Make the pane anew now, where that is owed and it can be seen."""
-        if self._owed and not self._hidden():
+        if self._owed and not hidden(self):
             self._owed = False
             self.renew()
-
-    def _hidden(self) -> bool:
-        """Whether the pane, or one around it, was hidden; a window that was never shown is not."""
-        widget: QWidget | None = self
-        while widget is not None and widget.parentWidget() is not None:
-            if widget.isHidden():
-                return True
-            widget = widget.parentWidget()
-        return False
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -2,6 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -21,6 +22,7 @@ from culvix.app.ordered_choice import OrderedChoice
 from culvix.app.parts import ElidedLabel, label, panel, row_of, shortened
 from culvix.app.picture_button import PictureButton
 from culvix.app.probe_bar import ProbeBar
+from culvix.app.renewal import hidden
 from culvix.app.selecting import Selecting
 from culvix.app.shape_views import VIEWS, ShapeViews
 from culvix.charts.stack import DEFAULT_LANES, LANES
@@ -216,9 +218,9 @@ class ShapeStage(QWidget):
             self.views.want()
 
     def redraw(self) -> None:
-        """Draw the column in focus as things stand; the axis moves only when the column changes."""
+        """Draw the column in focus as things stand, once the stage can be seen; only another column moves the axis."""
         analysis = self.hub.look
-        if analysis is None:
+        if analysis is None or hidden(self):
             return
         study = self.hub.study
         state = (analysis.request, study.working, study.selection, study.settings)
@@ -241,6 +243,10 @@ class ShapeStage(QWidget):
         self.stack.set_pinned(self.pin_value)
         self.stack.settle()
         self.views.want()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.redraw()
 
     @property
     def shown(self) -> str | None:
