@@ -7,7 +7,8 @@ from culvix.errors import CulvixError, DecisionError, StatisticsError
 from culvix.stats.transform import Scale
 from culvix.study import Study
 from culvix.study.decisions import DecisionKind
-from culvix.study.groups import can_group, grouping, split
+from culvix.study.grouping import can_group, grouping
+from culvix.study.groups import split
 from culvix.study.lineups import Pick, chance_of
 from culvix.study.settings import ColumnSettings, replaced
 from culvix.study.survey import quality

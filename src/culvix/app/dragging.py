@@ -180,9 +180,9 @@ class LimitsByHand(_ByHand):
             settings, words, ends = self._range(analysis, span, upper, value, free)
         else:
             settings, words, ends = self._limit(analysis, span, upper, value, free)
-        drawn = with_span(picture, span.key, *ends, analysis.column.sample)
+        drawn = with_span(picture, span.key, *ends, analysis.judged)
         lane.show_picture(drawn)
-        sample = analysis.column.sample
+        sample = analysis.judged
         lane.answer(f"{words} flags {count(sample.below(ends[0]) + sample.above(ends[1]))}")
         if finished:
             self.hub.study.change_settings(settings)
@@ -193,7 +193,7 @@ class LimitsByHand(_ByHand):
         """The limit at which the dragged end lies at ``value``: spans widen in proportion to it from their anchor."""
         method, study = OUTLIER_METHODS[span.key], self.hub.study
         assert method.limit is not None and span.lower is not None and span.upper is not None
-        before, sample, description = study.settings.limits[span.key], analysis.column.sample, analysis.description
+        before, sample, description = study.settings.limits[span.key], analysis.judged, analysis.description
         anchors = {
             "mean": (sample.fit[0],) * 2,
             "median": (sample.median,) * 2,

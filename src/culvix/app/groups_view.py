@@ -16,7 +16,8 @@ from culvix.progress import Progress
 from culvix.stats.arrays import Floats
 from culvix.stats.display import NumberStyle, count, plural, signed
 from culvix.study.analysis import ColumnAnalysis
-from culvix.study.groups import Group, Grouping, Split, can_group, grouping, split
+from culvix.study.grouping import Grouping, can_group, grouping
+from culvix.study.groups import Group, Split, split
 from culvix.tables.table import Column
 
 __all__ = ["GroupsView"]

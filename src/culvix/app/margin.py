@@ -1,5 +1,6 @@
 """The margin of the Shape stage: summary, normality with its verdict, and the findings to settle."""
 
+import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
@@ -155,7 +156,7 @@ class ShapeMargin(RenewedPane):
 
     def _settle(self, finding: Finding, proposal: Proposal) -> None:
         study = self.hub.study
-        undecided = [row for row in finding.rows.tolist() if study.working.decision_on(finding.column, row) is None]
+        undecided = np.setdiff1d(finding.rows, study.working.decided(finding.column))
         try:
             study.decide(
                 proposal.kind,

@@ -26,7 +26,7 @@ class Selecting(QObject):
         analysis = self.pictured()
         if analysis is None:
             return
-        imported = analysis.column.sample
+        imported = analysis.judged
         x = imported.sorted
         first, last = int(np.searchsorted(x, low, side="left")), int(np.searchsorted(x, high, side="right"))
         ends = [analysis.style.value(v) if np.isfinite(v) else "" for v in (low, high)]

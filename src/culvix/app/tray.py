@@ -104,10 +104,8 @@ class _Records(HeadedTable):
 def _cell(study: Study, name: str, row: int) -> str:
     """A cell as read, with what a decision made of it."""
     text = study.table[name].cell(row)
-    corrected = study.working.corrected(name) if name in study.working.by_value else {}
-    if row in corrected:
-        return f"{text} → {number(corrected[row], 3).rstrip('0').rstrip('.')}"
-    return text
+    corrected = study.working.corrected(name).value(row) if study.working.decides_on(name) else None
+    return text if corrected is None else f"{text} → {number(corrected, 3).rstrip('0').rstrip('.')}"
 
 
 class Tray(RenewedPane):

@@ -192,18 +192,19 @@ def _decisions(study: Study) -> list[dict[str, str]]:
     named = study.table.label_column
     rows = []
     for decision in study.log.active:
-        listed = [_row_words(study.table, named, row) for row in decision.rows[:12]]
-        more = len(decision.rows) - len(listed)
+        first = decision.rows[:12].tolist()
+        listed = [_row_words(study.table, named, row) for row in first]
+        more = int(decision.rows.size) - len(listed)
         column = study.table[decision.column]
         rows.append(
             {
                 "column": decision.column,
-                "what": decision.words,
+                "what": decision.words if decision.rule is None else f"{decision.words}: {decision.rule.words}",
                 "rows": ", ".join(listed) + (f" and {count(more)} more" if more > 0 else ""),
-                "values": ", ".join(column.cell(row) or "empty" for row in decision.rows[:12]),
+                "values": ", ".join(column.cell(row) or "empty" for row in first),
                 "cause": str(decision.cause),
                 "reason": decision.reason or "no reason given",
-                "at": decision.at.strftime("%Y-%m-%d %H:%M"),
+                "at": f"{decision.at:%Y-%m-%d %H:%M}{f' {decision.by}' if decision.by else ''}",
             }
         )
     return rows

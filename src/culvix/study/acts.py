@@ -9,7 +9,7 @@ from culvix.study.settings import Settings
 from culvix.tables.dictionary import Dictionary
 from culvix.tables.table import Table
 
-__all__ = ["Act", "Chosen", "Described", "History"]
+__all__ = ["Act", "Chosen", "Described", "History", "NewPass"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,7 +41,20 @@ class Chosen:
         return f"change {self.after.changed_from(self.before)}"
 
 
-Act = Decision | Described | Chosen
+@dataclass(frozen=True)
+class NewPass:
+    """The act of beginning pass ``number``: from now on flags refer to what the first ``decisions`` in force left."""
+
+    number: int
+    decisions: int
+
+    @property
+    def sentence(self) -> str:
+        """The act in words."""
+        return f"begin pass {self.number}"
+
+
+Act = Decision | Described | Chosen | NewPass
 
 
 class History:
@@ -55,6 +68,16 @@ class History:
         """Put ``act`` at the cursor; what was undone before is gone."""
         self._acts = [*self._acts[: self._done], act]
         self._done = len(self._acts)
+
+    @property
+    def acts(self) -> tuple[Act, ...]:
+        """All acts that were done, and those after them that were undone and can be done again."""
+        return tuple(self._acts)
+
+    @property
+    def done(self) -> int:
+        """How many of `acts` are in force."""
+        return self._done
 
     @property
     def undoable(self) -> Act | None:

@@ -26,8 +26,9 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ, qq
 from culvix.stats.sample import Sample
 from culvix.study.findings import Finding, Question, ask, settle
-from culvix.study.flags import Flags, flag_column, run_method, valid_range
-from culvix.study.settings import Settings
+from culvix.study.flags import Flags, flag_column, run_method, run_scaled, run_within, valid_range
+from culvix.study.grouping import grouping
+from culvix.study.settings import MEASURED, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Column, Role
 
@@ -42,12 +43,19 @@ _Part = TypeVar("_Part")
 
 @dataclass(frozen=True, eq=False)
 class AnalysisRequest:
-    """What one analysis depends on; ``version`` names the state of the working set it was made from."""
+    """What one analysis depends on; ``version`` names the state of the working set it was made from.
+
+    Flags refer to ``judged``, the values at the beginning of this pass, whose state ``judged_version`` names: in the
+    first, the column as imported. ``within`` is the column in whose groups they are found.
+    """
 
     column: Column
     working: Sample
     settings: Settings
     version: Hashable
+    judged: Sample
+    judged_version: Hashable = ()
+    within: Column | None = None
 
     @property
     def key(self) -> Hashable:
@@ -65,6 +73,7 @@ class AnalysisRequest:
                 chosen.closed,
             ),
             *(chosen.decimals, chosen.trim, chosen.qq_line, chosen.qq_band),
+            *(self.judged_version, id(self.within)),
             *(chosen.methods, tuple(chosen.limits.items()), chosen.of(self.column.name)),
         )
 
@@ -88,6 +97,11 @@ class ColumnLook:
     @property
     def sample(self) -> Sample:
         return self.request.working
+
+    @property
+    def judged(self) -> Sample:
+        """The values that the flags refer to."""
+        return self.request.judged
 
 
 @dataclass(frozen=True, eq=False)
@@ -122,7 +136,8 @@ class _Parts:
 
     def __init__(self, request: AnalysisRequest, memo: Memo) -> None:
         self.sample = request.working
-        self.imported = request.column.sample
+        self.imported, self.judged = request.column.sample, request.judged
+        self.judged_version, self.within = request.judged_version, request.within
         self.settings = request.settings
         self.chosen = request.settings.of(request.column.name)
         self.version = request.version
@@ -147,10 +162,27 @@ class _Parts:
         return self._part(lambda: flag_column(results), "agreement", *map(id, results.values()))
 
     def outliers(self, key: str) -> OutlierResult:
-        """One method of the table on the column as imported."""
-        bounds = self.bounds
+        """One method of the table on the values that are judged."""
+        bounds, scale, method = self.bounds, self.chosen.flag_scale, OUTLIER_METHODS[key]
         depends = ("flags", key, self.settings.limits.get(key), self.settings.quantile_type, bounds)
-        return self._part(partial(run_method, key, self.imported, self.settings, bounds), *depends)
+
+        def run(sample: Sample) -> OutlierResult:
+            return run_method(key, sample, self.settings, bounds)
+
+        # The declared range is the same for all groups, and on every scale.
+        if method.follows_range:
+            return self._part(lambda: run(self.judged), *depends, self.judged_version)
+        if scale == MEASURED:
+            return self._grouped(run, *depends, self.judged_version)
+        return self._grouped(lambda sample: run_scaled(run, sample, scale), *depends, self.judged_version, scale)
+
+    def _grouped(self, run: Callable[[Sample], OutlierResult], *depends: Hashable) -> OutlierResult:
+        """``run`` on what is judged, within groups where they are wanted."""
+        within = self.within
+        if within is None:
+            return self._part(lambda: run(self.judged), *depends)
+        groups = self._part(lambda: grouping(within), "grouping", id(within))
+        return self._part(lambda: run_within(run, self.judged, groups), *depends, id(within))
 
     def deferred(self) -> DeferredFigures:
         return self._part(lambda: deferred_figures(self.sample), "deferred", self.version)
@@ -238,7 +270,7 @@ def analyse(request: AnalysisRequest, memo: Memo | None = None, progress: Progre
         progress(0.7, f"testing {request.column.name}")
         tests = beside.submit(parts.tests)
         verdict = parts.verdict(tests, look.flags, look.qq)
-    questions = ask(request.column, look.flags, look.style)
+    questions = ask(request.column, look.judged, look.flags, look.style)
     return ColumnAnalysis(**vars(look), normality=tests.result(), verdict=verdict, questions=questions)
 
 
@@ -250,7 +282,7 @@ def _beside(request: AnalysisRequest) -> Executor:
 def _look(parts: _Parts, request: AnalysisRequest, beside: Executor, progress: Progress) -> ColumnLook:
     progress(0.0, f"describing {request.column.name}")
     # The order of the rows is asked for by every picture; the density needs nothing of what is done meanwhile.
-    order = beside.submit(lambda: (request.working.rows, request.column.sample.rows))
+    order = beside.submit(lambda: (request.working.rows, request.judged.rows))
     description = parts.description()
     smooth = beside.submit(parts.density)
     progress(0.3, f"flagging {request.column.name}")

@@ -1,12 +1,17 @@
 """Decisions on values and rows, in a log that is only ever added to; undo and redo move a cursor in it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 from math import isfinite
 
+import numpy as np
+
 from culvix.errors import DecisionError
+from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import number, plural
+from culvix.study.rules import Rule
 
 __all__ = ["Cause", "Decision", "DecisionKind", "DecisionLog", "factor_words"]
 
@@ -18,6 +23,7 @@ class DecisionKind(StrEnum):
     EXCLUDE_VALUE = "exclude value"
     EXCLUDE_ROW = "exclude row"
     CORRECT = "correct"
+    MISSING = "treat as missing"
 
 
 class Cause(StrEnum):
@@ -41,35 +47,62 @@ def factor_words(factor: float) -> str:
     return f"×{factor:g}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Decision:
-    """One act: the same decision for one or many rows (from 0) of one column, with its cause and reason.
+    """One act: the same decision for one or many ``rows`` (from 0, ascending) of one column, with cause and reason.
 
-    A correction has either a ``value`` (the column's unit) or a ``factor`` by which the imported value is multiplied.
+    A correction has a ``value`` (the column's unit), a ``factor`` by which the imported value is multiplied, or the
+    name of the column it was ``swapped`` with, which then gets this one's value. ``rule`` says how the rows were found,
+    ``by`` whose decision it is (initials), ``turn`` in which pass over the data it was made.
     """
 
     kind: DecisionKind
     column: str
-    rows: tuple[int, ...]
+    rows: Ints
     cause: Cause
     reason: str
     at: datetime
     value: float | None = None
     factor: float | None = None
+    swapped: str | None = None
+    rule: Rule | None = None
+    by: str = ""
+    turn: int = 1
 
     def __post_init__(self) -> None:
-        if not self.rows:
+        if not self.rows.size:
             raise DecisionError("A decision needs at least one row; select a value first.")
         given = [x for x in (self.value, self.factor) if x is not None]
-        if self.kind is DecisionKind.CORRECT:
-            if len(given) != 1 or not isfinite(given[0]) or self.factor == 0:
-                raise DecisionError("A correction needs one finite value, or one factor other than 0.")
-        elif given:
-            raise DecisionError(f"Only a correction has a value or a factor, not {self.kind}.")
+        if self.kind is not DecisionKind.CORRECT:
+            if given or self.swapped:
+                raise DecisionError(f"Only a correction has a value or a factor, not {self.kind}.")
+        elif len(given) + (self.swapped is not None) != 1 or not all(map(isfinite, given)) or self.factor == 0:
+            raise DecisionError("A correction needs one finite value, or one factor other than 0.")
+        elif self.swapped == self.column:
+            raise DecisionError(f"{self.column} cannot be swapped with itself.")
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """The columns whose values it decides on."""
+        return (self.column,) if self.swapped is None else (self.column, self.swapped)
+
+    def corrected(self, column: str, values: Mapping[str, Floats]) -> Floats:
+        """What it makes of the values of ``column`` in its rows (same shape), given those of all columns it is about.
+
+        ``values`` are as imported, each of shape ``(rows,)`` of the table.
+        """
+        if self.swapped is not None:
+            return values[self.swapped if column == self.column else self.column][self.rows]
+        if self.value is not None:
+            return np.full(self.rows.size, self.value)
+        with np.errstate(over="ignore"):
+            return np.asarray(values[column][self.rows] * (self.factor or 1.0))
 
     @property
     def words(self) -> str:
         """The act without its rows: "correct ×10"."""
+        if self.swapped is not None:
+            return f"{self.kind} by swapping with {self.swapped}"
         if self.factor is not None:
             return f"{self.kind} {factor_words(self.factor)}"
         if self.value is not None:
@@ -79,7 +112,8 @@ class Decision:
     @property
     def sentence(self) -> str:
         """The whole act in words."""
-        return f"{self.words}: {self.column}, {plural(len(self.rows), 'row')}"
+        rule = f", {self.rule.words}" if self.rule is not None else ""
+        return f"{self.words}: {self.column}, {plural(int(self.rows.size), 'row')}{rule}"
 
 
 class DecisionLog:

@@ -108,12 +108,9 @@ class _Case:
     """A column and its flags, as the questions see them."""
 
     column: Column
+    sample: Sample
     flags: Flags
     style: NumberStyle
-
-    @property
-    def sample(self) -> Sample:
-        return self.column.sample
 
     def some(self, rows: Ints) -> str:
         """Up to three of the values, in order."""
@@ -122,9 +119,9 @@ class _Case:
         return ", ".join(shown) + (" …" if values.size > 3 else "")
 
 
-def ask(column: Column, flags: Flags, style: NumberStyle) -> tuple[Question, ...]:
-    """All questions about one column, the grave ones first; each row is asked about once."""
-    case = _Case(column, flags, style)
+def ask(column: Column, judged: Sample, flags: Flags, style: NumberStyle) -> tuple[Question, ...]:
+    """All questions about a column, the grave ones first; each row is asked about once. ``flags`` are of ``judged``."""
+    case = _Case(column, judged, flags, style)
     asked = np.zeros(0, dtype=np.int64)
     questions: list[Question] = []
     for raise_ in (_codes, _other_unit, _all_methods, _some_methods):

@@ -1,18 +1,23 @@
 """Flags: every outlier method of the table in one pass over a column as imported, and how far they agree."""
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
 
+from culvix.errors import StatisticsError
 from culvix.stats.arrays import Bools, Ints
+from culvix.stats.display import plural
 from culvix.stats.methods import OUTLIER_METHODS
-from culvix.stats.outliers.result import OutlierResult
+from culvix.stats.outliers.result import OutlierResult, cannot_flag
+from culvix.stats.outliers.scoped import on_scale, within_codes
 from culvix.stats.sample import Sample
+from culvix.study.grouping import Grouping
 from culvix.study.settings import Settings
 from culvix.tables.table import Column
 
-__all__ = ["Flags", "flag_column", "run_method"]
+__all__ = ["Flags", "flag_column", "run_method", "run_scaled", "run_within", "valid_range"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,6 +83,38 @@ def run_method(
     if method.follows_range:
         options["lower"], options["upper"] = valid_range
     return method.run(sample, **options)
+
+
+def run_within(result_of: Callable[[Sample], OutlierResult], sample: Sample, groups: Grouping) -> OutlierResult:
+    """A method, as ``result_of`` runs it, within each of ``groups`` by itself; there is no one span for all of them."""
+    found = within_codes(sample, groups.codes, groups.names, result_of)
+    results = list(found.groups.values())
+    first = next((result for result in results if result.applies), None) or result_of(Sample(sample.values[:0]))
+    order = np.argsort(sample.values[found.rows], kind="stable")
+    left_out = [name for name, result in found.groups.items() if not result.applies]
+    note = f"within the {plural(len(results), 'group')} of {groups.by}, each with a span of its own"
+    if left_out:
+        note += f"; {', '.join(left_out[:3])}{' …' if len(left_out) > 3 else ''} cannot be judged"
+    return replace(
+        first,
+        lower=None,
+        upper=None,
+        rows=found.rows[order],
+        scores=found.scores[order],
+        n=sum(result.n for result in results),
+        settings={**first.settings, "within": groups.by},
+        note=note,
+        applies=any(result.applies for result in results),
+    )
+
+
+def run_scaled(result_of: Callable[[Sample], OutlierResult], sample: Sample, scale: str) -> OutlierResult:
+    """A method on the values on ``scale``, its span mapped back; not applicable where a value has no place there."""
+    try:
+        return on_scale(sample, scale, result_of)
+    except StatisticsError as error:
+        plain = result_of(Sample(sample.values[:0]))
+        return cannot_flag(plain.method, plain.score_name, sample.n, {**plain.settings, "scale": scale}, str(error))
 
 
 def _together(parts: list[Ints]) -> Ints:

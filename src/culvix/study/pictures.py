@@ -188,7 +188,7 @@ def shape_picture(
     settings = settings or analysis.request.settings
     sample, imported, name = analysis.sample, analysis.column.sample, analysis.column.name
     excluded, corrected = working.excluded(name), working.corrected(name)
-    changed = np.array(sorted(corrected), dtype=np.int64)
+    changed = corrected.rows
     flags = analysis.flags
     plain = ~np.isin(flags.rows, np.concatenate((excluded, changed)))
     centre = sample.moments
@@ -209,9 +209,9 @@ def shape_picture(
         qq=points,
         qq_rows=sample.rows[points.places] if points else np.zeros(0, dtype=np.int64),
         spans=() if two_valued else _spans(analysis),
-        flagged=Marks.at(flags.rows[plain], imported.values[flags.rows[plain]], flags.agreement[plain]),
+        flagged=Marks.at(flags.rows[plain], analysis.judged.values[flags.rows[plain]], flags.agreement[plain]),
         excluded=Marks.at(excluded, imported.values[excluded]),
-        corrected=Marks.at(changed, np.array([corrected[row] for row in changed.tolist()])),
+        corrected=Marks.at(changed, corrected.values),
         corrected_from=imported.values[changed],
         selected=Marks.at(selected, sample.values[selected]),
         selected_counts=_counts(sample, analysis.histogram, selected),
@@ -278,7 +278,7 @@ def with_curve(picture: ShapePicture, curve: Density, sample: Sample) -> ShapePi
 
 
 def _spans(analysis: ColumnLook) -> tuple[Span, ...]:
-    values = analysis.column.sample.values
+    values = analysis.judged.values
     spans = []
     for key, result in analysis.flags.results.items():
         flagged = _told_apart(values[result.rows])

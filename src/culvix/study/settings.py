@@ -9,13 +9,16 @@ from culvix.stats.density import BANDWIDTH_RULES
 from culvix.stats.histogram import BIN_RULES
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.quantiles import QUANTILE_TYPES
-from culvix.stats.transform import SCALE_NAMES
+from culvix.stats.transform import SCALE_NAMES, TRANSFORMS
 
-__all__ = ["MEASURED", "SCALES", "WHISKERS", "ColumnSettings", "Settings", "replaced"]
+__all__ = ["FLAG_SCALES", "MEASURED", "SCALES", "WHISKERS", "ColumnSettings", "Settings", "replaced"]
 
 MEASURED = "measured"
 
 SCALES: dict[str, str] = {"counts": "rows", "percent": "% of rows", "density": "density"}
+
+FLAG_SCALES = {key: scale.name for key, scale in TRANSFORMS.items() if scale.inverse is not None}
+"""Scales on which outliers can be looked for: a span found there has a place among the values as measured."""
 
 WHISKERS: dict[str, str] = {
     "fences": "farthest value within the fences",
@@ -52,7 +55,8 @@ class ColumnSettings:
 
     ``bin_width`` or ``bin_count`` overrides the rule; ``bin_start`` and ``bin_end`` are where the first bin begins and
     the last one ends. ``bandwidth`` overrides ``bandwidth_rule``. ``axis`` is ``"measured"`` or a transformation under
-    which the lanes are shown, too. ``valid_range`` is declared by the analyst.
+    which the lanes are shown, too. ``valid_range`` is declared by the analyst. Flags are found within the groups of the
+    column ``flag_within``, where one is named, and on the scale ``flag_scale``.
     """
 
     bin_rule: str = "freedman_diaconis"
@@ -65,6 +69,8 @@ class ColumnSettings:
     bandwidth: float | None = None
     axis: str = "measured"
     valid_range: tuple[float | None, float | None] = (None, None)
+    flag_within: str | None = None
+    flag_scale: str = "measured"
 
     @property
     def bins(self) -> dict[str, float | int | None]:
@@ -136,6 +142,7 @@ class Settings:
             ("scale", chosen.scale, SCALES),
             ("bandwidth rule", chosen.bandwidth_rule, BANDWIDTH_RULES),
             ("transformation", chosen.axis, (MEASURED, *SCALE_NAMES)),
+            ("scale with a way back", chosen.flag_scale, (MEASURED, *FLAG_SCALES)),
         ):
             if said not in known:
                 raise StatisticsError(f"There is no {kind} {said!r}.")

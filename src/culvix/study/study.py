@@ -1,9 +1,8 @@
 """The study: one table, its settings and decisions, what is selected, and who wants to know when something changes."""
 
 from collections.abc import Callable, Hashable, Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import UTC, datetime
-from enum import Enum, auto
 from math import isfinite
 
 import numpy as np
@@ -13,9 +12,12 @@ from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
 from culvix.stats.histogram import histogram
 from culvix.stats.quantiles import quantile
+from culvix.stats.sample import Sample
 from culvix.stats.transform import Scale
-from culvix.study.acts import Act, Chosen, Described, History
+from culvix.study.acts import Act, Chosen, Described, History, NewPass
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, DeferredPart, Memo, analyse, deferred_part
+from culvix.study.changes import Change, Selection, as_rows
+from culvix.study.checks import check_correction, check_rows
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
 from culvix.study.lineups import Pick
@@ -31,29 +33,6 @@ from culvix.tables.table import Column, Table
 __all__ = ["Act", "Change", "Chosen", "Described", "Renewed", "Selection", "Study"]
 
 _STATES_KEPT = 8
-
-
-class Change(Enum):
-    """What changed, by finest kind."""
-
-    SELECTION = auto()
-    SETTINGS = auto()
-    DECISIONS = auto()
-    REVIEW = auto()
-    MARKS = auto()
-    DATA = auto()
-    """Cells of a column were settled: its numbers are others now."""
-
-
-@dataclass(frozen=True, eq=False)
-class Selection:
-    """Selected rows (from 0, ascending) and how they came to be selected."""
-
-    rows: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
-    origin: str = ""
-
-    def __bool__(self) -> bool:
-        return bool(self.rows.size)
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,6 +65,10 @@ class Study:
         self.marks: tuple[Mark, ...] = ()
         self.noted: set[tuple[str, ...]] = set()
         self.picks: tuple[Pick, ...] = ()
+        self.initials = ""
+        """Whose decisions are being made."""
+        self._passes: tuple[int, ...] = ()
+        self._judged: WorkingSet | None = None
         self._marked: dict[Mark, tuple[Column, Ints]] = {}
         self._history = History()
         self._listeners: list[Callable[[Change], None]] = []
@@ -105,7 +88,7 @@ class Study:
 
     def select(self, rows: Iterable[int] | Ints, origin: str = "") -> None:
         """Select ``rows`` (from 0) for every view; an empty selection clears it."""
-        chosen = np.unique(np.fromiter(rows, dtype=np.int64))
+        chosen = as_rows(rows)
         if chosen.size and not (chosen[0] >= 0 and chosen[-1] < self.table.rows):
             raise DecisionError(f"There are {self.table.rows} rows; one beyond them cannot be selected.")
         self.selection = Selection(chosen, origin)
@@ -167,11 +150,8 @@ class Study:
         """Put other ``settings`` in force, which can be undone."""
         if settings != self.settings:
             self._history.add(Chosen(self.settings, settings))
-            self._set(settings)
-
-    def _set(self, settings: Settings) -> None:
-        self.settings = settings
-        self._tell(Change.SETTINGS)
+            self.settings = settings
+            self._tell(Change.SETTINGS)
 
     # Dictionary
 
@@ -204,7 +184,7 @@ class Study:
         if renewed.table is not self.table:
             raise DecisionError("The table was read another way meanwhile; say it again.")
         for column in renewed.columns:
-            if column.values is None and self.working.by_value.get(column.name):
+            if column.values is None and self.working.decides_on(column.name):
                 name = column.name
                 raise DecisionError(
                     f"There are decisions on values of {name}; undo them before it stops being numbers."
@@ -215,7 +195,7 @@ class Study:
             columns = followers(self.table, {c.name: c for c in renewed.columns}, dict(said.entries))
             after = (self.table.with_columns(columns.values(), said.key, said.provenance), said)
             self._history.add(Described(tuple(renewed.entries), before, after))
-            self._put(after)
+            self._tell(self._put(after))
 
     def derive(self, column: str, scale: Scale) -> str:
         """Add ``column`` on ``scale`` as a column of its own, which follows it; its name is returned.
@@ -227,7 +207,7 @@ class Study:
         made = derive(name, self.table[column], derivation, ColumnEntry())
         after = (self.table.with_derived(made), self.dictionary)
         self._history.add(Described((name,), (self.table, self.dictionary), after, "add the column"))
-        self._put(after)
+        self._tell(self._put(after))
         return name
 
     def say(self, dictionary: Dictionary) -> None:
@@ -237,15 +217,15 @@ class Study:
         if dictionary != self.dictionary:
             after = (self.table.with_columns((), dictionary.key, dictionary.provenance), dictionary)
             self._history.add(Described((), (self.table, self.dictionary), after))
-            self._put(after)
+            self._tell(self._put(after))
 
-    def _put(self, state: tuple[Table, Dictionary]) -> None:
+    def _put(self, state: tuple[Table, Dictionary]) -> Change:
         old, (self.table, self.dictionary) = self.table, state
         for column in self.table:
             if column.name in old and old[column.name] is not column:
                 self._memos.pop(column.name, None)
-        self._working = WorkingSet.of(self.table, self.log.active)
-        self._tell(Change.DATA)
+        self._work_anew()
+        return Change.DATA
 
     def settle_cells(self, column: str, kind: str, rule: str) -> None:
         """Settle all cells of ``kind`` in ``column`` by ``rule``. Raises as `describe`."""
@@ -261,40 +241,28 @@ class Study:
         self,
         kind: DecisionKind,
         column: str,
-        rows: Iterable[int],
+        rows: Iterable[int] | Ints,
         *,
         cause: Cause = Cause.UNKNOWN,
         reason: str = "",
-        value: float | None = None,
-        factor: float | None = None,
+        **how: object,
     ) -> Decision:
         """Record a decision on ``rows`` (from 0) of ``column`` and apply it.
 
+        ``how`` is what a `Decision` has besides: ``value``, ``factor`` or ``swapped`` of a correction, and ``rule``.
         Raises DecisionError for an unknown row, a value that is not there, or a correction that is no finite number.
         """
         target = self.table[column]
-        chosen = tuple(sorted({int(row) for row in rows}))
-        self._check_rows(target, kind, chosen)
-        when = datetime.now(UTC)
-        decision = Decision(kind, target.name, chosen, cause, reason.strip(), when, value=value, factor=factor)
-        if factor is not None and target.values is not None:
-            with np.errstate(over="ignore"):
-                if not np.isfinite(target.values[list(chosen)] * factor).all():
-                    raise DecisionError("The corrected value would be too large for a number.")
+        chosen = as_rows(rows)
+        check_rows(self.table, target, kind, chosen)
+        how = {"by": self.initials, "turn": self.turn, **how}
+        decision = Decision(kind, target.name, chosen, cause, reason.strip(), datetime.now(UTC), **how)  # type: ignore[arg-type]
+        check_correction(self.table, decision)
         self.log.add(decision)
         self._history.add(decision)
-        self._renew()
+        self._work_anew()
+        self._tell(Change.DECISIONS)
         return decision
-
-    def _check_rows(self, column: Column, kind: DecisionKind, rows: tuple[int, ...]) -> None:
-        if rows and not (rows[0] >= 0 and rows[-1] < self.table.rows):
-            raise DecisionError(f"There are {self.table.rows} rows; the decision names one beyond them.")
-        if kind is DecisionKind.EXCLUDE_ROW or not rows:
-            return
-        if column.values is None:
-            raise DecisionError(f"The column {column.name} has no numbers to decide on; exclude the row instead.")
-        if kind is not DecisionKind.CORRECT and np.isnan(column.values[list(rows)]).any():
-            raise DecisionError(f"One of these rows has no value in {column.name}; there is nothing to {kind}.")
 
     @property
     def undoable(self) -> Act | None:
@@ -309,36 +277,89 @@ class Study:
     def undo(self) -> Act:
         """Take back the latest act. Raises DecisionError where there is none."""
         act = self._history.back()
-        if isinstance(act, Described):
-            self._put(act.before)
-        elif isinstance(act, Chosen):
-            self._set(act.before)
-        else:
-            self.log.undo()
-            self._renew()
+        self._tell(self._take_back(act))
         return act
 
     def redo(self) -> Act:
         """Put back what was undone last. Raises DecisionError where there is none."""
         act = self._history.forth()
-        if isinstance(act, Described):
-            self._put(act.after)
-        elif isinstance(act, Chosen):
-            self._set(act.after)
-        else:
-            self.log.redo()
-            self._renew()
+        self._tell(self._put_forth(act))
         return act
 
-    def _renew(self) -> None:
-        self._working = WorkingSet.of(self.table, self.log.active)
-        self._tell(Change.DECISIONS)
+    @property
+    def acts(self) -> tuple[tuple[Act, ...], int]:
+        """Everything that was done, in order, and how much of it is in force; the rest was undone."""
+        return self._history.acts, self._history.done
+
+    def go_to(self, done: int) -> None:
+        """Undo or redo until ``done`` acts are in force. Raises DecisionError where there are not so many."""
+        if not 0 <= done <= len(self._history.acts):
+            raise DecisionError(f"There are {len(self._history.acts)} acts to go to.")
+        told = set()
+        while self._history.done > done:
+            told.add(self._take_back(self._history.back(), renew=False))
+        while self._history.done < done:
+            told.add(self._put_forth(self._history.forth(), renew=False))
+        self._work_anew()
+        for change in (Change.DATA, Change.SETTINGS, Change.DECISIONS):
+            if change in told:
+                self._tell(change)
+
+    def _take_back(self, act: Act, *, renew: bool = True) -> Change:
+        if isinstance(act, Described):
+            return self._put(act.before)
+        if isinstance(act, Chosen):
+            self.settings = act.before
+            return Change.SETTINGS
+        if isinstance(act, NewPass):
+            self._passes = self._passes[:-1]
+        else:
+            self.log.undo()
+        if renew:
+            self._work_anew()
+        return Change.DECISIONS
+
+    def _put_forth(self, act: Act, *, renew: bool = True) -> Change:
+        if isinstance(act, Described):
+            return self._put(act.after)
+        if isinstance(act, Chosen):
+            self.settings = act.after
+            return Change.SETTINGS
+        if isinstance(act, NewPass):
+            self._passes = (*self._passes, act.decisions)
+        else:
+            self.log.redo()
+        if renew:
+            self._work_anew()
+        return Change.DECISIONS
+
+    @property
+    def turn(self) -> int:
+        """The pass over the data, from 1: flags refer to the values at its beginning."""
+        return len(self._passes) + 1
+
+    def begin_pass(self) -> NewPass:
+        """Let flags refer to the values as they are now. Raises DecisionError where this pass decided nothing."""
+        decided = len(self.log.active)
+        if decided == (self._passes or (0,))[-1]:
+            raise DecisionError("Nothing was decided in this pass; another one would flag the same values.")
+        act = NewPass(self.turn + 1, decided)
+        self._history.add(act)
+        self._tell(self._put_forth(act))
+        return act
+
+    def _work_anew(self) -> None:
+        """Make the working set from the source and the decisions in force."""
+        decisions = self.log.active
+        self._working = WorkingSet.of(self.table, decisions)
+        self._judged = WorkingSet.of(self.table, decisions[: self._passes[-1]]) if self._passes else None
 
     def snapshot(self) -> "Study":
         """A copy that later changes to this study do not reach, for work on another thread."""
         copy = Study(self.table, self.settings, self.name, self.dictionary)
         copy.log = self.log.copy()
-        copy._working = self._working
+        copy._working, copy._judged, copy._passes = self._working, self._judged, self._passes
+        copy.initials = self.initials
         copy.reviewed, copy.looked_at = set(self.reviewed), set(self.looked_at)
         copy.marks, copy.noted, copy.picks = self.marks, set(self.noted), self.picks
         copy._analyses = {name: dict(states) for name, states in self._analyses.items()}
@@ -349,8 +370,18 @@ class Study:
     def request(self, column: str) -> AnalysisRequest:
         """What is needed to analyse ``column`` as things stand; may be worked out on any thread."""
         target = self.table[column]
-        version = self._working.version(column)
-        return AnalysisRequest(target, self._working.sample(target), self.settings, version)
+        judged, state = (target.sample, ()) if self._judged is None else self._as_judged(self._judged, target)
+        within = self.settings.of(column).flag_within
+        by = self.table[within] if within is not None and within in self.table else None
+        now = self._working.sample(target), self.settings, self._working.version(column)
+        return AnalysisRequest(target, *now, judged, state, by)
+
+    def _as_judged(self, working: WorkingSet, column: Column) -> tuple[Sample, Hashable]:
+        """The values of ``column`` that flags refer to, and their state."""
+        state = working.version(column.name)
+        # Where nothing was decided since, they are the values in use, whose order need not be made twice.
+        same = state == self._working.version(column.name)
+        return (self._working if same else working).sample(column), state
 
     def bounds(self, column: str) -> tuple[float | None, float | None]:
         """The range declared for ``column``, None at an end that is open."""
@@ -386,7 +417,7 @@ class Study:
     def forget(self, column: str) -> None:
         """Let go of everything worked out for ``column``, its order included."""
         self.table[column].__dict__.pop("sample", None)
-        self._working = WorkingSet.of(self.table, self.log.active)
+        self._work_anew()
         self._memos.pop(column, None)
         self._analyses.pop(column, None)
 

@@ -3,6 +3,7 @@
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from hashlib import blake2b
 
 import numpy as np
 
@@ -12,7 +13,24 @@ from culvix.study.decisions import Decision, DecisionKind
 from culvix.tables.derived import derived_sample
 from culvix.tables.table import Column, Table
 
-__all__ = ["WorkingSet"]
+__all__ = ["Corrections", "WorkingSet"]
+
+_NONE = -1
+_OUT = (DecisionKind.EXCLUDE_VALUE, DecisionKind.MISSING)
+
+
+@dataclass(frozen=True, eq=False)
+class Corrections:
+    """The ``rows`` (from 0, ascending) of a column that were corrected, and the ``values`` they have now."""
+
+    rows: Ints
+    values: Floats
+
+    def value(self, row: int) -> float | None:
+        """The value of one row, None where it was not corrected."""
+        place = int(np.searchsorted(self.rows, row))
+        there = place < self.rows.size and self.rows[place] == row
+        return float(self.values[place]) if there else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,83 +38,139 @@ class WorkingSet:
     """Which decision stands for each row and value, and the columns that result.
 
     The latest decision on a value counts. Excluding a row takes it out of every column; deciding otherwise later on the
-    same column, or keeping a value of it in any column, brings the row back.
+    same column, or keeping a value of it in any column, brings the row back. ``_on_values`` (by column) and
+    ``_on_rows`` have shape ``(rows,)``: the place in ``decisions`` of the one that stands, −1 where there is none.
     """
 
     table: Table
     decisions: tuple[Decision, ...]
-    by_value: dict[str, dict[int, Decision]] = field(default_factory=dict)
-    by_row: dict[int, Decision] = field(default_factory=dict)
+    _on_values: dict[str, Ints] = field(default_factory=dict)
     _samples: dict[str, Sample] = field(default_factory=dict)
+    _versions: dict[str, Hashable] = field(default_factory=dict)
+    _corrections: dict[str, Corrections] = field(default_factory=dict)
 
     @classmethod
     def of(cls, table: Table, decisions: Sequence[Decision]) -> "WorkingSet":
         working = cls(table, tuple(decisions))
-        for decision in decisions:
-            working._apply(decision)
+        for place, decision in enumerate(decisions):
+            working._apply(place, decision)
         return working
 
-    def _apply(self, decision: Decision) -> None:
-        values = self.by_value.setdefault(decision.column, {})
-        for row in decision.rows:
-            values[row] = decision
-            excluded = self.by_row.get(row)
-            if decision.kind is DecisionKind.EXCLUDE_ROW:
-                self.by_row[row] = decision
-            elif excluded and (decision.kind is DecisionKind.KEEP or excluded.column == decision.column):
-                del self.by_row[row]
+    @cached_property
+    def _on_rows(self) -> Ints:
+        return np.full(self.table.rows, _NONE, dtype=np.int32)
+
+    def _apply(self, place: int, decision: Decision) -> None:
+        rows = decision.rows
+        for column in decision.columns:
+            if column not in self._on_values:
+                self._on_values[column] = np.full(self.table.rows, _NONE, dtype=np.int32)
+            self._on_values[column][rows] = place
+        out = self._on_rows
+        if decision.kind is DecisionKind.EXCLUDE_ROW:
+            out[rows] = place
+            return
+        there = rows[out[rows] != _NONE]
+        if there.size and decision.kind is not DecisionKind.KEEP:
+            own = np.array([earlier.column == decision.column for earlier in self.decisions[:place]], dtype=bool)
+            there = there[own[out[there]]]
+        out[there] = _NONE
+
+    def _places(self, column: str, *kinds: DecisionKind) -> Ints:
+        """Rows of ``column`` on which a decision of one of ``kinds`` stands, or of any, ascending."""
+        if column not in self._on_values:
+            return np.zeros(0, dtype=np.int64)
+        on = self._on_values[column]
+        if not kinds:
+            return np.flatnonzero(on != _NONE)
+        # The last entry stands for −1, no decision.
+        wanted = np.array([decision.kind in kinds for decision in self.decisions] + [False], dtype=bool)
+        return np.flatnonzero(wanted[on])
 
     @cached_property
     def rows_in_use(self) -> Bools:
-        mask = np.ones(self.table.rows, dtype=bool)
-        mask[list(self.by_row)] = False
-        return mask
+        """Shape ``(rows,)``: which rows are not excluded."""
+        return np.asarray(self._on_rows == _NONE)
+
+    @cached_property
+    def rows_out(self) -> Ints:
+        """The rows that are excluded, ascending."""
+        return np.flatnonzero(~self.rows_in_use)
 
     @property
     def rows_used(self) -> int:
-        return self.table.rows - len(self.by_row)
+        return self.table.rows - int(self.rows_out.size)
+
+    def decides_on(self, column: str) -> bool:
+        """Whether any decision was made on values of ``column``."""
+        return column in self._on_values
 
     def decision_on(self, column: str, row: int) -> Decision | None:
         """The decision in force on one value: that on its row, or else the latest on the value itself."""
-        return self.by_row.get(row) or self.by_value.get(column, {}).get(row)
+        place = int(self._on_rows[row])
+        if place == _NONE and column in self._on_values:
+            place = int(self._on_values[column][row])
+        return None if place == _NONE else self.decisions[place]
 
     def decided(self, column: str) -> Ints:
         """Rows of ``column`` with any decision in force on them, ascending."""
-        return np.array(sorted(set(self.by_value.get(column, {})) | set(self.by_row)), dtype=np.int64)
+        return np.union1d(self._places(column), self.rows_out)
 
     def excluded(self, column: str) -> Ints:
-        """Rows whose value of ``column`` is out of use, ascending."""
+        """Rows whose value of ``column`` is out of use, excluded or treated as missing, ascending."""
         derivation = self.table[column].derivation
-        rows = set(self.by_row if derivation is None else self.excluded(derivation.source).tolist())
-        for row, decision in self.by_value.get(column, {}).items():
-            if decision.kind is DecisionKind.EXCLUDE_VALUE:
-                rows.add(row)
-        return np.array(sorted(rows), dtype=np.int64)
+        rows = self.rows_out if derivation is None else self.excluded(derivation.source)
+        return np.union1d(rows, self._places(column, *_OUT))
 
-    def corrected(self, column: str) -> dict[int, float]:
-        """Corrected values of ``column`` in use, by row."""
-        imported = self.table[column].values
-        if imported is None:
-            return {}
-        return {
-            row: decision.value if decision.value is not None else float(imported[row]) * (decision.factor or 1.0)
-            for row, decision in self.by_value.get(column, {}).items()
-            if decision.kind is DecisionKind.CORRECT and row not in self.by_row
-        }
+    def made_missing(self, column: str) -> Ints:
+        """Rows whose value of ``column`` is treated as missing, ascending."""
+        return np.setdiff1d(self._places(column, DecisionKind.MISSING), self.rows_out, assume_unique=True)
+
+    def corrected(self, column: str) -> Corrections:
+        """The values of ``column`` in use that were corrected."""
+        if column not in self._corrections:
+            self._corrections[column] = self._corrected(column)
+        return self._corrections[column]
+
+    def _corrected(self, column: str) -> Corrections:
+        rows = np.setdiff1d(self._places(column, DecisionKind.CORRECT), self.rows_out, assume_unique=True)
+        new = np.zeros(rows.size)
+        on = self._on_values[column][rows] if rows.size else rows
+        for place in np.unique(on).tolist():
+            decision = self.decisions[place]
+            values = {name: self._imported(name) for name in decision.columns}
+            mine = np.flatnonzero(on == place)
+            all_of_it = decision.corrected(column, values)
+            new[mine] = all_of_it[np.searchsorted(decision.rows, rows[mine])]
+        return Corrections(rows, new)
+
+    def _imported(self, column: str) -> Floats:
+        values = self.table[column].values
+        return np.full(self.table.rows, np.nan) if values is None else values
 
     def changes(self, column: str) -> bool:
         """Whether any value of ``column`` differs from the source."""
         derivation = self.table[column].derivation
         follows = derivation is not None and self.changes(derivation.source)
-        return follows or bool(self.excluded(column).size or self.corrected(column))
+        return follows or bool(self.excluded(column).size or self.corrected(column).rows.size)
 
     def version(self, column: str) -> Hashable:
         """What the decisions make of ``column``: equal versions of a column have the same values in use."""
+        if column not in self._versions:
+            self._versions[column] = self._version(column)
+        return self._versions[column]
+
+    def _version(self, column: str) -> Hashable:
         if not self.changes(column):
             return ()
+        corrected = self.corrected(column)
+        told = blake2b(digest_size=16)
+        for part in (self.excluded(column), corrected.rows, corrected.values):
+            told.update(np.int64(part.size).tobytes())
+            told.update(np.ascontiguousarray(part).tobytes())
         derivation = self.table[column].derivation
-        own = (tuple(self.excluded(column).tolist()), tuple(sorted(self.corrected(column).items())))
-        return own if derivation is None else (*own, self.version(derivation.source))
+        own = told.digest()
+        return own if derivation is None else (own, self.version(derivation.source))
 
     def sample(self, column: Column) -> Sample:
         """The numbers of ``column`` in use; the imported sample itself where nothing was changed."""
@@ -112,8 +186,7 @@ class WorkingSet:
             base = derived_sample(self.sample(self.table[column.derivation.source]), column.derivation)
         values: Floats = base.values.copy()
         corrected = self.corrected(column.name)
-        for row, value in corrected.items():
-            values[row] = value
+        values[corrected.rows] = corrected.values
         values[self.excluded(column.name)] = np.nan
         # A corrected value has no exact whole number beside it.
-        return Sample(values, None if corrected else column.integers)
+        return Sample(values, None if corrected.rows.size else column.integers)

@@ -15,7 +15,7 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.sample import Sample
 from culvix.stats.transform import TRANSFORMS, transform
 
-__all__ = ["GroupedResult", "on_scale", "within_groups"]
+__all__ = ["GroupedResult", "on_scale", "within_codes", "within_groups"]
 
 Run = Callable[[Sample], OutlierResult]
 
@@ -36,11 +36,19 @@ def within_groups(sample: Sample, labels: Sequence[str | None], run: Run) -> Gro
     """
     if len(labels) != sample.values.size:
         raise StatisticsError(f"{sample.values.size} rows need as many group labels, not {len(labels)}.")
-    names = np.array(["" if label is None else label for label in labels], dtype=object)
-    grouped = np.array([label is not None for label in labels], dtype=bool)
+    names = sorted({label for label in labels if label is not None})
+    places = {name: place for place, name in enumerate(names)}
+    codes = np.array([-1 if label is None else places[label] for label in labels], dtype=np.int64)
+    return within_codes(sample, codes, names, run)
+
+
+def within_codes(sample: Sample, codes: Ints, names: Sequence[str], run: Run) -> GroupedResult:
+    """As `within_groups`; ``codes`` (shape ``(rows,)``) index ``names``, −1 where a row belongs to no group."""
+    order = np.argsort(codes, kind="stable")
+    ends = np.searchsorted(codes[order], np.arange(len(names) + 1))
     found: dict[str, OutlierResult] = {}
-    for name in sorted(set(names[grouped].tolist())):
-        members = np.flatnonzero(grouped & (names == name))
+    for place, name in enumerate(names):
+        members = order[ends[place] : ends[place + 1]]
         result = run(Sample(sample.values[members]))
         found[name] = replace(result, rows=members[result.rows])
     rows = np.concatenate([r.rows for r in found.values()]) if found else np.zeros(0, dtype=np.int64)
