@@ -18,7 +18,7 @@ from culvix.stats.quantiles import PERCENTILES, QUANTILE_TYPES, quantile
 from culvix.stats.sample import Sample
 from culvix.stats.sums import summed
 
-__all__ = ["MAD_TO_SD", "Description", "describe"]
+__all__ = ["MAD_TO_SD", "Description", "describe", "trimmed_means"]
 
 MAD_TO_SD = 1.4826022185056018
 """1/Φ⁻¹(¾): makes the MAD estimate the SD of a normal sample."""
@@ -194,14 +194,18 @@ def _quantiles(draft: _Draft, sample: Sample, kind: int) -> None:
 def _robust(draft: _Draft, sample: Sample, trim: float) -> None:
     draft.put("mad", sample.mad, _TOO_LARGE)
     draft.put("mad_scaled", sample.mad * MAD_TO_SD, _TOO_LARGE)
+    draft["trimmed_mean"], draft["winsorized_mean"] = trimmed_means(sample, trim)
+
+
+def trimmed_means(sample: Sample, trim: float) -> tuple[float, float]:
+    """Trimmed and winsorised mean of ``sample`` (n ≥ 1), with the share ``trim`` taken from each end."""
     x = sample.sorted
     cut = int(trim * sample.n)
     kept = x[cut : sample.n - cut]
     trimmed = accurate_mean(kept)
-    draft["trimmed_mean"] = trimmed
     # The values pulled in at each end stand where the outermost kept ones do.
     inner, outer = kept.size / sample.n, cut / sample.n
-    draft["winsorized_mean"] = _held(inner * trimmed + outer * float(kept[0]) + outer * float(kept[-1]), x)
+    return trimmed, _held(inner * trimmed + outer * float(kept[0]) + outer * float(kept[-1]), x)
 
 
 def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:

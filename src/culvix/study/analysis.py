@@ -32,7 +32,7 @@ from culvix.study.settings import MEASURED, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Column, Role
 
-__all__ = ["AnalysisRequest", "ColumnAnalysis", "ColumnLook", "Memo", "analyse", "look_at"]
+__all__ = ["AnalysisRequest", "ColumnAnalysis", "ColumnLook", "Memo", "analyse", "kept_part", "look_at"]
 
 _LONG = 50_000
 """A column with more rows than this is worked out on two threads."""
@@ -131,6 +131,13 @@ class DeferredPart:
     outliers: dict[str, OutlierResult]
 
 
+def kept_part(memo: Memo, depends: Hashable, make: Callable[[], _Part]) -> _Part:
+    """What ``make`` makes of ``depends``, taken from ``memo`` where it was made before."""
+    if depends not in memo:
+        memo[depends] = make()
+    return memo[depends]  # type: ignore[return-value]
+
+
 class _Parts:
     """The parts of one analysis, each made only where no earlier analysis left it in the memo."""
 
@@ -146,9 +153,7 @@ class _Parts:
         self._memo = memo
 
     def _part(self, make: Callable[[], _Part], *depends: Hashable) -> _Part:
-        if depends not in self._memo:
-            self._memo[depends] = make()
-        return self._memo[depends]  # type: ignore[return-value]
+        return kept_part(self._memo, depends, make)
 
     def description(self) -> Description:
         s = self.settings

@@ -1,0 +1,127 @@
+"""What single values do to the figures of a column: each left out in turn, in closed form.
+
+With y the deviation from the mean in SDs (n in the denominator), the sums of y, y², y³ and y⁴ without one value follow
+from those with it, which the skewness and kurtosis are (Joanes & Gill 1998 for the adjusted coefficients, Pébay 2008
+for moving sums to another centre). Nothing is added up again.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.errors import StatisticsError
+from culvix.stats.arrays import Bools, Floats, Ints
+from culvix.stats.correlation import PairCorrelation, p_values, pearson, present_pairs
+from culvix.stats.sample import Sample
+
+__all__ = ["LeftOut", "PairSums", "left_out", "pair_sums", "pearson_left_out", "pearson_without"]
+
+_FEW = 5
+_ENOUGH = 0.01
+"""Share of the variance that must be left: what is taken away costs the rest no more than two digits."""
+
+
+@dataclass(frozen=True, eq=False)
+class LeftOut:
+    """Figures of the column without each of ``rows`` (from 0, shape ``(k,)``) in turn, all of the same shape.
+
+    ``mean`` and ``sd`` (n−1) are in the column's unit, ``skewness`` is G1, ``excess_kurtosis`` G2.
+    """
+
+    rows: Ints
+    mean: Floats
+    sd: Floats
+    skewness: Floats
+    excess_kurtosis: Floats
+
+
+def left_out(sample: Sample, rows: Ints) -> LeftOut:
+    """The figures of ``sample`` without the value of each of ``rows`` in turn.
+
+    Raises StatisticsError for fewer than five values, values without a spread, and a row without a value.
+    """
+    centre = sample.moments
+    if centre is None or centre.n < _FEW or not centre.sd_n or centre.g1 is None or centre.g2 is None:
+        raise StatisticsError("Leaving values out one by one needs at least five of them, and a spread.")
+    x = sample.values[rows]
+    if not np.isfinite(x).all():
+        raise StatisticsError("One of these rows has no value to leave out.")
+    n, m = centre.n, centre.n - 1
+    y = (x - centre.mean) / centre.sd_n
+    first = -y / m
+    second, third, fourth = (n - y**2) / m, (n * centre.g1 - y**3) / m, (n * (centre.g2 + 3) - y**4) / m
+    spread = np.maximum(second - first**2, 0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        g1 = (third - 3 * first * second + 2 * first**3) / spread**1.5
+        g2 = (fourth - 4 * first * third + 6 * first**2 * second - 3 * first**4) / spread**2 - 3
+    return LeftOut(
+        rows,
+        centre.mean + first * centre.sd_n,
+        centre.sd_n * np.sqrt(spread * (m / (m - 1))),
+        g1 * np.sqrt(m * (m - 1)) / (m - 2),
+        (m - 1) / ((m - 2) * (m - 3)) * ((m + 1) * g2 + 6),
+    )
+
+
+@dataclass(frozen=True)
+class PairSums:
+    """What the pairs of two columns add up to: their number, means, SDs (n in the denominator) and Pearson's r."""
+
+    n: int
+    means: tuple[float, float]
+    sds: tuple[float, float]
+    r: float
+
+    def standardised(self, x: Floats, y: Floats, rows: Ints) -> tuple[Floats, Floats, Bools]:
+        """The values of ``rows`` in SDs from the mean, 0 where a row lacks one of the two, and which rows lack none."""
+        a, b = x[rows], y[rows]
+        there = np.isfinite(a) & np.isfinite(b)
+        with np.errstate(invalid="ignore"):
+            u, v = (a - self.means[0]) / self.sds[0], (b - self.means[1]) / self.sds[1]
+        return np.where(there, u, 0.0), np.where(there, v, 0.0), there
+
+
+def pair_sums(x: Floats, y: Floats) -> PairSums | None:
+    """The sums over the present pairs of ``x`` and ``y`` (both shape ``(rows,)``); None where they have no r."""
+    both = present_pairs(x, y)
+    centres = [Sample(values[both]).moments for values in (x, y)]
+    r = pearson(x, y).r
+    if r is None or any(centre is None or not centre.sd_n for centre in centres):
+        return None
+    means, sds = zip(*((centre.mean, centre.sd_n) for centre in centres if centre and centre.sd_n), strict=True)
+    return PairSums(int(np.count_nonzero(both)), (means[0], means[1]), (sds[0], sds[1]), r)
+
+
+def pearson_left_out(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) -> Floats:
+    """Pearson's r of ``x`` and ``y`` (shape ``(rows,)``) without each of ``rows`` in turn, in their order.
+
+    NaN where nothing is left to correlate; a row that lacks one of the two leaves the coefficient as it is.
+    """
+    if sums is None or sums.n < 4:
+        return np.full(rows.size, np.nan)
+    a, b, there = sums.standardised(x, y, rows)
+    n, m = sums.n, np.where(there, sums.n - 1.0, float(sums.n))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        across = (n * sums.r - a * b) / m - a * b / m**2
+        spreads = ((n - a**2) / m - a**2 / m**2) * ((n - b**2) / m - b**2 / m**2)
+        return np.asarray(np.clip(across / np.sqrt(spreads), -1, 1))
+
+
+def pearson_without(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) -> PairCorrelation:
+    """Pearson's r of ``x`` and ``y`` (shape ``(rows,)``) without all of ``rows`` together.
+
+    Taken from the sums of all pairs where enough of them is left for their digits to hold, otherwise added up again.
+    """
+    if sums is not None:
+        a, b, there = sums.standardised(x, y, rows)
+        m = sums.n - int(np.count_nonzero(there))
+        if m >= _FEW:
+            first, second = float(a.sum()) / m, float(b.sum()) / m
+            spreads = [(sums.n - float(c @ c)) / m - centre**2 for c, centre in ((a, first), (b, second))]
+            if min(spreads) > _ENOUGH:
+                across = (sums.n * sums.r - float(a @ b)) / m - first * second
+                r = min(max(across / float(np.sqrt(spreads[0] * spreads[1])), -1.0), 1.0)
+                return PairCorrelation("pearson", r, float(p_values(np.array(r), np.array(float(m)))), m)
+    left = x.copy()
+    left[rows] = np.nan
+    return pearson(left, y)

@@ -1,0 +1,79 @@
+"""The agreement list: every flagged value of one column or of all, which methods flag it, and by how far."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from culvix.stats.arrays import Bools, Floats, Ints
+from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.sample import Sample
+from culvix.study.analysis import ColumnLook
+from culvix.study.working import WorkingSet
+
+__all__ = ["FlaggedValues", "deviations", "flagged_values"]
+
+
+@dataclass(frozen=True, eq=False)
+class FlaggedValues:
+    """Flagged values, one a line; all arrays have shape ``(k,)``, ``by`` has ``(k, methods)``.
+
+    ``places`` index ``columns``, ``rows`` count from 0, ``values`` are those the flags refer to. ``deviations`` are
+    distances from the median in scaled MADs, NaN where a column has no such scale. ``agreement`` of ``able`` methods
+    flag the value, those in ``by`` in the order of ``methods``. ``decided``: a decision stands on it.
+    """
+
+    columns: tuple[str, ...]
+    methods: tuple[str, ...]
+    places: Ints
+    rows: Ints
+    values: Floats
+    deviations: Floats
+    agreement: Ints
+    able: Ints
+    by: Bools
+    decided: Bools
+
+    def __len__(self) -> int:
+        return int(self.rows.size)
+
+    def take(self, lines: Ints) -> "FlaggedValues":
+        """Some of the lines, in the order of ``lines``."""
+        taken = {name: array[lines] for name, array in vars(self).items() if isinstance(array, np.ndarray)}
+        return replace(self, **taken)  # type: ignore[arg-type]
+
+    def ordered(self) -> "FlaggedValues":
+        """Most agreement first, and among equals the farthest."""
+        far = np.nan_to_num(np.abs(self.deviations), nan=-1.0)
+        return self.take(np.lexsort((self.rows, self.places, -far, -self.agreement)))
+
+    def column(self, line: int) -> str:
+        return self.columns[int(self.places[line])]
+
+
+def deviations(sample: Sample, values: Floats) -> Floats:
+    """Distances of ``values`` from the median of ``sample`` in scaled MADs; NaN where the MAD is 0 or none."""
+    scale = MAD_TO_SD * sample.mad
+    if not (np.isfinite(scale) and scale > 0):
+        return np.full(values.shape, np.nan)
+    with np.errstate(over="ignore"):
+        return np.asarray((values - sample.median) / scale)
+
+
+def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet) -> FlaggedValues:
+    """Every flagged value of the columns of ``looks``, which were worked out under the same settings."""
+    methods = looks[0].request.settings.methods if looks else ()
+    parts: list[tuple[np.ndarray, ...]] = []
+    for place, look in enumerate(looks):
+        flags = look.flags
+        values = look.judged.values[flags.rows]
+        decided = np.isin(flags.rows, working.decided(look.column.name), assume_unique=True)
+        every = np.ones(flags.rows.size, dtype=np.int64)
+        far = deviations(look.judged, values)
+        parts.append((place * every, flags.rows, values, far, flags.agreement, flags.able * every, flags.by, decided))
+    names = tuple(look.column.name for look in looks)
+    if not parts:
+        none, nothing = np.zeros(0, dtype=np.int64), np.zeros(0)
+        no = np.zeros((0, len(methods)), dtype=bool)
+        return FlaggedValues(names, methods, none, none, nothing, nothing, none, none, no, np.zeros(0, dtype=bool))
+    return FlaggedValues(names, methods, *(np.concatenate(part) for part in zip(*parts, strict=True)))

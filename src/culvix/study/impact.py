@@ -1,0 +1,146 @@
+"""Impact: the figures of a column with everything kept, as decided, and with every flagged value left out.
+
+The two ends show how much the decisions could matter; what was decided lies between them.
+"""
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from culvix.progress import Progress, silent
+from culvix.stats.arrays import Floats, Ints
+from culvix.stats.correlation import PairCorrelation, pearson
+from culvix.stats.describe import trimmed_means
+from culvix.stats.influence import LeftOut, left_out, pair_sums, pearson_left_out, pearson_without
+from culvix.stats.methods import NORMALITY_TESTS, suggested_test
+from culvix.stats.normality.result import NormalityResult
+from culvix.stats.sample import Sample
+from culvix.study.analysis import AnalysisRequest, ColumnLook, Memo, kept_part
+from culvix.study.working import WorkingSet
+from culvix.tables.table import Role, Table
+
+__all__ = ["STATES", "Figures", "Impact", "Influence", "impact_of", "influence_of", "partners"]
+
+STATES = ("all kept", "as decided", "flagged out")
+_MOST_PARTNERS = 12
+
+
+@dataclass(frozen=True, eq=False)
+class Figures:
+    """What one state of a column comes to. Means and SD are in the column's unit."""
+
+    n: int
+    mean: float | None
+    median: float | None
+    sd: float | None
+    skewness: float | None
+    excess_kurtosis: float | None
+    trimmed_mean: float | None
+    winsorized_mean: float | None
+    test: NormalityResult
+
+
+@dataclass(frozen=True, eq=False)
+class Impact:
+    """``figures`` of ``column`` in each of `STATES`, and Pearson's r with other columns in each of them, by name."""
+
+    column: str
+    figures: tuple[Figures, ...]
+    correlations: dict[str, tuple[PairCorrelation, ...]]
+    flagged: int
+    unnamed: int
+    """Number of numeric columns that are not compared with, for there are too many."""
+
+    @property
+    def moved(self) -> list[str]:
+        """The columns of ``correlations``, those first whose coefficient moves most between the two ends."""
+
+        def moves(name: str) -> float:
+            r = [pair.r for pair in self.correlations[name]]
+            return abs(r[0] - r[2]) if r[0] is not None and r[2] is not None else 0.0
+
+        return sorted(self.correlations, key=lambda name: (-moves(name), name))
+
+
+@dataclass(frozen=True, eq=False)
+class Influence:
+    """What each flagged value in use does by itself: the figures without it, and so r with each other column."""
+
+    left_out: LeftOut
+    correlations: dict[str, Floats]
+
+
+def partners(table: Table, column: str) -> list[str]:
+    """The columns that ``column`` is correlated with: measures and counts other than itself and what follows it."""
+    return [
+        other.name
+        for other in table
+        if other.name != column
+        and other.role in (Role.MEASURE, Role.COUNT)
+        and other.values is not None
+        and (other.derivation is None or other.derivation.source != column)
+    ]
+
+
+def _figures(sample: Sample, request: AnalysisRequest, test: str) -> Figures:
+    centre, result = sample.moments, NORMALITY_TESTS[test].run(sample)
+    if centre is None:
+        return Figures(0, None, None, None, None, None, None, None, result)
+    means = trimmed_means(sample, request.settings.trim)
+    return Figures(
+        sample.n, centre.mean, sample.median, centre.sd, centre.skewness, centre.excess_kurtosis, *means, result
+    )
+
+
+def impact_of(look: ColumnLook, working: WorkingSet, memo: Memo | None = None, progress: Progress = silent) -> Impact:
+    """The impact of the decisions in ``working`` on the column of ``look``; parts are taken from and left in ``memo``.
+
+    May be worked out on any thread. Raises whatever ``progress`` raises.
+    """
+    memo = {} if memo is None else memo
+    request, column = look.request, look.column
+    test = suggested_test(look.sample.n).key
+    out = look.flags.rows[np.isfinite(column.sample.values[look.flags.rows])]
+    rest = column.sample.without(out) if out.size else column.sample
+    samples = (column.sample, look.sample, rest)
+    states = ((), request.version, ("without", out.tobytes()))
+    figures = []
+    for place, (sample, state) in enumerate(zip(samples, states, strict=True)):
+        progress(place / 6, f"comparing {column.name} before and after")
+        depends = ("impact", test, state, request.settings.trim, request.settings.quantile_type)
+        figures.append(kept_part(memo, depends, lambda sample=sample: _figures(sample, request, test)))  # type: ignore[misc]
+    others = partners(working.table, column.name)
+    found: dict[str, tuple[PairCorrelation, ...]] = {}
+    for place, name in enumerate(others[:_MOST_PARTNERS]):
+        progress(0.5 + place / (2 * len(others)), f"correlating {column.name} with {name}")
+        other = working.table[name]
+        as_read = ("pair", name, id(other))
+        y, now = other.sample.values, working.sample(other).values
+        state = (*as_read, request.version, working.version(name))
+        found[name] = (
+            kept_part(memo, (*as_read, (), ()), partial(pearson, column.sample.values, y)),
+            kept_part(memo, state, partial(pearson, look.sample.values, now)),
+            kept_part(memo, (*as_read, states[2]), partial(_without, memo, as_read, (column.sample.values, y), out)),
+        )
+    return Impact(column.name, tuple(figures), found, int(out.size), max(len(others) - _MOST_PARTNERS, 0))
+
+
+def _without(memo: Memo, as_read: Hashable, pair: tuple[Floats, Floats], rows: Ints) -> PairCorrelation:
+    """Pearson's r of ``pair`` without ``rows``, from sums that are kept."""
+    sums = kept_part(memo, (as_read, "sums"), partial(pair_sums, *pair))
+    return pearson_without(sums, *pair, rows)
+
+
+def influence_of(look: ColumnLook, working: WorkingSet, rows: Ints) -> Influence:
+    """What each of ``rows`` (flagged, in use) does to the column of ``look``, and to its correlations.
+
+    Raises StatisticsError as `left_out`.
+    """
+    others = partners(working.table, look.column.name)[:_MOST_PARTNERS]
+    x, values = look.sample.values, [working.sample(working.table[name]).values for name in others]
+    return Influence(
+        left_out(look.sample, rows),
+        {name: pearson_left_out(pair_sums(x, y), x, y, rows) for name, y in zip(others, values, strict=True)},
+    )

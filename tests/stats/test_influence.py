@@ -1,0 +1,86 @@
+"""Leaving values out in closed form against leaving them out, and which method is suggested for which shape."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+
+from culvix.errors import StatisticsError
+from culvix.stats.correlation import PairCorrelation, pearson
+from culvix.stats.influence import left_out, pair_sums, pearson_left_out, pearson_without
+from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.outliers.suggestion import suggested_method
+from culvix.stats.sample import Sample
+
+DRAW = np.random.default_rng(11)
+
+
+def plain_values(least: int) -> st.SearchStrategy[np.ndarray]:
+    return arrays(float, st.integers(least, 40), elements=st.floats(-1e3, 1e3).map(lambda v: round(v, 3)))
+
+
+@given(plain_values(6))
+@settings(max_examples=60, deadline=None)
+def test_figures_without_one_value_are_those_of_the_rest(x: np.ndarray) -> None:
+    sample = Sample(x)
+    if np.ptp(x) < 1e-2:
+        return
+    found = left_out(sample, np.arange(x.size))
+    for row in range(x.size):
+        rest = sample.without(np.array([row])).moments
+        assert found.mean[row] == pytest.approx(rest.mean, rel=1e-9, abs=1e-9)
+        # Where the value left out was all of the spread, only rounding remains.
+        if rest.sd > 1e-3 * sample.moments.sd:
+            assert found.sd[row] == pytest.approx(rest.sd, rel=1e-6)
+            assert found.skewness[row] == pytest.approx(rest.skewness, rel=1e-4, abs=1e-4)
+            assert found.excess_kurtosis[row] == pytest.approx(rest.excess_kurtosis, rel=1e-4, abs=1e-3)
+
+
+def test_a_coefficient_without_rows_is_that_of_the_rest() -> None:
+    x = DRAW.normal(size=300)
+    y = 0.6 * x + DRAW.normal(size=300)
+    x[3], y[3], x[7], y[9] = 400.0, -300.0, np.nan, np.nan
+    sums, rows = pair_sums(x, y), np.array([3, 7, 9, 20, 21])
+
+    def direct(out: np.ndarray) -> PairCorrelation:
+        left = x.copy()
+        left[out] = np.nan
+        return pearson(left, y)
+
+    singly = pearson_left_out(sums, x, y, rows)
+    assert singly == pytest.approx([direct(np.array([row])).r for row in rows], abs=1e-9)
+    for out in (rows, np.array([20, 21]), np.arange(300)[x > 1], np.array([7])):
+        found, rest = pearson_without(sums, x, y, out), direct(out)
+        assert found.n == rest.n and found.p == pytest.approx(rest.p, rel=1e-9)
+        assert found.r == pytest.approx(rest.r, abs=1e-12), "the far pair leaves too few digits to be taken away"
+    assert pair_sums(np.ones(9), np.arange(9.0)) is None
+    assert np.isnan(pearson_left_out(None, x, y, rows)).all()
+
+
+def test_too_little_to_leave_out_is_said() -> None:
+    for values in ([1.0, 2.0, 3.0], [2.0] * 9, []):
+        with pytest.raises(StatisticsError, match="at least five"):
+            left_out(Sample.of(values), np.zeros(0, dtype=np.int64))
+    with pytest.raises(StatisticsError, match="no value"):
+        left_out(Sample.of([1, 2, 3, 4, 5, 6, np.nan]), np.array([6]))
+
+
+@pytest.mark.parametrize(
+    ("values", "key", "words"),
+    [
+        (DRAW.normal(size=2000), "generalized_esd", "near to normal"),
+        (DRAW.normal(size=20_000), "fdr", "n 20"),
+        (DRAW.lognormal(size=2000), "adjusted_fences", "to the right"),
+        (-DRAW.gamma(1.0, size=2000), "adjusted_fences", "to the left"),
+        (DRAW.standard_t(1, size=2000), "modified_z", "heavier"),
+        (np.repeat([0.0, 5.0], [80, 20]), "generalized_esd", "equal"),
+        (np.arange(6.0), "dixon", "gap"),
+        (np.full(9, 3.0), None, "equal"),
+        (np.arange(2.0), None, "too few"),
+    ],
+)
+def test_the_method_suggested_follows_the_shape(values: np.ndarray, key: str | None, words: str) -> None:
+    found = suggested_method(Sample(values))
+    assert found.key == key and words in found.reason.replace("\u202f", " ")
+    assert key is None or key in OUTLIER_METHODS
