@@ -1,5 +1,6 @@
 """What the window writes and loads beside the table itself: report, survey and dictionary."""
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -10,17 +11,24 @@ from PyQt6.QtWidgets import QFileDialog, QMainWindow
 
 from culvix.errors import CulvixError
 from culvix.files import write_whole
+from culvix.progress import Progress
+from culvix.report.frames import frame_file
 from culvix.report.html import report_html
 from culvix.report.sheets import survey_file
 from culvix.stats.display import plural
+from culvix.study.cleaned import cleaned_frame, flagged_frame
 from culvix.tables.dictionary import load_data_package, write_data_package
 
 if TYPE_CHECKING:
+    import polars as pl
+
     from culvix.app.jobs import JobRunner
     from culvix.app.workbench import Workbench
     from culvix.report.workshop import PictureWorkshop
 
 __all__ = ["Saving"]
+
+FrameMaker = Callable[..., "pl.DataFrame"]
 
 
 class Saving(QMainWindow):
@@ -84,6 +92,42 @@ class Saving(QMainWindow):
             lambda _: self.tell(f"Survey saved as {path.name}: {plural(len(rows), 'line')}."),
             failed=self._refused,
         )
+
+    def ask_cleaned(self) -> None:
+        """Let the analyst choose where the working set is written to."""
+        self._ask_frame("cleaned", cleaned_frame)
+
+    def ask_flagged(self) -> None:
+        """Let the analyst choose where the list of flagged values is written to."""
+        self._ask_frame("flagged", flagged_frame)
+
+    def _ask_frame(self, what: str, make: FrameMaker) -> None:
+        if self.bench is None:
+            return
+        kinds = "Delimited text (*.csv);;Parquet (*.parquet);;Spreadsheet (*.xlsx)"
+        proposed = str(self.bench.hub.study.table.source.path.with_suffix("")) + f"-{what}.csv"
+        name, _ = QFileDialog.getSaveFileName(self, f"Save the {what} values", proposed, kinds)
+        if name:
+            self.save_frame(Path(name), make)
+
+    def save_frame(self, path: Path, make: FrameMaker) -> None:
+        """Write what ``make`` makes of the study as it stands to ``path``, in the background."""
+        if self.bench is None:
+            return
+        study = self.bench.hub.study.snapshot()
+
+        def work(progress: Progress) -> int:
+            frame = make(study, progress=progress)
+            write_whole(path, frame_file(frame, path.suffix))
+            return frame.height
+
+        def done(rows: int) -> None:
+            said = f"{path.name} has {plural(rows, 'row')}."
+            if path.suffix.lower() == ".csv":
+                said += " Text that begins with = + - @ or an apostrophe stands behind one more, and so is no formula."
+            self.tell(said)
+
+        self.jobs.start(f"writing {path.name}", work, done, failed=self._refused, priority=12)
 
     def ask_dictionary(self) -> None:
         """Let the analyst choose a dictionary and read the file under it."""

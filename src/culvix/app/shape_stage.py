@@ -15,21 +15,21 @@ from PyQt6.QtWidgets import (
 
 from culvix.app.adjust_pane import AdjustPane
 from culvix.app.dragging import BandwidthByHand, BinsByHand, LimitsByHand, change_picture
+from culvix.app.focus_lanes import FocusLanes
 from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.methods_menu import MethodsButton
 from culvix.app.ordered_choice import OrderedChoice
-from culvix.app.parts import ElidedLabel, label, panel, row_of, shortened
+from culvix.app.parts import ElidedLabel, label, panel, row_of
 from culvix.app.picture_button import PictureButton
 from culvix.app.probe_bar import ProbeBar
 from culvix.app.renewal import hidden
-from culvix.app.selecting import Selecting
 from culvix.app.shape_views import VIEWS, ShapeViews
 from culvix.charts.stack import DEFAULT_LANES, LANES
 from culvix.errors import CulvixError
 from culvix.stats.display import count, typed_number
 from culvix.stats.histogram import BIN_RULES, Histogram
-from culvix.study.pictures import shape_picture
+from culvix.study.analysis import ColumnLook
 from culvix.study.settings import SCALES
 from culvix.tables.table import Column
 
@@ -47,8 +47,6 @@ class ShapeStage(QWidget):
         self.hub = hub
         self.probe_value: float | None = None
         self.pin_value: float | None = None
-        self._drawn: str | None = None
-        self._state: tuple[object, ...] | None = None
         self._build_head()
         self.canvas = canvas or LaneCanvas()
         self.stack = self.canvas.stack
@@ -58,8 +56,7 @@ class ShapeStage(QWidget):
         self.message = label("", "quiet", wrap=True)
         self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.message.hide()
-        self.stack.row_words = self._row_words
-        Selecting(hub, self.stack, lambda: hub.look, self)
+        self.lanes_shown = FocusLanes(hub, self.canvas, self)
         self.views = ShapeViews(hub, self.canvas)
         self.views.problem.connect(self.problem)
         picture, inside = panel(margins=(2, 2, 2, 2))
@@ -135,9 +132,8 @@ class ShapeStage(QWidget):
     def _connect(self) -> None:
         hub = self.hub
         hub.focus_changed.connect(self._focused)
-        hub.looked.connect(self.redraw)
+        self.lanes_shown.drawn.connect(self._drawn)
         hub.analysed.connect(self._analysed)
-        hub.selection_changed.connect(self.redraw)
         hub.review_changed.connect(self._tick)
         self.stack.probe_moved.connect(self.set_probe)
         self.lanes.chosen.connect(self._choose_lanes)
@@ -154,7 +150,6 @@ class ShapeStage(QWidget):
         self.scale.activated.connect(self._column_changed)
         self.width.editingFinished.connect(self._column_changed)
         self.adjust.toggled.connect(self.adjust_frame.setVisible)
-        hub.settings_changed.connect(self.redraw)
         self.reviewed.clicked.connect(self._review)
 
     # Showing
@@ -198,7 +193,7 @@ class ShapeStage(QWidget):
 
     def _say(self, text: str) -> None:
         if text:
-            self._state = None
+            self.lanes_shown.forget()
         self.views.setVisible(not text)
         self.message.setVisible(bool(text))
         self.message.setText(text)
@@ -213,35 +208,26 @@ class ShapeStage(QWidget):
 
     def _analysed(self, name: str) -> None:
         if name == self.hub.focus:
-            self.redraw()
             # Views other than the lanes are made of the whole analysis.
             self.views.want()
 
     def redraw(self) -> None:
-        """Draw the column in focus as things stand, once the stage can be seen; only another column moves the axis."""
-        analysis = self.hub.look
-        if analysis is None or hidden(self):
-            return
-        study = self.hub.study
-        state = (analysis.request, study.working, study.selection, study.settings)
-        if self._state is not None and all(old is new for old, new in zip(self._state, state, strict=True)):
-            # Told twice of the same: what the lanes show is there before the tests are.
-            return
-        self._state = state
+        """Draw the column in focus as things stand, once the stage can be seen."""
+        if self.hub.look is not None and not hidden(self):
+            self._say("")
+            self.lanes_shown.redraw()
+
+    def _drawn(self, look: ColumnLook, _: bool) -> None:
+        """The lanes were drawn anew: show beside them what follows from it."""
         self._say("")
-        name = analysis.column.name
-        picture = shape_picture(analysis, study.working, study.selection.rows, study.settings)
-        self.stack.show_picture(picture, refit=self._drawn != name)
-        self._drawn = name
-        self._facts(analysis.column)
+        self._facts(look.column)
         self.adjust_pane.want_renewal()
-        width = analysis.histogram.width if analysis.histogram else None
+        width = look.histogram.width if look.histogram else None
         self.width.setPlaceholderText("" if width is None else f"width {width:g}")
-        if self.probe_value is None and analysis.description.median is not None:
-            self.probe_value = float(analysis.description.median)
+        if self.probe_value is None and look.description.median is not None:
+            self.probe_value = float(look.description.median)
         self.set_probe(self.probe_value)
         self.stack.set_pinned(self.pin_value)
-        self.stack.settle()
         self.views.want()
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -251,9 +237,7 @@ class ShapeStage(QWidget):
     @property
     def shown(self) -> str | None:
         """The column whose lanes are shown, None while they are being worked out."""
-        analysis = self.hub.look
-        drawn = self._state is not None and analysis is not None and self._state[0] is analysis.request
-        return analysis.column.name if analysis is not None and drawn else None
+        return self.lanes_shown.shown
 
     def set_probe(self, value: float | None) -> None:
         """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
@@ -266,16 +250,6 @@ class ShapeStage(QWidget):
         self.pin_value = value
         self.stack.set_pinned(value)
         self.probe_bar.show_reading(self.hub.look, self.probe_value, value)
-
-    def _row_words(self, row: int) -> str:
-        """A row by its number, its label and its value as read."""
-        table, focus = self.hub.study.table, self.hub.focus
-        parts = [f"row {count(table.number_of(row))}"]
-        if table.label_column is not None:
-            parts.append(shortened(table.label_column.cell(row), 24))
-        if focus is not None:
-            parts.append(f"{shortened(focus, 24)} {table[focus].cell(row)}")
-        return " · ".join(parts)
 
     def step_probe(self, by: int) -> None:
         """Move the probe to the next (or previous) distinct value."""

@@ -1,9 +1,18 @@
 """The row tray: the full records behind the selection, and the decisions that can be made about them."""
 
 import numpy as np
-from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QStringListModel, Qt, pyqtSignal
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QLineEdit, QPushButton, QTableView, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QCompleter,
+    QLineEdit,
+    QPushButton,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from culvix.app.hub import Hub
 from culvix.app.models import HeadedTable
@@ -21,6 +30,8 @@ __all__ = ["Tray"]
 _NONE: Ints = np.zeros(0, dtype=np.int64)
 _TRAY = "tray"
 _SOON_SHOWN = 60
+_SWAP = "swap "
+_FACTORS = ("×10", "÷10", "×100", "÷100", "×1000", "÷1000", "×25.4", "×2.54")
 
 
 class _Records(HeadedTable):
@@ -151,20 +162,27 @@ class Tray(RenewedPane):
         self.cause = QComboBox()
         self.cause.addItems([f"cause {cause}" if cause is Cause.UNKNOWN else str(cause) for cause in Cause])
         self.reason = QLineEdit(placeholderText="reason")
-        self.reason.setMinimumWidth(150)
+        self.reason.setMinimumWidth(120)
         self.buttons = {
             DecisionKind.KEEP: QPushButton("Keep"),
             DecisionKind.EXCLUDE_VALUE: QPushButton("Exclude value"),
             DecisionKind.EXCLUDE_ROW: QPushButton("Exclude row"),
+            DecisionKind.MISSING: QPushButton("Missing"),
             DecisionKind.CORRECT: QPushButton("Correct to"),
         }
-        keys = ("K", "E", "Shift+E", "C")
+        keys = ("K", "E", "Shift+E", "M", "C")
         for (kind, button), key in zip(self.buttons.items(), keys, strict=True):
             button.setToolTip(f"{str(kind).capitalize()} for the selected rows ({key})")
             button.clicked.connect(lambda _, kind=kind: self.decide(kind))
-        self.correction = QLineEdit(placeholderText="×10 or value")
-        self.correction.setFixedWidth(92)
+        self.correction = QLineEdit(placeholderText="×10, value …")
+        self.correction.setFixedWidth(96)
+        self.correction.setToolTip("A value, a factor (×10, ÷1000, ×25.4), or “swap with” a column")
         self.correction.returnPressed.connect(lambda: self.decide(DecisionKind.CORRECT))
+        self._offers = QStringListModel(self)
+        offered = QCompleter(self._offers, self)
+        offered.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        offered.setFilterMode(Qt.MatchFlag.MatchContains)
+        self.correction.setCompleter(offered)
         self.bar: list[QWidget] = [self.cause, self.reason, *self.buttons.values(), self.correction]
 
     def follow(self) -> None:
@@ -228,6 +246,8 @@ class Tray(RenewedPane):
     def _turned(self) -> None:
         """Another column stands first in the list, selection or not."""
         self._at = None
+        others = [column.name for column in self.hub.study.table.numeric if column.name != self.hub.focus]
+        self._offers.setStringList([*_FACTORS, *(f"{_SWAP}with {name}" for name in others[:200])])
         self.want_renewal()
 
     def renew(self) -> None:
@@ -254,9 +274,8 @@ class Tray(RenewedPane):
             return
         cause = list(Cause)[self.cause.currentIndex()]
         try:
-            value, factor = self._corrected() if kind is DecisionKind.CORRECT else (None, None)
-            rows = study.selection.rows
-            study.decide(kind, focus, rows, cause=cause, reason=self.reason.text(), value=value, factor=factor)
+            how = self._corrected() if kind is DecisionKind.CORRECT else {}
+            study.decide(kind, focus, study.selection.rows, cause=cause, reason=self.reason.text(), **how)
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return
@@ -264,16 +283,21 @@ class Tray(RenewedPane):
         self.correction.clear()
         self.cause.setCurrentIndex(0)
 
-    def _corrected(self) -> tuple[float | None, float | None]:
-        """The typed correction as a value or a factor. Raises CulvixError where it is neither."""
+    def _corrected(self) -> dict[str, object]:
+        """The typed correction as a value, a factor or a swap. Raises CulvixError where it is none of them."""
         typed = self.correction.text().strip().replace("\u202f", "").replace("\u2212", "-")
+        if typed.startswith(_SWAP):
+            other = typed.removeprefix(_SWAP).removeprefix("with ").strip()
+            if other not in self.hub.study.table:
+                raise CulvixError(f"There is no column “{other}” to swap with.")
+            return {"swapped": other}
         sign, rest = typed[:1], typed[1:]
         try:
             if sign in ("×", "*", "x"):
-                return None, float(rest)
+                return {"factor": float(rest)}
             if sign in ("÷", "/"):
-                return None, 1 / float(rest)
-            return float(typed), None
+                return {"factor": 1 / float(rest)}
+            return {"value": float(typed)}
         except (ValueError, ZeroDivisionError):
             example = factor_words(10.0)
             raise CulvixError(f"Type the correct value, or a factor such as {example}, beside “Correct to”.") from None

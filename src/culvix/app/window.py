@@ -133,6 +133,8 @@ class MainWindow(Opening):
         add(study, "Open the example study", self.open_demo, bound=False)
         study.addSeparator()
         add(study, "Save report …", self.ask_report, "Ctrl+R")
+        add(study, "Save cleaned data …", self.ask_cleaned)
+        add(study, "Save flagged values …", self.ask_flagged)
         study.addSeparator()
         add(study, "Quit", self.close, QKeySequence.StandardKey.Quit, bound=False)
         self.undo_action = add(edit, "Undo", self.undo, "Ctrl+Z")
@@ -160,6 +162,7 @@ class MainWindow(Opening):
             ("K", DecisionKind.KEEP),
             ("E", DecisionKind.EXCLUDE_VALUE),
             ("Shift+E", DecisionKind.EXCLUDE_ROW),
+            ("M", DecisionKind.MISSING),
         ):
             on(key, lambda kind=kind: self.bench and self.bench.tray.decide(kind))
         on("C", lambda: self.bench and self.bench.tray.correction.setFocus())
@@ -171,6 +174,8 @@ class MainWindow(Opening):
         on("Ctrl+P", lambda: self.bench and self.bench.shape.picture_button.showMenu())
         on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
         on("Esc", lambda: self.bench and self.bench.hub.study.select([]))
+        on("N", lambda: self.bench and self.bench.outliers.list.step(1))
+        on("Shift+N", lambda: self.bench and self.bench.outliers.list.step(-1))
         on("PgDown", lambda: self.bench and self.bench.rail.step(1))
         on("PgUp", lambda: self.bench and self.bench.rail.step(-1))
         on("Alt+Right", lambda: self.bench and self.bench.shape.step_probe(1))

@@ -11,6 +11,8 @@ from culvix.app.intake_margin import IntakeMargin
 from culvix.app.intake_stage import IntakeStage
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.margin import ShapeMargin, scrolled
+from culvix.app.outliers_margin import OutliersMargin
+from culvix.app.outliers_stage import OUTLIER_LANES, OutliersStage
 from culvix.app.parts import panel
 from culvix.app.rail import Rail
 from culvix.app.relations_stage import RelationsStage
@@ -24,7 +26,7 @@ from culvix.tables.table import Role
 
 __all__ = ["STAGES", "Workbench"]
 
-STAGES = ["Intake", "Survey", "Shape", "Relations"]
+STAGES = ["Intake", "Survey", "Shape", "Outliers", "Relations"]
 _DONE = object()
 _BETWEEN_MS = 5
 """Between two steps of making panes that are not shown yet, so that those shown go first."""
@@ -57,6 +59,7 @@ class Workbench(QWidget):
             "Survey": self._make_survey(),
             "Intake": self._make_intake(),
             "Shape": self._make_shape(),
+            "Outliers": self._make_outliers(),
             "Relations": self._make_relations(),
         }
         self._rest = chain.from_iterable(self._making.values())
@@ -162,6 +165,28 @@ class Workbench(QWidget):
         stage.follow()
         yield
 
+    def _make_outliers(self) -> Iterator[None]:
+        canvas = LaneCanvas(lanes=())
+        for name in OUTLIER_LANES:
+            canvas.stack.make(name)
+            yield
+        canvas.stack.choose(OUTLIER_LANES)
+        yield
+        stage = OutliersStage(self.hub, canvas)
+        yield
+        self._put("outliers", stage, self.stages, "Outliers")
+        yield
+        margin = OutliersMargin(self.hub)
+        self._put("outliers margin", scrolled(margin), self.margins, "Outliers")
+        self._made["outliers margin"] = margin
+        self._watch(stage, margin)
+        margin.asked.connect(self.asked)
+        yield
+        stage.recall(self.settings)
+        margin.recall(self.settings)
+        stage.follow()
+        yield
+
     def _make_relations(self) -> Iterator[None]:
         stage = RelationsStage(self.hub)
         self._put("relations", stage, self.stages, "Relations")
@@ -194,6 +219,14 @@ class Workbench(QWidget):
     @property
     def shape_margin(self) -> ShapeMargin:
         return self._pane("shape margin", "Shape")  # type: ignore[return-value]
+
+    @property
+    def outliers(self) -> OutliersStage:
+        return self._pane("outliers", "Outliers")  # type: ignore[return-value]
+
+    @property
+    def outliers_margin(self) -> OutliersMargin:
+        return self._pane("outliers margin", "Outliers")  # type: ignore[return-value]
 
     @property
     def relations(self) -> RelationsStage:
@@ -242,7 +275,7 @@ class Workbench(QWidget):
     def remember(self, settings: QSettings) -> None:
         """Write down what the panes are to recall."""
         for pane in self._made.values():
-            if isinstance(pane, SurveyStage | ShapeStage):
+            if isinstance(pane, SurveyStage | ShapeStage | OutliersStage | OutliersMargin):
                 pane.remember(settings)
             elif isinstance(pane, ShapeMargin):
                 pane.summary.remember(settings)

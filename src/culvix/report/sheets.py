@@ -9,14 +9,14 @@ import xlsxwriter
 from culvix.errors import WriteError
 from culvix.study.survey import SURVEY_FIELDS, SurveyRow
 
-__all__ = ["harmless", "survey_file"]
+__all__ = ["STARTS", "harmless", "survey_file"]
 
-_STARTS = ("=", "+", "-", "@", "\t", "\r")
+STARTS = ("=", "+", "-", "@", "\t", "\r")
 
 
 def harmless(text: str) -> str:
     """``text`` behind an apostrophe where a spreadsheet would take it for a formula."""
-    return f"'{text}" if text.startswith(_STARTS) else text
+    return f"'{text}" if text.startswith(STARTS) else text
 
 
 def survey_file(rows: Sequence[SurveyRow], fields: Sequence[str], suffix: str) -> bytes:

@@ -23,7 +23,12 @@ from culvix.tables.table import Role, Table
 
 __all__ = ["STATES", "Figures", "Impact", "Influence", "impact_of", "influence_of", "partners"]
 
-STATES = ("all kept", "as decided", "flagged out")
+STATES = {
+    "all kept": "Every value as it was read",
+    "decided": "As decided so far",
+    "all out": "Every value left out that any chosen method flags",
+}
+"""The states that are compared, with what each is."""
 _MOST_PARTNERS = 12
 
 

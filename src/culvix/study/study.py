@@ -15,7 +15,15 @@ from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 from culvix.stats.transform import Scale
 from culvix.study.acts import Act, Chosen, Described, History, NewPass
-from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, DeferredPart, Memo, analyse, deferred_part
+from culvix.study.analysis import (
+    AnalysisRequest,
+    ColumnAnalysis,
+    ColumnLook,
+    DeferredPart,
+    Memo,
+    analyse,
+    deferred_part,
+)
 from culvix.study.changes import Change, Selection, as_rows
 from culvix.study.checks import check_correction, check_rows
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
@@ -263,6 +271,11 @@ class Study:
         self._work_anew()
         self._tell(Change.DECISIONS)
         return decision
+
+    def review(self, look: ColumnLook) -> tuple[int, int]:
+        """How many of the flagged values of a column are decided, and how many there are."""
+        decided = np.isin(look.flags.rows, self._working.decided(look.column.name), assume_unique=True)
+        return int(np.count_nonzero(decided)), int(look.flags.rows.size)
 
     @property
     def undoable(self) -> Act | None:

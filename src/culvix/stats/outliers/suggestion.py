@@ -61,7 +61,7 @@ def suggested_method(sample: Sample) -> MethodSuggestion:
     if sample.n <= _LONG:
         return MethodSuggestion(
             "generalized_esd",
-            "Symmetric and near to normal in the middle: a test that allows for several outliers at once.",
+            "Symmetric and near to normal in the middle: a test that allows for several at once.",
         )
     return MethodSuggestion(
         "fdr",

@@ -1,0 +1,71 @@
+"""The lanes of the column in focus, drawn anew whenever something they show has changed and they can be seen."""
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from culvix.app.hub import Hub
+from culvix.app.lane_canvas import LaneCanvas
+from culvix.app.parts import shortened
+from culvix.app.renewal import hidden
+from culvix.app.selecting import Selecting
+from culvix.stats.display import count
+from culvix.study.pictures import shape_picture
+
+__all__ = ["FocusLanes"]
+
+
+class FocusLanes(QObject):
+    """Draws into ``canvas`` while ``place``, the stage around it, is not hidden; what is clicked there is selected."""
+
+    drawn = pyqtSignal(object, bool)
+    """What the lanes show now (a `ColumnLook`), and whether it is another column."""
+
+    def __init__(self, hub: Hub, canvas: LaneCanvas, place: QWidget) -> None:
+        super().__init__(place)
+        self.hub, self.canvas, self.place, self.stack = hub, canvas, place, canvas.stack
+        self._column: str | None = None
+        self._state: tuple[object, ...] | None = None
+        self.stack.row_words = self._row_words
+        Selecting(hub, self.stack, lambda: hub.look, self)
+        hub.looked.connect(self.redraw)
+        hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
+        hub.selection_changed.connect(self.redraw)
+        hub.settings_changed.connect(self.redraw)
+
+    def forget(self) -> None:
+        """Draw anew the next time, whatever is shown."""
+        self._state = None
+
+    def redraw(self) -> None:
+        """Draw the column in focus as things stand, once it can be seen; only another column moves the axis."""
+        look = self.hub.look
+        if look is None or hidden(self.place):
+            return
+        study = self.hub.study
+        state = (look.request, study.working, study.selection, study.settings)
+        if self._state is not None and all(old is new for old, new in zip(self._state, state, strict=True)):
+            # Told twice of the same: what the lanes show is there before the tests are.
+            return
+        self._state, another = state, self._column != look.column.name
+        self._column = look.column.name
+        picture = shape_picture(look, study.working, study.selection.rows, study.settings)
+        self.stack.show_picture(picture, refit=another)
+        self.drawn.emit(look, another)
+        self.stack.settle()
+
+    @property
+    def shown(self) -> str | None:
+        """The column whose lanes are shown, None while they are being worked out."""
+        look = self.hub.look
+        drawn = self._state is not None and look is not None and self._state[0] is look.request
+        return look.column.name if look is not None and drawn else None
+
+    def _row_words(self, row: int) -> str:
+        """A row by its number, its label and its value as read."""
+        table, focus = self.hub.study.table, self.hub.focus
+        parts = [f"row {count(table.number_of(row))}"]
+        if table.label_column is not None:
+            parts.append(shortened(table.label_column.cell(row), 24))
+        if focus is not None:
+            parts.append(f"{shortened(focus, 24)} {table[focus].cell(row)}")
+        return " · ".join(parts)

@@ -1,0 +1,110 @@
+"""What is left of a table after the decisions, and the list of what was flagged, as frames that can be written."""
+
+from collections.abc import Sequence
+
+import numpy as np
+import polars as pl
+
+from culvix.errors import CulvixError
+from culvix.progress import Progress, silent
+from culvix.stats.arrays import Floats, Ints
+from culvix.study.agreement import flagged_values
+from culvix.study.decisions import Decision
+from culvix.study.study import Study
+from culvix.study.working import WorkingSet
+from culvix.tables.table import Column, Role
+
+__all__ = ["cleaned_frame", "flagged_frame"]
+
+_AS_READ, _DECISION = "as read", "decision"
+
+
+def cleaned_frame(study: Study, progress: Progress = silent) -> pl.DataFrame:
+    """The working set, a row a row in use: its number, every column, and beside those decided on what was decided.
+
+    Numbers that were decided on stand as they are now, with their cells as read and the decision in columns of their
+    own. Rows that were excluded are left out.
+    """
+    working = study.working
+    rows = np.flatnonzero(working.rows_in_use)
+    found: dict[str, pl.Series] = {}
+
+    def put(name: str, series: pl.Series) -> None:
+        free = (name, *(f"{name} ({number})" for number in range(2, 1000)))
+        found[next(candidate for candidate in free if candidate not in found)] = series
+
+    put("row", pl.Series(study.table.numbers_of(rows)))
+    for place, column in enumerate(study.table):
+        progress(place / len(study.table.columns), f"writing {column.name}")
+        put(column.name, _series(column, working, rows))
+        if working.decides_on(column.name):
+            put(f"{column.name} {_AS_READ}", column.text.gather(rows))
+            put(f"{column.name} {_DECISION}", _decided(working, column.name, rows))
+    return pl.DataFrame(found)
+
+
+def _series(column: Column, working: WorkingSet, rows: Ints) -> pl.Series:
+    if column.values is None:
+        return column.text.gather(rows)
+    sample = working.sample(column)
+    values: Floats = sample.values[rows]
+    there = np.isfinite(values)
+    if sample.integers is not None:
+        return pl.Series(sample.integers[rows]).set(pl.Series(~there), None)
+    return pl.Series(values).fill_nan(None)
+
+
+def _decided(working: WorkingSet, column: str, rows: Ints) -> pl.Series:
+    """The decision on each of ``rows`` in words; empty where there is none."""
+    words: list[str | None] = [None] * rows.size
+    for row in working.decided(column).tolist():
+        place = int(np.searchsorted(rows, row))
+        decision = working.decision_on(column, row)
+        if place < rows.size and rows[place] == row and decision is not None:
+            words[place] = _words(decision)
+    return pl.Series(words, dtype=pl.String)
+
+
+def _words(decision: Decision) -> str:
+    parts = (decision.words, f"cause: {decision.cause}", decision.reason, decision.by and f"by {decision.by}")
+    return "; ".join(part for part in parts if part)
+
+
+def flagged_frame(study: Study, columns: Sequence[str] | None = None, progress: Progress = silent) -> pl.DataFrame:
+    """Every flagged value of ``columns`` (by default all that can be flagged), with the methods and the decision.
+
+    Raises CulvixError for a column there is none of.
+    """
+    roles = (Role.MEASURE, Role.COUNT, Role.ORDERED)
+    names = [c.name for c in study.table.numeric if c.role in roles] if columns is None else list(columns)
+    for name in names:
+        if name not in study.table:
+            raise CulvixError(f"There is no column “{name}”.")
+    looks = []
+    for place, name in enumerate(names):
+        progress(place / max(len(names), 1), f"flagging {name}")
+        looks.append(study.analysis(name))
+    found = flagged_values(looks, study.working).ordered()
+    label = study.table.label_column
+    of = [study.working.decision_on(found.column(line), int(row)) for line, row in enumerate(found.rows.tolist())]
+    chosen = np.array(found.methods)
+    return pl.DataFrame(
+        {
+            "row": study.table.numbers_of(found.rows),
+            "label": [None if label is None else label.cell(row) for row in found.rows.tolist()],
+            "column": [found.columns[place] for place in found.places.tolist()],
+            "value": found.values,
+            "deviation": pl.Series(found.deviations).fill_nan(None),
+            "methods": [", ".join(chosen[flags]) for flags in found.by],
+            "agreement": found.agreement,
+            "methods able": found.able,
+            "decision": [decision and decision.words for decision in of],
+            "cause": [decision and str(decision.cause) for decision in of],
+            "reason": [decision and decision.reason for decision in of],
+            "rule": [decision.rule.words if decision and decision.rule else None for decision in of],
+            "by": [decision and decision.by for decision in of],
+            "at": [decision and decision.at.isoformat(timespec="seconds") for decision in of],
+            "pass": [decision and decision.turn for decision in of],
+        },
+        schema_overrides=dict.fromkeys(("label", "decision", "cause", "reason", "rule", "by", "at"), pl.String),
+    )
