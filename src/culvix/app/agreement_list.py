@@ -13,9 +13,9 @@ from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT, colour
 from culvix.progress import Progress
 from culvix.stats.arrays import Ints
-from culvix.stats.display import DASH, count, plural, signed
+from culvix.stats.display import DASH, count, number, plural, signed
 from culvix.stats.methods import OUTLIER_METHODS
-from culvix.study.agreement import FlaggedValues, flagged_values
+from culvix.study.agreement import FlaggedValues, Together, flagged_values
 from culvix.study.analysis import ColumnLook
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role
@@ -41,9 +41,12 @@ class _View:
     falling: bool
 
 
-def _listed(looks: list[ColumnLook], working: WorkingSet, view: _View, methods: int) -> tuple[FlaggedValues, int]:
+def _listed(
+    looks: list[ColumnLook], working: WorkingSet, view: _View, together: Together | None
+) -> tuple[FlaggedValues, int]:
     """The lines of ``view`` and the number of all flagged values."""
-    found = flagged_values(looks, working).ordered()
+    found = flagged_values(looks, working, together if view.everywhere else None).ordered()
+    methods = len(found.methods)
     keep = found.agreement >= view.least
     if view.narrow != _NARROWS[0]:
         keep &= found.decided == (view.narrow == _NARROWS[2])
@@ -115,8 +118,9 @@ class _Lines(HeadedTable):
             named = study.table.label_column
             return "" if named is None else named.cell(row)
         if place == _VALUE:
-            look = self.looks[column]
-            return look.style.value(float(found.values[line]))
+            look = self.looks.get(column)
+            value = float(found.values[line])
+            return f"distance {number(value, 1)}" if look is None else look.style.value(value)
         far = float(found.deviations[line])
         return {
             _ROW: count(study.table.number_of(row)),
@@ -160,6 +164,8 @@ class AgreementList(RenewedPane):
         self.model = _Lines(hub, self)
         self.model.sort_wanted = self.want_renewal
         self._following = False
+        self.together: Together | None = None
+        """Columns looked at together and the distances of their rows, which join the list of all columns."""
         self._build_tools()
         self._build_view()
         layout = QVBoxLayout(self)
@@ -232,11 +238,11 @@ class AgreementList(RenewedPane):
         looks, working = self._looks(), self.hub.study.working
         by, falling = self.model.sorted_by
         view = _View(self.everywhere, self.narrow.currentText(), self.least.currentIndex() + 1, by, falling)
-        methods = len(self.hub.study.settings.methods)
+        together = self.together
 
         def work(progress: Progress) -> tuple[FlaggedValues, int]:
             progress(0.0, "listing what is flagged")
-            return _listed(looks, working, view, methods)
+            return _listed(looks, working, view, together)
 
         def arrived(found: tuple[FlaggedValues, int]) -> None:
             if self.hub.study.working is working:
@@ -276,8 +282,9 @@ class AgreementList(RenewedPane):
         if not picked.size:
             return
         places = np.unique(lines.places[picked])
-        if places.size == 1 and lines.columns[int(places[0])] != self.hub.focus:
-            self.hub.set_focus(lines.columns[int(places[0])])
+        column = lines.columns[int(places[0])] if places.size == 1 else ""
+        if column in self.hub.study.table and column != self.hub.focus:
+            self.hub.set_focus(column)
         self.hub.study.select(lines.rows[picked], ORIGIN)
 
     def follow(self) -> None:

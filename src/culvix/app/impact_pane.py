@@ -9,9 +9,10 @@ from culvix.app.parts import asking, clear_layout, label, row_of, shortened
 from culvix.app.renewal import RenewedPane
 from culvix.errors import StatisticsError
 from culvix.progress import Progress
-from culvix.stats.display import DASH, NumberStyle, count, p_value, signed, significant
+from culvix.stats.display import DASH, NumberStyle, count, p_value, plural, signed, significant
 from culvix.study.analysis import ColumnLook
 from culvix.study.impact import STATES, Figures, Impact, Influence, impact_of, influence_of
+from culvix.study.what_if import WhatIf
 
 __all__ = ["ImpactPane", "figure_lines"]
 
@@ -53,6 +54,7 @@ class ImpactPane(RenewedPane):
         self.influence: Influence | None = None
         self._look: ColumnLook | None = None
         self._cells: list[QLabel] = []
+        self._lines: list[QLabel] = []
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
@@ -104,7 +106,7 @@ class ImpactPane(RenewedPane):
     def _show(self, look: ColumnLook) -> None:
         assert self.impact is not None
         clear_layout(self.grid)
-        self._cells = []
+        self._cells, self._lines = [], []
         for place, (state, tip) in enumerate(STATES.items(), start=1):
             self._put(0, place, state, "quiet")
             self._cells[-1].setToolTip(tip)
@@ -114,6 +116,7 @@ class ImpactPane(RenewedPane):
             for place, words in enumerate(cells, start=1):
                 # What stands out is what changed.
                 self._put(at, place, words, "head" if words != cells[0] else None)
+            self._lines.append(self._cells[-1])
         at = len(lines) + 1
         moved = self.impact.moved
         if moved:
@@ -127,6 +130,16 @@ class ImpactPane(RenewedPane):
                 self._put(line, place, words, "head" if words != cells[0] else None)
         self._say_more(moved, at + 2 + _MOST_CORRELATIONS)
         self._show_alone()
+
+    def show_what_if(self, found: WhatIf | None) -> None:
+        """Put the figures of a value that is being moved in the last column, and take them away again."""
+        look, impact = self._look, self.impact
+        if look is None or impact is None or not self._lines:
+            return
+        shown = impact.figures[2] if found is None else found.figures
+        self._cells[2].setText(list(STATES)[2] if found is None else "what if")
+        for cell, (_, words) in zip(self._lines, figure_lines((shown,), look.style), strict=True):
+            cell.setText(words[0])
 
     def _say_more(self, moved: list[str], line: int) -> None:
         assert self.impact is not None

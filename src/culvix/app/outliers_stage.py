@@ -7,12 +7,14 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QPushButton, QSizePolicy, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.agreement_list import AgreementList
+from culvix.app.distances_view import DistancesView
 from culvix.app.dragging import LimitsByHand
 from culvix.app.focus_lanes import FocusLanes
 from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.methods_menu import MethodsButton
 from culvix.app.parts import ElidedLabel, label, panel, row_of
+from culvix.app.what_if_hand import WhatIfByHand
 from culvix.errors import CulvixError
 from culvix.stats.display import count
 from culvix.stats.methods import OUTLIER_METHODS
@@ -26,6 +28,7 @@ __all__ = ["OUTLIER_LANES", "OutliersStage"]
 
 OUTLIER_LANES = ("histogram", "points", "spans")
 _WHOLE = "in the whole column"
+_VIEWS = ("One column", "Several columns")
 
 
 class OutliersStage(QWidget):
@@ -38,6 +41,8 @@ class OutliersStage(QWidget):
         self.hub = hub
         self.canvas, self.stack = canvas, canvas.stack
         self._suggested: tuple[Sample, MethodSuggestion] | None = None
+        self._together: DistancesView | None = None
+        self._place = 0
         self.lanes_shown = FocusLanes(hub, canvas, self)
         self.limits = LimitsByHand(hub, self.stack, self)
         self.list = AgreementList(hub)
@@ -49,6 +54,7 @@ class OutliersStage(QWidget):
         self.pages.addWidget(canvas)
         self.pages.addWidget(self.message)
         inside.addWidget(self.pages)
+        self.hand = WhatIfByHand(hub, self.stack, self, self._hint)
         below, inside = panel(margins=(0, 0, 0, 0))
         inside.addWidget(self.list)
         self.split = QSplitter(Qt.Orientation.Vertical)
@@ -85,9 +91,55 @@ class OutliersStage(QWidget):
         self.take.setProperty("slim", True)
         tools = (self.within, self.scale, self.methods, self.another)
         inside.addLayout(row_of(self.title, self.facts, 1, *tools))  # type: ignore[attr-defined]
-        inside.addLayout(row_of(self.suggestion, self.take))  # type: ignore[attr-defined]
+        self.views = [QPushButton(name, checkable=True, autoExclusive=True) for name in _VIEWS]
+        for place, button in enumerate(self.views):
+            button.setProperty("stage", True)
+            button.clicked.connect(lambda _, place=place: self.show_view(place))
+        self.views[0].setChecked(True)
+        self.trying = QPushButton("What if", checkable=True)
+        self.trying.setToolTip("Drag the selected value along the axis and watch every number and limit (W)")
+        self.trying.toggled.connect(lambda on: self.hand.turn(on))
+        row = row_of(*self.views, self.suggestion, self.take, self.trying)
+        inside.addLayout(row)  # type: ignore[attr-defined]
         self.suggestion.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         inside.setSpacing(1)
+
+    @property
+    def together(self) -> DistancesView:
+        """The view of several columns, made when it is first wanted."""
+        if self._together is None:
+            self._together = DistancesView(self.hub)
+            self._together.problem.connect(self.problem)
+            self._together.found_anew.connect(self._show_together)
+            self.pages.addWidget(self._together)
+        return self._together
+
+    def _show_together(self) -> None:
+        """Rows far from the middle of several columns join the list."""
+        found = self.together.found
+        self.list.together = None if found is None else (self.together.names, found)
+        self.list.want_renewal()
+
+    def show_view(self, place: int) -> None:
+        """Show the lanes of one column (0), or several columns together (1)."""
+        self.views[place].setChecked(True)
+        self._place = place
+        for tool in (self.within, self.scale, self.trying):
+            tool.setEnabled(place == 0)
+        self._turn_page()
+
+    def _turn_page(self) -> None:
+        words = self.message.text()
+        page = self.together if self._place else self.message if words else self.canvas
+        self.pages.setCurrentWidget(page)
+
+    def _hint(self, words: str) -> None:
+        """Say what to do in the place of the suggestion."""
+        if words:
+            self.suggestion.setText(words)
+            self.take.hide()
+        else:
+            self._show_suggestion()
 
     def _connect(self) -> None:
         hub = self.hub
@@ -97,6 +149,7 @@ class OutliersStage(QWidget):
         hub.decisions_changed.connect(self._show_settings)
         self.lanes_shown.drawn.connect(self._drawn)
         self.limits.problem.connect(self.problem)
+        self.hand.problem.connect(self.problem)
         self.within.activated.connect(self._scope_chosen)
         self.scale.activated.connect(self._scope_chosen)
         self.another.clicked.connect(self.begin_pass)
@@ -125,7 +178,7 @@ class OutliersStage(QWidget):
 
     def _say(self, words: str) -> None:
         self.message.setText(words)
-        self.pages.setCurrentWidget(self.message if words else self.canvas)
+        self._turn_page()
         if words:
             self.lanes_shown.forget()
             self.suggestion.setText("")
@@ -137,9 +190,10 @@ class OutliersStage(QWidget):
         if self._suggested is None or self._suggested[0] is not look.judged:
             self._suggested = (look.judged, suggested_method(look.judged))
         self._show_suggestion()
+        self.hand.show_handle()
 
     def _show_suggestion(self) -> None:
-        if self._suggested is None:
+        if self._suggested is None or self.hand.on:
             return
         found = self._suggested[1]
         name = f"Suggested: {OUTLIER_METHODS[found.key].name}. " if found.key else ""

@@ -174,6 +174,7 @@ class MainWindow(Opening):
         on("Ctrl+P", lambda: self.bench and self.bench.shape.picture_button.showMenu())
         on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
         on("Esc", lambda: self.bench and self.bench.hub.study.select([]))
+        on("W", lambda: self.bench and self.bench.outliers.trying.toggle())
         on("N", lambda: self.bench and self.bench.outliers.list.step(1))
         on("Shift+N", lambda: self.bench and self.bench.outliers.list.step(-1))
         on("PgDown", lambda: self.bench and self.bench.rail.step(1))

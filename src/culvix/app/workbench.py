@@ -181,6 +181,7 @@ class Workbench(QWidget):
         self._made["outliers margin"] = margin
         self._watch(stage, margin)
         margin.asked.connect(self.asked)
+        stage.hand.moved.connect(margin.impact.show_what_if)
         yield
         stage.recall(self.settings)
         margin.recall(self.settings)

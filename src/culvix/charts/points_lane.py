@@ -5,7 +5,7 @@ import pyqtgraph as pg
 
 from culvix.charts.lane import Lane
 from culvix.charts.marks import halo, rings, stagger
-from culvix.charts.palette import LIGHT, brush
+from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.arrays import Floats
 from culvix.stats.display import count
 from culvix.study.pictures import Marks, ShapePicture
@@ -13,6 +13,7 @@ from culvix.study.pictures import Marks, ShapePicture
 __all__ = ["PointsLane"]
 
 _COLUMNS = 150
+_REACH = 10.0
 _LOWEST_STACK = 12.0
 """A stack lower than this does not fill the lane."""
 
@@ -30,6 +31,26 @@ class PointsLane(Lane):
         self.flagged = self.marks()
         self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pg.mkPen(LIGHT.muted))
         self.getAxis("left").setTicks([[(0.0, "rows")]])
+        self.mover = pg.ScatterPlotItem(symbol="d", size=14, brush=brush(LIGHT.caution), pen=pen(LIGHT.ink, 1.2))
+        self.ghost = pg.ScatterPlotItem(symbol="d", size=14, brush=None, pen=pen(LIGHT.caution, 1.4))
+        for item in (self.ghost, self.mover):
+            item.setZValue(60)
+            self.addItem(item, ignoreBounds=True)
+        self.view_box.handle_at = self._mover_at
+
+    def show_mover(self, origin: float | None, value: float | None = None) -> None:
+        """Show a point that can be dragged at ``value``, by default at its ``origin``, where it leaves a ghost."""
+        self.ghost.setData([] if origin is None or value is None else [origin], [] if value is None else [0.0])
+        at = origin if value is None else value
+        self.mover.setData([] if at is None else [at], [] if at is None else [0.0])
+
+    def _mover_at(self, x: float, y: float) -> int | None:
+        """The point under the pointer that can be dragged."""
+        places, _ = self.mover.getData()
+        if not len(places):
+            return None
+        x_pixel, y_pixel = self.view_box.viewPixelSize()
+        return 0 if np.hypot((places[0] - x) / x_pixel, y / y_pixel) <= _REACH else None
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)

@@ -25,7 +25,9 @@ class SpanLane(Lane):
         super().__init__()
         self.spans = pg.BarGraphItem(x0=[], x1=[], height=[])
         self.flagged = MarkItem(symbol="t1", size=8, brush=brush(LIGHT.flagged))
+        self.ghost = pg.BarGraphItem(x0=[], x1=[], height=[])
         self.addItem(self.spans, ignoreBounds=True)
+        self.addItem(self.ghost, ignoreBounds=True)
         self.addItem(self.flagged, ignoreBounds=True)
         self.notes: list[pg.TextItem] = []
         self.grip = pg.PlotCurveItem(pen=pen(LIGHT.ink, 3.0))
@@ -54,6 +56,19 @@ class SpanLane(Lane):
         y = np.repeat([float(y) for y, _ in lines], [s.flagged.size for _, s in lines])
         self.flagged.put(Marks.plain(x), y)
         self._write_notes(lines)
+
+    def show_ghost(self, spans: tuple[Span, ...]) -> None:
+        """Leave the outline of ``spans`` where they were; none takes it away."""
+        lines = list(enumerate(reversed(spans)))
+        given = [(y, s.lower, s.upper) for y, s in lines if s.lower is not None and s.upper is not None]
+        self.ghost.setOpts(
+            x0=[low for _, low, _ in given],
+            x1=[high for _, _, high in given],
+            y0=[y - 1.5 * _HALF for y, _, _ in given],
+            height=[3 * _HALF for _ in given],
+            brush=None,
+            pen=pen(LIGHT.reference, 1.2, dashed=True),
+        )
 
     def clip(self) -> None:
         low, high = self.view_box.viewRange()[0]

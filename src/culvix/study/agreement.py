@@ -7,11 +7,12 @@ import numpy as np
 
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.multivariate import RowDistances
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook
 from culvix.study.working import WorkingSet
 
-__all__ = ["FlaggedValues", "deviations", "flagged_values"]
+__all__ = ["FlaggedValues", "Together", "deviations", "flagged_values"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +52,19 @@ class FlaggedValues:
         return self.columns[int(self.places[line])]
 
 
+Together = tuple[tuple[str, ...], RowDistances]
+"""Columns looked at together, and the distances of their rows."""
+
+
+def _by_distance(found: RowDistances, place: int, methods: int, working: WorkingSet) -> tuple[np.ndarray, ...]:
+    """The rows beyond the cut-off, as the other lines are."""
+    at = np.flatnonzero(found.robust > found.cutoff)
+    every = np.ones(at.size, dtype=np.int64)
+    far, out = found.robust[at], ~working.rows_in_use[found.rows[at]]
+    no = np.zeros((at.size, methods), dtype=bool)
+    return place * every, found.rows[at], far, far / found.cutoff, every, every, no, out
+
+
 def deviations(sample: Sample, values: Floats) -> Floats:
     """Distances of ``values`` from the median of ``sample`` in scaled MADs; NaN where the MAD is 0 or none."""
     scale = MAD_TO_SD * sample.mad
@@ -60,8 +74,12 @@ def deviations(sample: Sample, values: Floats) -> Floats:
         return np.asarray((values - sample.median) / scale)
 
 
-def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet) -> FlaggedValues:
-    """Every flagged value of the columns of ``looks``, which were worked out under the same settings."""
+def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet, together: Together | None = None) -> FlaggedValues:
+    """Every flagged value of the columns of ``looks``, which were worked out under the same settings.
+
+    Rows flagged by their distance over several columns ``together`` follow, one line each, under the names of those
+    columns; their value is the distance, and their deviation how many times the cut-off it is.
+    """
     methods = looks[0].request.settings.methods if looks else ()
     parts: list[tuple[np.ndarray, ...]] = []
     for place, look in enumerate(looks):
@@ -72,6 +90,9 @@ def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet) -> FlaggedV
         far = deviations(look.judged, values)
         parts.append((place * every, flags.rows, values, far, flags.agreement, flags.able * every, flags.by, decided))
     names = tuple(look.column.name for look in looks)
+    if together is not None:
+        names, part = (*names, " with ".join(together[0])), _by_distance(together[1], len(looks), len(methods), working)
+        parts.append(part)
     if not parts:
         none, nothing = np.zeros(0, dtype=np.int64), np.zeros(0)
         no = np.zeros((0, len(methods)), dtype=bool)

@@ -17,11 +17,11 @@ from culvix.stats.influence import LeftOut, left_out, pair_sums, pearson_left_ou
 from culvix.stats.methods import NORMALITY_TESTS, suggested_test
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.sample import Sample
-from culvix.study.analysis import AnalysisRequest, ColumnLook, Memo, kept_part
+from culvix.study.analysis import ColumnLook, Memo, kept_part
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role, Table
 
-__all__ = ["STATES", "Figures", "Impact", "Influence", "impact_of", "influence_of", "partners"]
+__all__ = ["STATES", "Figures", "Impact", "Influence", "figures_of", "impact_of", "influence_of", "partners"]
 
 STATES = {
     "all kept": "Every value as it was read",
@@ -89,11 +89,12 @@ def partners(table: Table, column: str) -> list[str]:
     ]
 
 
-def _figures(sample: Sample, request: AnalysisRequest, test: str) -> Figures:
+def figures_of(sample: Sample, trim: float, test: str) -> Figures:
+    """The figures of ``sample``; ``trim`` is the share cut from each end, ``test`` a normality test by its key."""
     centre, result = sample.moments, NORMALITY_TESTS[test].run(sample)
     if centre is None:
         return Figures(0, None, None, None, None, None, None, None, result)
-    means = trimmed_means(sample, request.settings.trim)
+    means = trimmed_means(sample, trim)
     return Figures(
         sample.n, centre.mean, sample.median, centre.sd, centre.skewness, centre.excess_kurtosis, *means, result
     )
@@ -115,7 +116,7 @@ def impact_of(look: ColumnLook, working: WorkingSet, memo: Memo | None = None, p
     for place, (sample, state) in enumerate(zip(samples, states, strict=True)):
         progress(place / 6, f"comparing {column.name} before and after")
         depends = ("impact", test, state, request.settings.trim, request.settings.quantile_type)
-        figures.append(kept_part(memo, depends, lambda sample=sample: _figures(sample, request, test)))  # type: ignore[misc]
+        figures.append(kept_part(memo, depends, lambda sample=sample: figures_of(sample, request.settings.trim, test)))  # type: ignore[misc]
     others = partners(working.table, column.name)
     found: dict[str, tuple[PairCorrelation, ...]] = {}
     for place, name in enumerate(others[:_MOST_PARTNERS]):
