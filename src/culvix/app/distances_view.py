@@ -56,9 +56,15 @@ class DistancesView(RenewedPane):
         layout.setSpacing(3)
         layout.addLayout(row_of(self.columns, self.level, 1, self.select))
         layout.addWidget(self.about)
-        layout.addWidget(self.canvas, 1)
-        layout.addWidget(self.told)
-        layout.addWidget(self.bars)
+        beside = QVBoxLayout()
+        beside.addWidget(self.told)
+        beside.addWidget(self.bars)
+        beside.addStretch(1)
+        middle = row_of(self.canvas)
+        middle.addLayout(beside)
+        middle.setStretch(0, 3)
+        middle.setStretch(1, 2)
+        layout.addLayout(middle, 1)
         self._connect()
 
     def _connect(self) -> None:

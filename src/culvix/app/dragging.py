@@ -192,14 +192,14 @@ class LimitsByHand(_ByHand):
     ) -> tuple[Settings, str, tuple[float, float]]:
         """The limit at which the dragged end lies at ``value``: spans widen in proportion to it from their anchor."""
         method, study = OUTLIER_METHODS[span.key], self.hub.study
-        assert method.limit is not None and span.lower is not None and span.upper is not None
+        assert method.limit is not None and None not in span.own
         before, sample, description = study.settings.limits[span.key], analysis.judged, analysis.description
         anchors = {
             "mean": (sample.fit[0],) * 2,
             "median": (sample.median,) * 2,
             "quartiles": study.quartiles(analysis.column.name),
         }[method.anchor or "mean"]
-        per_limit = [(end - anchor) / before for end, anchor in zip((span.lower, span.upper), anchors, strict=True)]
+        per_limit = [(end - anchor) / before for end, anchor in zip(span.own, anchors, strict=True) if end is not None]
         if not per_limit[upper]:
             raise StatisticsError(f"The span of {method.name} has no width to drag; the limit is typed under Methods.")
         limit = (value - anchors[upper]) / per_limit[upper]

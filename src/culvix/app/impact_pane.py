@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout
 from culvix.app.hub import Hub
 from culvix.app.parts import asking, clear_layout, label, row_of, shortened
 from culvix.app.renewal import RenewedPane
-from culvix.errors import StatisticsError
 from culvix.progress import Progress
 from culvix.stats.display import DASH, NumberStyle, count, p_value, plural, signed, significant
 from culvix.study.analysis import ColumnLook
@@ -17,7 +16,6 @@ from culvix.study.what_if import WhatIf
 __all__ = ["ImpactPane", "figure_lines"]
 
 _MOST_CORRELATIONS = 6
-_MOST_INFLUENCES = 20_000
 
 
 def figure_lines(states: tuple[Figures, ...], style: NumberStyle) -> list[tuple[str, list[str]]]:
@@ -82,16 +80,11 @@ class ImpactPane(RenewedPane):
             return
         working, memo = study.working, study.memo(look.column.name)
 
-        def work(progress: Progress) -> tuple[Impact, Influence | None]:
-            found = impact_of(look, working, memo, progress)
+        def work(progress: Progress) -> tuple[Impact, Influence]:
             rows = look.flags.rows[np.isfinite(look.sample.values[look.flags.rows])]
-            try:
-                return found, influence_of(look, working, rows) if 0 < rows.size <= _MOST_INFLUENCES else None
-            except StatisticsError:
-                # The few values that are left have no influence to speak of; the figures say how few.
-                return found, None
+            return impact_of(look, working, memo, progress), influence_of(look, working, rows)
 
-        def arrived(found: tuple[Impact, Influence | None]) -> None:
+        def arrived(found: tuple[Impact, Influence]) -> None:
             if self.hub.look is not None and self.hub.look.request is look.request and study.working is working:
                 self._look, (self.impact, self.influence) = look, found
                 self._show(look)
@@ -128,6 +121,7 @@ class ImpactPane(RenewedPane):
             cells = [signed(pair.r, 3) for pair in self.impact.correlations[name]]
             for place, words in enumerate(cells, start=1):
                 self._put(line, place, words, "head" if words != cells[0] else None)
+            self._lines.append(self._cells[-1])
         self._say_more(moved, at + 2 + _MOST_CORRELATIONS)
         self._show_alone()
 
@@ -136,10 +130,17 @@ class ImpactPane(RenewedPane):
         look, impact = self._look, self.impact
         if look is None or impact is None or not self._lines:
             return
-        shown = impact.figures[2] if found is None else found.figures
         self._cells[2].setText(list(STATES)[2] if found is None else "what if")
-        for cell, (_, words) in zip(self._lines, figure_lines((shown,), look.style), strict=True):
-            cell.setText(words[0])
+        shown = impact.figures[2] if found is None else found.figures
+        words = [cells[0] for _, cells in figure_lines((shown,), look.style)]
+        moved = impact.moved[:_MOST_CORRELATIONS]
+        if found is None or self.influence is None:
+            words += [signed(impact.correlations[name][2].r, 3) for name in moved]
+        else:
+            r = self.influence.moved(look, self.hub.study.working, found.row, found.value)
+            words += [signed(r.get(name), 3) for name in moved]
+        for cell, text in zip(self._lines, words, strict=True):
+            cell.setText(text)
 
     def _say_more(self, moved: list[str], line: int) -> None:
         assert self.impact is not None
@@ -157,7 +158,7 @@ class ImpactPane(RenewedPane):
         """What the one selected row does by itself."""
         rows, look, found = self.hub.study.selection.rows, self._look, self.influence
         self.alone.setText("")
-        if look is None or found is None or self.impact is None or rows.size != 1:
+        if look is None or found is None or found.left_out is None or self.impact is None or rows.size != 1:
             return
         at = np.flatnonzero(found.left_out.rows == rows[0])
         if not at.size:

@@ -4,7 +4,17 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QComboBox, QPushButton, QSizePolicy, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QMenu,
+    QPushButton,
+    QSizePolicy,
+    QSplitter,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from culvix.app.agreement_list import AgreementList
 from culvix.app.distances_view import DistancesView
@@ -20,6 +30,7 @@ from culvix.stats.display import count
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.outliers.suggestion import MethodSuggestion, suggested_method
 from culvix.stats.sample import Sample
+from culvix.stats.transform import SCALE_NAMES, Scale
 from culvix.study.analysis import ColumnLook
 from culvix.study.grouping import can_group
 from culvix.study.settings import FLAG_SCALES, MEASURED
@@ -99,7 +110,15 @@ class OutliersStage(QWidget):
         self.trying = QPushButton("What if", checkable=True)
         self.trying.setToolTip("Drag the selected value along the axis and watch every number and limit (W)")
         self.trying.toggled.connect(lambda on: self.hand.turn(on))
-        row = row_of(*self.views, self.suggestion, self.take, self.trying)
+        self.keep = QToolButton(text="Keep as column")
+        self.keep.setToolTip("Add standardised values, or the number of methods that flag, as a column of its own")
+        self.keep.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(self.keep)
+        for key in ("standard", "robust_standard"):
+            menu.addAction(SCALE_NAMES[key], lambda key=key: self.keep_as_column(key))
+        menu.addAction("how many methods flag each value", lambda: self.keep_as_column(None))
+        self.keep.setMenu(menu)
+        row = row_of(*self.views, self.suggestion, self.take, self.keep, self.trying)
         inside.addLayout(row)  # type: ignore[attr-defined]
         self.suggestion.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         inside.setSpacing(1)
@@ -127,6 +146,7 @@ class OutliersStage(QWidget):
         for tool in (self.within, self.scale, self.trying):
             tool.setEnabled(place == 0)
         self._turn_page()
+        self._show_suggestion()
 
     def _turn_page(self) -> None:
         words = self.message.text()
@@ -195,6 +215,10 @@ class OutliersStage(QWidget):
     def _show_suggestion(self) -> None:
         if self._suggested is None or self.hand.on:
             return
+        if self._place:
+            self.suggestion.setText("")
+            self.take.hide()
+            return
         found = self._suggested[1]
         name = f"Suggested: {OUTLIER_METHODS[found.key].name}. " if found.key else ""
         self.suggestion.setText(f"{name}{found.reason}")
@@ -235,6 +259,18 @@ class OutliersStage(QWidget):
         except CulvixError as error:
             self.problem.emit(error.sentence)
             self._show_settings()
+
+    def keep_as_column(self, key: str | None) -> None:
+        """Add the column in focus on the scale called ``key``, or its flags, as a column; it is in the rail at once."""
+        study, look = self.hub.study, self.hub.look
+        if look is None:
+            return
+        try:
+            name = study.keep_flags(look) if key is None else study.derive(look.column.name, Scale(key))
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+            return
+        self.hub.said.emit(f"Added the column {name}. Ctrl+Z takes it away again.")
 
     def begin_pass(self) -> None:
         """Begin another pass, with the caution that goes with it."""

@@ -49,7 +49,7 @@ class WhatIfByHand(QObject):
         """Put the handle where the selected row stands."""
         lane, row, look = self.stack.lane(PointsLane), self.row, self.hub.look
         assert isinstance(lane, PointsLane)
-        lane.show_mover(None if row is None or look is None else float(look.sample.values[row]))
+        lane.show_mover(row or 0, None if row is None or look is None else float(look.sample.values[row]))
         if self.on:
             self.say("Drag the diamond along the axis." if row is not None else "Select one row with a value first.")
         else:
@@ -74,7 +74,7 @@ class WhatIfByHand(QObject):
             return
         points, spans = self.stack.lane(PointsLane), self.stack.lane(SpanLane)
         assert isinstance(points, PointsLane) and isinstance(spans, SpanLane)
-        points.show_mover(float(look.sample.values[row]), value)
+        points.show_mover(row, float(look.sample.values[row]), value)
         drawn = picture
         for key, result in found.results.items():
             if result.lower is not None and result.upper is not None:

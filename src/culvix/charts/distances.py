@@ -20,6 +20,8 @@ from culvix.study.pictures import Marks
 __all__ = ["DistancePlot", "ShareBars"]
 
 _MOST = 4000
+_LEAST = 0.02
+"""Of the cut-off: rows nearer to the middle than this are drawn as if they were this far from it."""
 
 
 class DistancePlot(Lane):
@@ -33,6 +35,7 @@ class DistancePlot(Lane):
         bottom = self.getAxis("bottom")
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
+        bottom.log_base = self.getAxis("left").log_base = 10.0
         bottom.setLabel("classical distance", color=LIGHT.muted, **{"font-size": "9pt"})
         self.axis_label("robust distance")
         self.cuts = [pg.InfiniteLine(angle=angle, pen=pen(LIGHT.caution, 1.2, dashed=True)) for angle in (90, 0)]
@@ -53,12 +56,12 @@ class DistancePlot(Lane):
         if outer.size > _MOST:
             outer = outer[np.argsort(-found.robust[outer])][:_MOST]
         both = (found.classical[outer] > found.cutoff).astype(np.int64)
-        self.points.put(_marks(found, plain), found.robust[plain])
-        rings(self.flagged, _marks(found, outer, 1 + 2 * both), found.robust[outer])
+        self.points.put(_marks(found, plain), _placed(found.robust[plain], found))
+        rings(self.flagged, _marks(found, outer, 1 + 2 * both), _placed(found.robust[outer], found))
         at = np.flatnonzero(np.isin(found.rows, selected))[:_MOST]
-        self.selected.put(_marks(found, at), found.robust[at], **halo(at.size))
+        self.selected.put(_marks(found, at), _placed(found.robust[at], found), **halo(at.size))
         for line in self.cuts:
-            line.setValue(found.cutoff)
+            line.setValue(float(np.log10(found.cutoff)))
         if refit:
             self.fit()
 
@@ -66,13 +69,19 @@ class DistancePlot(Lane):
         """Move both axes to the rows."""
         if self.distances is not None and self.distances.rows.size:
             for values, move in ((self.distances.classical, self.setXRange), (self.distances.robust, self.setYRange)):
-                top = max(float(values.max()), self.distances.cutoff)
-                move(-0.02 * top, 1.04 * top, padding=0)
+                ends = _placed(np.array([values.min(), max(values.max(), self.distances.cutoff)]), self.distances)
+                reach = float(ends[1] - ends[0]) or 1.0
+                move(float(ends[0]) - 0.03 * reach, float(ends[1]) + 0.04 * reach, padding=0)
 
 
 def _marks(found: RowDistances, places: Ints, weights: Ints | None = None) -> Marks:
     strength = np.zeros(places.size, dtype=np.int64) if weights is None else weights
-    return Marks(found.rows[places], found.classical[places], strength)
+    return Marks(found.rows[places], _placed(found.classical[places], found), strength)
+
+
+def _placed(distances: Floats, found: RowDistances) -> Floats:
+    """Where ``distances`` stand on the axes: their logarithms, those next to nothing at the end."""
+    return np.asarray(np.log10(np.maximum(distances, _LEAST * found.cutoff)))
 
 
 class ShareBars(QWidget):

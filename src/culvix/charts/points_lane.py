@@ -38,19 +38,21 @@ class PointsLane(Lane):
             self.addItem(item, ignoreBounds=True)
         self.view_box.handle_at = self._mover_at
 
-    def show_mover(self, origin: float | None, value: float | None = None) -> None:
-        """Show a point that can be dragged at ``value``, by default at its ``origin``, where it leaves a ghost."""
-        self.ghost.setData([] if origin is None or value is None else [origin], [] if value is None else [0.0])
+    def show_mover(self, row: int, origin: float | None, value: float | None = None) -> None:
+        """Show the point of ``row`` to be dragged, at ``value`` or else at its ``origin``, where it leaves a ghost."""
+        stacked = self.picture is not None and self.picture.stacked
+        y = 0.0 if stacked else float(stagger(np.array([row]))[0])
+        self.ghost.setData([] if origin is None or value is None else [origin], [] if value is None else [y])
         at = origin if value is None else value
-        self.mover.setData([] if at is None else [at], [] if at is None else [0.0])
+        self.mover.setData([] if at is None else [at], [] if at is None else [y])
 
     def _mover_at(self, x: float, y: float) -> int | None:
         """The point under the pointer that can be dragged."""
-        places, _ = self.mover.getData()
+        places, heights = self.mover.getData()
         if not len(places):
             return None
         x_pixel, y_pixel = self.view_box.viewPixelSize()
-        return 0 if np.hypot((places[0] - x) / x_pixel, y / y_pixel) <= _REACH else None
+        return 0 if np.hypot((places[0] - x) / x_pixel, (heights[0] - y) / y_pixel) <= _REACH else None
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)

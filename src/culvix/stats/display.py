@@ -93,7 +93,10 @@ def per_cent(share: float | None, decimals: int = 1) -> str:
         return f"< {smallest:.{decimals}f} %"
     if 100 - smallest / 2 <= 100 * share < 100:
         return f"> {100 - smallest:.{decimals}f} %"
-    return f"{100 * share:.{decimals}f} %"
+    text = f"{100 * share:.{decimals}f}"
+    # A true minus sign, and none before a zero.
+    text = text.removeprefix("-") if not float(text) else text.replace("-", "\u2212")
+    return f"{text} %"
 
 
 def p_value(p: float | None) -> str:

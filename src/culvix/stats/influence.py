@@ -14,7 +14,7 @@ from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.correlation import PairCorrelation, p_values, pearson, present_pairs
 from culvix.stats.sample import Sample
 
-__all__ = ["LeftOut", "PairSums", "left_out", "pair_sums", "pearson_left_out", "pearson_without"]
+__all__ = ["LeftOut", "PairSums", "left_out", "pair_sums", "pearson_left_out", "pearson_moved", "pearson_without"]
 
 _FEW = 5
 _ENOUGH = 0.01
@@ -105,6 +105,21 @@ def pearson_left_out(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) ->
         across = (n * sums.r - a * b) / m - a * b / m**2
         spreads = ((n - a**2) / m - a**2 / m**2) * ((n - b**2) / m - b**2 / m**2)
         return np.asarray(np.clip(across / np.sqrt(spreads), -1, 1))
+
+
+def pearson_moved(sums: PairSums | None, before: float, value: float, other: float) -> float | None:
+    """Pearson's r with the first value of one pair moved from ``before`` to ``value``; ``other`` is its second value.
+
+    None where there is no coefficient; a pair that lacks its second value leaves it as it is.
+    """
+    if sums is None or not np.isfinite(other):
+        return None if sums is None else sums.r
+    (mean, centre), (sd, spread), n = sums.means, sums.sds, sums.n
+    a, moved, b = (before - mean) / sd, (value - mean) / sd, (other - centre) / spread
+    variance = 1 + (moved**2 - a**2) / n - ((moved - a) / n) ** 2
+    if variance <= 0:
+        return None
+    return float(np.clip((sums.r + (moved - a) * b / n) / np.sqrt(variance), -1, 1))
 
 
 def pearson_without(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) -> PairCorrelation:

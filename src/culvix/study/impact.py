@@ -9,11 +9,20 @@ from functools import partial
 
 import numpy as np
 
+from culvix.errors import StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.correlation import PairCorrelation, pearson
 from culvix.stats.describe import trimmed_means
-from culvix.stats.influence import LeftOut, left_out, pair_sums, pearson_left_out, pearson_without
+from culvix.stats.influence import (
+    LeftOut,
+    PairSums,
+    left_out,
+    pair_sums,
+    pearson_left_out,
+    pearson_moved,
+    pearson_without,
+)
 from culvix.stats.methods import NORMALITY_TESTS, suggested_test
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.sample import Sample
@@ -30,6 +39,7 @@ STATES = {
 }
 """The states that are compared, with what each is."""
 _MOST_PARTNERS = 12
+_MOST_INFLUENCES = 20_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,8 +83,16 @@ class Impact:
 class Influence:
     """What each flagged value in use does by itself: the figures without it, and so r with each other column."""
 
-    left_out: LeftOut
+    left_out: LeftOut | None
     correlations: dict[str, Floats]
+    sums: dict[str, PairSums | None]
+    """What the pairs of the values in use add up to, by the name of the other column."""
+
+    def moved(self, look: ColumnLook, working: WorkingSet, row: int, value: float) -> dict[str, float | None]:
+        """Pearson's r with each other column, were the value of ``row`` at ``value``."""
+        before = float(look.sample.values[row])
+        others = {name: float(working.sample(working.table[name]).values[row]) for name in self.sums}
+        return {name: pearson_moved(sums, before, value, others[name]) for name, sums in self.sums.items()}
 
 
 def partners(table: Table, column: str) -> list[str]:
@@ -142,11 +160,14 @@ def _without(memo: Memo, as_read: Hashable, pair: tuple[Floats, Floats], rows: I
 def influence_of(look: ColumnLook, working: WorkingSet, rows: Ints) -> Influence:
     """What each of ``rows`` (flagged, in use) does to the column of ``look``, and to its correlations.
 
-    Raises StatisticsError as `left_out`.
+    Too few values, or none of ``rows``, have no influence to speak of; the sums are there in any case.
     """
-    others = partners(working.table, look.column.name)[:_MOST_PARTNERS]
-    x, values = look.sample.values, [working.sample(working.table[name]).values for name in others]
-    return Influence(
-        left_out(look.sample, rows),
-        {name: pearson_left_out(pair_sums(x, y), x, y, rows) for name, y in zip(others, values, strict=True)},
-    )
+    x = look.sample.values
+    others = {name: working.sample(working.table[name]).values for name in partners(working.table, look.column.name)}
+    sums = {name: pair_sums(x, others[name]) for name in list(others)[:_MOST_PARTNERS]}
+    try:
+        alone = left_out(look.sample, rows) if 0 < rows.size <= _MOST_INFLUENCES else None
+    except StatisticsError:
+        alone = None
+    singly = {} if alone is None else {n: pearson_left_out(s, x, others[n], rows) for n, s in sums.items()}
+    return Influence(alone, singly, sums)

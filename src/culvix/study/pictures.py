@@ -17,6 +17,7 @@ from culvix.stats.qq import QQ
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook
+from culvix.study.flags import valid_range
 from culvix.study.relations import PairView
 from culvix.study.settings import SCALES, WHISKERS, Settings
 from culvix.study.working import WorkingSet
@@ -61,7 +62,11 @@ class BoxNumbers:
 
 @dataclass(frozen=True, eq=False)
 class Span:
-    """The interval a method accepts and the values it flags; ``note`` says why there is none, or what to beware of."""
+    """The interval a method accepts and the values it flags; ``note`` says why there is none, or what to beware of.
+
+    ``lower`` and ``upper`` are cut at the declared range, beyond which no value can be; ``own`` are the method's
+    limits as they are.
+    """
 
     key: str
     label: str
@@ -69,6 +74,7 @@ class Span:
     upper: float | None
     flagged: Floats
     note: str | None
+    own: tuple[float | None, float | None] = (None, None)
 
     @property
     def movable(self) -> bool:
@@ -268,7 +274,10 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
     x = sample.sorted
     low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
     outside = _told_apart(np.concatenate((x[:low], x[high:])))
-    spans = (replace(s, lower=lower, upper=upper, flagged=outside) if s.key == key else s for s in picture.spans)
+    spans = (
+        replace(s, lower=lower, upper=upper, own=(lower, upper), flagged=outside) if s.key == key else s
+        for s in picture.spans
+    )
     return replace(picture, spans=tuple(spans))
 
 
@@ -279,11 +288,25 @@ def with_curve(picture: ShapePicture, curve: Density, sample: Sample) -> ShapePi
 
 def _spans(analysis: ColumnLook) -> tuple[Span, ...]:
     values = analysis.judged.values
+    bounds = valid_range(analysis.column, analysis.request.settings)
     spans = []
     for key, result in analysis.flags.results.items():
         flagged = _told_apart(values[result.rows])
-        spans.append(Span(key, OUTLIER_METHODS[key].short, result.lower, result.upper, flagged, _span_note(result)))
+        own, name = (result.lower, result.upper), OUTLIER_METHODS[key].short
+        spans.append(Span(key, name, *_cut(own, bounds), flagged, _span_note(result), own))
     return tuple(spans)
+
+
+def _cut(
+    ends: tuple[float | None, float | None], bounds: tuple[float | None, float | None]
+) -> tuple[float | None, float | None]:
+    """``ends`` of a span within the declared ``bounds``: what cannot be is nothing that a method accepts."""
+    lower, upper = ends
+    if lower is not None and bounds[0] is not None and upper is not None and bounds[0] < upper:
+        lower = max(lower, bounds[0])
+    if upper is not None and bounds[1] is not None and lower is not None and bounds[1] > lower:
+        upper = min(upper, bounds[1])
+    return lower, upper
 
 
 def _told_apart(ordered: Floats) -> Floats:

@@ -210,7 +210,15 @@ class Study:
 
         Raises StatisticsError naming rows outside the domain of the scale.
         """
-        derivation = Derivation(self.table[column].name, scale)
+        return self._derive(column, Derivation(self.table[column].name, scale))
+
+    def keep_flags(self, look: ColumnLook) -> str:
+        """Add a column that counts the methods flagging each value of a column now; its name is returned."""
+        counts = np.where(np.isfinite(look.judged.values), 0.0, np.nan)
+        counts[look.flags.rows] = look.flags.agreement
+        return self._derive(look.column.name, Derivation(look.column.name, None, counts))
+
+    def _derive(self, column: str, derivation: Derivation) -> str:
         name = name_of(self.table, derivation)
         made = derive(name, self.table[column], derivation, ColumnEntry())
         after = (self.table.with_derived(made), self.dictionary)

@@ -1,6 +1,6 @@
 """Columns worked out from another one by a transformation. They follow their source wherever it changes."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import polars as pl
@@ -19,10 +19,22 @@ __all__ = ["Derivation", "NumberTexts", "derive", "derived_sample", "followers",
 
 @dataclass(frozen=True)
 class Derivation:
-    """From which column, and on which scale."""
+    """From which column, and on which scale; or ``kept``, numbers about it that stay as they were found."""
 
     source: str
-    scale: Scale
+    scale: Scale | None
+    kept: Floats | None = field(default=None, compare=False)
+
+    @property
+    def words(self) -> str:
+        """What the column is of its source."""
+        return "flags" if self.scale is None else self.scale.name
+
+    def of(self, sample: Sample, *, lenient: bool = False) -> Floats:
+        """The values that follow from those of the source. Raises StatisticsError as `on_that_scale`."""
+        if self.scale is None:
+            return np.full(sample.values.shape, np.nan) if self.kept is None else self.kept
+        return on_that_scale(sample, self.scale, lenient=lenient)
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,9 +60,9 @@ class NumberTexts(CellTexts):
 
 def name_of(table: Table, derivation: Derivation) -> str:
     """A name for the column that is not taken in ``table``."""
-    plain = f"{derivation.scale.name} of {derivation.source}"
-    if "x" in derivation.scale.name:
-        plain = derivation.scale.name.replace("x", derivation.source, 1)
+    plain = f"{derivation.words} of {derivation.source}"
+    if "x" in derivation.words:
+        plain = derivation.words.replace("x", derivation.source, 1)
     names = (plain, *(f"{plain} ({number})" for number in range(2, 1000)))
     return next(name for name in names if name not in table)
 
@@ -62,16 +74,16 @@ def derive(name: str, source: Column, derivation: Derivation, entry: ColumnEntry
     """
     if source.values is None:
         raise CulvixError(f"{name} follows {source.name}, which has no numbers any more.")
-    values = on_that_scale(source.sample, derivation.scale, lenient=lenient)
+    values = derivation.of(source.sample, lenient=lenient)
     lost = int(np.isfinite(source.values).sum() - np.isfinite(values).sum())
-    reason = f"{derivation.scale.name} of {source.name}"
+    reason = f"{derivation.words} of {source.name}"
     if lost:
         reason += f"; {plural(lost, 'value')} outside its domain"
     odd = np.flatnonzero(~np.isfinite(values))
     texts = NumberTexts(values)
     return Column(
         name=name,
-        role=entry.role or Role.MEASURE,
+        role=entry.role or (Role.COUNT if derivation.scale is None else Role.MEASURE),
         reason=reason,
         raw=RawColumn(texts, values, odd, texts.at(odd)),
         missing=int(odd.size),
@@ -85,7 +97,7 @@ def derive(name: str, source: Column, derivation: Derivation, entry: ColumnEntry
 
 def derived_sample(source: Sample, derivation: Derivation) -> Sample:
     """The values of a derived column that follow from ``source`` as it stands now."""
-    return Sample(on_that_scale(source, derivation.scale, lenient=True))
+    return Sample(derivation.of(source, lenient=True))
 
 
 def followers(table: Table, renewed: dict[str, Column], entry_of: dict[str, ColumnEntry]) -> dict[str, Column]:

@@ -1,0 +1,355 @@
+"""From a flag to a decision: rules, swaps, passes, history, impact, what-if, and the files that come of it."""
+
+import csv
+import hashlib
+import io
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy import stats as oracle
+
+from culvix.demo import Cohort
+from culvix.errors import DecisionError, WriteError
+from culvix.report.frames import as_it_was, frame_file
+from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.multivariate import row_distances
+from culvix.stats.transform import Scale
+from culvix.study import Cause, Decision, DecisionKind, Study
+from culvix.study.agreement import flagged_values
+from culvix.study.cleaned import cleaned_frame, flagged_frame
+from culvix.study.impact import impact_of, influence_of
+from culvix.study.pictures import shape_picture
+from culvix.study.rules import agreed, between, flagged_by, rows_of
+from culvix.study.settings import Settings
+from culvix.study.what_if import what_if
+from culvix.study.working import WorkingSet
+from culvix.tables import Table, read_table
+
+LENGTH, MASS, OXYGEN = "length_mm", "mass_g", "oxygen_mg_l"
+WHEN = datetime(2026, 3, 18, tzinfo=UTC)
+RANGES = {LENGTH: (80.0, 350.0), MASS: (0.0, 600.0), OXYGEN: (0.0, 20.0)}
+_BY_LIMITS = {
+    *("z_score", "iqr_fences", "modified_z", "hampel", "double_mad", "adjusted_fences", "qn_distance"),
+    *("fdr", "valid_range"),
+}
+SHOULD_FLAG = {
+    "unit_cm": _BY_LIMITS | {"generalized_esd"},
+    "two_on_board": _BY_LIMITS | {"generalized_esd"},
+    "slipped_point": _BY_LIMITS | {"generalized_esd"},
+    # The generalised ESD looks for ten outliers at the most; fourteen codes are more than it can find.
+    "missing_code": _BY_LIMITS,
+}
+"""Which methods flag all planted values of a kind. Grubbs flags one at the most, and Dixon is for 30 values at the most."""
+
+
+def with_ranges(study: Study) -> Study:
+    chosen = study.settings
+    for name, ends in RANGES.items():
+        chosen = chosen.with_column(name, replace(chosen.of(name), valid_range=ends))
+    study.change_settings(chosen.with_methods(OUTLIER_METHODS))
+    return study
+
+
+@pytest.mark.parametrize("kind", SHOULD_FLAG)
+def test_planted_outliers_are_flagged_by_the_methods_that_should_and_no_others(
+    kind: str, study: Study, cohort: Cohort
+) -> None:
+    planted = cohort.planted(kind)
+    results = with_ranges(study).analysis(planted.columns[0]).flags.results
+    rows = np.array(planted.rows) - 1
+    found = {key: int(np.isin(rows, result.rows).sum()) for key, result in results.items()}
+    assert {key for key, hits in found.items() if hits == rows.size} == SHOULD_FLAG[kind]
+    assert found["grubbs"] <= 1 and found["dixon"] == 0 and not results["dixon"].applies
+    if kind == "missing_code":
+        assert found["generalized_esd"] == 10
+
+
+def decision(kind: DecisionKind, column: str, rows: Sequence[int], **how: object) -> Decision:
+    return Decision(kind, column, np.array(rows, dtype=np.int64), Cause.UNKNOWN, "", WHEN, **how)
+
+
+class Naive:
+    """The working set by its words, value by value."""
+
+    def __init__(self, table: Table, decisions: Sequence[Decision]) -> None:
+        self.table, self.on, self.out = table, {}, {}
+        for made in decisions:
+            for row in made.rows.tolist():
+                for column in made.columns:
+                    self.on[column, row] = made
+                if made.kind is DecisionKind.EXCLUDE_ROW:
+                    self.out[row] = made
+                elif row in self.out and (made.kind is DecisionKind.KEEP or self.out[row].column == made.column):
+                    del self.out[row]
+
+    def value(self, column: str, row: int) -> float:
+        made, values = self.on.get((column, row)), {c.name: c.values for c in self.table.numeric}
+        if row in self.out or (made and made.kind in (DecisionKind.EXCLUDE_VALUE, DecisionKind.MISSING)):
+            return float("nan")
+        if made is None or made.kind is not DecisionKind.CORRECT:
+            return float(values[column][row])
+        if made.swapped:
+            return float(values[made.swapped if column == made.column else made.column][row])
+        return made.value if made.value is not None else float(values[column][row]) * made.factor
+
+
+@st.composite
+def decisions(draw: st.DrawFn) -> list[Decision]:
+    made = []
+    for _ in range(draw(st.integers(0, 8))):
+        kind = draw(st.sampled_from(list(DecisionKind)))
+        column, other = draw(st.permutations([LENGTH, MASS]))
+        rows = sorted(draw(st.sets(st.integers(0, 7), min_size=1, max_size=5)))
+        how: dict[str, object] = {}
+        if kind is DecisionKind.CORRECT:
+            how = draw(st.sampled_from([{"value": 3.5}, {"factor": 10.0}, {"swapped": other}]))
+        made.append(decision(kind, column, rows, **how))
+    return made
+
+
+@given(decisions())
+@settings(max_examples=120, deadline=None)
+def test_the_working_set_is_the_source_and_the_decisions(small_table: Table, made: list[Decision]) -> None:
+    working, naive = WorkingSet.of(small_table, made), Naive(small_table, made)
+    for column in (LENGTH, MASS):
+        wanted = [naive.value(column, row) for row in range(8)]
+        assert np.array_equal(working.sample(small_table[column]).values, wanted, equal_nan=True)
+        for row in range(8):
+            assert working.decision_on(column, row) is (naive.out.get(row) or naive.on.get((column, row)))
+        again = WorkingSet.of(small_table, made)
+        assert working.version(column) == again.version(column)
+        changed = not np.array_equal(working.sample(small_table[column]).values, small_table[column].values)
+        assert (working.version(column) != ()) >= changed
+    assert working.rows_out.tolist() == sorted(naive.out)
+
+
+@pytest.fixture(scope="session")
+def small_table(tmp_path_factory: pytest.TempPathFactory) -> Table:
+    path = tmp_path_factory.mktemp("small") / "small.csv"
+    path.write_text("length_mm,mass_g\n" + "".join(f"{10 + row}.5,{100 + row}.25\n" for row in range(8)))
+    return read_table(path)
+
+
+def test_many_rows_are_decided_and_taken_back_and_the_source_is_as_it_was(study: Study, demo_path: Path) -> None:
+    before, digest = study.analysis(LENGTH).description, hashlib.sha256(demo_path.read_bytes()).hexdigest()
+    rows = np.flatnonzero(np.isfinite(study.table[LENGTH].values))
+    study.initials = "mk"
+    made = study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, rows, reason="the board was wet")
+    assert made.by == "mk" and made.turn == 1 and study.analysis(LENGTH).description.n == 0
+    rebuilt = WorkingSet.of(study.table, study.log.active)
+    assert rebuilt.version(LENGTH) == study.working.version(LENGTH)
+    study.undo()
+    assert study.analysis(LENGTH).description == before
+    assert hashlib.sha256(demo_path.read_bytes()).hexdigest() == digest
+
+
+def test_a_rule_finds_its_rows_and_stays_with_the_decision(study: Study) -> None:
+    look, x = with_ranges(study).analysis(MASS), study.table[MASS].values
+    with np.errstate(invalid="ignore"):
+        assert rows_of(flagged_by("valid_range"), look.flags, look.judged).tolist() == np.flatnonzero(x > 600).tolist()
+        inside = np.flatnonzero((x >= 100) & (x <= 101)).tolist()
+    assert rows_of(between(100, 101), look.flags, look.judged).tolist() == inside
+    every = rows_of(agreed(1), look.flags, look.judged)
+    assert np.array_equal(every, look.flags.rows) and rows_of(agreed(9), look.flags, look.judged).size < every.size
+    rule = flagged_by("valid_range")
+    made = study.decide(DecisionKind.MISSING, MASS, rows_of(rule, look.flags, look.judged), rule=rule)
+    assert "outside the valid range" in made.sentence and study.working.made_missing(MASS).size == made.rows.size
+    assert study.review(look) == (made.rows.size, look.flags.rows.size)
+    study.change_settings(study.settings.with_methods(["z_score"]))
+    with pytest.raises(DecisionError, match="not among the chosen"):
+        rows_of(rule, study.analysis(MASS).flags, look.judged)
+    for wrong in (lambda: flagged_by("sight"), lambda: agreed(0), lambda: between(None, None)):
+        with pytest.raises(DecisionError):
+            wrong()
+
+
+def test_what_cannot_be_decided_is_refused(study: Study) -> None:
+    missing = int(np.flatnonzero(~np.isfinite(study.table[LENGTH].values))[0])
+    for message, make in (
+        ("itself", lambda: study.decide(DecisionKind.CORRECT, LENGTH, [0], swapped=LENGTH)),
+        ("no numbers", lambda: study.decide(DecisionKind.CORRECT, LENGTH, [0], swapped="tank")),
+        ("lacks a value", lambda: study.decide(DecisionKind.CORRECT, LENGTH, [missing], swapped=MASS)),
+        ("nothing to multiply", lambda: study.decide(DecisionKind.CORRECT, LENGTH, [missing], factor=10.0)),
+        ("Only a correction", lambda: study.decide(DecisionKind.MISSING, LENGTH, [0], factor=10.0)),
+        ("decided nothing|Nothing was decided", study.begin_pass),
+        ("acts to go to", lambda: study.go_to(3)),
+    ):
+        with pytest.raises(DecisionError, match=message):
+            make()
+    assert study.acts == ((), 0)
+
+
+def test_flags_stay_until_another_pass_is_begun(study: Study) -> None:
+    first = study.analysis(LENGTH).flags
+    far = first.results["z_score"].rows
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, far)
+    assert np.array_equal(study.analysis(LENGTH).flags.rows, first.rows), "one pass over the values as imported"
+    act = study.begin_pass()
+    second = study.analysis(LENGTH)
+    assert act.number == study.turn == 2 and second.judged.n == study.table[LENGTH].sample.n - far.size
+    x = second.judged.sorted
+    limits = x.mean() + 3 * np.array([-1, 1]) * x.std(ddof=1)
+    assert [second.flags.results["z_score"].lower, second.flags.results["z_score"].upper] == pytest.approx(limits)
+    assert study.decide(DecisionKind.KEEP, LENGTH, second.flags.rows[:1]).turn == 2
+    study.go_to(1)
+    assert study.turn == 1 and np.array_equal(study.analysis(LENGTH).flags.rows, first.rows)
+    study.go_to(3)
+    assert study.turn == 2 and len(study.log.active) == 2
+    study.go_to(0)
+    assert not study.log.active and study.acts[1] == 0 and len(study.acts[0]) == 3
+
+
+def test_flags_within_groups_and_on_a_scale(study: Study) -> None:
+    tank, x = study.table["tank"].text.to_numpy(), study.table["activity_min_h"].values
+    chosen = replace(study.settings.of("activity_min_h"), flag_within="tank")
+    study.change_settings(study.settings.with_column("activity_min_h", chosen))
+    found = study.analysis("activity_min_h").flags.results["z_score"]
+    wanted = []
+    for name in sorted(set(tank)):
+        rows = np.flatnonzero((tank == name) & np.isfinite(x))
+        z = (x[rows] - x[rows].mean()) / x[rows].std(ddof=1)
+        wanted += rows[np.abs(z) > 3].tolist()
+    assert sorted(found.rows.tolist()) == sorted(wanted) and found.lower is None
+    assert "6 groups of tank" in found.note and found.n == np.isfinite(x).sum()
+    chosen = replace(study.settings.of(MASS), flag_scale="ln")
+    study.change_settings(study.settings.with_column(MASS, chosen))
+    mass = study.table[MASS].sample.sorted
+    logs = np.log(mass)
+    scaled = study.analysis(MASS).flags.results["z_score"]
+    assert scaled.upper == pytest.approx(np.exp(logs.mean() + 3 * logs.std(ddof=1)), rel=1e-9)
+    assert scaled.rows.size == int((np.abs(logs - logs.mean()) > 3 * logs.std(ddof=1)).sum())
+    study.change_settings(study.settings.with_column("parasite_count", replace(chosen, flag_scale="ln")))
+    refused = study.analysis("parasite_count").flags.results["z_score"]
+    assert not refused.applies and "above 0" in refused.note
+
+
+def test_a_limit_that_cannot_be_is_cut_at_the_declared_range(study: Study) -> None:
+    with_ranges(study)
+    look = study.analysis(MASS)
+    spans = {span.key: span for span in shape_picture(look, study.working, np.zeros(0, dtype=np.int64)).spans}
+    assert look.flags.results["z_score"].lower < 0 == spans["z_score"].lower
+    assert spans["z_score"].own == (look.flags.results["z_score"].lower, look.flags.results["z_score"].upper)
+
+
+def test_impact_is_the_difference_between_the_states(study: Study) -> None:
+    look = study.analysis(LENGTH)
+    out = look.flags.rows
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, out[:3])
+    look = study.analysis(LENGTH)
+    found, imported = impact_of(look, study.working), study.table[LENGTH].values
+    for figures, gone in zip(found.figures, (out[:0], out[:3], out), strict=True):
+        x = np.delete(imported, gone)
+        x = x[np.isfinite(x)]
+        assert (figures.n, figures.median) == (x.size, np.median(x))
+        assert figures.mean == pytest.approx(x.mean(), rel=1e-14) and figures.sd == pytest.approx(x.std(ddof=1))
+        assert figures.skewness == pytest.approx(oracle.skew(x, bias=False))
+        assert figures.excess_kurtosis == pytest.approx(oracle.kurtosis(x, bias=False))
+        assert figures.trimmed_mean == pytest.approx(oracle.trim_mean(x, 0.1))
+        assert figures.test.statistic == pytest.approx(oracle.shapiro(x).statistic, abs=2e-5)
+    fork = study.table["fork_length_mm"].values
+    for pair, gone in zip(found.correlations["fork_length_mm"], (out[:0], out[:3], out), strict=True):
+        a, b = np.delete(imported, gone), np.delete(fork, gone)
+        both = np.isfinite(a) & np.isfinite(b)
+        assert pair.r == pytest.approx(oracle.pearsonr(a[both], b[both]).statistic, abs=1e-12)
+    assert found.moved[0] == "fork_length_mm" and "length_mm" not in found.correlations
+    alone = influence_of(look, study.working, out[3:])
+    assert alone.left_out.mean[0] == pytest.approx(np.nanmean(np.delete(imported, [*out[:3], out[3]])))
+
+
+def test_what_if_tells_what_another_value_would_make_of_everything(study: Study, tmp_path: Path) -> None:
+    look, row = study.analysis(LENGTH), 30
+    found = what_if(look, row, 305.0)
+    moved = study.table[LENGTH].values.copy()
+    moved[row] = 305.0
+    path = tmp_path / "moved.csv"
+    pl.DataFrame({LENGTH: pl.Series(moved).fill_nan(None)}).write_csv(path)
+    other = Study(read_table(path)).analysis(LENGTH)
+    assert found.figures.mean == pytest.approx(other.description.mean, rel=1e-14)
+    assert found.figures.skewness == pytest.approx(other.description.skewness, rel=1e-12)
+    for key, result in found.results.items():
+        wanted = other.flags.results[key]
+        assert (result.lower, result.upper) == pytest.approx((wanted.lower, wanted.upper), rel=1e-12)
+        assert np.array_equal(result.rows, wanted.rows)
+    influence = influence_of(look, study.working, look.flags.rows)
+    mass = study.table[MASS].values
+    both = np.isfinite(moved) & np.isfinite(mass)
+    r = influence.moved(look, study.working, row, 305.0)[MASS]
+    assert r == pytest.approx(oracle.pearsonr(moved[both], mass[both]).statistic, abs=1e-12)
+    assert not study.log.history and study.acts == ((), 0)
+
+
+def test_the_list_tells_who_flags_what_and_by_how_far(study: Study) -> None:
+    looks = [study.analysis(name) for name in (LENGTH, MASS)]
+    study.decide(DecisionKind.KEEP, LENGTH, looks[0].flags.rows[:2])
+    values = [study.table[name].values for name in (LENGTH, MASS, "fork_length_mm")]
+    distances = row_distances(values)
+    found = flagged_values(looks, study.working, ((LENGTH, MASS), distances)).ordered()
+    assert (np.diff(found.agreement) <= 0).all() and found.decided.sum() == 2
+    sizes = [int((found.places == place).sum()) for place in range(3)]
+    assert sizes == [*(look.flags.rows.size for look in looks), distances.flagged.size]
+    line = int(np.flatnonzero(found.places == 0)[0])
+    x = study.table[LENGTH].values
+    x = x[np.isfinite(x)]
+    scale = 1.482602218505602 * np.median(np.abs(x - np.median(x)))
+    assert found.deviations[line] == pytest.approx((found.values[line] - np.median(x)) / scale, rel=1e-6)
+    assert found.by[line].sum() == found.agreement[line] == 3 and len(flagged_values([], study.working)) == 0
+
+
+def test_cleaned_data_and_flagged_values_as_files(study: Study, cohort: Cohort) -> None:
+    planted = np.array(cohort.planted("unit_cm").rows) - 1
+    study.decide(DecisionKind.CORRECT, LENGTH, planted, factor=10.0, cause=Cause.ENTRY, reason="=typed in cm")
+    study.decide(DecisionKind.EXCLUDE_ROW, MASS, [4])
+    study.decide(DecisionKind.MISSING, MASS, [7], reason="-")
+    frame = cleaned_frame(study)
+    assert frame.height == study.table.rows - 1 and 5 not in frame["row"] and frame["vaccinated"].dtype == pl.String
+    at = frame.filter(pl.col("row") == planted[0] + 1)
+    assert at[LENGTH][0] == pytest.approx(10 * float(at["length_mm as read"][0]))
+    assert "correct ×10; cause: entry; =typed in cm" in at["length_mm decision"][0]
+    assert frame.filter(pl.col("row") == 8)[MASS][0] is None
+    flagged = flagged_frame(study, [LENGTH])
+    assert flagged.height == study.analysis(LENGTH).flags.rows.size
+    row = flagged.filter(pl.col("row") == planted[0] + 1)
+    assert row["methods"][0] == "z_score, iqr_fences, modified_z" and row["reason"][0] == "=typed in cm"
+    text = pl.read_csv(io.BytesIO(frame_file(flagged, ".csv")))
+    assert text.filter(pl.col("row") == planted[0] + 1)["reason"][0] == "'=typed in cm"
+    assert pl.read_parquet(io.BytesIO(frame_file(frame, ".parquet"))).equals(frame)
+    sheet = pl.read_excel(io.BytesIO(frame_file(flagged, ".xlsx")), engine="calamine")
+    assert sheet.height == flagged.height and "=typed in cm" in sheet["reason"].to_list()
+    with pytest.raises(WriteError, match="not .doc"):
+        frame_file(frame, ".doc")
+
+
+@given(st.lists(st.text(st.characters(codec="utf-8", exclude_characters="\x00\r"), max_size=12), min_size=1))
+@settings(max_examples=60, deadline=None)
+def test_what_was_made_harmless_comes_back(texts: list[str]) -> None:
+    frame = pl.DataFrame({"-a": texts})
+    data = frame_file(frame, ".csv")
+    head, *cells = [cell for (cell,) in csv.reader(io.StringIO(data.decode(), newline="")) or []]
+    assert head == "'-a"
+    for cell, text in zip(cells, texts, strict=True):
+        assert as_it_was(cell) == text and not cell.startswith(("=", "+", "-", "@", "\t"))
+
+
+def test_standardised_values_and_flags_become_columns(study: Study) -> None:
+    look = study.analysis(LENGTH)
+    name = study.keep_flags(look)
+    flags = study.table[name]
+    assert np.array_equal(np.flatnonzero(flags.values > 0), look.flags.rows) and np.nanmax(flags.values) == 3
+    assert np.isnan(flags.values).sum() == study.table[LENGTH].missing
+    standard = study.derive(LENGTH, Scale("standard"))
+    z = study.table[standard].sample
+    assert z.moments.mean == pytest.approx(0, abs=1e-12) and z.moments.sd == pytest.approx(1)
+    study.go_to(0)
+    assert name not in study.table and standard not in study.table
+
+
+def test_settings_refuse_a_scale_without_a_way_back() -> None:
+    with pytest.raises(Exception, match="way back"):
+        Settings().with_column(MASS, replace(Settings().of(MASS), flag_scale="normal_ranks"))
