@@ -27,7 +27,9 @@ from PyQt6.QtWidgets import QApplication, QMainWindow
 from culvix.app.shape_stage import ShapeStage
 from culvix.app.start import make_application, wait_until
 from culvix.app.window import MainWindow
+from culvix.app.workbench import STAGES
 from culvix.demo import write_demo
+from culvix.study import DecisionKind
 
 ROWS = 1_000_000
 NO_KEYS = Qt.KeyboardModifier.NoModifier
@@ -124,6 +126,47 @@ def dragging(shape: ShapeStage) -> dict[str, float]:
     return found
 
 
+def decisions(window: MainWindow) -> dict[str, float]:
+    """From an act in the Outliers stage until list and impact show it: many rows decided, taken back, a limit moved."""
+    bench = window.bench
+    assert bench is not None
+    hub, study = bench.hub, bench.hub.study
+    window.show_stage(STAGES.index("Outliers"))
+    hub.set_focus("heavy")
+    wait_until(lambda: window.jobs.at_rest, 60)
+    shown = bench.outliers.list.model
+    look = hub.look
+    assert look is not None and look.column.name == "heavy"
+    rows = np.sort(np.argsort(-np.abs(look.judged.values))[:100_000])
+
+    def until(act: Callable[[], object], settled: Callable[[], bool]) -> tuple[float, float]:
+        """How long the act itself takes, and how long until it is seen."""
+        begun = time.perf_counter()
+        act()
+        done = time.perf_counter()
+        wait_until(settled, 60, pause=1, still=1)
+        seen = time.perf_counter()
+        wait_until(lambda: window.jobs.at_rest, 60)
+        return round(1000 * (done - begun), 1), round(1000 * (seen - begun), 1)
+
+    def follows() -> bool:
+        impact, now = bench.outliers_margin.impact, hub.look
+        return now is not None and impact.shows(now) and bench.outliers.list.shows(study.working, now)
+
+    found = {"decide_100_000": until(lambda: study.decide(DecisionKind.EXCLUDE_VALUE, "heavy", rows), follows)}
+    found["undo_100_000"] = until(study.undo, follows)
+    moves = [
+        until(lambda k=k: study.change_settings(study.settings.with_limit("iqr_fences", 3.0 + k / 10)), follows)
+        for k in range(6)
+    ]
+    found["limit"] = (statistics.median(m[0] for m in moves), statistics.median(m[1] for m in moves))
+    assert shown.row_count() > 0
+    window.show_stage(STAGES.index("Shape"))
+    return {
+        f"{name} {part}": ms for name, pair in found.items() for part, ms in zip(("act", "seen"), pair, strict=True)
+    }
+
+
 def window_figures(path: Path) -> dict[str, object]:
     """All of a window with the table at ``path``."""
     longest: dict[str, float] = {}
@@ -152,6 +195,7 @@ def window_figures(path: Path) -> dict[str, object]:
             wait_until(lambda: window.jobs.at_rest, 60)
         drawn(window, "skewed")
         found = dragging(bench.shape)
+        deciding = decisions(window)
         with stalls(longest, "views"):
             for place in (1, 2, 4, 0):
                 bench.shape.show_view(place)
@@ -160,6 +204,7 @@ def window_figures(path: Path) -> dict[str, object]:
     return {
         "column_switch_ms": {"unseen": round(max(unseen), 1), "seen": round(statistics.median(seen[4:]), 1)},
         "drag_frame_p95_ms": found,
+        "outliers_ms": deciding,
         "longest_stall_ms": longest,
     }
 

@@ -46,7 +46,7 @@ SHOULD_FLAG = {
     # The generalised ESD looks for ten outliers at the most; fourteen codes are more than it can find.
     "missing_code": _BY_LIMITS,
 }
-"""Which methods flag all planted values of a kind. Grubbs flags one at the most, and Dixon is for 30 values at the most."""
+"""Which methods flag all planted values of a kind. Grubbs flags one at the most; Dixon is for 30 values at the most."""
 
 
 def with_ranges(study: Study) -> Study:
@@ -322,7 +322,7 @@ def test_cleaned_data_and_flagged_values_as_files(study: Study, cohort: Cohort) 
     assert pl.read_parquet(io.BytesIO(frame_file(frame, ".parquet"))).equals(frame)
     sheet = pl.read_excel(io.BytesIO(frame_file(flagged, ".xlsx")), engine="calamine")
     assert sheet.height == flagged.height and "=typed in cm" in sheet["reason"].to_list()
-    with pytest.raises(WriteError, match="not .doc"):
+    with pytest.raises(WriteError, match=r"not \.doc"):
         frame_file(frame, ".doc")
 
 

@@ -17,6 +17,7 @@ from culvix.stats.display import DASH, count, number, plural, signed
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.study.agreement import FlaggedValues, Together, flagged_values
 from culvix.study.analysis import ColumnLook
+from culvix.study.flags import Flags
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role
 
@@ -164,6 +165,7 @@ class AgreementList(RenewedPane):
         self.model = _Lines(hub, self)
         self.model.sort_wanted = self.want_renewal
         self._following = False
+        self._shown: tuple[WorkingSet, Flags] | None = None
         self.together: Together | None = None
         """Columns looked at together and the distances of their rows, which join the list of all columns."""
         self._build_tools()
@@ -252,6 +254,7 @@ class AgreementList(RenewedPane):
 
     def _show(self, lines: FlaggedValues, every: int, looks: list[ColumnLook]) -> None:
         self._following = True
+        self._shown = (self.hub.study.working, looks[0].flags) if len(looks) == 1 else None
         self.hub.study.table.remember(lines.rows[:60])
         self.model.put(lines, looks)
         self._fit()
@@ -260,6 +263,10 @@ class AgreementList(RenewedPane):
         self.about.setText(f"{shown}, in {plural(len(looks), 'column')}" if self.everywhere else shown)
         self.all_of_them.setEnabled(len(lines) > 0)
         self.follow()
+
+    def shows(self, working: WorkingSet, look: ColumnLook) -> bool:
+        """Whether the flagged values of ``look`` are listed, with the decisions of ``working``."""
+        return self._shown is not None and self._shown[0] is working and self._shown[1] is look.flags
 
     def _fit(self) -> None:
         heads, methods = self.view.horizontalHeader(), len(self.model.lines.methods)

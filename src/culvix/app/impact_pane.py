@@ -76,7 +76,7 @@ class ImpactPane(RenewedPane):
         if look is None:
             self._clear()
             return
-        if self._look is not None and self._look.request is look.request and self.impact is not None:
+        if self.shows(look):
             return
         working, memo = study.working, study.memo(look.column.name)
 
@@ -90,6 +90,10 @@ class ImpactPane(RenewedPane):
                 self._show(look)
 
         self.hub.start("impact", work, arrived, priority=9, quiet=True)
+
+    def shows(self, look: ColumnLook) -> bool:
+        """Whether what is shown is the impact on ``look``."""
+        return self._look is not None and self._look.request is look.request
 
     def _clear(self) -> None:
         self.impact = self.influence = self._look = None

@@ -44,7 +44,7 @@ def cleaned_frame(study: Study, progress: Progress = silent) -> pl.DataFrame:
 
 
 def _series(column: Column, working: WorkingSet, rows: Ints) -> pl.Series:
-    words = column.role in (Role.YES_NO, Role.ORDERED) and not working.changes(column.name)
+    words = column.role in (Role.YES_NO, Role.ORDERED) and not working.decides_on(column.name)
     if column.values is None or words:
         return column.text.gather(rows)
     sample = working.sample(column)

@@ -6,7 +6,6 @@ import numpy as np
 
 from culvix.errors import DecisionError
 from culvix.stats.arrays import Ints
-from culvix.stats.display import significant
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.sample import Sample
 from culvix.study.flags import Flags
@@ -35,7 +34,7 @@ class Rule:
             return f"all values {'outside the valid range' if method.follows_range else f'flagged by {method.name}'}"
         if self.kind == "agreed":
             return f"all values flagged by at least {self.least} method{'s' if self.least > 1 else ''}"
-        ends = ["" if end is None else significant(end) for end in (self.low, self.high)]
+        ends = ["" if end is None else f"{end:.12g}" for end in (self.low, self.high)]
         if ends[0] and ends[1]:
             return f"all values from {ends[0]} to {ends[1]}"
         return f"all values {'from' if ends[0] else 'up to'} {ends[0] or ends[1]}"

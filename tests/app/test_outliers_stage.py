@@ -1,0 +1,228 @@
+"""The Outliers stage by hand: walking, deciding, dragging a limit, trying another value, several columns at once."""
+
+import hashlib
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLabel
+
+from culvix.app.window import MainWindow
+from culvix.app.workbench import STAGES, Workbench
+from culvix.charts.points_lane import PointsLane
+from culvix.charts.span_lane import SpanLane
+from culvix.demo import Cohort
+from culvix.study import DecisionKind, Study
+from tests.app.driving import LEFT, drag, opened, press, rest
+
+LENGTH = "length_mm"
+
+
+@pytest.fixture
+def stage(window: MainWindow, demo_path: Path) -> tuple[Workbench, Study]:
+    bench, study = opened(window, demo_path)
+    window.show_stage(STAGES.index("Outliers"))
+    bench.hub.set_focus(LENGTH)
+    settled(window)
+    return bench, study
+
+
+def settled(window: MainWindow) -> None:
+    for _ in range(2):
+        rest(window)
+        QTest.qWait(40)
+
+
+def cells(bench: Workbench, head: str) -> list[str]:
+    model = bench.outliers.list.model
+    place = model.heads.index(head)
+    return [str(model.index(line, place).data()) for line in range(model.row_count())]
+
+
+def place(bench: Workbench, lane: type, x: float, y: float) -> QPoint:
+    stack = bench.outliers.stack
+    return bench.outliers.canvas.mapFromScene(stack.lane(lane).scene_place(x, y))
+
+
+def impact(bench: Workbench) -> str:
+    return " ".join(label.text() for label in bench.outliers_margin.impact.findChildren(QLabel) if label.isVisible())
+
+
+def test_flagged_values_are_walked_with_keys_and_decided(
+    window: MainWindow, stage: tuple[Workbench, Study], cohort: Cohort, demo_path: Path
+) -> None:
+    bench, study = stage
+    digest = hashlib.sha256(demo_path.read_bytes()).hexdigest()
+    flags = bench.hub.look.flags
+    assert bench.outliers.list.model.row_count() == flags.rows.size == 20
+    assert cells(bench, "methods")[:8] == ["3 of 3"] * 8 and cells(bench, "row")[0] == "831"
+    assert cells(bench, "z-score")[:9] == ["●"] * 8 + ["·"]
+    QTest.keySequence(window, "N")
+    settled(window)
+    assert study.selection.rows.tolist() == [830] and bench.tray.model.rows.tolist() == [830]
+    assert "Row 831 left out alone" in impact(bench)
+    bench.outliers_margin.history.initials.setText("mk")
+    QTest.keySequence(window, "E")
+    settled(window)
+    assert study.working.decision_on(LENGTH, 830).by == "mk" and cells(bench, "decision")[0] == "exclude value"
+    assert bench.outliers_margin.done.text() == "1 of 20 decided" and "2 173" in impact(bench).replace("\u202f", " ")
+    QTest.keySequence(window, "N")
+    QTest.keySequence(window, "M")
+    settled(window)
+    second = int(study.log.active[1].rows[0])
+    assert study.log.active[1].kind is DecisionKind.MISSING and second != 830
+    bench.outliers.list.narrow.setCurrentIndex(1)
+    bench.outliers.list.want_renewal()
+    settled(window)
+    assert bench.outliers.list.model.row_count() == 18
+    history = bench.outliers_margin.history
+    assert history.list.count() == 3 and "exclude value" in history.list.item(1).text()
+    history.list.itemActivated.emit(history.list.item(2))
+    settled(window)
+    assert not study.log.active and history.list.item(0).font().strikeOut() and study.redoable is not None
+    assert bench.outliers.list.model.row_count() == 20
+    assert hashlib.sha256(demo_path.read_bytes()).hexdigest() == digest
+
+
+def test_a_rule_decides_about_all_it_means(window: MainWindow, stage: tuple[Workbench, Study], cohort: Cohort) -> None:
+    bench, study = stage
+    pane = bench.outliers_margin.rule
+    assert pane.which.currentText() == "all values flagged by at least 3 methods" and "8 values" in pane.about.text()
+    pane.which.setCurrentIndex(pane.which.count() - 1)
+    pane.which.activated.emit(pane.which.currentIndex())
+    assert pane.low.isVisible() and not pane.apply.isEnabled()
+    pane.high.setText("fifty")
+    pane.high.editingFinished.emit()
+    assert "not an end" in pane.about.text()
+    pane.high.setText("50")
+    pane.high.editingFinished.emit()
+    assert "5 values" in pane.about.text()
+    press(window, "Decide")
+    settled(window)
+    (made,) = study.log.active
+    assert (made.rows + 1).tolist() == sorted(cohort.planted("unit_cm").rows)
+    assert made.rule.words == "all values up to 50" and "nothing left" in pane.about.text()
+    assert "all values up to 50" in bench.outliers_margin.history.list.item(0).text()
+
+
+def test_a_dragged_limit_changes_spans_counts_list_and_impact(
+    window: MainWindow, stage: tuple[Workbench, Study]
+) -> None:
+    bench, study = stage
+    before = impact(bench)
+    span = bench.hub.look.flags.results["z_score"]
+    view = bench.outliers.canvas.viewport()
+    drag(bench, place(bench, SpanLane, span.upper, 2), place(bench, SpanLane, 260.0, 2), view)
+    settled(window)
+    limit = study.settings.limits["z_score"]
+    assert limit == pytest.approx((260 - 211.88) / 27.64, abs=0.06)
+    now = bench.hub.look.flags
+    x = study.table[LENGTH].values
+    assert now.results["z_score"].upper == pytest.approx(260, abs=2)
+    assert bench.outliers.list.model.row_count() == now.rows.size == int((np.abs(x - 211.877) > limit * 27.637).sum())
+    assert impact(bench) != before and f"0 of {now.rows.size} decided" == bench.outliers_margin.done.text()
+    bench.outliers.list.least.setCurrentIndex(2)
+    bench.outliers.list.want_renewal()
+    settled(window)
+    assert set(cells(bench, "methods")) == {"3 of 3"}
+
+
+def test_trying_another_value_changes_every_number_and_records_nothing(
+    window: MainWindow, stage: tuple[Workbench, Study]
+) -> None:
+    bench, study = stage
+    study.select([830])
+    press(window, "What if")
+    settled(window)
+    before, outliers = impact(bench), bench.outliers
+    lane = outliers.stack.lane(PointsLane)
+    (at,), (height,) = lane.mover.getData()
+    assert at == 412.0
+    seen = []
+    outliers.hand.moved.connect(lambda found: seen.append((found, impact(bench), len(lane.ghost.getData()[0]))))
+    drag(
+        bench, place(bench, PointsLane, at, height), place(bench, PointsLane, 300.0, height), outliers.canvas.viewport()
+    )
+    settled(window)
+    held = [entry for entry in seen if entry[0] is not None]
+    assert held and held[-1][0].value == pytest.approx(300, abs=2) and "what if" in held[-1][1] and held[-1][2] == 1
+    assert held[-1][0].figures.mean < bench.hub.look.description.mean
+    assert seen[-1][0] is None and impact(bench) == before and float(lane.mover.getData()[0][0]) == 412.0
+    assert not study.log.history and study.acts == ((), 0)
+
+
+def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Study], cohort: Cohort) -> None:
+    bench, study = stage
+    press(window, "Several columns")
+    view = bench.outliers.together
+    view.choose((LENGTH, "mass_g", "fork_length_mm"))
+    settled(window)
+    planted = np.array([row for kind in ("unit_cm", "two_on_board") for row in cohort.planted(kind).rows]) - 1
+    assert np.isin(planted, view.found.flagged).all() and "robust distance" in view.about.text()
+    study.select([830])
+    settled(window)
+    assert view.bars.isVisible() and view.bars.names[0] == LENGTH and view.bars.shares[0] > 0.5
+    press(window, "Select those beyond")
+    assert np.array_equal(study.selection.rows, view.found.flagged)
+    bench.outliers.list.scope.setCurrentIndex(1)
+    bench.outliers.list.want_renewal()
+    settled(window)
+    together = [name for name in cells(bench, "column") if " with " in name]
+    assert len(together) == view.found.flagged.size
+    view.choose((LENGTH, "parasite_count"))
+    settled(window)
+    assert "half of the values are equal" in view.about.text() and view.canvas.isHidden()
+
+
+def test_scope_passes_and_suggestion(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
+    bench, study = stage
+    outliers = bench.outliers
+    assert "generalised ESD" in outliers.suggestion.text()
+    press(window, "Use it")
+    settled(window)
+    assert "generalized_esd" in study.settings.methods and outliers.take.isHidden()
+    press(window, "Another pass")
+    assert "decided nothing" in window.words or "Nothing was decided" in window.words
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, bench.hub.look.flags.most)
+    settled(window)
+    press(window, "Another pass")
+    settled(window)
+    assert study.turn == 2 and "Pass 2 begins" in window.words and outliers.another.text() == "Pass 2 · another"
+    outliers.within.setCurrentText("within tank")
+    outliers.within.activated.emit(outliers.within.currentIndex())
+    settled(window)
+    assert study.settings.of(LENGTH).flag_within == "tank"
+    assert "6 groups of tank" in bench.hub.look.flags.results["z_score"].note
+    bench.hub.set_focus("tank")
+    assert "far from the rest" in outliers.message.text()
+
+
+def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, Study], tmp_path: Path) -> None:
+    bench, study = stage
+    study.select([830])
+    bench.tray.correction.setText("swap with fork_length_mm")
+    QTest.keyClick(bench.tray.correction, Qt.Key.Key_Return)
+    settled(window)
+    assert study.log.active[0].swapped == "fork_length_mm"
+    from culvix.study.cleaned import cleaned_frame, flagged_frame
+
+    for name, make in (("clean.parquet", cleaned_frame), ("flags.csv", flagged_frame)):
+        window.save_frame(tmp_path / name, make)
+        rest(window)
+        assert name in window.words
+    frame = pl.read_parquet(tmp_path / "clean.parquet")
+    row = frame.filter(pl.col("row") == 831)
+    assert row["fork_length_mm"][0] == 412.0 and row[LENGTH][0] == study.table["fork_length_mm"].values[830]
+    assert pl.read_csv(tmp_path / "flags.csv").height > 100 and "apostrophe" in window.words
+    window.save_frame(tmp_path / "no.where" / "x.csv", cleaned_frame)
+    rest(window)
+    assert "cannot be written" in window.words
+    bench.tray.correction.setText("swap with nothing")
+    QTest.mouseClick(bench.tray.buttons[DecisionKind.CORRECT], LEFT)
+    assert "no column" in window.words
+    bench.outliers.keep.menu().actions()[-1].trigger()
+    settled(window)
+    assert "flags of length_mm" in study.table and "Added the column" in window.words
