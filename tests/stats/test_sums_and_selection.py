@@ -179,6 +179,9 @@ def test_percentile_of_a_value_names_all_three_conventions() -> None:
 @given(arrays(ordinary, most=30), st.sampled_from([2.0**-8, 4.0, 2.0**40]), st.integers(-1000, 1000))
 def test_flags_do_not_depend_on_the_unit(x: np.ndarray, scale: float, shift: int) -> None:
     """Powers of two change the unit without rounding; every method must flag the same rows."""
+    if np.any((x != 0) & (np.abs(x) < 1e-290)):
+        # Next to the smallest numbers there are, even a power of two rounds.
+        return
     for key, method in OUTLIER_METHODS.items():
         if key == "valid_range":
             continue

@@ -82,7 +82,7 @@ class ImpactPane(RenewedPane):
 
         def work(progress: Progress) -> tuple[Impact, Influence]:
             rows = look.flags.rows[np.isfinite(look.sample.values[look.flags.rows])]
-            return impact_of(look, working, memo, progress), influence_of(look, working, rows)
+            return impact_of(look, working, memo, progress), influence_of(look, working, rows, memo)
 
         def arrived(found: tuple[Impact, Influence]) -> None:
             if self.hub.look is not None and self.hub.look.request is look.request and study.working is working:

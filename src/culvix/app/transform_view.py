@@ -120,7 +120,7 @@ class TransformView(QWidget):
             derivation = Derivation(column.name, scale)
             made = derive(name_of(study.table, derivation), column, derivation, ColumnEntry())
             working = WorkingSet.of(study.table.with_derived(made), decisions)
-            request = AnalysisRequest(made, working.sample(made), settings, (), made.sample)
+            request = AnalysisRequest(made, working, settings, ())
             after = analyse(request, None, progress)
             return Transformed(analysis, after, scale, fit, working)
 

@@ -16,18 +16,21 @@ from scipy.special import betainc, ndtri
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.moments import moments
-from culvix.stats.sums import binary_exponent, careful_sum
+from culvix.stats.sums import binary_exponent, careful_sum, total, total_product
 
 __all__ = [
     "CorrelationMatrix",
     "PairCorrelation",
+    "PairSums",
     "StraightLine",
     "average_ranks",
     "blank",
+    "coefficient_of",
     "fisher_interval",
     "matrix_of_pairs",
     "no_coefficient",
     "p_values",
+    "pair_sums",
     "pearson",
     "pearson_matrix",
     "place",
@@ -38,6 +41,7 @@ __all__ = [
 ]
 
 _CANCELS = 1e-3
+_HUGE = 1e200
 
 
 @dataclass(frozen=True)
@@ -104,18 +108,56 @@ def no_coefficient(kind: str, n: int, why: str) -> PairCorrelation:
     return PairCorrelation(kind, None, None, n, why)
 
 
-def _standardised(x: Floats) -> Floats | None:
-    """``x`` less its mean, over its largest deviation; None where all values are equal."""
-    # Halved first: the mean of two extremes and the deviation from it stay inside a double.
-    half = x / 2 if np.abs(x).max() > 1e300 else x
+@dataclass(frozen=True, eq=False)
+class _Scaled:
+    """A column as ``centre`` + ``scale`` × ``values``, the values without a mean and none of them far beyond 1."""
+
+    values: Floats
+    centre: float
+    scale: float
+
+
+def _scaled(x: Floats) -> _Scaled | None:
+    """``x`` (shape ``(n,)``, finite) on its own scale; None where all values are equal, or as good as."""
+    # Made smaller first: sums of extremes and the deviations from their mean stay inside a double.
+    factor = 2.0**600 if np.abs(x).max() > _HUGE else 1.0
+    half = x / factor if factor > 1 else x
     if half.min() == half.max():
         return None
-    deviation = half - moments(half).mean
+    mean = total(half) / half.size
+    deviation = half - mean
     largest = float(np.abs(deviation).max())
     if not largest:
         return None
-    scaled = deviation / largest
-    return scaled if np.isfinite(scaled).all() else None
+    values = deviation / largest
+    if not np.isfinite(values).all():
+        return None
+    # The first mean is a rounding or two off.
+    rest = total(values) / values.size
+    values -= rest
+    return _Scaled(values, factor * (mean + rest * largest), factor * largest)
+
+
+@dataclass(frozen=True)
+class PairSums:
+    """What complete pairs of two columns add up to: n, means, SDs (n in the denominator) and Pearson's r."""
+
+    n: int
+    means: tuple[float, float]
+    sds: tuple[float, float]
+    r: float
+
+
+def pair_sums(x: Floats, y: Floats) -> PairSums | None:
+    """The sums over complete columns (both shape ``(n,)``); None where they have no r."""
+    a, b = (_scaled(x), _scaled(y)) if x.size > 1 else (None, None)
+    if a is None or b is None:
+        return None
+    spreads = total_product(a.values, a.values), total_product(b.values, b.values)
+    r = total_product(a.values, b.values) / (sqrt(spreads[0]) * sqrt(spreads[1]))
+    n = int(x.size)
+    sds = a.scale * sqrt(spreads[0] / n), b.scale * sqrt(spreads[1] / n)
+    return PairSums(n, (a.centre, b.centre), sds, min(max(r, -1.0), 1.0))
 
 
 def product_moment(kind: str, x: Floats, y: Floats) -> PairCorrelation:
@@ -123,15 +165,16 @@ def product_moment(kind: str, x: Floats, y: Floats) -> PairCorrelation:
     n = int(x.size)
     if n < 2:
         return no_coefficient(kind, n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
-    a, b = _standardised(x), _standardised(y)
-    if a is None or b is None:
+    return coefficient_of(kind, n, pair_sums(x, y))
+
+
+def coefficient_of(kind: str, n: int, sums: PairSums | None) -> PairCorrelation:
+    """The coefficient that ``sums`` of ``n`` pairs (2 at least) hold."""
+    if sums is None:
         return no_coefficient(kind, n, "One of the columns has the same value in all complete pairs.")
-    a, b = a - careful_sum(a) / n, b - careful_sum(b) / n
-    root = sqrt(careful_sum(a * a)) * sqrt(careful_sum(b * b))
-    r = min(max(careful_sum(a * b) / root, -1.0), 1.0)
     if n < 3:
-        return PairCorrelation(kind, r, None, n, "Two pairs always lie on a line; a p value needs n ≥ 3.")
-    return PairCorrelation(kind, r, float(p_values(np.array(r), np.array(float(n)))), n)
+        return PairCorrelation(kind, sums.r, None, n, "Two pairs always lie on a line; a p value needs n ≥ 3.")
+    return PairCorrelation(kind, sums.r, float(p_values(np.array(sums.r), np.array(float(n)))), n)
 
 
 def p_values(r: Floats, n: Floats) -> Floats:

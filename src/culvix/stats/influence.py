@@ -11,10 +11,10 @@ import numpy as np
 
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Bools, Floats, Ints
-from culvix.stats.correlation import PairCorrelation, p_values, pearson, present_pairs
+from culvix.stats.correlation import PairCorrelation, PairSums, p_values, pair_sums, pearson, present_pairs
 from culvix.stats.sample import Sample
 
-__all__ = ["LeftOut", "PairSums", "left_out", "pair_sums", "pearson_left_out", "pearson_moved", "pearson_without"]
+__all__ = ["LeftOut", "left_out", "pearson_left_out", "pearson_moved", "pearson_without", "sums_of"]
 
 _FEW = 5
 _ENOUGH = 0.01
@@ -63,33 +63,19 @@ def left_out(sample: Sample, rows: Ints) -> LeftOut:
     )
 
 
-@dataclass(frozen=True)
-class PairSums:
-    """What the pairs of two columns add up to: their number, means, SDs (n in the denominator) and Pearson's r."""
-
-    n: int
-    means: tuple[float, float]
-    sds: tuple[float, float]
-    r: float
-
-    def standardised(self, x: Floats, y: Floats, rows: Ints) -> tuple[Floats, Floats, Bools]:
-        """The values of ``rows`` in SDs from the mean, 0 where a row lacks one of the two, and which rows lack none."""
-        a, b = x[rows], y[rows]
-        there = np.isfinite(a) & np.isfinite(b)
-        with np.errstate(invalid="ignore"):
-            u, v = (a - self.means[0]) / self.sds[0], (b - self.means[1]) / self.sds[1]
-        return np.where(there, u, 0.0), np.where(there, v, 0.0), there
-
-
-def pair_sums(x: Floats, y: Floats) -> PairSums | None:
+def sums_of(x: Floats, y: Floats) -> PairSums | None:
     """The sums over the present pairs of ``x`` and ``y`` (both shape ``(rows,)``); None where they have no r."""
     both = present_pairs(x, y)
-    centres = [Sample(values[both]).moments for values in (x, y)]
-    r = pearson(x, y).r
-    if r is None or any(centre is None or not centre.sd_n for centre in centres):
-        return None
-    means, sds = zip(*((centre.mean, centre.sd_n) for centre in centres if centre and centre.sd_n), strict=True)
-    return PairSums(int(np.count_nonzero(both)), (means[0], means[1]), (sds[0], sds[1]), r)
+    return pair_sums(x[both], y[both])
+
+
+def _standardised(sums: PairSums, x: Floats, y: Floats, rows: Ints) -> tuple[Floats, Floats, Bools]:
+    """The values of ``rows`` in SDs from the mean, 0 where a row lacks one of the two, and which rows lack none."""
+    a, b = x[rows], y[rows]
+    there = np.isfinite(a) & np.isfinite(b)
+    with np.errstate(invalid="ignore"):
+        u, v = (a - sums.means[0]) / sums.sds[0], (b - sums.means[1]) / sums.sds[1]
+    return np.where(there, u, 0.0), np.where(there, v, 0.0), there
 
 
 def pearson_left_out(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) -> Floats:
@@ -99,7 +85,7 @@ def pearson_left_out(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) ->
     """
     if sums is None or sums.n < 4:
         return np.full(rows.size, np.nan)
-    a, b, there = sums.standardised(x, y, rows)
+    a, b, there = _standardised(sums, x, y, rows)
     n, m = sums.n, np.where(there, sums.n - 1.0, float(sums.n))
     with np.errstate(divide="ignore", invalid="ignore"):
         across = (n * sums.r - a * b) / m - a * b / m**2
@@ -128,7 +114,7 @@ def pearson_without(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) -> 
     Taken from the sums of all pairs where enough of them is left for their digits to hold, otherwise added up again.
     """
     if sums is not None:
-        a, b, there = sums.standardised(x, y, rows)
+        a, b, there = _standardised(sums, x, y, rows)
         m = sums.n - int(np.count_nonzero(there))
         if m >= _FEW:
             first, second = float(a.sum()) / m, float(b.sum()) / m

@@ -20,6 +20,8 @@ __all__ = [
     "plain_dot",
     "plain_sum",
     "summed",
+    "total",
+    "total_product",
     "unit_scaled",
 ]
 
@@ -59,6 +61,16 @@ def plain_sum(x: NDArray[np.float64]) -> float:
 def plain_dot(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
     """Σ a·b of two arrays of one shape, at most a block long; the addition is exact for short arrays."""
     return fsum((a * b).tolist()) if a.size <= SHORT else float(a @ b)
+
+
+def total(x: NDArray[np.float64]) -> float:
+    """Sum of ``x``: exact for short arrays, of exactly added blocks for long ones."""
+    return plain_sum(x) if x.size <= SHORT else fsum(float(x[block].sum()) for block in blocks(x.size))
+
+
+def total_product(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
+    """Σ a·b of two arrays of one shape, added up as by `total`."""
+    return plain_dot(a, b) if a.size <= SHORT else fsum(float(a[block] @ b[block]) for block in blocks(a.size))
 
 
 def blocks(size: int) -> Iterator[slice]:

@@ -7,7 +7,7 @@ by what they depend on, so that changing one limit recomputes one method.
 from collections.abc import Callable, Hashable
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 from typing import TypeVar
 
 import numpy as np
@@ -43,19 +43,29 @@ _Part = TypeVar("_Part")
 
 @dataclass(frozen=True, eq=False)
 class AnalysisRequest:
-    """What one analysis depends on; ``version`` names the state of the working set it was made from.
+    """What one analysis depends on; ``version`` names what the decisions in ``state`` make of the column.
 
-    Flags refer to ``judged``, the values at the beginning of this pass, whose state ``judged_version`` names: in the
-    first, the column as imported. ``within`` is the column in whose groups they are found.
+    Flags refer to the values at the beginning of this pass, those of ``judged_state``: in the first, the column as
+    imported. ``within`` is the column in whose groups they are found.
     """
 
     column: Column
-    working: Sample
+    state: WorkingSet
     settings: Settings
     version: Hashable
-    judged: Sample
+    judged_state: WorkingSet | None = None
     judged_version: Hashable = ()
     within: Column | None = None
+
+    @cached_property
+    def working(self) -> Sample:
+        """The values in use; they are put together when they are first asked for, off the interface thread."""
+        return self.state.sample(self.column)
+
+    @cached_property
+    def judged(self) -> Sample:
+        """The values that the flags refer to."""
+        return self.column.sample if self.judged_state is None else self.judged_state.sample(self.column)
 
     @property
     def key(self) -> Hashable:

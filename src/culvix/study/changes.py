@@ -14,7 +14,8 @@ __all__ = ["Change", "Selection", "as_rows"]
 def as_rows(rows: Iterable[int] | Ints) -> Ints:
     """``rows`` ascending, each once."""
     given = rows if isinstance(rows, np.ndarray) else np.fromiter(rows, dtype=np.int64)
-    return np.unique(given).astype(np.int64)
+    ordered = given.astype(np.int64)
+    return ordered if bool((ordered[1:] > ordered[:-1]).all()) else np.unique(ordered)
 
 
 class Change(Enum):

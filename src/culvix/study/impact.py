@@ -12,23 +12,22 @@ import numpy as np
 from culvix.errors import StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Floats, Ints
-from culvix.stats.correlation import PairCorrelation, pearson
+from culvix.stats.correlation import PairCorrelation, PairSums, coefficient_of, pearson
 from culvix.stats.describe import trimmed_means
 from culvix.stats.influence import (
     LeftOut,
-    PairSums,
     left_out,
-    pair_sums,
     pearson_left_out,
     pearson_moved,
     pearson_without,
+    sums_of,
 )
 from culvix.stats.methods import NORMALITY_TESTS, suggested_test
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook, Memo, kept_part
 from culvix.study.working import WorkingSet
-from culvix.tables.table import Role, Table
+from culvix.tables.table import Column, Role, Table
 
 __all__ = ["STATES", "Figures", "Impact", "Influence", "figures_of", "impact_of", "influence_of", "partners"]
 
@@ -140,34 +139,49 @@ def impact_of(look: ColumnLook, working: WorkingSet, memo: Memo | None = None, p
     for place, name in enumerate(others[:_MOST_PARTNERS]):
         progress(0.5 + place / (2 * len(others)), f"correlating {column.name} with {name}")
         other = working.table[name]
-        as_read = ("pair", name, id(other))
-        y, now = other.sample.values, working.sample(other).values
-        state = (*as_read, request.version, working.version(name))
-        found[name] = (
-            kept_part(memo, (*as_read, (), ()), partial(pearson, column.sample.values, y)),
-            kept_part(memo, state, partial(pearson, look.sample.values, now)),
-            kept_part(memo, (*as_read, states[2]), partial(_without, memo, as_read, (column.sample.values, y), out)),
-        )
+        as_read, now = _Pair(column.sample, other.sample, ()), _pair(look, working, name)
+        ends = (as_read.coefficient(memo, other), now.coefficient(memo, other))
+        found[name] = (*ends, pearson_without(as_read.sums(memo, other), as_read.x.values, as_read.y.values, out))
     return Impact(column.name, tuple(figures), found, int(out.size), max(len(others) - _MOST_PARTNERS, 0))
 
 
-def _without(memo: Memo, as_read: Hashable, pair: tuple[Floats, Floats], rows: Ints) -> PairCorrelation:
-    """Pearson's r of ``pair`` without ``rows``, from sums that are kept."""
-    sums = kept_part(memo, (as_read, "sums"), partial(pair_sums, *pair))
-    return pearson_without(sums, *pair, rows)
+@dataclass(frozen=True, eq=False)
+class _Pair:
+    """Two columns in one state, which ``version`` names, and what is kept of them."""
+
+    x: Sample
+    y: Sample
+    version: Hashable
+
+    def sums(self, memo: Memo, other: Column) -> PairSums | None:
+        """What the pairs add up to; ``other`` is the second column."""
+        return kept_part(memo, ("pair", id(other), self.version), partial(sums_of, self.x.values, self.y.values))
+
+    def coefficient(self, memo: Memo, other: Column) -> PairCorrelation:
+        sums = self.sums(memo, other)
+        return pearson(self.x.values, self.y.values) if sums is None else coefficient_of("pearson", sums.n, sums)
 
 
-def influence_of(look: ColumnLook, working: WorkingSet, rows: Ints) -> Influence:
+def _pair(look: ColumnLook, working: WorkingSet, name: str) -> _Pair:
+    """The column of ``look`` and that called ``name``, as they are in use."""
+    versions = (look.request.version, working.version(name))
+    return _Pair(look.sample, working.sample(working.table[name]), versions if versions != ((), ()) else ())
+
+
+def influence_of(look: ColumnLook, working: WorkingSet, rows: Ints, memo: Memo | None = None) -> Influence:
     """What each of ``rows`` (flagged, in use) does to the column of ``look``, and to its correlations.
 
     Too few values, or none of ``rows``, have no influence to speak of; the sums are there in any case.
     """
-    x = look.sample.values
-    others = {name: working.sample(working.table[name]).values for name in partners(working.table, look.column.name)}
-    sums = {name: pair_sums(x, others[name]) for name in list(others)[:_MOST_PARTNERS]}
+    memo, table = {} if memo is None else memo, working.table
+    names = partners(table, look.column.name)[:_MOST_PARTNERS]
+    pairs = {name: _pair(look, working, name) for name in names}
+    sums = {name: pair.sums(memo, table[name]) for name, pair in pairs.items()}
     try:
         alone = left_out(look.sample, rows) if 0 < rows.size <= _MOST_INFLUENCES else None
     except StatisticsError:
         alone = None
-    singly = {} if alone is None else {n: pearson_left_out(s, x, others[n], rows) for n, s in sums.items()}
+    if alone is None:
+        return Influence(None, {}, sums)
+    singly = {n: pearson_left_out(sums[n], pair.x.values, pair.y.values, rows) for n, pair in pairs.items()}
     return Influence(alone, singly, sums)

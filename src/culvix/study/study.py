@@ -12,7 +12,6 @@ from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
 from culvix.stats.histogram import histogram
 from culvix.stats.quantiles import quantile
-from culvix.stats.sample import Sample
 from culvix.stats.transform import Scale
 from culvix.study.acts import Act, Chosen, Described, History, NewPass
 from culvix.study.analysis import (
@@ -391,18 +390,15 @@ class Study:
     def request(self, column: str) -> AnalysisRequest:
         """What is needed to analyse ``column`` as things stand; may be worked out on any thread."""
         target = self.table[column]
-        judged, state = (target.sample, ()) if self._judged is None else self._as_judged(self._judged, target)
+        judged = self._judged
+        state = () if judged is None else judged.version(column)
+        if judged is not None and state == self._working.version(column):
+            # Where nothing was decided since, they are the values in use, whose order need not be made twice.
+            judged = self._working
         within = self.settings.of(column).flag_within
         by = self.table[within] if within is not None and within in self.table else None
-        now = self._working.sample(target), self.settings, self._working.version(column)
+        now = self._working, self.settings, self._working.version(column)
         return AnalysisRequest(target, *now, judged, state, by)
-
-    def _as_judged(self, working: WorkingSet, column: Column) -> tuple[Sample, Hashable]:
-        """The values of ``column`` that flags refer to, and their state."""
-        state = working.version(column.name)
-        # Where nothing was decided since, they are the values in use, whose order need not be made twice.
-        same = state == self._working.version(column.name)
-        return (self._working if same else working).sample(column), state
 
     def bounds(self, column: str) -> tuple[float | None, float | None]:
         """The range declared for ``column``, None at an end that is open."""

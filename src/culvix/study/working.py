@@ -76,16 +76,16 @@ class WorkingSet:
             there = there[own[out[there]]]
         out[there] = _NONE
 
-    def _places(self, column: str, *kinds: DecisionKind) -> Ints:
-        """Rows of ``column`` on which a decision of one of ``kinds`` stands, or of any, ascending."""
+    def _stands(self, column: str, *kinds: DecisionKind) -> Bools:
+        """Shape ``(rows,)``: where a decision of one of ``kinds``, or of any, stands on a value of ``column``."""
         if column not in self._on_values:
-            return np.zeros(0, dtype=np.int64)
+            return np.zeros(self.table.rows, dtype=bool)
         on = self._on_values[column]
         if not kinds:
-            return np.flatnonzero(on != _NONE)
+            return np.asarray(on != _NONE)
         # The last entry stands for −1, no decision.
         wanted = np.array([decision.kind in kinds for decision in self.decisions] + [False], dtype=bool)
-        return np.flatnonzero(wanted[on])
+        return np.asarray(wanted[on])
 
     @cached_property
     def rows_in_use(self) -> Bools:
@@ -114,17 +114,20 @@ class WorkingSet:
 
     def decided(self, column: str) -> Ints:
         """Rows of ``column`` with any decision in force on them, ascending."""
-        return np.union1d(self._places(column), self.rows_out)
+        return np.flatnonzero(self._stands(column) | ~self.rows_in_use)
 
     def excluded(self, column: str) -> Ints:
         """Rows whose value of ``column`` is out of use, excluded or treated as missing, ascending."""
+        return np.flatnonzero(self._out(column)) if self.decisions else np.zeros(0, dtype=np.int64)
+
+    def _out(self, column: str) -> Bools:
         derivation = self.table[column].derivation
-        rows = self.rows_out if derivation is None else self.excluded(derivation.source)
-        return np.union1d(rows, self._places(column, *_OUT))
+        out = ~self.rows_in_use if derivation is None else self._out(derivation.source)
+        return out | self._stands(column, *_OUT) if column in self._on_values else out
 
     def made_missing(self, column: str) -> Ints:
         """Rows whose value of ``column`` is treated as missing, ascending."""
-        return np.setdiff1d(self._places(column, DecisionKind.MISSING), self.rows_out, assume_unique=True)
+        return np.flatnonzero(self._stands(column, DecisionKind.MISSING) & self.rows_in_use)
 
     def corrected(self, column: str) -> Corrections:
         """The values of ``column`` in use that were corrected."""
@@ -133,7 +136,7 @@ class WorkingSet:
         return self._corrections[column]
 
     def _corrected(self, column: str) -> Corrections:
-        rows = np.setdiff1d(self._places(column, DecisionKind.CORRECT), self.rows_out, assume_unique=True)
+        rows = np.flatnonzero(self._stands(column, DecisionKind.CORRECT) & self.rows_in_use)
         new = np.zeros(rows.size)
         on = self._on_values[column][rows] if rows.size else rows
         for place in np.unique(on).tolist():
@@ -150,6 +153,8 @@ class WorkingSet:
 
     def changes(self, column: str) -> bool:
         """Whether any value of ``column`` differs from the source."""
+        if not self.decisions:
+            return False
         derivation = self.table[column].derivation
         follows = derivation is not None and self.changes(derivation.source)
         return follows or bool(self.excluded(column).size or self.corrected(column).rows.size)
