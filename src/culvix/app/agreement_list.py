@@ -154,7 +154,7 @@ class _Lines(HeadedTable):
 class AgreementList(RenewedPane):
     """Flagged values of the column in focus or of all; the line walked to is the selection everywhere."""
 
-    patience = 10
+    patience = 0
 
     counted = pyqtSignal(int, int)
     """How many of the flagged values of the column in focus are decided, and how many there are."""

@@ -1,12 +1,13 @@
 """Impact: the figures of the column in focus with everything kept, as decided, and with all flagged values left out."""
 
 import numpy as np
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QVBoxLayout
 
 from culvix.app.hub import Hub
-from culvix.app.parts import asking, clear_layout, label, row_of, shortened
+from culvix.app.parts import asking, label, row_of, shortened
 from culvix.app.renewal import RenewedPane
+from culvix.app.word_grid import Line, WordGrid
 from culvix.progress import Progress
 from culvix.stats.display import DASH, NumberStyle, count, p_value, plural, signed, significant
 from culvix.study.analysis import ColumnLook
@@ -39,10 +40,15 @@ def figure_lines(states: tuple[Figures, ...], style: NumberStyle) -> list[tuple[
     ]
 
 
+def _line(name: str, cells: list[str], tip: str = "") -> Line:
+    """What changed stands out."""
+    return Line(name, tuple(cells), tuple(words != cells[0] for words in cells), tip)
+
+
 class ImpactPane(RenewedPane):
     """Works the comparison out in the background whenever the column, its flags or the decisions change."""
 
-    patience = 12
+    patience = 0
     asked = pyqtSignal(str)
 
     def __init__(self, hub: Hub) -> None:
@@ -51,17 +57,13 @@ class ImpactPane(RenewedPane):
         self.impact: Impact | None = None
         self.influence: Influence | None = None
         self._look: ColumnLook | None = None
-        self._cells: list[QLabel] = []
-        self._lines: list[QLabel] = []
+        self._first_r = 0
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
         layout.addLayout(row_of(asking("Impact", "mean", self.asked.emit, "head"), 1))
-        self.grid = QGridLayout()
-        self.grid.setHorizontalSpacing(4)
-        self.grid.setColumnStretch(0, 1)
-        self.grid.setVerticalSpacing(1)
-        layout.addLayout(self.grid)
+        self.grid = WordGrid(len(STATES))
+        layout.addWidget(self.grid)
         self.alone = label("", "quiet", wrap=True)
         layout.addWidget(self.alone)
         for change in (hub.looked, hub.decisions_changed, hub.focus_changed):
@@ -97,66 +99,42 @@ class ImpactPane(RenewedPane):
 
     def _clear(self) -> None:
         self.impact = self.influence = self._look = None
-        clear_layout(self.grid)
+        self.grid.put([])
         self.alone.setText("")
 
     def _show(self, look: ColumnLook) -> None:
         assert self.impact is not None
-        clear_layout(self.grid)
-        self._cells, self._lines = [], []
-        for place, (state, tip) in enumerate(STATES.items(), start=1):
-            self._put(0, place, state, "quiet")
-            self._cells[-1].setToolTip(tip)
-        lines = figure_lines(self.impact.figures, look.style)
-        for at, (name, cells) in enumerate(lines, start=1):
-            self.grid.addWidget(label(name, "quiet"), at, 0)
-            for place, words in enumerate(cells, start=1):
-                # What stands out is what changed.
-                self._put(at, place, words, "head" if words != cells[0] else None)
-            self._lines.append(self._cells[-1])
-        at = len(lines) + 1
-        moved = self.impact.moved
+        impact = self.impact
+        lines = [Line("", tuple(STATES))]
+        for name, cells in figure_lines(impact.figures, look.style):
+            lines.append(_line(name, cells))
+        moved = impact.moved
         if moved:
-            self.grid.addWidget(label("Pearson r with", "quiet"), at, 0, 1, 4)
-        for line, name in enumerate(moved[:_MOST_CORRELATIONS], start=at + 1):
-            told = label(shortened(name, 11), "quiet")
-            told.setToolTip(name)
-            self.grid.addWidget(told, line, 0)
-            cells = [signed(pair.r, 3) for pair in self.impact.correlations[name]]
-            for place, words in enumerate(cells, start=1):
-                self._put(line, place, words, "head" if words != cells[0] else None)
-            self._lines.append(self._cells[-1])
-        self._say_more(moved, at + 2 + _MOST_CORRELATIONS)
+            lines.append(Line("Pearson r with"))
+        self._first_r = len(lines)
+        for name in moved[:_MOST_CORRELATIONS]:
+            lines.append(_line(shortened(name, 11), [signed(pair.r, 3) for pair in impact.correlations[name]], name))
+        left_out = max(len(moved) - _MOST_CORRELATIONS, 0) + impact.unnamed
+        if left_out:
+            lines.append(Line(f"and {plural(left_out, 'column')} that moved less, or not tried"))
+        self.grid.put(lines)
         self._show_alone()
 
     def show_what_if(self, found: WhatIf | None) -> None:
         """Put the figures of a value that is being moved in the last column, and take them away again."""
         look, impact = self._look, self.impact
-        if look is None or impact is None or not self._lines:
+        if look is None or impact is None:
             return
-        self._cells[2].setText(list(STATES)[2] if found is None else "what if")
-        shown = impact.figures[2] if found is None else found.figures
-        words = [cells[0] for _, cells in figure_lines((shown,), look.style)]
-        moved = impact.moved[:_MOST_CORRELATIONS]
-        if found is None or self.influence is None:
-            words += [signed(impact.correlations[name][2].r, 3) for name in moved]
-        else:
-            r = self.influence.moved(look, self.hub.study.working, found.row, found.value)
-            words += [signed(r.get(name), 3) for name in moved]
-        for cell, text in zip(self._lines, words, strict=True):
-            cell.setText(text)
-
-    def _say_more(self, moved: list[str], line: int) -> None:
-        assert self.impact is not None
-        left_out = max(len(moved) - _MOST_CORRELATIONS, 0) + self.impact.unnamed
-        if left_out:
-            words = f"and {plural(left_out, 'column')} that moved less, or not tried"
-            self.grid.addWidget(label(words, "quiet", wrap=True), line, 0, 1, 4)
-
-    def _put(self, line: int, place: int, words: str, role: str | None) -> None:
-        cell = label(words, role)
-        self.grid.addWidget(cell, line, place, Qt.AlignmentFlag.AlignRight)
-        self._cells.append(cell)
+        last = len(STATES) - 1
+        self.grid.write(0, last, list(STATES)[last] if found is None else "what if")
+        shown = impact.figures[last] if found is None else found.figures
+        for line, (_, cells) in enumerate(figure_lines((shown,), look.style), start=1):
+            self.grid.write(line, last, cells[0])
+        moved = {name: impact.correlations[name][last].r for name in impact.moved}
+        if found is not None and self.influence is not None:
+            moved |= self.influence.moved(look, self.hub.study.working, found.row, found.value)
+        for line, name in enumerate(impact.moved[:_MOST_CORRELATIONS], start=self._first_r):
+            self.grid.write(line, last, signed(moved[name], 3))
 
     def _show_alone(self) -> None:
         """What the one selected row does by itself."""
