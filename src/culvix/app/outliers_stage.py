@@ -38,7 +38,7 @@ from culvix.study.settings import FLAG_SCALES, MEASURED
 __all__ = ["OUTLIER_LANES", "OutliersStage"]
 
 OUTLIER_LANES = ("histogram", "points", "spans")
-_WHOLE = "in the whole column"
+_WHOLE = "among all"
 _VIEWS = ("One column", "Several columns")
 
 
@@ -92,7 +92,7 @@ class OutliersStage(QWidget):
         ):
             box.setToolTip(tip)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(13)
+            box.setMinimumContentsLength(9)
         self.scale.addItems(["as measured", *FLAG_SCALES.values()])
         self.another = QPushButton("Another pass")
         self.another.setToolTip("Let flags refer to the values as they are now, instead of those at the beginning")
@@ -100,7 +100,8 @@ class OutliersStage(QWidget):
         self.take = QPushButton("Use it")
         self.take.setToolTip("Add the suggested method to those whose flags count")
         self.take.setProperty("slim", True)
-        tools = (self.within, self.scale, self.methods, self.another)
+        self.keep = self._keep_button()
+        tools = (self.within, self.scale, self.methods, self.keep, self.another)
         inside.addLayout(row_of(self.title, self.facts, 1, *tools))  # type: ignore[attr-defined]
         self.views = [QPushButton(name, checkable=True, autoExclusive=True) for name in _VIEWS]
         for place, button in enumerate(self.views):
@@ -110,18 +111,21 @@ class OutliersStage(QWidget):
         self.trying = QPushButton("What if", checkable=True)
         self.trying.setToolTip("Drag the selected value along the axis and watch every number and limit (W)")
         self.trying.toggled.connect(lambda on: self.hand.turn(on))
-        self.keep = QToolButton(text="Keep as column")
-        self.keep.setToolTip("Add standardised values, or the number of methods that flag, as a column of its own")
-        self.keep.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self.keep)
-        for key in ("standard", "robust_standard"):
-            menu.addAction(SCALE_NAMES[key], lambda key=key: self.keep_as_column(key))
-        menu.addAction("how many methods flag each value", lambda: self.keep_as_column(None))
-        self.keep.setMenu(menu)
-        row = row_of(*self.views, self.suggestion, self.take, self.keep, self.trying)
+        row = row_of(*self.views, self.suggestion, self.take, self.trying)
         inside.addLayout(row)  # type: ignore[attr-defined]
         self.suggestion.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         inside.setSpacing(1)
+
+    def _keep_button(self) -> QToolButton:
+        button = QToolButton(text="Keep")
+        button.setToolTip("Keep standardised values, or the number of methods that flag, as a column of its own")
+        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(button)
+        for key in ("standard", "robust_standard"):
+            menu.addAction(SCALE_NAMES[key], lambda key=key: self.keep_as_column(key))
+        menu.addAction("how many methods flag each value", lambda: self.keep_as_column(None))
+        button.setMenu(menu)
+        return button
 
     @property
     def together(self) -> DistancesView:

@@ -1,7 +1,7 @@
 """Deciding by a rule: about all values that a method flags, that several methods flag, or that lie in an interval."""
 
 import numpy as np
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout
 
 from culvix.app.hub import Hub
@@ -27,9 +27,11 @@ class RulePane(RenewedPane):
         super().__init__()
         self.hub = hub
         self.rules: list[Rule | None] = []
+        self._column = ""
         self.which, self.kind, self.cause = QComboBox(), QComboBox(), QComboBox()
         self.kind.addItems([str(kind) for kind in _KINDS])
-        self.cause.addItems([f"cause {cause}" if cause is Cause.UNKNOWN else str(cause) for cause in Cause])
+        self.cause.addItems([str(cause) for cause in Cause])
+        self.cause.setToolTip("The cause, as far as it is known")
         for box in (self.which, self.kind, self.cause):
             box.setMinimumContentsLength(5)
             box.setMinimumWidth(40)
@@ -68,7 +70,11 @@ class RulePane(RenewedPane):
         self.rules.append(None)
         self.which.clear()
         self.which.addItems([rule.words if rule is not None else "all values in an interval" for rule in self.rules])
-        self.which.setCurrentText(before if self.which.findText(before) >= 0 else self.which.itemText(0))
+        for place in range(self.which.count()):
+            self.which.setItemData(place, self.which.itemText(place), Qt.ItemDataRole.ToolTipRole)
+        same = self._column == look.column.name and self.which.findText(before) >= 0
+        self.which.setCurrentText(before if same else self.which.itemText(0))
+        self._column = look.column.name
         self._say()
 
     @property
@@ -97,6 +103,7 @@ class RulePane(RenewedPane):
 
     def _say(self) -> None:
         by_hand = self.which.currentIndex() == len(self.rules) - 1
+        self.which.setToolTip(self.which.currentText())
         for field in (self.low, self.high):
             field.setVisible(by_hand)
         try:

@@ -82,7 +82,8 @@ class ShapeStage(QWidget):
         self.title = ElidedLabel("title")
         self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.facts = label("", "quiet")
-        self.rule = QComboBox(sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.rule = QComboBox(sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.rule.setMinimumContentsLength(13)
         self.rule.addItems(list(BIN_RULES.values()))
         self.rule.setToolTip("The rule for the width of the bins")
         self.width = QLineEdit()
@@ -99,7 +100,7 @@ class ShapeStage(QWidget):
         self.reviewed = QPushButton("Reviewed", checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
         self.tools = (self.rule, self.width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
-        row = row_of(self.title, self.facts, 1, *self.tools)
+        row = row_of(self.title, self.facts, 1, *(tool for tool in self.tools if tool is not self.adjust))
         inside.addLayout(row)  # type: ignore[attr-defined]
         inside.addLayout(self._view_buttons())  # type: ignore[attr-defined]
         inside.setSpacing(1)
@@ -116,7 +117,10 @@ class ShapeStage(QWidget):
         self.picture_button = PictureButton(lambda: self.views.maker())
         self.picture_button.problem.connect(self.problem)
         self.picture_button.said.connect(self.hub.said)
-        return row_of(*self.view_buttons, 1, self.picture_button, spacing=0)
+        row = row_of(*self.view_buttons, 1, self.adjust, spacing=0)
+        row.addSpacing(6)
+        row.addWidget(self.picture_button)
+        return row
 
     def show_view(self, place: int) -> None:
         """Show one of `VIEWS` by its place."""

@@ -12,6 +12,7 @@ from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
+import numpy as np
 import platformdirs
 from PyQt6.QtCore import (
     QCoreApplication,
@@ -29,6 +30,8 @@ from culvix.app.shape_views import VIEWS
 from culvix.app.theme import apply_theme
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES
+from culvix.study import Cause, DecisionKind
+from culvix.study.rules import between, rows_of
 
 __all__ = ["has_display", "make_application", "picture_views", "run_window"]
 
@@ -146,7 +149,39 @@ def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
         turn("Line-up")
         bench.shape.views.lineup.another(seed=2026)
 
-    return [*views, ("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
+    def together() -> None:
+        _outliers(window)
+        bench.outliers.show_view(1)
+        bench.outliers.together.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
+
+    def what_if() -> None:
+        _outliers(window)
+        bench.outliers.show_view(0)
+        bench.outliers.trying.setChecked(True)
+        bench.outliers.hand.move_to(300.0)
+
+    shape = [("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
+    first = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
+    return [*first, *shape, ("outliers-multivariate", together), ("what-if", what_if)]
+
+
+def _outliers(window: MainWindow) -> None:
+    """The Outliers stage with a few decisions made, the largest value in hand."""
+    bench = window.bench
+    assert bench is not None
+    window.show_stage(STAGES.index("Outliers"))
+    bench.hub.set_focus("length_mm")
+    wait_until(lambda: window.jobs.at_rest)
+    study, look = bench.hub.study, bench.hub.look
+    if look is not None and not study.log.active:
+        study.initials = "mk"
+        short = rows_of(between(None, 50.0), look.flags, look.judged)
+        how = {"factor": 10.0, "rule": between(None, 50.0)}
+        study.decide(DecisionKind.CORRECT, "length_mm", short, cause=Cause.ENTRY, reason="entered in cm", **how)
+        wait_until(lambda: window.jobs.at_rest)
+    if look is not None:
+        study.select([int(np.nanargmax(look.judged.values))])
+    wait_until(lambda: window.jobs.at_rest)
 
 
 def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:

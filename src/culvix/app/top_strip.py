@@ -1,6 +1,6 @@
 """The top strip: the study, the rows in use, the stages in working order, and what is being worked out."""
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from culvix.app.hub import Hub
@@ -32,6 +32,8 @@ class TopStrip(QWidget):
         self.report.clicked.connect(self.report_wanted)
         self.group = QButtonGroup(self)
         self.stages = stages
+        self._soon = QTimer(self, singleShot=True, interval=150)
+        self._soon.timeout.connect(self.refresh)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 0, 8, 0)
         layout.setSpacing(8)
@@ -61,6 +63,7 @@ class TopStrip(QWidget):
         if hub is not None:
             hub.decisions_changed.connect(self.refresh)
             hub.review_changed.connect(self.refresh)
+            hub.analysed.connect(lambda _: self._soon.start())
         self.refresh()
 
     def refresh(self) -> None:
@@ -75,10 +78,16 @@ class TopStrip(QWidget):
         self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
         seen = len(numeric & (study.looked_at | study.reviewed))
-        place = self.stages.index("Shape")
-        button = self.group.button(place)
+        self._write("Shape", seen, len(numeric))
+        known = [analysis for name in sorted(numeric) if (analysis := study.known_analysis(name)) is not None]
+        reviews = [study.review(analysis) for analysis in known if analysis.flags.rows.size]
+        self._write("Outliers", sum(done == every for done, every in reviews), len(reviews))
+
+    def _write(self, stage: str, done: int, every: int) -> None:
+        """How far a stage is: columns done of all there are to do."""
+        button = self.group.button(self.stages.index(stage))
         if button is not None:
-            button.setText(f"{self.stages[place]} {seen}/{len(numeric)}")
+            button.setText(f"{stage} {done}/{every}" if every else stage)
 
     def choose(self, stage: int) -> None:
         """Mark ``stage`` as the one shown."""

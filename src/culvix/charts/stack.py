@@ -171,7 +171,10 @@ class LaneStack(QObject):
         for lane in self.lanes:
             lane.getAxis("bottom").log_base = self.log_base
         words = axis_words(self.title or picture.title)
-        self.lanes[-1].getAxis("bottom").setLabel(words, color=LIGHT.muted, **{"font-size": "9pt"})
+        lowest = self.lanes[-1].getAxis("bottom")
+        lowest.setLabel(words, color=LIGHT.muted, **{"font-size": "9pt"})
+        # An axis puts its name in the middle only when its own size changes.
+        lowest.resizeEvent()
         if refit:
             self.fit()
         self.settle()
