@@ -141,6 +141,9 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "shape-rescaled.png",
         "shape-groups.png",
         "lineup.png",
+        "outliers.png",
+        "outliers-multivariate.png",
+        "what-if.png",
     }
     assert str(tmp_path / "culvix-demo") in done.stdout
 

@@ -74,7 +74,7 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     first = bench.tray.table.visualRect(bench.tray.model.index(0, 0)).center()
     QTest.mouseClick(bench.tray.table.viewport(), LEFT, Qt.KeyboardModifier.NoModifier, first)
     assert study.selection.rows.size == 1 and bench.tray.model.rows.size == 2
-    QTest.keySequence(window, "Ctrl+4")
+    QTest.keySequence(window, "Ctrl+5")
     rest(window)
     assert bench.stage == "Relations" and bench.relations.view is not None
     assert bench.relations.plot.selected.rows.tolist() == study.selection.rows.tolist()

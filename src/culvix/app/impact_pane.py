@@ -61,7 +61,7 @@ class ImpactPane(RenewedPane):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
-        layout.addLayout(row_of(asking("Impact", "mean", self.asked.emit, "head"), 1))
+        layout.addLayout(row_of(asking("Impact", "impact", self.asked.emit, "head"), 1))
         self.grid = WordGrid(len(STATES))
         layout.addWidget(self.grid)
         self.alone = label("", "quiet", wrap=True)

@@ -7,7 +7,7 @@ from math import isfinite
 
 import numpy as np
 
-from culvix.errors import CulvixError, DecisionError, StatisticsError
+from culvix.errors import DecisionError, StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
 from culvix.stats.histogram import histogram
@@ -27,12 +27,10 @@ from culvix.study.changes import Change, Selection, as_rows
 from culvix.study.checks import check_correction, check_rows
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
-from culvix.study.lineups import Pick
-from culvix.study.marks import Mark, marked_rows
+from culvix.study.reviewed import Reviewed
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.columns import reread
-from culvix.tables.comparisons import TableFinding
 from culvix.tables.derived import Derivation, derive, followers, name_of
 from culvix.tables.dictionary import ColumnEntry, Dictionary
 from culvix.tables.table import Column, Table
@@ -51,7 +49,7 @@ class Renewed:
     columns: tuple[Column, ...]
 
 
-class Study:
+class Study(Reviewed):
     """The document of one piece of work. It is changed only through its methods, each of which tells the listeners."""
 
     def __init__(
@@ -61,97 +59,19 @@ class Study:
         name: str | None = None,
         dictionary: Dictionary | None = None,
     ) -> None:
-        self.table = table
+        super().__init__(table)
         self.name = name or table.source.path.stem.replace("_", " ")
         self.settings = settings or Settings()
         self.dictionary = dictionary or Dictionary()
         self.log = DecisionLog()
-        self.selection = Selection()
-        self.looked_at: set[str] = set()
-        self.reviewed: set[str] = set()
-        self.marks: tuple[Mark, ...] = ()
-        self.noted: set[tuple[str, ...]] = set()
-        self.picks: tuple[Pick, ...] = ()
         self.initials = ""
         """Whose decisions are being made."""
         self._passes: tuple[int, ...] = ()
         self._judged: WorkingSet | None = None
-        self._marked: dict[Mark, tuple[Column, Ints]] = {}
         self._history = History()
-        self._listeners: list[Callable[[Change], None]] = []
         self._working = WorkingSet.of(table, ())
         self._memos: dict[str, Memo] = {}
         self._analyses: dict[str, dict[Hashable, ColumnAnalysis]] = {}
-
-    def listen(self, listener: Callable[[Change], None]) -> None:
-        """Have ``listener`` called after every change."""
-        self._listeners.append(listener)
-
-    def _tell(self, change: Change) -> None:
-        for listener in list(self._listeners):
-            listener(change)
-
-    # Selection and review
-
-    def select(self, rows: Iterable[int] | Ints, origin: str = "") -> None:
-        """Select ``rows`` (from 0) for every view; an empty selection clears it."""
-        chosen = as_rows(rows)
-        if chosen.size and not (chosen[0] >= 0 and chosen[-1] < self.table.rows):
-            raise DecisionError(f"There are {self.table.rows} rows; one beyond them cannot be selected.")
-        self.selection = Selection(chosen, origin)
-        self._tell(Change.SELECTION)
-
-    def look_at(self, column: str) -> None:
-        """Note that the analyst has opened ``column``."""
-        if column not in self.looked_at:
-            self.looked_at.add(self.table[column].name)
-            self._tell(Change.REVIEW)
-
-    def set_reviewed(self, column: str, done: bool) -> None:
-        """Tick ``column`` as reviewed, or take the tick away."""
-        name = self.table[column].name
-        (self.reviewed.add if done else self.reviewed.discard)(name)
-        self._tell(Change.REVIEW)
-
-    def note(self, finding: TableFinding, done: bool) -> None:
-        """Set a finding about the whole table down as noted, or take that back."""
-        (self.noted.add if done else self.noted.discard)(finding.key)
-        self._tell(Change.REVIEW)
-
-    def keep_pick(self, pick: Pick) -> None:
-        """Keep what was picked in a line-up."""
-        self.picks = (*self.picks, pick)
-        self._tell(Change.REVIEW)
-
-    def picks_of(self, column: str) -> list[Pick]:
-        """What was picked in line-ups of ``column``, in order."""
-        return [pick for pick in self.picks if pick.column == column]
-
-    def add_mark(self, mark: Mark) -> None:
-        """Mark rows by one rule more. Raises CulvixError where it cannot be applied."""
-        marked_rows(mark, self.table)
-        self.marks = (*self.marks, mark)
-        self._tell(Change.MARKS)
-
-    def marked(self, mark: Mark) -> Ints:
-        """The rows (ascending, from 0) that ``mark`` marks now; none where its column was described otherwise since.
-
-        They are worked out once for each reading of the column.
-        """
-        column = self.table[mark.column]
-        known = self._marked.get(mark)
-        if known is None or known[0] is not column:
-            try:
-                rows = marked_rows(mark, self.table)
-            except CulvixError:
-                rows = np.zeros(0, dtype=np.int64)
-            known = self._marked[mark] = (column, rows)
-        return known[1]
-
-    def take_mark(self, name: str | None = None) -> None:
-        """Take the mark called ``name`` away, or all of them."""
-        self.marks = tuple(mark for mark in self.marks if name is not None and mark.name != name)
-        self._tell(Change.MARKS)
 
     def change_settings(self, settings: Settings) -> None:
         """Put other ``settings`` in force, which can be undone."""
@@ -380,8 +300,7 @@ class Study:
         copy.log = self.log.copy()
         copy._working, copy._judged, copy._passes = self._working, self._judged, self._passes
         copy.initials = self.initials
-        copy.reviewed, copy.looked_at = set(self.reviewed), set(self.looked_at)
-        copy.marks, copy.noted, copy.picks = self.marks, set(self.noted), self.picks
+        copy.take_review(self)
         copy._analyses = {name: dict(states) for name, states in self._analyses.items()}
         return copy
 
