@@ -2,24 +2,34 @@
 
 import numpy as np
 import pyqtgraph as pg
+from PyQt6.QtGui import QFont
 
 from culvix.charts.lane import Lane
 from culvix.charts.marks import MarkItem
 from culvix.charts.palette import LIGHT, brush, pen
-from culvix.stats.display import plural
+from culvix.stats.display import count, plural
 from culvix.study.pictures import Marks, ShapePicture, Span
 
 __all__ = ["SpanLane"]
 
-_HALF = 0.2
+_HALF = 0.31
 _GRIP_PIXELS = 6.0
+_COUNT_PIXELS = 52.0
+_LINE_PIXELS = 7.9
+_STRETCH, _STRETCH_OF_ONE = 28, 12
+
+
+def _count_font() -> QFont:
+    font = QFont()
+    font.setPointSizeF(7.5)
+    return font
 
 
 class SpanLane(Lane):
     """One line per method: a bar for its span, small bars across for what it flags, a sentence where it has none."""
 
     name = "spans"
-    stretch = 24
+    stretch = _STRETCH
 
     def __init__(self) -> None:
         super().__init__()
@@ -30,16 +40,19 @@ class SpanLane(Lane):
         self.addItem(self.ghost, ignoreBounds=True)
         self.addItem(self.flagged, ignoreBounds=True)
         self.notes: list[pg.TextItem] = []
+        self.counts: list[tuple[pg.TextItem, Span, int]] = []
         self.grip = pg.PlotCurveItem(pen=pen(LIGHT.ink, 3.0))
         self.addItem(self.grip, ignoreBounds=True)
         self.view_box.handle_at = self._end_at
         self.view_box.over_handle.connect(self._show_grip)
         self.view_box.sigXRangeChanged.connect(self._place_notes)
+        self.view_box.sigXRangeChanged.connect(self._place_counts)
+        self.view_box.sigResized.connect(lambda _: self._place_counts())
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
-        count = len(picture.spans)
-        self.setYRange(-0.6, count - 0.4, padding=0)
+        self.setYRange(-0.6, len(picture.spans) - 0.4, padding=0)
+        self.stretch = max(_STRETCH, _STRETCH_OF_ONE * len(picture.spans))
         lines = list(enumerate(reversed(picture.spans)))
         names = [(float(y), f"{span.label} !" if span.note else span.label) for y, span in lines]
         self.getAxis("left").setTicks([names])
@@ -56,6 +69,38 @@ class SpanLane(Lane):
         y = np.repeat([float(y) for y, _ in lines], [s.flagged.size for _, s in lines])
         self.flagged.put(Marks.plain(x), y)
         self._write_notes(lines)
+        self._write_counts(lines)
+
+    def _write_counts(self, lines: list[tuple[int, Span]]) -> None:
+        """How many values lie below and above each span, at its ends within."""
+        given = [(y, span, side) for y, span in lines if span.beyond is not None for side in (0, 1)]
+        while len(self.counts) < len(given):
+            item = pg.TextItem("", color=LIGHT.ink)
+            item.setFont(_count_font())
+            self.addItem(item, ignoreBounds=True)
+            self.counts.append((item, given[0][1], 0))
+        placed = []
+        for (item, _, _), (y, span, side) in zip(self.counts, given, strict=False):
+            assert span.beyond is not None
+            number = span.beyond[side]
+            item.setText(f"{count(number)} {'above' if side else 'below'}" if number else "")
+            item.setAnchor((float(side), 0.5))
+            item.setPos(0.0, y)
+            placed.append((item, span, side))
+        for item, _, _ in self.counts[len(given) :]:
+            item.setText("")
+        self.counts[: len(placed)] = placed
+        self._place_counts()
+
+    def _place_counts(self) -> None:
+        """At the ends of the spans as far as these are in view; where there is no room, nowhere."""
+        left, right = self.view_box.viewRange()[0]
+        pixel, up = (float(size) for size in self.view_box.viewPixelSize())
+        high = _LINE_PIXELS * up <= 2 * _HALF
+        for item, span, side in self.counts:
+            ends = [max(span.lower or left, left), min(span.upper or right, right)]
+            item.setVisible(high and ends[1] - ends[0] > 2.2 * _COUNT_PIXELS * pixel)
+            item.setPos(ends[side], item.pos().y())
 
     def show_ghost(self, spans: tuple[Span, ...]) -> None:
         """Leave the outline of ``spans`` where they were; none takes it away."""
@@ -64,8 +109,8 @@ class SpanLane(Lane):
         self.ghost.setOpts(
             x0=[low for _, low, _ in given],
             x1=[high for _, _, high in given],
-            y0=[y - 1.5 * _HALF for y, _, _ in given],
-            height=[3 * _HALF for _ in given],
+            y0=[y - 1.25 * _HALF for y, _, _ in given],
+            height=[2.5 * _HALF for _ in given],
             brush=None,
             pen=pen(LIGHT.reference, 1.2, dashed=True),
         )
@@ -81,7 +126,7 @@ class SpanLane(Lane):
         self.notes = []
         for y, span in lines:
             if span.note and span.lower is None:
-                item = pg.TextItem(span.note, color=LIGHT.caution, anchor=(0, 0.5))
+                item = pg.TextItem(span.note, color=LIGHT.caution, anchor=(0.5, 0.5))
                 item.setPos(0, y)
                 self.addItem(item, ignoreBounds=True)
                 self.notes.append(item)
@@ -90,7 +135,7 @@ class SpanLane(Lane):
     def _place_notes(self) -> None:
         left, right = self.view_box.viewRange()[0]
         for item in self.notes:
-            item.setPos(left + 0.01 * (right - left), item.pos().y())
+            item.setPos((left + right) / 2, item.pos().y())
 
     def end(self, handle: int) -> tuple[Span, bool] | None:
         """The span and side (True: the upper end) that a handle means."""
@@ -100,7 +145,7 @@ class SpanLane(Lane):
     def _end_at(self, x: float, y: float) -> int | None:
         """The end of a span under the pointer that can be dragged."""
         span = self._span_at(y)
-        if span is None or self.picture is None or not span.movable or abs(y - round(y)) > 1.6 * _HALF:
+        if span is None or self.picture is None or not span.movable or abs(y - round(y)) > 1.3 * _HALF:
             return None
         reach = _GRIP_PIXELS * float(self.view_box.viewPixelSize()[0])
         ends = [np.inf if end is None else abs(x - end) for end in (span.lower, span.upper)]

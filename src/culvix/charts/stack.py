@@ -166,8 +166,11 @@ class LaneStack(QObject):
     def show_picture(self, picture: ShapePicture, *, refit: bool) -> None:
         """Draw ``picture`` in every lane; ``refit`` moves the axis to its values."""
         self.picture = picture
+        before = [lane.stretch for lane in self.lanes]
         for lane in self.lanes:
             lane.show_picture(picture)
+        if before != [lane.stretch for lane in self.lanes]:
+            self._stretch()
         for lane in self.lanes:
             lane.getAxis("bottom").log_base = self.log_base
         words = axis_words(self.title or picture.title)

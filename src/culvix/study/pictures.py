@@ -75,6 +75,8 @@ class Span:
     flagged: Floats
     note: str | None
     own: tuple[float | None, float | None] = (None, None)
+    beyond: tuple[int, int] | None = None
+    """How many values lie below and above, where that is what the method flags."""
 
     @property
     def movable(self) -> bool:
@@ -275,7 +277,9 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
     low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
     outside = _told_apart(np.concatenate((x[:low], x[high:])))
     spans = (
-        replace(s, lower=lower, upper=upper, own=(lower, upper), flagged=outside) if s.key == key else s
+        replace(s, lower=lower, upper=upper, own=(lower, upper), flagged=outside, beyond=(low, x.size - high))
+        if s.key == key
+        else s
         for s in picture.spans
     )
     return replace(picture, spans=tuple(spans))
@@ -293,7 +297,8 @@ def _spans(analysis: ColumnLook) -> tuple[Span, ...]:
     for key, result in analysis.flags.results.items():
         flagged = _told_apart(values[result.rows])
         own, name = (result.lower, result.upper), OUTLIER_METHODS[key].short
-        spans.append(Span(key, name, *_cut(own, bounds), flagged, _span_note(result), own))
+        sides = None if None in own else (analysis.judged.below(own[0]), analysis.judged.above(own[1]))  # type: ignore[arg-type]
+        spans.append(Span(key, name, *_cut(own, bounds), flagged, _span_note(result), own, sides))
     return tuple(spans)
 
 
