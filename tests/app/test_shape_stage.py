@@ -433,3 +433,26 @@ def test_a_stage_is_made_when_it_is_asked_for(window: MainWindow, demo_path: Pat
     rest(window)
     assert "relations" in bench._made and bench.shape.shown == bench.hub.focus
     assert bench.intake_margin.names == (bench.hub.focus,) and bench.intake.rows.row_count() == 200
+
+
+def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    bench.shape.show_view(3)
+    settled(window)
+    pane = bench.shape.views.several
+    pane.compare([LENGTH, "fork_length_mm", "fin_score"])
+    settled(window)
+    apart = pane.chart.strips.boundingRect()
+    pane.form.setCurrentIndex(1)
+    over = pane.chart.strips.boundingRect()
+    assert apart.bottom() > 2 and over.bottom() == pytest.approx(1.1) and over.top() < -0.4
+    ticks = pane.chart.getAxis("left")._tickLevels[0]
+    assert [name for _, name in ticks] == [LENGTH, "fork_length_mm", "fin_score"]
+    assert [place for place, _ in ticks] == sorted((place for place, _ in ticks), reverse=True)
+    strip = pane.chart._shown[0][0]
+    peak = bench.hub.analysis.density.x[np.argmax(bench.hub.analysis.density.y)]
+    d = bench.hub.analysis.description
+    assert strip.curve[0][np.argmax(strip.curve[1])] == pytest.approx((peak - d.mean) / d.sd, abs=0.02)
+    assert pane.chart._shown[0][2].curve is None and pane.maker() is not None
+    again = pane.maker()(600, 400)
+    assert again.names == pane.chart.names and again.strips.boundingRect() == over

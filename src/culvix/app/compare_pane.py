@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QMenu, QPushButton, QToolButton, 
 
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of, shortened
-from culvix.charts.comparison import AXES, Comparison, comparison_strips
+from culvix.charts.comparison import AXES, MOST_OVER, Comparison, comparison_strips
 from culvix.charts.saving import Maker
 from culvix.stats.display import plural
 from culvix.tables.table import Role
@@ -30,6 +30,9 @@ class ComparePane(QFrame):
         self.axis = QComboBox()
         self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
+        self.form = QComboBox()
+        self.form.addItems(["under each other", "over each other"])
+        self.form.currentIndexChanged.connect(lambda _: self._draw())
         self.about = label("", "quiet")
         self.columns = QToolButton(text="Columns")
         self.columns.setToolTip("Choose the columns compared")
@@ -44,7 +47,7 @@ class ComparePane(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 6)
         heads = (label("Columns compared", "head"), self.about)
-        layout.addLayout(row_of(*heads, 1, self.columns, self.axis, close))
+        layout.addLayout(row_of(*heads, 1, self.columns, self.form, self.axis, close))
         hub.analysed.connect(lambda name: self._draw() if name in self.names and self.isVisible() else None)
 
     @property
@@ -101,7 +104,11 @@ class ComparePane(QFrame):
         unit = units[0] if len(units) == 1 else None
         words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
         plain = f"value ({unit})" if unit else "value"
-        self.chart.put(strips, words.get(axis, plain), zero=0.0 if axis == "standardised" else None)
+        over = self.form.currentIndex() == 1
+        self.chart.put(strips, words.get(axis, plain), zero=0.0 if axis == "standardised" else None, over=over)
         mixed = len(units) > 1 and axis == "common"
         told = ", ".join(unit or "none" for unit in units[:6])
-        self.about.setText(f"units differ: {told}" if mixed else plural(len(strips), "column"))
+        shown = plural(len(strips), "column")
+        if over and len(strips) > MOST_OVER:
+            shown = f"the first {MOST_OVER} of {shown}"
+        self.about.setText(f"units differ: {told}" if mixed else shown)

@@ -8,7 +8,7 @@ from math import floor
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPicture
+from PyQt6.QtGui import QPainter, QPen, QPicture
 from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent
 
 from culvix.charts.lane import ValueAxis, axis_words
@@ -16,13 +16,22 @@ from culvix.charts.palette import LIGHT, brush, colour, pen
 from culvix.stats.arrays import Floats
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.groups import Split
+from culvix.tables.table import Role
 
 __all__ = ["AXES", "Comparison", "ComparisonStrip", "comparison_strips", "split_strips"]
 
 _TALL = 0.62
 _LINE = 0.16
 _MOST_FAR = 400
+_CURVE_POINTS = 1000
 _LONGEST_NAME = 30
+MOST_OVER = 8
+_OVER = [
+    (shade, kind)
+    for kind in (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
+    for shade in (LIGHT.data, LIGHT.probe)
+]
+"""Lines of strips drawn over each other, told apart without colour as far as neighbours go by their shade alone."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,6 +50,8 @@ class ComparisonStrip:
     words: str = ""
     ghost: Floats | None = None
     ghost_edges: Floats | None = None
+    curve: tuple[Floats, Floats] | None = None
+    """The density, its highest place at 1, where there is one to run through the bars."""
 
 
 AXES: dict[str, str] = {
@@ -76,9 +87,19 @@ def comparison_strips(analyses: Sequence[ColumnAnalysis], axis: str) -> list[Com
                 box,  # type: ignore[arg-type]
                 (far - centre) / unit,
                 words,
+                curve=_curve(analysis, centre, unit),
             )
         )
     return strips
+
+
+def _curve(analysis: ColumnAnalysis, centre: float, unit: float) -> tuple[Floats, Floats] | None:
+    """The density of a column of measurements on the shared axis, with no more points than can be seen."""
+    found = analysis.density
+    if found is None or analysis.column.role in (Role.ORDERED, Role.YES_NO) or not found.y.size:
+        return None
+    step = max(found.x.size // _CURVE_POINTS, 1)
+    return (found.x[::step] - centre) / unit, found.y[::step] / float(found.y.max())
 
 
 def _axis_of(analysis: ColumnAnalysis, axis: str) -> tuple[float, float]:
@@ -124,17 +145,23 @@ class _Strips(pg.GraphicsObject):
         self._picture = QPicture()
         self._bounds = QRectF()
 
-    def put(self, strips: Sequence[ComparisonStrip]) -> None:
+    def put(self, strips: Sequence[ComparisonStrip], *, over: bool = False) -> None:
+        """Draw ``strips`` under each other, or ``over`` each other on one foot with their boxes below it."""
         self.prepareGeometryChange()
         self._picture = QPicture()
         painter = QPainter(self._picture)
-        for place, strip in enumerate(reversed(strips)):
-            _draw(painter, strip, float(place))
+        for place, strip in enumerate(strips if over else reversed(strips)):
+            if over:
+                _draw_over(painter, strip, place)
+            else:
+                _draw(painter, strip, float(place))
         painter.end()
         lows = [min(strip.edges[0], *strip.far.tolist(), *(strip.box or ())[:1]) for strip in strips]
         highs = [max(strip.edges[-1], *strip.far.tolist(), *(strip.box or ())[4:]) for strip in strips]
         low, high = min(lows, default=0.0), max(highs, default=1.0)
-        self._bounds = QRectF(low, -0.3, max(high - low, 1e-300), max(len(strips), 1) + 0.1)
+        foot = over_line(len(strips)) if over else -0.3
+        tall = 1.1 if over else max(len(strips), 1) - 0.2
+        self._bounds = QRectF(low, foot, max(high - low, 1e-300), tall - foot)
         self.update()
 
     def paint(self, painter: QPainter, *_: object) -> None:
@@ -142,6 +169,32 @@ class _Strips(pg.GraphicsObject):
 
     def boundingRect(self) -> QRectF:
         return self._bounds
+
+
+def over_line(place: int) -> float:
+    """Where the box of the strip at ``place`` lies where strips are drawn over each other."""
+    return -0.14 - 0.13 * place
+
+
+def _draw_over(painter: QPainter, strip: ComparisonStrip, place: int) -> None:
+    """The density, or the outline of the bars, and a box below in the same line, which tells whose it is."""
+    shade, kind = _OVER[place % len(_OVER)]
+    line = QPen(colour(shade), 1.8, kind)
+    line.setCosmetic(True)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(line)
+    if strip.curve is not None:
+        painter.drawPath(pg.arrayToQPath(*strip.curve))
+    else:
+        heights = np.concatenate(([0.0], np.repeat(strip.heights, 2), [0.0]))
+        painter.drawPath(pg.arrayToQPath(np.repeat(strip.edges, 2), heights))
+    if strip.box is None:
+        return
+    low, q1, median, q3, high = strip.box
+    at = over_line(place)
+    painter.drawLine(QPointF(low, at), QPointF(high, at))
+    painter.drawRect(QRectF(q1, at - 0.035, q3 - q1, 0.07))
+    painter.drawLine(QPointF(median, at - 0.035), QPointF(median, at + 0.035))
 
 
 def _draw(painter: QPainter, strip: ComparisonStrip, foot: float) -> None:
@@ -191,7 +244,7 @@ class Comparison(pg.PlotWidget):
         self.setMouseEnabled(x=True, y=False)
         self.strips = _Strips()
         self.names: list[str] = []
-        self._shown: tuple[Sequence[ComparisonStrip], str, float | None] = ((), "", None)
+        self._shown: tuple[Sequence[ComparisonStrip], str, float | None, bool] = ((), "", None, False)
         self.far = pg.ScatterPlotItem(symbol="o", size=6, brush=None, pen=pen(LIGHT.flagged, 1.1))
         self.addItem(self.strips)
         self.addItem(self.far)
@@ -203,17 +256,30 @@ class Comparison(pg.PlotWidget):
         self.addItem(self.zero, ignoreBounds=True)
         self.scene().sigMouseClicked.connect(self._clicked)
 
-    def put(self, strips: Sequence[ComparisonStrip], words: str, *, zero: float | None = None, most: int = 0) -> None:
-        """Show ``strips`` from above, with ``words`` at the axis and a line at ``zero``; of many at most ``most``."""
-        self._shown = strips, words, zero
-        self.strips.put(strips)
+    def put(
+        self,
+        strips: Sequence[ComparisonStrip],
+        words: str,
+        *,
+        zero: float | None = None,
+        most: int = 0,
+        over: bool = False,
+    ) -> None:
+        """Show ``strips`` from above, with ``words`` at the axis and a line at ``zero``; of many at most ``most``.
+
+        Drawn ``over`` each other, at most `MOST_OVER` of them are shown.
+        """
+        strips = strips[:MOST_OVER] if over else strips
+        self._shown = strips, words, zero, over
+        self.strips.put(strips, over=over)
         self.names = [strip.name for strip in strips]
-        heights = [np.full(strip.far.size, place - _LINE) for place, strip in enumerate(reversed(strips))]
-        places = [strip.far for strip in reversed(strips)]
-        self.far.setData(np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *heights]))
-        lines = list(enumerate(reversed(strips)))
-        self.getAxis("left").setTicks([[(place + 0.15, _short(strip.name)) for place, strip in lines]])
-        told = [(place + 0.15, strip.words) for place, strip in lines if strip.words]
+        feet = [over_line(place) if over else len(strips) - 1.0 - place for place in range(len(strips))]
+        far = [np.full(strip.far.size, foot - (0 if over else _LINE)) for strip, foot in zip(strips, feet, strict=True)]
+        places = [strip.far for strip in strips]
+        self.far.setData(np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *far]))
+        lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
+        self.getAxis("left").setTicks([[(at, _short(strip.name)) for at, strip in lines]])
+        told = [(at, strip.words) for at, strip in lines if strip.words]
         self.getAxis("right").setTicks([told])
         self.showAxis("right", bool(told))
         self.setLabel("bottom", axis_words(words))
@@ -228,9 +294,9 @@ class Comparison(pg.PlotWidget):
         """The same chart, all strips of it, under a ``heading``, as a new one of another size that is not shown."""
         made = Comparison()
         made.resize(width, height)
-        strips, words, zero = self._shown
+        strips, words, zero, over = self._shown
         made.setTitle(escape(heading), size="10pt", color=LIGHT.ink)
-        made.put(strips, words, zero=zero)
+        made.put(strips, words, zero=zero, over=over)
         plot = made.getPlotItem()
         for _ in range(2):
             # How wide its axes have to be is found out by painting them.
