@@ -413,12 +413,12 @@ def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path
     bench, study = opened(window, demo_path)
     study.forget("mass_g")
     hub, seen = bench.hub, []
-    hub.looked.connect(lambda name: seen.append((name, bench.shape.shown, hub.analysis)))
+    bench.shape.lanes_shown.drawn.connect(lambda look, _: seen.append((look.column.name, hub.analysis)))
     hub.set_focus("mass_g")
     # What is wanted at leisure does not put off what is looked at.
     hub.want("mass_g", urgent=False)
     rest(window)
-    assert seen == [("mass_g", "mass_g", None)]
+    assert seen == [("mass_g", None)]
     assert hub.analysis is not None and hub.look is hub.analysis and bench.shape.shown == "mass_g"
     assert hub.analysis.verdict.sentence == study.analysis("mass_g").verdict.sentence
 

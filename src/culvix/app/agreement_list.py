@@ -177,7 +177,7 @@ class AgreementList(RenewedPane):
         layout.addLayout(row_of(self.title, self.about, 1, *tools))
         layout.addWidget(self.view)
         hub.focus_changed.connect(self.want_renewal)
-        hub.looked.connect(self.want_renewal)
+        hub.looked.connect(self.renew_at_once)
         hub.analysed.connect(self._analysed)
         hub.decisions_changed.connect(self.want_renewal)
         hub.selection_changed.connect(self.follow)

@@ -1,6 +1,6 @@
 """The lanes of the column in focus, drawn anew whenever something they show has changed and they can be seen."""
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from culvix.app.hub import Hub
@@ -27,7 +27,10 @@ class FocusLanes(QObject):
         self._state: tuple[object, ...] | None = None
         self.stack.row_words = self._row_words
         Selecting(hub, self.stack, lambda: hub.look, self)
-        hub.looked.connect(self.redraw)
+        # Work in the background that follows from the same news begins before the lanes are drawn.
+        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon.timeout.connect(self.redraw)
+        hub.looked.connect(lambda _: self._soon.start())
         hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
         hub.selection_changed.connect(self.redraw)
         hub.settings_changed.connect(self.redraw)

@@ -66,7 +66,8 @@ class ImpactPane(RenewedPane):
         layout.addWidget(self.grid)
         self.alone = label("", "quiet", wrap=True)
         layout.addWidget(self.alone)
-        for change in (hub.looked, hub.decisions_changed, hub.focus_changed):
+        hub.looked.connect(self.renew_at_once)
+        for change in (hub.decisions_changed, hub.focus_changed):
             change.connect(self.want_renewal)
         hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
         hub.selection_changed.connect(self._show_alone)

@@ -29,13 +29,14 @@ class IntakeStage(QWidget):
     columns_chosen = pyqtSignal(list)
     """Names of the columns selected in the first rows."""
 
-    def __init__(self, hub: Hub) -> None:
+    def __init__(self, hub: Hub, bar: ReadingBar) -> None:
+        """``bar`` tells how the file was read; it is made beforehand, as it takes a while."""
         super().__init__()
         self.hub = hub
-        table, source = hub.study.table, hub.study.table.source
+        source = hub.study.table.source
         self.view = FirstRowsView()
         self.rows = self.view.rows
-        self.bar = ReadingBar(source, table.rows)
+        self.bar = bar
         self._soon = QTimer(self, interval=_PAUSE_MS, singleShot=True)
         self._soon.timeout.connect(self._preview)
         self.bar.changed.connect(self._soon.start)

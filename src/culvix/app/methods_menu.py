@@ -31,40 +31,60 @@ class MethodsButton(QToolButton):
         self.setText("Methods")
         self.setToolTip("Outlier methods and their limits")
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu, form = QMenu(self), QWidget()
+        self._menu = QMenu(self)
+        self._limits: dict[str, QDoubleSpinBox] = {}
+        self._boxes: dict[str, QCheckBox] = {}
+        # Most of the time nobody opens it.
+        self._menu.aboutToShow.connect(self._fill)
+        self.setMenu(self._menu)
+        hub.settings_changed.connect(self._show_settings)
+
+    @property
+    def limit_fields(self) -> dict[str, QDoubleSpinBox]:
+        """The field of each method that has a limit, by its key."""
+        self._fill()
+        return self._limits
+
+    @property
+    def method_boxes(self) -> dict[str, QCheckBox]:
+        """The tick of each method, by its key."""
+        self._fill()
+        return self._boxes
+
+    def _fill(self) -> None:
+        """Put the methods into the menu, once."""
+        if self._boxes:
+            return
+        form, settings = QWidget(), self.hub.study.settings
         rows = QFormLayout(form)
-        self.limit_fields: dict[str, QDoubleSpinBox] = {}
-        self.method_boxes: dict[str, QCheckBox] = {}
         for key, method in OUTLIER_METHODS.items():
             box = QCheckBox(method.name)
             box.setToolTip(f"{method.tells}\n{method.source}")
-            box.setChecked(key in hub.study.settings.methods)
+            box.setChecked(key in settings.methods)
             box.clicked.connect(self._methods_changed)
-            self.method_boxes[key] = box
+            self._boxes[key] = box
             if method.limit is None:
                 rows.addRow(box, label("the range declared for the column", "quiet"))
                 continue
-            field = _limit_field(method.limit, hub.study.settings.limits[key])
+            field = _limit_field(method.limit, settings.limits[key])
             field.valueChanged.connect(lambda value, key=key: self._limit_changed(key, value))
             rows.addRow(box, field)
-            self.limit_fields[key] = field
-        action = QWidgetAction(menu)
+            self._limits[key] = field
+        action = QWidgetAction(self._menu)
         action.setDefaultWidget(form)
-        menu.addAction(action)
-        self.setMenu(menu)
-        hub.settings_changed.connect(self._show_settings)
+        self._menu.addAction(action)
 
     def _show_settings(self) -> None:
         settings = self.hub.study.settings
-        for key, box in self.method_boxes.items():
+        for key, box in self._boxes.items():
             box.setChecked(key in settings.methods)
-        for key, field in self.limit_fields.items():
+        for key, field in self._limits.items():
             field.blockSignals(True)
             field.setValue(settings.limits[key])
             field.blockSignals(False)
 
     def _methods_changed(self) -> None:
-        chosen = [key for key, box in self.method_boxes.items() if box.isChecked()]
+        chosen = [key for key, box in self._boxes.items() if box.isChecked()]
         if not chosen:
             self.hub.problem.emit("At least one outlier method must stay chosen.")
             self._show_settings()

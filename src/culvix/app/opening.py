@@ -117,7 +117,6 @@ class Opening(Saving):
                 page.hide()
         self.arriving.put(path.name, raw)
         self.arriving.show()
-        self.arriving.repaint()
 
     def _leave_arriving(self) -> None:
         self.arriving.hide()

@@ -39,6 +39,11 @@ class RenewedPane(QWidget):
         self._owed = True
         self._soon.start()
 
+    def renew_at_once(self, *_: object) -> None:
+        """Something shown here has changed, and what follows from it is worked out in the background."""
+        self._owed = True
+        self.settle()
+
     def settle(self) -> None:
         """Make the pane anew now, where that is owed and it can be seen."""
         if self._owed and not hidden(self):

@@ -15,6 +15,7 @@ from culvix.app.outliers_margin import OutliersMargin
 from culvix.app.outliers_stage import OUTLIER_LANES, OutliersStage
 from culvix.app.parts import panel
 from culvix.app.rail import Rail
+from culvix.app.reading_bar import ReadingBar
 from culvix.app.relations_stage import RelationsStage
 from culvix.app.shape_stage import ShapeStage
 from culvix.app.survey_margin import SurveyMargin
@@ -110,7 +111,10 @@ class Workbench(QWidget):
             pane.problem.connect(self.problem)  # type: ignore[attr-defined]
 
     def _make_intake(self) -> Iterator[None]:
-        stage = IntakeStage(self.hub)
+        bar = ReadingBar(self.hub.study.table.source, self.hub.study.table.rows)
+        yield
+        stage = IntakeStage(self.hub, bar)
+        yield
         self._put("intake", stage, self.stages, "Intake")
         yield
         stage.show_reading()

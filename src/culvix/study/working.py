@@ -48,6 +48,7 @@ class WorkingSet:
     _samples: dict[str, Sample] = field(default_factory=dict)
     _versions: dict[str, Hashable] = field(default_factory=dict)
     _corrections: dict[str, Corrections] = field(default_factory=dict)
+    _decided: dict[str, Ints] = field(default_factory=dict)
 
     @classmethod
     def of(cls, table: Table, decisions: Sequence[Decision]) -> "WorkingSet":
@@ -114,7 +115,11 @@ class WorkingSet:
 
     def decided(self, column: str) -> Ints:
         """Rows of ``column`` with any decision in force on them, ascending."""
-        return np.flatnonzero(self._stands(column) | ~self.rows_in_use)
+        if not self.decisions:
+            return np.zeros(0, dtype=np.int64)
+        if column not in self._decided:
+            self._decided[column] = np.flatnonzero(self._stands(column) | ~self.rows_in_use)
+        return self._decided[column]
 
     def excluded(self, column: str) -> Ints:
         """Rows whose value of ``column`` is out of use, excluded or treated as missing, ascending."""
