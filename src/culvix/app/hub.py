@@ -19,7 +19,8 @@ from culvix.tables.dictionary import ColumnEntry
 
 __all__ = ["Hub"]
 
-_PAINTING_MS = 40
+_PAINTING_MS = 70
+_LEISURE_MS = 300
 
 
 def _worked_out(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Strip | None]:
@@ -93,7 +94,8 @@ class Hub(QObject):
                 self.want(self.focus)
             for name in self.strips:
                 if name != self.focus and self.study.known_analysis(name) is None:
-                    self.want(name, urgent=False)
+                    # What is looked at comes first, and in a drag each change would begin them all anew.
+                    self.want(name, urgent=False, after=_LEISURE_MS)
 
     def _follow_columns(self) -> None:
         """Tell of columns that were added or taken away; the focus never stays on one that is gone."""
@@ -172,8 +174,11 @@ class Hub(QObject):
         """Whether ``look`` is of the column in focus, and of things as they stand."""
         return look.column.name == self.focus and look.request.key == self.study.request(self.focus).key
 
-    def want(self, column: str, *, urgent: bool = True) -> None:
-        """See to it that ``analysed`` is told for ``column``; at once where the analysis is known."""
+    def want(self, column: str, *, urgent: bool = True, after: int = 0) -> None:
+        """See to it that ``analysed`` is told for ``column``; at once where the analysis is known.
+
+        What is not urgent is begun ``after`` so many milliseconds.
+        """
         request = self.study.request(column)
         known = self.study.known_analysis(column)
         if known is not None and column in self.strips:
@@ -202,7 +207,7 @@ class Hub(QObject):
         if urgent:
             self.start(name, lambda progress: look_at(request, memo, progress), looked, priority=10)
         else:
-            rest()
+            rest(after)
 
     def _arrived(self, outcome: tuple[ColumnAnalysis, Strip | None]) -> None:
         analysis, strip = outcome
