@@ -224,6 +224,7 @@ def test_the_ends_of_a_column_lead_to_their_rows(window: MainWindow) -> None:
     bench = bench_of(window)
     bench.survey.view.selectRow(names(window).index("mass_g"))
     assert bench.hub.focus == "mass_g" and wait_until(lambda: window.jobs.at_rest, 20)
+    assert wait_until(bench.survey_margin.ends.title.isVisible, 5)
     bench.survey_margin.ends.many.setValue(3)
     QTest.qWait(30)
     ends = [b for b in bench.survey_margin.ends.findChildren(QPushButton) if b.isVisible()]

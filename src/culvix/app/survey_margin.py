@@ -120,7 +120,9 @@ class _Ends(RenewedPane):
         """List the ends of the column in focus, where it has been worked out."""
         clear_layout(self.grid)
         analysis = self.hub.analysis
-        self.setVisible(analysis is not None and analysis.sample.n > 0)
+        # Hidden itself, the pane would never be renewed.
+        for part in (self.title, self.many):
+            part.setVisible(analysis is not None and analysis.sample.n > 0)
         if analysis is None or not analysis.sample.n:
             return
         self.title.setText(f"Ends of {shortened(analysis.column.name, 20)}")
