@@ -226,3 +226,20 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     bench.outliers.keep.menu().actions()[-1].trigger()
     settled(window)
     assert "flags of length_mm" in study.table and "Added the column" in window.words
+
+
+def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
+    bench, _ = stage
+    press(window, "Several columns")
+    view = bench.outliers.together
+    view.choose((LENGTH, "mass_g"))
+    menu = view.columns.menu()
+    menu.aboutToShow.emit()
+    ticked = [action.text() for action in menu.actions() if action.isChecked()]
+    assert ticked == [LENGTH, "mass_g"]
+    next(action for action in menu.actions() if action.text() == "fork_length_mm").trigger()
+    settled(window)
+    assert view.names == (LENGTH, "mass_g", "fork_length_mm") and "fork_length_mm" in view.about.text()
+    view.choose((LENGTH, "mass_g"))
+    next(action for action in menu.actions() if action.text() == LENGTH).trigger()
+    assert "at least two" in window.words and view.names == (LENGTH, "mass_g")

@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 from functools import partial
 
-from PyQt6.QtWidgets import QComboBox, QFrame, QMenu, QPushButton, QToolButton, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
 
+from culvix.app.columns_button import ColumnsButton
 from culvix.app.hub import Hub
-from culvix.app.parts import label, row_of, shortened
+from culvix.app.parts import label, row_of
 from culvix.charts.comparison import AXES, MOST_OVER, Comparison, comparison_strips
 from culvix.charts.saving import Maker
 from culvix.stats.display import plural
@@ -15,7 +16,6 @@ from culvix.tables.table import Role
 __all__ = ["ComparePane"]
 
 _MOST = 24
-_MOST_OFFERED = 60
 
 
 class ComparePane(QFrame):
@@ -34,12 +34,8 @@ class ComparePane(QFrame):
         self.form.addItems(["under each other", "over each other"])
         self.form.currentIndexChanged.connect(lambda _: self._draw())
         self.about = label("", "quiet")
-        self.columns = QToolButton(text="Columns")
-        self.columns.setToolTip("Choose the columns compared")
-        self.columns.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self)
-        menu.aboutToShow.connect(lambda: self._offer(menu))
-        self.columns.setMenu(menu)
+        self.columns = ColumnsButton(hub, lambda: self.names)
+        self.columns.turned.connect(self._turn)
         close = QPushButton("Close")
         if not closable:
             close.hide()
@@ -77,16 +73,6 @@ class ComparePane(QFrame):
         """What makes the chart anew at any size."""
         heading = f"{self.hub.study.name} — {plural(len(self.chart.names), 'column')} {self.axis.currentText()}"
         return partial(self.chart.again, heading) if self.chart.names else None
-
-    def _offer(self, menu: QMenu) -> None:
-        """List the columns that can be compared, with ticks at those that are."""
-        menu.clear()
-        for column in self.hub.study.table.numeric[:_MOST_OFFERED]:
-            action = menu.addAction(shortened(column.name, 40))
-            if action is not None:
-                action.setCheckable(True)
-                action.setChecked(column.name in self.names)
-                action.toggled.connect(lambda on, name=column.name: self._turn(name, on))
 
     def _turn(self, name: str, on: bool) -> None:
         """Take a column in, or leave it out; the last two stay."""

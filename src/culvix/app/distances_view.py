@@ -3,8 +3,9 @@
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFrame, QMenu, QPushButton, QToolButton, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
 
+from culvix.app.columns_button import ColumnsButton
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of, shortened
 from culvix.app.renewal import RenewedPane
@@ -20,7 +21,6 @@ from culvix.tables.table import Role
 __all__ = ["DistancesView"]
 
 _LEVELS = (0.975, 0.99, 0.999)
-_MOST_OFFERED = 60
 _FIRST = 4
 
 
@@ -37,11 +37,8 @@ class DistancesView(RenewedPane):
         self.names: tuple[str, ...] = ()
         self.found: RowDistances | None = None
         self._made_of: tuple[WorkingSet, tuple[str, ...], float] | None = None
-        self.columns, self.level = QToolButton(text="Columns"), QComboBox()
-        self.columns.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        menu = QMenu(self)
-        menu.aboutToShow.connect(lambda: self._offer(menu))
-        self.columns.setMenu(menu)
+        self.columns, self.level = ColumnsButton(hub, lambda: self.names), QComboBox()
+        self.columns.turned.connect(self._turn)
         self.level.addItems([f"cut-off at {100 * level:g} % of χ²" for level in _LEVELS])
         self.about, self.told = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
         self.select = QPushButton("Select those beyond")
@@ -83,15 +80,6 @@ class DistancesView(RenewedPane):
             return
         self.names = names
         self.want_renewal()
-
-    def _offer(self, menu: QMenu) -> None:
-        menu.clear()
-        for column in self.hub.study.table.numeric[:_MOST_OFFERED]:
-            action = menu.addAction(shortened(column.name, 40))
-            if action is not None:
-                action.setCheckable(True)
-                action.setChecked(column.name in self.names)
-                action.toggled.connect(lambda on, name=column.name: self._turn(name, on))
 
     def _turn(self, name: str, on: bool) -> None:
         self.choose(tuple(kept for kept in self.names if kept != name) + ((name,) if on else ()))
