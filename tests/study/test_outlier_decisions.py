@@ -20,6 +20,7 @@ from culvix.errors import DecisionError, WriteError
 from culvix.report.frames import as_it_was, frame_file
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.multivariate import row_distances
+from culvix.stats.sample import Sample
 from culvix.stats.transform import Scale
 from culvix.study import Cause, Decision, DecisionKind, Study
 from culvix.study.agreement import flagged_values
@@ -28,7 +29,7 @@ from culvix.study.impact import impact_of, influence_of
 from culvix.study.pictures import shape_picture
 from culvix.study.rules import agreed, between, flagged_by, rows_of
 from culvix.study.settings import Settings
-from culvix.study.what_if import what_if
+from culvix.study.what_if import moved, what_if
 from culvix.study.working import WorkingSet
 from culvix.tables import Table, read_table
 
@@ -353,3 +354,15 @@ def test_standardised_values_and_flags_become_columns(study: Study) -> None:
 def test_settings_refuse_a_scale_without_a_way_back() -> None:
     with pytest.raises(Exception, match="way back"):
         Settings().with_column(MASS, replace(Settings().of(MASS), flag_scale="normal_ranks"))
+
+
+def test_what_if_in_a_long_column_adds_nothing_up_anew() -> None:
+    x = np.random.default_rng(5).gamma(2.0, size=60_000)
+    sample = Sample(x)
+    for value in (0.5, 40.0, float(x[9])):
+        other = x.copy()
+        other[9] = value
+        found, wanted = moved(sample, 9, value), Sample(other)
+        assert np.array_equal(found.sorted, wanted.sorted) and found.median == wanted.median
+        for name in ("mean", "sd", "skewness", "excess_kurtosis"):
+            assert getattr(found.moments, name) == pytest.approx(getattr(wanted.moments, name), rel=1e-10)

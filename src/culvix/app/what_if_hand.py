@@ -78,7 +78,7 @@ class WhatIfByHand(QObject):
         drawn = picture
         for key, result in found.results.items():
             if result.lower is not None and result.upper is not None:
-                drawn = with_span(drawn, key, result.lower, result.upper, look.judged)
+                drawn = with_span(drawn, key, result.lower, result.upper, found.judged)
         spans.show_picture(drawn)
         spans.show_ghost(picture.spans)
         flagged = sum(bool(np.isin(row, result.rows)) for result in found.results.values())

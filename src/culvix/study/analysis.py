@@ -196,8 +196,8 @@ class _Parts:
         within = self.within
         if within is None:
             return self._part(lambda: run(self.judged), *depends)
-        groups = self._part(lambda: grouping(within), "grouping", id(within))
-        return self._part(lambda: run_within(run, self.judged, groups), *depends, id(within))
+        groups = self._part(lambda: grouping(within), "grouping", within)
+        return self._part(lambda: run_within(run, self.judged, groups), *depends, within)
 
     def deferred(self) -> DeferredFigures:
         return self._part(lambda: deferred_figures(self.sample), "deferred", self.version)

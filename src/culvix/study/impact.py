@@ -106,9 +106,17 @@ def partners(table: Table, column: str) -> list[str]:
     ]
 
 
-def figures_of(sample: Sample, trim: float, test: str) -> Figures:
-    """The figures of ``sample``; ``trim`` is the share cut from each end, ``test`` a normality test by its key."""
-    centre, result = sample.moments, NORMALITY_TESTS[test].run(sample)
+def figures_of(sample: Sample, trim: float, test: str, *, brief: bool = False) -> Figures:
+    """The figures of ``sample``; ``trim`` is the share cut from each end, ``test`` a normality test by its key.
+
+    ``brief`` leaves out what has to go through all values: the test, and the trimmed and winsorised mean.
+    """
+    centre = sample.moments
+    if brief and centre is not None:
+        spread, shape = (centre.mean, sample.median, centre.sd), (centre.skewness, centre.excess_kurtosis)
+        untested = NormalityResult(test, NORMALITY_TESTS[test].short, None, None, sample.n, "Left out here.")
+        return Figures(sample.n, *spread, *shape, None, None, untested)
+    result = NORMALITY_TESTS[test].run(sample)
     if centre is None:
         return Figures(0, None, None, None, None, None, None, None, result)
     means = trimmed_means(sample, trim)
@@ -155,7 +163,7 @@ class _Pair:
 
     def sums(self, memo: Memo, other: Column) -> PairSums | None:
         """What the pairs add up to; ``other`` is the second column."""
-        return kept_part(memo, ("pair", id(other), self.version), partial(sums_of, self.x.values, self.y.values))
+        return kept_part(memo, ("pair", other, self.version), partial(sums_of, self.x.values, self.y.values))
 
     def coefficient(self, memo: Memo, other: Column) -> PairCorrelation:
         sums = self.sums(memo, other)
