@@ -18,6 +18,9 @@ from culvix.tables.delimited import read_delimited
 from culvix.tables.dialect import Dialect
 from culvix.tables.raw import RawTable
 
+_SPACES = "".join(sign for sign in map(chr, range(0x3001)) if sign.isspace() and not "\x1c" <= sign <= "\x1f")
+"""White space. Control signs that stand between records are none: a cell with one of them is no plain number."""
+
 PLAIN = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")
 
 number = st.one_of(
@@ -38,7 +41,7 @@ def numbers_of(texts: list[str]) -> list[float]:
     """What a plain number is, said again: digits, a point, an exponent, in a double."""
     values = []
     for text in texts:
-        bare = text.strip()
+        bare = text.strip(_SPACES)
         plain = PLAIN.fullmatch(bare) is not None
         values.append(float(bare) if plain and np.isfinite(float(bare)) else np.nan)
     return values
