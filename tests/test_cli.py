@@ -139,6 +139,7 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "shape.png",
         "relations.png",
         "shape-rescaled.png",
+        "shape-upright.png",
         "shape-groups.png",
         "lineup.png",
         "outliers.png",

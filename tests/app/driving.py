@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
@@ -20,13 +21,24 @@ def rest(window: MainWindow) -> None:
     assert wait_until(lambda: window.jobs.at_rest, 30)
 
 
-def opened(window: MainWindow, path: Path) -> tuple[Workbench, Study]:
+EITHER_WAY = pytest.mark.parametrize("upright", [False, True], ids=["to the right", "upwards"])
+"""Which way values run: what a hand does is the same."""
+
+
+def opened(window: MainWindow, path: Path, *, upright: bool = False) -> tuple[Workbench, Study]:
+    """Open the file at ``path`` in the Shape stage; ``upright`` is asked for with the key for it."""
     window.open_path(path)
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
     assert window.bench is not None
     window.show_stage(STAGES.index("Shape"))
     rest(window)
-    return window.bench, window.bench.hub.study
+    study = window.bench.hub.study
+    if upright:
+        QTest.keySequence(window, "U")
+        rest(window)
+        QTest.qWait(30)
+    assert study.settings.upright is window.bench.shape.stack.upright is upright
+    return window.bench, study
 
 
 def at(bench: Workbench, kind: type[Lane], x: float, y: float) -> QPoint:

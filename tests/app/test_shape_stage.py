@@ -19,7 +19,7 @@ from culvix.charts.qq_lane import QQLane
 from culvix.charts.saving import PictureSize
 from culvix.charts.span_lane import SpanLane
 from culvix.study.decisions import DecisionKind
-from tests.app.driving import LEFT, at, drag, opened, press, rest
+from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, press, rest
 
 LENGTH = "length_mm"
 
@@ -39,8 +39,9 @@ def words_of(widget: object) -> str:
     return " ".join(label.text() for label in widget.findChildren(QLabel))
 
 
-def test_the_bandwidth_is_dragged_by_the_side_of_the_kernel(window: MainWindow, demo_path: Path) -> None:
-    bench, study = opened(window, demo_path)
+@EITHER_WAY
+def test_the_bandwidth_is_dragged_by_the_side_of_the_kernel(window: MainWindow, demo_path: Path, upright: bool) -> None:
+    bench, study = opened(window, demo_path, upright=upright)
     bench.shape.stack.choose(["density", "box"])
     settled(window)
     lane, curve = bench.shape.stack.lane(DensityLane), bench.hub.analysis.density
@@ -57,12 +58,13 @@ def test_the_bandwidth_is_dragged_by_the_side_of_the_kernel(window: MainWindow, 
     assert study.settings.of(LENGTH).bandwidth is None and not bench.shape.adjust_pane.bandwidth.text()
 
 
-def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo_path: Path) -> None:
-    bench, study = opened(window, demo_path)
+@EITHER_WAY
+def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo_path: Path, upright: bool) -> None:
+    bench, study = opened(window, demo_path, upright=upright)
     lane = bench.shape.stack.lane(SpanLane)
     mean, sd = study.table[LENGTH].sample.fit
     for place, key in enumerate(study.settings.methods):
-        y = len(study.settings.methods) - 1 - place
+        y = place if upright else len(study.settings.methods) - 1 - place
         upper = lane.picture.spans[place].upper
         drag(bench, at(bench, SpanLane, upper, y), at(bench, SpanLane, 350.0, y))
         settled(window)
@@ -76,8 +78,9 @@ def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo
     assert not study.selection, "a dragged end is no selection"
 
 
-def test_the_ends_of_the_valid_range_are_dragged(window: MainWindow, demo_path: Path) -> None:
-    bench, study = opened(window, demo_path)
+@EITHER_WAY
+def test_the_ends_of_the_valid_range_are_dragged(window: MainWindow, demo_path: Path, upright: bool) -> None:
+    bench, study = opened(window, demo_path, upright=upright)
     column = study.settings.of(LENGTH)
     study.change_settings(
         study.settings.with_column(LENGTH, type(column)(valid_range=(100.0, 300.0))).with_methods(["valid_range"])
@@ -91,15 +94,22 @@ def test_the_ends_of_the_valid_range_are_dragged(window: MainWindow, demo_path: 
     assert bench.hub.analysis.flags.rows.size == int(((x < low) | (x > high)).sum())
 
 
+@EITHER_WAY
 def test_the_line_between_lanes_is_dragged_and_its_place_remembered(
-    window: MainWindow, demo_path: Path, tmp_path: Path
+    window: MainWindow, demo_path: Path, tmp_path: Path, upright: bool
 ) -> None:
-    bench, _ = opened(window, demo_path)
+    bench, _ = opened(window, demo_path, upright=upright)
     stack = bench.shape.stack
-    before = [lane.geometry().height() for lane in stack.lanes]
-    line = bench.shape.canvas.mapFromScene(stack.lanes[0].sceneBoundingRect().bottomLeft())
-    drag(bench, QPoint(300, line.y()), QPoint(300, line.y() + 25))
-    after = [lane.geometry().height() for lane in stack.lanes]
+
+    def sizes() -> list[float]:
+        rooms = [lane.geometry() for lane in stack.lanes]
+        return [room.width() if upright else room.height() for room in rooms]
+
+    before = sizes()
+    line = bench.shape.canvas.mapFromScene(stack.lanes[0].sceneBoundingRect().bottomRight())
+    start, by = (QPoint(line.x(), 200), QPoint(25, 0)) if upright else (QPoint(300, line.y()), QPoint(0, 25))
+    drag(bench, start, start + by)
+    after = sizes()
     assert after[0] == pytest.approx(before[0] + 25, abs=3) and after[1] == pytest.approx(before[1] - 25, abs=3)
     assert sum(after) == pytest.approx(sum(before), abs=4)
     settings = QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat)
@@ -110,8 +120,9 @@ def test_the_line_between_lanes_is_dragged_and_its_place_remembered(
     assert stack.heights == pytest.approx(heights)
 
 
-def test_two_probes_tell_what_lies_between_them(window: MainWindow, demo_path: Path) -> None:
-    bench, _ = opened(window, demo_path)
+@EITHER_WAY
+def test_two_probes_tell_what_lies_between_them(window: MainWindow, demo_path: Path, upright: bool) -> None:
+    bench, _ = opened(window, demo_path, upright=upright)
     shape, sample = bench.shape, bench.hub.analysis.sample
     shape.set_probe(200.0)
     QTest.keySequence(window, "B")
@@ -265,7 +276,7 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     for name in ("swim_cm_s", "tank", "feed_ratio"):
         bench.hub.set_focus(name)
     settled(window)
-    assert view.split.column == "feed_ratio" and "feed" in view.chart.getPlotItem().getAxis("bottom").labelText
+    assert view.split.column == "feed_ratio" and "feed" in view.chart.plot.getAxis("bottom").labelText
 
 
 def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: MainWindow, demo_path: Path) -> None:
@@ -335,7 +346,7 @@ def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path
     pane = bench.shape.views.several
     assert pane.chart.names[0] == LENGTH and len(pane.chart.names) > 5
     pane.axis.setCurrentIndex(2)
-    assert pane.chart.getPlotItem().getAxis("right").isVisible(), "each on its own axis says its ends"
+    assert pane.chart.plot.getAxis("right").isVisible(), "each on its own axis says its ends"
     assert pane.chart.strips.boundingRect().left() == pytest.approx(0.0, abs=0.2)
 
 
@@ -406,7 +417,7 @@ def test_what_is_hidden_is_made_anew_when_it_is_shown(window: MainWindow, demo_p
     assert "131.65" not in words_of(bench.shape_margin)
     window.show_stage(2)
     assert wait_until(lambda: "131.65" in words_of(bench.shape_margin), 5)
-    assert bench.shape.canvas.line_at(QPointF(0, 5).y()) is None
+    assert bench.shape.canvas.line_at(QPointF(0, 5)) is None
 
 
 def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path: Path) -> None:
@@ -446,7 +457,7 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     pane.form.setCurrentIndex(1)
     over = pane.chart.strips.boundingRect()
     assert apart.bottom() > 2 and over.bottom() == pytest.approx(1.1) and over.top() < -0.4
-    ticks = pane.chart.getAxis("left")._tickLevels[0]
+    ticks = pane.chart.plot.getAxis("left")._tickLevels[0]
     assert [name for _, name in ticks] == [LENGTH, "fork_length_mm", "fin_score"]
     assert [place for place, _ in ticks] == sorted((place for place, _ in ticks), reverse=True)
     strip = pane.chart._shown[0][0]

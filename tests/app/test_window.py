@@ -22,7 +22,7 @@ from culvix.charts.qq_lane import QQLane
 from culvix.charts.stack import LANES
 from culvix.demo import Cohort
 from culvix.errors import Cancelled
-from tests.app.driving import at, click, drag, opened, press, rest
+from tests.app.driving import EITHER_WAY, at, click, drag, opened, press, rest
 from tests.tables.test_reading import UNREADABLE
 
 LEFT = Qt.MouseButton.LeftButton
@@ -195,10 +195,9 @@ def test_a_fault_in_a_job_is_said_and_logged(window: MainWindow, caplog: pytest.
     assert "ZeroDivisionError" in caplog.text
 
 
-def test_bins_are_dragged_by_their_edges(window: MainWindow, demo_path: Path) -> None:
-    bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index("Shape"))
-    rest(window)
+@EITHER_WAY
+def test_bins_are_dragged_by_their_edges(window: MainWindow, demo_path: Path, upright: bool) -> None:
+    bench, study = opened(window, demo_path, upright=upright)
     analysis = bench.hub.analysis
     assert analysis is not None and analysis.histogram is not None
     first, width = float(analysis.histogram.edges[0]), analysis.histogram.width
@@ -214,7 +213,7 @@ def test_bins_are_dragged_by_their_edges(window: MainWindow, demo_path: Path) ->
     assert bars.below == bars.above == 0 and not study.selection
     # The first edge moves the start; nothing is left below it.
     start = at(bench, HistogramLane, first, 0)
-    drag(bench, start, at(bench, HistogramLane, first - 0.4 * bars.width, 0))
+    drag(bench, start, at(bench, HistogramLane, first - 0.7 * bars.width, 0))
     rest(window)
     moved = bench.hub.analysis.histogram  # type: ignore[union-attr]
     assert moved is not None and moved.edges[0] < first and moved.width == pytest.approx(bars.width)

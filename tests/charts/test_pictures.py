@@ -1,25 +1,29 @@
 """Pictures: what is drawn stands where the numbers say, in the window's lanes and in files."""
 
 import xml.etree.ElementTree as ET
+from itertools import pairwise
 
 import numpy as np
 import pyqtgraph as pg
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from pytestqt.qtbot import QtBot
 
 from culvix.charts.box_lane import BoxLane
 from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import axis_words, cut_line, round_top
+from culvix.charts.lane import axis_words, cut_line, round_top, wrapped
 from culvix.charts.marks import halo, stagger
 from culvix.charts.qq_lane import QQLane
 from culvix.charts.render import pair_svg, shape_svg
 from culvix.charts.scatter import PairPlot
 from culvix.charts.span_lane import SpanLane
-from culvix.charts.stack import LaneStack
+from culvix.charts.stack import LANES, LaneStack
 from culvix.charts.strip import strip_of
 from culvix.study import DecisionKind, Study
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
 from culvix.study.relations import view_pair
+from culvix.study.settings import replaced
 
 LENGTH, FORK = "length_mm", "fork_length_mm"
 NOTHING = np.zeros(0, dtype=np.int64)
@@ -37,7 +41,7 @@ def stack(qtbot: QtBot) -> LaneStack:
 
 
 def picture_of(study: Study, column: str, selected: np.ndarray = NOTHING) -> ShapePicture:
-    return shape_picture(study.analysis(column), study.working, selected)
+    return shape_picture(study.analysis(column), study.working, selected, study.settings)
 
 
 def pair_of(study: Study, most: int = 4000) -> PairPicture:
@@ -60,6 +64,49 @@ def test_every_lane_shares_the_value_axis(stack: LaneStack, study: Study) -> Non
     assert max(places) - min(places) < 1, "the same value stands at the same place in every lane"
     stack.fit()
     assert stack.lanes[0].view_box.viewRange()[0] == pytest.approx(ranges[0])
+
+
+def test_upright_the_same_value_stands_equally_high_in_every_lane(stack: LaneStack, study: Study) -> None:
+    stack.choose(list(LANES))
+    stack.show_picture(picture_of(study, LENGTH), refit=True)
+    seen, kept = stack.lanes[0].view_box.viewRange()[0], list(stack.lanes)
+    study.change_settings(replaced(study.settings, upright=True))
+    stack.show_picture(picture_of(study, LENGTH), refit=False)
+    assert stack.names == list(LANES) and stack.upright and not set(stack.lanes) & set(kept)
+    assert stack.lanes[0].view_box.viewRange()[0] == pytest.approx(seen), "what is in view stays in view"
+    for value in (50.0, 150.0, 400.0):
+        places = [lane.scene_place(value, 0.0).y() for lane in stack.lanes]
+        assert max(places) - min(places) < 1
+    for before, lane in pairwise(stack.lanes):
+        assert before.sceneBoundingRect().right() <= lane.sceneBoundingRect().left() + 1
+    for lane in stack.lanes:
+        low, high = lane.view_box.viewRange()[1]
+        here, dearer, higher = (lane.scene_place(*at) for at in ((200.0, low), (210.0, low), (200.0, high)))
+        assert dearer.y() < here.y() and dearer.x() == pytest.approx(here.x())
+        assert higher.x() > here.x() + 10 and higher.y() == pytest.approx(here.y())
+        # A pixel is as much as it is on the screen, along either axis.
+        by_value, by_height = lane.view_box.viewPixelSize()
+        assert (here.y() - dearer.y()) * by_value == pytest.approx(10.0)
+        assert (higher.x() - here.x()) * by_height == pytest.approx(high - low)
+        back = lane.view_box.mapSceneToView(higher)
+        assert (back.x(), back.y()) == pytest.approx((200.0, high))
+    shown = stack.bearer.value_axis
+    assert stack.bearer is stack.lanes[0] and shown.range == pytest.approx(seen) and "length" in shown.labelText
+    study.change_settings(replaced(study.settings, upright=False))
+    stack.show_picture(picture_of(study, LENGTH), refit=False)
+    assert stack.lanes == kept, "the way back is short"
+
+
+@given(st.text(max_size=80), st.integers(1, 4), st.integers(1, 40))
+def test_words_are_broken_into_lines_that_fit(words: str, most: int, room: int) -> None:
+    lines = wrapped(words, most, lambda line: len(line) <= room)
+    assert 1 <= len(lines) <= most and all(len(line) <= room for line in lines)
+    told = " ".join(words.split())
+    if " ".join(lines) != told:
+        assert any(line.endswith("…") for line in lines)
+        assert told.startswith(lines[0].removesuffix("…"))
+    if len(told) <= room:
+        assert lines == [told]
 
 
 def test_the_axis_stays_when_a_decision_is_made(stack: LaneStack, study: Study) -> None:
@@ -125,7 +172,7 @@ def test_the_span_lane_shows_spans_or_says_why_not(stack: LaneStack, study: Stud
     lane = stack.lane(SpanLane)
     result = study.analysis(LENGTH).flags.results["iqr_fences"]
     assert (lane.spans.opts["x0"], lane.spans.opts["x1"]) == ([result.lower], [result.upper])
-    assert [item.toPlainText() for item in lane.notes] == [
+    assert [item.toPlainText() for item, _ in lane.notes] == [
         "Made for 3 to 30 values; n is 2174.",
         "a test: it gives no span",
     ]

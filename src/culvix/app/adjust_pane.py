@@ -22,6 +22,7 @@ _LINES = {"moments": "mean and SD", "quartiles": "the quartiles"}
 _BANDS = {"pointwise": "each point", "simultaneous": "all points at once"}
 _WHISKERS = {"fences": "within fences", "extremes": "the extremes", "percentiles": "5 % and 95 %"}
 _RULES = {key: name.removeprefix("improved ") for key, name in BANDWIDTH_RULES.items()}
+_DIRECTIONS = {False: "to the right", True: "upwards"}
 _DOTS = {False: "spread", True: "stacked"}
 
 
@@ -56,6 +57,7 @@ class AdjustPane(RenewedPane):
         self.dots = self._choice("Dots", _DOTS, "stacked_points")
         self.line = self._choice("Q-Q line by", _LINES, "qq_line")
         self.band = self._choice("Band for", _BANDS, "qq_band")
+        self.direction = self._choice("Values run", _DIRECTIONS, "upright")
         self.table = FrequencyTable()
         copy = self.table.copy_button
         layout.addLayout(row_of(label("Frequencies", "head"), 1, copy))

@@ -8,8 +8,9 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
 from culvix.app.columns_button import ColumnsButton
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
-from culvix.charts.comparison import AXES, MOST_OVER, Comparison, comparison_strips
+from culvix.charts.comparison import MOST_OVER, Comparison
 from culvix.charts.saving import Maker
+from culvix.charts.strips import AXES, comparison_strips
 from culvix.stats.display import plural
 from culvix.tables.table import Role
 
@@ -31,7 +32,7 @@ class ComparePane(QFrame):
         self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
         self.form = QComboBox()
-        self.form.addItems(["under each other", "over each other"])
+        self.form.addItems(["apart", "over each other"])
         self.form.currentIndexChanged.connect(lambda _: self._draw())
         self.about = label("", "quiet")
         self.columns = ColumnsButton(hub, lambda: self.names)
@@ -45,6 +46,7 @@ class ComparePane(QFrame):
         heads = (label("Columns compared", "head"), self.about)
         layout.addLayout(row_of(*heads, 1, self.columns, self.form, self.axis, close))
         hub.analysed.connect(lambda name: self._draw() if name in self.names and self.isVisible() else None)
+        hub.settings_changed.connect(lambda: self._draw() if self.isVisible() else None)
 
     @property
     def chart(self) -> Comparison:
@@ -91,7 +93,8 @@ class ComparePane(QFrame):
         words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
         plain = f"value ({unit})" if unit else "value"
         over = self.form.currentIndex() == 1
-        self.chart.put(strips, words.get(axis, plain), zero=0.0 if axis == "standardised" else None, over=over)
+        zero = 0.0 if axis == "standardised" else None
+        self.chart.put(strips, words.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
         mixed = len(units) > 1 and axis == "common"
         told = ", ".join(unit or "none" for unit in units[:6])
         shown = plural(len(strips), "column")

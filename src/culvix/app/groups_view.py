@@ -9,9 +9,10 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QScrollBar, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import label, row_of
-from culvix.charts.comparison import Comparison, split_strips
+from culvix.app.parts import beside, label, row_of
+from culvix.charts.comparison import Comparison
 from culvix.charts.saving import Maker
+from culvix.charts.strips import split_strips
 from culvix.progress import Progress
 from culvix.stats.arrays import Floats
 from culvix.stats.display import NumberStyle, count, plural, signed
@@ -22,7 +23,8 @@ from culvix.tables.table import Column
 
 __all__ = ["GroupsView"]
 
-_STRIP_HEIGHT = 52
+_STRIP_HEIGHT, _STRIP_WIDTH = 52, 92
+"""Room for a strip that lies, and for one that stands."""
 _NOTHING, _REST, _ALL = "nothing", "the rest", "all groups"
 _ORDERS: dict[str, Callable[[Group], float]] = {
     "name": lambda _: 0.0,
@@ -71,14 +73,15 @@ class GroupsView(QWidget):
         layout.setSpacing(3)
         layout.addLayout(row_of(*words, 1, said("only"), self.one, said("and"), self.other, spacing=5))
         layout.addWidget(self.about)
-        middle = row_of(self.chart, self.scroll, spacing=2)
-        middle.setStretchFactor(self.chart, 1)
-        layout.addLayout(middle, 1)
+        self.middle = row_of(self.chart, self.scroll, spacing=2)
+        self.middle.setStretchFactor(self.chart, 1)
+        layout.addLayout(self.middle, 1)
 
     @property
     def _room(self) -> int:
         """How many strips can be seen at once."""
-        return max(self.chart.height() // _STRIP_HEIGHT, 1)
+        upright = self.hub.study.settings.upright
+        return max(self.chart.width() // _STRIP_WIDTH if upright else self.chart.height() // _STRIP_HEIGHT, 1)
 
     def choose(self, by: str) -> None:
         """Split by the column called ``by``."""
@@ -178,7 +181,10 @@ class GroupsView(QWidget):
         ordered = Split(found.column, found.by, found.edges, tuple(groups), found.apart)
         centre = reference.description.median if reference is not None and pair is None else None
         self._say(self._about(ordered, pair, analysis.style, analysis.column.unit))
-        self.chart.put(split_strips(ordered, ghosts, words), analysis.column.title, zero=centre)
+        upright = self.hub.study.settings.upright
+        self.chart.put(split_strips(ordered, ghosts, words), analysis.column.title, zero=centre, upright=upright)
+        self.middle.setDirection(beside(not upright))
+        self.scroll.setOrientation(Qt.Orientation.Horizontal if upright else Qt.Orientation.Vertical)
         self._fit_scroll()
 
     def _about(self, found: Split, pair: tuple[Group, Group] | None, style: NumberStyle, unit: str | None) -> str:

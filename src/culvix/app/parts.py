@@ -4,9 +4,9 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
 
-__all__ = ["ElidedLabel", "asking", "clear_layout", "label", "panel", "row_of", "shortened"]
+__all__ = ["ElidedLabel", "asking", "beside", "clear_layout", "label", "panel", "row_of", "shortened"]
 
 
 def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
@@ -84,6 +84,11 @@ def row_of(*widgets: QWidget | int, spacing: int = 6) -> QHBoxLayout:
         else:
             layout.addWidget(widget)
     return layout
+
+
+def beside(across: bool) -> QBoxLayout.Direction:
+    """The direction of widgets from left to right, or from above down."""
+    return QBoxLayout.Direction.LeftToRight if across else QBoxLayout.Direction.TopToBottom
 
 
 def shortened(text: str, most: int) -> str:

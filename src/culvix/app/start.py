@@ -32,6 +32,7 @@ from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES
 from culvix.study import Cause, DecisionKind
 from culvix.study.rules import between, rows_of
+from culvix.study.settings import replaced
 
 __all__ = ["has_display", "make_application", "picture_views", "run_window"]
 
@@ -149,6 +150,11 @@ def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
         turn("Line-up")
         bench.shape.views.lineup.another(seed=2026)
 
+    def upright() -> None:
+        turn("One column")
+        study = bench.hub.study
+        study.change_settings(replaced(study.settings, upright=True))
+
     def together() -> None:
         _outliers(window)
         bench.outliers.show_view(1)
@@ -162,7 +168,7 @@ def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
 
     shape = [("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
     first = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
-    return [*first, *shape, ("outliers-multivariate", together), ("what-if", what_if)]
+    return [*first, *shape, ("outliers-multivariate", together), ("what-if", what_if), ("shape-upright", upright)]
 
 
 def _outliers(window: MainWindow) -> None:

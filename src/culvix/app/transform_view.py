@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 from culvix.app.dragging import change_picture
 from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
-from culvix.app.parts import label, row_of
+from culvix.app.parts import beside, label, row_of
 from culvix.app.selecting import Selecting
 from culvix.charts.render import side_by_side
 from culvix.charts.saving import Maker
@@ -73,10 +73,10 @@ class TransformView(QWidget):
         layout.setSpacing(3)
         layout.addLayout(row_of(label("As measured, and as", "quiet"), self.scale, 1, self.adopt))
         layout.addWidget(self.about)
-        both = row_of(*self.canvases, spacing=2)
+        self.both = row_of(*self.canvases, spacing=2)
         for canvas in self.canvases:
-            both.setStretchFactor(canvas, 1)
-        layout.addLayout(both, 1)
+            self.both.setStretchFactor(canvas, 1)
+        layout.addLayout(self.both, 1)
         # Lane by lane while the other scale is worked out, so that the window answers between them.
         self._unmade = deque((stack, name) for stack in self.stacks for name in _LANES)
         self._maker_timer = QTimer(self)
@@ -162,6 +162,8 @@ class TransformView(QWidget):
         while self._unmade:
             self._make_one()
         study = self.hub.study
+        # Upright lanes are narrow: of them one stack stands under the other.
+        self.both.setDirection(beside(not study.settings.upright))
         self._say(_judgement(found))
         measured = found.before.column.title
         self.stacks[1].log_base = _LOG.get(found.scale.key)

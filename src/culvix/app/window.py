@@ -25,6 +25,7 @@ from culvix.errors import Cancelled, CulvixError
 from culvix.report.workshop import PictureWorkshop
 from culvix.stats.display import count
 from culvix.study import DecisionKind
+from culvix.study.settings import replaced
 
 __all__ = ["MainWindow"]
 
@@ -150,6 +151,7 @@ class MainWindow(Opening):
         view.addSeparator()
         for place, name in enumerate(VIEWS):
             add(view, f"Shape: {name.lower()}", lambda _, place=place: self._show_view(place), f"Alt+{place + 1}")
+        add(view, "Values run upwards or to the right", self._turn_lanes, "U")
         view.addSeparator()
         for text, key, pane in (("Columns", "F7", "rail"), ("Margin", "F8", "margins"), ("Rows", "F9", "tray")):
             add(view, f"Show or hide: {text}", lambda _, pane=pane: self._toggle(pane), key)
@@ -179,8 +181,8 @@ class MainWindow(Opening):
         on("Shift+N", lambda: self.bench and self.bench.outliers.list.step(-1))
         on("PgDown", lambda: self.bench and self.bench.rail.step(1))
         on("PgUp", lambda: self.bench and self.bench.rail.step(-1))
-        on("Alt+Right", lambda: self.bench and self.bench.shape.step_probe(1))
-        on("Alt+Left", lambda: self.bench and self.bench.shape.step_probe(-1))
+        for key, by in (("Alt+Right", 1), ("Alt+Up", 1), ("Alt+Left", -1), ("Alt+Down", -1)):
+            on(key, lambda by=by: self.bench and self.bench.shape.step_probe(by))
 
     # The study
 
@@ -232,6 +234,12 @@ class MainWindow(Opening):
         if self.bench is not None:
             self.show_stage(STAGES.index("Shape"))
             self.bench.shape.show_view(place)
+
+    def _turn_lanes(self) -> None:
+        """Let the values of all pictures run the other way: up, or to the right."""
+        if self.bench is not None:
+            study = self.bench.hub.study
+            study.change_settings(replaced(study.settings, upright=not study.settings.upright))
 
     def _toggle(self, pane: str) -> None:
         if self.bench is None:

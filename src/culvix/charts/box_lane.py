@@ -19,8 +19,8 @@ class BoxLane(Lane):
     name = "box"
     stretch = 20
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
         self.whiskers = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.4), connect="pairs")
         self.box = pg.BarGraphItem(x0=[], x1=[], height=[])
         self.notch = _Notch()
@@ -37,7 +37,7 @@ class BoxLane(Lane):
         self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pen(LIGHT.muted, 0.8))
         self.corrected = self.marks(symbol="o", size=7, brush=brush(LIGHT.settled), pen=pen(LIGHT.settled))
         self.setYRange(-1, 1, padding=0)
-        self.getAxis("left").setTicks([[(0.0, "box")]])
+        self.height_axis.setTicks([[(0.0, "box")]])
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)

@@ -18,8 +18,8 @@ class CumulativeLane(Lane):
     name = "cumulative"
     stretch = 34
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
         self.quarters = [
             pg.InfiniteLine(pos=share, angle=0, pen=pen(LIGHT.rule, 0.8, dashed=True)) for share in (25, 50, 75)
         ]

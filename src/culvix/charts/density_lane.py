@@ -14,7 +14,8 @@ __all__ = ["DensityLane"]
 _GRIP_PIXELS = 7.0
 _KERNEL_HEIGHT = 0.22
 _MOST_PEAKS = 6
-_LEAST_NAMED = 60
+_LINE, _NUMBER = 20.0, 46.0
+"""Room for the value of a peak beyond it: a line above, or the number's own width beside."""
 
 
 class DensityLane(Lane):
@@ -23,8 +24,8 @@ class DensityLane(Lane):
     name = "density"
     stretch = 34
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
         self.area = pg.PlotCurveItem(pen=pen(LIGHT.data, 1.6), brush=brush(LIGHT.data, 0.20), fillLevel=0.0)
         self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         self.kernel = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.2), brush=brush(LIGHT.ink, 0.12), fillLevel=0.0)
@@ -32,11 +33,12 @@ class DensityLane(Lane):
         self.peaks = pg.PlotCurveItem(pen=pen(LIGHT.muted, 0.9, dashed=True), connect="pairs")
         for item in (self.area, self.peaks, self.reference, self.kernel, self.sides):
             self.addItem(item, ignoreBounds=True)
-        self.names = [pg.TextItem(color=LIGHT.ink, anchor=(0.5, 1.0)) for _ in range(_MOST_PEAKS)]
+        beyond = (0.0, 0.5) if upright else (0.5, 1.0)
+        self.names = [pg.TextItem(color=LIGHT.ink, anchor=beyond) for _ in range(_MOST_PEAKS)]
         for name in self.names:
             self.addItem(name, ignoreBounds=True)
         self.axis_label("density")
-        self.getAxis("left").setStyle(showValues=False)
+        self.height_axis.setStyle(showValues=False)
         self.view_box.handle_at = self._side_at
         self.centre = 0.0
 
@@ -54,14 +56,14 @@ class DensityLane(Lane):
         self.area.setData(curve.x, curve.y)
         self._reference(picture)
         self._kernel(picture, top)
-        room = float(self.view_box.height())
-        # The peaks' values stand above the curve, where there is room for a line of words.
-        named = room > _LEAST_NAMED
+        room, needed = self.pixels[1], _NUMBER if self.upright else _LINE
+        # The peaks' values stand beyond the curve, where there is room for them.
+        named = room > 3 * needed
         if named:
             self._peaks(picture, top)
         else:
             self.peaks.clear()
-        self.setYRange(-0.05 * top, (room / (room - 20) if named else 1.08) * top, padding=0)
+        self.setYRange(-0.05 * top, (room / (room - needed) if named else 1.08) * top, padding=0)
 
     def _reference(self, picture: ShapePicture) -> None:
         if picture.reference is None or picture.extent is None:

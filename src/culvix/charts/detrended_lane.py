@@ -19,8 +19,8 @@ class DetrendedLane(Lane):
     name = "detrended Q-Q"
     stretch = 30
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
         self.band = Band()
         self.line = pg.InfiniteLine(pos=0.0, angle=0, pen=pen(LIGHT.reference, 1.4, dashed=True))
         for item in (self.band, self.line):
@@ -29,8 +29,8 @@ class DetrendedLane(Lane):
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data), pen=None)
         self.flagged = self.marks()
         outline = pen(LIGHT.flagged, 1.6)
-        self.above = self.marks(symbol="t1", size=9, brush=None, pen=outline)
-        self.below = self.marks(symbol="t", size=9, brush=None, pen=outline)
+        self.above = self.marks(symbol=self.pointing(up=True), size=9, brush=None, pen=outline)
+        self.below = self.marks(symbol=self.pointing(up=False), size=9, brush=None, pen=outline)
         self.axis_label("SDs off the line")
 
     def show_picture(self, picture: ShapePicture) -> None:

@@ -3,7 +3,7 @@
 import numpy as np
 import pyqtgraph as pg
 
-from culvix.charts.lane import AXIS_WIDTH, Lane, round_top
+from culvix.charts.lane import Lane, round_top
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.density import normal_density
 from culvix.stats.display import count, decimals_of, number, per_cent, plural
@@ -23,15 +23,17 @@ class HistogramLane(Lane):
     name = "histogram"
     stretch = 46
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
         self.bars = pg.BarGraphItem(x0=[], x1=[], height=[])
         self.chosen = pg.BarGraphItem(x0=[], x1=[], height=[])
         self.open_bins = pg.BarGraphItem(x0=[], x1=[], height=[])
-        self.open_words = [pg.TextItem(color=LIGHT.muted, anchor=(at, 1)) for at in (1, 0)]
+        # Over the bar; beside an upright one.
+        anchors = ((0, 0), (0, 1)) if upright else ((1, 1), (0, 1))
+        self.open_words = [pg.TextItem(color=LIGHT.muted, anchor=anchor) for anchor in anchors]
         self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         self.curve = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.6))
-        self.grip = pg.ScatterPlotItem(symbol="t1", size=11, brush=brush(LIGHT.ink), pen=None)
+        self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(LIGHT.ink), pen=None)
         for item in (self.open_bins, *self.open_words, self.bars, self.chosen, self.reference, self.curve, self.grip):
             self.addItem(item, ignoreBounds=True)
         self.view_box.handle_at = self._edge_at
@@ -54,7 +56,7 @@ class HistogramLane(Lane):
         unit = picture.unit_of_bars
         left, right = bars.edges[:-1], bars.edges[1:]
         # Bars too narrow for a gap between them stand side by side.
-        room = max(self.geometry().width() - AXIS_WIDTH, 100.0)
+        room = max(self.pixels[0], 100.0)
         thin = pen(LIGHT.panel, 0.8) if room > _LEAST_BAR * left.size else pg.mkPen(None)
         self.bars.setOpts(x0=left, x1=right, height=bars.counts * unit, brush=brush(LIGHT.data, 0.62), pen=thin)
         self.chosen.setOpts(

@@ -4,7 +4,7 @@ Dragging in a lane selects the values between two places, a click picks what lie
 axis, and dragging with the right or middle button moves it. The plotting library's own buttons and menus are off.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from functools import cache
 from html import escape
 from math import ceil, floor, log10
@@ -13,122 +13,23 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF
-from PyQt6.QtWidgets import QApplication, QGraphicsSceneWheelEvent, QGraphicsSimpleTextItem
-from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent, MouseDragEvent
+from PyQt6.QtWidgets import QApplication, QGraphicsSimpleTextItem
 
+from culvix.charts.lane_view import LaneView
 from culvix.charts.marks import MarkItem
 from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.value_axis import AXIS_WIDTH, ValueAxis
 from culvix.stats.arrays import Ints
-from culvix.stats.display import number
 from culvix.study.pictures import ShapePicture
 
-__all__ = ["ANSWER_HEIGHT", "AXIS_WIDTH", "Lane", "ValueAxis", "axis_words", "cut_line", "round_top"]
+__all__ = ["FOOT", "GAP", "Lane", "axis_words", "cut_line", "round_top", "wrapped"]
 
-AXIS_WIDTH = 74
-_PICK_PIXELS = 9.0
+GAP = 6
+"""Between two lanes, in pixels."""
+FOOT = 44
+"""Height of an axis below, with its numbers and its title."""
 ANSWER_HEIGHT = 15
-
-
-class ValueAxis(pg.AxisItem):
-    """An axis whose numbers are written as everywhere else: true minus sign, thin-space thousands."""
-
-    def __init__(self, orientation: str) -> None:
-        super().__init__(orientation, pen=pen(LIGHT.rule), textPen=LIGHT.muted, tickPen=pen(LIGHT.rule))
-        self.enableAutoSIPrefix(False)
-        self.setStyle(tickLength=-4, tickTextOffset=5, maxTickLevel=0, hideOverlappingLabels=orientation == "bottom")
-        font = QFont()
-        font.setPointSizeF(8.5)
-        self.setTickFont(font)
-        self.log_base: float | None = None
-        """Where values are logarithms: of which base. The axis then has the numbers themselves, as far apart."""
-
-    def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
-        if self.log_base is None:
-            return super().tickValues(low, high, size)  # type: ignore[no-any-return]
-        ends = [end * log10(self.log_base) for end in (low, high)]
-        steps = (1, 2, 5) if ends[1] - ends[0] < 2.5 else (1, 3) if ends[1] - ends[0] < 4 else (1,)
-        powers = range(floor(ends[0]) - 1, ceil(ends[1]) + 1)
-        places = [(power + log10(step)) / log10(self.log_base) for power in powers for step in steps]
-        return [(1.0, [place for place in places if low <= place <= high])]
-
-    def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
-        if self.log_base is not None:
-            numbers = [10.0 ** (value * log10(self.log_base)) for value in values]
-            return [number(x, max(0, -floor(log10(x) + 1e-9))) if 1e-6 < x < 1e7 else f"{x:.0e}" for x in numbers]
-        decimals = max(0, ceil(-log10(spacing * scale) - 1e-9)) if spacing * scale > 0 else 0
-        if decimals <= 8 and spacing * scale % 10.0**-decimals > 1e-6 * spacing * scale:
-            decimals += 1
-        return [number(value * scale, min(decimals, 12)) if value else "0" for value in values]
-
-
-class _LaneView(pg.ViewBox):
-    """The area of a lane, turning mouse gestures into selections on the value axis."""
-
-    clicked = pyqtSignal(float, float, object)
-    spanned = pyqtSignal(float, float, bool, object)
-    fit_wanted = pyqtSignal()
-    probed = pyqtSignal(float)
-    grabbed = pyqtSignal(int, float, bool, object)
-    """A handle dragged to a value: its number, the value, whether it is let go, and the modifiers."""
-    over_handle = pyqtSignal(int)
-    """The handle under the pointer, −1 for none."""
-    hovered = pyqtSignal(object)
-    """Where the pointer is, (x, y), or None when it leaves."""
-    stepped = pyqtSignal(int)
-    """One notch of the wheel with Ctrl held."""
-
-    def __init__(self) -> None:
-        super().__init__(enableMenu=False, defaultPadding=0.0)
-        self.setMouseEnabled(x=True, y=False)
-        self.setBorder(None)
-        self.handle_at: Callable[[float, float], int | None] = lambda x, y: None
-        """The handle that can be dragged at a place of the lane."""
-        self._held: int | None = None
-
-    def hoverEvent(self, event: object) -> None:
-        """Show by the pointer where something can be dragged."""
-        leaving = event.isExit()  # type: ignore[attr-defined]
-        at = None if leaving else self.mapSceneToView(event.scenePos())  # type: ignore[attr-defined]
-        handle = None if at is None else self.handle_at(at.x(), at.y())
-        if handle is None:
-            self.unsetCursor()
-        else:
-            self.setCursor(Qt.CursorShape.SplitHCursor)
-        self.over_handle.emit(-1 if handle is None else handle)
-        self.hovered.emit(None if at is None else (at.x(), at.y()))
-
-    def wheelEvent(self, event: QGraphicsSceneWheelEvent, axis: int | None = None) -> None:
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            event.accept()
-            self.stepped.emit(1 if event.delta() > 0 else -1)
-        else:
-            super().wheelEvent(event, axis)
-
-    def mouseClickEvent(self, event: MouseClickEvent) -> None:
-        if event.button() != Qt.MouseButton.LeftButton:
-            return
-        event.accept()
-        at = self.mapSceneToView(event.scenePos())
-        if event.double():
-            self.fit_wanted.emit()
-        elif event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            self.probed.emit(at.x())
-        else:
-            self.clicked.emit(at.x(), at.y(), event.modifiers())
-
-    def mouseDragEvent(self, event: MouseDragEvent, axis: int | None = None) -> None:
-        if event.button() != Qt.MouseButton.LeftButton:
-            super().mouseDragEvent(event, axis=0)
-            return
-        event.accept()
-        start = self.mapSceneToView(event.buttonDownScenePos())
-        here = self.mapSceneToView(event.scenePos())
-        if event.isStart():
-            self._held = self.handle_at(start.x(), start.y())
-        if self._held is not None:
-            self.grabbed.emit(self._held, here.x(), bool(event.isFinish()), event.modifiers())
-            return
-        self.spanned.emit(min(start.x(), here.x()), max(start.x(), here.x()), bool(event.isFinish()), event.modifiers())
+_PICK_PIXELS = 9.0
 
 
 @cache
@@ -138,9 +39,30 @@ def _answer_font() -> QFont:
     return font
 
 
-def axis_words(title: str) -> str:
-    """A column's title as an axis can show it: shortened, and never read as markup."""
-    return escape(title if len(title) <= 60 else f"{title[:40]}…{title[-18:]}")
+def axis_words(title: str, most: int = 60) -> str:
+    """A column's title as an axis can show it: in ``most`` letters, and never read as markup."""
+    end = 3 * most // 10
+    return escape(title if len(title) <= most else f"{title[: most - end - 2]}…{title[-end:]}")
+
+
+def wrapped(words: str, most: int, fits: Callable[[str], bool]) -> list[str]:
+    """``words`` in at most ``most`` lines that fit; what is left over is cut off with an ellipsis."""
+    lines = [""]
+    for word in words.split():
+        longer = f"{lines[-1]} {word}".strip()
+        if fits(longer) or not lines[-1]:
+            lines[-1] = longer
+        else:
+            lines.append(word)
+    if len(lines) <= most and all(map(fits, lines)):
+        return lines
+    shown = []
+    for place, line in enumerate(lines[:most]):
+        words = f"{line}…" if place == most - 1 < len(lines) - 1 else line
+        while not fits(words) and len(words) > 1:
+            words = f"{words.removesuffix('…')[:-1]}…"
+        shown.append(words)
+    return shown
 
 
 def cut_line(
@@ -167,29 +89,37 @@ class Lane(pg.PlotItem):
     interval = pyqtSignal(float, float, bool, object)
     """Ends of a dragged interval, whether it is finished, and the modifiers."""
 
-    def __init__(self) -> None:
-        self.view_box = _LaneView()
+    def __init__(self, upright: bool = False) -> None:
+        """``upright`` where values run up the screen, and heights to the right."""
+        self.upright = upright
+        self.view_box = LaneView(upright=upright)
+        self.answer_lines = 1
         self.said = ""
         """The words over the lane, whole."""
         super().__init__(
             viewBox=self.view_box,
-            axisItems={"bottom": ValueAxis("bottom"), "left": ValueAxis("left")},
+            axisItems={side: ValueAxis(side, turned=upright) for side in ("bottom", "left")},
             enableMenu=False,
         )
         self.hideButtons()
-        # The stack says how high it is.
-        self.setPreferredHeight(1.0)
+        # The stack says how high, or how wide, it is.
+        if upright:
+            self.setPreferredWidth(1.0)
+        else:
+            self.setPreferredHeight(1.0)
         self.setClipToView(False)
-        self.getAxis("left").setWidth(AXIS_WIDTH)
-        self.getAxis("bottom").setStyle(showValues=False)
-        self.getAxis("bottom").setHeight(6)
+        self.bear_axis(False)
+        if upright:
+            self.height_axis.setHeight(FOOT)
+        else:
+            self.height_axis.setWidth(AXIS_WIDTH)
         self.picture: ShapePicture | None = None
-        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.8), hoverPen=pen(LIGHT.probe, 2.5))
+        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 2.0), hoverPen=pen(LIGHT.probe, 2.5))
         self.probe.setZValue(50)
         self.probe.hide()
         # A line of its own above the lane keeps the probe's words from covering marks. They are no part of the layout,
         # which would be made anew with every word.
-        self.layout.setRowFixedHeight(0, ANSWER_HEIGHT)
+        self.layout.setRowFixedHeight(0, self.answer_height)
         self.answer_item = QGraphicsSimpleTextItem(self)
         self.answer_item.setFont(_answer_font())
         self.answer_item.setBrush(brush(LIGHT.probe))
@@ -206,12 +136,55 @@ class Lane(pg.PlotItem):
         self.view_box.spanned.connect(self.interval)
         self.scene_marks: list[MarkItem] = []
 
+    @property
+    def value_axis(self) -> ValueAxis:
+        """The axis that the lanes of a stack share."""
+        return self.getAxis("left" if self.upright else "bottom")
+
+    @property
+    def height_axis(self) -> ValueAxis:
+        """The lane's own axis."""
+        return self.getAxis("bottom" if self.upright else "left")
+
+    @property
+    def pixels(self) -> tuple[float, float]:
+        """How long the axis of values is on the screen, and the lane's own."""
+        across, down = float(self.view_box.width()), float(self.view_box.height())
+        return (down, across) if self.upright else (across, down)
+
+    @property
+    def answer_height(self) -> int:
+        """Height of the lines for words over the lane."""
+        return self.answer_lines * ANSWER_HEIGHT
+
+    def allow_lines(self, most: int) -> None:
+        """Leave room for ``most`` lines of words over the lane."""
+        if most != self.answer_lines:
+            self.answer_lines = most
+            self.layout.setRowFixedHeight(0, self.answer_height)
+            self.answer(self.said)
+
+    def pointing(self, *, up: bool) -> str:
+        """The symbol of a mark that points to where heights grow, or the other way."""
+        return {(False, True): "t1", (False, False): "t", (True, True): "t2", (True, False): "t3"}[self.upright, up]
+
+    def bear_axis(self, bears: bool) -> None:
+        """Show the numbers of the axis of values, or leave only a gap to the next lane."""
+        axis = self.value_axis
+        axis.setStyle(showValues=bears)
+        axis.showLabel(False)
+        if self.upright:
+            axis.setWidth(AXIS_WIDTH if bears else GAP)
+        else:
+            axis.setHeight(FOOT if bears else GAP)
+
     def resizeEvent(self, event: object) -> None:
         """Where a lane is too low for the name of its axis, that would run into the next lane's."""
         super().resizeEvent(event)
-        axis = self.getAxis("left")
+        axis = self.height_axis
         if axis.label is not None and axis.labelText:
-            axis.showLabel(axis.label.boundingRect().width() < self.geometry().height())
+            room = self.geometry().width() if self.upright else self.geometry().height()
+            axis.showLabel(axis.label.boundingRect().width() < room)
         if self.said:
             self.answer(self.said)
 
@@ -239,13 +212,18 @@ class Lane(pg.PlotItem):
         return None
 
     def answer(self, words: str) -> None:
-        """Say ``words`` in the line over the lane, as far as there is room."""
+        """Say ``words`` in the line over the lane, or the lines over an upright one, as far as there is room."""
         self.said = words
         metrics = QFontMetricsF(_answer_font())
-        room = max(self.geometry().width() - AXIS_WIDTH, 40.0)
-        shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, room)
+        left = self.getAxis("left").width()
+        room = max(self.geometry().width() - left, 40.0)
+        if self.upright:
+            shown = "\n".join(wrapped(words, self.answer_lines, lambda line: metrics.horizontalAdvance(line) <= room))
+            self.answer_item.setPos(left, 1)
+        else:
+            shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, room)
+            self.answer_item.setPos(self.geometry().width() - metrics.horizontalAdvance(shown) - 2, 1)
         self.answer_item.setText(shown)
-        self.answer_item.setPos(self.geometry().width() - metrics.horizontalAdvance(shown) - 2, 1)
 
     def clip(self) -> None:
         """Cut what is drawn at the edges of the lane, for pictures that cannot do so themselves."""
@@ -297,7 +275,7 @@ class Lane(pg.PlotItem):
 
     def axis_label(self, text: str) -> None:
         """Name the lane's upward axis."""
-        axis = self.getAxis("left")
+        axis = self.height_axis
         if axis.labelText != text:
             axis.setLabel(text, color=LIGHT.muted, **{"font-size": "8.5pt"})
         # An axis puts its name in the middle only when its own size changes.

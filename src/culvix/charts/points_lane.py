@@ -24,13 +24,13 @@ class PointsLane(Lane):
     name = "points"
     stretch = 26
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4, brush=brush(LIGHT.data, 0.45), pen=None)
         self.flagged = self.marks()
         self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pg.mkPen(LIGHT.muted))
-        self.getAxis("left").setTicks([[(0.0, "rows")]])
+        self.height_axis.setTicks([[(0.0, "rows")]])
         self.mover = pg.ScatterPlotItem(symbol="d", size=14, brush=brush(LIGHT.caution), pen=pen(LIGHT.ink, 1.2))
         self.ghost = pg.ScatterPlotItem(symbol="d", size=14, brush=None, pen=pen(LIGHT.caution, 1.4))
         for item in (self.ghost, self.mover):
@@ -60,7 +60,7 @@ class PointsLane(Lane):
         shown = (picture.points, picture.flagged, picture.excluded, picture.selected)
         heights = _stacked(shown, picture.extent) if picture.stacked else [stagger(marks.rows) for marks in shown]
         self.setYRange(*((-0.05, 1.1) if picture.stacked else (-1.15, 1.15)), padding=0)
-        self.getAxis("left").setTicks([[(0.5 if picture.stacked else 0.0, "rows")]])
+        self.height_axis.setTicks([[(0.5 if picture.stacked else 0.0, "rows")]])
         self.points.put(picture.points, heights[0])
         rings(self.flagged, picture.flagged, heights[1])
         self.excluded.put(picture.excluded, heights[2])

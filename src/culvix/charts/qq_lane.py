@@ -20,8 +20,8 @@ class QQLane(Lane):
     name = "Q-Q"
     stretch = 38
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
         self.low = pg.PlotCurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
         self.high = pg.PlotCurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
         self.band = Band()

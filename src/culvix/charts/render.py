@@ -46,7 +46,7 @@ def lanes_view(
     of all values; ``title`` stands above.
     """
     view = _view(width, height)
-    stack = LaneStack(view.ci, lanes, title)
+    stack = LaneStack(view.ci, lanes, title, upright=picture.upright)
     stack.size_lanes(heights or {})
     _lay_out(view, width, height)
     stack.show_picture(picture, refit=True)
@@ -61,10 +61,15 @@ def lanes_view(
 def side_by_side(
     sides: Sequence[tuple[ShapePicture, float | None, str]], lanes: Sequence[str], width: int, height: int
 ) -> pg.GraphicsLayoutWidget:
-    """A view of several stacks of the same ``lanes``: of each its picture, the base of a log axis, and its title."""
+    """A view of several stacks of the same ``lanes`` beside each other.
+
+    Of each it takes its picture, the base of a log axis, and its title.
+    """
     view = _view(width, height)
-    for picture, log_base, title in sides:
-        stack = LaneStack(view.ci.addLayout(row=0), lanes, title or picture.title)
+    for place, (picture, log_base, title) in enumerate(sides):
+        # Upright lanes are narrow: of them one stack stands under the other.
+        layout = view.ci.addLayout(row=place, col=0) if picture.upright else view.ci.addLayout(row=0)
+        stack = LaneStack(layout, lanes, title or picture.title, upright=picture.upright)
         stack.log_base, stack.title = log_base, title
         _lay_out(view, width, height)
         stack.show_picture(picture, refit=True)

@@ -1,8 +1,12 @@
 """The span lane: for each outlier method the interval it accepts, and the values it flags beside it."""
 
+from collections.abc import Sequence
+from math import ceil
+
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtGui import QFont
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QFont, QFontMetricsF
 
 from culvix.charts.lane import Lane
 from culvix.charts.marks import MarkItem
@@ -16,6 +20,7 @@ _HALF = 0.31
 _GRIP_PIXELS = 6.0
 _COUNT_PIXELS = 52.0
 _LINE_PIXELS = 7.9
+_BETWEEN_NAMES, _MOST_NAME_ROWS = 10.0, 3
 _STRETCH, _STRETCH_OF_ONE = 28, 12
 
 
@@ -31,31 +36,32 @@ class SpanLane(Lane):
     name = "spans"
     stretch = _STRETCH
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
         self.spans = pg.BarGraphItem(x0=[], x1=[], height=[])
-        self.flagged = MarkItem(symbol="t1", size=8, brush=brush(LIGHT.flagged))
+        self.flagged = MarkItem(symbol=self.pointing(up=True), size=8, brush=brush(LIGHT.flagged))
         self.ghost = pg.BarGraphItem(x0=[], x1=[], height=[])
         self.addItem(self.spans, ignoreBounds=True)
         self.addItem(self.ghost, ignoreBounds=True)
         self.addItem(self.flagged, ignoreBounds=True)
-        self.notes: list[pg.TextItem] = []
+        self.notes: list[tuple[pg.TextItem, str]] = []
         self.counts: list[tuple[pg.TextItem, Span, int]] = []
         self.grip = pg.PlotCurveItem(pen=pen(LIGHT.ink, 3.0))
         self.addItem(self.grip, ignoreBounds=True)
+        # Names stand beside each other in several rows, those at the ends beyond the lane.
+        self.height_axis.setStyle(hideOverlappingLabels=False)
         self.view_box.handle_at = self._end_at
         self.view_box.over_handle.connect(self._show_grip)
         self.view_box.sigXRangeChanged.connect(self._place_notes)
         self.view_box.sigXRangeChanged.connect(self._place_counts)
-        self.view_box.sigResized.connect(lambda _: self._place_counts())
+        self.view_box.sigResized.connect(lambda _: self._resized())
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
         self.setYRange(-0.6, len(picture.spans) - 0.4, padding=0)
         self.stretch = max(_STRETCH, _STRETCH_OF_ONE * len(picture.spans))
-        lines = list(enumerate(reversed(picture.spans)))
-        names = [(float(y), f"{span.label} !" if span.note else span.label) for y, span in lines]
-        self.getAxis("left").setTicks([names])
+        lines = self._lines(picture.spans)
+        self._write_names()
         given = [(y, s.lower, s.upper) for y, s in lines if s.lower is not None and s.upper is not None]
         self.spans.setOpts(
             x0=[low for _, low, _ in given],
@@ -71,13 +77,39 @@ class SpanLane(Lane):
         self._write_notes(lines)
         self._write_counts(lines)
 
+    def _lines(self, spans: Sequence[Span]) -> list[tuple[int, Span]]:
+        """Each span with its height: the first one is the uppermost, or the one at the left."""
+        return list(enumerate(spans if self.upright else reversed(spans)))
+
+    def _write_names(self) -> None:
+        """Name the lines at the lane's own axis; below upright ones in as many rows as they need beside each other."""
+        spans = self.picture.spans if self.picture else ()
+        names = [(y, f"{span.label} !" if span.note else span.label) for y, span in self._lines(spans)]
+        rows = 1
+        if self.upright and spans:
+            metrics = QFontMetricsF(self.height_axis.style["tickFont"])
+            widest = max(metrics.horizontalAdvance(name) for _, name in names) + _BETWEEN_NAMES
+            rows = min(max(ceil(widest * len(spans) / max(self.pixels[1], 1.0)), 1), _MOST_NAME_ROWS)
+        self.height_axis.setTicks([[(float(y), "\n" * (y % rows) + name) for y, name in names]])
+
+    def _resized(self) -> None:
+        if self.upright:
+            self._write_names()
+        self._place_counts()
+        self._place_notes()
+
+    def _words(self, text: str, **style: object) -> pg.TextItem:
+        """Words that run along the axis of values."""
+        item = pg.TextItem(text, angle=90 if self.upright else 0, **style)
+        self.addItem(item, ignoreBounds=True)
+        return item
+
     def _write_counts(self, lines: list[tuple[int, Span]]) -> None:
         """How many values lie below and above each span, at its ends within."""
         given = [(y, span, side) for y, span in lines if span.beyond is not None for side in (0, 1)]
         while len(self.counts) < len(given):
-            item = pg.TextItem("", color=LIGHT.ink)
+            item = self._words("", color=LIGHT.ink)
             item.setFont(_count_font())
-            self.addItem(item, ignoreBounds=True)
             self.counts.append((item, given[0][1], 0))
         placed = []
         for (item, _, _), (y, span, side) in zip(self.counts, given, strict=False):
@@ -104,7 +136,7 @@ class SpanLane(Lane):
 
     def show_ghost(self, spans: tuple[Span, ...]) -> None:
         """Leave the outline of ``spans`` where they were; none takes it away."""
-        lines = list(enumerate(reversed(spans)))
+        lines = self._lines(spans)
         given = [(y, s.lower, s.upper) for y, s in lines if s.lower is not None and s.upper is not None]
         self.ghost.setOpts(
             x0=[low for _, low, _ in given],
@@ -121,20 +153,22 @@ class SpanLane(Lane):
         self.spans.setOpts(x0=np.clip(options["x0"], low, high), x1=np.clip(options["x1"], low, high))
 
     def _write_notes(self, lines: list[tuple[int, Span]]) -> None:
-        for item in self.notes:
+        for item, _ in self.notes:
             self.removeItem(item)
         self.notes = []
         for y, span in lines:
             if span.note and span.lower is None:
-                item = pg.TextItem(span.note, color=LIGHT.caution, anchor=(0.5, 0.5))
+                item = self._words(span.note, color=LIGHT.caution, anchor=(0.5, 0.5))
                 item.setPos(0, y)
-                self.addItem(item, ignoreBounds=True)
-                self.notes.append(item)
+                self.notes.append((item, span.note))
         self._place_notes()
 
     def _place_notes(self) -> None:
         left, right = self.view_box.viewRange()[0]
-        for item in self.notes:
+        room = self.pixels[0] - _BETWEEN_NAMES
+        for item, words in self.notes:
+            metrics = QFontMetricsF(item.textItem.font())
+            item.setText(metrics.elidedText(words, Qt.TextElideMode.ElideRight, max(room, 0.0)))
             item.setPos((left + right) / 2, item.pos().y())
 
     def end(self, handle: int) -> tuple[Span, bool] | None:
@@ -159,7 +193,7 @@ class SpanLane(Lane):
         if found is None or self.picture is None:
             self.grip.clear()
             return
-        (span, upper), y = found, len(self.picture.spans) - 1 - handle // 2
+        (span, upper), y = found, self._place_at(handle // 2)
         end = span.upper if upper else span.lower
         self.grip.setData([end, end], [y - 1.4 * _HALF, y + 1.4 * _HALF])
 
@@ -172,9 +206,13 @@ class SpanLane(Lane):
             return -np.inf, float(np.nextafter(span.lower, -np.inf))
         return float(np.nextafter(span.upper, np.inf)), np.inf
 
+    def _place_at(self, line: int) -> int:
+        """The span that stands at a height, and the height at which a span stands."""
+        return line if self.upright or self.picture is None else len(self.picture.spans) - 1 - line
+
     def _span_at(self, y: float) -> Span | None:
         spans = self.picture.spans if self.picture else ()
-        place = len(spans) - 1 - round(y)
+        place = self._place_at(round(y))
         return spans[place] if 0 <= place < len(spans) else None
 
     def reading(self, value: float) -> str:

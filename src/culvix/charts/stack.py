@@ -12,11 +12,12 @@ from culvix.charts.cumulative_lane import CumulativeLane
 from culvix.charts.density_lane import DensityLane
 from culvix.charts.detrended_lane import DetrendedLane
 from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import ANSWER_HEIGHT, Lane, axis_words
+from culvix.charts.lane import FOOT, GAP, Lane, axis_words
 from culvix.charts.palette import LIGHT
 from culvix.charts.points_lane import PointsLane
 from culvix.charts.qq_lane import QQLane
 from culvix.charts.span_lane import SpanLane
+from culvix.charts.value_axis import AXIS_WIDTH
 from culvix.study.pictures import ShapePicture
 
 __all__ = ["DEFAULT_LANES", "LANES", "LaneStack"]
@@ -27,15 +28,22 @@ LANES: dict[str, type[Lane]] = {
 }
 """Every lane there is, by name."""
 
-_GAP = 6
-_FOOT = 44
-"""Height of the axis under the lowest lane: its numbers and its title."""
-
 DEFAULT_LANES = ("histogram", "box", "Q-Q", "spans")
 
 
+_TALL = 380
+"""From this height on, in pixels, an upright lane has room for several lines of words over it."""
+
+_LETTER = 7.0
+"""About how long a letter of an axis's title is, in pixels."""
+
+
 class LaneStack(QObject):
-    """Builds its lanes into ``layout`` and keeps them in step."""
+    """Builds its lanes into ``layout`` and keeps them in step.
+
+    They lie on each other above the axis that they share, or, ``upright``, stand side by side to the right of it, as
+    the picture says.
+    """
 
     rows_picked = pyqtSignal(object, object)
     """Rows under a click and the keyboard modifiers."""
@@ -48,12 +56,21 @@ class LaneStack(QObject):
     stepped = pyqtSignal(str, int)
     """One notch of the wheel with Ctrl held over a lane: its name, and 1 or −1."""
 
-    def __init__(self, layout: pg.GraphicsLayout, lanes: Sequence[str] = DEFAULT_LANES, heading: str = "") -> None:
+    def __init__(
+        self,
+        layout: pg.GraphicsLayout,
+        lanes: Sequence[str] = DEFAULT_LANES,
+        heading: str = "",
+        *,
+        upright: bool = False,
+    ) -> None:
         """Show ``lanes`` under a ``heading``; with none of them, `choose` is to follow."""
         super().__init__()
+        self.upright = upright
         self._top = int(bool(heading))
         if heading:
-            layout.addLabel(axis_words(heading), row=0, col=0, size="10pt", color=LIGHT.ink)
+            span = max(len(lanes), 1) if upright else 1
+            layout.addLabel(axis_words(heading), row=0, col=0, colspan=span, size="10pt", color=LIGHT.ink)
         self.picture: ShapePicture | None = None
         self.layout = layout
         self.lanes: list[Lane] = []
@@ -64,7 +81,7 @@ class LaneStack(QObject):
         """What a row (from 0) is called when the pointer is over its mark."""
         self.title = ""
         """What stands at the axis in place of the picture's own title."""
-        self._made: dict[str, Lane] = {}
+        self._made: dict[tuple[str, bool], Lane] = {}
         self._probe: float | None = None
         self._pinned: float | None = None
         layout.setSpacing(0)
@@ -78,34 +95,67 @@ class LaneStack(QObject):
         wanted = [name for name in dict.fromkeys(names) if name in LANES] or [DEFAULT_LANES[0]]
         if wanted == self.names:
             return
-        view = self.lanes[0].view_box.viewRange()[0] if self.lanes else None
-        room = self.layout.geometry()
+        seen = self._seen
+        self._arrange(wanted, seen)
+        if self.picture is not None:
+            self.show_picture(self.picture, refit=seen is None)
+            self.set_probe(self._probe)
+            self.set_pinned(self._pinned)
+        if seen is not None:
+            self.lanes[0].setXRange(*seen, padding=0)
+
+    def _turn(self, upright: bool) -> None:
+        """Let the values run up the screen, or to the right; lanes of the other kind are kept for the way back."""
+        names, seen = self.names, self._seen
+        self._clear()
+        self.lanes, self.upright = [], upright
+        self._arrange(names, seen)
+        self.set_probe(self._probe)
+        self.set_pinned(self._pinned)
+
+    def _clear(self) -> None:
+        """Take the lanes out of the layout, and their room with them."""
         for lane in self.lanes:
             self.layout.removeItem(lane)
             lane.setXLink(None)
         for place in range(len(LANES)):
-            self.layout.layout.setRowPreferredHeight(self._top + place, 0)
-        self.lanes = [self.make(name) for name in wanted]
+            self._give_room(place, 0)
+
+    @property
+    def _seen(self) -> tuple[float, float] | None:
+        """The part of the axis in view, None where there are no lanes yet."""
+        if not self.lanes:
+            return None
+        low, high = self.lanes[0].view_box.viewRange()[0]
+        return low, high
+
+    def _arrange(self, names: Sequence[str], seen: tuple[float, float] | None) -> None:
+        """Put the lanes called ``names`` in their places, with the part ``seen`` of the axis in view."""
+        room = self.layout.geometry()
+        self._clear()
+        self.lanes = [self.make(name) for name in names]
         for place, lane in enumerate(self.lanes):
-            self.layout.addItem(lane, self._top + place, 0)
+            self.layout.addItem(lane, *((self._top, place) if self.upright else (self._top + place, 0)))
             if place:
                 lane.setXLink(self.lanes[0])
-            lowest = place == len(self.lanes) - 1
-            bottom = lane.getAxis("bottom")
-            bottom.setStyle(showValues=lowest)
-            bottom.showLabel(False)
-            bottom.setHeight(_FOOT if lowest else _GAP)
+            lane.bear_axis(lane is self.bearer)
         self._stretch()
-        if view is not None:
+        if seen is not None:
             # On its own the layout would shrink to the least its lanes need.
             self.layout.layout.activate()
             self.layout.setGeometry(room)
-        if self.picture is not None:
-            self.show_picture(self.picture, refit=view is None)
-            self.set_probe(self._probe)
-            self.set_pinned(self._pinned)
-        if view is not None:
-            self.lanes[0].setXRange(*view, padding=0)
+            self.lanes[0].setXRange(*seen, padding=0)
+
+    @property
+    def bearer(self) -> Lane:
+        """The lane beside which the numbers of the shared axis stand: the lowest one, or the first from the left."""
+        return self.lanes[0 if self.upright else -1]
+
+    def _give_room(self, place: int, size: float) -> None:
+        if self.upright:
+            self.layout.layout.setColumnPreferredWidth(place, size)
+        else:
+            self.layout.layout.setRowPreferredHeight(self._top + place, size)
 
     def size_lanes(self, heights: Mapping[str, float]) -> None:
         """Share the room among the pictures of the lanes in proportion to ``heights`` (by name).
@@ -124,23 +174,30 @@ class LaneStack(QObject):
         usual_share = known / usual if known else 1.0
         wanted = [self.heights.get(lane.name, lane.stretch * usual_share) for lane in self.lanes]
         beside = [self.height_beside(lane) for lane in self.lanes]
-        room = max(self.layout.layout.contentsRect().height() - sum(beside), 100.0) / sum(wanted)
+        whole = self.layout.layout.contentsRect()
+        if self.upright:
+            # Narrow as they are, they have room for words on several lines, where they are tall.
+            for lane in self.lanes:
+                lane.allow_lines(3 if whole.height() > _TALL else 1)
+        room = max((whole.width() if self.upright else whole.height()) - sum(beside), 100.0) / sum(wanted)
         for place, (height, fixed) in enumerate(zip(wanted, beside, strict=True)):
-            self.layout.layout.setRowPreferredHeight(self._top + place, height * room + fixed)
+            self._give_room(place, height * room + fixed)
 
     def height_beside(self, lane: Lane) -> float:
-        """What a lane needs besides its picture, in pixels: the line above it and the axis below."""
-        return ANSWER_HEIGHT + (_FOOT if lane is self.lanes[-1] else _GAP)
+        """What a lane needs besides its picture along the stack, in pixels: its line of words, and the shared axis."""
+        if self.upright:
+            return AXIS_WIDTH if lane is self.bearer else GAP
+        return lane.answer_height + (FOOT if lane is self.bearer else GAP)
 
     @property
     def names(self) -> list[str]:
-        """The lanes shown, by name, from above."""
+        """The lanes shown, by name, from above or from the left."""
         return [lane.name for lane in self.lanes]
 
     def make(self, name: str) -> Lane:
         """The lane called ``name``; it is made once, which takes a while."""
-        if name not in self._made:
-            lane = self._made[name] = LANES[name]()
+        if (name, self.upright) not in self._made:
+            lane = self._made[name, self.upright] = LANES[name](self.upright)
             lane.picked.connect(self.rows_picked)
             lane.interval.connect(self._sweep)
             lane.probe.sigPositionChanged.connect(self._probe_dragged)
@@ -150,7 +207,7 @@ class LaneStack(QObject):
             lane.view_box.grabbed.connect(partial(self.grabbed.emit, name))
             lane.view_box.hovered.connect(partial(self._hovered, lane))
             lane.view_box.stepped.connect(partial(self.stepped.emit, name))
-        return self._made[name]
+        return self._made[name, self.upright]
 
     def lane(self, kind: type[Lane]) -> Lane:
         """The lane of a kind. Raises KeyError where the stack has none."""
@@ -166,21 +223,27 @@ class LaneStack(QObject):
     def show_picture(self, picture: ShapePicture, *, refit: bool) -> None:
         """Draw ``picture`` in every lane; ``refit`` moves the axis to its values."""
         self.picture = picture
+        if picture.upright != self.upright:
+            self._turn(picture.upright)
         before = [lane.stretch for lane in self.lanes]
         for lane in self.lanes:
             lane.show_picture(picture)
         if before != [lane.stretch for lane in self.lanes]:
             self._stretch()
         for lane in self.lanes:
-            lane.getAxis("bottom").log_base = self.log_base
-        words = axis_words(self.title or picture.title)
-        lowest = self.lanes[-1].getAxis("bottom")
-        lowest.setLabel(words, color=LIGHT.muted, **{"font-size": "9pt"})
-        # An axis puts its name in the middle only when its own size changes.
-        lowest.resizeEvent()
+            lane.value_axis.log_base = self.log_base
+        self._name_axis(self.title or picture.title)
         if refit:
             self.fit()
         self.settle()
+
+    def _name_axis(self, title: str) -> None:
+        """Write ``title`` at the shared axis, as much of it as an upright one has room for."""
+        axis = self.bearer.value_axis
+        most = max(int(self.layout.geometry().height() / _LETTER), 12) if self.upright else 60
+        axis.setLabel(axis_words(title, min(most, 60)), color=LIGHT.muted, **{"font-size": "9pt"})
+        # An axis puts its name in the middle only when its own size changes.
+        axis.resizeEvent()
 
     def settle(self) -> None:
         """Let all places follow the axis now: found out while painting, it would be painted twice."""

@@ -138,6 +138,7 @@ class ShapePicture:
     selected_counts: Ints
     stacked: bool
     box_points: bool
+    upright: bool
     extent: tuple[float, float] | None
     sample: Sample
 
@@ -225,6 +226,7 @@ def shape_picture(
         selected_counts=_counts(sample, analysis.histogram, selected),
         stacked=settings.stacked_points,
         box_points=settings.box_points,
+        upright=settings.upright,
         extent=(float(sample.sorted[0]), float(sample.sorted[-1])) if sample.n else None,
         sample=sample,
     )

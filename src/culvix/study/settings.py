@@ -41,6 +41,7 @@ _WORDS = {
     "notch": "the notch",
     "box_points": "the rows over the box",
     "stacked_points": "the dots",
+    "upright": "the direction of the axis",
     "methods": "the outlier methods",
 }
 
@@ -89,7 +90,8 @@ class Settings:
 
     ``limits`` has the limit of each outlier method, ``methods`` those whose flags count; ``decimals`` fixes the
     decimal places of statistics, None lets each column's own resolution decide. ``whiskers``, ``notch`` (the median's
-    interval) and ``box_points`` (every row) say how boxes are drawn, ``stacked_points`` how dots are.
+    interval) and ``box_points`` (every row) say how boxes are drawn, ``stacked_points`` how dots are. ``upright`` lets
+    the values of all pictures run up, not to the right.
     """
 
     alpha: float = 0.05
@@ -104,6 +106,7 @@ class Settings:
     notch: bool = False
     box_points: bool = False
     stacked_points: bool = False
+    upright: bool = False
     methods: tuple[str, ...] = ("z_score", "iqr_fences", "modified_z")
     limits: Mapping[str, float] = field(default_factory=_default_limits)
     columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))

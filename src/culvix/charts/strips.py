@@ -1,0 +1,119 @@
+"""Columns or groups as strips on one axis: bars, box and flagged values in the units of that axis."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.stats.arrays import Floats
+from culvix.study.analysis import ColumnAnalysis
+from culvix.study.groups import Split
+from culvix.tables.table import Role
+
+__all__ = ["AXES", "ComparisonStrip", "comparison_strips", "split_strips"]
+
+_MOST_FAR = 400
+_CURVE_POINTS = 1000
+
+
+@dataclass(frozen=True, eq=False)
+class ComparisonStrip:
+    """One column or group on the shared axis: bars, box and flagged values in the units of that axis.
+
+    ``heights`` lie between 0 and 1, as do those of the ``ghost``, an outline over the bars. There is no ``box`` where
+    there are no values. ``words`` stand at the right.
+    """
+
+    name: str
+    edges: Floats
+    heights: Floats
+    box: tuple[float, float, float, float, float] | None
+    far: Floats
+    words: str = ""
+    ghost: Floats | None = None
+    ghost_edges: Floats | None = None
+    curve: tuple[Floats, Floats] | None = None
+    """The density, its highest place at 1, where there is one to run through the bars."""
+
+
+AXES: dict[str, str] = {
+    "standardised": "in SDs from each mean",
+    "common": "on a common axis",
+    "own": "each from its lowest to its highest",
+}
+"""How several columns are put on one axis."""
+
+
+def comparison_strips(analyses: Sequence[ColumnAnalysis], axis: str) -> list[ComparisonStrip]:
+    """Strips of the columns that have a range, on one of `AXES`."""
+    strips = []
+    for analysis in analyses:
+        bars, d, x = analysis.histogram, analysis.description, analysis.sample.sorted
+        if bars is None or d.q1 is None or d.median is None or d.q3 is None or d.mean is None:
+            continue
+        centre, unit = _axis_of(analysis, axis)
+        if not unit > 0:
+            continue
+        box = tuple((value - centre) / unit for value in box_of(x, d.q1, d.median, d.q3))
+        style = analysis.style
+        words = f"{style.value(float(x[0]))} to {style.value(float(x[-1]))}" if axis == "own" else ""
+        flagged = np.unique(analysis.sample.values[analysis.flags.rows])
+        far = flagged[np.isfinite(flagged)][:: max(flagged.size // _MOST_FAR, 1)]
+        # Bars of unequal width show as many values by their area.
+        density = bars.counts / np.diff(bars.edges)
+        strips.append(
+            ComparisonStrip(
+                analysis.column.name,
+                (bars.edges - centre) / unit,
+                density / density.max(),
+                box,  # type: ignore[arg-type]
+                (far - centre) / unit,
+                words,
+                curve=_curve(analysis, centre, unit),
+            )
+        )
+    return strips
+
+
+def _curve(analysis: ColumnAnalysis, centre: float, unit: float) -> tuple[Floats, Floats] | None:
+    """The density of a column of measurements on the shared axis, with no more points than can be seen."""
+    found = analysis.density
+    if found is None or analysis.column.role in (Role.ORDERED, Role.YES_NO) or not found.y.size:
+        return None
+    step = max(found.x.size // _CURVE_POINTS, 1)
+    return (found.x[::step] - centre) / unit, found.y[::step] / float(found.y.max())
+
+
+def _axis_of(analysis: ColumnAnalysis, axis: str) -> tuple[float, float]:
+    """Where the column's own numbers have 0 and 1 on the shared axis: what is taken off them, and what divides."""
+    d, x = analysis.description, analysis.sample.sorted
+    if axis == "standardised":
+        return d.mean or 0.0, d.sd or 0.0
+    return (float(x[0]), float(x[-1] - x[0])) if axis == "own" else (0.0, 1.0)
+
+
+def box_of(x: Floats, q1: float, median: float, q3: float) -> tuple[float, float, float, float, float]:
+    """Ends of the whiskers, quartiles and median; whiskers reach the farthest of the ascending ``x`` within 1.5 IQR."""
+    fence = 1.5 * (q3 - q1)
+    inner = x[np.searchsorted(x, q1 - fence, side="left") : np.searchsorted(x, q3 + fence, side="right")]
+    ends = (float(inner[0]), float(inner[-1])) if inner.size else (q1, q3)
+    return ends[0], q1, median, q3, ends[1]
+
+
+def split_strips(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str, str]) -> list[ComparisonStrip]:
+    """A strip a group of ``split``, all in one scale; ``ghosts`` are shares in the same bins, by the group's name."""
+    highest = max((float(group.shares.max(initial=0.0)) for group in split.groups), default=0.0)
+    scale = highest or 1.0
+    strips = []
+    for group in split.groups:
+        d, ghost = group.description, ghosts.get(group.name)
+        box = None
+        if d.q1 is not None and d.median is not None and d.q3 is not None:
+            box = box_of(group.sample.sorted, d.q1, d.median, d.q3)
+        far = group.far[:: max(group.far.size // _MOST_FAR, 1)]
+        outline = None if ghost is None else np.minimum(ghost / scale, 1.2)
+        name = f"{group.name or '(blank)'}"
+        strips.append(
+            ComparisonStrip(name, split.edges, group.shares / scale, box, far, words.get(group.name, ""), outline)
+        )
+    return strips
