@@ -179,8 +179,9 @@ def window_figures(path: Path) -> dict[str, object]:
             wait_until(lambda: window.bench is not None and window.jobs.at_rest, 120)
         bench = window.bench
         assert bench is not None
-        window.show_stage(2)
-        wait_until(lambda: window.jobs.at_rest, 120)
+        with stalls(longest, "first stage"):
+            window.show_stage(STAGES.index("Shape"))
+            wait_until(lambda: window.jobs.at_rest, 120)
         with stalls(longest, "first column"):
             drawn(window, "skewed")
             wait_until(lambda: window.jobs.at_rest, 120)
@@ -197,8 +198,12 @@ def window_figures(path: Path) -> dict[str, object]:
         found = dragging(bench.shape)
         deciding = decisions(window)
         with stalls(longest, "views"):
-            for place in (1, 2, 4, 0):
+            for place in (1, 2, 3, 4, 0):
                 bench.shape.show_view(place)
+                wait_until(lambda: window.jobs.at_rest, 60)
+        with stalls(longest, "stages"):
+            for place in (*range(len(STAGES)), STAGES.index("Shape")):
+                window.show_stage(place)
                 wait_until(lambda: window.jobs.at_rest, 60)
         window.close()
     return {

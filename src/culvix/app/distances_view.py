@@ -159,7 +159,7 @@ class DistancesView(RenewedPane):
     def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
         study = self.hub.study
         if modifiers & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
-            rows = np.setxor1d(study.selection.rows, rows)
+            rows = np.setxor1d(study.selection.rows, rows, assume_unique=True)
         study.select(rows, "distances over several columns")
 
     def _select_flagged(self) -> None:

@@ -8,6 +8,7 @@ from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.parts import shortened
 from culvix.app.renewal import hidden
 from culvix.app.selecting import Selecting
+from culvix.app.turns import turns
 from culvix.stats.display import count
 from culvix.study.pictures import shape_picture
 
@@ -29,11 +30,15 @@ class FocusLanes(QObject):
         Selecting(hub, self.stack, lambda: hub.look, self)
         # Work in the background that follows from the same news begins before the lanes are drawn.
         self._soon = QTimer(self, singleShot=True, interval=0)
-        self._soon.timeout.connect(self.redraw)
-        hub.looked.connect(lambda _: self._soon.start())
+        self._soon.timeout.connect(lambda: turns().take(self.redraw, ahead=True))
+        hub.looked.connect(self.redraw_soon)
         hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
         hub.selection_changed.connect(self.redraw)
         hub.settings_changed.connect(self.redraw)
+
+    def redraw_soon(self, *_: object) -> None:
+        """Redraw as soon as what has just been asked for is done."""
+        self._soon.start()
 
     def forget(self) -> None:
         """Draw anew the next time, whatever is shown."""

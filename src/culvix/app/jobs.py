@@ -5,6 +5,7 @@ newer one of the same name is dropped.
 """
 
 import logging
+import os
 import sys
 import threading
 from collections.abc import Callable
@@ -12,6 +13,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QThreadPool, QTimer, pyqtSignal
 
+from culvix.app.turns import turns
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
 
@@ -19,10 +21,18 @@ __all__ = ["JobRunner", "Work"]
 
 _log = logging.getLogger(__name__)
 _PATIENCE_MS = 500
+_NICENESS = 5
 _CAN_WAIT = 10
 """Jobs of a higher priority were asked for by name, and are never held."""
 
 Work = Callable[[Progress], Any]
+
+
+def _step_back() -> None:
+    """Let the thread that answers the user go before this one where both want a core; what it starts inherits that."""
+    thread = threading.get_native_id()
+    if os.getpriority(os.PRIO_PROCESS, thread) < _NICENESS:
+        os.setpriority(os.PRIO_PROCESS, thread, _NICENESS)
 
 
 class _Job:
@@ -40,6 +50,7 @@ class _Job:
         self.runner.progressed.emit(self, share, doing)
 
     def run(self) -> None:
+        _step_back()
         try:
             self.progress(0.0, self.name)
             outcome, error = self.work(self.progress), None
@@ -147,7 +158,8 @@ class JobRunner(QObject):
 
     @property
     def at_rest(self) -> bool:
-        return not self._jobs
+        """Whether nothing is under way, nor waits for its turn to be shown."""
+        return not self._jobs and turns().at_rest
 
     def _progressed(self, job: _Job, share: float, doing: str) -> None:
         if self._jobs.get(job.name) is job and not job.quiet:

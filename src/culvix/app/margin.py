@@ -156,7 +156,7 @@ class ShapeMargin(RenewedPane):
 
     def _settle(self, finding: Finding, proposal: Proposal) -> None:
         study = self.hub.study
-        undecided = np.setdiff1d(finding.rows, study.working.decided(finding.column))
+        undecided = np.setdiff1d(finding.rows, study.working.decided(finding.column), assume_unique=True)
         try:
             study.decide(
                 proposal.kind,

@@ -27,6 +27,7 @@ from culvix.study.relations import (
     suggest_kind,
     view_pair,
 )
+from culvix.study.row_sets import together
 from culvix.tables.table import Role
 
 __all__ = ["PairMargin", "RelationsStage"]
@@ -251,7 +252,7 @@ class RelationsStage(QWidget):
 
         def work(progress: Any) -> tuple[PairView, Suggestion, ColumnAnalysis, ColumnAnalysis]:
             ax, ay = analyse(requests[0], memo_x, progress), analyse(requests[1], memo_y, progress)
-            flagged = np.union1d(
+            flagged = together(
                 np.setdiff1d(ax.flags.rows, out(x), assume_unique=True),
                 np.setdiff1d(ay.flags.rows, out(y), assume_unique=True),
             )
@@ -279,7 +280,7 @@ class RelationsStage(QWidget):
     def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
         study = self.hub.study
         if modifiers & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
-            rows = np.setxor1d(study.selection.rows, rows)
+            rows = np.setxor1d(study.selection.rows, rows, assume_unique=True)
         study.select(rows)
 
     def _swept(self, low: float, high: float, finished: bool, _: Qt.KeyboardModifier) -> None:

@@ -4,6 +4,8 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QWidget
 
+from culvix.app.turns import turns
+
 __all__ = ["RenewedPane", "hidden"]
 
 
@@ -29,7 +31,7 @@ class RenewedPane(QWidget):
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(self.patience)
-        self._soon.timeout.connect(self.settle)
+        self._soon.timeout.connect(lambda: turns().take(self.settle))
 
     def renew(self) -> None:
         """Show things as they stand."""

@@ -9,6 +9,7 @@ from culvix.app.hub import Hub
 from culvix.charts.stack import LaneStack
 from culvix.stats.arrays import Ints
 from culvix.study.analysis import ColumnLook
+from culvix.study.row_sets import together
 
 __all__ = ["Selecting"]
 
@@ -38,7 +39,7 @@ class Selecting(QObject):
     def _select(self, rows: Ints, modifiers: Qt.KeyboardModifier, origin: str) -> None:
         study = self.hub.study
         if modifiers & Qt.KeyboardModifier.ControlModifier:
-            rows = np.setxor1d(study.selection.rows, rows)
+            rows = np.setxor1d(study.selection.rows, rows, assume_unique=True)
         elif modifiers & Qt.KeyboardModifier.ShiftModifier:
-            rows = np.union1d(study.selection.rows, rows)
+            rows = together(study.selection.rows, rows)
         study.select(rows, origin)

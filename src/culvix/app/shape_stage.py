@@ -41,8 +41,8 @@ class ShapeStage(QWidget):
 
     problem = pyqtSignal(str)
 
-    def __init__(self, hub: Hub, canvas: LaneCanvas | None = None) -> None:
-        """``canvas`` may be made beforehand, as its lanes take a while."""
+    def __init__(self, hub: Hub, canvas: LaneCanvas | None = None, adjust: AdjustPane | None = None) -> None:
+        """``canvas`` and ``adjust`` may be made beforehand, as they take a while."""
         super().__init__()
         self.hub = hub
         self.probe_value: float | None = None
@@ -66,7 +66,7 @@ class ShapeStage(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
         layout.addWidget(self.head)
-        self.adjust_pane = AdjustPane(hub)
+        self.adjust_pane = adjust or AdjustPane(hub)
         self.adjust_frame, beside = panel(margins=(0, 0, 0, 0))
         beside.addWidget(self.adjust_pane)
         self.adjust_frame.setFixedWidth(228)
@@ -125,9 +125,13 @@ class ShapeStage(QWidget):
     def show_view(self, place: int) -> None:
         """Show one of `VIEWS` by its place."""
         self.view_buttons[place].setChecked(True)
-        self.views.turn(list(VIEWS)[place])
+        # What stands around a view first: it would be laid out twice.
         self.probe_bar.setVisible(place == 0)
         self.adjust_frame.setVisible(place == 0 and self.adjust.isChecked())
+        around = self.layout()
+        if around is not None:
+            around.activate()
+        self.views.turn(list(VIEWS)[place])
         for tool in (self.lanes, self.adjust):
             tool.setEnabled(place == 0)
         # A view made just now is shown before it is filled.
@@ -236,7 +240,8 @@ class ShapeStage(QWidget):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        self.redraw()
+        # After it has been laid out and painted, so that the window answers in between.
+        self.lanes_shown.redraw_soon()
 
     @property
     def shown(self) -> str | None:
@@ -299,7 +304,9 @@ class ShapeStage(QWidget):
         analysis = self.hub.look
         if analysis is not None:
             decided = self.hub.study.working.decided(analysis.column.name)
-            self.hub.study.select(np.setdiff1d(analysis.flags.rows, decided), f"flagged on {analysis.column.name}")
+            self.hub.study.select(
+                np.setdiff1d(analysis.flags.rows, decided, assume_unique=True), f"flagged on {analysis.column.name}"
+            )
 
     # Settings
 

@@ -4,7 +4,7 @@ from collections import deque
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.dragging import change_picture
@@ -12,11 +12,13 @@ from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.parts import beside, label, row_of
 from culvix.app.selecting import Selecting
+from culvix.app.turns import turns
 from culvix.charts.render import side_by_side
 from culvix.charts.saving import Maker
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
 from culvix.stats.display import DASH, number, signed
+from culvix.stats.probe import row_at
 from culvix.stats.transform import SCALE_NAMES, BoxCox, Scale, fitted_scale, judge
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, analyse
 from culvix.study.pictures import shape_picture
@@ -77,21 +79,21 @@ class TransformView(QWidget):
         for canvas in self.canvases:
             self.both.setStretchFactor(canvas, 1)
         layout.addLayout(self.both, 1)
+        self._undrawn: list[int] = []
         # Lane by lane while the other scale is worked out, so that the window answers between them.
         self._unmade = deque((stack, name) for stack in self.stacks for name in _LANES)
-        self._maker_timer = QTimer(self)
-        self._maker_timer.timeout.connect(self._make_one)
-        self._maker_timer.start(0)
+        turns().take(self._make_one)
 
     def _make_one(self) -> None:
-        """Make the next lane; with the last one of a stack it stands."""
+        """Make the next lane; with the last one of a stack it stands, with the last of all something can be drawn."""
         if not self._unmade:
-            self._maker_timer.stop()
+            self._draw()
             return
         stack, name = self._unmade.popleft()
         stack.make(name)
         if not any(other is stack for other, _ in self._unmade):
             stack.choose(_LANES)
+        turns().take(self._make_one)
 
     def _pictured(self, place: int) -> ColumnAnalysis | None:
         return None if self.shown is None else (self.shown.before, self.shown.after)[place]
@@ -156,11 +158,10 @@ class TransformView(QWidget):
         self.canvases[0].setVisible(self.shown is not None)
 
     def _draw(self) -> None:
+        """Show both sides, one after the other; before their lanes are made there is nothing to show them in."""
         found = self.shown
-        if found is None:
+        if found is None or self._unmade:
             return
-        while self._unmade:
-            self._make_one()
         study = self.hub.study
         # Upright lanes are narrow: of them one stack stands under the other.
         self.both.setDirection(beside(not study.settings.upright))
@@ -168,27 +169,37 @@ class TransformView(QWidget):
         measured = found.before.column.title
         self.stacks[1].log_base = _LOG.get(found.scale.key)
         self.stacks[1].title = f"{measured}, log scale" if found.scale.key in _LOG else ""
-        for stack, analysis in zip(self.stacks, (found.before, found.after), strict=True):
-            refit = stack.picture is None or stack.picture.title != analysis.column.title
-            picture = shape_picture(analysis, found.working, study.selection.rows, study.settings)
-            stack.show_picture(picture, refit=refit)
+        self._undrawn = [0, 1]
+        turns().take(self._draw_one)
+
+    def _draw_one(self) -> None:
+        """Draw the next side; with the last one comes the probe."""
+        found, study = self.shown, self.hub.study
+        if found is None or not self._undrawn:
+            return
+        place = self._undrawn.pop(0)
+        stack, analysis = self.stacks[place], (found.before, found.after)[place]
+        refit = stack.picture is None or stack.picture.title != analysis.column.title
+        picture = shape_picture(analysis, found.working, study.selection.rows, study.settings)
+        stack.show_picture(picture, refit=refit)
         median = found.before.description.median
-        if median is not None:
+        if self._undrawn:
+            turns().take(self._draw_one)
+        elif median is not None:
             self._probe(0, float(median))
 
     def _probe(self, place: int, value: float) -> None:
         """Move the probe of one side to ``value``, and that of the other to where the same rows stand there."""
         if self.shown is None:
             return
-        here, there = self.shown.before.sample.values, self.shown.after.sample.values
+        here, there = self.shown.before.sample, self.shown.after.sample
         if place:
             here, there = there, here
-        kept = np.flatnonzero(np.isfinite(here) & np.isfinite(there))
         self.stacks[place].set_probe(value)
-        if kept.size:
-            # Every scale keeps the order or turns it round, so the nearest row is enough.
-            nearest = kept[int(np.abs(here[kept] - value).argmin())]
-            self.stacks[1 - place].set_probe(float(there[nearest]))
+        # Every scale keeps the order or turns it round, so the nearest row is enough.
+        nearest = row_at(here, value)
+        if nearest is not None and np.isfinite(there.values[nearest[0]]):
+            self.stacks[1 - place].set_probe(float(there.values[nearest[0]]))
 
     def _chosen(self, place: int) -> None:
         try:

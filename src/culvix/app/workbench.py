@@ -6,6 +6,7 @@ from itertools import chain
 from PyQt6.QtCore import QSettings, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from culvix.app.adjust_pane import AdjustPane
 from culvix.app.hub import Hub
 from culvix.app.intake_margin import IntakeMargin
 from culvix.app.intake_stage import IntakeStage
@@ -21,6 +22,7 @@ from culvix.app.shape_stage import ShapeStage
 from culvix.app.survey_margin import SurveyMargin
 from culvix.app.survey_stage import SurveyStage
 from culvix.app.tray import Tray
+from culvix.app.turns import turns
 from culvix.charts.stack import DEFAULT_LANES
 from culvix.study.study import Study
 from culvix.tables.table import Role
@@ -65,7 +67,7 @@ class Workbench(QWidget):
         }
         self._rest = chain.from_iterable(self._making.values())
         self._later = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
-        self._later.timeout.connect(self._make_more)
+        self._later.timeout.connect(lambda: turns().take(self._make_more))
 
     # Making
 
@@ -120,6 +122,7 @@ class Workbench(QWidget):
         stage.show_reading()
         yield
         margin = IntakeMargin(self.hub)
+        yield
         self._put("intake margin", scrolled(margin), self.margins, "Intake")
         self._made["intake margin"] = margin
         self._watch(stage, margin)
@@ -154,7 +157,9 @@ class Workbench(QWidget):
             yield
         canvas.stack.choose(DEFAULT_LANES)
         yield
-        stage = ShapeStage(self.hub, canvas)
+        adjust = AdjustPane(self.hub)
+        yield
+        stage = ShapeStage(self.hub, canvas, adjust)
         yield
         self._put("shape", stage, self.stages, "Shape")
         yield

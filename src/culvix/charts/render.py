@@ -51,7 +51,7 @@ def lanes_view(
     _lay_out(view, width, height)
     stack.show_picture(picture, refit=True)
     if across is not None:
-        stack.lanes[0].setXRange(*across, padding=0)
+        stack.see(*across)
     _lay_out(view, width, height)
     for lane in stack.lanes:
         lane.clip()

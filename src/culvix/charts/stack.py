@@ -82,6 +82,7 @@ class LaneStack(QObject):
         self.title = ""
         """What stands at the axis in place of the picture's own title."""
         self._made: dict[tuple[str, bool], Lane] = {}
+        self._following = False
         self._probe: float | None = None
         self._pinned: float | None = None
         layout.setSpacing(0)
@@ -102,7 +103,7 @@ class LaneStack(QObject):
             self.set_probe(self._probe)
             self.set_pinned(self._pinned)
         if seen is not None:
-            self.lanes[0].setXRange(*seen, padding=0)
+            self.see(*seen)
 
     def _turn(self, upright: bool) -> None:
         """Let the values run up the screen, or to the right; lanes of the other kind are kept for the way back."""
@@ -117,9 +118,23 @@ class LaneStack(QObject):
         """Take the lanes out of the layout, and their room with them."""
         for lane in self.lanes:
             self.layout.removeItem(lane)
-            lane.setXLink(None)
         for place in range(len(LANES)):
             self._give_room(place, 0)
+
+    def _follow(self, view: pg.ViewBox, seen: tuple[float, float]) -> None:
+        """Show in all lanes what is seen in one: as long as each other along the shared axis, they need no aligning."""
+        if self._following or not any(lane.view_box is view for lane in self.lanes):
+            return
+        self._following = True
+        for lane in self.lanes:
+            if lane.view_box is not view:
+                lane.view_box.setXRange(*seen, padding=0)
+        self._following = False
+
+    def see(self, low: float, high: float) -> None:
+        """Show the axis from ``low`` to ``high`` in all lanes."""
+        for lane in self.lanes:
+            lane.view_box.setXRange(low, high, padding=0)
 
     @property
     def _seen(self) -> tuple[float, float] | None:
@@ -136,15 +151,13 @@ class LaneStack(QObject):
         self.lanes = [self.make(name) for name in names]
         for place, lane in enumerate(self.lanes):
             self.layout.addItem(lane, *((self._top, place) if self.upright else (self._top + place, 0)))
-            if place:
-                lane.setXLink(self.lanes[0])
             lane.bear_axis(lane is self.bearer)
         self._stretch()
         if seen is not None:
             # On its own the layout would shrink to the least its lanes need.
             self.layout.layout.activate()
             self.layout.setGeometry(room)
-            self.lanes[0].setXRange(*seen, padding=0)
+            self.see(*seen)
 
     @property
     def bearer(self) -> Lane:
@@ -202,6 +215,7 @@ class LaneStack(QObject):
             lane.interval.connect(self._sweep)
             lane.probe.sigPositionChanged.connect(self._probe_dragged)
             lane.pinned.sigPositionChanged.connect(lambda line: self.pin_moved.emit(float(line.value())))
+            lane.view_box.sigXRangeChanged.connect(self._follow)
             lane.view_box.probed.connect(self.probe_moved)
             lane.view_box.fit_wanted.connect(self.fit)
             lane.view_box.grabbed.connect(partial(self.grabbed.emit, name))
@@ -266,7 +280,7 @@ class LaneStack(QObject):
         if not np.isfinite(high - low):
             return
         reach = (high - low) or abs(high) * 0.1 or 1.0
-        self.lanes[0].setXRange(low - 0.025 * reach, high + 0.025 * reach, padding=0)
+        self.see(low - 0.025 * reach, high + 0.025 * reach)
 
     def set_probe(self, value: float | None) -> None:
         """Show the probe at ``value`` in all lanes, or nowhere."""

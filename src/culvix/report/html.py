@@ -17,6 +17,7 @@ from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_MET
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
 from culvix.study.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
+from culvix.study.row_sets import together
 from culvix.study.study import Study
 from culvix.tables.comparisons import check_table
 from culvix.tables.mappings import CAUTION
@@ -244,7 +245,7 @@ def _relations(study: Study, draw: Draw) -> dict[str, Any]:
 def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
     """The strongest pair's picture, and its coefficients with and without the flagged rows."""
     ax, ay = study.analysis(x), study.analysis(y)
-    flagged = np.union1d(ax.flags.rows, ay.flags.rows)
+    flagged = together(ax.flags.rows, ay.flags.rows)
     view = view_pair(x, y, ax.sample.values, ay.sample.values, flagged)
     rows = view.flagged
     agreement = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))

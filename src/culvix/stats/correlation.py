@@ -42,6 +42,7 @@ __all__ = [
 
 _CANCELS = 1e-3
 _HUGE = 1e200
+_BLOCK = 1 << 15
 
 
 @dataclass(frozen=True)
@@ -231,6 +232,21 @@ def _fill(column: Floats, row: Floats, present: Floats) -> None:
         row /= reach
 
 
+def _sums_of_pairs(table: Floats, present: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+    """For every pair of rows: how many values they share, and over those the products, the first's sums and squares.
+
+    Block by block: what is multiplied stays in the cache, and other threads have their turn in between.
+    """
+    n, products, sums, squares = (np.zeros((len(table), len(table))) for _ in range(4))
+    for start in range(0, table.shape[1], _BLOCK):
+        values, here = table[:, start : start + _BLOCK], present[:, start : start + _BLOCK]
+        n += here @ here.T
+        products += values @ values.T
+        sums += values @ here.T
+        squares += (values * values) @ here.T
+    return n, products, sums, squares
+
+
 def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
     """Pearson correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
     k = len(columns)
@@ -241,9 +257,7 @@ def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
     for j, column in enumerate(columns):
         present_pairs(column, columns[0])
         _fill(column, table[j], present[j])
-    n = present @ present.T
-    products, sums = table @ table.T, table @ present.T
-    squares = np.multiply(table, table, out=table) @ present.T
+    n, products, sums, squares = _sums_of_pairs(table, present)
     with np.errstate(divide="ignore", invalid="ignore"):
         spread = squares - sums * sums / n
         r = (products - sums * sums.T / n) / np.sqrt(spread * spread.T)

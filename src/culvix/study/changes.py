@@ -1,6 +1,5 @@
 """What of a study can change, and what is selected in it."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import Enum, auto
 
@@ -8,14 +7,7 @@ import numpy as np
 
 from culvix.stats.arrays import Ints
 
-__all__ = ["Change", "Selection", "as_rows"]
-
-
-def as_rows(rows: Iterable[int] | Ints) -> Ints:
-    """``rows`` ascending, each once."""
-    given = rows if isinstance(rows, np.ndarray) else np.fromiter(rows, dtype=np.int64)
-    ordered = given.astype(np.int64)
-    return ordered if bool((ordered[1:] > ordered[:-1]).all()) else np.unique(ordered)
+__all__ = ["Change", "Selection"]
 
 
 class Change(Enum):

@@ -16,6 +16,7 @@ from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 from culvix.study.decisions import Cause, DecisionKind, factor_words
 from culvix.study.flags import Flags
+from culvix.study.row_sets import together
 from culvix.study.working import WorkingSet
 from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.checks import suspected_codes
@@ -127,7 +128,7 @@ def ask(column: Column, judged: Sample, flags: Flags, style: NumberStyle) -> tup
     for raise_ in (_codes, _other_unit, _all_methods, _some_methods):
         for question in raise_(case, asked):
             questions.append(question)
-            asked = np.union1d(asked, question.rows)
+            asked = together(asked, question.rows)
     return (*questions, *_unread(column))
 
 
@@ -240,7 +241,7 @@ def _unread(column: Column) -> tuple[Question, ...]:
     """A question for each kind of cell that is no plain number, settled or not."""
     questions = [_kind_question(column, found) for found in column.kinds.values()]
     told = np.concatenate([found.rows for found in column.kinds.values()]) if column.kinds else NO_ROWS
-    left = np.setdiff1d(column.unread_rows, told)
+    left = np.setdiff1d(column.unread_rows, told, assume_unique=True)
     if left.size:
         questions.append(Question("unread_cells", _left_out(column, left), left, (), False))
     return tuple(questions)

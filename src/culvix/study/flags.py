@@ -14,6 +14,7 @@ from culvix.stats.outliers.result import OutlierResult, cannot_flag
 from culvix.stats.outliers.scoped import on_scale, within_codes
 from culvix.stats.sample import Sample
 from culvix.study.grouping import Grouping
+from culvix.study.row_sets import together
 from culvix.study.settings import Settings
 from culvix.tables.table import Column
 
@@ -117,21 +118,10 @@ def run_scaled(result_of: Callable[[Sample], OutlierResult], sample: Sample, sca
         return cannot_flag(plain.method, plain.score_name, sample.n, {**plain.settings, "scale": scale}, str(error))
 
 
-def _together(parts: list[Ints]) -> Ints:
-    """All rows of ``parts``, ascending and each once."""
-    most = max((int(part.max()) for part in parts if part.size), default=-1)
-    if sum(part.size for part in parts) < most // 100:
-        return np.unique(np.concatenate(parts))
-    flagged = np.zeros(most + 1, dtype=bool)
-    for part in parts:
-        flagged[part] = True
-    return np.flatnonzero(flagged)
-
-
 def flag_column(results: dict[str, OutlierResult]) -> Flags:
     """Flags from the ``results`` of all methods on one column."""
     parts = [result.rows for result in results.values()]
-    rows = _together(parts)
+    rows = together(*parts)
     by = np.zeros((rows.size, len(parts)), dtype=bool)
     for place, flagged in enumerate(parts):
         by[np.searchsorted(rows, flagged), place] = True

@@ -375,7 +375,9 @@ def pair_picture(
     """Picture of ``view``; ``agreement`` has, for each of its flagged rows, how many methods flag it in x or y."""
     if agreement.shape != view.flagged.shape:
         raise CulvixError("Each flagged row needs its number of methods.")
-    chosen = _few(np.searchsorted(view.rows, np.intersect1d(selected, view.rows, assume_unique=True)), most)
+    at = np.searchsorted(view.rows, selected)
+    at, known = at[at < view.rows.size], selected[at < view.rows.size]
+    chosen = _few(at[view.rows[at] == known], most)
     marked = np.searchsorted(view.rows, view.flagged)
     unmarked = np.ones(view.rows.size, dtype=bool)
     unmarked[marked] = False

@@ -143,10 +143,10 @@ def coefficient_name(kind: str, roles: tuple[Role, Role]) -> str:
 
 
 def view_pair(x: str, y: str, x_values: Floats, y_values: Floats, flagged: Ints) -> PairView:
-    """Look at one pair of columns (both shape ``(rows,)``) with ``flagged`` rows of either column marked."""
+    """Look at one pair of columns (both shape ``(rows,)``) with the ``flagged`` rows (ascending) of either marked."""
     both = present_pairs(x_values, y_values)
     rows = np.flatnonzero(both)
-    marked = np.intersect1d(rows, flagged)
+    marked = flagged[both[flagged]]
     cleaned = x_values.copy()
     cleaned[marked] = np.nan
     kinds = CORRELATION_KINDS.items()

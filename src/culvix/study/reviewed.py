@@ -6,9 +6,10 @@ import numpy as np
 
 from culvix.errors import CulvixError, DecisionError
 from culvix.stats.arrays import Ints
-from culvix.study.changes import Change, Selection, as_rows
+from culvix.study.changes import Change, Selection
 from culvix.study.lineups import Pick
 from culvix.study.marks import Mark, marked_rows
+from culvix.study.row_sets import as_rows
 from culvix.tables.comparisons import TableFinding
 from culvix.tables.table import Column, Table
 

@@ -23,11 +23,12 @@ from culvix.study.analysis import (
     analyse,
     deferred_part,
 )
-from culvix.study.changes import Change, Selection, as_rows
+from culvix.study.changes import Change, Selection
 from culvix.study.checks import check_correction, check_rows
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
 from culvix.study.reviewed import Reviewed
+from culvix.study.row_sets import as_rows
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.columns import reread

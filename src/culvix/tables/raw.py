@@ -123,10 +123,10 @@ def _repeated(column: RawColumn, rows: Ints) -> Bools:
         return np.asarray(column.texts.at(rows).is_duplicated().to_numpy())
     values = column.numbers[rows] if rows.size < len(column) else column.numbers
     ordered = np.sort(values)
-    again = ordered[1:][ordered[1:] == ordered[:-1]]
     repeated = np.isnan(values)
-    if again.size:
-        repeated |= np.isin(values, np.unique(again))
+    # Sorting tells at the least cost that there are none.
+    if bool((ordered[1:] == ordered[:-1]).any()):
+        repeated |= pl.Series(values).is_duplicated().to_numpy()
     return repeated
 
 

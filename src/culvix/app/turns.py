@@ -1,0 +1,50 @@
+"""Taking turns: of what can wait a moment, one thing at a time, so that the window paints and answers in between."""
+
+from collections import deque
+from collections.abc import Callable
+from functools import cache
+
+from PyQt6 import sip
+from PyQt6.QtCore import QObject, QTimer
+
+__all__ = ["Turns", "turns"]
+
+_BETWEEN_MS = 5
+
+
+class Turns(QObject):
+    """What is asked for while nothing else was done just now is done at once, the rest in the order it came."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._waiting: deque[Callable[[], None]] = deque()
+        self._pause = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
+        self._pause.timeout.connect(self._next)
+
+    def take(self, act: Callable[[], None], *, ahead: bool = False) -> None:
+        """Do ``act``, a method, when it is its turn, or ``ahead`` of what waits; twice asked for, it is done once."""
+        if not self._pause.isActive():
+            self._pause.start()
+            act()
+        elif act not in self._waiting:
+            self._waiting.insert(0 if ahead else len(self._waiting), act)
+
+    @property
+    def at_rest(self) -> bool:
+        return not self._waiting
+
+    def _next(self) -> None:
+        while self._waiting:
+            act = self._waiting.popleft()
+            owner = getattr(act, "__self__", None)
+            # A pane may be gone by the time it is its turn.
+            if not (isinstance(owner, QObject) and sip.isdeleted(owner)):
+                self._pause.start()
+                act()
+                return
+
+
+@cache
+def turns() -> Turns:
+    """The one line in which all panes of the application wait."""
+    return Turns()
