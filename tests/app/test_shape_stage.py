@@ -19,6 +19,7 @@ from culvix.charts.qq_lane import QQLane
 from culvix.charts.saving import PictureSize
 from culvix.charts.span_lane import SpanLane
 from culvix.study.decisions import DecisionKind
+from culvix.study.group_forms import FORMS
 from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, press, rest
 
 LENGTH = "length_mm"
@@ -251,11 +252,13 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     settled(window)
     strain, x = study.table["strain"].text.to_numpy(), study.table["swim_cm_s"].sample.values
     assert view.chart.names == ["lake", "river"]
+    edges = view.split.form.bars.edges
     for group in view.split.groups:
         own = x[(strain == group.name) & np.isfinite(x)]
         assert group.sample.n == own.size and group.description.median == pytest.approx(np.median(own))
         assert view.split.rest(group.name) == pytest.approx(
-            np.histogram(x[(strain != group.name)], view.split.edges)[0] / (strain != group.name).sum(), abs=2e-3
+            np.histogram(x[(strain != group.name)], edges)[0] / (strain != group.name).sum(),
+            abs=2e-3,
         )
     view.order.setCurrentText("median")
     view.order.activated.emit(1)
@@ -264,9 +267,23 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     view.other.setCurrentText("lake")
     view.other.activated.emit(1)
     assert "river less lake: mean +" in view.about.text()
+    river = view.split.group("river")
+    for form in ("density", "dots", "cumulative", "qq"):
+        view.form.setCurrentText(FORMS[form])
+        view.form.activated.emit(view.form.currentIndex())
+        settled(window)
+        top, below = view.chart._shown[0]
+        assert view.split.form.key == form and (top.name, below.name) == ("river", "lake")
+        assert view.split.group("river").sample.n == river.sample.n and not top.heights.size
+        # Dots cannot be outlined; in every other form the other group's line runs over this one's.
+        assert (top.ghost is None) == (form == "dots") and top.filled == (form == "density")
+        assert (view.chart.points.x.size > 0) == (form in ("dots", "qq"))
+        assert (top.normal is not None) == (form == "qq")
+    view.form.setCurrentIndex(0)
+    view.form.activated.emit(0)
+    settled(window)
     view.chart.clicked.emit(0, 50.0)
     rows = study.selection.rows
-    edges = view.split.edges
     place = int(np.searchsorted(edges, 50.0, side="right")) - 1
     assert rows.tolist() == np.flatnonzero((strain == "river") & (x >= edges[place]) & (x < edges[place + 1])).tolist()
     bench.hub.set_focus("mass_g")

@@ -2,11 +2,15 @@
 
 import numpy as np
 import pytest
+import scipy.stats
 
 from culvix.errors import CulvixError, DecisionError, StatisticsError
+from culvix.stats.density import density
+from culvix.stats.sample import Sample
 from culvix.stats.transform import Scale
 from culvix.study import Study
 from culvix.study.decisions import DecisionKind
+from culvix.study.group_forms import FORMS, MOST_DOTS
 from culvix.study.grouping import can_group, grouping
 from culvix.study.groups import split
 from culvix.study.lineups import Pick, chance_of
@@ -77,8 +81,8 @@ def test_groups_hold_every_row_once(study: Study) -> None:
         groups = grouping(study.table[name])
         found = split(analysis, groups)
         assert found is not None and sum(group.sample.n for group in found.groups) + found.apart == analysis.sample.n
-        counted = np.sum([group.counts for group in found.groups], axis=0)
-        assert found.apart or (counted == analysis.histogram.counts).all()  # type: ignore[union-attr]
+        counted = np.sum([group.heights * group.sample.n for group in found.groups], axis=0)
+        assert found.apart or (counted.round(6) == analysis.histogram.counts).all()  # type: ignore[union-attr]
         texts = study.table[name].text.str.strip_chars().to_list()
         for row in (0, 7, 2000):
             assert groups.codes[row] < 0 or groups.names[groups.codes[row]] == texts[row]
@@ -87,6 +91,52 @@ def test_groups_hold_every_row_once(study: Study) -> None:
         grouping(study.table["tag"])
     with pytest.raises(CulvixError, match="at most 200 groups"):
         grouping(study.table[LENGTH])
+
+
+@pytest.mark.parametrize("form", FORMS)
+def test_groups_and_the_rest_make_up_the_whole_in_every_form(study: Study, form: str) -> None:
+    analysis = study.analysis("swim_cm_s")
+    groups = grouping(study.table["strain"])
+    found = split(analysis, groups, form)
+    assert found is not None and len(found.groups) == 2
+    values = analysis.sample.values
+    one, other = found.groups
+    for group, opposite in ((one, other), (other, one)):
+        own = np.sort(values[(groups.codes == groups.names.index(group.name)) & np.isfinite(values)])
+        # Of two groups the one is the other's rest.
+        assert found.rest(opposite.name) == pytest.approx(group.heights)
+        x, y = found.form.outline(group.heights)
+        if form == "bars":
+            assert group.heights == pytest.approx(np.histogram(own, found.form.grid)[0] / own.size)
+            assert x.size == y.size and y[0] == y[-1] == 0
+        elif form == "density":
+            kernel = scipy.stats.gaussian_kde(own, study_width(own) / own.std(ddof=1))(x)
+            assert y == pytest.approx(kernel, abs=2e-3 * kernel.max()) and np.trapezoid(y, x) == pytest.approx(
+                1, abs=1e-3
+            )
+        elif form == "cumulative":
+            assert y == pytest.approx((own[:, None] <= x).mean(axis=0)) and y[0] == 0 and y[-1] == 1
+        elif form == "qq":
+            assert scipy.stats.norm.cdf(y) == pytest.approx((own[:, None] <= x).mean(axis=0))
+            positions = (np.arange(1, own.size + 1) - 0.375) / (own.size + 0.25)
+            exact = scipy.stats.norm.ppf(positions)
+            assert group.points[1] == pytest.approx(exact[np.searchsorted(exact, group.points[1] - 1e-9)])
+            assert np.isin(group.points[0], own).all()
+        else:
+            assert group.points[0][[0, -1]].tolist() == own[[0, -1]].tolist() and group.points[0].size == MOST_DOTS
+            assert np.abs(group.points[1]).max() <= 1 and not x.size
+    counts = np.array([one.sample.n, other.sample.n])
+    if form == "cumulative":
+        both = (counts[0] * one.heights + counts[1] * other.heights) / counts.sum()
+        used = values[np.isfinite(values)]
+        assert both == pytest.approx((used[:, None] <= found.form.grid).mean(axis=0))
+
+
+def study_width(values: np.ndarray) -> float:
+    """The bandwidth that a group's own density has."""
+    found = density(Sample.of(values))
+    assert found is not None
+    return found.bandwidth
 
 
 def test_groups_stand_in_declared_order_or_by_the_numbers_in_their_names(tmp_path: object) -> None:

@@ -1,6 +1,7 @@
 """The column in focus by group: a strip a category on one axis, against the rest, against one of them, or two alone."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -17,6 +18,7 @@ from culvix.progress import Progress
 from culvix.stats.arrays import Floats
 from culvix.stats.display import NumberStyle, count, plural, signed
 from culvix.study.analysis import ColumnAnalysis
+from culvix.study.group_forms import FORMS, MOST_DOTS
 from culvix.study.grouping import Grouping, can_group, grouping
 from culvix.study.groups import Group, Split, split
 from culvix.tables.table import Column
@@ -25,6 +27,13 @@ __all__ = ["GroupsView"]
 
 _STRIP_HEIGHT, _STRIP_WIDTH = 52, 92
 """Room for a strip that lies, and for one that stands."""
+_EACH = {
+    "bars": "each as share of its own rows",
+    "density": "each with the same area",
+    "dots": "each value a dot",
+    "cumulative": "each as share of its own rows at or below a value",
+    "qq": "each against the quantiles of a normal",
+}
 _NOTHING, _REST, _ALL = "nothing", "the rest", "all groups"
 _ORDERS: dict[str, Callable[[Group], float]] = {
     "name": lambda _: 0.0,
@@ -49,13 +58,16 @@ class GroupsView(QWidget):
         self.hub = hub
         self.split: Split | None = None
         self._grouping: tuple[Column, Grouping] | None = None
-        self._made_of: tuple[ColumnAnalysis, str] | None = None
-        self.by, self.order, self.against, self.one, self.other = (QComboBox() for _ in range(5))
+        self._made_of: tuple[ColumnAnalysis, str, str] | None = None
+        self.by, self.order, self.against, self.one, self.other, self.form = (QComboBox() for _ in range(6))
         for box in (self.by, self.against, self.one, self.other):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(8)
         self.order.addItems(list(_ORDERS))
-        self.by.activated.connect(lambda _: self.want())
+        self.form.addItems(list(FORMS.values()))
+        self.form.setToolTip("In which form each group is shown")
+        for box in (self.by, self.form):
+            box.activated.connect(lambda _: self.want())
         for box in (self.order, self.against, self.one, self.other):
             box.activated.connect(lambda _: self._draw())
         self.about = label("", "quiet", wrap=True)
@@ -72,7 +84,9 @@ class GroupsView(QWidget):
         layout.setContentsMargins(8, 4, 4, 4)
         layout.setSpacing(3)
         layout.addLayout(row_of(*words, 1, said("only"), self.one, said("and"), self.other, spacing=5))
-        layout.addWidget(self.about)
+        told = row_of(self.about, said("as"), self.form, spacing=5)
+        told.setStretchFactor(self.about, 1)
+        layout.addLayout(told)
         self.middle = row_of(self.chart, self.scroll, spacing=2)
         self.middle.setStretchFactor(self.chart, 1)
         layout.addLayout(self.middle, 1)
@@ -116,7 +130,8 @@ class GroupsView(QWidget):
             self.split = None
             self._say(f"{by} makes the groups itself; choose another column for them, or look at another one.")
             return
-        if self._made_of is not None and self._made_of[0] is analysis and self._made_of[1] == by:
+        form = list(FORMS)[self.form.currentIndex()]
+        if self._made_of is not None and self._made_of[0] is analysis and self._made_of[1:] == (by, form):
             self._draw()
             return
         column, kind = self.hub.study.table[by], self.hub.study.settings.quantile_type
@@ -124,13 +139,14 @@ class GroupsView(QWidget):
 
         def work(progress: Progress) -> tuple[Grouping, Split | None]:
             groups = known or grouping(column)
-            return groups, split(analysis, groups, quantile_type=kind, progress=progress)
+            return groups, split(analysis, groups, form, quantile_type=kind, progress=progress)
 
         def arrived(found: tuple[Grouping, Split | None]) -> None:
-            if self.hub.analysis is not analysis or self.by.currentText() != by:
+            wanted = self.by.currentText(), self.form.currentText()
+            if self.hub.analysis is not analysis or wanted != (by, FORMS[form]):
                 # Another column or other groups are looked at by now; they would stand under the wrong name.
                 return
-            self._grouping, self._made_of, self.split = (column, found[0]), (analysis, by), found[1]
+            self._grouping, self._made_of, self.split = (column, found[0]), (analysis, by, form), found[1]
             self._name_groups()
             self._draw()
 
@@ -171,14 +187,14 @@ class GroupsView(QWidget):
         ghosts: dict[str, Floats] = {}
         if pair is not None:
             groups = list(pair)
-            ghosts = {pair[0].name: pair[1].shares, pair[1].name: pair[0].shares}
+            ghosts = {pair[0].name: pair[1].heights, pair[1].name: pair[0].heights}
         elif reference is not None:
-            ghosts = {group.name: reference.shares for group in groups if group is not reference}
+            ghosts = {group.name: reference.heights for group in groups if group is not reference}
         elif self.against.currentText() == _REST:
             ghosts = {group.name: found.rest(group.name) for group in groups}
         words = {group.name: _numbers(group, analysis.style) for group in groups}
         self.drawn = [group.name for group in groups]
-        ordered = Split(found.column, found.by, found.edges, tuple(groups), found.apart)
+        ordered = replace(found, groups=tuple(groups))
         centre = reference.description.median if reference is not None and pair is None else None
         self._say(self._about(ordered, pair, analysis.style, analysis.column.unit))
         upright = self.hub.study.settings.upright
@@ -190,7 +206,8 @@ class GroupsView(QWidget):
     def _about(self, found: Split, pair: tuple[Group, Group] | None, style: NumberStyle, unit: str | None) -> str:
         if pair is not None:
             one, other = (group.description for group in pair)
-            words = f"{pair[0].name} and, outlined over it, {pair[1].name}: {pair[0].name} less {pair[1].name}"
+            over = "" if found.form.key == "dots" else "outlined over it, "
+            words = f"{pair[0].name} and, {over}{pair[1].name}: {pair[0].name} less {pair[1].name}"
             gaps = []
             for name in ("mean", "median", "sd"):
                 a, b = getattr(one, name), getattr(other, name)
@@ -200,7 +217,9 @@ class GroupsView(QWidget):
         apart = f"; {plural(found.apart, 'row')} in no group" if found.apart else ""
         outlined = self.against.currentText()
         seen = "" if outlined == _NOTHING else f"; outlined: {outlined}"
-        return f"{plural(len(found.groups), 'group')}, each as share of its own rows{seen}{apart}"
+        if found.form.key == "dots":
+            seen = f"; at most {MOST_DOTS} of each, the outermost among them"
+        return f"{plural(len(found.groups), 'group')}, {_EACH[found.form.key]}{seen}{apart}"
 
     def maker(self) -> Maker | None:
         """What makes the chart anew at any size."""

@@ -7,14 +7,17 @@ from math import floor
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPen, QPicture
+from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPicture
 from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent
 
 from culvix.charts.lane import axis_words
 from culvix.charts.lane_view import TurnedView
+from culvix.charts.marks import MarkItem
 from culvix.charts.palette import LIGHT, brush, colour, pen
 from culvix.charts.strips import ComparisonStrip
 from culvix.charts.value_axis import ValueAxis
+from culvix.stats.arrays import Floats
+from culvix.study.pictures import Marks
 
 __all__ = ["MOST_OVER", "Comparison"]
 
@@ -96,20 +99,28 @@ def _draw_over(painter: QPainter, strip: ComparisonStrip, place: int) -> None:
     painter.drawLine(QPointF(median, at - 0.035), QPointF(median, at + 0.035))
 
 
+def _path(line: tuple[Floats, Floats], foot: float) -> QPainterPath:
+    return pg.arrayToQPath(line[0], line[1] * _TALL + foot)
+
+
 def _draw(painter: QPainter, strip: ComparisonStrip, foot: float) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(brush(LIGHT.data, 0.85))
-    for left, right, height in zip(strip.edges[:-1], strip.edges[1:], strip.heights, strict=True):
-        if height > 0:
-            painter.drawRect(QRectF(left, foot, right - left, height * _TALL))
+    if strip.heights.size:
+        for left, right, height in zip(strip.edges[:-1], strip.edges[1:], strip.heights, strict=True):
+            if height > 0:
+                painter.drawRect(QRectF(left, foot, right - left, height * _TALL))
+    elif strip.curve is not None:
+        painter.setBrush(brush(LIGHT.data, 0.45) if strip.filled else QBrush(Qt.BrushStyle.NoBrush))
+        painter.setPen(pen(LIGHT.data, 1.6))
+        painter.drawPath(_path(strip.curve, foot))
+    if strip.normal is not None:
+        painter.setPen(pen(LIGHT.reference, 1.4, dashed=True))
+        painter.drawPath(_path(strip.normal, foot))
     if strip.ghost is not None:
-        edges = strip.edges if strip.ghost_edges is None else strip.ghost_edges
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen(LIGHT.probe, 1.5))
-        # Up and down at every edge, from the foot to the foot.
-        heights = np.concatenate(([0.0], np.repeat(strip.ghost, 2), [0.0])) * _TALL + foot
-        path = pg.arrayToQPath(np.repeat(edges, 2), heights)
-        painter.drawPath(path)
+        painter.drawPath(_path(strip.ghost, foot))
     if strip.box is None:
         return
     low, q1, median, q3, high = strip.box
@@ -148,6 +159,7 @@ class Comparison(pg.GraphicsView):
         self.names: list[str] = []
         self._shown: tuple[Sequence[ComparisonStrip], str, float | None, bool] = ((), "", None, False)
         self.far = pg.ScatterPlotItem(symbol="o", size=6, brush=None, pen=pen(LIGHT.flagged, 1.1))
+        self.points = MarkItem(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.6))
         self.zero = pg.InfiniteLine(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
         self.upright = False
         self._build()
@@ -163,6 +175,7 @@ class Comparison(pg.GraphicsView):
         self.plot.getViewBox().setMouseEnabled(x=True, y=False)
         self.plot.addItem(self.strips)
         self.plot.addItem(self.far)
+        self.plot.addItem(self.points, ignoreBounds=True)
         self.plot.addItem(self.zero, ignoreBounds=True)
         for side in (self._at_foot, self._at_top):
             axis = self.plot.getAxis(side)
@@ -174,7 +187,7 @@ class Comparison(pg.GraphicsView):
     def _turn(self, upright: bool) -> None:
         if upright == self.upright:
             return
-        for item in (self.strips, self.far, self.zero):
+        for item in (self.strips, self.far, self.points, self.zero):
             self.plot.removeItem(item)
         self.upright = upright
         self._build()
@@ -203,6 +216,9 @@ class Comparison(pg.GraphicsView):
         far = [np.full(strip.far.size, foot - (0 if over else _LINE)) for strip, foot in zip(strips, feet, strict=True)]
         places = [strip.far for strip in strips]
         self.far.setData(np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *far]))
+        dots = [(strip.points[0], strip.points[1] * _TALL + foot) for strip, foot in zip(strips, feet, strict=True)]
+        x, y = (np.concatenate([np.zeros(0), *(dot[axis] for dot in dots)]) for axis in (0, 1))
+        self.points.put(Marks.plain(x), y)
         lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
         rows = _rows_of_names(len(strips) * (2 if over else 1)) if self.upright else 1
         names = [_short(strip.name) for strip in strips]

@@ -1,27 +1,33 @@
 """Columns or groups as strips on one axis: bars, box and flagged values in the units of that axis."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from culvix.stats.arrays import Floats
 from culvix.study.analysis import ColumnAnalysis
-from culvix.study.groups import Split
+from culvix.study.group_forms import GroupForm
+from culvix.study.groups import Group, Split
 from culvix.tables.table import Role
 
 __all__ = ["AXES", "ComparisonStrip", "comparison_strips", "split_strips"]
 
 _MOST_FAR = 400
 _CURVE_POINTS = 1000
+_NONE = np.zeros(0)
+
+Line = tuple[Floats, Floats]
+"""x in the units of the axis, and y."""
 
 
 @dataclass(frozen=True, eq=False)
 class ComparisonStrip:
     """One column or group on the shared axis: bars, box and flagged values in the units of that axis.
 
-    ``heights`` lie between 0 and 1, as do those of the ``ghost``, an outline over the bars. There is no ``box`` where
-    there are no values. ``words`` stand at the right.
+    ``heights`` of the bars lie between 0 and 1, and so do those of all else: the ``ghost``, an outline over the strip,
+    the ``curve``, which may be ``filled``, the ``points``, and where those of a ``normal`` would lie. There is no
+    ``box`` where there are no values. ``words`` stand at the strip's end.
     """
 
     name: str
@@ -30,10 +36,11 @@ class ComparisonStrip:
     box: tuple[float, float, float, float, float] | None
     far: Floats
     words: str = ""
-    ghost: Floats | None = None
-    ghost_edges: Floats | None = None
-    curve: tuple[Floats, Floats] | None = None
-    """The density, its highest place at 1, where there is one to run through the bars."""
+    ghost: Line | None = None
+    curve: Line | None = None
+    filled: bool = False
+    points: Line = (_NONE, _NONE)
+    normal: Line | None = None
 
 
 AXES: dict[str, str] = {
@@ -101,19 +108,57 @@ def box_of(x: Floats, q1: float, median: float, q3: float) -> tuple[float, float
 
 
 def split_strips(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str, str]) -> list[ComparisonStrip]:
-    """A strip a group of ``split``, all in one scale; ``ghosts`` are shares in the same bins, by the group's name."""
-    highest = max((float(group.shares.max(initial=0.0)) for group in split.groups), default=0.0)
-    scale = highest or 1.0
-    strips = []
+    """A strip a group of ``split``, all in one scale; ``ghosts`` are heights of its form, by the group's name."""
+    form, strips, level = split.form, [], _levels(split)
     for group in split.groups:
         d, ghost = group.description, ghosts.get(group.name)
         box = None
         if d.q1 is not None and d.median is not None and d.q3 is not None:
             box = box_of(group.sample.sorted, d.q1, d.median, d.q3)
-        far = group.far[:: max(group.far.size // _MOST_FAR, 1)]
-        outline = None if ghost is None else np.minimum(ghost / scale, 1.2)
-        name = f"{group.name or '(blank)'}"
+        bars, (x, y) = form.key == "bars", form.outline(group.heights)
+        curve = None if bars or form.key == "qq" or not x.size else (x, level(y))
         strips.append(
-            ComparisonStrip(name, split.edges, group.shares / scale, box, far, words.get(group.name, ""), outline)
+            ComparisonStrip(
+                f"{group.name or '(blank)'}",
+                form.bars.edges,
+                level(group.heights) if bars else _NONE,
+                box,
+                group.far[:: max(group.far.size // _MOST_FAR, 1)],
+                words.get(group.name, ""),
+                _outlined(form, ghost, level),
+                curve,
+                form.key == "density",
+                (group.points[0], level(group.points[1])),
+                _normal_line(group, level) if form.key == "qq" else None,
+            )
         )
     return strips
+
+
+def _outlined(form: GroupForm, ghost: Floats | None, level: Callable[[Floats], Floats]) -> Line | None:
+    """The line through the heights of a ``ghost``; one that is far higher than all groups is cut off over them."""
+    if ghost is None or not ghost.size:
+        return None
+    x, y = form.outline(ghost)
+    return x, np.minimum(level(y), 1.2)
+
+
+def _normal_line(group: Group, level: Callable[[Floats], Floats]) -> Line | None:
+    """Where the points of a Q-Q would lie, were the group normal with its mean and SD."""
+    d = group.description
+    if d.mean is None or not d.sd or not group.points[1].size:
+        return None
+    ends = np.array([group.points[1].min(), group.points[1].max()])
+    return d.mean + d.sd * ends, level(ends)
+
+
+def _levels(split: Split) -> Callable[[Floats], Floats]:
+    """What brings heights of the form of ``split`` to between 0 and 1, the same for all groups."""
+    if split.form.key in ("qq", "dots"):
+        # Around the middle; both ends of normal quantiles stand equally far from it.
+        reach = max((float(np.abs(group.points[1]).max(initial=0.0)) for group in split.groups), default=0.0) or 1.0
+        return lambda y: np.clip(0.5 + 0.5 * y / reach, 0.0, 1.0)
+    if split.form.key == "cumulative":
+        return lambda y: y
+    highest = max((float(group.heights.max(initial=0.0)) for group in split.groups), default=0.0) or 1.0
+    return lambda y: y / highest

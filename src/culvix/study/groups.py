@@ -1,14 +1,16 @@
-"""A column split by the groups that another one makes, on shared bins."""
+"""A column split by the groups that another one makes, all in one form."""
 
 from dataclasses import dataclass
 
 import numpy as np
 
 from culvix.progress import Progress, silent
-from culvix.stats.arrays import Floats, Ints
+from culvix.stats.arrays import Floats
 from culvix.stats.describe import Description, describe
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnAnalysis
+from culvix.study.flags import valid_range
+from culvix.study.group_forms import GroupForm
 from culvix.study.grouping import Grouping
 
 __all__ = ["Group", "Split", "split"]
@@ -16,35 +18,31 @@ __all__ = ["Group", "Split", "split"]
 
 @dataclass(frozen=True, eq=False)
 class Group:
-    """The values in use of one group. ``counts`` has those in each of the shared bins, ``far`` the flagged values."""
+    """The values in use of one group. ``heights`` and ``points`` are those of the split's form, ``far`` is flagged."""
 
     name: str
     sample: Sample
     description: Description
-    counts: Ints
+    heights: Floats
+    points: tuple[Floats, Floats]
     far: Floats
-
-    @property
-    def shares(self) -> Floats:
-        """Share of the group in each bin; nothing for a group without values."""
-        return np.asarray(self.counts / max(self.sample.n, 1))
 
 
 @dataclass(frozen=True, eq=False)
 class Split:
-    """A column split into ``groups`` on shared ``edges`` (shape ``(bins + 1,)``); ``apart`` rows are in none."""
+    """A column split into ``groups``, all in one ``form``; ``apart`` rows are in none."""
 
     column: str
     by: str
-    edges: Floats
+    form: GroupForm
     groups: tuple[Group, ...]
     apart: int
 
     def rest(self, name: str) -> Floats:
-        """Share of all other groups together in each bin; zeros where there is no other."""
+        """The heights of all other groups together; zeros where there is no other."""
         others = [group for group in self.groups if group.name != name]
         n = sum(group.sample.n for group in others)
-        total: Floats = np.sum([group.counts for group in others], axis=0) if n else np.zeros(self.edges.size - 1)
+        total = sum((group.sample.n * group.heights for group in others), np.zeros_like(self.groups[0].heights))
         return np.asarray(total / max(n, 1))
 
     def group(self, name: str) -> Group | None:
@@ -52,9 +50,14 @@ class Split:
 
 
 def split(
-    analysis: ColumnAnalysis, groups: Grouping, *, quantile_type: int = 7, progress: Progress = silent
+    analysis: ColumnAnalysis,
+    groups: Grouping,
+    form: str = "bars",
+    *,
+    quantile_type: int = 7,
+    progress: Progress = silent,
 ) -> Split | None:
-    """``analysis``'s column split by ``groups`` on the bins it is shown in; None where it has no bins."""
+    """``analysis``'s column split by ``groups``, in one of `FORMS`; None where it has no bins."""
     bars, values = analysis.histogram, analysis.sample.values
     if bars is None:
         return None
@@ -63,13 +66,14 @@ def split(
     used = np.flatnonzero((groups.codes >= 0) & np.isfinite(values))
     order = used[np.argsort(groups.codes[used], kind="stable")]
     ends = np.searchsorted(groups.codes[order], np.arange(len(groups.names) + 1))
-    side = "left" if bars.closed == "left" else "right"
+    settings = analysis.request.settings
+    shape = GroupForm(form, bars, settings.of(analysis.column.name), valid_range(analysis.column, settings))
     found = []
     for place, name in enumerate(groups.names):
         progress(place / len(groups.names), f"splitting by {groups.by}")
         rows = order[ends[place] : ends[place + 1]]
         sample = Sample(values[rows])
-        counts = np.diff(np.searchsorted(sample.sorted, bars.edges, side=side))  # type: ignore[call-overload]
         far = np.unique(values[rows[flagged[rows]]])
-        found.append(Group(name, sample, describe(sample, quantile_type=quantile_type), counts, far))
-    return Split(analysis.column.name, groups.by, bars.edges, tuple(found), int(analysis.sample.n - used.size))
+        told = describe(sample, quantile_type=quantile_type)
+        found.append(Group(name, sample, told, shape.heights(sample), shape.points(sample), far))
+    return Split(analysis.column.name, groups.by, shape, tuple(found), int(analysis.sample.n - used.size))
