@@ -4,7 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt
+from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
@@ -119,6 +119,37 @@ def test_the_line_between_lanes_is_dragged_and_its_place_remembered(
     stack.size_lanes({})
     bench.shape.recall(settings)
     assert stack.heights == pytest.approx(heights)
+
+
+def test_lanes_are_chosen_put_in_order_and_sized_with_keys(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    shape, keys = bench.shape, bench.shape.lanes.list
+    ctrl = Qt.KeyboardModifier.ControlModifier
+
+    def with_the_list_open() -> None:
+        assert QApplication.activePopupWidget() is not None
+        QTest.keyClick(keys, Qt.Key.Key_Down, ctrl)
+        QTest.keyClick(keys, Qt.Key.Key_Down)
+        QTest.keyClick(keys, Qt.Key.Key_Space)
+        QTest.keyClick(keys, Qt.Key.Key_Up)
+        shown.append([lane.pixels[1] for lane in shape.stack.lanes])
+        QTest.keyClick(keys, "+")
+        QApplication.activePopupWidget().close()
+
+    shown: list[list[float]] = []
+    QTimer.singleShot(0, with_the_list_open)
+    QTest.keySequence(window, "L")
+    assert shape.stack.names == ["box", "histogram", "spans"], "the histogram a place down, Q-Q not ticked any more"
+    settled(window)
+    before, after = shown[0], [lane.pixels[1] for lane in shape.stack.lanes]
+    assert after[1] > before[1] + 10 and after[0] < before[0] and sum(after) == pytest.approx(sum(before), abs=3)
+    # At an end, and without a tick, nothing happens.
+    keys.setCurrentRow(0)
+    QTest.keyClick(keys, Qt.Key.Key_Up, ctrl)
+    keys.setCurrentRow(keys.count() - 1)
+    QTest.keyClick(keys, Qt.Key.Key_Down, ctrl)
+    QTest.keyClick(keys, "-")
+    assert shape.stack.names == ["box", "histogram", "spans"]
 
 
 @EITHER_WAY

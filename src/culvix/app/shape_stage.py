@@ -35,6 +35,8 @@ from culvix.tables.table import Column
 
 __all__ = ["ShapeStage"]
 
+_LARGER = 1.2
+
 
 class ShapeStage(QWidget):
     """Draws the analysis in focus and turns what is done on the picture into selections and settings."""
@@ -94,9 +96,8 @@ class ShapeStage(QWidget):
         self.methods = MethodsButton(self.hub)
         self.adjust = QPushButton("Adjust", checkable=True)
         self.adjust.setToolTip("Bins, density, box and dots by typing, and the frequency table (A)")
-        self.lanes = OrderedChoice(
-            "Lanes", "Choose the lanes, and drag them into order", {name: name for name in LANES}, DEFAULT_LANES
-        )
+        tip = "Choose the lanes and their order (L): drag them, or Space, Ctrl with an arrow, and + or − for their size"
+        self.lanes = OrderedChoice("Lanes", tip, {name: name for name in LANES}, DEFAULT_LANES)
         self.reviewed = QPushButton("Reviewed", checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
         self.tools = (self.rule, self.width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
@@ -145,6 +146,7 @@ class ShapeStage(QWidget):
         hub.review_changed.connect(self._tick)
         self.stack.probe_moved.connect(self.set_probe)
         self.lanes.chosen.connect(self._choose_lanes)
+        self.lanes.sized.connect(self._size_lane)
         for hand in self.by_hand:
             hand.problem.connect(self.problem)
         self.bins.shown.connect(self._bars_dragged)
@@ -279,6 +281,12 @@ class ShapeStage(QWidget):
             self.lanes.show_names(self.stack.names)
             return
         self.stack.choose(names)
+
+    def _size_lane(self, name: str, by: int) -> None:
+        """Make one lane larger (1) or smaller (−1) than it is, and the others share what is left."""
+        heights = {lane.name: max(lane.pixels[1], 1.0) for lane in self.stack.lanes}
+        heights[name] *= _LARGER**by
+        self.stack.size_lanes(heights)
 
     def remember(self, settings: QSettings) -> None:
         """Write the lanes and their order down."""

@@ -172,6 +172,7 @@ class MainWindow(Opening):
         on("Ctrl+K", lambda: self.bench and self.bench.rail.search.setFocus())
         on("F", lambda: self.bench and self.bench.shape.stack.fit())
         on("A", lambda: self.bench and self.bench.shape.adjust.toggle())
+        on("L", lambda: self.bench and self.bench.shape.isVisible() and self.bench.shape.lanes.showMenu())
         on("B", lambda: self.bench and self.bench.shape.probe_bar.toggle_pin())
         on("Ctrl+P", lambda: self.bench and self.bench.shape.picture_button.showMenu())
         on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
