@@ -22,7 +22,8 @@ _TELLS = {
     "normal expects": "the percentile at which a normal with this mean and SD would have the value",
     "row": "the first row with this value, or with the value nearest to it",
 }
-_WIDTHS = {"value": 76, "percentile": 54, "rank": 62, "z": 54, "robust z": 54, "normal expects": 58}
+_WIDTHS = {"value": 76, "percentile": 54, "rank": 62, "z": 62, "robust z": 62, "normal expects": 58}
+_AROUND = 20
 
 
 def _cell(name: str, answer: QWidget) -> QVBoxLayout:
@@ -84,6 +85,8 @@ class ProbeBar(QFrame):
 
     def show_reading(self, analysis: ColumnLook | None, value: float | None, pinned: float | None = None) -> None:
         """Read ``value`` in ``analysis``, and what lies between it and ``pinned``; or show an empty bar."""
+        if analysis is not None and analysis is not self.analysis:
+            self._make_room(analysis)
         self.analysis, self.value, self.pin_value = analysis, value, pinned
         reading = read_probe(analysis.sample, value) if analysis is not None and value is not None else None
         self.pin.setText("Pin" if pinned is None else "Unpin")
@@ -100,6 +103,13 @@ class ProbeBar(QFrame):
         self._write(analysis, reading)
         if pinned is not None:
             self._write_between(analysis, reading.value, pinned)
+
+    def _make_room(self, analysis: ColumnLook) -> None:
+        """Let the field of the value be as wide as the column's longest."""
+        field, x = self.fields["value"], analysis.sample.sorted
+        ends = [number(float(end), analysis.style.value_decimals + 1) for end in x[[0, -1]]] if x.size else []
+        widest = max((field.fontMetrics().horizontalAdvance(text) for text in ends), default=0)
+        field.setFixedWidth(max(_WIDTHS["value"], widest + _AROUND))
 
     def _write(self, analysis: ColumnLook, reading: ProbeReading) -> None:
         expected = reading.normal_percentile

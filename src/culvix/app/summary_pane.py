@@ -21,6 +21,9 @@ DEFAULT_SUMMARY = (
     *("q1", "q3", "iqr", "se_mean", "skewness", "excess_kurtosis"),
 )
 
+_LONGEST_BESIDE = 11
+"""Letters of a number up to which two of them have room beside each other."""
+
 _NOT_HERE = {"role", "unit", "verdict", "findings", "reviewed", "missing_share", "zeros_share", "flags"}
 _NAMES = {
     "iqr": "IQR",
@@ -100,9 +103,12 @@ class SummaryPane(QWidget):
         grid.setHorizontalSpacing(4)
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(1, 1)
-        grid.setColumnStretch(3, 1)
-        for place, (key, name, shown) in enumerate(self._figures(analysis)):
-            row, side = divmod(place, 2)
+        figures = self._figures(analysis)
+        # Long numbers need the whole width.
+        beside = 1 if max((len(shown) for _, _, shown in figures), default=0) > _LONGEST_BESIDE else 2
+        grid.setColumnStretch(2 * beside - 1, 1)
+        for place, (key, name, shown) in enumerate(figures):
+            row, side = divmod(place, beside)
             grid.addWidget(asking(name, key, self.asked.emit), row, 2 * side)
             grid.addWidget(self._number(analysis, key, name, shown), row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
         self._body.addLayout(grid)

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from html import escape
-from math import floor
+from math import ceil, floor
 
 import numpy as np
 import pyqtgraph as pg
@@ -28,8 +28,9 @@ _LYING = ("left", "right", "bottom")
 """Where lying strips have their names, their words, and the axis."""
 _AROUND, _ROW = 10, 15
 """Heights, in pixels: around the words of an axis, and of a row of them."""
-_MANY, _VERY_MANY = 6, 12
-"""More strips than this side by side have their names in two rows, and in three."""
+_AXES = 90
+"""About how wide the axis beside standing strips is, in pixels."""
+_MOST_ROWS = 3
 MOST_OVER = 8
 _OVER = [
     (shade, kind)
@@ -138,11 +139,6 @@ def _short(name: str) -> str:
     return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 9]}…{name[-8:]}"
 
 
-def _rows_of_names(many: int) -> int:
-    """In how many rows the names of ``many`` strips side by side stand; over each other they have half the room."""
-    return 1 if many <= _MANY else 2 if many <= _VERY_MANY else 3
-
-
 class Comparison(pg.GraphicsView):
     """The chart: names stand at the feet of the strips, words at their tops, and the axis says what it measures.
 
@@ -157,6 +153,7 @@ class Comparison(pg.GraphicsView):
         self.enableMouse(False)
         self.strips = _Strips()
         self.names: list[str] = []
+        self._lines: list[tuple[float, str]] = []
         self._shown: tuple[Sequence[ComparisonStrip], str, float | None, bool] = ((), "", None, False)
         self.far = pg.ScatterPlotItem(symbol="o", size=6, brush=None, pen=pen(LIGHT.flagged, 1.1))
         self.points = MarkItem(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.6))
@@ -220,25 +217,32 @@ class Comparison(pg.GraphicsView):
         x, y = (np.concatenate([np.zeros(0), *(dot[axis] for dot in dots)]) for axis in (0, 1))
         self.points.put(Marks.plain(x), y)
         lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
-        rows = _rows_of_names(len(strips) * (2 if over else 1)) if self.upright else 1
-        names = [_short(strip.name) for strip in strips]
-        lowered = ["\n" * (place % rows) + name for place, name in enumerate(names)]
-        self.plot.getAxis(self._at_foot).setTicks([[(at, name) for (at, _), name in zip(lines, lowered, strict=True)]])
+        self._lines = [(at, _short(strip.name)) for at, strip in lines]
         told = [(at, strip.words.replace("  ", "\n") if upright else strip.words) for at, strip in lines if strip.words]
         self.plot.getAxis(self._at_top).setTicks([told])
         self.plot.showAxis(self._at_top, bool(told))
         if upright:
-            # As wide as its words an axis makes itself, but not as high as their lines.
-            self.plot.getAxis(self._at_foot).setHeight(_AROUND + _ROW * rows)
             self.plot.getAxis(self._at_top).setHeight(
                 _AROUND + _ROW * max([w.count("\n") for _, w in told], default=0) + _ROW
             )
         self.plot.setLabel(self._along, axis_words(words))
         self.zero.setVisible(zero is not None)
         self.zero.setValue(zero or 0.0)
+        self._write_names(2 * len(strips) if over else len(strips))
         self.plot.setRange(self.strips.boundingRect(), padding=0.03)
         if most:
             self.scroll_to(0, most)
+
+    def _write_names(self, places: int) -> None:
+        """Name the strips, with room for so many ``places`` in view; side by side in as many rows as the names need."""
+        axis, rows = self.plot.getAxis(self._at_foot), 1
+        if self.upright:
+            widest = max((axis.text_width(name) for _, name in self._lines), default=0.0) + _AROUND
+            rows = min(max(ceil(widest * places / max(self.width() - _AXES, 1.0)), 1), _MOST_ROWS)
+            # As wide as its words an axis makes itself, but not as high as their lines.
+            axis.setHeight(_AROUND + _ROW * rows)
+        names = [(at, "\n" * (place % rows) + name) for place, (at, name) in enumerate(self._lines)]
+        axis.setTicks([names])
 
     def _foot(self, place: int) -> float:
         """The height at which a strip begins."""
@@ -264,6 +268,7 @@ class Comparison(pg.GraphicsView):
         room = min(shown, max(len(self.names), 2))
         low = float(first if self.upright else max(len(self.names), 1) - first - room)
         self.plot.setYRange(low - 0.3, low + room - 0.2, padding=0.0)
+        self._write_names(room)
 
     def _clicked(self, event: MouseClickEvent) -> None:
         box = self.plot.getViewBox()

@@ -48,8 +48,9 @@ def axis_words(title: str, most: int = 60) -> str:
 def wrapped(words: str, most: int, fits: Callable[[str], bool]) -> list[str]:
     """``words`` in at most ``most`` lines that fit; what is left over is cut off with an ellipsis."""
     lines = [""]
-    for word in words.split():
-        longer = f"{lines[-1]} {word}".strip()
+    # At plain spaces only: those within a number keep it together.
+    for word in filter(None, words.split(" ")):
+        longer = f"{lines[-1]} {word}" if lines[-1] else word
         if fits(longer) or not lines[-1]:
             lines[-1] = longer
         else:
@@ -286,9 +287,14 @@ class Lane(pg.PlotItem):
         if not hasattr(self, "_note"):
             if not text:
                 return
-            self._note = pg.LabelItem(size="9pt", color=LIGHT.muted)
+            self._note = pg.LabelItem(size="9pt", color=LIGHT.muted, justify="center")
             self._note.setParentItem(self.view_box)
             self._note.anchor(itemPos=(0.5, 0.5), parentPos=(0.5, 0.5))
+        if self.upright:
+            # A narrow lane has room for many short lines.
+            room, metrics = max(self.pixels[1] - 8, 40.0), QFontMetricsF(_answer_font())
+            lines = wrapped(text, 12, lambda line: 1.15 * metrics.horizontalAdvance(line) <= room)
+            text = "<br>".join(lines)
         self._note.setText(text)
 
 

@@ -87,8 +87,7 @@ class SpanLane(Lane):
         names = [(y, f"{span.label} !" if span.note else span.label) for y, span in self._lines(spans)]
         rows = 1
         if self.upright and spans:
-            metrics = QFontMetricsF(self.height_axis.style["tickFont"])
-            widest = max(metrics.horizontalAdvance(name) for _, name in names) + _BETWEEN_NAMES
+            widest = max(self.height_axis.text_width(name) for _, name in names) + _BETWEEN_NAMES
             rows = min(max(ceil(widest * len(spans) / max(self.pixels[1], 1.0)), 1), _MOST_NAME_ROWS)
         self.height_axis.setTicks([[(float(y), "\n" * (y % rows) + name) for y, name in names]])
 

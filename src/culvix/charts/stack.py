@@ -17,7 +17,7 @@ from culvix.charts.palette import LIGHT
 from culvix.charts.points_lane import PointsLane
 from culvix.charts.qq_lane import QQLane
 from culvix.charts.span_lane import SpanLane
-from culvix.charts.value_axis import AXIS_WIDTH
+from culvix.charts.value_axis import AXIS_WIDTH, ValueAxis
 from culvix.study.pictures import ShapePicture
 
 __all__ = ["DEFAULT_LANES", "LANES", "LaneStack"]
@@ -33,6 +33,9 @@ DEFAULT_LANES = ("histogram", "box", "Q-Q", "spans")
 
 _TALL = 380
 """From this height on, in pixels, an upright lane has room for several lines of words over it."""
+
+_BESIDE_NUMBERS = 34
+"""What an upright axis needs besides its numbers: its name and the gaps, in pixels."""
 
 _LETTER = 7.0
 """About how long a letter of an axis's title is, in pixels."""
@@ -83,6 +86,7 @@ class LaneStack(QObject):
         """What stands at the axis in place of the picture's own title."""
         self._made: dict[tuple[str, bool], Lane] = {}
         self._following = False
+        self._axis_width = float(AXIS_WIDTH)
         self._probe: float | None = None
         self._pinned: float | None = None
         layout.setSpacing(0)
@@ -152,6 +156,8 @@ class LaneStack(QObject):
         for place, lane in enumerate(self.lanes):
             self.layout.addItem(lane, *((self._top, place) if self.upright else (self._top + place, 0)))
             lane.bear_axis(lane is self.bearer)
+        if self.upright:
+            self.bearer.value_axis.setWidth(self._axis_width)
         self._stretch()
         if seen is not None:
             # On its own the layout would shrink to the least its lanes need.
@@ -199,7 +205,7 @@ class LaneStack(QObject):
     def height_beside(self, lane: Lane) -> float:
         """What a lane needs besides its picture along the stack, in pixels: its line of words, and the shared axis."""
         if self.upright:
-            return AXIS_WIDTH if lane is self.bearer else GAP
+            return self._axis_width if lane is self.bearer else GAP
         return lane.answer_height + (FOOT if lane is self.bearer else GAP)
 
     @property
@@ -256,8 +262,21 @@ class LaneStack(QObject):
         axis = self.bearer.value_axis
         most = max(int(self.layout.geometry().height() / _LETTER), 12) if self.upright else 60
         axis.setLabel(axis_words(title, min(most, 60)), color=LIGHT.muted, **{"font-size": "9pt"})
+        if self.upright:
+            self._make_room(axis)
         # An axis puts its name in the middle only when its own size changes.
         axis.resizeEvent()
+
+    def _make_room(self, axis: ValueAxis) -> None:
+        """Let an upright axis be as wide as its numbers."""
+        picture = self.picture
+        ends = (picture.extent or ()) if picture else ()
+        widest = max((axis.text_width(picture.style.value(end)) for end in ends), default=0.0) if picture else 0.0
+        width = max(AXIS_WIDTH, widest + _BESIDE_NUMBERS)
+        if width != self._axis_width:
+            self._axis_width = width
+            axis.setWidth(width)
+            self._stretch()
 
     def settle(self) -> None:
         """Let all places follow the axis now: found out while painting, it would be painted twice."""

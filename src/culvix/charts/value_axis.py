@@ -54,6 +54,10 @@ class ValueAxis(pg.AxisItem):
         places = [(power + log10(step)) / log10(self.log_base) for power in powers for step in steps]
         return [(1.0, [place for place in places if low <= place <= high])]
 
+    def text_width(self, text: str) -> float:
+        """How wide a number is beside or under its tick, in pixels."""
+        return float(QFontMetricsF(self.style["tickFont"]).horizontalAdvance(text))
+
     def _thinned(self, levels: list[tuple[float, list[float]]], scale: float) -> list[tuple[float, list[float]]]:
         """Ticks whose numbers have room beside each other in a narrow lane, at ``scale`` pixels to the unit.
 
@@ -62,8 +66,7 @@ class ValueAxis(pg.AxisItem):
         step, values = levels[0]
         if len(values) < 2:
             return levels
-        metrics = QFontMetricsF(self.style["tickFont"])
-        widest = max(metrics.horizontalAdvance(text) for text in self.tickStrings(values, 1.0, step)) + _BETWEEN
+        widest = max(map(self.text_width, self.tickStrings(values, 1.0, step))) + _BETWEEN
         every = next((every for every in (1, 2, 5, 10, 20, 50) if every * step * scale >= widest), len(values))
         return [(step * every, [value for value in values if round(value / step) % every == 0]), *levels[1:]]
 

@@ -31,6 +31,8 @@ MINUS = "\u2212"
 _GROUP = "\u202f"
 _SUPERSCRIPT = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 _MOST_DECIMALS = 8
+_LARGEST = 1e12
+"""From here on numbers are written as powers of ten, below it in full: what is far from zero may differ little."""
 
 
 def count(value: int) -> str:
@@ -50,8 +52,8 @@ def number(value: float | int | None, decimals: int = 2) -> str:
     if isinstance(value, int) and decimals == 0:
         return count(value) if abs(value) < 10**15 else _scientific(value)
     size = abs(value)
-    if size >= 1e9:
-        return _scientific(value)
+    if size >= _LARGEST:
+        return _scientific(value, 6)
     if size and size <= 0.5 * 10.0**-decimals:
         # Two digits of what would be hidden, as long as that stays readable.
         decimals, wanted = 1 - floor(log10(size)), decimals
