@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from culvix.demo import Cohort, last_cohort, spring_cohort
@@ -148,6 +148,7 @@ def test_cancelling_stops_the_reading(demo_path: Path) -> None:
 _cell = st.text(st.characters(codec="utf-8", exclude_characters="\0\r", exclude_categories=["Cs"]), max_size=8)
 
 
+@example([(":", "", "end"), ("", "", "end"), ("", "", "end"), ("0", "", "end")])
 @given(st.lists(st.tuples(_cell, _cell, st.just("end")), min_size=1, max_size=12))
 def test_what_was_written_is_what_is_read(
     tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, ...]]

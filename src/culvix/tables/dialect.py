@@ -184,6 +184,15 @@ def _numeric(cell: str, decimal: str) -> bool:
     return bool(_PLAIN.match(cell) or (decimal == "," and _COMMA.match(cell)))
 
 
+def _come_again(above: Sequence[Sequence[str]], below: Sequence[Sequence[str]]) -> bool:
+    """Whether a cell ``above`` stands in its column ``below``, too, as names and units do not."""
+    for place in range(max((len(record) for record in above), default=0)):
+        words = {record[place].strip() for record in above if place < len(record)} - {""}
+        if any(place < len(record) and record[place].strip() in words for record in below):
+            return True
+    return False
+
+
 def _header_rows(body: Sequence[Sequence[str]], decimal: str) -> tuple[int, str]:
     """How many lines stand above the first line of values: those without a number in the columns of numbers."""
     if len(body) < 2:
@@ -202,6 +211,8 @@ def _header_rows(body: Sequence[Sequence[str]], decimal: str) -> tuple[int, str]
         if 2 * numbers > len(cells) or (row and any(_numeric(cell, decimal) or not cell for cell in cells)):
             if row == 0:
                 return 0, f"the first line has numbers in {numbers} of the {len(numeric)} columns of numbers"
+            if row > 1 and _come_again(body[1:row], body[row:]):
+                return 1, "the first line is taken for names: words of the lines after it come again below"
             above = "the line above" if row == 1 else f"the {row} lines above"
             return row, f"{above} the first numbers hold none"
     return 1, "the first line is taken for names"
