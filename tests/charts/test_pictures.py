@@ -20,6 +20,7 @@ from culvix.charts.scatter import PairPlot
 from culvix.charts.span_lane import SpanLane
 from culvix.charts.stack import LANES, LaneStack
 from culvix.charts.strip import strip_of
+from culvix.charts.value_axis import ValueAxis
 from culvix.study import DecisionKind, Study
 from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
 from culvix.study.relations import view_pair
@@ -95,6 +96,20 @@ def test_upright_the_same_value_stands_equally_high_in_every_lane(stack: LaneSta
     study.change_settings(replaced(study.settings, upright=False))
     stack.show_picture(picture_of(study, LENGTH), refit=False)
     assert stack.lanes == kept, "the way back is short"
+
+
+@given(st.floats(-1e9, 1e9), st.floats(1e-6, 1e9), st.integers(20, 400))
+def test_numbers_under_a_narrow_lane_have_room_beside_each_other(low: float, reach: float, size: int) -> None:
+    axis = ValueAxis("bottom", turned=True)
+    high = low + reach
+    if high - low < 1e-9 * max(abs(low), 1.0):
+        return
+    (step, values), *_ = axis.tickValues(low, high, size)
+    wide = [axis.text_width(text) for text in axis.tickStrings(values, 1.0, step)]
+    places = [(value - low) / (high - low) * size for value in values]
+    for (left, right), (one, other) in zip(pairwise(places), pairwise(wide), strict=True):
+        assert right - left >= (one + other) / 2, "no number runs into the next"
+    assert all(abs(value / step - round(value / step)) < 1e-6 for value in values), "at multiples of the step"
 
 
 @given(st.text(max_size=80), st.integers(1, 4), st.integers(1, 40))
