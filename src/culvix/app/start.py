@@ -152,6 +152,7 @@ def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
 
     def upright() -> None:
         turn("One column")
+        bench.hub.set_focus("length_mm")
         study = bench.hub.study
         study.change_settings(replaced(study.settings, upright=True))
 
