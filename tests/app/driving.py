@@ -18,7 +18,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def rest(window: MainWindow) -> None:
-    assert wait_until(lambda: window.jobs.at_rest, 30)
+    assert wait_until(lambda: window.jobs.at_rest, 30), list(window.jobs._jobs)
 
 
 EITHER_WAY = pytest.mark.parametrize("upright", [False, True], ids=["to the right", "upwards"])

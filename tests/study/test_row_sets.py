@@ -1,15 +1,49 @@
-"""Sets of rows and the sums of pairs: quick ways to what plain ones give."""
+"""Sets of rows, the sums of pairs, what is kept: quick ways to what plain ones give."""
+
+import threading
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from culvix.kept import kept_property
 from culvix.stats import correlation
 from culvix.stats.correlation import pearson_matrix
 from culvix.study.relations import view_pair
 from culvix.study.row_sets import as_rows, together
 from tests.stats.hostile import ordinary
+
+
+class Worked:
+    """Counts how often its property is worked out; it can be held up while it is."""
+
+    def __init__(self, held: threading.Event | None = None) -> None:
+        self.times, self.held = 0, held
+
+    @kept_property
+    def answer(self) -> int:
+        """What is kept."""
+        self.times += 1
+        if self.held is not None:
+            assert self.held.wait(5)
+        return 42
+
+
+def test_a_kept_property_is_worked_out_once_and_holds_up_nobody() -> None:
+    assert Worked.answer.__doc__ == "What is kept."
+    held = threading.Event()
+    slow, quick = Worked(held), Worked()
+    busy = threading.Thread(target=lambda: slow.answer)
+    busy.start()
+    # While one object's is worked out, another one's is there at once.
+    assert (quick.answer, quick.answer, quick.times) == (42, 42, 1) and busy.is_alive()
+    held.set()
+    busy.join(5)
+    assert slow.answer == 42 and slow.times == 1
+    del quick.answer
+    assert quick.answer == 42 and quick.times == 2
+
 
 rows = st.lists(st.integers(0, 400), max_size=60)
 

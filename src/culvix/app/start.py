@@ -120,12 +120,14 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: i
         # What holds for a moment only, between two steps of the same work, is not yet reached.
         held = held + 1 if condition() else 0
         if held >= still or time.monotonic() > deadline:
+            timer.stop()
             loop.quit()
 
     timer.timeout.connect(look)
     timer.start()
     loop.exec()
-    return condition()
+    # Once reached, it may be over again by the time the loop has come to its end.
+    return held >= still
 
 
 def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:

@@ -8,7 +8,6 @@ folded back (Silverman 1986, section 2.10), so that none of it lies where no val
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from functools import cached_property
 from math import isfinite, pi, sqrt
 
 import numpy as np
@@ -16,6 +15,7 @@ from scipy.fft import dct, irfft, next_fast_len, rfft
 from scipy.optimize import brentq
 
 from culvix.errors import StatisticsError
+from culvix.kept import kept_property
 from culvix.stats.arrays import Floats
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
@@ -54,7 +54,7 @@ class Density:
     rule: str
     n: int
 
-    @cached_property
+    @kept_property
     def peaks(self) -> Floats:
         """Positions of local maxima at least 5 % as high as the highest."""
         y = self.y

@@ -7,11 +7,12 @@ by what they depend on, so that changing one limit recomputes one method.
 from collections.abc import Callable, Hashable
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import partial
 from typing import TypeVar
 
 import numpy as np
 
+from culvix.kept import kept_property
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Ints
 from culvix.stats.deferred import DeferredFigures, deferred_figures
@@ -57,12 +58,12 @@ class AnalysisRequest:
     judged_version: Hashable = ()
     within: Column | None = None
 
-    @cached_property
+    @kept_property
     def working(self) -> Sample:
         """The values in use; they are put together when they are first asked for, off the interface thread."""
         return self.state.sample(self.column)
 
-    @cached_property
+    @kept_property
     def judged(self) -> Sample:
         """The values that the flags refer to."""
         return self.column.sample if self.judged_state is None else self.judged_state.sample(self.column)

@@ -2,11 +2,11 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
 from culvix.errors import StatisticsError
+from culvix.kept import kept_property
 from culvix.stats.arrays import Bools, Ints
 from culvix.stats.display import plural
 from culvix.stats.methods import OUTLIER_METHODS
@@ -37,7 +37,7 @@ class Flags:
         """Which methods could flag any row: those that flag one value at the most have no vote on the others."""
         return np.array([not OUTLIER_METHODS[key].single for key in self.results], dtype=bool)
 
-    @cached_property
+    @kept_property
     def agreement(self) -> Ints:
         """How many methods flag each of ``rows``; at least 1."""
         return np.asarray(np.maximum(self.by[:, self._votes].sum(axis=1), 1), dtype=np.int64)

@@ -1,11 +1,11 @@
 """What the pictures are drawn from: small frozen data, drawn in the window, in a file or in another process."""
 
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
 from culvix.errors import CulvixError
+from culvix.kept import kept_property
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.density import Density
 from culvix.stats.display import NumberStyle
@@ -142,13 +142,13 @@ class ShapePicture:
     extent: tuple[float, float] | None
     sample: Sample
 
-    @cached_property
+    @kept_property
     def points(self) -> Marks:
         """Rows drawn one by one besides the flagged ones, which have marks of their own."""
         rows = np.setdiff1d(_few(self.sample.rows, _MOST_POINTS), self.flagged.rows)
         return Marks(rows, self.sample.values[rows], np.zeros(rows.size, dtype=np.int64))
 
-    @cached_property
+    @kept_property
     def steps(self) -> tuple[Floats, Floats]:
         """Values, ascending, and the share of rows at or below each."""
         places = _few(np.arange(self.n), _MOST_STEPS)

@@ -2,11 +2,11 @@
 
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
 from hashlib import blake2b
 
 import numpy as np
 
+from culvix.kept import kept_property
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.sample import Sample
 from culvix.study.decisions import Decision, DecisionKind
@@ -57,7 +57,7 @@ class WorkingSet:
             working._apply(place, decision)
         return working
 
-    @cached_property
+    @kept_property
     def _on_rows(self) -> Ints:
         return np.full(self.table.rows, _NONE, dtype=np.int32)
 
@@ -88,12 +88,12 @@ class WorkingSet:
         wanted = np.array([decision.kind in kinds for decision in self.decisions] + [False], dtype=bool)
         return np.asarray(wanted[on])
 
-    @cached_property
+    @kept_property
     def rows_in_use(self) -> Bools:
         """Shape ``(rows,)``: which rows are not excluded."""
         return np.asarray(self._on_rows == _NONE)
 
-    @cached_property
+    @kept_property
     def rows_out(self) -> Ints:
         """The rows that are excluded, ascending."""
         return np.flatnonzero(~self.rows_in_use)

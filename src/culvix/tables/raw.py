@@ -3,12 +3,12 @@
 import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 import polars as pl
 
 from culvix.errors import ReadError
+from culvix.kept import kept_property
 from culvix.stats.arrays import Bools, Ints
 from culvix.stats.display import plural
 from culvix.tables.cell_texts import RawColumn, raw_column
@@ -88,7 +88,7 @@ class RawTable:
             return records if self.places is None else records.select(str(place) for place in self.places)
         return pl.DataFrame([column.texts.at(rows).alias(str(place)) for place, column in enumerate(self.columns)])
 
-    @cached_property
+    @kept_property
     def repeated_rows(self) -> Ints:
         """Rows (ascending, from 0) that repeat an earlier row in every cell.
 

@@ -3,7 +3,6 @@
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
-from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -11,6 +10,7 @@ import numpy as np
 import polars as pl
 
 from culvix.errors import CulvixError
+from culvix.kept import kept_property
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.sample import Sample
 from culvix.tables.cell_kinds import FoundKind
@@ -89,7 +89,7 @@ class Column:
         shown = self.label or self.name
         return f"{shown} ({self.unit})" if self.unit else shown
 
-    @cached_property
+    @kept_property
     def sample(self) -> Sample:
         """The numbers as imported. Raises CulvixError for a column that has none."""
         if self.values is None:
@@ -109,7 +109,7 @@ class Column:
         """Text of one cell as read; an empty string where there was none."""
         return self.raw.texts[row] or ""
 
-    @cached_property
+    @kept_property
     def present(self) -> Bools:
         """Mask of the rows with a usable cell: a finite number, or any text in a column without numbers."""
         if self.values is not None:
@@ -118,7 +118,7 @@ class Column:
         present[self.raw.odd] = (self.raw.odd_texts.str.strip_chars() != "").fill_null(False).to_numpy()
         return present
 
-    @cached_property
+    @kept_property
     def distinct(self) -> int:
         """Number of different present cells: of numbers where the column has any, else of texts."""
         if self.values is not None:
@@ -222,7 +222,7 @@ class Table:
     def __iter__(self) -> Iterator[Column]:
         return iter(self.columns)
 
-    @cached_property
+    @kept_property
     def _by_name(self) -> dict[str, Column]:
         return {column.name: column for column in self.columns}
 
@@ -235,11 +235,11 @@ class Table:
     def __contains__(self, name: object) -> bool:
         return name in self._by_name
 
-    @cached_property
+    @kept_property
     def numeric(self) -> tuple[Column, ...]:
         return tuple(column for column in self.columns if column.is_numeric)
 
-    @cached_property
+    @kept_property
     def complete_rows(self) -> int:
         """Rows with a usable cell in every column: what a listwise deletion would leave."""
         complete = np.ones(self.rows, dtype=bool)
@@ -247,7 +247,7 @@ class Table:
             complete &= column.present
         return int(complete.sum())
 
-    @cached_property
+    @kept_property
     def label_column(self) -> Column | None:
         """What is shown for a row everywhere: the first column of the key, or the first identifier of most rows."""
         if self.key and self.key[0] in self:
