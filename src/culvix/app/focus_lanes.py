@@ -15,6 +15,9 @@ from culvix.study.pictures import shape_picture
 __all__ = ["FocusLanes"]
 
 
+_SHOWING_MS = 12
+
+
 class FocusLanes(QObject):
     """Draws into ``canvas`` while ``place``, the stage around it, is not hidden; what is clicked there is selected."""
 
@@ -29,7 +32,7 @@ class FocusLanes(QObject):
         self.stack.row_words = self._row_words
         Selecting(hub, self.stack, lambda: hub.look, self)
         # Work in the background that follows from the same news begins before the lanes are drawn.
-        self._soon = QTimer(self, singleShot=True, interval=0)
+        self._soon = QTimer(self, singleShot=True)
         self._soon.timeout.connect(lambda: turns().take(self.redraw, ahead=True))
         hub.looked.connect(self.redraw_soon)
         hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
@@ -38,7 +41,11 @@ class FocusLanes(QObject):
 
     def redraw_soon(self, *_: object) -> None:
         """Redraw as soon as what has just been asked for is done."""
-        self._soon.start()
+        self._soon.start(0)
+
+    def redraw_when_shown(self) -> None:
+        """Redraw once the stage, shown just now, has been laid out and painted: the window answers in between."""
+        self._soon.start(_SHOWING_MS)
 
     def forget(self) -> None:
         """Draw anew the next time, whatever is shown."""

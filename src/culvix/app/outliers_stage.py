@@ -186,7 +186,7 @@ class OutliersStage(QWidget):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        self.lanes_shown.redraw_soon()
+        self.lanes_shown.redraw_when_shown()
 
     def _focused(self, name: str) -> None:
         column = self.hub.study.table[name]

@@ -242,8 +242,7 @@ class ShapeStage(QWidget):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        # After it has been laid out and painted, so that the window answers in between.
-        self.lanes_shown.redraw_soon()
+        self.lanes_shown.redraw_when_shown()
 
     @property
     def shown(self) -> str | None:
