@@ -50,19 +50,21 @@ def click(bench: Workbench, where: QPoint, keys: Qt.KeyboardModifier = Qt.Keyboa
     QTest.mouseClick(bench.shape.canvas.viewport(), LEFT, keys, where)
 
 
-def drag(bench: Workbench, start: QPoint, end: QPoint, view: QWidget | None = None) -> None:
+def drag(
+    bench: Workbench, start: QPoint, end: QPoint, view: QWidget | None = None, button: Qt.MouseButton = LEFT
+) -> None:
     """Press at ``start``, move to ``end`` and let go, over the lanes or another view."""
     view, none = view or bench.shape.canvas.viewport(), Qt.KeyboardModifier.NoModifier
     QTest.mouseMove(view, start)
-    QTest.mousePress(view, LEFT, none, start)
+    QTest.mousePress(view, button, none, start)
     for step in range(1, 6):
         here = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 5
         place = QPointF(view.mapToGlobal(here))
         # The button held down is part of the event, which a plain mouseMove leaves out.
-        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, LEFT, none)
+        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, button, none)
         QApplication.sendEvent(view, event)
         QTest.qWait(20)
-    QTest.mouseRelease(view, LEFT, none, end)
+    QTest.mouseRelease(view, button, none, end)
 
 
 def press(window: MainWindow, text: str) -> None:

@@ -4,8 +4,8 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
-from PyQt6.QtGui import QMouseEvent, QWheelEvent
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -96,14 +96,7 @@ def test_the_axis_is_zoomed_moved_and_fitted(window: MainWindow, bench: Workbenc
     view, start = bench.shape.canvas.viewport(), at(bench, BoxLane, 250.0, 0.0)
     end = start + (QPoint(15, -60) if upright else QPoint(60, 15))
     heights = bench.shape.stack.lane(BoxLane).view_box.viewRange()[1]
-    QTest.mousePress(view, MIDDLE, NONE, start)
-    for step in range(1, 5):
-        here = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 4
-        place = QPointF(view.mapToGlobal(here))
-        move = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, MIDDLE, NONE)
-        QApplication.sendEvent(view, move)
-        QTest.qWait(15)
-    QTest.mouseRelease(view, MIDDLE, NONE, end)
+    drag(bench, start, end, button=MIDDLE)
     moved = seen(bench)
     assert np.ptp(moved) == pytest.approx(np.ptp(near)) and moved[0] < near[0]
     carried = bench.shape.stack.lane(BoxLane).view_box.mapSceneToView(bench.shape.canvas.mapToScene(end)).x()
