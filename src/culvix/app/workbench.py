@@ -277,6 +277,8 @@ class Workbench(QWidget):
     def finish(self) -> None:
         """Take over what is still being typed, and leave nothing to be done later."""
         self._later.stop()
+        # A step may be waiting for its turn; there is no more to make.
+        self._rest = chain()
         self.hub.jobs.release()
         for pane in (self._made.get("intake"), self._made.get("survey")):
             if isinstance(pane, IntakeStage | SurveyStage):
