@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QTimer, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPlainTextEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from culvix.app.arriving import reasons_of
@@ -10,6 +11,7 @@ from culvix.app.first_rows import FirstRowsView
 from culvix.app.hub import Hub
 from culvix.app.parts import label, panel, row_of
 from culvix.app.reading_bar import ReadingBar
+from culvix.app.renewal import hidden
 from culvix.errors import Cancelled, CulvixError
 from culvix.tables.preview import preview
 from culvix.tables.raw import RawTable
@@ -68,9 +70,13 @@ class IntakeStage(QWidget):
         self.view.fit()
 
     def follow(self) -> None:
-        """Take up the column in focus, where one was before this stage was made."""
+        """Take up the column in focus, where one was before this stage was made, or while it was hidden."""
         if self.hub.focus is not None:
             self._follow(self.hub.focus)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.follow()
 
     def _head(self, kind: str) -> QHBoxLayout:
         self.key = QComboBox()
@@ -179,6 +185,8 @@ class IntakeStage(QWidget):
         self.columns_chosen.emit([name for name in names if name in table])
 
     def _follow(self, name: str) -> None:
+        if hidden(self):
+            return
         place = self.rows.heads.index(name) if name in self.rows.heads else -1
         if place >= 0 and self.view.currentIndex().column() != place:
             flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Columns

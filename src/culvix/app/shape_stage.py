@@ -55,29 +55,34 @@ class ShapeStage(QWidget):
         self.bins = BinsByHand(hub, self.stack, self)
         self.by_hand = (self.bins, BandwidthByHand(hub, self.stack, self), LimitsByHand(hub, self.stack, self))
         self.probe_bar = ProbeBar()
-        self.message = label("", "quiet", wrap=True)
-        self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.message.hide()
         self.lanes_shown = FocusLanes(hub, self.canvas, self)
-        self.views = ShapeViews(hub, self.canvas)
+        self.adjust_pane = adjust or AdjustPane(hub)
+        self.views = ShapeViews(hub, self.canvas, self._lanes_page())
         self.views.problem.connect(self.problem)
-        picture, inside = panel(margins=(2, 2, 2, 2))
-        inside.addWidget(self.views)
-        inside.addWidget(self.message)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
         layout.addWidget(self.head)
-        self.adjust_pane = adjust or AdjustPane(hub)
+        layout.addWidget(self.views, 1)
+        self._connect()
+
+    def _lanes_page(self) -> QWidget:
+        """The lanes with what can be set by typing beside them, and the probe below."""
+        page = QWidget()
+        picture, inside = panel(margins=(2, 2, 2, 2))
+        inside.addWidget(self.canvas)
         self.adjust_frame, beside = panel(margins=(0, 0, 0, 0))
         beside.addWidget(self.adjust_pane)
         self.adjust_frame.setFixedWidth(228)
         self.adjust_frame.hide()
         middle = row_of(picture, self.adjust_frame, spacing=4)
         middle.setStretchFactor(picture, 1)
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
         layout.addLayout(middle, 1)
         layout.addWidget(self.probe_bar)
-        self._connect()
+        return page
 
     def _build_head(self) -> None:
         self.head, inside = panel(margins=(10, 4, 8, 4))
@@ -126,12 +131,6 @@ class ShapeStage(QWidget):
     def show_view(self, place: int) -> None:
         """Show one of `VIEWS` by its place."""
         self.view_buttons[place].setChecked(True)
-        # What stands around a view first: it would be laid out twice.
-        self.probe_bar.setVisible(place == 0)
-        self.adjust_frame.setVisible(place == 0 and self.adjust.isChecked())
-        around = self.layout()
-        if around is not None:
-            around.activate()
         self.views.turn(list(VIEWS)[place])
         for tool in (self.lanes, self.adjust):
             tool.setEnabled(place == 0)
@@ -204,9 +203,7 @@ class ShapeStage(QWidget):
     def _say(self, text: str) -> None:
         if text:
             self.lanes_shown.forget()
-        self.views.setVisible(not text)
-        self.message.setVisible(bool(text))
-        self.message.setText(text)
+        self.views.say(text)
         if text:
             self.probe_bar.show_reading(None, None)
 

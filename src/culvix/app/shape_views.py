@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from culvix.app.compare_pane import ComparePane
@@ -10,6 +10,7 @@ from culvix.app.groups_view import GroupsView
 from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.lineup_view import LineUpView
+from culvix.app.parts import label, panel
 from culvix.app.transform_view import TransformView
 from culvix.charts.render import lanes_view
 from culvix.charts.saving import Maker
@@ -37,34 +38,51 @@ _MAKERS: dict[str, Callable[[Hub], QWidget]] = {
 
 
 class ShapeViews(QStackedWidget):
-    """The lanes of ``canvas`` and the other views; each works on the column in focus."""
+    """The lanes of ``canvas`` and the other views; each works on the column in focus.
+
+    Every view is a page of its own, as large as all others whatever stands around it, so that turning back to one
+    does not lay it out anew. ``lanes`` is the page around the canvas.
+    """
 
     problem = pyqtSignal(str)
 
-    def __init__(self, hub: Hub, canvas: LaneCanvas) -> None:
+    def __init__(self, hub: Hub, canvas: LaneCanvas, lanes: QWidget) -> None:
         super().__init__()
         self.hub, self.canvas = hub, canvas
-        self._made: dict[str, QWidget] = {}
-        self.addWidget(canvas)
+        self.view = ONE
+        """The view wanted, by name; it is shown unless there is something to say instead."""
+        self._made: dict[str, QWidget] = {ONE: canvas}
+        self._pages = {ONE: lanes}
+        self.addWidget(lanes)
+        self._words = label("", "quiet", wrap=True)
+        self._words.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._said, inside = panel()
+        inside.addWidget(self._words)
+        self.addWidget(self._said)
 
     def turn(self, name: str) -> None:
         """Show one of `VIEWS`."""
-        self.setCurrentWidget(self.view_called(name))
+        self.view_called(name)
+        self.view = name
+        self._show()
 
-    @property
-    def view(self) -> str:
-        """The view shown, by name."""
-        return next((name for name, made in self._made.items() if made is self.currentWidget()), ONE)
+    def say(self, words: str) -> None:
+        """Show ``words`` in place of the view; none bring it back."""
+        self._words.setText(words)
+        self._show()
+
+    def _show(self) -> None:
+        self.setCurrentWidget(self._said if self._words.text() else self._pages[self.view])
 
     def view_called(self, name: str) -> QWidget:
         """A view, made when it is first wanted."""
-        if name == ONE:
-            return self.canvas
         if name not in self._made:
             view = self._made[name] = _MAKERS[name](self.hub)
             # A view that asks for more room than there is is better cut than the panes beside it.
             view.setMinimumWidth(1)
-            self.addWidget(view)
+            self._pages[name], inside = panel(margins=(2, 2, 2, 2))
+            inside.addWidget(view)
+            self.addWidget(self._pages[name])
             if isinstance(view, TransformView):
                 view.adopted.connect(self.hub.set_focus)
             if hasattr(view, "problem"):
@@ -89,7 +107,7 @@ class ShapeViews(QStackedWidget):
 
     def want(self) -> None:
         """See to it that the view shown is that of the column in focus as things stand."""
-        focus, view = self.hub.focus, self.currentWidget()
+        focus, view = self.hub.focus, self._made[self.view]
         if focus is None or not self.hub.study.table[focus].is_numeric:
             return
         if isinstance(view, GroupsView | TransformView | LineUpView):
@@ -99,8 +117,8 @@ class ShapeViews(QStackedWidget):
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture in view anew at any size, and its name."""
-        view, analysis = self.currentWidget(), self.hub.analysis
-        if analysis is None or self.isHidden():
+        view, analysis = self._made[self.view], self.hub.analysis
+        if analysis is None or self._words.text():
             return None
         name = f"{self.hub.study.name} {analysis.column.name}"
         if isinstance(view, GroupsView | ComparePane | LineUpView | TransformView):

@@ -16,7 +16,7 @@ __all__ = ["SurveyMargin"]
 _ENDS = 5
 
 
-class SurveyMargin(QWidget):
+class SurveyMargin(RenewedPane):
     """What there is to know about the table as a whole, and about the ends of the column in focus."""
 
     problem = pyqtSignal(str)
@@ -40,7 +40,7 @@ class SurveyMargin(QWidget):
         body.addStretch(1)
         self.marks.problem.connect(self.problem)
         hub.decisions_changed.connect(self.want)
-        hub.review_changed.connect(lambda: self.quality and self._show(self.quality))
+        hub.review_changed.connect(self.renew_at_once)
 
     def want(self) -> None:
         """Judge the table anew, in the background."""
@@ -48,12 +48,16 @@ class SurveyMargin(QWidget):
 
         def done(found: Quality) -> None:
             self.quality = found
-            self._show(found)
+            self.renew_at_once()
             self.judged.emit()
 
         self.hub.start("quality of the table", lambda _: quality(table, in_use), done, priority=6, quiet=True)
 
-    def _show(self, found: Quality) -> None:
+    def renew(self) -> None:
+        """Show what was found of the table, where it has been judged."""
+        found = self.quality
+        if found is None:
+            return
         clear_layout(self._table)
         source = self.hub.study.table.source
         self._table.addWidget(label("The table", "head"))

@@ -1,10 +1,11 @@
 """The strip of a column: a tiny histogram over its quartiles and far values, for the rail and the report."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
-from PyQt6.QtCore import QLineF, QRectF, Qt
-from PyQt6.QtGui import QPainter
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtGui import QPainter, QPixmap
 
 from culvix.charts.palette import LIGHT, Palette, colour, pen
 from culvix.stats.arrays import Floats
@@ -14,6 +15,9 @@ from culvix.study.analysis import ColumnAnalysis
 __all__ = ["Strip", "draw_strip", "strip_of"]
 
 _BARS = 40
+_IMAGES_KEPT = 256
+_AROUND = 2
+"""Room around an image for the rings at its ends, in pixels."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,8 +57,26 @@ def _rebinned(bars: Histogram) -> Floats:
 
 
 def draw_strip(painter: QPainter, area: QRectF, strip: Strip, palette: Palette = LIGHT) -> None:
-    """Draw ``strip`` into ``area``: bars above, box line and far values below."""
-    painter.save()
+    """Draw ``strip`` into ``area`` of a widget: bars above, box line and far values below."""
+    device = painter.device()
+    ratio = device.devicePixelRatioF() if device is not None else 1.0
+    corner = area.topLeft() - QPointF(_AROUND, _AROUND)
+    painter.drawPixmap(corner, _image(strip, area.size().toSize(), ratio, palette))
+
+
+@lru_cache(_IMAGES_KEPT)
+def _image(strip: Strip, size: QSize, ratio: float, palette: Palette) -> QPixmap:
+    """A strip as it is painted time and again."""
+    image = QPixmap((size + 2 * QSize(_AROUND, _AROUND)) * ratio)
+    image.setDevicePixelRatio(ratio)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    _draw(painter, QRectF(QPointF(_AROUND, _AROUND), QSizeF(size)), strip, palette)
+    painter.end()
+    return image
+
+
+def _draw(painter: QPainter, area: QRectF, strip: Strip, palette: Palette) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     base = area.bottom() - 8
     tall = base - area.top()
@@ -78,4 +100,3 @@ def draw_strip(painter: QPainter, area: QRectF, strip: Strip, palette: Palette =
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for place in strip.far.tolist():
         painter.drawEllipse(QRectF(area.left() + area.width() * place - 1.6, line - 1.6, 3.2, 3.2))
-    painter.restore()

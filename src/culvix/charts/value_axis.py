@@ -4,7 +4,8 @@ from collections.abc import Sequence
 from math import ceil, floor, log10
 
 import pyqtgraph as pg
-from PyQt6.QtGui import QFont, QFontMetricsF
+from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
+from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
 from culvix.charts.palette import LIGHT, pen
 from culvix.stats.display import number
@@ -14,19 +15,39 @@ __all__ = ["AXIS_WIDTH", "ValueAxis"]
 AXIS_WIDTH = 74
 _BETWEEN = 6.0
 """Room between two numbers, in pixels."""
+_BESIDE = 5.0
+"""Room between the axis and its numbers, in pixels."""
+_TICK = 4.0
+"""Length of a tick, which points into the chart, in pixels."""
+_LINE_HEIGHT = 0.8
+"""A line of numbers, which have nothing below their feet, as a share of the font's height."""
+
+_Line = tuple[QPen, QPointF, QPointF]
+_Words = tuple[QRectF, Qt.TextFlag, str]
+
+_SIDES = {
+    "left": Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+    "right": Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+    "bottom": Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop,
+    "top": Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom,
+}
 
 
 class ValueAxis(pg.AxisItem):
     """An axis whose numbers are written as everywhere else: true minus sign, thin-space thousands."""
 
     def __init__(self, orientation: str, *, turned: bool = False) -> None:
-        """``turned`` where the view stands upright: the axis at the left then has its x, the one below its y."""
+        """An axis at the ``left``, at the ``right``, at the ``bottom`` or at the ``top``.
+
+        ``turned`` where the view stands upright: the axis at the left then has its x, the one below its y.
+        """
         super().__init__(orientation, pen=pen(LIGHT.rule), textPen=LIGHT.muted, tickPen=pen(LIGHT.rule))
         self.enableAutoSIPrefix(False)
-        self.setStyle(tickLength=-4, tickTextOffset=5, maxTickLevel=0, hideOverlappingLabels=orientation == "bottom")
+        self.setStyle(maxTickLevel=0, hideOverlappingLabels=orientation == "bottom")
         font = QFont()
         font.setPointSizeF(8.5)
         self.setTickFont(font)
+        self._metrics = QFontMetricsF(font)
         self.log_base: float | None = None
         """Where values are logarithms: of which base. The axis then has the numbers themselves, as far apart."""
 
@@ -45,7 +66,7 @@ class ValueAxis(pg.AxisItem):
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         if self.log_base is None:
-            levels: list[tuple[float, list[float]]] = super().tickValues(low, high, size)
+            levels = [self._round_places(low, high, size)]
             narrow = self.turned and self.orientation == "bottom"
             return self._thinned(levels, size / (high - low)) if narrow else levels
         ends = [end * log10(self.log_base) for end in (low, high)]
@@ -56,7 +77,69 @@ class ValueAxis(pg.AxisItem):
 
     def text_width(self, text: str) -> float:
         """How wide a number is beside or under its tick, in pixels."""
-        return float(QFontMetricsF(self.style["tickFont"]).horizontalAdvance(text))
+        return float(self._metrics.horizontalAdvance(text))
+
+    def _round_places(self, low: float, high: float, size: float) -> tuple[float, list[float]]:
+        """Multiples of a round step from ``low`` to ``high`` on an axis of ``size`` pixels, and the step."""
+        step = float(self.tickSpacing(low, high, size)[0][0])
+        first = ceil(low / step)
+        return step, [place * step for place in range(first, first + int(high / step - first) + 1)]
+
+    def generateDrawSpecs(self, painter: QPainter) -> tuple[_Line, list[_Line], list[_Words]] | None:
+        """The line along the axis, its ticks, and the numbers or names beside them."""
+        bounds, (low, high) = self.mapRectFromParent(self.geometry()), self.range
+        upwards = self.orientation in ("left", "right")
+        length = bounds.height() if upwards else bounds.width()
+        if length <= 0 or not high > low:
+            return None
+        if self._tickLevels is None:
+            step, values = self.tickValues(low, high, length)[0]
+            words = self.tickStrings(values, 1.0, step) if self.style["showValues"] else []
+        else:
+            values, words = ([tick[part] for tick in self._tickLevels[0]] for part in (0, 1))
+        scale = length / (high - low)
+        places = [length - (v - low) * scale if upwards else (v - low) * scale for v in values]
+        inside = [-1e-9 * length <= place <= length * (1 + 1e-9) for place in places]
+        edge = {"left": bounds.right, "right": bounds.left, "bottom": bounds.top, "top": bounds.bottom}[
+            self.orientation
+        ]()
+        inwards = 1 if self.orientation in ("left", "top") else -1
+        if upwards:
+            line = QPointF(edge - inwards, bounds.top() - 1), QPointF(edge - inwards, bounds.bottom() + 1)
+            ends = [(QPointF(edge, place), QPointF(edge + inwards * _TICK, place)) for place in places]
+        else:
+            line = QPointF(bounds.left() - 1, edge - inwards), QPointF(bounds.right() + 1, edge - inwards)
+            ends = [(QPointF(place, edge), QPointF(place, edge + inwards * _TICK)) for place in places]
+        ticks = [(self.tickPen(), *pair) for pair, seen in zip(ends, inside, strict=True) if seen]
+        if not self.style["showValues"]:
+            return (self.pen(), *line), ticks, []
+        told = [(place, text) for place, text, seen in zip(places, words, inside, strict=True) if seen]
+        return (self.pen(), *line), ticks, self._placed(told, edge)
+
+    def _placed(self, told: Sequence[tuple[float, str]], edge: float) -> list[_Words]:
+        """The texts ``told`` at their places beside the ``edge``, as far as they fit the axis."""
+        room, flags = self.boundingRect(), _SIDES[self.orientation] | Qt.TextFlag.TextDontClip
+        placed, deep = [], 0.0
+        for place, text in told:
+            size = self._size_of(text)
+            width, height = size.width(), size.height()
+            corner = {
+                "left": (edge - _BESIDE - width, place - height / 2),
+                "right": (edge + _BESIDE, place - height / 2),
+                "bottom": (place - width / 2, edge + _BESIDE),
+                "top": (place - width / 2, edge - _BESIDE - height),
+            }[self.orientation]
+            area = QRectF(QPointF(*corner), size)
+            if room & area == area:
+                placed.append((area, flags, text))
+            deep = max(deep, width if self.orientation in ("left", "right") else height)
+        self._updateMaxTextSize(deep)
+        return placed
+
+    def _size_of(self, text: str) -> QSizeF:
+        lines = text.split("\n")
+        widest = max(self._metrics.horizontalAdvance(line) for line in lines)
+        return QSizeF(widest + 1, len(lines) * _LINE_HEIGHT * self._metrics.height())
 
     def _thinned(self, levels: list[tuple[float, list[float]]], scale: float) -> list[tuple[float, list[float]]]:
         """Ticks whose numbers have room beside each other in a narrow lane, at ``scale`` pixels to the unit.
