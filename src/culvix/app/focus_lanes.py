@@ -63,6 +63,8 @@ class FocusLanes(QObject):
             return
         self._state, another = state, self._column != look.column.name
         self._column = look.column.name
+        if another:
+            self.canvas.paint_afterwards()
         picture = shape_picture(look, study.working, study.selection.rows, study.settings)
         self.stack.show_picture(picture, refit=another)
         self.drawn.emit(look, another)

@@ -1,21 +1,25 @@
-"""How the window looks: the palette as a style sheet and an application palette."""
+"""How the window looks: the palette as a style sheet and an application palette.
+
+The sheet belongs to the window, not to the application: there, a pane is dressed once, when it is put in. With a sheet of
+the application's it would be dressed again, with all that is in it, at every step of being put together.
+"""
 
 from dataclasses import asdict
 from pathlib import Path
 from string import Template
 
 from PyQt6.QtGui import QColor, QFont, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from culvix.charts.palette import LIGHT, Palette
 
-__all__ = ["apply_theme"]
+__all__ = ["apply_theme", "dress"]
 
 _HERE = Path(__file__).parent
 
 
 def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
-    """Dress the whole application."""
+    """Give the whole application the font and the colours of ``palette``."""
     application.setStyle("Fusion")
     font = QFont(application.font())
     font.setPointSizeF(9.0)
@@ -40,10 +44,9 @@ def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
     for role in (QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText, QPalette.ColorRole.WindowText):
         colours.setColor(QPalette.ColorGroup.Disabled, role, QColor(palette.reference))
     application.setPalette(colours)
-    application.setStyleSheet(_sheet(palette))
 
 
-def _sheet(palette: Palette) -> str:
-    """The style sheet in the shades of ``palette``."""
+def dress(window: QWidget, palette: Palette = LIGHT) -> None:
+    """Put the style sheet in the shades of ``palette`` on a window; what opens from it wears it too."""
     sheet = Template((_HERE / "sheet.qss").read_text(encoding="utf-8"))
-    return sheet.substitute(asdict(palette), icons=(_HERE / "icons").as_posix())
+    window.setStyleSheet(sheet.substitute(asdict(palette), icons=(_HERE / "icons").as_posix()))

@@ -19,6 +19,7 @@ from culvix.app.jobs import JobRunner
 from culvix.app.opening import Opening
 from culvix.app.parts import label
 from culvix.app.shape_views import VIEWS
+from culvix.app.theme import dress
 from culvix.app.top_strip import TopStrip
 from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
@@ -37,6 +38,7 @@ class MainWindow(Opening):
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
+        dress(self)
         self.setWindowTitle("Culvix")
         self.setAcceptDrops(True)
         self.resize(1280, 800)
