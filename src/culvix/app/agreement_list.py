@@ -7,7 +7,7 @@ from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.models import HeadedTable
+from culvix.app.models import CellPainter, HeadedTable
 from culvix.app.parts import label, row_of
 from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT, colour
@@ -199,6 +199,7 @@ class AgreementList(RenewedPane):
     def _build_view(self) -> None:
         self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True)
         self.view.setModel(self.model)
+        self.view.setItemDelegate(CellPainter(self.model, self.view))
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         rows, heads = self.view.verticalHeader(), self.view.horizontalHeader()

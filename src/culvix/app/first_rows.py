@@ -2,10 +2,9 @@
 
 import numpy as np
 from PyQt6.QtCore import QModelIndex, Qt
-from PyQt6.QtGui import QPalette
-from PyQt6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QTableView, QWidget
 
-from culvix.app.models import HeadedTable
+from culvix.app.models import CellPainter, HeadedTable
 from culvix.charts.palette import LIGHT, colour
 from culvix.stats.display import count
 from culvix.tables.raw import RawTable
@@ -96,16 +95,6 @@ class FirstRows(HeadedTable):
         return super().headerData(place, along, role)
 
 
-class _Unread(QStyledItemDelegate):
-    """Cells that stand out do so in a selected column too."""
-
-    def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
-        super().initStyleOption(option, index)
-        shade = index.data(Qt.ItemDataRole.ForegroundRole)
-        if option is not None and shade is not None:
-            option.palette.setColor(QPalette.ColorRole.HighlightedText, shade)
-
-
 class FirstRowsView(QTableView):
     """Shows `FirstRows`; columns are as wide as their first cells ask for."""
 
@@ -116,7 +105,7 @@ class FirstRowsView(QTableView):
         self.setCornerButtonEnabled(False)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectColumns)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.setItemDelegate(_Unread(self))
+        self.setItemDelegate(CellPainter(self.rows, self))
         names, heads = self.verticalHeader(), self.horizontalHeader()
         assert names is not None and heads is not None
         heads.setTextElideMode(Qt.TextElideMode.ElideRight)

@@ -1,10 +1,22 @@
-"""The part that all table models of the window share."""
+"""The parts that all tables of the window share: their model, and what paints its cells."""
 
 from abc import abstractmethod
+from collections.abc import Callable
+from functools import cached_property, lru_cache
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtCore import QAbstractTableModel, QItemSelectionModel, QModelIndex, Qt
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
+from PyQt6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem
 
-__all__ = ["HeadedTable"]
+from culvix.charts.palette import LIGHT, colour
+
+__all__ = ["CellPainter", "HeadedTable"]
+
+_MARGIN = 4
+_WIDTHS_KEPT = 4096
+_LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+_ONE_LINE = Qt.TextFlag.TextSingleLine.value
+_SIDE, _SHADE = Qt.ItemDataRole.TextAlignmentRole, Qt.ItemDataRole.ForegroundRole
 
 
 class HeadedTable(QAbstractTableModel):
@@ -26,3 +38,48 @@ class HeadedTable(QAbstractTableModel):
         if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
             return self.heads[place]
         return None
+
+
+class CellPainter(QStyledItemDelegate):
+    """Paints the words of a `HeadedTable` on their side and in their shade, selected ones too.
+
+    The style would ask the model eight times for each cell, and wait each time for whatever computes in the background.
+    """
+
+    def __init__(self, model: HeadedTable, view: QAbstractItemView) -> None:
+        super().__init__(view)
+        self.model, self.view = model, view
+        self._ground, self._ink = colour(LIGHT.raised), colour(LIGHT.ink)
+
+    @cached_property
+    def _selection(self) -> QItemSelectionModel:
+        found = self.view.selectionModel()
+        assert found is not None
+        return found
+
+    @cached_property
+    def _metrics(self) -> QFontMetricsF:
+        return QFontMetricsF(self.view.font())
+
+    @cached_property
+    def _width(self) -> Callable[[str], float]:
+        """How wide a text is; the same ones are painted time and again."""
+        return lru_cache(_WIDTHS_KEPT)(self._metrics.horizontalAdvance)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        assert painter is not None
+        area = option.rect
+        # What state a cell is in is asked of the selection: the option's flags take longer to make than the cell.
+        if self._selection.isSelected(index):
+            painter.fillRect(area, self._ground)
+        words = self.model.data(index)
+        if not words:
+            return
+        side = self.model.data(index, _SIDE)
+        shade = self.model.data(index, _SHADE)
+        painter.setPen(shade if isinstance(shade, QColor) else self._ink)
+        room, shown = area.width() - 2 * _MARGIN, str(words)
+        if self._width(shown) > room:
+            shown = self._metrics.elidedText(shown, Qt.TextElideMode.ElideRight, room)
+        flags = (side if isinstance(side, int) else _LEFT) | _ONE_LINE
+        painter.drawText(area.adjusted(_MARGIN, 0, -_MARGIN, 0), flags, shown)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.models import HeadedTable
+from culvix.app.models import CellPainter, HeadedTable
 from culvix.app.parts import clear_layout, label, panel, row_of
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
@@ -194,6 +194,7 @@ class RelationsStage(QWidget):
     def _build_list(self) -> None:
         self.table = QTableView()
         self.table.setModel(self.model)
+        self.table.setItemDelegate(CellPainter(self.model, self.table))
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.setShowGrid(False)

@@ -1,7 +1,7 @@
 """The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
 
 import numpy as np
-from PyQt6.QtCore import QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QSettings, QTimer, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,

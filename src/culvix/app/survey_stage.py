@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QMenu,
     QPushButton,
     QSplitter,
-    QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
     QToolButton,
@@ -23,10 +22,10 @@ from PyQt6.QtWidgets import (
 
 from culvix.app.compare_pane import ComparePane
 from culvix.app.hub import Hub
-from culvix.app.models import HeadedTable
+from culvix.app.models import CellPainter, HeadedTable
 from culvix.app.parts import label, panel, row_of
 from culvix.charts.palette import LIGHT, colour
-from culvix.charts.strip import draw_strip
+from culvix.charts.strip import Strip, draw_strip
 from culvix.stats.display import plural
 from culvix.study.findings import FINDING_NAMES
 from culvix.study.survey import (
@@ -72,7 +71,7 @@ class _Lines(HeadedTable):
     def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
             if place <= _STRIP:
-                return int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+                return _LEFT
             return _side(SURVEY_FIELDS[self.fields[place - 2]])
         return super().headerData(place, along, role)
 
@@ -148,19 +147,26 @@ class _Lines(HeadedTable):
         return known + [row for row in rows if key(row) is None]
 
 
+def _aligned(side: Qt.AlignmentFlag) -> int:
+    return int(side | Qt.AlignmentFlag.AlignVCenter)
+
+
+_LEFT, _RIGHT = _aligned(Qt.AlignmentFlag.AlignLeft), _aligned(Qt.AlignmentFlag.AlignRight)
+_MIDDLE = _aligned(Qt.AlignmentFlag.AlignHCenter)
+
+
 def _side(field: SurveyField) -> int:
     """Numbers stand at the right, words in the middle, clear of the numbers beside them; roles at the left."""
-    side = Qt.AlignmentFlag.AlignRight if field.numeric else Qt.AlignmentFlag.AlignHCenter
-    return int((Qt.AlignmentFlag.AlignLeft if field.key in ("role", "unit") else side) | Qt.AlignmentFlag.AlignVCenter)
+    return _LEFT if field.key in ("role", "unit") else _RIGHT if field.numeric else _MIDDLE
 
 
-class _Strips(QStyledItemDelegate):
+class _Strips(CellPainter):
     """Draws the strip of each column into its cell."""
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         super().paint(painter, option, index)
-        strip = index.data(Qt.ItemDataRole.UserRole)
-        if painter is not None and strip is not None:
+        strip = self.model.data(index, Qt.ItemDataRole.UserRole)
+        if painter is not None and isinstance(strip, Strip):
             draw_strip(painter, QRectF(option.rect).adjusted(4, 4, -8, -2), strip)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
@@ -192,7 +198,8 @@ class SurveyStage(QWidget):
     def _build_view(self) -> None:
         self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True)
         self.view.setModel(self.lines)
-        self.view.setItemDelegateForColumn(_STRIP, _Strips(self.view))
+        self.view.setItemDelegate(CellPainter(self.lines, self.view))
+        self.view.setItemDelegateForColumn(_STRIP, _Strips(self.lines, self.view))
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self._header().setSortIndicatorClearable(True)

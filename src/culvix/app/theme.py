@@ -1,7 +1,7 @@
 """How the window looks: the palette as a style sheet and an application palette.
 
-The sheet belongs to the window, not to the application: there, a pane is dressed once, when it is put in. With a sheet of
-the application's it would be dressed again, with all that is in it, at every step of being put together.
+The sheet belongs to the window, not to the application: there, a pane is dressed once, when it is put in. Under a sheet
+of the application it would be dressed again, with all that is in it, at every step of being put together.
 """
 
 from dataclasses import asdict

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.hub import Hub
-from culvix.app.models import HeadedTable
+from culvix.app.models import CellPainter, HeadedTable
 from culvix.app.parts import label, row_of, shortened
 from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT
@@ -134,6 +134,7 @@ class Tray(RenewedPane):
         self.about = label("", "quiet")
         self.table = QTableView()
         self.table.setModel(self.model)
+        self.table.setItemDelegate(CellPainter(self.model, self.table))
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.table.setShowGrid(False)

@@ -251,7 +251,7 @@ def _thin(curve: Density | None, sample: Sample) -> Density | None:
 
 
 def _bends(y: Floats, places: Ints) -> Ints:
-    """``places`` of the evenly spaced curve ``y`` without those where it runs straight, which only cost time to draw."""
+    """``places`` on the curve ``y`` without those where it runs straight, which only cost time to draw."""
     slack = _STRAIGHT * float(y[places].max(initial=0.0))
     for _ in range(4):
         if places.size < 5:
