@@ -146,6 +146,22 @@ def test_flags_are_of_the_data_as_imported(study: Study) -> None:
     assert after.flags.rows.tolist() == before.rows.tolist() and after.description.n < 2174
 
 
+def test_the_tail_of_a_skewed_column_is_no_slipped_decimal_point(tmp_path: Path) -> None:
+    """Values of the tail come nearer to the rest step by step; a slipped one stands apart, on whichever side."""
+    tail = np.random.default_rng(8).gamma(2.0, 3.0, 400).round(3)
+
+    def asked(values: np.ndarray) -> list[tuple[str, list[int]]]:
+        (tmp_path / "mass.csv").write_text("\n".join(["mass", *map(str, values.tolist())]))
+        table = read_table(tmp_path / "mass.csv")
+        findings = Study(table).analysis("mass").findings(WorkingSet.of(table, ()))
+        return [(f.proposals[0].label, f.rows.tolist()) for f in findings if f.kind == "other_unit"]
+
+    assert asked(tail) == []
+    slipped = np.exp(np.random.default_rng(3).normal(4.0, 0.25, 400)).round(3)
+    slipped[[7, 90]], slipped[11] = slipped[[7, 90]] * 10, slipped[11] / 10
+    assert sorted(asked(slipped)) == [("×10", [11]), ("÷10", [7, 90])]
+
+
 def test_a_test_for_one_value_has_no_vote_on_the_others(study: Study, cohort: Cohort) -> None:
     study.change_settings(study.settings.with_methods([*study.settings.methods, "grubbs", "double_mad"]))
     flags = study.analysis(LENGTH).flags

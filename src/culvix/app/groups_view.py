@@ -20,7 +20,7 @@ from culvix.stats.display import NumberStyle, count, plural, signed
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.group_forms import FORMS, MOST_DOTS
 from culvix.study.grouping import Grouping, can_group, grouping
-from culvix.study.groups import Group, Split, split
+from culvix.study.groups import FEW, Group, Split, split
 from culvix.tables.table import Column
 
 __all__ = ["GroupsView"]
@@ -219,7 +219,9 @@ class GroupsView(QWidget):
         seen = "" if outlined == _NOTHING else f"; outlined: {outlined}"
         if found.form.key == "dots":
             seen = f"; at most {MOST_DOTS} of each, the outermost among them"
-        return f"{plural(len(found.groups), 'group')}, {_EACH[found.form.key]}{seen}{apart}"
+        high = found.form.key in ("bars", "density") and len(found.measured) < len(found.groups)
+        cut = f"; of fewer than {FEW} values cut at the top" if high else ""
+        return f"{plural(len(found.groups), 'group')}, {_EACH[found.form.key]}{seen}{cut}{apart}"
 
     def maker(self) -> Maker | None:
         """What makes the chart anew at any size."""

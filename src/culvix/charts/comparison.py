@@ -95,7 +95,8 @@ def _draw_over(painter: QPainter, strip: ComparisonStrip, place: int) -> None:
         return
     low, q1, median, q3, high = strip.box
     at = over_line(place)
-    painter.drawLine(QPointF(low, at), QPointF(high, at))
+    if high > low:
+        painter.drawLine(QPointF(low, at), QPointF(high, at))
     painter.drawRect(QRectF(q1, at - 0.035, q3 - q1, 0.07))
     painter.drawLine(QPointF(median, at - 0.035), QPointF(median, at + 0.035))
 
@@ -126,11 +127,14 @@ def _draw(painter: QPainter, strip: ComparisonStrip, foot: float) -> None:
         return
     low, q1, median, q3, high = strip.box
     line = foot - _LINE
-    painter.setPen(pen(LIGHT.reference, 1.2))
-    painter.drawLine(QPointF(low, line), QPointF(high, line))
-    painter.setPen(pen(LIGHT.ink, 4.0))
-    painter.drawLine(QPointF(q1, line), QPointF(q3, line))
-    painter.setPen(pen(LIGHT.panel, 2.0))
+    # A line without a length would be taken for a dot as wide as its pen in the units of the axis.
+    if high > low:
+        painter.setPen(pen(LIGHT.reference, 1.2))
+        painter.drawLine(QPointF(low, line), QPointF(high, line))
+    if q3 > q1:
+        painter.setPen(pen(LIGHT.ink, 4.0))
+        painter.drawLine(QPointF(q1, line), QPointF(q3, line))
+    painter.setPen(pen(LIGHT.panel if q3 > q1 else LIGHT.ink, 2.0))
     painter.drawLine(QPointF(median, line - 0.07), QPointF(median, line + 0.07))
 
 

@@ -136,11 +136,11 @@ def split_strips(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str,
 
 
 def _outlined(form: GroupForm, ghost: Floats | None, level: Callable[[Floats], Floats]) -> Line | None:
-    """The line through the heights of a ``ghost``; one that is far higher than all groups is cut off over them."""
+    """The line through the heights of a ``ghost``."""
     if ghost is None or not ghost.size:
         return None
     x, y = form.outline(ghost)
-    return x, np.minimum(level(y), 1.2)
+    return x, level(y)
 
 
 def _normal_line(group: Group, level: Callable[[Floats], Floats]) -> Line | None:
@@ -153,12 +153,15 @@ def _normal_line(group: Group, level: Callable[[Floats], Floats]) -> Line | None
 
 
 def _levels(split: Split) -> Callable[[Floats], Floats]:
-    """What brings heights of the form of ``split`` to between 0 and 1, the same for all groups."""
+    """What brings heights of the form of ``split`` to between 0 and 1, the same for all groups.
+
+    Those of a group that is too small to set the scale are cut off, and so is a ghost that is higher than all groups.
+    """
     if split.form.key in ("qq", "dots"):
         # Around the middle; both ends of normal quantiles stand equally far from it.
         reach = max((float(np.abs(group.points[1]).max(initial=0.0)) for group in split.groups), default=0.0) or 1.0
         return lambda y: np.clip(0.5 + 0.5 * y / reach, 0.0, 1.0)
     if split.form.key == "cumulative":
         return lambda y: y
-    highest = max((float(group.heights.max(initial=0.0)) for group in split.groups), default=0.0) or 1.0
-    return lambda y: y / highest
+    highest = max((float(group.heights.max(initial=0.0)) for group in split.measured), default=0.0) or 1.0
+    return lambda y: np.minimum(y / highest, 1.0)

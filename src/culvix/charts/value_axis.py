@@ -66,9 +66,8 @@ class ValueAxis(pg.AxisItem):
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         if self.log_base is None:
-            levels = [self._round_places(low, high, size)]
-            narrow = self.turned and self.orientation == "bottom"
-            return self._thinned(levels, size / (high - low)) if narrow else levels
+            step, values = self._round_places(low, high, size)
+            return [self._thinned(step, values, size / (high - low))]
         ends = [end * log10(self.log_base) for end in (low, high)]
         steps = (1, 2, 5) if ends[1] - ends[0] < 2.5 else (1, 3) if ends[1] - ends[0] < 4 else (1,)
         powers = range(floor(ends[0]) - 1, ceil(ends[1]) + 1)
@@ -141,17 +140,19 @@ class ValueAxis(pg.AxisItem):
         widest = max(self._metrics.horizontalAdvance(line) for line in lines)
         return QSizeF(widest + 1, len(lines) * _LINE_HEIGHT * self._metrics.height())
 
-    def _thinned(self, levels: list[tuple[float, list[float]]], scale: float) -> list[tuple[float, list[float]]]:
-        """Ticks whose numbers have room beside each other in a narrow lane, at ``scale`` pixels to the unit.
+    def _thinned(self, step: float, values: list[float], scale: float) -> tuple[float, list[float]]:
+        """Ticks whose numbers have room beside each other in a narrow or a low lane, at ``scale`` pixels to the unit.
 
         They stay at multiples of their step, so that zero keeps its number.
         """
-        step, values = levels[0]
         if len(values) < 2:
-            return levels
-        widest = max(map(self.text_width, self.tickStrings(values, 1.0, step))) + _BETWEEN
-        every = next((every for every in (1, 2, 5, 10, 20, 50) if every * step * scale >= widest), len(values))
-        return [(step * every, [value for value in values if round(value / step) % every == 0]), *levels[1:]]
+            return step, values
+        if self.orientation in ("left", "right"):
+            need = _LINE_HEIGHT * self._metrics.height()
+        else:
+            need = max(map(self.text_width, self.tickStrings(values, 1.0, step))) + _BETWEEN
+        every = next((every for every in (1, 2, 5, 10, 20, 50) if every * step * scale >= need), len(values))
+        return step * every, [value for value in values if round(value / step) % every == 0]
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         if self.log_base is not None:

@@ -6,10 +6,11 @@ keeping side by side. It is settled once every row behind it carries a decision.
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from math import inf
 
 import numpy as np
 
-from culvix.stats.arrays import Ints
+from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import NumberStyle, count, per_cent, plural
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.quantiles import quantile
@@ -46,6 +47,8 @@ NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 _FACTORS = (10.0, 100.0, 1000.0, 0.1, 0.01, 0.001)
 _LARGEST_GROUP = 0.015
 """More than this share of a column is not a handful of errors."""
+_APART = 1.5
+"""A value this many times its inner neighbour stands apart; the tail of a skewed column comes nearer step by step."""
 
 
 @dataclass(frozen=True)
@@ -172,14 +175,24 @@ def _other_unit(case: _Case, asked: Ints) -> Iterator[Question]:
     if rest.size < 10 or rest[0] <= 0:
         return
     low, high = quantile(rest, 0.005), quantile(rest, 0.995)
+    below, above = _apart(sample.sorted, float(rest[0]), float(rest[-1]))
     for factor in _FACTORS:
         values = sample.values[rows]
-        outside = values < rest[0] if factor > 1 else values > rest[-1]
+        outside = values <= below if factor > 1 else values >= above
         fits = rows[outside & (low / factor <= values) & (values <= high / factor)]
         if not fits.size:
             continue
         rows = np.setdiff1d(rows, fits, assume_unique=True)
         yield _unit_question(case, fits, factor)
+
+
+def _apart(x: Floats, first: float, last: float) -> tuple[float, float]:
+    """Up to and from which value the ascending ``x`` stands apart from what lies between ``first`` and ``last``."""
+    lower = x[: int(np.searchsorted(x, first)) + 1]
+    upper = x[int(np.searchsorted(x, last)) :]
+    gaps = np.flatnonzero(lower[1:] >= _APART * np.maximum(lower[:-1], 0.0))
+    steps = np.flatnonzero(upper[1:] >= _APART * upper[:-1])
+    return float(lower[gaps[-1]]) if gaps.size else -inf, float(upper[steps[0] + 1]) if steps.size else inf
 
 
 def _unit_question(case: _Case, rows: Ints, factor: float) -> Question:

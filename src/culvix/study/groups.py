@@ -13,7 +13,10 @@ from culvix.study.flags import valid_range
 from culvix.study.group_forms import GroupForm
 from culvix.study.grouping import Grouping
 
-__all__ = ["Group", "Split", "split"]
+__all__ = ["FEW", "Group", "Split", "split"]
+
+FEW = 5
+"""Of fewer values than these, heights say little: one alone would stand five times as high as any other group."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,6 +47,11 @@ class Split:
         n = sum(group.sample.n for group in others)
         total = sum((group.sample.n * group.heights for group in others), np.zeros_like(self.groups[0].heights))
         return np.asarray(total / max(n, 1))
+
+    @property
+    def measured(self) -> tuple[Group, ...]:
+        """The groups whose heights tell of more than a few values, by which all are drawn; where none does, all."""
+        return tuple(group for group in self.groups if group.sample.n >= FEW) or self.groups
 
     def group(self, name: str) -> Group | None:
         return next((group for group in self.groups if group.name == name), None)

@@ -203,8 +203,8 @@ def shape_picture(
     flags = analysis.flags
     plain = ~np.isin(flags.rows, np.concatenate((excluded, changed)))
     centre = sample.moments
-    # Between two codes there is nothing for a curve to run through.
-    smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED)
+    # Between codes, or two values and no more, there is nothing for a curve to run through.
+    smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED) and sample.distinct > 2
     two_valued = analysis.column.role is Role.YES_NO
     points = analysis.qq.thinned(qq_points) if analysis.qq and not two_valued else None
     return ShapePicture(
