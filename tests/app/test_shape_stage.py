@@ -368,11 +368,18 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     view = bench.shape.views.lineup
     lineup = view.chart.lineup
     assert lineup is not None and lineup.n == 2180 and view.chart.pick is None
+    # Neither the rail nor the margin tells which one it is, as long as it can still be picked.
+    assert bench.hub.veiled == "swim_cm_s" and bench.shape_margin.summary.isHidden()
+    shown_view(window, bench, "Alt+1")
+    assert bench.hub.veiled is None and not bench.shape_margin.summary.isHidden()
+    shown_view(window, bench, "Alt+5")
+    assert bench.hub.veiled == "swim_cm_s"
     QTest.mouseClick(
         view.chart, LEFT, Qt.KeyboardModifier.NoModifier, view.chart.panel(lineup.place).center().toPoint()
     )
     (pick,) = study.picks_of("swim_cm_s")
     assert pick.right and "p = 0.05" in view.about.text() and pick.seed == lineup.seed
+    assert bench.hub.veiled is None and not bench.shape_margin.summary.isHidden()
     press(window, "Another line-up")
     settled(window)
     wrong = (view.chart.lineup.place + 1) % 20
@@ -513,5 +520,14 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     d = bench.hub.analysis.description
     assert strip.curve[0][np.argmax(strip.curve[1])] == pytest.approx((peak - d.mean) / d.sd, abs=0.02)
     assert pane.chart._shown[0][2].curve is None and pane.maker() is not None
+    # Values far from all curves are not in view, and are counted instead.
+    low, high = pane.chart.plot.getViewBox().viewRange()[0]
+    far = bench.hub.analysis.sample.values[bench.hub.analysis.flags.rows]
+    beyond = np.unique((far[np.isfinite(far)] - d.mean) / d.sd)
+    beyond = np.count_nonzero((beyond < low) | (beyond > high))
+    assert beyond and dict(pane.chart.plot.getAxis("right")._tickLevels[0])[ticks[0][0]] == f"{beyond} beyond"
+    bench.hub.set_focus("fork_length_mm")
+    settled(window)
+    assert pane.chart.names[0] == "fork_length_mm", "what is in focus lies above the others"
     again = pane.maker()(600, 400)
     assert again.names == pane.chart.names and again.strips.boundingRect() == over

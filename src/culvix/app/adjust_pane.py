@@ -12,7 +12,7 @@ from culvix.app.parts import label, row_of
 from culvix.app.renewal import RenewedPane
 from culvix.errors import CulvixError
 from culvix.stats.density import BANDWIDTH_RULES
-from culvix.stats.display import significant, typed_number
+from culvix.stats.display import as_typed, significant, typed_number
 from culvix.study.settings import replaced
 
 __all__ = ["AdjustPane"]
@@ -82,7 +82,7 @@ class AdjustPane(RenewedPane):
 
         def show() -> None:
             value = getattr(self.hub.study.settings.of(self.hub.focus or ""), key)
-            field.setText("" if value is None else f"{value:.12g}")
+            field.setText("" if value is None else as_typed(value))
 
         def take() -> None:
             text = field.text().strip()
@@ -157,7 +157,7 @@ class AdjustPane(RenewedPane):
         bars = analysis.histogram if analysis else None
         self.table.show_bars(bars, analysis.style if analysis else None)
         self.count.setPlaceholderText("" if bars is None else str(bars.counts.size))
-        self.start.setPlaceholderText("" if bars is None else f"{bars.edges[0]:.6g}")
-        self.end.setPlaceholderText("" if bars is None else f"{bars.edges[-1]:.6g}")
+        self.start.setPlaceholderText("" if bars is None else as_typed(bars.edges[0], 6))
+        self.end.setPlaceholderText("" if bars is None else as_typed(bars.edges[-1], 6))
         for field in (self.count, self.start, self.end, self.bandwidth):
             field.setAlignment(Qt.AlignmentFlag.AlignRight)

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QWidget
 from culvix.app.hub import Hub
 from culvix.app.parts import label
 from culvix.errors import CulvixError
-from culvix.stats.display import typed_number
+from culvix.stats.display import as_typed, typed_number
 from culvix.tables.dictionary import ColumnEntry
 from culvix.tables.table import Column, Role
 
@@ -107,7 +107,7 @@ class ColumnFields(QWidget):
 def _text_of(entry: ColumnEntry, name: str) -> str:
     if name in _ENDS:
         end = entry.valid_range[_ENDS[name]]
-        return "" if end is None else f"{end:g}"
+        return "" if end is None else as_typed(end)
     if name == _CODES:
         return " ".join(entry.missing_codes)
     return getattr(entry, name) or ""

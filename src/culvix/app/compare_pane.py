@@ -85,6 +85,10 @@ class ComparePane(QFrame):
     def _draw(self) -> None:
         study = self.hub.study
         names = [name for name in self.names if name in study.table and study.table[name].is_numeric]
+        over = self.form.currentIndex() == 1
+        if over and self.hub.focus in names:
+            # The column in focus lies above the others.
+            names.sort(key=lambda name: name != self.hub.focus)
         known = [analysis for name in names if (analysis := study.known_analysis(name)) is not None]
         axis = list(AXES)[self.axis.currentIndex()]
         strips = comparison_strips(known, axis)
@@ -92,7 +96,6 @@ class ComparePane(QFrame):
         unit = units[0] if len(units) == 1 else None
         words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
         plain = f"value ({unit})" if unit else "value"
-        over = self.form.currentIndex() == 1
         zero = 0.0 if axis == "standardised" else None
         self.chart.put(strips, words.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
         mixed = len(units) > 1 and axis == "common"

@@ -16,7 +16,7 @@ from culvix.charts.saving import Maker
 from culvix.charts.strips import split_strips
 from culvix.progress import Progress
 from culvix.stats.arrays import Floats
-from culvix.stats.display import NumberStyle, count, plural, signed
+from culvix.stats.display import NumberStyle, as_typed, count, plural, signed
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.group_forms import FORMS, MOST_DOTS
 from culvix.study.grouping import Grouping, can_group, grouping
@@ -257,7 +257,7 @@ class GroupsView(QWidget):
             x = analysis.sample.values
             left = bars.closed == "left"
             inside &= ((x >= low) & (x < high)) if left else ((x > low) & (x <= high))
-            words = f"{analysis.column.name} from {low:g} to {high:g} in {words}"
+            words = f"{analysis.column.name} from {as_typed(low, 6)} to {as_typed(high, 6)} in {words}"
         self.hub.study.select(np.flatnonzero(inside), words)
 
 

@@ -41,6 +41,8 @@ class Hub(QObject):
     """A column's analysis has arrived."""
     looked = pyqtSignal(str)
     """What the lanes of the column in focus show has arrived; its tests are under way."""
+    veiled_changed = pyqtSignal()
+    """Another column, or none, must not be seen for the moment."""
     columns_changed = pyqtSignal()
     """A column was added, or taken away."""
     related = pyqtSignal()
@@ -54,6 +56,8 @@ class Hub(QObject):
         self.study = study
         self.jobs = jobs
         self.focus: str | None = None
+        self.veiled: str | None = None
+        """The column whose strip would give its line-up away."""
         self.strips: dict[str, Strip | None] = {}
         self.relations: Relations | None = None
         self._relations_of: object = None
@@ -118,6 +122,12 @@ class Hub(QObject):
         self.focus_changed.emit(column)
         if self.study.table[column].is_numeric:
             self.want(column)
+
+    def veil(self, column: str | None) -> None:
+        """Let the picture of ``column`` be seen nowhere but among those of its line-up; None lifts the veil."""
+        if column != self.veiled:
+            self.veiled = column
+            self.veiled_changed.emit()
 
     def describe(self, columns: Sequence[str], change: Callable[[ColumnEntry], ColumnEntry]) -> None:
         """Say of ``columns`` what ``change`` makes of what is said of them, and read them anew in the background.

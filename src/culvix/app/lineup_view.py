@@ -3,6 +3,7 @@
 from secrets import randbelow
 
 from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
@@ -70,7 +71,6 @@ class LineUpView(QWidget):
 
         def arrived(lineup: LineUp) -> None:
             if self.hub.analysis is not None and self.hub.analysis.sample is sample:
-                self.pick = None
                 self.chart.show_lineup(lineup)
                 self.about.setText(_ASK.format(n=PANELS, column=analysis.column.name))
                 self._tell()
@@ -99,6 +99,7 @@ class LineUpView(QWidget):
         return make
 
     def _clear(self, words: str) -> None:
+        self.pick = None
         self.chart.show_lineup(None)
         self.about.setText(words)
         self._tell()
@@ -113,8 +114,22 @@ class LineUpView(QWidget):
         self.hub.study.keep_pick(self.pick)
         self._tell()
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self._veil()
+
+    def hideEvent(self, event: QHideEvent | None) -> None:
+        super().hideEvent(event)
+        self._veil()
+
+    def _veil(self) -> None:
+        """Nothing beside a line-up tells which picture is the real one before it is picked."""
+        open_ = self.isVisible() and self.chart.lineup is not None and self.pick is None
+        self.hub.veil(self.hub.focus if open_ else None)
+
     def _tell(self) -> None:
         """Say what was picked in line-ups of this column so far."""
+        self._veil()
         picks = self.hub.study.picks_of(self.hub.focus or "")
         self.record.setVisible(len(picks) > 1)
         right = sum(pick.right for pick in picks)

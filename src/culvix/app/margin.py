@@ -55,6 +55,7 @@ class ShapeMargin(RenewedPane):
         self.normality.changed.connect(self.renew)
         hub.review_changed.connect(self.want_renewal)
         hub.focus_changed.connect(self.want_renewal)
+        hub.veiled_changed.connect(self.renew_at_once)
         hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
         self.want_renewal()
 
@@ -69,10 +70,12 @@ class ShapeMargin(RenewedPane):
         if self.hub.focus is None:
             return
         column = self.hub.study.table[self.hub.focus]
-        analysis = self.hub.analysis
+        analysis, veiled = self.hub.analysis, self.hub.veiled == self.hub.focus
         for pane in (self.summary, self.normality):
-            pane.setVisible(analysis is not None)
-        if analysis is None:
+            pane.setVisible(analysis is not None and not veiled)
+        if veiled:
+            self._body.addWidget(label("Numbers and findings are back once a picture is picked.", "quiet", wrap=True))
+        elif analysis is None:
             self._without_numbers(column)
         else:
             for pane in (self.summary, self.normality):

@@ -12,7 +12,7 @@ from culvix.charts.palette import LIGHT, colour
 
 __all__ = ["CellPainter", "HeadedTable"]
 
-_MARGIN = 4
+_MARGIN = 6
 _WIDTHS_KEPT = 4096
 _LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 _ONE_LINE = Qt.TextFlag.TextSingleLine.value

@@ -65,10 +65,11 @@ def panel(*, horizontal: bool = False, margins: tuple[int, int, int, int] = (8, 
 
 
 def asking(text: str, key: str, ask: Callable[[str], None], role: str = "quiet") -> QLabel:
-    """A label with a small mark; a click on it asks the guide about ``key``."""
-    made = label(f"{text}\N{THIN SPACE}?", role)
+    """A label that a click asks the guide about ``key``; a heading says so with a small mark."""
+    made = label(f"{text}\N{THIN SPACE}?" if role == "head" else text, role)
     made.setCursor(Qt.CursorShape.PointingHandCursor)
     made.setToolTip("What is this? (opens the guide)")
+    made.setProperty("asks", key)
     made.mousePressEvent = lambda _: ask(key)  # type: ignore[assignment,method-assign]
     return made
 

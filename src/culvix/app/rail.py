@@ -91,7 +91,11 @@ class _Painter(QStyledItemDelegate):
         inner = area.adjusted(10, 4, -8, -3)
         self._words(painter, option, inner, column)
         strip = self.hub.strips.get(column.name)
-        if strip is not None:
+        if column.name == self.hub.veiled:
+            painter.setFont(option.font)
+            painter.setPen(colour(LIGHT.muted))
+            painter.drawText(inner.adjusted(0, 18, 0, 0), int(Qt.AlignmentFlag.AlignLeft), "in the line-up")
+        elif strip is not None:
             draw_strip(painter, inner.adjusted(0, 18, 0, 0), strip)
         painter.restore()
 
@@ -153,6 +157,7 @@ class Rail(QWidget):
         hub.analysed.connect(self._analysed)
         hub.review_changed.connect(lambda: self.view.viewport().update())  # type: ignore[union-attr]
         hub.focus_changed.connect(self._follow)
+        hub.veiled_changed.connect(self.view.viewport().update)  # type: ignore[union-attr]
         hub.columns_changed.connect(self._renew)
 
     def _renew(self) -> None:

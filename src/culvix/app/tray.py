@@ -28,6 +28,11 @@ from culvix.study.study import Study
 __all__ = ["Tray"]
 
 _NONE: Ints = np.zeros(0, dtype=np.int64)
+_LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+_WIDTHS = {"row": 58, "flagged by": 84, "decision": 110, "cause": 98, "reason": 176}
+_UNDECIDED = {**_WIDTHS, "decision": 72, "cause": 58, "reason": 66}
+"""Widths of the columns about decisions, in pixels, and what is enough of them where there are none."""
 _TRAY = "tray"
 _SOON_SHOWN = 60
 _SWAP = "swap "
@@ -75,13 +80,25 @@ class _Records(HeadedTable):
     def row_count(self) -> int:
         return int(self.rows.size)
 
+    def is_number(self, place: int) -> bool:
+        """Whether a column of the list has numbers: they stand at the right, and its head over them."""
+        head, table = self.heads[place], self.hub.study.table
+        return place == 0 or (head in table and table[head].is_numeric)
+
+    def _side(self, place: int) -> int:
+        return _RIGHT if self.is_number(place) else _LEFT
+
+    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
+            return self._side(place)
+        return super().headerData(place, along, role)
+
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         row, head = int(self.rows[index.row()]), self.heads[index.column()]
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             return self._text(row, head)
-        numeric = index.column() == 0 or (head in self.hub.study.table and self.hub.study.table[head].is_numeric)
-        if role == Qt.ItemDataRole.TextAlignmentRole and numeric:
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return self._side(index.column())
         if role == Qt.ItemDataRole.ForegroundRole and head == self.hub.focus:
             return QColor(LIGHT.ink)
         return None
@@ -141,7 +158,7 @@ class Tray(RenewedPane):
         self.table.verticalHeader().hide()  # type: ignore[union-attr]
         self.table.verticalHeader().setDefaultSectionSize(20)  # type: ignore[union-attr]
         self.table.horizontalHeader().setHighlightSections(False)  # type: ignore[union-attr]
-        self.table.horizontalHeader().setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)  # type: ignore[union-attr]
+        self.table.horizontalHeader().setTextElideMode(Qt.TextElideMode.ElideRight)  # type: ignore[union-attr]
         self.table.selectionModel().selectionChanged.connect(self._chosen)  # type: ignore[union-attr]
         self._following = False
         self._at: str | None = None
@@ -259,13 +276,16 @@ class Tray(RenewedPane):
 
     def _decided(self) -> None:
         self.model.touch()
+        self._fit_columns()
 
     def _fit_columns(self) -> None:
-        head = self.table.horizontalHeader()
+        head, focus = self.table.horizontalHeader(), self.hub.focus
         assert head is not None
+        decided = focus is not None and self.hub.study.working.decides_on(focus)
         for place, name in enumerate(self.model.heads[:60]):
-            wide = {"reason": 170, "cause": 92, "decision": 104, "row": 52, "flagged by": 78}.get(name)
-            head.resizeSection(place, wide or min(max(64, 8 * len(name) + 18), 150))
+            wide = (_WIDTHS if decided else _UNDECIDED).get(name)
+            least = 64 if self.model.is_number(place) else 82
+            head.resizeSection(place, wide or min(max(least, 8 * len(name) + 18), 150))
 
     def decide(self, kind: DecisionKind) -> None:
         """Decide on the selected rows of the column in focus, with the cause and reason given in the bar."""

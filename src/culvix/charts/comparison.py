@@ -17,6 +17,7 @@ from culvix.charts.palette import LIGHT, brush, colour, pen
 from culvix.charts.strips import ComparisonStrip
 from culvix.charts.value_axis import ValueAxis
 from culvix.stats.arrays import Floats
+from culvix.stats.display import count
 from culvix.study.pictures import Marks
 
 __all__ = ["MOST_OVER", "Comparison"]
@@ -37,7 +38,10 @@ _OVER = [
     for kind in (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
     for shade in (LIGHT.data, LIGHT.probe)
 ]
-"""Lines of strips drawn over each other, told apart without colour as far as neighbours go by their shade alone."""
+"""Lines of strips drawn over each other, told apart without colour as far as neighbours go by their shade alone; the
+first is heavier than all others, and filled."""
+_IN_SIGHT = 0.004
+"""Curves drawn over each other are in view as far as they are higher than this share of their height."""
 
 
 class _Strips(pg.GraphicsObject):
@@ -74,6 +78,16 @@ class _Strips(pg.GraphicsObject):
         return self._bounds
 
 
+def _in_sight(strips: Sequence[ComparisonStrip]) -> tuple[float, float]:
+    """The part of the axis on which there is something of the curves, or bars, and of the boxes below them."""
+    ends: list[float] = []
+    for strip in strips:
+        x, y = strip.curve if strip.curve is not None else (strip.edges, np.append(strip.heights, strip.heights[-1:]))
+        high = x[y > _IN_SIGHT * float(y.max(initial=0.0))]
+        ends += [*(strip.box or ())[::4], *high[[0, -1]].tolist()] if high.size else (strip.box or ())[::4]
+    return (min(ends), max(ends)) if ends else (0.0, 1.0)
+
+
 def over_line(place: int) -> float:
     """Where the box of the strip at ``place`` lies where strips are drawn over each other."""
     return -0.14 - 0.13 * place
@@ -82,9 +96,9 @@ def over_line(place: int) -> float:
 def _draw_over(painter: QPainter, strip: ComparisonStrip, place: int) -> None:
     """The density, or the outline of the bars, and a box below in the same line, which tells whose it is."""
     shade, kind = _OVER[place % len(_OVER)]
-    line = QPen(colour(shade), 1.8, kind)
+    line = QPen(colour(shade), 1.3 if place else 2.6, kind)
     line.setCosmetic(True)
-    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setBrush(Qt.BrushStyle.NoBrush if place else brush(shade, 0.16))
     painter.setPen(line)
     if strip.curve is not None:
         painter.drawPath(pg.arrayToQPath(*strip.curve))
@@ -169,11 +183,13 @@ class Comparison(pg.GraphicsView):
     def _build(self) -> None:
         """The plot with its axes, for strips that lie or stand."""
         self._at_foot, self._at_top, self._along = ("bottom", "top", "left") if self.upright else _LYING
+        self._beyond: list[tuple[float, ComparisonStrip]] = []
         sides = (self._at_foot, self._at_top, self._along)
         axes = {side: ValueAxis(side, turned=self.upright) for side in sides}
         self.plot = pg.PlotItem(viewBox=TurnedView(upright=self.upright), axisItems=axes, enableMenu=False)
         self.plot.hideButtons()
         self.plot.getViewBox().setMouseEnabled(x=True, y=False)
+        self.plot.getViewBox().sigXRangeChanged.connect(lambda _, seen: self._tell_beyond(*seen))
         self.plot.addItem(self.strips)
         self.plot.addItem(self.far)
         self.plot.addItem(self.points, ignoreBounds=True)
@@ -206,7 +222,8 @@ class Comparison(pg.GraphicsView):
         """Show ``strips`` with ``words`` at the axis and a line at ``zero``; of many at most ``most``.
 
         They lie from above down, or stand ``upright`` from left to right. Drawn ``over`` each other, at most
-        `MOST_OVER` of them are shown.
+        `MOST_OVER` of them are shown, the first one above all others; values far from all curves are beyond what is in
+        view, which is then said.
         """
         self._turn(upright)
         strips = strips[:MOST_OVER] if over else strips
@@ -224,7 +241,8 @@ class Comparison(pg.GraphicsView):
         self._lines = [(at, _short(strip.name)) for at, strip in lines]
         told = [(at, strip.words.replace("  ", "\n") if upright else strip.words) for at, strip in lines if strip.words]
         self.plot.getAxis(self._at_top).setTicks([told])
-        self.plot.showAxis(self._at_top, bool(told))
+        self._beyond = lines if over else []
+        self.plot.showAxis(self._at_top, bool(told) or over)
         if upright:
             self.plot.getAxis(self._at_top).setHeight(
                 _AROUND + _ROW * max([w.count("\n") for _, w in told], default=0) + _ROW
@@ -234,8 +252,21 @@ class Comparison(pg.GraphicsView):
         self.zero.setValue(zero or 0.0)
         self._write_names(2 * len(strips) if over else len(strips))
         self.plot.setRange(self.strips.boundingRect(), padding=0.03)
+        if over and strips:
+            self.plot.getViewBox().setXRange(*_in_sight(strips), padding=0.06)
+            self._tell_beyond(*self.plot.getViewBox().viewRange()[0])
         if most:
             self.scroll_to(0, most)
+
+    def _tell_beyond(self, low: float, high: float) -> None:
+        """Say at the end of each strip how many of its far values are not between ``low`` and ``high``."""
+        told = []
+        for at, strip in self._beyond:
+            beyond = int(np.count_nonzero((strip.far < low) | (strip.far > high)))
+            if beyond:
+                told.append((at, f"{count(beyond)} beyond"))
+        if self._beyond:
+            self.plot.getAxis(self._at_top).setTicks([told])
 
     def _write_names(self, places: int) -> None:
         """Name the strips, with room for so many ``places`` in view; side by side in as many rows as the names need."""

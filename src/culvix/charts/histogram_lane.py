@@ -6,7 +6,7 @@ import pyqtgraph as pg
 from culvix.charts.lane import Lane, round_top
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.density import normal_density
-from culvix.stats.display import count, decimals_of, number, per_cent, plural
+from culvix.stats.display import as_typed, count, decimals_of, number, per_cent, plural
 from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.sample import Sample
 from culvix.study.pictures import ShapePicture
@@ -84,7 +84,7 @@ class HistogramLane(Lane):
         )
         for words, (low, high, rows, sign), edge in zip(self.open_words, sides, (first, last), strict=True):
             words.setVisible(bool(rows))
-            words.setText(f"{count(rows)} {sign} {edge:g}")
+            words.setText(f"{count(rows)} {sign} {as_typed(edge, 6)}")
             words.setPos(high if edge == first else low, rows * unit)
 
     def _curves(self, picture: ShapePicture, unit: float) -> float:

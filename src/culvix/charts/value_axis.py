@@ -15,6 +15,8 @@ __all__ = ["AXIS_WIDTH", "ValueAxis"]
 AXIS_WIDTH = 74
 _BETWEEN = 6.0
 """Room between two numbers, in pixels."""
+_USUAL = (64.0, 25.0)
+"""How far apart numbers usually stand on an axis that lies, and on one that stands, in pixels."""
 _BESIDE = 5.0
 """Room between the axis and its numbers, in pixels."""
 _TICK = 4.0
@@ -31,6 +33,11 @@ _SIDES = {
     "bottom": Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop,
     "top": Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom,
 }
+
+
+def _rung(place: int) -> float:
+    """One, two and five times each power of ten, in order; one stands at 0."""
+    return (1, 2, 5)[place % 3] * 10.0 ** (place // 3)
 
 
 class ValueAxis(pg.AxisItem):
@@ -66,8 +73,9 @@ class ValueAxis(pg.AxisItem):
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         if self.log_base is None:
-            step, values = self._round_places(low, high, size)
-            return [self._thinned(step, values, size / (high - low))]
+            step = self._round_step(low, high, size)
+            first = ceil(low / step)
+            return [(step, [place * step for place in range(first, first + int(high / step - first) + 1)])]
         ends = [end * log10(self.log_base) for end in (low, high)]
         steps = (1, 2, 5) if ends[1] - ends[0] < 2.5 else (1, 3) if ends[1] - ends[0] < 4 else (1,)
         powers = range(floor(ends[0]) - 1, ceil(ends[1]) + 1)
@@ -78,11 +86,29 @@ class ValueAxis(pg.AxisItem):
         """How wide a number is beside or under its tick, in pixels."""
         return float(self._metrics.horizontalAdvance(text))
 
-    def _round_places(self, low: float, high: float, size: float) -> tuple[float, list[float]]:
-        """Multiples of a round step from ``low`` to ``high`` on an axis of ``size`` pixels, and the step."""
-        step = float(self.tickSpacing(low, high, size)[0][0])
-        first = ceil(low / step)
-        return step, [place * step for place in range(first, first + int(high / step - first) + 1)]
+    def _round_step(self, low: float, high: float, size: float) -> float:
+        """The step from number to number, a round one, on an axis of ``size`` pixels.
+
+        Numbers stand as far apart as is easy to read, or, where only one would be left, as near as they have room.
+        """
+        scale = size / (high - low)
+        usual = _USUAL[self.orientation in ("left", "right")] / scale
+        rung = 3 * floor(log10(usual))
+        while _rung(rung) < usual or _rung(rung) * scale < self._room_for(_rung(rung), low, high):
+            rung += 1
+        finer = rung
+        while floor(high / _rung(finer)) <= ceil(low / _rung(finer)):
+            finer -= 1
+            if _rung(finer) * scale < self._room_for(_rung(finer), low, high):
+                return _rung(rung)
+        return _rung(finer)
+
+    def _room_for(self, step: float, low: float, high: float) -> float:
+        """How far apart numbers at multiples of ``step`` must stand, in pixels."""
+        if self.orientation in ("left", "right"):
+            return _LINE_HEIGHT * float(self._metrics.height())
+        ends = [ceil(low / step) * step, floor(high / step) * step]
+        return max(map(self.text_width, self.tickStrings(ends, 1.0, step))) + _BETWEEN
 
     def generateDrawSpecs(self, painter: QPainter) -> tuple[_Line, list[_Line], list[_Words]] | None:
         """The line along the axis, its ticks, and the numbers or names beside them."""
@@ -139,20 +165,6 @@ class ValueAxis(pg.AxisItem):
         lines = text.split("\n")
         widest = max(self._metrics.horizontalAdvance(line) for line in lines)
         return QSizeF(widest + 1, len(lines) * _LINE_HEIGHT * self._metrics.height())
-
-    def _thinned(self, step: float, values: list[float], scale: float) -> tuple[float, list[float]]:
-        """Ticks whose numbers have room beside each other in a narrow or a low lane, at ``scale`` pixels to the unit.
-
-        They stay at multiples of their step, so that zero keeps its number.
-        """
-        if len(values) < 2:
-            return step, values
-        if self.orientation in ("left", "right"):
-            need = _LINE_HEIGHT * self._metrics.height()
-        else:
-            need = max(map(self.text_width, self.tickStrings(values, 1.0, step))) + _BETWEEN
-        every = next((every for every in (1, 2, 5, 10, 20, 50) if every * step * scale >= need), len(values))
-        return step * every, [value for value in values if round(value / step) % every == 0]
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         if self.log_base is not None:

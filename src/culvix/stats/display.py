@@ -14,6 +14,7 @@ from culvix.stats.sample import Sample
 __all__ = [
     "DASH",
     "NumberStyle",
+    "as_typed",
     "count",
     "decimals_of",
     "number",
@@ -154,6 +155,11 @@ def style_for(sample: Sample, spread: float | None, decimals: int | None = None)
         own = min(enough + 1, _MOST_DECIMALS)
     statistic = min(max(own + 1, enough), max(own + 2, 2), _MOST_DECIMALS)
     return NumberStyle(own, statistic if decimals is None else decimals)
+
+
+def as_typed(value: float, digits: int = 12) -> str:
+    """``value`` as somebody would type it, with a true minus sign; `typed_number` reads it again."""
+    return f"{value:.{digits}g}".replace("-", "−")
 
 
 def typed_number(text: str) -> float:
