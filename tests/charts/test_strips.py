@@ -78,6 +78,7 @@ def test_a_curve_keeps_its_shape_with_fewer_points(study: Study, column: str) ->
     inside = (whole.x >= curve.x[0]) & (whole.x <= curve.x[-1])
     off = np.abs(np.interp(whole.x[inside], curve.x, curve.y) - whole.y[inside])
     assert off.max() < 5e-4 * whole.y.max(), "less than a pixel of any lane"
+    assert curve.peaks == pytest.approx(whole.peaks)
     assert curve.x.size < 0.6 * inside.sum() and set(curve.x) <= set(whole.x)
 
 

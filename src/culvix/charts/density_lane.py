@@ -13,6 +13,8 @@ __all__ = ["DensityLane"]
 
 _GRIP_PIXELS = 7.0
 _KERNEL_HEIGHT = 0.22
+_MOST_ABOVE = 1.6
+"""The normal reference is seen whole unless it is more than so many times as high as the curve."""
 _MOST_PEAKS = 6
 _LINE, _NUMBER = 20.0, 46.0
 """Room for the value of a peak beyond it: a line above, or the number's own width beside."""
@@ -54,7 +56,7 @@ class DensityLane(Lane):
             return
         top = float(curve.y.max())
         self.area.setData(curve.x, curve.y)
-        self._reference(picture)
+        high = max(top, min(self._reference(picture), _MOST_ABOVE * top))
         self._kernel(picture, top)
         room, needed = self.pixels[1], _NUMBER if self.upright else _LINE
         # The peaks' values stand beyond the curve, where there is room for them.
@@ -63,14 +65,17 @@ class DensityLane(Lane):
             self._peaks(picture, top)
         else:
             self.peaks.clear()
-        self.setYRange(-0.05 * top, (room / (room - needed) if named else 1.08) * top, padding=0)
+        self.setYRange(-0.05 * high, (room / (room - needed) if named else 1.08) * high, padding=0)
 
-    def _reference(self, picture: ShapePicture) -> None:
+    def _reference(self, picture: ShapePicture) -> float:
+        """Draw the normal with the same mean and SD; its height."""
         if picture.reference is None or picture.extent is None:
             self.reference.clear()
-            return
+            return 0.0
         x = np.linspace(*picture.extent, 241)
-        self.reference.setData(x, normal_density(x, *picture.reference))
+        y = normal_density(x, *picture.reference)
+        self.reference.setData(x, y)
+        return float(y.max())
 
     def _kernel(self, picture: ShapePicture, top: float) -> None:
         """The kernel under the median, as wide as it is."""

@@ -75,8 +75,9 @@ class QQLane(Lane):
         points = self.picture.qq if self.picture else None
         if points is None:
             return ""
-        here = round(float(np.interp(value, points.value, points.z)), 9)
-        line = (value - points.centre) / points.slope
+        # Both say where a normal would have the value, to what a picture can tell.
+        here = round(float(np.interp(value, points.value, points.z)), 2)
+        line = round((value - points.centre) / points.slope, 2)
         return (
             f"normal quantile {signed(here)}, on the line {signed(line)}; correlation {number(points.correlation, 4)}"
         )

@@ -247,6 +247,8 @@ def _thin(curve: Density | None, sample: Sample) -> Density | None:
     reach = 0.02 * (high - low)
     inside = np.flatnonzero((curve.x >= low - reach) & (curve.x <= high + reach))
     inside = _bends(curve.y, inside[:: max(1, -(-inside.size // _CURVE_POINTS))])
+    # Peaks are named by their places, which are those of the whole curve.
+    inside = np.union1d(inside, np.searchsorted(curve.x, curve.peaks))
     return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
 
 
