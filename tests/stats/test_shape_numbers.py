@@ -35,7 +35,9 @@ from tests.stats.hostile import arrays, ordinary
 )
 def test_rows_stand_in_order_of_value_and_ties_in_order_of_row(make: object) -> None:
     values = make(np.random.default_rng(5))  # type: ignore[operator]
-    assert (stable_order(values) == np.argsort(values, kind="stable")).all()
+    expected = np.argsort(values, kind="stable")
+    assert (stable_order(values) == expected).all()
+    assert (stable_order(values, np.sort(values)) == expected).all(), "with the values at hand in order"
 
 
 @given(arrays(most=40), st.data())

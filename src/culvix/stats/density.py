@@ -143,7 +143,7 @@ def _bandwidth(sample: Sample, unit: Floats, scale: float, rule: str) -> tuple[f
     silverman = 0.9 * min(spread, iqr if iqr > 0 else spread) * n**-0.2
     if rule == "silverman":
         return silverman, BANDWIDTH_RULES[rule]
-    step = _step(unit)
+    step = _step(sample, scale)
     found = _improved_sheather_jones(unit, sample.distinct, step)
     # Values recorded in steps would otherwise be taken for as many peaks.
     if found is None:
@@ -151,11 +151,15 @@ def _bandwidth(sample: Sample, unit: Floats, scale: float, rule: str) -> tuple[f
     return max(found, _RESOLUTION * step), BANDWIDTH_RULES[rule]
 
 
-def _step(unit: Floats) -> float:
-    """The usual distance between neighbouring distinct values."""
-    gaps = np.diff(unit)
-    gaps = gaps[gaps > 0]
-    return float(np.median(gaps)) if gaps.size else 0.0
+def _step(sample: Sample, scale: float) -> float:
+    """The usual distance between neighbouring distinct values in units of the range ``scale``; 0 if none can be seen.
+
+    Half of the distances are at least as long as the usual one, and all together are the range: of very many values
+    it is shorter than the finest grid can show.
+    """
+    if not 1 < sample.distinct <= 2 * _FINEST_GRID:
+        return 0.0
+    return float(np.median(np.diff(np.asarray(sample.runs[0], dtype=np.float64) / scale)))
 
 
 def _improved_sheather_jones(unit: Floats, distinct: int, step: float) -> float | None:

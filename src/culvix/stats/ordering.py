@@ -12,22 +12,30 @@ from culvix.stats.arrays import Floats, Ints
 __all__ = ["stable_order"]
 
 _SHORT = 4096
+_SIGN = -1 << 63
 
 
-def stable_order(values: Floats) -> Ints:
-    """Places of ``values`` (shape ``(n,)``, none of them NaN) in ascending order; equal values stay as they stand."""
+def stable_order(values: Floats, ascending: Floats | None = None) -> Ints:
+    """Places of ``values`` (shape ``(n,)``, none of them NaN) in ascending order; equal values stay as they stand.
+
+    Where the values are at hand in ``ascending`` order too, whether anything is left to be mended is seen from them.
+    """
     n = values.size
     if n < _SHORT:
         return np.argsort(values, kind="stable")
     bits = np.uint64(n - 1).item().bit_length()
     # Adding zero makes one of the two zeros, which are equal.
-    raw = (values + 0.0).view(np.uint64)
-    # All bits of a negative number are turned over, of others the sign alone.
-    keys = raw ^ ((raw.view(np.int64) >> 63).view(np.uint64) | np.uint64(1 << 63))
+    keys = (values + 0.0).view(np.uint64)
+    # All bits of a negative number are turned over, of others the sign alone. A new array would cost as much as a step.
+    turned = keys.view(np.int64) >> 63
+    turned |= _SIGN
+    keys ^= turned.view(np.uint64)
     keys &= ~np.uint64((1 << bits) - 1)
     keys |= np.arange(n, dtype=np.uint64)
     keys.sort()
-    order = (keys & np.uint64((1 << bits) - 1)).astype(np.int64)
+    order = np.bitwise_and(keys, np.uint64((1 << bits) - 1), out=turned.view(np.uint64)).view(np.int64)
+    if ascending is not None and not _too_near(ascending, bits):
+        return order
     ranked = values[order]
     wrong = np.flatnonzero(ranked[1:] < ranked[:-1])
     if wrong.size > n // 64:
@@ -35,6 +43,15 @@ def stable_order(values: Floats) -> Ints:
     if wrong.size:
         _mend(order, ranked, keys >> np.uint64(bits), wrong)
     return order
+
+
+def _too_near(ascending: Floats, bits: int) -> bool:
+    """Whether any two neighbours that differ do so only in their last ``bits`` bits."""
+    raw = ascending.view(np.uint64)
+    differ = raw[1:] ^ raw[:-1]
+    # Equal neighbours, 0, become the largest of all numbers.
+    differ -= np.uint64(1)
+    return bool((differ < np.uint64((1 << bits) - 1)).any())
 
 
 def _mend(order: Ints, ranked: Floats, leading: "np.ndarray[tuple[int], np.dtype[np.uint64]]", wrong: Ints) -> None:

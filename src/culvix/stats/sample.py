@@ -103,9 +103,9 @@ class Sample:
     def rows(self) -> Ints:
         """Index of the row of each value of ``sorted``; ties stand in row order."""
         if self.all_finite:
-            return stable_order(self.values)
+            return stable_order(self.values, self.sorted)
         finite = np.flatnonzero(np.isfinite(self.values))
-        return finite[stable_order(self.values[finite])]
+        return finite[stable_order(self.values[finite], self.sorted)]
 
     @property
     def n(self) -> int:
