@@ -39,6 +39,7 @@ class IntakeStage(QWidget):
         self.view = FirstRowsView()
         self.rows = self.view.rows
         self.bar = bar
+        self._owed = False
         self._soon = QTimer(self, interval=_PAUSE_MS, singleShot=True)
         self._soon.timeout.connect(self._preview)
         self.bar.changed.connect(self._soon.start)
@@ -76,6 +77,8 @@ class IntakeStage(QWidget):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
+        if self._owed:
+            self._refresh()
         self.follow()
 
     def _head(self, kind: str) -> QHBoxLayout:
@@ -164,6 +167,9 @@ class IntakeStage(QWidget):
     # Columns
 
     def _refresh(self) -> None:
+        self._owed = hidden(self)
+        if self._owed:
+            return
         if not self._soon.isActive():
             self.rows.show_table(self.hub.study.table)
         self._show_key()

@@ -1,5 +1,6 @@
 """Starting the application: log, theme, window; and, without a display, pictures of the main views."""
 
+import gc
 import logging
 import os
 import sys
@@ -63,6 +64,9 @@ def make_application(*, offscreen: bool = False) -> QApplication:
     application.setApplicationName("Culvix")
     application.setDesktopFileName("culvix")
     apply_theme(application)
+    # What was imported stays. Looked through for garbage with the rest, it would hold up the window each time for
+    # longer than a few frames.
+    gc.freeze()
     return application
 
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QMimeData, QModelIndex, QRectF, QSettings, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QGuiApplication, QKeySequence, QPainter, QShortcut
+from PyQt6.QtGui import QAction, QGuiApplication, QKeySequence, QPainter, QShortcut, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -24,6 +24,7 @@ from culvix.app.compare_pane import ComparePane
 from culvix.app.hub import Hub
 from culvix.app.models import CellPainter, HeadedTable
 from culvix.app.parts import label, panel, row_of
+from culvix.app.renewal import hidden
 from culvix.charts.palette import LIGHT, colour
 from culvix.charts.strip import Strip, draw_strip
 from culvix.stats.display import plural
@@ -189,6 +190,7 @@ class SurveyStage(QWidget):
         self._build_tools()
         self._lay_out()
         self._unfitted = True
+        self._owed = False
         self._soon = QTimer(self, interval=120, singleShot=True)
         self._soon.timeout.connect(self._gather)
         self._connect()
@@ -242,6 +244,11 @@ class SurveyStage(QWidget):
     def _gather_soon(self) -> None:
         if not self._soon.isActive():
             self._soon.start()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._owed:
+            self._gather_soon()
 
     def _build_tools(self) -> None:
         self.search = QLineEdit(placeholderText="Find a column")
@@ -326,7 +333,10 @@ class SurveyStage(QWidget):
         return chosen in wanted
 
     def refresh(self) -> None:
-        """Fill the lines anew from what is known."""
+        """Fill the lines anew from what is known, once they can be seen."""
+        self._owed = hidden(self)
+        if self._owed:
+            return
         rows = [row for row in survey_rows(self.hub.study) if self._wanted(row)]
         self.lines.put(rows)
         every = len(self.hub.study.table.columns)
@@ -337,6 +347,8 @@ class SurveyStage(QWidget):
     def _gather(self) -> None:
         """Show what has arrived meanwhile; many columns arriving at once are shown together."""
         self.refresh()
+        if self._owed:
+            return
         self._want_visible()
         known = sum(row.analysis is not None for row in self.lines.rows)
         numeric = sum(row.column.is_numeric for row in self.lines.rows)
