@@ -281,7 +281,8 @@ class Tray(RenewedPane):
     def _fit_columns(self) -> None:
         head, focus = self.table.horizontalHeader(), self.hub.focus
         assert head is not None
-        decided = focus is not None and self.hub.study.working.decides_on(focus)
+        working = self.hub.study.working
+        decided = focus is not None and bool(np.isin(self.model.rows, working.decided(focus)).any())
         for place, name in enumerate(self.model.heads[:60]):
             wide = (_WIDTHS if decided else _UNDECIDED).get(name)
             least = 64 if self.model.is_number(place) else 82

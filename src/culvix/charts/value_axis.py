@@ -15,7 +15,7 @@ __all__ = ["AXIS_WIDTH", "ValueAxis"]
 AXIS_WIDTH = 74
 _BETWEEN = 6.0
 """Room between two numbers, in pixels."""
-_USUAL = (64.0, 25.0)
+_USUAL = (52.0, 25.0)
 """How far apart numbers usually stand on an axis that lies, and on one that stands, in pixels."""
 _BESIDE = 5.0
 """Room between the axis and its numbers, in pixels."""
