@@ -1,5 +1,6 @@
 """The Shape stage by hand: everything that can be dragged, typed and picked there, read back from the study."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -473,6 +474,62 @@ def test_what_is_hidden_is_made_anew_when_it_is_shown(window: MainWindow, demo_p
     window.show_stage(2)
     assert wait_until(lambda: "131.65" in words_of(bench.shape_margin), 5)
     assert bench.shape.canvas.line_at(QPointF(0, 5)) is None
+
+
+def test_what_changed_while_a_stage_was_hidden_shows_in_it_afterwards(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+
+    def listed(name: str) -> int:
+        return next(row.analysis.description.n for row in bench.survey.lines.rows if row.column.name == name)
+
+    before = listed("swim_cm_s")
+    study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, range(100))
+    bench.hub.set_focus("mass_g")
+    settled(window)
+    assert listed("swim_cm_s") == before, "a hidden list is not made anew with every decision"
+    window.show_stage(STAGES.index("Survey"))
+    assert wait_until(lambda: window.jobs.at_rest and listed("swim_cm_s") == before - 100, 10)
+    said = study.dictionary.of("mass_g")
+    study.describe("mass_g", replace(said, unit="lb"))
+    settled(window)
+    window.show_stage(STAGES.index("Intake"))
+    settled(window)
+    heads = bench.intake.rows.heads
+    chosen = {index.column() for index in bench.intake.view.selectionModel().selectedColumns()}
+    assert chosen == {heads.index("mass_g")}, "the column in focus is the one in hand"
+
+
+def test_another_column_is_painted_after_it_was_drawn(window: MainWindow, demo_path: Path) -> None:
+    """Both in one go would hold the window twice as long."""
+    bench, _ = opened(window, demo_path)
+    for name in ("mass_g", LENGTH):
+        bench.hub.set_focus(name)
+        settled(window)
+    viewport = bench.shape.canvas.viewport()
+    bench.hub.set_focus("mass_g")
+    assert bench.shape.shown == "mass_g" and not viewport.updatesEnabled(), "drawn at once, not painted yet"
+    assert wait_until(viewport.updatesEnabled, 2, pause=1, still=1)
+    # A change of the same column is painted as it comes.
+    bench.shape.set_probe(100.0)
+    assert viewport.updatesEnabled()
+
+
+def test_views_are_as_large_as_each_other_and_turning_back_moves_nothing(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    before = bench.shape.canvas.geometry()
+    lanes = [lane.geometry() for lane in bench.shape.stack.lanes]
+    for key in ("Alt+2", "Alt+3", "Alt+4", "Alt+5"):
+        shown_view(window, bench, key)
+        assert not bench.shape.canvas.isVisible() and not bench.shape.probe_bar.isVisible()
+    shown_view(window, bench, "Alt+1")
+    assert bench.shape.canvas.geometry() == before and bench.shape.probe_bar.isVisible()
+    assert [lane.geometry() for lane in bench.shape.stack.lanes] == lanes
+    bench.hub.set_focus("tank")
+    settled(window)
+    assert "no numbers" in words_of(bench.shape) and not bench.shape.canvas.isVisible()
+    bench.hub.set_focus(LENGTH)
+    settled(window)
+    assert bench.shape.canvas.isVisible()
 
 
 def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path: Path) -> None:

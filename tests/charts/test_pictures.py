@@ -22,7 +22,8 @@ from culvix.charts.stack import LANES, LaneStack
 from culvix.charts.strip import strip_of
 from culvix.charts.value_axis import ValueAxis
 from culvix.study import DecisionKind, Study
-from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
+from culvix.study.pair_pictures import PairPicture, pair_picture
+from culvix.study.pictures import ShapePicture, shape_picture
 from culvix.study.relations import view_pair
 from culvix.study.settings import replaced
 

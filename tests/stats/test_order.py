@@ -220,3 +220,21 @@ def test_probe_reads_all_ways() -> None:
     assert (reading.below, reading.equal, reading.above, reading.percentile) == (1, 2, 2, 40.0)
     assert reading.z == pytest.approx((2 - 3.6) / np.std([1, 2, 2, 3, 10], ddof=1))
     assert reading.robust_z == 0
+
+
+@pytest.mark.parametrize("decimals", [0, 1, 2])
+def test_values_recorded_in_steps_have_no_peak_at_each_step(decimals: int) -> None:
+    """The bandwidth is never so narrow that it shows how finely values were written down."""
+    x = np.random.default_rng(4).normal(50.0, 4.0, 3000).round(decimals)
+    found = density(Sample.of(x))
+    assert found is not None and found.bandwidth >= 0.79 * 10.0**-decimals and found.peaks.size <= 2
+
+
+def test_very_many_values_have_no_step_that_could_be_seen() -> None:
+    x = np.random.default_rng(6).normal(size=400_000)
+    whole, part = density(Sample.of(x)), density(Sample.of(x[:200_000]))
+    assert whole is not None and part is not None
+    # The rule shrinks with n; nothing else changes where steps are no longer looked for.
+    assert 0.8 < whole.bandwidth / part.bandwidth < 1.0
+    normal = np.exp(-0.5 * whole.x**2) / np.sqrt(2 * np.pi)
+    assert np.abs(whole.y - normal).max() < 0.01

@@ -11,7 +11,8 @@ from culvix.errors import Cancelled, CulvixError, DecisionError, StatisticsError
 from culvix.report.html import report_html
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import Cause, ColumnSettings, DecisionKind, Settings, Study
-from culvix.study.pictures import Marks, pair_picture
+from culvix.study.pair_pictures import pair_picture
+from culvix.study.pictures import Marks
 from culvix.study.profile import profile_document
 from culvix.study.relations import RANKING, view_pair
 from culvix.tables import Table

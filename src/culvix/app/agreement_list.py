@@ -7,7 +7,7 @@ from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.models import CellPainter, HeadedTable
+from culvix.app.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
 from culvix.app.parts import label, row_of
 from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT, colour
@@ -97,8 +97,7 @@ class _Lines(HeadedTable):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             numeric = place in (_ROW, _VALUE, _FAR)
             marks = _AGREE <= place < len(_HEADS) + len(self.lines.methods)
-            side = Qt.AlignmentFlag.AlignRight if numeric else Qt.AlignmentFlag.AlignLeft
-            return int((Qt.AlignmentFlag.AlignHCenter if marks else side) | Qt.AlignmentFlag.AlignVCenter)
+            return MIDDLE if marks else RIGHT if numeric else LEFT
         if role == Qt.ItemDataRole.ForegroundRole:
             if len(_HEADS) <= place < len(_HEADS) + len(self.lines.methods):
                 return colour(LIGHT.flagged)

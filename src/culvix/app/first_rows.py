@@ -4,7 +4,7 @@ import numpy as np
 from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QTableView, QWidget
 
-from culvix.app.models import CellPainter, HeadedTable
+from culvix.app.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.charts.palette import LIGHT, colour
 from culvix.stats.display import count
 from culvix.tables.raw import RawTable
@@ -78,8 +78,7 @@ class FirstRows(HeadedTable):
         if role == Qt.ItemDataRole.DisplayRole:
             return self._cells[place][row]
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            side = Qt.AlignmentFlag.AlignRight if self._numeric[place] else Qt.AlignmentFlag.AlignLeft
-            return int(side | Qt.AlignmentFlag.AlignVCenter)
+            return RIGHT if self._numeric[place] else LEFT
         if row in self._unread[place]:
             if role == Qt.ItemDataRole.ForegroundRole:
                 return colour(LIGHT.flagged)

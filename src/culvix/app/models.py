@@ -10,11 +10,15 @@ from PyQt6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOption
 
 from culvix.charts.palette import LIGHT, colour
 
-__all__ = ["CellPainter", "HeadedTable"]
+__all__ = ["LEFT", "MIDDLE", "RIGHT", "CellPainter", "HeadedTable"]
 
 _MARGIN = 6
 _WIDTHS_KEPT = 4096
-_LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+LEFT, RIGHT, MIDDLE = (
+    int(side | Qt.AlignmentFlag.AlignVCenter)
+    for side in (Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight, Qt.AlignmentFlag.AlignHCenter)
+)
+"""Where the words of a cell stand."""
 _ONE_LINE = Qt.TextFlag.TextSingleLine.value
 _SIDE, _SHADE = Qt.ItemDataRole.TextAlignmentRole, Qt.ItemDataRole.ForegroundRole
 
@@ -81,5 +85,5 @@ class CellPainter(QStyledItemDelegate):
         room, shown = area.width() - 2 * _MARGIN, str(words)
         if self._width(shown) > room:
             shown = self._metrics.elidedText(shown, Qt.TextElideMode.ElideRight, room)
-        flags = (side if isinstance(side, int) else _LEFT) | _ONE_LINE
+        flags = (side if isinstance(side, int) else LEFT) | _ONE_LINE
         painter.drawText(area.adjusted(_MARGIN, 0, -_MARGIN, 0), flags, shown)

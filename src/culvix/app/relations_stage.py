@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.models import CellPainter, HeadedTable
+from culvix.app.models import RIGHT, CellPainter, HeadedTable
 from culvix.app.parts import clear_layout, label, panel, row_of
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
@@ -17,7 +17,7 @@ from culvix.stats.correlation import PairCorrelation
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS
 from culvix.study.analysis import ColumnAnalysis, analyse
-from culvix.study.pictures import pair_picture
+from culvix.study.pair_pictures import pair_picture
 from culvix.study.relations import (
     RANKING,
     PairView,
@@ -56,7 +56,7 @@ class _Pairs(HeadedTable):
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.TextAlignmentRole and index.column() >= 2:
-            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            return RIGHT
         if role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             return None
         pair = self.pairs[index.row()]

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.hub import Hub
-from culvix.app.models import CellPainter, HeadedTable
+from culvix.app.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.app.parts import label, row_of, shortened
 from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT
@@ -28,8 +28,6 @@ from culvix.study.study import Study
 __all__ = ["Tray"]
 
 _NONE: Ints = np.zeros(0, dtype=np.int64)
-_LEFT = int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-_RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
 _WIDTHS = {"row": 58, "flagged by": 84, "decision": 110, "cause": 98, "reason": 176}
 _UNDECIDED = {**_WIDTHS, "decision": 72, "cause": 58, "reason": 66}
 """Widths of the columns about decisions, in pixels, and what is enough of them where there are none."""
@@ -86,7 +84,7 @@ class _Records(HeadedTable):
         return place == 0 or (head in table and table[head].is_numeric)
 
     def _side(self, place: int) -> int:
-        return _RIGHT if self.is_number(place) else _LEFT
+        return RIGHT if self.is_number(place) else LEFT
 
     def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:

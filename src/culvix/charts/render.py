@@ -13,7 +13,8 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
 from culvix.charts.stack import DEFAULT_LANES, LaneStack
-from culvix.study.pictures import PairPicture, ShapePicture
+from culvix.study.pair_pictures import PairPicture
+from culvix.study.pictures import ShapePicture
 
 __all__ = ["export_mode", "lanes_view", "pair_svg", "render_svg", "shape_svg", "side_by_side"]
 

@@ -6,7 +6,7 @@ import pyqtgraph as pg
 from culvix.charts.lane import Lane, axis_words, cut_line
 from culvix.charts.marks import halo, rings
 from culvix.charts.palette import LIGHT, brush, pen
-from culvix.study.pictures import PairPicture
+from culvix.study.pair_pictures import PairPicture
 
 __all__ = ["PairPlot"]
 

@@ -15,7 +15,8 @@ from culvix.progress import Progress, silent
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
-from culvix.study.pictures import PairPicture, ShapePicture, pair_picture, shape_picture
+from culvix.study.pair_pictures import PairPicture, pair_picture
+from culvix.study.pictures import ShapePicture, shape_picture
 from culvix.study.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
 from culvix.study.row_sets import together
 from culvix.study.study import Study

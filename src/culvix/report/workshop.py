@@ -9,7 +9,8 @@ import os
 from concurrent.futures import ProcessPoolExecutor
 
 from culvix.charts.render import pair_svg, shape_svg
-from culvix.study.pictures import PairPicture, ShapePicture
+from culvix.study.pair_pictures import PairPicture
+from culvix.study.pictures import ShapePicture
 
 __all__ = ["PictureWorkshop", "draw_here"]
 

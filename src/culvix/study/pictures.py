@@ -4,7 +4,6 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from culvix.errors import CulvixError
 from culvix.kept import kept_property
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.density import Density
@@ -18,18 +17,16 @@ from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook
 from culvix.study.flags import valid_range
-from culvix.study.relations import PairView
 from culvix.study.settings import SCALES, WHISKERS, Settings
+from culvix.study.thinning import bends, few, outermost, told_apart
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role
 
 __all__ = [
     "BoxNumbers",
     "Marks",
-    "PairPicture",
     "ShapePicture",
     "Span",
-    "pair_picture",
     "shape_picture",
     "with_bars",
     "with_curve",
@@ -41,8 +38,6 @@ _MOST_FLAGGED = 300
 _MOST_STEPS = 1500
 _MOST_POINTS = 4000
 _CURVE_POINTS = 2000
-_STRAIGHT = 1e-4
-"""How far a point of a curve may lie off the line between its neighbours and be left out, as a share of the height."""
 
 
 @dataclass(frozen=True)
@@ -105,7 +100,7 @@ class Marks:
         keep = np.flatnonzero(np.isfinite(values))
         if keep.size > _MOST_MARKS:
             # Which of equal values are drawn does not matter; a stable order would cost three times as much.
-            keep = _outermost(keep[np.argsort(values[keep])], _MOST_MARKS)
+            keep = outermost(keep[np.argsort(values[keep])], _MOST_MARKS)
         strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
         return cls(rows[keep], values[keep], strength[keep])
 
@@ -147,13 +142,13 @@ class ShapePicture:
     @kept_property
     def points(self) -> Marks:
         """Rows drawn one by one besides the flagged ones, which have marks of their own."""
-        rows = np.setdiff1d(_few(self.sample.rows, _MOST_POINTS), self.flagged.rows)
+        rows = np.setdiff1d(few(self.sample.rows, _MOST_POINTS), self.flagged.rows)
         return Marks(rows, self.sample.values[rows], np.zeros(rows.size, dtype=np.int64))
 
     @kept_property
     def steps(self) -> tuple[Floats, Floats]:
         """Values, ascending, and the share of rows at or below each."""
-        places = _few(np.arange(self.n), _MOST_STEPS)
+        places = few(np.arange(self.n), _MOST_STEPS)
         last = np.unique(np.searchsorted(self.sample.sorted, self.sample.sorted[places], side="right") - 1)
         return self.sample.sorted[last], (last + 1) / max(self.n, 1)
 
@@ -246,24 +241,10 @@ def _thin(curve: Density | None, sample: Sample) -> Density | None:
     low, high = float(sample.sorted[0]), float(sample.sorted[-1])
     reach = 0.02 * (high - low)
     inside = np.flatnonzero((curve.x >= low - reach) & (curve.x <= high + reach))
-    inside = _bends(curve.y, inside[:: max(1, -(-inside.size // _CURVE_POINTS))])
+    inside = bends(curve.y, inside[:: max(1, -(-inside.size // _CURVE_POINTS))])
     # Peaks are named by their places, which are those of the whole curve.
     inside = np.union1d(inside, np.searchsorted(curve.x, curve.peaks))
     return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
-
-
-def _bends(y: Floats, places: Ints) -> Ints:
-    """``places`` on the curve ``y`` without those where it runs straight, which only cost time to draw."""
-    slack = _STRAIGHT * float(y[places].max(initial=0.0))
-    for _ in range(4):
-        if places.size < 5:
-            break
-        # Every other point stays, so that what is left out never lies far from what is kept.
-        before, at, after = places[0:-2:2], places[1:-1:2], places[2::2]
-        share = (at - before) / (after - before)
-        straight = np.abs(y[at] - (y[before] + share * (y[after] - y[before]))) <= slack
-        places = np.delete(places, 1 + 2 * np.flatnonzero(straight))
-    return places
 
 
 def _box(analysis: ColumnLook, settings: Settings) -> BoxNumbers | None:
@@ -295,7 +276,7 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
     """The same ``picture`` with another span of the method ``key``, which flags what lies outside it in ``sample``."""
     x = sample.sorted
     low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
-    outside = _told_apart(np.concatenate((x[:low], x[high:])))
+    outside = told_apart(np.concatenate((x[:low], x[high:])), _MOST_FLAGGED)
     spans = (
         replace(s, lower=lower, upper=upper, own=(lower, upper), flagged=outside, beyond=(low, x.size - high))
         if s.key == key
@@ -315,7 +296,7 @@ def _spans(analysis: ColumnLook) -> tuple[Span, ...]:
     bounds = valid_range(analysis.column, analysis.request.settings)
     spans = []
     for key, result in analysis.flags.results.items():
-        flagged = _told_apart(values[result.rows])
+        flagged = told_apart(values[result.rows], _MOST_FLAGGED)
         own, name = (result.lower, result.upper), OUTLIER_METHODS[key].short
         sides = None if None in own else (analysis.judged.below(own[0]), analysis.judged.above(own[1]))  # type: ignore[arg-type]
         spans.append(Span(key, name, *_cut(own, bounds), flagged, _span_note(result), own, sides))
@@ -334,15 +315,6 @@ def _cut(
     return lower, upper
 
 
-def _told_apart(ordered: Floats) -> Floats:
-    """Of ascending values those that a picture can tell apart: of many, one for each small part of their range."""
-    if ordered.size <= _MOST_FLAGGED:
-        return ordered
-    grid = np.linspace(ordered[0], ordered[-1], _MOST_FLAGGED)
-    places = np.unique(np.minimum(np.searchsorted(ordered, grid), ordered.size - 1))
-    return np.asarray(ordered[places])
-
-
 def _span_note(result: OutlierResult) -> str | None:
     """Why there is no span, or what to beware of."""
     return "a test: it gives no span" if result.applies and result.lower is None else result.note
@@ -355,62 +327,3 @@ def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:
     values = np.sort(sample.values[rows])
     side = "left" if bars.closed == "left" else "right"
     return np.diff(np.searchsorted(values[np.isfinite(values)], bars.edges, side=side))  # type: ignore[call-overload,no-any-return]
-
-
-def _outermost(ordered: Ints, most: int) -> Ints:
-    """At most ``most`` of what stands in order: a quarter from either end, and an even choice between."""
-    if ordered.size <= most:
-        return ordered
-    outer = most // 4
-    return np.concatenate([ordered[:outer], _few(ordered[outer:-outer], most - 2 * outer), ordered[-outer:]])
-
-
-def _few(places: Ints, most: int) -> Ints:
-    """At most ``most`` of ``places``, spread evenly."""
-    if places.size <= most:
-        return places
-    return places[np.linspace(0, places.size - 1, most).astype(np.int64)]
-
-
-@dataclass(frozen=True, eq=False)
-class PairPicture:
-    """The scatter of two columns with its fit line and marked rows."""
-
-    x_title: str
-    y_title: str
-    points: Marks
-    y_values: Floats
-    flagged: Marks
-    flagged_y: Floats
-    selected: Marks
-    selected_y: Floats
-    line: tuple[float, float] | None
-
-
-def pair_picture(
-    view: PairView, x_title: str, y_title: str, agreement: Ints, selected: Ints, *, most: int = _MOST_POINTS
-) -> PairPicture:
-    """Picture of ``view``; ``agreement`` has, for each of its flagged rows, how many methods flag it in x or y."""
-    if agreement.shape != view.flagged.shape:
-        raise CulvixError("Each flagged row needs its number of methods.")
-    at = np.searchsorted(view.rows, selected)
-    at, known = at[at < view.rows.size], selected[at < view.rows.size]
-    chosen = _few(at[view.rows[at] == known], most)
-    marked = np.searchsorted(view.rows, view.flagged)
-    unmarked = np.ones(view.rows.size, dtype=bool)
-    unmarked[marked] = False
-    plain = _few(np.flatnonzero(unmarked), most)
-    shown = _few(np.arange(marked.size), most)
-    marked, agreement = marked[shown], agreement[shown]
-    zeros = np.zeros(plain.size, dtype=np.int64)
-    return PairPicture(
-        x_title,
-        y_title,
-        Marks(view.rows[plain], view.x_values[plain], zeros),
-        view.y_values[plain],
-        Marks(view.rows[marked], view.x_values[marked], agreement),
-        view.y_values[marked],
-        Marks(view.rows[chosen], view.x_values[chosen], np.zeros(chosen.size, dtype=np.int64)),
-        view.y_values[chosen],
-        (view.line.intercept, view.line.slope) if view.line else None,
-    )
