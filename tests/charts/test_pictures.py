@@ -1,9 +1,12 @@
 """Pictures: what is drawn stands where the numbers say, in the window's lanes and in files."""
 
+import re
 import xml.etree.ElementTree as ET
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
+import polars as pl
 import pyqtgraph as pg
 import pytest
 from hypothesis import given
@@ -14,8 +17,9 @@ from culvix.charts.box_lane import BoxLane
 from culvix.charts.histogram_lane import HistogramLane
 from culvix.charts.lane import axis_words, cut_line, round_top, wrapped
 from culvix.charts.marks import halo, stagger
+from culvix.charts.palette import LIGHT
 from culvix.charts.qq_lane import QQLane
-from culvix.charts.render import pair_svg, shape_svg
+from culvix.charts.render import lanes_view, pair_svg, render_svg, shape_svg
 from culvix.charts.scatter import PairPlot
 from culvix.charts.span_lane import SpanLane
 from culvix.charts.stack import LANES, LaneStack
@@ -26,6 +30,7 @@ from culvix.study.pair_pictures import PairPicture, pair_picture
 from culvix.study.pictures import ShapePicture, shape_picture
 from culvix.study.relations import view_pair
 from culvix.study.settings import replaced
+from culvix.tables import read_table
 
 LENGTH, FORK = "length_mm", "fork_length_mm"
 NOTHING = np.zeros(0, dtype=np.int64)
@@ -241,6 +246,48 @@ def test_files_are_small_well_formed_vectors_with_words(qtbot: QtBot, study: Stu
         texts = {"".join(element.itertext()).strip() for element in root.iter() if element.tag.endswith("text")}
         assert set(words) <= texts
         assert "NaN" not in svg and "nan" not in svg and "Sans Serif" not in svg
+        # What is used is there once, and what occurs often is used.
+        shapes = {element.get("id") for element in root.iter() if element.get("id")}
+        used = [e.get("{http://www.w3.org/1999/xlink}href")[1:] for e in root.iter() if e.tag.endswith("use")]
+        assert set(used) <= shapes and len(used) > 10 * len(set(used)) > 0
+
+
+def test_a_file_far_from_zero_is_that_of_the_same_values_near_it(qtbot: QtBot, tmp_path: Path) -> None:
+    """Files have few digits; what is drawn lies where it does without the offset, to a fraction of a pixel."""
+    near = np.random.default_rng(2).normal(0, 1, 800).round(3)
+    places = []
+    for offset in (0, 100_000_000):
+        pl.DataFrame({"x": near + offset}).write_csv(tmp_path / f"{offset}.csv", float_precision=3)
+        study = Study(read_table(tmp_path / f"{offset}.csv"))
+        lanes = ["histogram", "density", "box", "Q-Q", "cumulative", "spans"]
+        root = ET.fromstring(render_svg(lanes_view(picture_of(study, "x"), 600, 450, lanes=lanes), 600, 450))
+        bars = [
+            [float(e.get(key)) for key in ("x", "y", "width", "height")] for e in root.iter() if e.tag[-4:] == "rect"
+        ]
+        curves = [e.get("d") for e in root.iter() if e.tag.endswith("path") and len(e.get("d")) > 600]
+        points = [np.array([pair.split(",") for pair in re.findall(r"[-.\d]+,[-.\d]+", d)], float) for d in curves]
+        places.append((np.array(bars), points))
+    (bars, curves), (far_bars, far_curves) = places
+    assert bars.shape == far_bars.shape and len(bars) > 20 and np.abs(bars - far_bars).max() < 0.6
+    assert len(curves) == len(far_curves) >= 4
+    for one, other in zip(curves, far_curves, strict=True):
+        for corner in (one.min(axis=0) - other.min(axis=0), one.max(axis=0) - other.max(axis=0)):
+            assert np.abs(corner).max() < 1.0
+        assert np.unique(other[:, 0]).size > 20, "a curve, and no steps"
+
+
+def test_no_picture_of_a_long_column_is_large(qtbot: QtBot, tmp_path: Path) -> None:
+    """All lanes at once, of a column with far more flagged values than can be told apart."""
+    values = np.random.default_rng(5).standard_t(3, 200_000).round(4)
+    pl.DataFrame({"heavy": values}).write_csv(tmp_path / "long.csv")
+    study = Study(read_table(tmp_path / "long.csv"))
+    picture = picture_of(study, "heavy")
+    view = lanes_view(picture, 600, 450, lanes=list(LANES))
+    svg = render_svg(view, 600, 450)
+    assert ET.fromstring(svg).tag.endswith("svg") and 50_000 < len(svg) < 1_000_000
+    flagged = study.analysis("heavy").flags.rows
+    assert flagged.size > 4000 and f'stroke="{LIGHT.flagged.lower()}"' in svg
+    assert svg.count("<rect") < picture.histogram.counts.size, "empty bins are not drawn"
 
 
 def test_pairs_mark_flagged_and_selected_rows(qtbot: QtBot, study: Study) -> None:

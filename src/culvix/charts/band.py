@@ -2,6 +2,7 @@
 
 import pyqtgraph as pg
 
+from culvix.charts.on_page import on_page
 from culvix.charts.palette import LIGHT, brush
 from culvix.stats.arrays import Floats
 
@@ -26,4 +27,5 @@ class Band(pg.GraphicsObject):
         return self._path.boundingRect()
 
     def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
-        painter.fillPath(self._path, brush(LIGHT.reference, 0.18))
+        with on_page(painter) as place:
+            painter.fillPath(place.map(self._path), brush(LIGHT.reference, 0.18))

@@ -5,6 +5,7 @@ import pyqtgraph as pg
 
 from culvix.charts.lane import Lane
 from culvix.charts.marks import halo, rings, stagger
+from culvix.charts.on_page import BarItem, CurveItem, on_page
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.study.pictures import BoxNumbers, ShapePicture
 
@@ -21,11 +22,11 @@ class BoxLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.whiskers = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.4), connect="pairs")
-        self.box = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.whiskers = CurveItem(pen=pen(LIGHT.ink, 1.4), connect="pairs")
+        self.box = BarItem(x0=[], x1=[], height=[])
         self.notch = _Notch()
-        self.median = pg.PlotCurveItem(pen=pen(LIGHT.ink, 2.6))
-        self.moves = pg.PlotCurveItem(pen=pen(LIGHT.settled, 1.2), connect="pairs")
+        self.median = CurveItem(pen=pen(LIGHT.ink, 2.6))
+        self.moves = CurveItem(pen=pen(LIGHT.settled, 1.2), connect="pairs")
         for item in (self.whiskers, self.box, self.notch, self.median, self.moves):
             self.addItem(item, ignoreBounds=True)
         self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.panel), pen=pen(LIGHT.ink, 1.2))
@@ -116,9 +117,10 @@ class _Notch(pg.GraphicsObject):
         return self._path.boundingRect()
 
     def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
-        painter.setBrush(brush(LIGHT.data, 0.20))
-        painter.setPen(pen(LIGHT.data, 1.2))
-        painter.drawPath(self._path)
+        with on_page(painter) as place:
+            painter.setBrush(brush(LIGHT.data, 0.20))
+            painter.setPen(pen(LIGHT.data, 1.2))
+            painter.drawPath(place.map(self._path))
 
 
 def _height(rows: np.ndarray) -> np.ndarray:

@@ -13,6 +13,7 @@ from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent
 from culvix.charts.lane import axis_words
 from culvix.charts.lane_view import TurnedView
 from culvix.charts.marks import MarkItem
+from culvix.charts.on_page import LevelItem, PagePainter, on_page
 from culvix.charts.palette import LIGHT, brush, colour, pen
 from culvix.charts.strips import ComparisonStrip
 from culvix.charts.value_axis import ValueAxis
@@ -50,18 +51,17 @@ class _Strips(pg.GraphicsObject):
     def __init__(self) -> None:
         super().__init__()
         self._picture = QPicture()
+        self._drawn: list[tuple[ComparisonStrip, float]] = []
+        self._over = False
         self._bounds = QRectF()
 
     def put(self, strips: Sequence[ComparisonStrip], feet: Sequence[float], *, over: bool = False) -> None:
         """Draw ``strips`` from ``feet`` up, or ``over`` each other on one foot with their boxes below it."""
         self.prepareGeometryChange()
+        self._drawn, self._over = list(zip(strips, feet, strict=True)), over
         self._picture = QPicture()
         painter = QPainter(self._picture)
-        for place, (strip, foot) in enumerate(zip(strips, feet, strict=True)):
-            if over:
-                _draw_over(painter, strip, place)
-            else:
-                _draw(painter, strip, foot)
+        self._draw(painter)
         painter.end()
         lows = [min(strip.edges[0], *strip.far.tolist(), *(strip.box or ())[:1]) for strip in strips]
         highs = [max(strip.edges[-1], *strip.far.tolist(), *(strip.box or ())[4:]) for strip in strips]
@@ -71,8 +71,19 @@ class _Strips(pg.GraphicsObject):
         self._bounds = QRectF(low, foot, max(high - low, 1e-300), tall - foot)
         self.update()
 
+    def _draw(self, painter: QPainter | PagePainter) -> None:
+        for place, (strip, foot) in enumerate(self._drawn):
+            if self._over:
+                _draw_over(painter, strip, place)
+            else:
+                _draw(painter, strip, foot)
+
     def paint(self, painter: QPainter, *_: object) -> None:
-        painter.drawPicture(0, 0, self._picture)
+        if not self._exportOpts:
+            painter.drawPicture(0, 0, self._picture)
+            return
+        with on_page(painter) as place:
+            self._draw(PagePainter(painter, place))
 
     def boundingRect(self) -> QRectF:
         return self._bounds
@@ -93,7 +104,7 @@ def over_line(place: int) -> float:
     return -0.14 - 0.13 * place
 
 
-def _draw_over(painter: QPainter, strip: ComparisonStrip, place: int) -> None:
+def _draw_over(painter: QPainter | PagePainter, strip: ComparisonStrip, place: int) -> None:
     """The density, or the outline of the bars, and a box below in the same line, which tells whose it is."""
     shade, kind = _OVER[place % len(_OVER)]
     line = QPen(colour(shade), 1.3 if place else 2.6, kind)
@@ -119,7 +130,7 @@ def _path(line: tuple[Floats, Floats], foot: float) -> QPainterPath:
     return pg.arrayToQPath(line[0], line[1] * _TALL + foot)
 
 
-def _draw(painter: QPainter, strip: ComparisonStrip, foot: float) -> None:
+def _draw(painter: QPainter | PagePainter, strip: ComparisonStrip, foot: float) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(brush(LIGHT.data, 0.85))
     if strip.heights.size:
@@ -175,7 +186,7 @@ class Comparison(pg.GraphicsView):
         self._shown: tuple[Sequence[ComparisonStrip], str, float | None, bool] = ((), "", None, False)
         self.far = pg.ScatterPlotItem(symbol="o", size=6, brush=None, pen=pen(LIGHT.flagged, 1.1))
         self.points = MarkItem(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.6))
-        self.zero = pg.InfiniteLine(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
+        self.zero = LevelItem(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
         self.upright = False
         self._build()
         self.scene().sigMouseClicked.connect(self._clicked)

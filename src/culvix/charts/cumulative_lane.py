@@ -1,10 +1,10 @@
 """The cumulative lane: the share of rows at or below each value, with that of the normal reference."""
 
 import numpy as np
-import pyqtgraph as pg
 from scipy.special import ndtr
 
 from culvix.charts.lane import Lane
+from culvix.charts.on_page import CurveItem, LevelItem
 from culvix.charts.palette import LIGHT, pen
 from culvix.stats.display import count, per_cent
 from culvix.study.pictures import ShapePicture
@@ -20,11 +20,9 @@ class CumulativeLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.quarters = [
-            pg.InfiniteLine(pos=share, angle=0, pen=pen(LIGHT.rule, 0.8, dashed=True)) for share in (25, 50, 75)
-        ]
-        self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
-        self.steps = pg.PlotCurveItem(pen=pen(LIGHT.data, 1.8), stepMode="right")
+        self.quarters = [LevelItem(pos=share, angle=0, pen=pen(LIGHT.rule, 0.8, dashed=True)) for share in (25, 50, 75)]
+        self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.steps = CurveItem(pen=pen(LIGHT.data, 1.8), stepMode="right")
         for item in (*self.quarters, self.reference, self.steps):
             self.addItem(item, ignoreBounds=True)
         self.setYRange(-3, 103, padding=0)

@@ -4,6 +4,7 @@ import numpy as np
 import pyqtgraph as pg
 
 from culvix.charts.lane import Lane
+from culvix.charts.on_page import CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.density import normal_density
 from culvix.stats.display import number, significant
@@ -28,11 +29,11 @@ class DensityLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.area = pg.PlotCurveItem(pen=pen(LIGHT.data, 1.6), brush=brush(LIGHT.data, 0.20), fillLevel=0.0)
-        self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
-        self.kernel = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.2), brush=brush(LIGHT.ink, 0.12), fillLevel=0.0)
+        self.area = CurveItem(pen=pen(LIGHT.data, 1.6), brush=brush(LIGHT.data, 0.20), fillLevel=0.0)
+        self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.kernel = CurveItem(pen=pen(LIGHT.ink, 1.2), brush=brush(LIGHT.ink, 0.12), fillLevel=0.0)
         self.sides = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.ink), pen=None)
-        self.peaks = pg.PlotCurveItem(pen=pen(LIGHT.muted, 0.9, dashed=True), connect="pairs")
+        self.peaks = CurveItem(pen=pen(LIGHT.muted, 0.9, dashed=True), connect="pairs")
         for item in (self.area, self.peaks, self.reference, self.kernel, self.sides):
             self.addItem(item, ignoreBounds=True)
         beyond = (0.0, 0.5) if upright else (0.5, 1.0)

@@ -1,11 +1,11 @@
 """The detrended Q-Q lane: how far each value lies from the Q-Q line, at its place on the shared axis."""
 
 import numpy as np
-import pyqtgraph as pg
 
 from culvix.charts.band import Band
 from culvix.charts.lane import Lane
 from culvix.charts.marks import halo, rings
+from culvix.charts.on_page import LevelItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import signed
 from culvix.study.pictures import Marks, ShapePicture
@@ -22,7 +22,7 @@ class DetrendedLane(Lane):
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
         self.band = Band()
-        self.line = pg.InfiniteLine(pos=0.0, angle=0, pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.line = LevelItem(pos=0.0, angle=0, pen=pen(LIGHT.reference, 1.4, dashed=True))
         for item in (self.band, self.line):
             self.addItem(item, ignoreBounds=True)
         self.selected = self.marks(symbol="o")

@@ -4,13 +4,13 @@ Where outliers pull the classical mean and scatter towards themselves, they look
 """
 
 import numpy as np
-import pyqtgraph as pg
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from culvix.charts.lane import Lane
 from culvix.charts.marks import halo, rings
+from culvix.charts.on_page import LevelItem
 from culvix.charts.palette import LIGHT, brush, colour, pen
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import per_cent
@@ -38,7 +38,7 @@ class DistancePlot(Lane):
         bottom.log_base = self.getAxis("left").log_base = 10.0
         bottom.setLabel("classical distance", color=LIGHT.muted, **{"font-size": "9pt"})
         self.axis_label("robust distance")
-        self.cuts = [pg.InfiniteLine(angle=angle, pen=pen(LIGHT.caution, 1.2, dashed=True)) for angle in (90, 0)]
+        self.cuts = [LevelItem(angle=angle, pen=pen(LIGHT.caution, 1.2, dashed=True)) for angle in (90, 0)]
         for line in self.cuts:
             self.addItem(line, ignoreBounds=True)
         self.selected = self.marks(symbol="o")

@@ -4,6 +4,7 @@ import numpy as np
 import pyqtgraph as pg
 
 from culvix.charts.lane import Lane, round_top
+from culvix.charts.on_page import BarItem, CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.density import normal_density
 from culvix.stats.display import as_typed, count, decimals_of, number, per_cent, plural
@@ -25,14 +26,14 @@ class HistogramLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.bars = pg.BarGraphItem(x0=[], x1=[], height=[])
-        self.chosen = pg.BarGraphItem(x0=[], x1=[], height=[])
-        self.open_bins = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.bars = BarItem(x0=[], x1=[], height=[])
+        self.chosen = BarItem(x0=[], x1=[], height=[])
+        self.open_bins = BarItem(x0=[], x1=[], height=[])
         # Over the bar; beside an upright one.
         anchors = ((0, 0), (0, 1)) if upright else ((1, 1), (0, 1))
         self.open_words = [pg.TextItem(color=LIGHT.muted, anchor=anchor) for anchor in anchors]
-        self.reference = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
-        self.curve = pg.PlotCurveItem(pen=pen(LIGHT.ink, 1.6))
+        self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.curve = CurveItem(pen=pen(LIGHT.ink, 1.6))
         self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(LIGHT.ink), pen=None)
         for item in (self.open_bins, *self.open_words, self.bars, self.chosen, self.reference, self.curve, self.grip):
             self.addItem(item, ignoreBounds=True)
@@ -58,10 +59,12 @@ class HistogramLane(Lane):
         # Bars too narrow for a gap between them stand side by side.
         room = max(self.pixels[0], 100.0)
         thin = pen(LIGHT.panel, 0.8) if room > _LEAST_BAR * left.size else pg.mkPen(None)
-        self.bars.setOpts(x0=left, x1=right, height=bars.counts * unit, brush=brush(LIGHT.data, 0.62), pen=thin)
-        self.chosen.setOpts(
-            x0=left, x1=right, height=picture.selected_counts * unit, brush=brush(LIGHT.probe, 0.85), pen=thin
-        )
+        for item, counts, shade in (
+            (self.bars, bars.counts, brush(LIGHT.data, 0.62)),
+            (self.chosen, picture.selected_counts, brush(LIGHT.probe, 0.85)),
+        ):
+            some = counts > 0
+            item.setOpts(x0=left[some], x1=right[some], height=counts[some] * unit, brush=shade, pen=thin)
         self._open_bins(bars, unit)
         self.grip.clear()
         top = float(max(bars.counts.max(initial=1), bars.below, bars.above)) * unit

@@ -1,11 +1,11 @@
 """The Q-Q lane: values along the shared axis, normal quantiles upward, with the pointwise band."""
 
 import numpy as np
-import pyqtgraph as pg
 
 from culvix.charts.band import Band
 from culvix.charts.lane import Lane, cut_line
 from culvix.charts.marks import halo, rings
+from culvix.charts.on_page import CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.arrays import Floats
 from culvix.stats.display import number, signed
@@ -22,10 +22,10 @@ class QQLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.low = pg.PlotCurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
-        self.high = pg.PlotCurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
+        self.low = CurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
+        self.high = CurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
         self.band = Band()
-        self.line = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.line = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         for item in (self.band, self.low, self.high, self.line):
             self.addItem(item, ignoreBounds=True)
         self.selected = self.marks(symbol="o")

@@ -1,8 +1,10 @@
 """Pictures into files: the same lanes as in the window, at a stated size, as vector graphics."""
 
 import re
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from zlib import crc32
 
 import pyqtgraph as pg
 from PyQt6.QtCore import QBuffer, QIODevice, QPoint, QRectF, QSize
@@ -18,12 +20,9 @@ from culvix.study.pictures import ShapePicture
 
 __all__ = ["export_mode", "lanes_view", "pair_svg", "render_svg", "shape_svg", "side_by_side"]
 
-_DOT = "M.5,0C.5,.27.27,.5,0,.5C-.27,.5-.5,.27-.5,0C-.5-.27-.27-.5,0-.5C.27-.5.5-.27.5,0Z"
-_DOT_GROUP = re.compile(
-    r'<g fill="([^"]*)" fill-opacity="([^"]*)" stroke="none" transform="([^"]*)">\s*'
-    r'<path [^>]*d="M0\.5,0 C0\.5,[^"]*"/>\s*</g>\s*'
-)
-"""Filled dots, of which a picture has hundreds: each becomes a use of one shape."""
+_SHAPE = re.compile(r'<g ([^>]*?)\s*transform="([^"]*)"\s*>\s*(<path [^>]*/>)\s*</g>\s*')
+"""A shape at its place, as the marks of a picture are written."""
+_OFTEN = 3
 
 
 def shape_svg(picture: ShapePicture, width: int = 720, height: int = 430) -> str:
@@ -167,7 +166,21 @@ def _inline(svg: str) -> str:
         r'(<g [^>]*?)\s*font-family="[^"]*" font-size="[^"]*" font-weight="[^"]*" font-style="[^"]*"\s*>', r"\1>", body
     )
     body = re.sub(r"<g [^>]*>\s*</g>\s*", "", body)
-    body = body.replace("<defs>", f'<defs><path id="dot" stroke="none" d="{_DOT}"/>', 1)
-    body = _DOT_GROUP.sub(r'<use xlink:href="#dot" fill="\1" fill-opacity="\2" transform="\3"/>', body)
     body = body.replace('font-family="Sans Serif"', 'font-family="DejaVu Sans, Noto Sans, sans-serif"')
-    return re.sub(r"(\d+\.\d{2})\d+", r"\1", body)
+    return _told_once(body)
+
+
+def _told_once(body: str) -> str:
+    """The same picture with each shape that occurs often, as marks do by the hundred, written once and then used.
+
+    It is named by what it is, so that pictures in one document can have the same ones.
+    """
+    found = Counter((shape[1], shape[3]) for shape in _SHAPE.finditer(body))
+    names = {key: f"m{crc32(''.join(key).encode()):08x}" for key, often in found.items() if often >= _OFTEN}
+    shapes = "".join(f'<g id="{name}" {style}>{path}</g>' for (style, path), name in names.items())
+
+    def used(shape: re.Match[str]) -> str:
+        name = names.get((shape[1], shape[3]))
+        return f'<use xlink:href="#{name}" transform="{shape[2]}"/>' if name else shape[0]
+
+    return _SHAPE.sub(used, body).replace("<defs>", f"<defs>{shapes}", 1)

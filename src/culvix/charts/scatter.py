@@ -1,10 +1,10 @@
 """The scatter of two columns with its least-squares line and the flagged rows marked."""
 
 import numpy as np
-import pyqtgraph as pg
 
 from culvix.charts.lane import Lane, axis_words, cut_line
 from culvix.charts.marks import halo, rings
+from culvix.charts.on_page import CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.study.pair_pictures import PairPicture
 
@@ -22,7 +22,7 @@ class PairPlot(Lane):
         bottom = self.getAxis("bottom")
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
-        self.line = pg.PlotCurveItem(pen=pen(LIGHT.reference, 1.6, dashed=True))
+        self.line = CurveItem(pen=pen(LIGHT.reference, 1.6, dashed=True))
         self.addItem(self.line, ignoreBounds=True)
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.55), pen=None)

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QFont, QFontMetricsF
 
 from culvix.charts.lane import Lane
 from culvix.charts.marks import MarkItem
+from culvix.charts.on_page import BarItem, CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import count, plural
 from culvix.study.pictures import Marks, ShapePicture, Span
@@ -38,15 +39,15 @@ class SpanLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.spans = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.spans = BarItem(x0=[], x1=[], height=[])
         self.flagged = MarkItem(symbol=self.pointing(up=True), size=8, brush=brush(LIGHT.flagged))
-        self.ghost = pg.BarGraphItem(x0=[], x1=[], height=[])
+        self.ghost = BarItem(x0=[], x1=[], height=[])
         self.addItem(self.spans, ignoreBounds=True)
         self.addItem(self.ghost, ignoreBounds=True)
         self.addItem(self.flagged, ignoreBounds=True)
         self.notes: list[tuple[pg.TextItem, str]] = []
         self.counts: list[tuple[pg.TextItem, Span, int]] = []
-        self.grip = pg.PlotCurveItem(pen=pen(LIGHT.ink, 3.0))
+        self.grip = CurveItem(pen=pen(LIGHT.ink, 3.0))
         self.addItem(self.grip, ignoreBounds=True)
         # Names stand beside each other in several rows, those at the ends beyond the lane.
         self.height_axis.setStyle(hideOverlappingLabels=False)

@@ -24,6 +24,9 @@ _TICK = 4.0
 _LINE_HEIGHT = 0.8
 """A line of numbers, which have nothing below their feet, as a share of the font's height."""
 
+_NEAREST = 0.66
+"""How near names may stand above each other, as a share of the font's height."""
+
 _Line = tuple[QPen, QPointF, QPointF]
 _Words = tuple[QRectF, Qt.TextFlag, str]
 
@@ -139,7 +142,17 @@ class ValueAxis(pg.AxisItem):
         if not self.style["showValues"]:
             return (self.pen(), *line), ticks, []
         told = [(place, text) for place, text, seen in zip(places, words, inside, strict=True) if seen]
+        if upwards:
+            told = self._apart(told)
         return (self.pen(), *line), ticks, self._placed(told, edge)
+
+    def _apart(self, told: Sequence[tuple[float, str]]) -> list[tuple[float, str]]:
+        """Of names in too low a chart those that do not run into the one before."""
+        kept: list[tuple[float, str]] = []
+        for place, text in sorted(told):
+            if not kept or place - kept[-1][0] >= _NEAREST * self._metrics.height():
+                kept.append((place, text))
+        return kept
 
     def _placed(self, told: Sequence[tuple[float, str]], edge: float) -> list[_Words]:
         """The texts ``told`` at their places beside the ``edge``, as far as they fit the axis."""
