@@ -63,3 +63,20 @@ def test_an_axis_without_a_reach_has_nothing_to_show(qapp: QApplication) -> None
     axis.setGeometry(QRectF(0, 0, 74, 0))
     axis.setRange(0.0, 1.0)
     assert axis.generateDrawSpecs(QPainter()) is None
+
+
+@pytest.mark.parametrize("side", ["left", "bottom"])
+@pytest.mark.parametrize(
+    ("low", "high"),
+    [(0.0, 1e-310), (-1e308, 1e307), (1e300, 1.0000001e300), (1e15, 1e15 + 4), (-5e-324, 5e-324), (-1.7e308, 1.7e308)],
+)
+def test_no_range_is_too_much_for_an_axis(qapp: QApplication, side: str, low: float, high: float) -> None:
+    axis = ValueAxis(side)
+    axis.setGeometry(QRectF(0, 0, 74, 300) if side == "left" else QRectF(0, 0, 300, 44))
+    axis.setRange(low, high)
+    picture = QPicture()
+    painter = QPainter(picture)
+    specs = axis.generateDrawSpecs(painter)
+    painter.end()
+    assert specs is None or len(specs[1]) < 40
+    assert not any("nan" in text or "inf" in text for _, _, text in (specs or (0, 0, []))[2])

@@ -1,7 +1,7 @@
 """The axes of charts, with numbers written as everywhere else."""
 
 from collections.abc import Sequence
-from math import ceil, floor, log10
+from math import ceil, floor, inf, log10
 
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
@@ -24,6 +24,7 @@ _TICK = 4.0
 _LINE_HEIGHT = 0.8
 """A line of numbers, which have nothing below their feet, as a share of the font's height."""
 
+_SMALLEST, _LARGEST = 1e-300, 1e300
 _NEAREST = 0.66
 """How near names may stand above each other, as a share of the font's height."""
 
@@ -94,15 +95,18 @@ class ValueAxis(pg.AxisItem):
 
         Numbers stand as far apart as is easy to read, or, where only one would be left, as near as they have room.
         """
-        scale = size / (high - low)
-        usual = _USUAL[self.orientation in ("left", "right")] / scale
+        pixel = (high - low) / size
+        if not _SMALLEST < pixel < _LARGEST:
+            # Between two of these there is no round number that a double could tell from its neighbours.
+            return high - low
+        usual = _USUAL[self.orientation in ("left", "right")] * pixel
         rung = 3 * floor(log10(usual))
-        while _rung(rung) < usual or _rung(rung) * scale < self._room_for(_rung(rung), low, high):
+        while _rung(rung) < usual or _rung(rung) < self._room_for(_rung(rung), low, high) * pixel:
             rung += 1
         finer = rung
         while floor(high / _rung(finer)) <= ceil(low / _rung(finer)):
             finer -= 1
-            if _rung(finer) * scale < self._room_for(_rung(finer), low, high):
+            if _rung(finer) < self._room_for(_rung(finer), low, high) * pixel:
                 return _rung(rung)
         return _rung(finer)
 
@@ -118,7 +122,7 @@ class ValueAxis(pg.AxisItem):
         bounds, (low, high) = self.mapRectFromParent(self.geometry()), self.range
         upwards = self.orientation in ("left", "right")
         length = bounds.height() if upwards else bounds.width()
-        if length <= 0 or not high > low:
+        if length <= 0 or not 0 < high - low < inf:
             return None
         if self._tickLevels is None:
             step, values = self.tickValues(low, high, length)[0]
