@@ -380,6 +380,7 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     )
     (pick,) = study.picks_of("swim_cm_s")
     assert pick.right and "p = 0.05" in view.about.text() and pick.seed == lineup.seed
+    settled(window)
     assert bench.hub.veiled is None and not bench.shape_margin.summary.isHidden()
     press(window, "Another line-up")
     settled(window)

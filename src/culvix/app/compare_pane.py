@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
 from culvix.app.columns_button import ColumnsButton
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
+from culvix.app.turns import turns
 from culvix.charts.comparison import MOST_OVER, Comparison
 from culvix.charts.saving import Maker
 from culvix.charts.strips import AXES, comparison_strips
@@ -52,11 +53,14 @@ class ComparePane(QFrame):
     def chart(self) -> Comparison:
         """The picture, made when it is first wanted."""
         if self._chart is None:
-            self._chart = Comparison()
-            layout = self.layout()
-            assert layout is not None
-            layout.addWidget(self._chart)
+            self._chart = self._make_chart()
         return self._chart
+
+    def _make_chart(self) -> Comparison:
+        made, layout = Comparison(), self.layout()
+        assert layout is not None
+        layout.addWidget(made)
+        return made
 
     def compare(self, names: Sequence[str]) -> None:
         """Compare the columns called ``names``."""
@@ -83,6 +87,11 @@ class ComparePane(QFrame):
             self.compare(names)
 
     def _draw(self) -> None:
+        if self._chart is None:
+            # Drawn for the first time when it is its turn, so that the window answers once it is made.
+            self._chart = self._make_chart()
+            turns().take(self._draw)
+            return
         study = self.hub.study
         names = [name for name in self.names if name in study.table and study.table[name].is_numeric]
         over = self.form.currentIndex() == 1

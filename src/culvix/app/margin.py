@@ -55,7 +55,7 @@ class ShapeMargin(RenewedPane):
         self.normality.changed.connect(self.renew)
         hub.review_changed.connect(self.want_renewal)
         hub.focus_changed.connect(self.want_renewal)
-        hub.veiled_changed.connect(self.renew_at_once)
+        hub.veiled_changed.connect(self.want_renewal)
         hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
         self.want_renewal()
 

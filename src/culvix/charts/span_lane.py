@@ -22,6 +22,7 @@ _GRIP_PIXELS = 6.0
 _COUNT_PIXELS = 52.0
 _LINE_PIXELS = 7.9
 _BETWEEN_NAMES, _MOST_NAME_ROWS = 10.0, 3
+_USUAL_SPANS = 3
 _STRETCH, _STRETCH_OF_ONE = 28, 12
 
 
@@ -46,6 +47,7 @@ class SpanLane(Lane):
         self.addItem(self.ghost, ignoreBounds=True)
         self.addItem(self.flagged, ignoreBounds=True)
         self.notes: list[tuple[pg.TextItem, str]] = []
+        self.count_items: list[pg.TextItem] = []
         self.counts: list[tuple[pg.TextItem, Span, int]] = []
         self.grip = CurveItem(pen=pen(LIGHT.ink, 3.0))
         self.addItem(self.grip, ignoreBounds=True)
@@ -56,6 +58,8 @@ class SpanLane(Lane):
         self.view_box.sigXRangeChanged.connect(self._place_notes)
         self.view_box.sigXRangeChanged.connect(self._place_counts)
         self.view_box.sigResized.connect(lambda _: self._resized())
+        for place in range(_USUAL_SPANS):
+            self._make_counts(place)
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
@@ -107,22 +111,27 @@ class SpanLane(Lane):
     def _write_counts(self, lines: list[tuple[int, Span]]) -> None:
         """How many values lie below and above each span, at its ends within."""
         given = [(y, span, side) for y, span in lines if span.beyond is not None for side in (0, 1)]
-        while len(self.counts) < len(given):
-            item = self._words("", color=LIGHT.ink)
-            item.setFont(_count_font())
-            self.counts.append((item, given[0][1], 0))
-        placed = []
-        for (item, _, _), (y, span, side) in zip(self.counts, given, strict=False):
+        while len(self.count_items) < len(given):
+            self._make_counts(given[0][0])
+        self.counts = []
+        for item, (y, span, side) in zip(self.count_items, given, strict=False):
             assert span.beyond is not None
             number = span.beyond[side]
             item.setText(f"{count(number)} {'above' if side else 'below'}" if number else "")
             item.setAnchor((float(side), 0.5))
             item.setPos(0.0, y)
-            placed.append((item, span, side))
-        for item, _, _ in self.counts[len(given) :]:
+            self.counts.append((item, span, side))
+        for item in self.count_items[len(given) :]:
             item.setText("")
-        self.counts[: len(placed)] = placed
         self._place_counts()
+
+    def _make_counts(self, y: float) -> None:
+        """Words for both ends of one more span; they take longer to make than to write."""
+        for _ in range(2):
+            item = self._words("", color=LIGHT.ink)
+            item.setFont(_count_font())
+            item.setPos(0.0, y)
+            self.count_items.append(item)
 
     def _place_counts(self) -> None:
         """At the ends of the spans as far as these are in view; where there is no room, nowhere."""
