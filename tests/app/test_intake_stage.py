@@ -206,7 +206,7 @@ def test_texts_are_put_in_order_and_given_numbers(window: MainWindow, tmp_path: 
     window.show_stage(STAGES.index("Intake"))
     bench.hub.set_focus("depth")
     order, study = bench.intake_margin.order, bench.hub.study
-    assert order.isVisible() and order.order == ["under 5", "5 to 10", "10+"]
+    assert wait_until(order.isVisible, 2, pause=1, still=1) and order.order == ["under 5", "5 to 10", "10+"]
     order.buttons["Middle"].click()
     settle(window)
     column = study.table["depth"]

@@ -553,7 +553,8 @@ def test_a_stage_is_made_when_it_is_asked_for(window: MainWindow, demo_path: Pat
     bench = window.bench
     assert bench is not None and "relations" not in bench._made
     window.show_stage(STAGES.index("Shape"))
-    assert bench.shape.isVisible() and bench.shape_margin.isVisible()
+    assert bench.shape.isVisible()
+    assert wait_until(bench.shape_margin.isVisible, 2, pause=1, still=1), "the margin follows at once"
     rest(window)
     assert "relations" in bench._made and bench.shape.shown == bench.hub.focus
     assert bench.intake_margin.names == (bench.hub.focus,) and bench.intake.rows.row_count() == 200

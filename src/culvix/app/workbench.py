@@ -66,6 +66,8 @@ class Workbench(QWidget):
             "Relations": self._make_relations(),
         }
         self._rest = chain.from_iterable(self._making.values())
+        self._margin_soon = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
+        self._margin_soon.timeout.connect(self._show_margin)
         self._later = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
         self._later.timeout.connect(lambda: turns().take(self._make_more))
 
@@ -316,10 +318,14 @@ class Workbench(QWidget):
             # Asked for before its turn.
             pass
         self.stages.setCurrentIndex(place)
-        self.margins.setCurrentIndex(place)
+        # The margin follows when the stage is painted: in one go they would hold up the window.
+        self._margin_soon.start()
         self._show_tray()
         # Intake and Survey list all columns themselves, and need the room.
         self.show_rail(STAGES[place] not in ("Intake", "Survey"))
+
+    def _show_margin(self) -> None:
+        self.margins.setCurrentIndex(self.stages.currentIndex())
 
     def _show_tray(self) -> None:
         """The Intake needs the room of the row tray, unless rows are selected."""
