@@ -160,6 +160,7 @@ class Tray(RenewedPane):
         self.table.selectionModel().selectionChanged.connect(self._chosen)  # type: ignore[union-attr]
         self._following = False
         self._at: str | None = None
+        self._fitted: tuple[bool, list[str]] | None = None
         self._build_bar()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 5, 10, 5)
@@ -280,7 +281,11 @@ class Tray(RenewedPane):
         head, focus = self.table.horizontalHeader(), self.hub.focus
         assert head is not None
         working = self.hub.study.working
-        decided = focus is not None and bool(np.isin(self.model.rows, working.decided(focus)).any())
+        rows = self.model.rows[:_SOON_SHOWN].tolist()
+        decided = focus is not None and any(working.decision_on(focus, row) is not None for row in rows)
+        if self._fitted == (decided, self.model.heads):
+            return
+        self._fitted = decided, self.model.heads
         for place, name in enumerate(self.model.heads[:60]):
             wide = (_WIDTHS if decided else _UNDECIDED).get(name)
             least = 64 if self.model.is_number(place) else 82
