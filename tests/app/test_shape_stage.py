@@ -325,7 +325,7 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     for name in ("swim_cm_s", "tank", "feed_ratio"):
         bench.hub.set_focus(name)
     settled(window)
-    assert view.split.column == "feed_ratio" and "feed" in view.chart.plot.getAxis("bottom").labelText
+    assert view.split.column == "feed_ratio" and "feed" in view.chart.plot.axis("bottom").labelText
 
 
 def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: MainWindow, demo_path: Path) -> None:
@@ -403,7 +403,7 @@ def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path
     pane = bench.shape.views.several
     assert pane.chart.names[0] == LENGTH and len(pane.chart.names) > 5
     pane.axis.setCurrentIndex(2)
-    assert pane.chart.plot.getAxis("right").isVisible(), "each on its own axis says its ends"
+    assert pane.chart.plot.axis("right").isVisible(), "each on its own axis says its ends"
     assert pane.chart.strips.boundingRect().left() == pytest.approx(0.0, abs=0.2)
 
 
@@ -571,7 +571,7 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     pane.form.setCurrentIndex(1)
     over = pane.chart.strips.boundingRect()
     assert apart.bottom() > 2 and over.bottom() == pytest.approx(1.1) and over.top() < -0.4
-    ticks = pane.chart.plot.getAxis("left")._tickLevels[0]
+    ticks = pane.chart.plot.axis("left")._tickLevels[0]
     assert [name for _, name in ticks] == [LENGTH, "fork_length_mm", "fin_score"]
     assert [place for place, _ in ticks] == sorted((place for place, _ in ticks), reverse=True)
     strip = pane.chart._shown[0][0]
@@ -580,11 +580,11 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     assert strip.curve[0][np.argmax(strip.curve[1])] == pytest.approx((peak - d.mean) / d.sd, abs=0.02)
     assert pane.chart._shown[0][2].curve is None and pane.maker() is not None
     # Values far from all curves are not in view, and are counted instead.
-    low, high = pane.chart.plot.getViewBox().viewRange()[0]
+    low, high = pane.chart.plot.view_box.viewRange()[0]
     far = bench.hub.analysis.sample.values[bench.hub.analysis.flags.rows]
     beyond = np.unique((far[np.isfinite(far)] - d.mean) / d.sd)
     beyond = np.count_nonzero((beyond < low) | (beyond > high))
-    assert beyond and dict(pane.chart.plot.getAxis("right")._tickLevels[0])[ticks[0][0]] == f"{beyond} beyond"
+    assert beyond and dict(pane.chart.plot.axis("right")._tickLevels[0])[ticks[0][0]] == f"{beyond} beyond"
     bench.hub.set_focus("fork_length_mm")
     settled(window)
     assert pane.chart.names[0] == "fork_length_mm", "what is in focus lies above the others"

@@ -248,8 +248,8 @@ def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
     assert one.box[2] == pytest.approx((d.median - d.mean) / d.sd) and other.name == "fork_length_mm"
     pane.axis.setCurrentIndex(1)
     (plain, _) = comparison_strips([study.analysis(name) for name in pane.names], "common")
-    assert plain.box[2] == d.median and pane.chart.plot.getAxis("bottom").labelText == "value (mm)"
-    low, high = pane.chart.plot.getViewBox().viewRange()[0]
+    assert plain.box[2] == d.median and pane.chart.plot.axis("bottom").labelText == "value (mm)"
+    low, high = pane.chart.plot.view_box.viewRange()[0]
     assert low < plain.far.min() and high > plain.far.max()
     pane.compare(["length_mm", "mass_g"])
     assert "units differ: mm, g" in pane.about.text()

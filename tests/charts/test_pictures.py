@@ -65,7 +65,7 @@ def test_every_lane_shares_the_value_axis(stack: LaneStack, study: Study) -> Non
     assert all(r == pytest.approx(ranges[0], abs=1e-6) for r in ranges)
     low, high = stack.picture.extent
     assert ranges[0][0] < low < high < ranges[0][1] and ranges[0][0] > 0, "the axis is fitted to the data, not to zero"
-    stack.lanes[2].setXRange(100, 200, padding=0)
+    stack.lanes[2].view_box.setXRange(100, 200, padding=0)
     assert stack.lanes[0].view_box.viewRange()[0] == pytest.approx([100, 200], abs=1e-6)
     places = [lane.scene_place(150.0, 0.0).x() for lane in stack.lanes]
     assert max(places) - min(places) < 1, "the same value stands at the same place in every lane"

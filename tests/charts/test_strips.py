@@ -99,7 +99,7 @@ def test_strips_of_columns_over_each_other_are_all_in_sight(study: Study, qtbot:
     qtbot.addWidget(chart)
     chart.resize(700, 400)
     chart.put(strips, "SDs", over=True)
-    low, high = chart.plot.getViewBox().viewRange()[0]
+    low, high = chart.plot.view_box.viewRange()[0]
     far = np.concatenate([strip.far for strip in strips])
     assert low > far.min() and high < far.max(), "far values do not press the curves together"
     for strip in strips:

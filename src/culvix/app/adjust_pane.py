@@ -78,7 +78,7 @@ class AdjustPane(RenewedPane):
 
     def _typed(self, name: str, key: str, hint: str, *, whole: bool = False) -> QLineEdit:
         field = QLineEdit(placeholderText=hint)
-        field.setProperty("slim", True)
+        field.setObjectName("slim")
 
         def show() -> None:
             value = getattr(self.hub.study.settings.of(self.hub.focus or ""), key)

@@ -11,7 +11,7 @@ from culvix.app.parts import label, row_of
 from culvix.app.turns import turns
 from culvix.charts.comparison import MOST_OVER, Comparison
 from culvix.charts.saving import Maker
-from culvix.charts.strips import AXES, comparison_strips
+from culvix.charts.strips import AXES, ComparisonStrip, comparison_strips
 from culvix.stats.display import plural
 from culvix.tables.table import Role
 
@@ -25,10 +25,11 @@ class ComparePane(QFrame):
 
     def __init__(self, hub: Hub, *, closable: bool = True) -> None:
         super().__init__()
-        self.setProperty("panel", closable)
+        self.setObjectName("panel" if closable else "")
         self.hub = hub
         self.names: list[str] = []
         self._chart: Comparison | None = None
+        self._strips: tuple[list[ComparisonStrip], str, bool] = ([], "common", False)
         self.axis = QComboBox()
         self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
@@ -88,9 +89,9 @@ class ComparePane(QFrame):
 
     def _draw(self) -> None:
         if self._chart is None:
-            # Drawn for the first time when it is its turn, so that the window answers once it is made.
+            # Drawn for the first time when the window has answered once it is made.
             self._chart = self._make_chart()
-            turns().take(self._draw)
+            turns().soon(self._draw)
             return
         study = self.hub.study
         names = [name for name in self.names if name in study.table and study.table[name].is_numeric]
@@ -100,7 +101,12 @@ class ComparePane(QFrame):
             names.sort(key=lambda name: name != self.hub.focus)
         known = [analysis for name in names if (analysis := study.known_analysis(name)) is not None]
         axis = list(AXES)[self.axis.currentIndex()]
-        strips = comparison_strips(known, axis)
+        self._strips = comparison_strips(known, axis), axis, over
+        turns().soon(self._put)
+
+    def _put(self) -> None:
+        """Show the strips worked out, in a step of its own: with the window waiting for both, it would stand still."""
+        study, (strips, axis, over) = self.hub.study, self._strips
         units = list(dict.fromkeys(study.table[strip.name].unit for strip in strips))
         unit = units[0] if len(units) == 1 else None
         words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}

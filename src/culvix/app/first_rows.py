@@ -1,8 +1,8 @@
 """The first rows of a table, cell by cell as the file has them: as it was read, or as it would be read."""
 
 import numpy as np
-from PyQt6.QtCore import QModelIndex, Qt
-from PyQt6.QtWidgets import QAbstractItemView, QTableView, QWidget
+from PyQt6.QtCore import QModelIndex, QSize, Qt
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from culvix.app.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.charts.palette import LIGHT, colour
@@ -15,6 +15,7 @@ __all__ = ["FirstRows", "FirstRowsView"]
 _ROWS = 200
 _COLUMNS = 300
 _LOOK = 40
+_BESIDE_NUMBERS = 16
 
 
 class FirstRows(HeadedTable):
@@ -28,9 +29,14 @@ class FirstRows(HeadedTable):
         self._numbers: list[int] = []
         self._numeric: list[bool] = []
         self._unread: list[set[int]] = []
+        self._table: Table | None = None
+        """The table shown, None for a preview."""
 
     def show_table(self, table: Table) -> None:
         """Take the rows of ``table`` as it is read and described now."""
+        if table is self._table:
+            return
+        self._table = table
         rows = np.arange(min(table.rows, _ROWS))
         table.remember(rows)
         heads = [column.name for column in table]
@@ -52,6 +58,7 @@ class FirstRows(HeadedTable):
     def show_raw(self, raw: RawTable) -> None:
         """Take the rows of a preview, which is not judged."""
         rows = np.arange(min(raw.rows, _ROWS))
+        self._table = None
         self.beginResetModel()
         self.heads = list(raw.names)
         self._tips = list(raw.names)
@@ -70,6 +77,11 @@ class FirstRows(HeadedTable):
 
     def row_count(self) -> int:
         return len(self._numbers)
+
+    @property
+    def last_number(self) -> str:
+        """The number of the last row shown, empty where there is none."""
+        return count(self._numbers[-1]) if self._numbers else ""
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         place, row = index.column(), index.row()
@@ -94,12 +106,25 @@ class FirstRows(HeadedTable):
         return super().headerData(place, along, role)
 
 
+class _RowNumbers(QHeaderView):
+    """The numbers of the rows, as wide as the last one; on its own it would measure two hundred of them."""
+
+    def __init__(self, rows: FirstRows, parent: QWidget) -> None:
+        super().__init__(Qt.Orientation.Vertical, parent)
+        self.rows = rows
+        self.setSectionsClickable(True)
+
+    def sizeHint(self) -> QSize:
+        return QSize(self.fontMetrics().horizontalAdvance(self.rows.last_number) + _BESIDE_NUMBERS, 0)
+
+
 class FirstRowsView(QTableView):
     """Shows `FirstRows`; columns are as wide as their first cells ask for."""
 
     def __init__(self) -> None:
         super().__init__()
         self.rows = FirstRows(self)
+        self.setVerticalHeader(_RowNumbers(self.rows, self))
         self.setModel(self.rows)
         self.setCornerButtonEnabled(False)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectColumns)

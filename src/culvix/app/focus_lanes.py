@@ -29,6 +29,9 @@ class FocusLanes(QObject):
         self.hub, self.canvas, self.place, self.stack = hub, canvas, place, canvas.stack
         self._column: str | None = None
         self._state: tuple[object, ...] | None = None
+        self._in_two = False
+        """Whether the lanes, hidden for a while, are drawn in one step and painted in the next."""
+
         self.stack.row_words = self._row_words
         Selecting(hub, self.stack, lambda: hub.look, self)
         # Work in the background that follows from the same news begins before the lanes are drawn.
@@ -45,6 +48,7 @@ class FocusLanes(QObject):
 
     def redraw_when_shown(self) -> None:
         """Redraw once the stage, shown just now, has been laid out and painted: the window answers in between."""
+        self._in_two = True
         self._soon.start(_SHOWING_MS)
 
     def forget(self) -> None:
@@ -63,8 +67,9 @@ class FocusLanes(QObject):
             return
         self._state, another = state, self._column != look.column.name
         self._column = look.column.name
-        if another:
+        if another or self._in_two:
             self.canvas.paint_afterwards()
+        self._in_two = False
         picture = shape_picture(look, study.working, study.selection.rows, study.settings)
         self.stack.show_picture(picture, refit=another)
         self.drawn.emit(look, another)

@@ -68,7 +68,6 @@ class IntakeStage(QWidget):
     def show_reading(self) -> None:
         """Show the first rows as they were read."""
         self.rows.show_table(self.hub.study.table)
-        self.view.fit()
 
     def follow(self) -> None:
         """Take up the column in focus, where one was before this stage was made, or while it was hidden."""

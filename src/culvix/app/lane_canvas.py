@@ -3,10 +3,11 @@
 from collections.abc import Sequence
 
 import pyqtgraph as pg
-from PyQt6.QtCore import QPointF, Qt, QTimer
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame
 
+from culvix.app.turns import turns
 from culvix.charts.lane import Lane
 from culvix.charts.palette import LIGHT
 from culvix.charts.stack import DEFAULT_LANES, LaneStack
@@ -27,15 +28,13 @@ class LaneCanvas(pg.GraphicsLayoutWidget):
         self.stack = LaneStack(self.ci, lanes)
         self._held: int | None = None
         self._over = False
-        self._painting = QTimer(self, singleShot=True, interval=0)
-        self._painting.timeout.connect(self._paint)
 
     def paint_afterwards(self) -> None:
         """Paint what is drawn now when the window has answered once more: both in one go would hold it up."""
         viewport = self.viewport()
         if viewport is not None and viewport.updatesEnabled():
             viewport.setUpdatesEnabled(False)
-            self._painting.start()
+            turns().soon(self._paint, ahead=True)
 
     def _paint(self) -> None:
         viewport = self.viewport()

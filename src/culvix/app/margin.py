@@ -121,7 +121,7 @@ class ShapeMargin(RenewedPane):
 
     def _card(self, finding: Finding) -> QFrame:
         card = QFrame()
-        card.setProperty("card", "settled" if finding.settled else "grave" if finding.grave else "mild")
+        card.setObjectName("settled" if finding.settled else "grave" if finding.grave else "mild")
         inside = QVBoxLayout(card)
         inside.setContentsMargins(8, 5, 4, 5)
         inside.setSpacing(4)

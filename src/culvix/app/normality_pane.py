@@ -42,7 +42,7 @@ class NormalityPane(QWidget):
         self.alpha.setKeyboardTracking(False)
         self.alpha.setPrefix("α ")
         self.alpha.setFixedWidth(78)
-        self.alpha.setProperty("slim", True)
+        self.alpha.setObjectName("slim")
         self.alpha.setToolTip("The level of the tests, for the whole study")
         self.alpha.valueChanged.connect(self._alpha_changed)
         self.about = label("", "quiet")
@@ -74,7 +74,7 @@ class NormalityPane(QWidget):
         if analysis.column.role not in (Role.YES_NO, Role.ORDERED):
             self._tests(analysis)
         box = QFrame()
-        box.setProperty("verdict", {True: "against", False: "for", None: "none"}[verdict.rejects])
+        box.setObjectName({True: "against", False: "for", None: "open"}[verdict.rejects])
         inside = QVBoxLayout(box)
         inside.setContentsMargins(8, 6, 8, 6)
         inside.addWidget(label(verdict.sentence, wrap=True))
@@ -101,7 +101,7 @@ class NormalityPane(QWidget):
         simulate.setToolTip("Compare with normal samples of the same n, in the background")
         simulate.clicked.connect(self._simulate)
         for button in (more, simulate):
-            button.setProperty("slim", True)
+            button.setObjectName("slim")
         self._body.addLayout(row_of(more, simulate, 1))
 
     def _test(self, key: str, result: NormalityResult) -> None:

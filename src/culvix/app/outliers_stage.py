@@ -99,13 +99,13 @@ class OutliersStage(QWidget):
         self.suggestion = label("", "quiet", wrap=True)
         self.take = QPushButton("Use it")
         self.take.setToolTip("Add the suggested method to those whose flags count")
-        self.take.setProperty("slim", True)
+        self.take.setObjectName("slim")
         self.keep = self._keep_button()
         tools = (self.within, self.scale, self.methods, self.keep, self.another)
         inside.addLayout(row_of(self.title, self.facts, 1, *tools))  # type: ignore[attr-defined]
         self.views = [QPushButton(name, checkable=True, autoExclusive=True) for name in _VIEWS]
         for place, button in enumerate(self.views):
-            button.setProperty("stage", True)
+            button.setObjectName("stage")
             button.clicked.connect(lambda _, place=place: self.show_view(place))
         self.views[0].setChecked(True)
         self.trying = QPushButton("What if", checkable=True)

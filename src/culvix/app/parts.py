@@ -15,7 +15,7 @@ def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLa
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setWordWrap(wrap)
     if role:
-        made.setProperty(role, True)
+        made.setObjectName(role)
     return made
 
 
@@ -25,7 +25,7 @@ class ElidedLabel(QLabel):
     def __init__(self, role: str) -> None:
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
-        self.setProperty(role, True)
+        self.setObjectName(role)
         self.setMinimumWidth(40)
         self._whole = ""
 
@@ -57,7 +57,7 @@ class ElidedLabel(QLabel):
 def panel(*, horizontal: bool = False, margins: tuple[int, int, int, int] = (8, 6, 8, 6)) -> tuple[QFrame, QLayout]:
     """A framed pane and its layout."""
     frame = QFrame()
-    frame.setProperty("panel", True)
+    frame.setObjectName("panel")
     layout: QLayout = QHBoxLayout(frame) if horizontal else QVBoxLayout(frame)
     layout.setContentsMargins(*margins)
     layout.setSpacing(6)

@@ -47,7 +47,7 @@ class ProbeBar(QFrame):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setProperty("panel", True)
+        self.setObjectName("panel")
         self.analysis: ColumnLook | None = None
         self.value: float | None = None
         self.pin_value: float | None = None
@@ -63,7 +63,7 @@ class ProbeBar(QFrame):
         for name, width in _WIDTHS.items():
             field = self.fields[name] = QLineEdit()
             field.setFixedWidth(width)
-            field.setProperty("slim", True)
+            field.setObjectName("slim")
             field.setToolTip(_TELLS.get(name, "a value in the column's unit"))
             field.returnPressed.connect(lambda name=name: self._typed(name))
             row.addLayout(_cell(name, field))

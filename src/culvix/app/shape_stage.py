@@ -1,7 +1,7 @@
 """The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
 
 import numpy as np
-from PyQt6.QtCore import QSettings, QTimer, pyqtSignal
+from PyQt6.QtCore import QSettings, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -25,6 +25,7 @@ from culvix.app.picture_button import PictureButton
 from culvix.app.probe_bar import ProbeBar
 from culvix.app.renewal import hidden
 from culvix.app.shape_views import VIEWS, ShapeViews
+from culvix.app.turns import turns
 from culvix.charts.stack import DEFAULT_LANES, LANES
 from culvix.errors import CulvixError
 from culvix.stats.display import count, typed_number
@@ -115,7 +116,7 @@ class ShapeStage(QWidget):
         self.view_buttons = []
         for place, (name, tip) in enumerate(VIEWS.items()):
             button = QPushButton(name, checkable=True, autoExclusive=True)
-            button.setProperty("stage", True)
+            button.setObjectName("stage")
             button.setToolTip(f"{tip} (Alt+{place + 1})")
             button.clicked.connect(lambda _, place=place: self.show_view(place))
             self.view_buttons.append(button)
@@ -135,7 +136,7 @@ class ShapeStage(QWidget):
         for tool in (self.lanes, self.adjust):
             tool.setEnabled(place == 0)
         # A view made just now is shown before it is filled.
-        QTimer.singleShot(0, self.views.want)
+        turns().soon(self.views.want)
 
     def _connect(self) -> None:
         hub = self.hub

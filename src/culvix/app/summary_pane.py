@@ -65,7 +65,7 @@ class SummaryPane(QWidget):
         self.decimals.setKeyboardTracking(False)
         self.decimals.valueChanged.connect(self._decimals_changed)
         self.choice.add_below(self.decimals)
-        self.choice.setProperty("slim", True)
+        self.choice.setObjectName("slim")
         head = asking("Summary", "mean", self.asked.emit, "head")
         outer.addLayout(row_of(head, self.unit, 1, self.choice))
         outer.addLayout(self._body)
@@ -147,7 +147,7 @@ class SummaryPane(QWidget):
         made.setToolTip(f"{why}\nClick: why does another program say something else?" if several else why)
         if several:
             made.setCursor(Qt.CursorShape.PointingHandCursor)
-            made.setProperty("several", True)
+            made.setObjectName("several")
 
             def compare(_: QMouseEvent) -> None:
                 self.compared = None if self.compared == key else key

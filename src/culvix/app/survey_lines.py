@@ -54,16 +54,24 @@ class SurveyLines(HeadedTable):
 
     def put(self, rows: list[SurveyRow]) -> None:
         """Show ``rows``; lines that stay where they were keep their selection."""
-        before = [row.column.name for row in self.rows]
-        self._texts.clear()
+        before = self.rows
         rows = self._ordered(rows, *self._by) if self._by else rows
-        if before and before == [row.column.name for row in rows]:
+        if [row.column.name for row in before] == [row.column.name for row in rows]:
             self.rows = rows
-            self.dataChanged.emit(self.index(0, 0), self.index(len(rows) - 1, len(self.heads) - 1))
+            # Only the lines that read otherwise are painted anew, while the work on others goes on.
+            for line, (old, new) in enumerate(zip(before, rows, strict=True)):
+                if not new.same_as(old):
+                    self._renew(line)
             return
         self.beginResetModel()
+        self._texts.clear()
         self.rows = rows
         self.endResetModel()
+
+    def _renew(self, line: int) -> None:
+        for place in range(len(self.heads)):
+            self._texts.pop((line, place), None)
+        self.dataChanged.emit(self.index(line, 0), self.index(line, len(self.heads) - 1))
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         row, place = self.rows[index.row()], index.column()

@@ -81,8 +81,7 @@ class SurveyMargin(RenewedPane):
     def _card(self, finding: TableFinding) -> QWidget:
         noted = finding.key in self.hub.study.noted
         card, inside = panel(margins=(8, 5, 8, 5))
-        card.setProperty("panel", False)
-        card.setProperty("card", "settled" if noted else "mild")
+        card.setObjectName("settled" if noted else "mild")
         inside.addWidget(label(finding.evidence, wrap=True))
         note = QPushButton("✓ Noted" if noted else "Noted", checkable=True)
         note.setChecked(noted)
@@ -147,7 +146,7 @@ class _Ends(RenewedPane):
             shortened(named.cell(row), 9) if named is not None else f"row {count(self.hub.study.table.number_of(row))}"
         )
         button = QPushButton(f"{value}  {name}", flat=True)
-        button.setProperty("link", True)
+        button.setObjectName("link")
         button.setToolTip("Select this row")
         button.clicked.connect(lambda: self.hub.study.select([row], "an end of the column"))
         return button

@@ -44,7 +44,7 @@ class TopStrip(QWidget):
             layout.addWidget(widget)
         for place, stage in enumerate(stages):
             button = QPushButton(stage, checkable=True)
-            button.setProperty("stage", True)
+            button.setObjectName("stage")
             button.setToolTip(f"{stage} (Ctrl+{place + 1})")
             self.group.addButton(button, place)
             layout.addWidget(button)

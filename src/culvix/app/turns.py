@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, QTimer
 
 __all__ = ["Turns", "turns"]
 
-_BETWEEN_MS = 5
+_BETWEEN_MS = 3
 
 
 class Turns(QObject):
@@ -24,10 +24,16 @@ class Turns(QObject):
     def take(self, act: Callable[[], None], *, ahead: bool = False) -> None:
         """Do ``act``, a method, when it is its turn, or ``ahead`` of what waits; twice asked for, it is done once."""
         if not self._pause.isActive():
-            self._pause.start()
-            act()
-        elif act not in self._waiting:
+            self._do(act)
+        else:
+            self.soon(act, ahead=ahead)
+
+    def soon(self, act: Callable[[], None], *, ahead: bool = False) -> None:
+        """Do ``act`` when what was changed just now is painted, or ``ahead`` of what waits."""
+        if act not in self._waiting:
             self._waiting.insert(0 if ahead else len(self._waiting), act)
+        if not self._pause.isActive():
+            self._pause.start()
 
     @property
     def at_rest(self) -> bool:
@@ -39,9 +45,14 @@ class Turns(QObject):
             owner = getattr(act, "__self__", None)
             # A pane may be gone by the time it is its turn.
             if not (isinstance(owner, QObject) and sip.isdeleted(owner)):
-                self._pause.start()
-                act()
+                self._do(act)
                 return
+
+    def _do(self, act: Callable[[], None]) -> None:
+        # What is asked for meanwhile waits, and nothing is done before what this changed is painted.
+        self._pause.start()
+        act()
+        self._pause.start()
 
 
 @cache

@@ -21,6 +21,7 @@ from culvix.app.parts import label
 from culvix.app.shape_views import VIEWS
 from culvix.app.theme import dress
 from culvix.app.top_strip import TopStrip
+from culvix.app.turns import turns
 from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
 from culvix.report.workshop import PictureWorkshop
@@ -81,7 +82,7 @@ class MainWindow(Opening):
 
     def _build_banner(self) -> tuple[QFrame, QWidget, QPushButton]:
         frame = QFrame()
-        frame.setProperty("banner", True)
+        frame.setObjectName("banner")
         words = label("", wrap=True)
         action, close = QPushButton(), QPushButton("Close")
         close.clicked.connect(frame.hide)
@@ -204,7 +205,8 @@ class MainWindow(Opening):
         self.setWindowTitle(f"{study.name} — Culvix")
         self._restore_layout()
         self.show_stage(STAGES.index(stage))
-        bench.begin()
+        # When it stands; in one go it would hold up the window.
+        turns().soon(bench.begin)
         self._refresh_actions()
         if study.table.source.notes:
             self.complain(" ".join(study.table.source.notes[:3]))

@@ -73,8 +73,9 @@ class WordGrid(QWidget):
 
 
 def _stand_out(cell: QLabel, wanted: bool) -> None:
-    if bool(cell.property("head")) is not wanted:
-        cell.setProperty("head", wanted)
+    name = "head" if wanted else ""
+    if cell.objectName() != name:
+        cell.setObjectName(name)
         style = cell.style()
         assert style is not None
         style.unpolish(cell)

@@ -57,6 +57,7 @@ class Workbench(QWidget):
         super().__init__()
         self.hub, self.settings = hub, settings
         self._tray_wanted = True
+        self._finished = False
         self._made: dict[str, QWidget] = {}
         self._making = {
             "Survey": self._make_survey(),
@@ -123,6 +124,8 @@ class Workbench(QWidget):
         yield
         stage.show_reading()
         yield
+        stage.view.fit()
+        yield
         margin = IntakeMargin(self.hub)
         yield
         self._put("intake margin", scrolled(margin), self.margins, "Intake")
@@ -154,6 +157,7 @@ class Workbench(QWidget):
 
     def _make_shape(self) -> Iterator[None]:
         canvas = LaneCanvas(lanes=())
+        yield
         for name in DEFAULT_LANES:
             canvas.stack.make(name)
             yield
@@ -178,6 +182,7 @@ class Workbench(QWidget):
 
     def _make_outliers(self) -> Iterator[None]:
         canvas = LaneCanvas(lanes=())
+        yield
         for name in OUTLIER_LANES:
             canvas.stack.make(name)
             yield
@@ -278,6 +283,7 @@ class Workbench(QWidget):
 
     def finish(self) -> None:
         """Take over what is still being typed, and leave nothing to be done later."""
+        self._finished = True
         self._later.stop()
         # A step may be waiting for its turn; there is no more to make.
         self._rest = chain()
@@ -296,6 +302,8 @@ class Workbench(QWidget):
 
     def begin(self) -> None:
         """Make the other panes, open the first column worth a look, and work out all columns in the background."""
+        if self._finished:
+            return
         self.hub.jobs.hold()
         for column in self.hub.study.table.numeric[:_FIRST_STRIPS]:
             self.hub.want(column.name, urgent=False)

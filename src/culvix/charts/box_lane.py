@@ -28,16 +28,16 @@ class BoxLane(Lane):
         self.median = CurveItem(pen=pen(LIGHT.ink, 2.6))
         self.moves = CurveItem(pen=pen(LIGHT.settled, 1.2), connect="pairs")
         for item in (self.whiskers, self.box, self.notch, self.median, self.moves):
-            self.addItem(item, ignoreBounds=True)
+            self.add(item)
         self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.panel), pen=pen(LIGHT.ink, 1.2))
-        self.addItem(self.mean, ignoreBounds=True)
+        self.add(self.mean)
         self.points = self.marks(symbol="o", size=4, brush=brush(LIGHT.data, 0.22), pen=None)
         self.points.setZValue(-1)
         self.selected = self.marks(symbol="o")
         self.flagged = self.marks()
         self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pen(LIGHT.muted, 0.8))
         self.corrected = self.marks(symbol="o", size=7, brush=brush(LIGHT.settled), pen=pen(LIGHT.settled))
-        self.setYRange(-1, 1, padding=0)
+        self.view_box.setYRange(-1, 1, padding=0)
         self.height_axis.setTicks([[(0.0, "box")]])
 
     def show_picture(self, picture: ShapePicture) -> None:

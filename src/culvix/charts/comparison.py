@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from html import escape
-from math import ceil, floor
+from math import ceil, floor, inf
 
 import numpy as np
 import pyqtgraph as pg
@@ -15,8 +15,8 @@ from culvix.charts.lane_view import TurnedView
 from culvix.charts.marks import MarkItem
 from culvix.charts.on_page import LevelItem, PagePainter, on_page
 from culvix.charts.palette import LIGHT, brush, colour, pen
+from culvix.charts.plot import Plot
 from culvix.charts.strips import ComparisonStrip
-from culvix.charts.value_axis import ValueAxis
 from culvix.stats.arrays import Floats
 from culvix.stats.display import count
 from culvix.study.pictures import Marks
@@ -63,8 +63,8 @@ class _Strips(pg.GraphicsObject):
         painter = QPainter(self._picture)
         self._draw(painter)
         painter.end()
-        lows = [min(strip.edges[0], *strip.far.tolist(), *(strip.box or ())[:1]) for strip in strips]
-        highs = [max(strip.edges[-1], *strip.far.tolist(), *(strip.box or ())[4:]) for strip in strips]
+        lows = [min(strip.edges[0], strip.far.min(initial=inf), *(strip.box or ())[:1]) for strip in strips]
+        highs = [max(strip.edges[-1], strip.far.max(initial=-inf), *(strip.box or ())[4:]) for strip in strips]
         low, high = min(lows, default=0.0), max(highs, default=1.0)
         foot = over_line(len(strips)) if over else -0.3
         tall = 1.1 if over else max(len(strips), 1) - 0.2
@@ -134,7 +134,8 @@ def _draw(painter: QPainter | PagePainter, strip: ComparisonStrip, foot: float) 
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(brush(LIGHT.data, 0.85))
     if strip.heights.size:
-        for left, right, height in zip(strip.edges[:-1], strip.edges[1:], strip.heights, strict=True):
+        edges = strip.edges.tolist()
+        for left, right, height in zip(edges[:-1], edges[1:], strip.heights.tolist(), strict=True):
             if height > 0:
                 painter.drawRect(QRectF(left, foot, right - left, height * _TALL))
     elif strip.curve is not None:
@@ -184,7 +185,7 @@ class Comparison(pg.GraphicsView):
         self.names: list[str] = []
         self._lines: list[tuple[float, str]] = []
         self._shown: tuple[Sequence[ComparisonStrip], str, float | None, bool] = ((), "", None, False)
-        self.far = pg.ScatterPlotItem(symbol="o", size=6, brush=None, pen=pen(LIGHT.flagged, 1.1))
+        self.far = MarkItem(symbol="o", size=6.0, pen=pen(LIGHT.flagged, 1.1))
         self.points = MarkItem(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.6))
         self.zero = LevelItem(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
         self.upright = False
@@ -196,17 +197,15 @@ class Comparison(pg.GraphicsView):
         self._at_foot, self._at_top, self._along = ("bottom", "top", "left") if self.upright else _LYING
         self._beyond: list[tuple[float, ComparisonStrip]] = []
         sides = (self._at_foot, self._at_top, self._along)
-        axes = {side: ValueAxis(side, turned=self.upright) for side in sides}
-        self.plot = pg.PlotItem(viewBox=TurnedView(upright=self.upright), axisItems=axes, enableMenu=False)
-        self.plot.hideButtons()
-        self.plot.getViewBox().setMouseEnabled(x=True, y=False)
-        self.plot.getViewBox().sigXRangeChanged.connect(lambda _, seen: self._tell_beyond(*seen))
-        self.plot.addItem(self.strips)
-        self.plot.addItem(self.far)
-        self.plot.addItem(self.points, ignoreBounds=True)
-        self.plot.addItem(self.zero, ignoreBounds=True)
+        self.plot = Plot(TurnedView(upright=self.upright), sides, turned=self.upright)
+        self.plot.view_box.setMouseEnabled(x=True, y=False)
+        self.plot.view_box.sigXRangeChanged.connect(lambda _, seen: self._tell_beyond(*seen))
+        self.plot.add(self.strips)
+        self.plot.add(self.far)
+        self.plot.add(self.points)
+        self.plot.add(self.zero)
         for side in (self._at_foot, self._at_top):
-            axis = self.plot.getAxis(side)
+            axis = self.plot.axis(side)
             axis.setStyle(hideOverlappingLabels=False)
             axis.setPen(pen(LIGHT.panel))
             axis.setTextPen(LIGHT.ink)
@@ -216,7 +215,7 @@ class Comparison(pg.GraphicsView):
         if upright == self.upright:
             return
         for item in (self.strips, self.far, self.points, self.zero):
-            self.plot.removeItem(item)
+            self.plot.remove(item)
         self.upright = upright
         self._build()
 
@@ -244,28 +243,28 @@ class Comparison(pg.GraphicsView):
         self.strips.put(strips, feet, over=over)
         far = [np.full(strip.far.size, foot - (0 if over else _LINE)) for strip, foot in zip(strips, feet, strict=True)]
         places = [strip.far for strip in strips]
-        self.far.setData(np.concatenate([np.zeros(0), *places]), np.concatenate([np.zeros(0), *far]))
+        self.far.put(Marks.plain(np.concatenate([np.zeros(0), *places])), np.concatenate([np.zeros(0), *far]))
         dots = [(strip.points[0], strip.points[1] * _TALL + foot) for strip, foot in zip(strips, feet, strict=True)]
         x, y = (np.concatenate([np.zeros(0), *(dot[axis] for dot in dots)]) for axis in (0, 1))
         self.points.put(Marks.plain(x), y)
         lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
         self._lines = [(at, _short(strip.name)) for at, strip in lines]
         told = [(at, strip.words.replace("  ", "\n") if upright else strip.words) for at, strip in lines if strip.words]
-        self.plot.getAxis(self._at_top).setTicks([told])
+        self.plot.axis(self._at_top).setTicks([told])
         self._beyond = lines if over else []
-        self.plot.showAxis(self._at_top, bool(told) or over)
+        self.plot.axis(self._at_top).setVisible(bool(told) or over)
         if upright:
-            self.plot.getAxis(self._at_top).setHeight(
+            self.plot.axis(self._at_top).setHeight(
                 _AROUND + _ROW * max([w.count("\n") for _, w in told], default=0) + _ROW
             )
-        self.plot.setLabel(self._along, axis_words(words))
+        self.plot.axis(self._along).setLabel(axis_words(words))
         self.zero.setVisible(zero is not None)
         self.zero.setValue(zero or 0.0)
         self._write_names(2 * len(strips) if over else len(strips))
-        self.plot.setRange(self.strips.boundingRect(), padding=0.03)
+        self.plot.view_box.setRange(self.strips.boundingRect(), padding=0.03)
         if over and strips:
-            self.plot.getViewBox().setXRange(*_in_sight(strips), padding=0.06)
-            self._tell_beyond(*self.plot.getViewBox().viewRange()[0])
+            self.plot.view_box.setXRange(*_in_sight(strips), padding=0.06)
+            self._tell_beyond(*self.plot.view_box.viewRange()[0])
         if most:
             self.scroll_to(0, most)
 
@@ -277,11 +276,11 @@ class Comparison(pg.GraphicsView):
             if beyond:
                 told.append((at, f"{count(beyond)} beyond"))
         if self._beyond:
-            self.plot.getAxis(self._at_top).setTicks([told])
+            self.plot.axis(self._at_top).setTicks([told])
 
     def _write_names(self, places: int) -> None:
         """Name the strips, with room for so many ``places`` in view; side by side in as many rows as the names need."""
-        axis, rows = self.plot.getAxis(self._at_foot), 1
+        axis, rows = self.plot.axis(self._at_foot), 1
         if self.upright:
             widest = max((axis.text_width(name) for _, name in self._lines), default=0.0) + _AROUND
             rows = min(max(ceil(widest * places / max(self.width() - _AXES, 1.0)), 1), _MOST_ROWS)
@@ -300,11 +299,11 @@ class Comparison(pg.GraphicsView):
         made.resize(width, height)
         strips, words, zero, over = self._shown
         made.put(strips, words, zero=zero, over=over, upright=self.upright)
-        made.plot.setTitle(escape(heading), size="10pt", color=LIGHT.ink)
+        made.plot.set_title(escape(heading), size="10pt", color=LIGHT.ink)
         for _ in range(2):
             # How wide its axes have to be is found out by painting them.
             made.plot.setGeometry(QRectF(0, 0, width, height))
-            made.plot.layout.activate()
+            made.plot.grid.activate()
             made.grab()
         return made
 
@@ -313,11 +312,11 @@ class Comparison(pg.GraphicsView):
         # One strip alone does not fill the whole height.
         room = min(shown, max(len(self.names), 2))
         low = float(first if self.upright else max(len(self.names), 1) - first - room)
-        self.plot.setYRange(low - 0.3, low + room - 0.2, padding=0.0)
+        self.plot.view_box.setYRange(low - 0.3, low + room - 0.2, padding=0.0)
         self._write_names(room)
 
     def _clicked(self, event: MouseClickEvent) -> None:
-        box = self.plot.getViewBox()
+        box = self.plot.view_box
         if not box.sceneBoundingRect().contains(event.scenePos()):
             return
         at = box.mapSceneToView(event.scenePos())

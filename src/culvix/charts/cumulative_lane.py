@@ -24,8 +24,8 @@ class CumulativeLane(Lane):
         self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         self.steps = CurveItem(pen=pen(LIGHT.data, 1.8), stepMode="right")
         for item in (*self.quarters, self.reference, self.steps):
-            self.addItem(item, ignoreBounds=True)
-        self.setYRange(-3, 103, padding=0)
+            self.add(item)
+        self.view_box.setYRange(-3, 103, padding=0)
         self.axis_label("% at or below")
 
     def show_picture(self, picture: ShapePicture) -> None:

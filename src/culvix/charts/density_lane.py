@@ -35,11 +35,11 @@ class DensityLane(Lane):
         self.sides = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.ink), pen=None)
         self.peaks = CurveItem(pen=pen(LIGHT.muted, 0.9, dashed=True), connect="pairs")
         for item in (self.area, self.peaks, self.reference, self.kernel, self.sides):
-            self.addItem(item, ignoreBounds=True)
+            self.add(item)
         beyond = (0.0, 0.5) if upright else (0.5, 1.0)
         self.names = [pg.TextItem(color=LIGHT.ink, anchor=beyond) for _ in range(_MOST_PEAKS)]
         for name in self.names:
-            self.addItem(name, ignoreBounds=True)
+            self.add(name)
         self.axis_label("density")
         self.height_axis.setStyle(showValues=False)
         self.view_box.handle_at = self._side_at
@@ -66,7 +66,7 @@ class DensityLane(Lane):
             self._peaks(picture, top)
         else:
             self.peaks.clear()
-        self.setYRange(-0.05 * high, (room / (room - needed) if named else 1.08) * high, padding=0)
+        self.view_box.setYRange(-0.05 * high, (room / (room - needed) if named else 1.08) * high, padding=0)
 
     def _reference(self, picture: ShapePicture) -> float:
         """Draw the normal with the same mean and SD; its height."""

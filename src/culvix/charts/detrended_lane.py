@@ -24,7 +24,7 @@ class DetrendedLane(Lane):
         self.band = Band()
         self.line = LevelItem(pos=0.0, angle=0, pen=pen(LIGHT.reference, 1.4, dashed=True))
         for item in (self.band, self.line):
-            self.addItem(item, ignoreBounds=True)
+            self.add(item)
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data), pen=None)
         self.flagged = self.marks()
@@ -61,7 +61,7 @@ class DetrendedLane(Lane):
             item.put(Marks(rows[beyond], points.value[beyond], weights[beyond]), shown[beyond])
         style = halo(picture.selected.rows.size)
         self.selected.put(Marks(rows[chosen], points.value[chosen], weights[chosen]), shown[chosen], **style)
-        self.setYRange(-1.2 * reach, 1.2 * reach, padding=0)
+        self.view_box.setYRange(-1.2 * reach, 1.2 * reach, padding=0)
 
     def reading(self, value: float) -> str:
         points = self.picture.qq if self.picture else None

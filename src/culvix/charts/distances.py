@@ -32,15 +32,15 @@ class DistancePlot(Lane):
     def __init__(self) -> None:
         super().__init__()
         self.view_box.setMouseEnabled(x=True, y=True)
-        bottom = self.getAxis("bottom")
+        bottom = self.axis("bottom")
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
-        bottom.log_base = self.getAxis("left").log_base = 10.0
+        bottom.log_base = self.axis("left").log_base = 10.0
         bottom.setLabel("classical distance", color=LIGHT.muted, **{"font-size": "9pt"})
         self.axis_label("robust distance")
         self.cuts = [LevelItem(angle=angle, pen=pen(LIGHT.caution, 1.2, dashed=True)) for angle in (90, 0)]
         for line in self.cuts:
-            self.addItem(line, ignoreBounds=True)
+            self.add(line)
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.5), pen=None)
         self.flagged = self.marks()
@@ -68,7 +68,8 @@ class DistancePlot(Lane):
     def fit(self) -> None:
         """Move both axes to the rows."""
         if self.distances is not None and self.distances.rows.size:
-            for values, move in ((self.distances.classical, self.setXRange), (self.distances.robust, self.setYRange)):
+            view = self.view_box
+            for values, move in ((self.distances.classical, view.setXRange), (self.distances.robust, view.setYRange)):
                 ends = _placed(np.array([values.min(), max(values.max(), self.distances.cutoff)]), self.distances)
                 reach = float(ends[1] - ends[0]) or 1.0
                 move(float(ends[0]) - 0.03 * reach, float(ends[1]) + 0.04 * reach, padding=0)

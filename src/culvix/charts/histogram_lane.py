@@ -36,7 +36,7 @@ class HistogramLane(Lane):
         self.curve = CurveItem(pen=pen(LIGHT.ink, 1.6))
         self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(LIGHT.ink), pen=None)
         for item in (self.open_bins, *self.open_words, self.bars, self.chosen, self.reference, self.curve, self.grip):
-            self.addItem(item, ignoreBounds=True)
+            self.add(item)
         self.view_box.handle_at = self._edge_at
         self.view_box.over_handle.connect(self._show_grip)
 
@@ -69,7 +69,7 @@ class HistogramLane(Lane):
         self.grip.clear()
         top = float(max(bars.counts.max(initial=1), bars.below, bars.above)) * unit
         top = max(top, self._curves(picture, unit))
-        self.setYRange(-0.012 * top, round_top(top), padding=0)
+        self.view_box.setYRange(-0.012 * top, round_top(top), padding=0)
 
     def _open_bins(self, bars: Histogram, unit: float) -> None:
         """What lies beyond chosen edges, as an outlined bar on either side that has no outer edge of its own."""

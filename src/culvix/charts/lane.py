@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import QApplication, QGraphicsSimpleTextItem
 from culvix.charts.lane_view import LaneView
 from culvix.charts.marks import MarkItem
 from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.plot import WORDS, Plot
 from culvix.charts.value_axis import AXIS_WIDTH, ValueAxis
 from culvix.stats.arrays import Ints
 from culvix.study.pictures import ShapePicture
@@ -79,7 +80,7 @@ def cut_line(
     return [left, right], [intercept + slope * left, intercept + slope * right]
 
 
-class Lane(pg.PlotItem):
+class Lane(Plot):
     """Base of all lanes. Subclasses draw a `ShapePicture` in `show_picture` and answer the probe in `reading`."""
 
     name = ""
@@ -93,22 +94,15 @@ class Lane(pg.PlotItem):
     def __init__(self, upright: bool = False) -> None:
         """``upright`` where values run up the screen, and heights to the right."""
         self.upright = upright
-        self.view_box = LaneView(upright=upright)
         self.answer_lines = 1
         self.said = ""
         """The words over the lane, whole."""
-        super().__init__(
-            viewBox=self.view_box,
-            axisItems={side: ValueAxis(side, turned=upright) for side in ("bottom", "left")},
-            enableMenu=False,
-        )
-        self.hideButtons()
+        super().__init__(LaneView(upright=upright), ("bottom", "left"), turned=upright)
         # The stack says how high, or how wide, it is.
         if upright:
             self.setPreferredWidth(1.0)
         else:
             self.setPreferredHeight(1.0)
-        self.setClipToView(False)
         self.bear_axis(False)
         if upright:
             self.height_axis.setHeight(FOOT)
@@ -120,7 +114,7 @@ class Lane(pg.PlotItem):
         self.probe.hide()
         # A line of its own above the lane keeps the probe's words from covering marks. They are no part of the layout,
         # which would be made anew with every word.
-        self.layout.setRowFixedHeight(0, self.answer_height)
+        self.grid.setRowFixedHeight(WORDS, self.answer_height)
         self.answer_item = QGraphicsSimpleTextItem(self)
         self.answer_item.setFont(_answer_font())
         self.answer_item.setBrush(brush(LIGHT.probe))
@@ -130,9 +124,9 @@ class Lane(pg.PlotItem):
         self.sweep = pg.LinearRegionItem(movable=False, brush=brush(LIGHT.probe, 0.12), pen=pen(LIGHT.probe, 0.6))
         self.sweep.setZValue(40)
         self.sweep.hide()
-        self.addItem(self.probe, ignoreBounds=True)
-        self.addItem(self.pinned, ignoreBounds=True)
-        self.addItem(self.sweep, ignoreBounds=True)
+        self.add(self.probe)
+        self.add(self.pinned)
+        self.add(self.sweep)
         self.view_box.clicked.connect(self._clicked)
         self.view_box.spanned.connect(self.interval)
         self.scene_marks: list[MarkItem] = []
@@ -140,12 +134,12 @@ class Lane(pg.PlotItem):
     @property
     def value_axis(self) -> ValueAxis:
         """The axis that the lanes of a stack share."""
-        return self.getAxis("left" if self.upright else "bottom")
+        return self.axis("left" if self.upright else "bottom")
 
     @property
     def height_axis(self) -> ValueAxis:
         """The lane's own axis."""
-        return self.getAxis("bottom" if self.upright else "left")
+        return self.axis("bottom" if self.upright else "left")
 
     @property
     def pixels(self) -> tuple[float, float]:
@@ -162,7 +156,7 @@ class Lane(pg.PlotItem):
         """Leave room for ``most`` lines of words over the lane."""
         if most != self.answer_lines:
             self.answer_lines = most
-            self.layout.setRowFixedHeight(0, self.answer_height)
+            self.grid.setRowFixedHeight(WORDS, self.answer_height)
             self.answer(self.said)
 
     def pointing(self, *, up: bool) -> str:
@@ -192,7 +186,7 @@ class Lane(pg.PlotItem):
     def marks(self, **style: object) -> MarkItem:
         """A new item of marks that can be picked."""
         item = MarkItem(**style)
-        self.addItem(item, ignoreBounds=True)
+        self.add(item)
         self.scene_marks.append(item)
         return item
 
@@ -216,7 +210,7 @@ class Lane(pg.PlotItem):
         """Say ``words`` in the line over the lane, or the lines over an upright one, as far as there is room."""
         self.said = words
         metrics = QFontMetricsF(_answer_font())
-        left = self.getAxis("left").width()
+        left = self.axis("left").width()
         room = max(self.geometry().width() - left, 40.0)
         if self.upright:
             shown = "\n".join(wrapped(words, self.answer_lines, lambda line: metrics.horizontalAdvance(line) <= room))

@@ -35,7 +35,7 @@ class PointsLane(Lane):
         self.ghost = pg.ScatterPlotItem(symbol="d", size=14, brush=None, pen=pen(LIGHT.caution, 1.4))
         for item in (self.ghost, self.mover):
             item.setZValue(60)
-            self.addItem(item, ignoreBounds=True)
+            self.add(item)
         self.view_box.handle_at = self._mover_at
 
     def show_mover(self, row: int, origin: float | None, value: float | None = None) -> None:
@@ -59,7 +59,7 @@ class PointsLane(Lane):
         self.note("" if picture.points.rows.size else "no values in use")
         shown = (picture.points, picture.flagged, picture.excluded, picture.selected)
         heights = _stacked(shown, picture.extent) if picture.stacked else [stagger(marks.rows) for marks in shown]
-        self.setYRange(*((-0.05, 1.1) if picture.stacked else (-1.15, 1.15)), padding=0)
+        self.view_box.setYRange(*((-0.05, 1.1) if picture.stacked else (-1.15, 1.15)), padding=0)
         self.height_axis.setTicks([[(0.5 if picture.stacked else 0.0, "rows")]])
         self.points.put(picture.points, heights[0])
         rings(self.flagged, picture.flagged, heights[1])

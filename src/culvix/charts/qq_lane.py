@@ -27,7 +27,7 @@ class QQLane(Lane):
         self.band = Band()
         self.line = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         for item in (self.band, self.low, self.high, self.line):
-            self.addItem(item, ignoreBounds=True)
+            self.add(item)
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data), pen=None)
         self.flagged = self.marks()
@@ -55,7 +55,7 @@ class QQLane(Lane):
         rings(self.flagged, Marks(rows[marked], points.value[marked], weights[marked]), points.z[marked])
         style = halo(picture.selected.rows.size)
         self.selected.put(Marks(rows[chosen], points.value[chosen], weights[chosen]), points.z[chosen], **style)
-        self.setYRange(-top * 1.12, top * 1.12, padding=0)
+        self.view_box.setYRange(-top * 1.12, top * 1.12, padding=0)
 
     def _fill_band(self, low: Floats, high: Floats, z: Floats) -> None:
         self.band.set_edges(np.concatenate((low, high[::-1])), np.concatenate((z, z[::-1])))

@@ -19,11 +19,11 @@ class PairPlot(Lane):
     def __init__(self) -> None:
         super().__init__()
         self.view_box.setMouseEnabled(x=True, y=True)
-        bottom = self.getAxis("bottom")
+        bottom = self.axis("bottom")
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
         self.line = CurveItem(pen=pen(LIGHT.reference, 1.6, dashed=True))
-        self.addItem(self.line, ignoreBounds=True)
+        self.add(self.line)
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.55), pen=None)
         self.flagged = self.marks()
@@ -35,7 +35,7 @@ class PairPlot(Lane):
         self.points.put(pair.points, pair.y_values)
         rings(self.flagged, pair.flagged, pair.flagged_y)
         self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
-        self.getAxis("bottom").setLabel(axis_words(pair.x_title), color=LIGHT.muted, **{"font-size": "9pt"})
+        self.axis("bottom").setLabel(axis_words(pair.x_title), color=LIGHT.muted, **{"font-size": "9pt"})
         self.axis_label(axis_words(pair.y_title))
         if refit:
             self.fit()
@@ -58,8 +58,8 @@ class PairPlot(Lane):
         if self.pair is None:
             return
         for values, marked, move in (
-            (self.pair.points.values, self.pair.flagged.values, self.setXRange),
-            (self.pair.y_values, self.pair.flagged_y, self.setYRange),
+            (self.pair.points.values, self.pair.flagged.values, self.view_box.setXRange),
+            (self.pair.y_values, self.pair.flagged_y, self.view_box.setYRange),
         ):
             ends = _range(values, marked)
             if ends and np.isfinite(ends[1] - ends[0]):

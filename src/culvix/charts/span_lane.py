@@ -43,14 +43,14 @@ class SpanLane(Lane):
         self.spans = BarItem(x0=[], x1=[], height=[])
         self.flagged = MarkItem(symbol=self.pointing(up=True), size=8, brush=brush(LIGHT.flagged))
         self.ghost = BarItem(x0=[], x1=[], height=[])
-        self.addItem(self.spans, ignoreBounds=True)
-        self.addItem(self.ghost, ignoreBounds=True)
-        self.addItem(self.flagged, ignoreBounds=True)
+        self.add(self.spans)
+        self.add(self.ghost)
+        self.add(self.flagged)
         self.notes: list[tuple[pg.TextItem, str]] = []
         self.count_items: list[pg.TextItem] = []
         self.counts: list[tuple[pg.TextItem, Span, int]] = []
         self.grip = CurveItem(pen=pen(LIGHT.ink, 3.0))
-        self.addItem(self.grip, ignoreBounds=True)
+        self.add(self.grip)
         # Names stand beside each other in several rows, those at the ends beyond the lane.
         self.height_axis.setStyle(hideOverlappingLabels=False)
         self.view_box.handle_at = self._end_at
@@ -63,7 +63,7 @@ class SpanLane(Lane):
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
-        self.setYRange(-0.6, len(picture.spans) - 0.4, padding=0)
+        self.view_box.setYRange(-0.6, len(picture.spans) - 0.4, padding=0)
         self.stretch = max(_STRETCH, _STRETCH_OF_ONE * len(picture.spans))
         lines = self._lines(picture.spans)
         self._write_names()
@@ -105,7 +105,7 @@ class SpanLane(Lane):
     def _words(self, text: str, **style: object) -> pg.TextItem:
         """Words that run along the axis of values."""
         item = pg.TextItem(text, angle=90 if self.upright else 0, **style)
-        self.addItem(item, ignoreBounds=True)
+        self.add(item)
         return item
 
     def _write_counts(self, lines: list[tuple[int, Span]]) -> None:
@@ -163,7 +163,7 @@ class SpanLane(Lane):
 
     def _write_notes(self, lines: list[tuple[int, Span]]) -> None:
         for item, _ in self.notes:
-            self.removeItem(item)
+            self.remove(item)
         self.notes = []
         for y, span in lines:
             if span.note and span.lower is None:

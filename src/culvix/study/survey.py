@@ -39,6 +39,11 @@ class SurveyRow:
 
     reviewed: bool = False
 
+    def same_as(self, other: "SurveyRow") -> bool:
+        """Whether everything a line says is the same."""
+        same = self.column is other.column and self.analysis is other.analysis
+        return same and (self.findings, self.reviewed) == (other.findings, other.reviewed)
+
     @property
     def open_findings(self) -> int:
         return len(self.findings)
