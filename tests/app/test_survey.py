@@ -247,11 +247,13 @@ def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
     assert d.mean is not None and d.sd is not None and d.median is not None
     assert one.box[2] == pytest.approx((d.median - d.mean) / d.sd) and other.name == "fork_length_mm"
     pane.axis.setCurrentIndex(1)
+    assert wait_until(lambda: window.jobs.at_rest, 5)
     (plain, _) = comparison_strips([study.analysis(name) for name in pane.names], "common")
     assert plain.box[2] == d.median and pane.chart.plot.axis("bottom").labelText == "value (mm)"
     low, high = pane.chart.plot.view_box.viewRange()[0]
     assert low < plain.far.min() and high > plain.far.max()
     pane.compare(["length_mm", "mass_g"])
+    assert wait_until(lambda: window.jobs.at_rest, 5)
     assert "units differ: mm, g" in pane.about.text()
 
 

@@ -30,7 +30,7 @@ class FocusLanes(QObject):
         self._column: str | None = None
         self._state: tuple[object, ...] | None = None
         self._in_two = False
-        """Whether the lanes, hidden for a while, are drawn in one step and painted in the next."""
+        """Whether the lanes, shown just now, are drawn in one step and painted in the next."""
 
         self.stack.row_words = self._row_words
         Selecting(hub, self.stack, lambda: hub.look, self)
@@ -47,8 +47,9 @@ class FocusLanes(QObject):
         self._soon.start(0)
 
     def redraw_when_shown(self) -> None:
-        """Redraw once the stage, shown just now, has been laid out and painted: the window answers in between."""
+        """Redraw and paint once the stage, shown just now, has been laid out: the window answers in between."""
         self._in_two = True
+        self.canvas.hold_painting()
         self._soon.start(_SHOWING_MS)
 
     def forget(self) -> None:
@@ -57,6 +58,9 @@ class FocusLanes(QObject):
 
     def redraw(self) -> None:
         """Draw the column in focus as things stand, once it can be seen; only another column moves the axis."""
+        if self._in_two:
+            self.canvas.paint_afterwards()
+        self._in_two = False
         look = self.hub.look
         if look is None or hidden(self.place):
             return
@@ -67,9 +71,8 @@ class FocusLanes(QObject):
             return
         self._state, another = state, self._column != look.column.name
         self._column = look.column.name
-        if another or self._in_two:
+        if another:
             self.canvas.paint_afterwards()
-        self._in_two = False
         picture = shape_picture(look, study.working, study.selection.rows, study.settings)
         self.stack.show_picture(picture, refit=another)
         self.drawn.emit(look, another)

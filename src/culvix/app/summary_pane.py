@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QGridLayout, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.ordered_choice import OrderedChoice
@@ -53,6 +53,11 @@ class SummaryPane(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.setSpacing(3)
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(4)
+        self._grid.setVerticalSpacing(2)
+        self._laid_out: tuple[tuple[tuple[str, str], ...], int] = ((), 1)
+        self._numbers: list[QLabel] = []
         self._body = QVBoxLayout()
         self._body.setSpacing(3)
         self.unit = label("", "quiet")
@@ -68,6 +73,7 @@ class SummaryPane(QWidget):
         self.choice.setObjectName("slim")
         head = asking("Summary", "mean", self.asked.emit, "head")
         outer.addLayout(row_of(head, self.unit, 1, self.choice))
+        outer.addLayout(self._grid)
         outer.addLayout(self._body)
 
     def choose(self, fields: list[str]) -> None:
@@ -96,22 +102,19 @@ class SummaryPane(QWidget):
         """Show the statistics of ``analysis``."""
         clear_layout(self._body)
         if analysis is None:
+            self._lay_out(())
             return
         column = analysis.column
         self.unit.setText(f"in {shortened(column.unit, 12)}" if column.unit else "no unit")
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(4)
-        grid.setVerticalSpacing(2)
-        grid.setColumnStretch(1, 1)
         figures = self._figures(analysis)
         # Long numbers need the whole width.
         beside = 1 if max((len(shown) for _, _, shown in figures), default=0) > _LONGEST_BESIDE else 2
-        grid.setColumnStretch(2 * beside - 1, 1)
-        for place, (key, name, shown) in enumerate(figures):
-            row, side = divmod(place, beside)
-            grid.addWidget(asking(name, key, self.asked.emit), row, 2 * side)
-            grid.addWidget(self._number(analysis, key, name, shown), row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
-        self._body.addLayout(grid)
+        self._lay_out(tuple((key, name) for key, name, _ in figures), beside)
+        for (key, name, shown), number_shown in zip(figures, self._numbers, strict=True):
+            number_shown.setText(shown)
+            why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
+            more = "\nClick: why does another program say something else?"
+            number_shown.setToolTip(why + more if key in OTHER_CONVENTIONS else why)
         settings = analysis.request.settings
         if column.role is not Role.YES_NO:
             words = {6: "quartiles exclusive (type 6)", 7: "quartiles inclusive (type 7)"}
@@ -140,14 +143,24 @@ class SummaryPane(QWidget):
             return [*counted, *share]
         return found
 
-    def _number(self, analysis: ColumnAnalysis, key: str, name: str, shown: str) -> QWidget:
-        several = key in OTHER_CONVENTIONS
-        made = label(shown, "head")
-        why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
-        made.setToolTip(f"{why}\nClick: why does another program say something else?" if several else why)
-        if several:
+    def _lay_out(self, figures: tuple[tuple[str, str], ...], beside: int = 1) -> None:
+        """Make room for the ``figures`` (key and name), so many ``beside`` each other; the same ones stay."""
+        if self._laid_out == (figures, beside):
+            return
+        self._laid_out = figures, beside
+        clear_layout(self._grid)
+        for side in (0, 1):
+            self._grid.setColumnStretch(2 * side + 1, int(side < beside))
+        self._numbers = [self._number(key) for key, _ in figures]
+        for place, (key, name) in enumerate(figures):
+            row, side = divmod(place, beside)
+            self._grid.addWidget(asking(name, key, self.asked.emit), row, 2 * side)
+            self._grid.addWidget(self._numbers[place], row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
+
+    def _number(self, key: str) -> QLabel:
+        made = label("", "several" if key in OTHER_CONVENTIONS else "head")
+        if key in OTHER_CONVENTIONS:
             made.setCursor(Qt.CursorShape.PointingHandCursor)
-            made.setObjectName("several")
 
             def compare(_: QMouseEvent) -> None:
                 self.compared = None if self.compared == key else key

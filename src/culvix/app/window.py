@@ -205,11 +205,18 @@ class MainWindow(Opening):
         self.setWindowTitle(f"{study.name} — Culvix")
         self._restore_layout()
         self.show_stage(STAGES.index(stage))
-        # When it stands; in one go it would hold up the window.
-        turns().soon(bench.begin)
         self._refresh_actions()
-        if study.table.source.notes:
-            self.complain(" ".join(study.table.source.notes[:3]))
+        # When it stands; in one go it would hold up the window.
+        turns().soon(self._begin)
+
+    def _begin(self) -> None:
+        """Begin the work on the study shown, and say what was noticed on reading it."""
+        if self.bench is None:
+            return
+        self.bench.begin()
+        notes = self.bench.hub.study.table.source.notes
+        if notes:
+            self.complain(" ".join(notes[:3]))
 
     def _connect(self, bench: Workbench) -> None:
         bench.problem.connect(self.complain)

@@ -57,7 +57,6 @@ class Workbench(QWidget):
         super().__init__()
         self.hub, self.settings = hub, settings
         self._tray_wanted = True
-        self._finished = False
         self._made: dict[str, QWidget] = {}
         self._making = {
             "Survey": self._make_survey(),
@@ -283,7 +282,6 @@ class Workbench(QWidget):
 
     def finish(self) -> None:
         """Take over what is still being typed, and leave nothing to be done later."""
-        self._finished = True
         self._later.stop()
         # A step may be waiting for its turn; there is no more to make.
         self._rest = chain()
@@ -302,8 +300,6 @@ class Workbench(QWidget):
 
     def begin(self) -> None:
         """Make the other panes, open the first column worth a look, and work out all columns in the background."""
-        if self._finished:
-            return
         self.hub.jobs.hold()
         for column in self.hub.study.table.numeric[:_FIRST_STRIPS]:
             self.hub.want(column.name, urgent=False)

@@ -16,6 +16,7 @@ from scipy.special import betainc, ndtri
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.moments import moments
+from culvix.stats.ordering import stable_order
 from culvix.stats.sums import binary_exponent, careful_sum, total, total_product
 
 __all__ = [
@@ -89,7 +90,7 @@ def present_pairs(x: Floats, y: Floats) -> NDArray[np.bool_]:
 
 def average_ranks(x: Floats) -> Floats:
     """Ranks of ``x`` (shape ``(n,)``, finite) from 1, ties sharing their mean rank."""
-    order = np.argsort(x, kind="stable")
+    order = stable_order(x)
     ordered = x[order]
     starts = np.flatnonzero(np.concatenate(([True], ordered[1:] != ordered[:-1])))
     counts = np.diff(np.append(starts, x.size))

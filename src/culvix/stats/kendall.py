@@ -13,6 +13,7 @@ from scipy.special import erfc
 
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, matrix_of_pairs, present_pairs, z_interval
+from culvix.stats.ordering import stable_order
 
 __all__ = ["inversions", "kendall", "kendall_interval", "kendall_matrix"]
 
@@ -27,9 +28,12 @@ def kendall(x: Floats, y: Floats) -> PairCorrelation:
     if n < 2:
         why = f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}."
         return PairCorrelation("kendall", None, None, n, why)
-    order = np.lexsort((b, a))
-    a, b = a[order], b[order]
-    ranks = np.unique(b, return_inverse=True)[1]
+    by_second = stable_order(b)
+    ranks = np.empty(n, dtype=np.int64)
+    ranks[by_second] = _dense(b[by_second])
+    # In the order of the first column, and where that is tied, of the second.
+    order = by_second[stable_order(a[by_second])]
+    a, ranks = a[order], ranks[order]
     ties_x, ties_y, ties_both = _run_lengths(a), np.bincount(ranks), _run_lengths(a, ranks)
     pairs = n * (n - 1) // 2
     free_x, free_y = pairs - _tied(ties_x), pairs - _tied(ties_y)
@@ -47,6 +51,11 @@ def kendall(x: Floats, y: Floats) -> PairCorrelation:
 def kendall_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
     """Interval of τ-b by Fisher's z with the variance 0.437/(n−4) of Fieller, Hartley & Pearson 1957; None to n = 4."""
     return z_interval(r, 0.437 / (n - 4), confidence) if n > 4 else None
+
+
+def _dense(ordered: Floats) -> Ints:
+    """Ranks from 0 of values in ascending order, equal ones sharing one."""
+    return np.concatenate(([0], np.cumsum(ordered[1:] != ordered[:-1])))
 
 
 def _run_lengths(a: Floats, b: Ints | None = None) -> Ints:

@@ -24,6 +24,7 @@ from culvix.stats.correlation import (
     product_moment,
     z_interval,
 )
+from culvix.stats.ordering import stable_order
 
 __all__ = ["spearman", "spearman_interval", "spearman_matrix"]
 
@@ -38,8 +39,7 @@ def spearman(x: Floats, y: Floats) -> PairCorrelation:
         return no_coefficient("spearman", n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
     a, b = average_ranks(x[both]), average_ranks(y[both])
     result = product_moment("spearman", a, b)
-    untied = np.unique(a).size == n and np.unique(b).size == n
-    if result.r is None or n > _EXACT_N or not untied or n < 3:
+    if result.r is None or not 3 <= n <= _EXACT_N or np.unique(a).size < n or np.unique(b).size < n:
         return result
     return PairCorrelation("spearman", result.r, _exact_spearman_p(a, b), n)
 
@@ -88,7 +88,7 @@ class _Ranked:
     def of(cls, column: Floats) -> "_Ranked":
         mask = np.isfinite(column)
         rows = np.flatnonzero(mask)
-        order = rows[np.argsort(column[rows], kind="stable")]
+        order = rows[stable_order(column[rows])]
         values = column[order]
         steps = values[1:] != values[:-1]
         return cls(mask, order, None if steps.all() else np.concatenate(([0], np.cumsum(steps))))

@@ -38,11 +38,14 @@ class SurveyRow:
     """What each open finding is about."""
 
     reviewed: bool = False
+    distinct: int | None = None
+    """Different values of a column without analysis, None while they are not counted."""
 
     def same_as(self, other: "SurveyRow") -> bool:
         """Whether everything a line says is the same."""
         same = self.column is other.column and self.analysis is other.analysis
-        return same and (self.findings, self.reviewed) == (other.findings, other.reviewed)
+        said = (self.findings, self.reviewed, self.distinct)
+        return same and said == (other.findings, other.reviewed, other.distinct)
 
     @property
     def open_findings(self) -> int:
@@ -130,7 +133,7 @@ def _fields() -> Mapping[str, SurveyField]:
         SurveyField(
             "distinct",
             "distinct",
-            lambda row: row.analysis.description.distinct if row.analysis else row.column.known_distinct,
+            lambda row: row.analysis.description.distinct if row.analysis else row.distinct,
             _whole,
         ),
         SurveyField("verdict", "normal?", _verdict, _plain, numeric=False),
@@ -185,7 +188,7 @@ def survey_rows(study: Study) -> list[SurveyRow]:
         analysis = study.known_analysis(column.name) if column.is_numeric else None
         found = analysis.findings(study.working) if analysis else ()
         unsettled = tuple(finding_name(finding.kind) for finding in found if not finding.settled)
-        rows.append(SurveyRow(column, analysis, unsettled, column.name in study.reviewed))
+        rows.append(SurveyRow(column, analysis, unsettled, column.name in study.reviewed, column.known_distinct))
     return rows
 
 

@@ -1,5 +1,6 @@
 """What looks wrong between columns: the same twice, a rescaling, nearly the same thing, labels swapped."""
 
+import hashlib
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
@@ -75,13 +76,18 @@ def repeated_by(table: Table, key: Sequence[str]) -> Ints:
     return np.asarray(filled[again], dtype=np.int64)
 
 
+def _fingerprint(numbers: Floats) -> bytes:
+    """The same for the same numbers, found without keeping other threads from their work."""
+    return hashlib.blake2b(np.ascontiguousarray(numbers).data, digest_size=16).digest()
+
+
 def _duplicates(table: Table) -> Iterator[TableFinding]:
     """Columns whose cells are the same throughout."""
-    seen: dict[tuple[int, int, int], list[Column]] = {}
+    seen: dict[tuple[int, int, bytes], list[Column]] = {}
     for column in table:
         if column.missing < table.rows and column.distinct > 1:
             texts = int(column.raw.odd_texts.hash().sum() or 0)
-            seen.setdefault((column.distinct, texts, hash(column.raw.numbers.tobytes())), []).append(column)
+            seen.setdefault((column.distinct, texts, _fingerprint(column.raw.numbers)), []).append(column)
     for group in seen.values():
         same = [column for column in group if _same_cells(column.raw, group[0].raw)]
         if len(same) > 1:
