@@ -24,6 +24,9 @@ class FocusLanes(QObject):
     drawn = pyqtSignal(object, bool)
     """What the lanes show now (a `ColumnLook`), and whether it is another column."""
 
+    ready = pyqtSignal()
+    """The column in focus can be drawn as soon as the stage is shown."""
+
     def __init__(self, hub: Hub, canvas: LaneCanvas, place: QWidget) -> None:
         super().__init__(place)
         self.hub, self.canvas, self.place, self.stack = hub, canvas, place, canvas.stack
@@ -62,7 +65,10 @@ class FocusLanes(QObject):
             self.canvas.paint_afterwards()
         self._in_two = False
         look = self.hub.look
-        if look is None or hidden(self.place):
+        if look is None:
+            return
+        if hidden(self.place):
+            self.ready.emit()
             return
         study = self.hub.study
         state = (look.request, study.working, study.selection, study.settings)

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QScrollBar, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.parts import beside, label, row_of
+from culvix.app.turns import turns
 from culvix.charts.comparison import Comparison
 from culvix.charts.saving import Maker
 from culvix.charts.strips import split_strips
@@ -148,7 +149,7 @@ class GroupsView(QWidget):
                 return
             self._grouping, self._made_of, self.split = (column, found[0]), (analysis, by, form), found[1]
             self._name_groups()
-            self._draw()
+            turns().soon(self._draw)
 
         self.hub.start("splitting into groups", work, arrived, failed=self._refused, priority=12)
 
@@ -180,7 +181,7 @@ class GroupsView(QWidget):
 
     def _draw(self) -> None:
         analysis, found = self.hub.analysis, self.split
-        if analysis is None or found is None:
+        if analysis is None or found is None or self._made_of is None or self._made_of[0] is not analysis:
             return
         groups = sorted(found.groups, key=_ORDERS[self.order.currentText()])
         pair, reference = self.pair, found.group(self.against.currentText())

@@ -172,6 +172,7 @@ class OutliersStage(QWidget):
         hub.columns_changed.connect(self._show_settings)
         hub.decisions_changed.connect(self._show_settings)
         self.lanes_shown.drawn.connect(self._drawn)
+        self.lanes_shown.ready.connect(lambda: self._say(""))
         self.limits.problem.connect(self.problem)
         self.hand.problem.connect(self.problem)
         self.within.activated.connect(self._scope_chosen)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QFrame, QSplitter, QTableView, QV
 from culvix.app.hub import Hub
 from culvix.app.models import RIGHT, CellPainter, HeadedTable
 from culvix.app.parts import clear_layout, label, panel, row_of
+from culvix.app.turns import turns
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
 from culvix.stats.arrays import Ints
@@ -267,10 +268,16 @@ class RelationsStage(QWidget):
             self._agreement: Ints = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
             self._titles = ax.column.title, ay.column.title
             self._draw(refit=refit)
-            roles = ax.column.role, ay.column.role
-            self.margin.show_view(self.view, self._titles, roles, suggestion, self.hub.study.settings.confidence)
+            self._suggested = (ax.column.role, ay.column.role), suggestion
+            turns().soon(self._show_numbers)
 
         self.hub.start("pair", work, done, priority=8)
+
+    def _show_numbers(self) -> None:
+        """Show the pair in numbers, in a step after its picture."""
+        if self.view is not None:
+            confidence = self.hub.study.settings.confidence
+            self.margin.show_view(self.view, self._titles, *self._suggested, confidence)
 
     def _draw(self, *, refit: bool) -> None:
         if self.view is None:

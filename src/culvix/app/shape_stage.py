@@ -142,6 +142,7 @@ class ShapeStage(QWidget):
         hub = self.hub
         hub.focus_changed.connect(self._focused)
         self.lanes_shown.drawn.connect(self._drawn)
+        self.lanes_shown.ready.connect(lambda: self._say(""))
         hub.analysed.connect(self._analysed)
         hub.review_changed.connect(self._tick)
         self.stack.probe_moved.connect(self.set_probe)

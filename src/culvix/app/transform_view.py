@@ -131,7 +131,7 @@ class TransformView(QWidget):
     def _arrived(self, found: Transformed) -> None:
         if found.before is self.hub.analysis:
             self.shown = found
-            self._draw()
+            turns().soon(self._draw)
 
     def _refused(self, error: Exception) -> None:
         self.shown = None
@@ -160,7 +160,7 @@ class TransformView(QWidget):
     def _draw(self) -> None:
         """Show both sides, one after the other; before their lanes are made there is nothing to show them in."""
         found = self.shown
-        if found is None or self._unmade:
+        if found is None or self._unmade or found.before is not self.hub.analysis:
             return
         study = self.hub.study
         # Upright lanes are narrow: of them one stack stands under the other.
