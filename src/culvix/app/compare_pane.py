@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
 from culvix.app.columns_button import ColumnsButton
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
-from culvix.app.turns import turns
+from culvix.app.turns import paint_afterwards, turns
 from culvix.charts.comparison import MOST_OVER, Comparison
 from culvix.charts.saving import Maker
 from culvix.charts.strips import AXES, ComparisonStrip, comparison_strips
@@ -112,6 +112,7 @@ class ComparePane(QFrame):
         words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
         plain = f"value ({unit})" if unit else "value"
         zero = 0.0 if axis == "standardised" else None
+        paint_afterwards(self.chart)
         self.chart.put(strips, words.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
         mixed = len(units) > 1 and axis == "common"
         told = ", ".join(unit or "none" for unit in units[:6])

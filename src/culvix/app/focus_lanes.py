@@ -8,7 +8,7 @@ from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.parts import shortened
 from culvix.app.renewal import hidden
 from culvix.app.selecting import Selecting
-from culvix.app.turns import turns
+from culvix.app.turns import paint_afterwards, turns
 from culvix.stats.display import count
 from culvix.study.pictures import shape_picture
 
@@ -62,7 +62,7 @@ class FocusLanes(QObject):
     def redraw(self) -> None:
         """Draw the column in focus as things stand, once it can be seen; only another column moves the axis."""
         if self._in_two:
-            self.canvas.paint_afterwards()
+            paint_afterwards(self.canvas)
         self._in_two = False
         look = self.hub.look
         if look is None:
@@ -78,7 +78,7 @@ class FocusLanes(QObject):
         self._state, another = state, self._column != look.column.name
         self._column = look.column.name
         if another:
-            self.canvas.paint_afterwards()
+            paint_afterwards(self.canvas)
         picture = shape_picture(look, study.working, study.selection.rows, study.settings)
         self.stack.show_picture(picture, refit=another)
         self.drawn.emit(look, another)

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QScrollBar, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.parts import beside, label, row_of
-from culvix.app.turns import turns
+from culvix.app.turns import paint_afterwards, turns
 from culvix.charts.comparison import Comparison
 from culvix.charts.saving import Maker
 from culvix.charts.strips import split_strips
@@ -199,6 +199,7 @@ class GroupsView(QWidget):
         centre = reference.description.median if reference is not None and pair is None else None
         self._say(self._about(ordered, pair, analysis.style, analysis.column.unit))
         upright = self.hub.study.settings.upright
+        paint_afterwards(self.chart)
         self.chart.put(split_strips(ordered, ghosts, words), analysis.column.title, zero=centre, upright=upright)
         self.middle.setDirection(beside(not upright))
         self.scroll.setOrientation(Qt.Orientation.Horizontal if upright else Qt.Orientation.Vertical)

@@ -4,12 +4,11 @@ from collections.abc import Sequence
 
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QHideEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QFrame, QWidget
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QFrame
 
-from culvix.app.turns import turns
+from culvix.charts.held import HeldView
 from culvix.charts.lane import Lane
-from culvix.charts.palette import LIGHT, brush
 from culvix.charts.stack import DEFAULT_LANES, LaneStack
 
 __all__ = ["LaneCanvas"]
@@ -18,61 +17,15 @@ _REACH = 4
 _LEAST_HEIGHT = 18.0
 
 
-class LaneCanvas(pg.GraphicsLayoutWidget):
+class LaneCanvas(HeldView, pg.GraphicsLayoutWidget):
     """A double click on a line gives all lanes their usual heights."""
 
     def __init__(self, lanes: Sequence[str] = DEFAULT_LANES) -> None:
         super().__init__()
-        self.setBackground(LIGHT.panel)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.stack = LaneStack(self.ci, lanes)
         self._held: int | None = None
         self._over = False
-        self._waiting = False
-        self._there = False
-        """Whether what was painted last is still on the screen."""
-
-        # It paints all of its ground itself.
-        self._ground().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-
-    def hold_painting(self) -> None:
-        """Paint nothing until `paint_afterwards`."""
-        self._waiting = True
-
-    def paint_afterwards(self) -> None:
-        """Paint what is drawn now when the window has answered once more: both in one go would hold it up."""
-        self.hold_painting()
-        turns().soon(self._paint, ahead=True)
-
-    @property
-    def painting_owed(self) -> bool:
-        """Whether what is drawn is still to be painted."""
-        return self._waiting
-
-    def _paint(self) -> None:
-        self._waiting = False
-        self._ground().update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        if not self._waiting:
-            super().paintEvent(event)
-            self._there = True
-        elif not self._there:
-            QPainter(self._ground()).fillRect(event.rect(), brush(LIGHT.panel))
-        # Otherwise, what was painted last stays on the screen meanwhile.
-
-    def hideEvent(self, event: QHideEvent) -> None:
-        self._there = False
-        super().hideEvent(event)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        self._there = False
-        super().resizeEvent(event)
-
-    def _ground(self) -> QWidget:
-        viewport = self.viewport()
-        assert viewport is not None
-        return viewport
 
     def line_at(self, at: QPointF) -> int | None:
         """The lane (from 0) whose far end lies under ``at`` (pixels), where another follows."""

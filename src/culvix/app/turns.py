@@ -7,7 +7,9 @@ from functools import cache
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QTimer
 
-__all__ = ["Turns", "turns"]
+from culvix.charts.held import HeldView
+
+__all__ = ["Turns", "paint_afterwards", "turns"]
 
 _BETWEEN_MS = 3
 
@@ -53,6 +55,12 @@ class Turns(QObject):
         self._pause.start()
         act()
         self._pause.start()
+
+
+def paint_afterwards(view: HeldView) -> None:
+    """Let ``view`` paint what is drawn now when the window has answered once more."""
+    view.hold_painting()
+    turns().soon(view.paint_held, ahead=True)
 
 
 @cache

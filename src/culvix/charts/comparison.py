@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPicture
 from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent
 
+from culvix.charts.held import HeldView
 from culvix.charts.lane import axis_words
 from culvix.charts.lane_view import TurnedView
 from culvix.charts.marks import MarkItem
@@ -169,7 +170,7 @@ def _short(name: str) -> str:
     return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 9]}…{name[-8:]}"
 
 
-class Comparison(pg.GraphicsView):
+class Comparison(HeldView):
     """The chart: names stand at the feet of the strips, words at their tops, and the axis says what it measures.
 
     Strips lie under each other, or, upright, stand side by side.
@@ -179,7 +180,7 @@ class Comparison(pg.GraphicsView):
     """The place of a strip (from 0, from above or from the left) and the value that were clicked."""
 
     def __init__(self) -> None:
-        super().__init__(background=colour(LIGHT.panel))
+        super().__init__()
         self.enableMouse(False)
         self.strips = _Strips()
         self.names: list[str] = []

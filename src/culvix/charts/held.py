@@ -1,0 +1,58 @@
+"""A view that is drawn in one step and painted in another: both in one go would hold up the window."""
+
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import QWidget
+
+from culvix.charts.palette import LIGHT, brush
+
+__all__ = ["HeldView"]
+
+
+class HeldView(pg.GraphicsView):
+    """While painting is held, what was painted last stays on the screen; where nothing is left of that, bare ground."""
+
+    def __init__(self, *args: object, **options: object) -> None:
+        super().__init__(*args, **options)
+        self.setBackground(LIGHT.panel)
+        self._held_back = False
+        self._there = False
+        """Whether what was painted last is still on the screen."""
+
+        # It paints all of its ground itself.
+        self._ground().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+
+    @property
+    def painting_owed(self) -> bool:
+        """Whether what is drawn is still to be painted."""
+        return self._held_back
+
+    def hold_painting(self) -> None:
+        """Paint nothing until `paint_held`."""
+        self._held_back = True
+
+    def paint_held(self) -> None:
+        """Paint what is drawn now."""
+        self._held_back = False
+        self._ground().update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if not self._held_back:
+            super().paintEvent(event)
+            self._there = True
+        elif not self._there:
+            QPainter(self._ground()).fillRect(event.rect(), brush(LIGHT.panel))
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self._there = False
+        super().hideEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._there = False
+        super().resizeEvent(event)
+
+    def _ground(self) -> QWidget:
+        viewport = self.viewport()
+        assert viewport is not None
+        return viewport
