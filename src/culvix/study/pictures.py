@@ -196,7 +196,9 @@ def shape_picture(
     excluded, corrected = working.excluded(name), working.corrected(name)
     changed = corrected.rows
     flags = analysis.flags
-    plain = ~np.isin(flags.rows, np.concatenate((excluded, changed)))
+    decided = np.zeros(sample.values.size, dtype=bool)
+    decided[excluded] = decided[changed] = True
+    plain = ~decided[flags.rows]
     centre = sample.moments
     # Between codes, or two values and no more, there is nothing for a curve to run through.
     smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED) and sample.distinct > 2

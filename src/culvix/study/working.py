@@ -33,6 +33,18 @@ class Corrections:
         return float(self.values[place]) if there else None
 
 
+_UNCORRECTED = Corrections(np.zeros(0, dtype=np.int64), np.zeros(0))
+
+
+def _digest(excluded: Ints, corrected: Corrections) -> bytes:
+    """The same for the same changes."""
+    told = blake2b(digest_size=16)
+    for part in (excluded, corrected.rows, corrected.values):
+        told.update(np.int64(part.size).tobytes())
+        told.update(np.ascontiguousarray(part).data)
+    return told.digest()
+
+
 @dataclass(frozen=True, eq=False)
 class WorkingSet:
     """Which decision stands for each row and value, and the columns that result.
@@ -49,6 +61,7 @@ class WorkingSet:
     _versions: dict[str, Hashable] = field(default_factory=dict)
     _corrections: dict[str, Corrections] = field(default_factory=dict)
     _decided: dict[str, Ints] = field(default_factory=dict)
+    _excluded: dict[str, Ints] = field(default_factory=dict)
 
     @classmethod
     def of(cls, table: Table, decisions: Sequence[Decision]) -> "WorkingSet":
@@ -123,7 +136,17 @@ class WorkingSet:
 
     def excluded(self, column: str) -> Ints:
         """Rows whose value of ``column`` is out of use, excluded or treated as missing, ascending."""
-        return np.flatnonzero(self._out(column)) if self.decisions else np.zeros(0, dtype=np.int64)
+        if not self.decisions:
+            return np.zeros(0, dtype=np.int64)
+        if self._follows_rows(column):
+            return self.rows_out
+        if column not in self._excluded:
+            self._excluded[column] = np.flatnonzero(self._out(column))
+        return self._excluded[column]
+
+    def _follows_rows(self, column: str) -> bool:
+        """Whether nothing but the exclusion of whole rows can change ``column``."""
+        return column not in self._on_values and self.table[column].derivation is None
 
     def _out(self, column: str) -> Bools:
         derivation = self.table[column].derivation
@@ -141,9 +164,11 @@ class WorkingSet:
         return self._corrections[column]
 
     def _corrected(self, column: str) -> Corrections:
+        if column not in self._on_values:
+            return _UNCORRECTED
         rows = np.flatnonzero(self._stands(column, DecisionKind.CORRECT) & self.rows_in_use)
         new = np.zeros(rows.size)
-        on = self._on_values[column][rows] if rows.size else rows
+        on = self._on_values[column][rows]
         for place in np.unique(on).tolist():
             decision = self.decisions[place]
             values = {name: self._imported(name) for name in decision.columns}
@@ -173,14 +198,14 @@ class WorkingSet:
     def _version(self, column: str) -> Hashable:
         if not self.changes(column):
             return ()
-        corrected = self.corrected(column)
-        told = blake2b(digest_size=16)
-        for part in (self.excluded(column), corrected.rows, corrected.values):
-            told.update(np.int64(part.size).tobytes())
-            told.update(np.ascontiguousarray(part).tobytes())
-        derivation = self.table[column].derivation
-        own = told.digest()
+        if self._follows_rows(column):
+            return self._version_of_rows
+        derivation, own = self.table[column].derivation, _digest(self.excluded(column), self.corrected(column))
         return own if derivation is None else (own, self.version(derivation.source))
+
+    @kept_property
+    def _version_of_rows(self) -> bytes:
+        return _digest(self.rows_out, _UNCORRECTED)
 
     def sample(self, column: Column) -> Sample:
         """The numbers of ``column`` in use; the imported sample itself where nothing was changed."""
