@@ -41,7 +41,7 @@ class FocusLanes(QObject):
         self._soon = QTimer(self, singleShot=True)
         self._soon.timeout.connect(lambda: turns().take(self.redraw, ahead=True))
         hub.looked.connect(self.redraw_soon)
-        hub.analysed.connect(lambda name: self.redraw() if name == hub.focus else None)
+        hub.analysed.connect(lambda name: self.redraw_soon() if name == hub.focus else None)
         hub.selection_changed.connect(self.redraw)
         hub.settings_changed.connect(self.redraw)
 

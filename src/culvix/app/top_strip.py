@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton
 
 from culvix.app.hub import Hub
 from culvix.app.parts import label, shortened
+from culvix.app.turns import turns
 from culvix.stats.display import count
 
 __all__ = ["TopStrip"]
@@ -61,8 +62,8 @@ class TopStrip(QWidget):
             button.setVisible(hub is not None)
         self.report.setVisible(hub is not None)
         if hub is not None:
-            hub.decisions_changed.connect(self.refresh)
-            hub.review_changed.connect(self.refresh)
+            for change in (hub.decisions_changed, hub.review_changed):
+                change.connect(lambda: turns().soon(self.refresh))
             hub.analysed.connect(lambda _: self._soon.start())
         self.refresh()
 

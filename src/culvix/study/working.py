@@ -130,6 +130,8 @@ class WorkingSet:
         """Rows of ``column`` with any decision in force on them, ascending."""
         if not self.decisions:
             return np.zeros(0, dtype=np.int64)
+        if column not in self._on_values:
+            return self.rows_out
         if column not in self._decided:
             self._decided[column] = np.flatnonzero(self._stands(column) | ~self.rows_in_use)
         return self._decided[column]
