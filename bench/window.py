@@ -140,7 +140,7 @@ def dragging(shape: ShapeStage) -> dict[str, float]:
     return found
 
 
-def decisions(window: MainWindow) -> dict[str, float]:
+def decisions(window: MainWindow, longest: Stalls) -> dict[str, float]:
     """From an act in the Outliers stage until list and impact show it: many rows decided, taken back, a limit moved."""
     bench = window.bench
     assert bench is not None
@@ -167,13 +167,14 @@ def decisions(window: MainWindow) -> dict[str, float]:
         impact, now = bench.outliers_margin.impact, hub.look
         return now is not None and impact.shows(now) and bench.outliers.list.shows(study.working, now)
 
-    found = {"decide_100_000": until(lambda: study.decide(DecisionKind.EXCLUDE_VALUE, "heavy", rows), follows)}
-    found["undo_100_000"] = until(study.undo, follows)
-    moves = [
-        until(lambda k=k: study.change_settings(study.settings.with_limit("iqr_fences", 3.0 + k / 10)), follows)
-        for k in range(6)
-    ]
-    found["limit"] = (statistics.median(m[0] for m in moves), statistics.median(m[1] for m in moves))
+    with stalls(longest, "deciding"):
+        found = {"decide_100_000": until(lambda: study.decide(DecisionKind.EXCLUDE_VALUE, "heavy", rows), follows)}
+        found["undo_100_000"] = until(study.undo, follows)
+        moves = [
+            until(lambda k=k: study.change_settings(study.settings.with_limit("iqr_fences", 3.0 + k / 10)), follows)
+            for k in range(6)
+        ]
+        found["limit"] = (statistics.median(m[0] for m in moves), statistics.median(m[1] for m in moves))
     assert shown.row_count() > 0
     window.show_stage(STAGES.index("Shape"))
     return {
@@ -212,7 +213,7 @@ def window_figures(path: Path) -> dict[str, object]:
             wait_until(lambda: window.jobs.at_rest, 60)
         drawn(window, "skewed")
         found = dragging(bench.shape)
-        deciding = decisions(window)
+        deciding = decisions(window, longest)
         with stalls(longest, "views"):
             for place in (1, 2, 3, 4, 0):
                 bench.shape.show_view(place)
