@@ -197,6 +197,11 @@ def _outliers(window: MainWindow) -> None:
     wait_until(lambda: window.jobs.at_rest)
 
 
+def _waiting(window: MainWindow) -> bool:
+    """Whether something worked out is still to be shown."""
+    return window.strip.waiting or window.bench is None or window.bench.survey.waiting
+
+
 def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
     """Open ``path`` in a window without a display and save a picture of each main view into ``folder``."""
     make_application(offscreen=True)
@@ -212,7 +217,7 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
             raise RuntimeError(f"The table could not be pictured: {window.words}")
         for name, show in _views(window):
             show()
-            wait_until(lambda: window.jobs.at_rest and window.bench is not None and not window.bench.survey.waiting)
+            wait_until(lambda: window.jobs.at_rest and not _waiting(window))
             QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
             target = folder / f"{name}.png"
             window.grab().save(str(target))

@@ -84,6 +84,11 @@ class TopStrip(QWidget):
         reviews = [study.review(analysis) for analysis in known if analysis.flags.rows.size]
         self._write("Outliers", sum(done == every for done, every in reviews), len(reviews))
 
+    @property
+    def waiting(self) -> bool:
+        """Whether something new is still to be told."""
+        return self._soon.isActive()
+
     def _write(self, stage: str, done: int, every: int) -> None:
         """How far a stage is: columns done of all there are to do."""
         button = self.group.button(self.stages.index(stage))
