@@ -2,6 +2,7 @@
 
 import csv
 import io
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
 from culvix.app.start import wait_until
+from culvix.app.survey_lines import SurveyLines
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES, Workbench
 from culvix.charts.strips import comparison_strips
@@ -64,6 +66,38 @@ def test_a_table_opens_with_all_its_columns_at_a_glance(window: MainWindow) -> N
     (show,) = [b for b in bench.survey_margin.findChildren(QPushButton) if b.text() == "Show"]
     QTest.mouseClick(show, Qt.MouseButton.LeftButton)
     assert bench.hub.study.selection.rows.tolist() == table.repeated_rows.tolist()
+
+
+def test_only_lines_that_read_otherwise_are_told_of_and_all_read_as_they_should(window: MainWindow) -> None:
+    bench = bench_of(window)
+    lines, study, told = bench.survey.lines, bench.hub.study, []
+    lines.dataChanged.connect(lambda first, last: told.append((first.row(), last.row())))
+    at = {row.column.name: place for place, row in enumerate(lines.rows)}
+
+    def read() -> list[list[str]]:
+        return [[lines.index(row, place).data() for place in range(len(lines.heads))] for row in range(len(lines.rows))]
+
+    def after(act: Callable[[], object]) -> set[int]:
+        """The lines told of for ``act``."""
+        told.clear()
+        before = read()
+        act()
+        assert wait_until(lambda: window.jobs.at_rest and not bench.survey.waiting, 10)
+        assert all(first == last for first, last in told)
+        changed = {row for row, (old, new) in enumerate(zip(before, read(), strict=True)) if old != new}
+        assert changed <= {first for first, _ in told}, "no line is left as it was"
+        return {first for first, _ in told}
+
+    assert after(bench.survey.refresh) == set()
+    assert after(lambda: study.decide(DecisionKind.EXCLUDE_VALUE, "length_mm", [830])) == {at["length_mm"]}
+    assert after(lambda: study.set_reviewed("mass_g", True)) == {at["mass_g"]}
+    excluded = after(lambda: study.decide(DecisionKind.EXCLUDE_ROW, "mass_g", [5]))
+    assert excluded == {at[column.name] for column in study.table.numeric}
+    fresh = SurveyLines(bench.hub, bench.survey)
+    fresh.put(survey_rows(study))
+    assert read() == [
+        [fresh.index(row, place).data() for place in range(len(fresh.heads))] for row in range(len(fresh.rows))
+    ]
 
 
 def test_lines_are_sorted_by_exact_values_and_narrowed(window: MainWindow) -> None:

@@ -6,8 +6,10 @@ from pathlib import Path
 import polars as pl
 import pytest
 from PyQt6.QtCore import QObject
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
+from pytestqt.qtbot import QtBot
 
 from culvix.app.start import wait_until
 from culvix.app.turns import Turns
@@ -46,6 +48,36 @@ def test_one_thing_is_done_at_a_time_in_the_order_it_was_asked_for(themed: QAppl
     QTest.qWait(20)
     line.take(third.act)
     assert done[-1][0] == "3" and line.at_rest
+
+
+def test_what_was_changed_is_painted_before_what_comes_soon(qtbot: QtBot, themed: QApplication) -> None:
+    """However long the change took: both in one go would hold up the window."""
+    line, done, painted = Turns(), [], []
+
+    class Sheet(QWidget):
+        def paintEvent(self, _: QPaintEvent | None) -> None:
+            painted.append(len(done))
+
+    sheet = Sheet()
+    qtbot.addWidget(sheet)
+    sheet.show()
+    qtbot.waitUntil(lambda: bool(painted))
+    painted.clear()
+    first, second, ahead = (Pane(done, name, 0.01) for name in ("first", "second", "ahead"))
+
+    class Changing(QObject):
+        def act(self) -> None:
+            first.act()
+            sheet.update()
+            line.soon(second.act)
+            line.soon(second.act)
+            line.soon(ahead.act, ahead=True)
+
+    changing = Changing()
+    line.soon(changing.act)
+    assert not done and not line.at_rest, "not at once, even where nothing else was done just now"
+    assert wait_until(lambda: line.at_rest and len(done) == 3, 5, pause=1, still=1)
+    assert [name for name, _ in done] == ["first", "ahead", "second"] and painted == [1]
 
 
 @pytest.mark.parametrize("chosen", [True, False])

@@ -308,7 +308,7 @@ def test_the_guide_speaks_of_every_number() -> None:
 # Correlation
 
 
-@pytest.mark.parametrize("n", [3, 10, 200])
+@pytest.mark.parametrize("n", [3, 10, 200, 6000])
 def test_pair_against_scipy(n: int) -> None:
     rng = np.random.default_rng(n)
     x = rng.normal(size=n)
@@ -369,7 +369,7 @@ def test_fisher_interval_against_scipy() -> None:
     assert fisher_interval(1.0, 50) is None and fisher_interval(0.5, 3) is None
 
 
-@pytest.mark.parametrize("n", [2, 3, 8, 20, 33, 34, 500])
+@pytest.mark.parametrize("n", [2, 3, 8, 20, 33, 34, 500, 6000])
 @pytest.mark.parametrize("ties", [False, True])
 def test_kendall_against_scipy(n: int, ties: bool) -> None:
     rng = np.random.default_rng(n)

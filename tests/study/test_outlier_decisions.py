@@ -128,13 +128,22 @@ def test_the_working_set_is_the_source_and_the_decisions(small_table: Table, mad
         assert working.version(column) == again.version(column)
         changed = not np.array_equal(working.sample(small_table[column]).values, small_table[column].values)
         assert (working.version(column) != ()) >= changed
+        said = [row for row in range(8) if row in naive.out or (column, row) in naive.on]
+        assert working.decided(column).tolist() == said
+        gone = [row for row in range(8) if np.isnan(naive.value(column, row))]
+        assert working.excluded(column).tolist() == gone
     assert working.rows_out.tolist() == sorted(naive.out)
+    # A column nobody decided on loses the excluded rows, and nothing else.
+    for untouched in (working.excluded("age_d"), working.decided("age_d")):
+        assert untouched.tolist() == sorted(naive.out)
+    assert not working.corrected("age_d").rows.size and (working.version("age_d") == ()) == (not naive.out)
 
 
 @pytest.fixture(scope="session")
 def small_table(tmp_path_factory: pytest.TempPathFactory) -> Table:
     path = tmp_path_factory.mktemp("small") / "small.csv"
-    path.write_text("length_mm,mass_g\n" + "".join(f"{10 + row}.5,{100 + row}.25\n" for row in range(8)))
+    lines = (f"{10 + row}.5,{100 + row}.25,{40 + row}\n" for row in range(8))
+    path.write_text("length_mm,mass_g,age_d\n" + "".join(lines))
     return read_table(path)
 
 

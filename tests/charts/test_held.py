@@ -1,0 +1,51 @@
+"""A view that is painted later: what was on the screen stays there, and nothing of what lies under it shows."""
+
+import pyqtgraph as pg
+from PyQt6.QtGui import QColor, QImage
+from PyQt6.QtWidgets import QApplication, QGraphicsRectItem, QHBoxLayout, QWidget
+from pytestqt.qtbot import QtBot
+
+from culvix.charts.held import HeldView
+from culvix.charts.palette import LIGHT
+
+GROUND, BEFORE, AFTER = (QColor(shade) for shade in (LIGHT.panel, LIGHT.data, LIGHT.flagged))
+
+
+def on_screen(window: QWidget) -> QColor:
+    """What is to be seen in the middle of ``window`` now, without painting it anew."""
+    QApplication.processEvents()
+    screen = window.screen()
+    assert screen is not None
+    image: QImage = screen.grabWindow(window.winId()).toImage()
+    return image.pixelColor(image.rect().center())
+
+
+def test_a_held_view_keeps_what_it_showed_until_it_is_let_go(qtbot: QtBot) -> None:
+    window, view = QWidget(), HeldView()
+    qtbot.addWidget(window)
+    layout = QHBoxLayout(window)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.addWidget(view)
+    block = QGraphicsRectItem(-1e4, -1e4, 2e4, 2e4)
+    block.setPen(pg.mkPen(None))
+    block.setBrush(BEFORE)
+    view.addItem(block)
+    window.resize(200, 120)
+    window.show()
+    qtbot.waitExposed(window)
+    qtbot.waitUntil(lambda: on_screen(window) == BEFORE)
+    view.hold_painting()
+    block.setBrush(AFTER)
+    view.viewport().update()
+    assert view.painting_owed and on_screen(window) == BEFORE, "what was painted last stays"
+    view.hide()
+    window.setStyleSheet("background: #00FF00")
+    view.show()
+    assert on_screen(window) == GROUND, "where nothing is left of it, the ground, and never what lies under it"
+    view.paint_held()
+    assert not view.painting_owed and on_screen(window) == AFTER
+    view.hold_painting()
+    window.resize(240, 160)
+    assert on_screen(window) == GROUND, "at another size it is no longer the same picture"
+    view.paint_held()
+    assert on_screen(window) == AFTER
