@@ -26,6 +26,7 @@ class Pane(QObject):
         self.done, self.name, self.takes = done, name, takes
 
     def act(self) -> None:
+        self.began = time.perf_counter()
         time.sleep(self.takes)
         self.done.append((self.name, time.perf_counter()))
 
@@ -78,6 +79,9 @@ def test_what_was_changed_is_painted_before_what_comes_soon(qtbot: QtBot, themed
     assert not done and not line.at_rest, "not at once, even where nothing else was done just now"
     assert wait_until(lambda: line.at_rest and len(done) == 3, 5, pause=1, still=1)
     assert [name for name, _ in done] == ["first", "ahead", "second"] and painted == [1]
+    for before, after in ((first, ahead), (ahead, second)):
+        ended = dict(done)[before.name]
+        assert after.began - ended > 0.0015, "the window has a moment for what the hand does, however long one took"
 
 
 @pytest.mark.parametrize("chosen", [True, False])
