@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
+from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
@@ -19,6 +19,15 @@ LEFT = Qt.MouseButton.LeftButton
 
 def rest(window: MainWindow) -> None:
     assert wait_until(lambda: window.jobs.at_rest, 30), list(window.jobs._jobs)
+
+
+def settled(window: MainWindow) -> None:
+    rest(window)
+    QTest.qWait(40)
+
+
+def words_of(widget: object) -> str:
+    return " ".join(label.text() for label in widget.findChildren(QLabel))
 
 
 EITHER_WAY = pytest.mark.parametrize("upright", [False, True], ids=["to the right", "upwards"])

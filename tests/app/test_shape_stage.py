@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel
+from PyQt6.QtWidgets import QApplication
 
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
@@ -21,24 +21,15 @@ from culvix.charts.saving import PictureSize
 from culvix.charts.span_lane import SpanLane
 from culvix.study.decisions import DecisionKind
 from culvix.study.group_forms import FORMS
-from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, press, rest
+from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, press, rest, settled, words_of
 
 LENGTH = "length_mm"
-
-
-def settled(window: MainWindow) -> None:
-    rest(window)
-    QTest.qWait(40)
 
 
 def type_into(field: object, text: str) -> None:
     field.setFocus()
     field.setText(text)
     QTest.keyClick(field, Qt.Key.Key_Return)
-
-
-def words_of(widget: object) -> str:
-    return " ".join(label.text() for label in widget.findChildren(QLabel))
 
 
 @EITHER_WAY
@@ -406,28 +397,6 @@ def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path
     settled(window)
     assert pane.chart.plot.axis("right").isVisible(), "each on its own axis says its ends"
     assert pane.chart.strips.boundingRect().left() == pytest.approx(0.0, abs=0.2)
-
-
-def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_path: Path) -> None:
-    bench, study = opened(window, demo_path)
-    pane, summary = bench.shape_margin.normality, bench.shape_margin.summary
-    words = words_of(pane)
-    assert "without 8 flagged values" in words and "Holm" in words and "over 11 columns" in words
-    press(window, "Simulate p")
-    settled(window)
-    assert "simulated p" in words_of(pane) and pane.simulated["shapiro_wilk"].p < 0.01
-    pane.alpha.setValue(0.01)
-    settled(window)
-    assert study.settings.alpha == 0.01 and "α 0.01" in bench.hub.analysis.verdict.sentence
-    (q1,) = [w for w in summary.findChildren(QLabel) if w.text() == "194.30" and w.objectName() == "several"]
-    QTest.mouseClick(q1, LEFT)
-    assert "type 6" in words_of(summary) and "hinge" in words_of(summary)
-    summary.choice.chosen.emit(["mad", "n"])
-    QTest.qWait(20)
-    assert summary.fields == ("mad", "n") and "skew" not in words_of(summary)
-    summary.decimals.setValue(4)
-    settled(window)
-    assert study.settings.decimals == 4 and bench.hub.analysis.style.statistic_decimals == 4
 
 
 @pytest.mark.parametrize("place", range(5))

@@ -7,7 +7,8 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 from culvix.app.hub import Hub
 from culvix.app.ordered_choice import OrderedChoice
 from culvix.app.parts import asking, clear_layout, label, row_of, shortened
-from culvix.stats.conventions import OTHER_CONVENTIONS, other_conventions
+from culvix.app.statistic_detail import DETAILED, WITH_INTERVAL, StatisticDetail
+from culvix.stats.conventions import OTHER_CONVENTIONS
 from culvix.stats.display import count, number
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.settings import replaced
@@ -39,8 +40,18 @@ _CHOICES = {
 }
 
 
+def _more(key: str) -> str:
+    """What a click on a number shows, for its tip."""
+    interval, elsewhere = key in WITH_INTERVAL, key in OTHER_CONVENTIONS
+    if interval and elsewhere:
+        return "\nClick: its interval, and why another program says something else"
+    if elsewhere:
+        return "\nClick: why does another program say something else?"
+    return "\nClick: its interval" if interval else ""
+
+
 class SummaryPane(QWidget):
-    """A click on a number with "…" shows the same statistic under other conventions."""
+    """A click on an underlined number shows its interval, and the same statistic under other conventions."""
 
     asked = pyqtSignal(str)
     """The guide is asked about a key."""
@@ -58,6 +69,7 @@ class SummaryPane(QWidget):
         self._grid.setVerticalSpacing(2)
         self._laid_out: tuple[tuple[tuple[str, str], ...], int] = ((), 1)
         self._numbers: list[QLabel] = []
+        self.detail = StatisticDetail(hub)
         self._body = QVBoxLayout()
         self._body.setSpacing(3)
         self.unit = label("", "quiet")
@@ -75,6 +87,7 @@ class SummaryPane(QWidget):
         outer.addLayout(row_of(head, self.unit, 1, self.choice))
         outer.addLayout(self._grid)
         outer.addLayout(self._body)
+        outer.addWidget(self.detail)
 
     def choose(self, fields: list[str]) -> None:
         """Show the statistics ``fields``, by key, in this order."""
@@ -103,6 +116,7 @@ class SummaryPane(QWidget):
         clear_layout(self._body)
         if analysis is None:
             self._lay_out(())
+            self.detail.show_statistic(None, None, "")
             return
         column = analysis.column
         self.unit.setText(f"in {shortened(column.unit, 12)}" if column.unit else "no unit")
@@ -113,15 +127,13 @@ class SummaryPane(QWidget):
         for (key, name, shown), number_shown in zip(figures, self._numbers, strict=True):
             number_shown.setText(shown)
             why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
-            more = "\nClick: why does another program say something else?"
-            number_shown.setToolTip(why + more if key in OTHER_CONVENTIONS else why)
+            number_shown.setToolTip(f"{why}{_more(key)}")
         settings = analysis.request.settings
         if column.role is not Role.YES_NO:
             words = {6: "quartiles exclusive (type 6)", 7: "quartiles inclusive (type 7)"}
             kind = settings.quantile_type
             self._body.addWidget(label(words.get(kind, f"quartiles type {kind}"), "quiet"))
-        if self.compared in OTHER_CONVENTIONS:
-            self._conventions(analysis, self.compared)
+        self.detail.show_statistic(analysis, self.compared, _CHOICES.get(self.compared or "", ""))
         self.decimals.blockSignals(True)
         self.decimals.setValue(-1 if settings.decimals is None else settings.decimals)
         self.decimals.blockSignals(False)
@@ -158,8 +170,8 @@ class SummaryPane(QWidget):
             self._grid.addWidget(self._numbers[place], row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
 
     def _number(self, key: str) -> QLabel:
-        made = label("", "several" if key in OTHER_CONVENTIONS else "head")
-        if key in OTHER_CONVENTIONS:
+        made = label("", "several" if key in DETAILED else "head")
+        if key in DETAILED:
             made.setCursor(Qt.CursorShape.PointingHandCursor)
 
             def compare(_: QMouseEvent) -> None:
@@ -168,15 +180,3 @@ class SummaryPane(QWidget):
 
             made.mousePressEvent = compare  # type: ignore[assignment,method-assign]
         return made
-
-    def _conventions(self, analysis: ColumnAnalysis, key: str) -> None:
-        """The statistic ``key`` under every convention in use."""
-        self._body.addWidget(label(f"{_CHOICES[key]} elsewhere", "head"))
-        grid = QGridLayout()
-        grid.setColumnStretch(0, 1)
-        grid.setVerticalSpacing(1)
-        places = analysis.style.statistic_decimals + 1
-        for row, (words, value) in enumerate(other_conventions(key, analysis.sample)):
-            grid.addWidget(label(words, "quiet", wrap=True), row, 0)
-            grid.addWidget(label(number(value, max(places, 3))), row, 1, Qt.AlignmentFlag.AlignRight)
-        self._body.addLayout(grid)

@@ -1,0 +1,69 @@
+"""The margin of the Shape stage: statistics with what there is to tell of them, and all that bears on normality."""
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLabel
+from scipy import stats as oracle
+
+from culvix.app.window import MainWindow
+from culvix.stats.bootstrap import bootstrap_interval
+from culvix.study.settings import replaced
+from tests.app.driving import LEFT, opened, press, rest, settled, words_of
+
+
+def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    summary, analysis = bench.shape_margin.summary, bench.hub.analysis
+    d, style = analysis.description, analysis.style
+
+    def click(shown: str) -> str:
+        """What stands below the summary after a click on the number ``shown``."""
+        (number,) = [w for w in summary.findChildren(QLabel) if w.text() == shown and w.objectName() == "several"]
+        QTest.mouseClick(number, LEFT)
+        rest(window)
+        return words_of(summary.detail)
+
+    def told(ends: tuple[float, float]) -> str:
+        return f"{style.statistic(ends[0])} to {style.statistic(ends[1])}"
+
+    x = analysis.sample.values[np.isfinite(analysis.sample.values)]
+    ends = oracle.t.interval(0.95, x.size - 1, x.mean(), x.std(ddof=1) / np.sqrt(x.size))
+    words = click(style.statistic(d.mean))
+    assert "mean: 95 % interval" in words and told(ends) in words and "elsewhere" not in words
+    words = click(style.statistic(d.sd))
+    squares = x.var(ddof=1) * (x.size - 1)
+    assert told(tuple(np.sqrt(squares / oracle.chi2.ppf([0.975, 0.025], x.size - 1)))) in words
+    assert "n in the denominator" in words
+    words = click(style.statistic(d.mad_scaled))
+    found = bootstrap_interval(analysis.sample, "mad_scaled")
+    assert told((found.low, found.high)) in words and f"seed {found.seed}" in words, "resampled in the background"
+    study.change_settings(replaced(study.settings, confidence=0.8))
+    rest(window)
+    assert "80 % interval" in words_of(summary.detail) and told((found.low, found.high)) not in words_of(summary.detail)
+    bench.hub.set_focus("tank")
+    settled(window)
+    assert summary.detail.isHidden() or summary.isHidden()
+
+
+def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    pane, summary = bench.shape_margin.normality, bench.shape_margin.summary
+    words = words_of(pane)
+    assert "without 8 flagged values" in words and "Holm" in words and "over 11 columns" in words
+    press(window, "Simulate p")
+    settled(window)
+    assert "simulated p" in words_of(pane) and pane.simulated["shapiro_wilk"].p < 0.01
+    pane.alpha.setValue(0.01)
+    settled(window)
+    assert study.settings.alpha == 0.01 and "α 0.01" in bench.hub.analysis.verdict.sentence
+    (q1,) = [w for w in summary.findChildren(QLabel) if w.text() == "194.30" and w.objectName() == "several"]
+    QTest.mouseClick(q1, LEFT)
+    assert "type 6" in words_of(summary) and "hinge" in words_of(summary)
+    summary.choice.chosen.emit(["mad", "n"])
+    QTest.qWait(20)
+    assert summary.fields == ("mad", "n") and "skew" not in words_of(summary)
+    summary.decimals.setValue(4)
+    settled(window)
+    assert study.settings.decimals == 4 and bench.hub.analysis.style.statistic_decimals == 4
