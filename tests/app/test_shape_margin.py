@@ -42,6 +42,27 @@ def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path
     study.change_settings(replaced(study.settings, confidence=0.8))
     rest(window)
     assert "80 % interval" in words_of(summary.detail) and told((found.low, found.high)) not in words_of(summary.detail)
+    # Stopped, it says so instead of waiting for ever, and a click begins it again.
+    summary.compared = None
+    bench.hub.set_focus("mass_g")
+    settled(window)
+    style = bench.hub.analysis.style
+    (number,) = [w for w in summary._numbers if w.toolTip().startswith("MAD")]
+    QTest.mouseClick(number, LEFT)
+    begun = bench.hub.jobs._jobs["resampling"]
+    summary.show_analysis(bench.hub.analysis)
+    assert bench.hub.jobs._jobs["resampling"] is begun, "told of the same again, it goes on"
+    bench.hub.jobs.cancel("resampling")
+    settled(window)
+    assert "Cancelled." in words_of(summary.detail) and "resampling …" not in words_of(summary.detail)
+    QTest.mouseClick(number, LEFT)
+    QTest.mouseClick(number, LEFT)
+    rest(window)
+    found = bootstrap_interval(bench.hub.analysis.sample, "mad_scaled", confidence=0.8)
+    assert told((found.low, found.high)) in words_of(summary.detail)
+    bench.hub.set_focus("vaccinated")
+    settled(window)
+    assert summary.detail.isHidden() and not [w for w in summary._numbers if w.objectName() == "several"]
     bench.hub.set_focus("tank")
     settled(window)
     assert summary.detail.isHidden() or summary.isHidden()

@@ -36,6 +36,10 @@ class StatisticDetail(QWidget):
         self._shown: tuple[ColumnAnalysis, str, str] | None = None
         self._found: dict[str, BootstrapInterval] = {}
         self._found_of: tuple[Sample, float] | None = None
+        self._under_way: tuple[Sample, float, str] | None = None
+        self._stopped: dict[str, str] = {}
+        """Why resampling came to nothing, by statistic; it is begun again with the next click."""
+
         self._body = QVBoxLayout(self)
         self._body.setContentsMargins(0, 2, 0, 2)
         self._body.setSpacing(2)
@@ -46,12 +50,13 @@ class StatisticDetail(QWidget):
         self._shown = None
         self.setVisible(analysis is not None and key in DETAILED)
         if analysis is None or key not in DETAILED:
+            self._stopped = {}
             return
         assert key is not None
         self._shown = analysis, key, name
         of = analysis.sample, analysis.request.settings.confidence
         if self._found_of is None or self._found_of[0] is not of[0] or self._found_of[1] != of[1]:
-            self._found, self._found_of = {}, of
+            self._found, self._stopped, self._found_of = {}, {}, of
         self._interval(analysis, key, name)
         self._conventions(analysis, key, name)
 
@@ -66,8 +71,10 @@ class StatisticDetail(QWidget):
         elif key in BOOTSTRAPPED:
             found = self._found.get(key)
             if found is None:
-                self._ends(analysis, f"{name}: {level}", None, "resampling …")
-                self._resample(analysis, key)
+                stopped = self._stopped.get(key)
+                self._ends(analysis, f"{name}: {level}", None, stopped or "resampling …")
+                if stopped is None:
+                    self._resample(analysis, key)
                 return
             ends = None if found.low is None or found.high is None else (found.low, found.high)
             by = f"{found.method} bootstrap, {found.repeats} resamples, seed {found.seed}"
@@ -82,19 +89,44 @@ class StatisticDetail(QWidget):
 
     def _resample(self, analysis: ColumnAnalysis, key: str) -> None:
         sample, confidence = analysis.sample, analysis.request.settings.confidence
+        wanted = sample, confidence, key
+        if self._is_under_way(wanted):
+            # Told of the same again; to begin anew would lose what is done.
+            return
+        self._under_way = wanted
+
+        def over() -> bool:
+            """Whether what was wanted is still looked at, now that it has ended."""
+            if not self._is_under_way(wanted):
+                return False
+            self._under_way = None
+            return self._found_of is not None and self._found_of[0] is sample and self._found_of[1] == confidence
 
         def arrived(found: BootstrapInterval) -> None:
-            if self._found_of is not None and self._found_of[0] is sample and self._found_of[1] == confidence:
+            if over():
                 self._found[key] = found
-                if self._shown is not None:
-                    self.show_statistic(*self._shown)
+                self._show_again()
+
+        def failed(error: Exception) -> None:
+            if over():
+                self._stopped[key] = f"{error} Click the number twice to begin again."
+                self._show_again()
 
         self.hub.start(
             "resampling",
             lambda progress: bootstrap_interval(sample, key, confidence=confidence, progress=progress),
             arrived,
+            failed=failed,
             priority=5,
         )
+
+    def _is_under_way(self, wanted: tuple[Sample, float, str]) -> bool:
+        now = self._under_way
+        return now is not None and now[0] is wanted[0] and now[1:] == wanted[1:]
+
+    def _show_again(self) -> None:
+        if self._shown is not None:
+            self.show_statistic(*self._shown)
 
     def _conventions(self, analysis: ColumnAnalysis, key: str, name: str) -> None:
         """The statistic under every convention in use."""

@@ -40,6 +40,11 @@ _CHOICES = {
 }
 
 
+def _is_detailed(key: str, name: str) -> bool:
+    """Whether there is more to tell of a statistic; not of one that stands under another name, as a share."""
+    return key in DETAILED and name == _CHOICES[key]
+
+
 def _more(key: str) -> str:
     """What a click on a number shows, for its tip."""
     interval, elsewhere = key in WITH_INTERVAL, key in OTHER_CONVENTIONS
@@ -127,13 +132,15 @@ class SummaryPane(QWidget):
         for (key, name, shown), number_shown in zip(figures, self._numbers, strict=True):
             number_shown.setText(shown)
             why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
-            number_shown.setToolTip(f"{why}{_more(key)}")
+            number_shown.setToolTip(f"{why}{_more(key) if _is_detailed(key, name) else ''}")
         settings = analysis.request.settings
         if column.role is not Role.YES_NO:
             words = {6: "quartiles exclusive (type 6)", 7: "quartiles inclusive (type 7)"}
             kind = settings.quantile_type
             self._body.addWidget(label(words.get(kind, f"quartiles type {kind}"), "quiet"))
-        self.detail.show_statistic(analysis, self.compared, _CHOICES.get(self.compared or "", ""))
+        # Of a share there is no interval of a mean.
+        looked_at = self.compared if column.role is not Role.YES_NO else None
+        self.detail.show_statistic(analysis, looked_at, _CHOICES.get(looked_at or "", ""))
         self.decimals.blockSignals(True)
         self.decimals.setValue(-1 if settings.decimals is None else settings.decimals)
         self.decimals.blockSignals(False)
@@ -163,15 +170,15 @@ class SummaryPane(QWidget):
         clear_layout(self._grid)
         for side in (0, 1):
             self._grid.setColumnStretch(2 * side + 1, int(side < beside))
-        self._numbers = [self._number(key) for key, _ in figures]
+        self._numbers = [self._number(key, _is_detailed(key, name)) for key, name in figures]
         for place, (key, name) in enumerate(figures):
             row, side = divmod(place, beside)
             self._grid.addWidget(asking(name, key, self.asked.emit), row, 2 * side)
             self._grid.addWidget(self._numbers[place], row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
 
-    def _number(self, key: str) -> QLabel:
-        made = label("", "several" if key in DETAILED else "head")
-        if key in DETAILED:
+    def _number(self, key: str, detailed: bool) -> QLabel:
+        made = label("", "several" if detailed else "head")
+        if detailed:
             made.setCursor(Qt.CursorShape.PointingHandCursor)
 
             def compare(_: QMouseEvent) -> None:
