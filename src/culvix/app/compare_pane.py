@@ -29,7 +29,7 @@ class ComparePane(QFrame):
         self.hub = hub
         self.names: list[str] = []
         self._chart: Comparison | None = None
-        self._strips: tuple[list[ComparisonStrip], str, bool] = ([], "common", False)
+        self._strips: tuple[list[ComparisonStrip], list[str | None], str, bool] = ([], [], "common", False)
         self.axis = QComboBox()
         self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
@@ -101,13 +101,15 @@ class ComparePane(QFrame):
             names.sort(key=lambda name: name != self.hub.focus)
         known = [analysis for name in names if (analysis := study.known_analysis(name)) is not None]
         axis = list(AXES)[self.axis.currentIndex()]
-        self._strips = comparison_strips(known, axis), axis, over
+        strips = comparison_strips(known, axis)
+        # Of the table as it is now: a column may be gone by the next step.
+        units = list(dict.fromkeys(study.table[strip.name].unit for strip in strips))
+        self._strips = strips, units, axis, over
         turns().soon(self._put)
 
     def _put(self) -> None:
         """Show the strips worked out, in a step of its own: with the window waiting for both, it would stand still."""
-        study, (strips, axis, over) = self.hub.study, self._strips
-        units = list(dict.fromkeys(study.table[strip.name].unit for strip in strips))
+        study, (strips, units, axis, over) = self.hub.study, self._strips
         unit = units[0] if len(units) == 1 else None
         words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
         plain = f"value ({unit})" if unit else "value"
