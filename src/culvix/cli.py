@@ -150,7 +150,7 @@ def _listed(text: str) -> list[str]:
 
 
 def _profile(arguments: Sequence[str]) -> int:
-    parser = _parser("profile", "Write every number of the core for FILE as a JSON document (format culvix-profile/1).")
+    parser = _parser("profile", "Write every number of the core for FILE as a JSON document (format culvix-profile/2).")
     _core_options(parser, "json")
     parser.add_argument("--columns", metavar="A,B", help="profile these columns only")
     parser.add_argument("--no-correlation", action="store_true", help="leave the correlation matrices out")
@@ -185,7 +185,7 @@ def _profile(arguments: Sequence[str]) -> int:
 
 
 def _inspect(arguments: Sequence[str]) -> int:
-    parser = _parser("inspect", "Write what reading FILE found, before anything is settled (format culvix-intake/1).")
+    parser = _parser("inspect", "Write what reading FILE found, before anything is settled (format culvix-intake/2).")
     parser.add_argument("-o", "--output", metavar="OUT.json", type=Path, required=True, help="file to write")
     _reading_options(parser)
     parser.add_argument("--key", metavar="A,B", default="", help="look for rows that repeat these columns")

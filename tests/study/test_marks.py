@@ -13,7 +13,7 @@ from culvix.study.marks import MOST_MARKS, Mark, marked_rows, new_mark
 from culvix.tables import Table, read_table
 from culvix.tables.mappings import RangeEnd, by_range, by_rank, in_order
 
-CELLS = ["1", "5", "5", "5", "", "n/a", "9", "8.5", "2", "5"]
+CELLS = ["1", "5", "5", "5", "", "lost", "9", "8.5", "2", "5"]
 WORDS = ["a", "b", "b", "ab", "", "b", "b", "b", "a", "b"]
 TEXT = "tag,x,word\n" + "".join(
     f"F{row},{cell},{word}\n" for row, (cell, word) in enumerate(zip(CELLS, WORDS, strict=True))

@@ -302,7 +302,7 @@ KEYS = set(
 
 
 def test_document_keeps_its_contract(document: dict, demo_path: Path, demo_table: Table) -> None:
-    assert document["format"] == "culvix-profile/1"
+    assert document["format"] == "culvix-profile/2"
     source = document["source"]
     assert source["sha256"] == hashlib.sha256(demo_path.read_bytes()).hexdigest()
     assert (source["rows"], source["columns"], source["duplicate_rows"]) == (2180, 18, 12)

@@ -16,6 +16,7 @@ from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.cells import parse_cells
 from culvix.tables.delimited import read_delimited
 from culvix.tables.dialect import Dialect
+from culvix.tables.number_marks import COMMA
 from culvix.tables.raw import RawTable
 
 _SPACES = "".join(sign for sign in map(chr, range(0x3001)) if sign.isspace() and not "\x1c" <= sign <= "\x1f")
@@ -157,10 +158,14 @@ def test_decimal_commas_are_read_as_cell_by_cell(rows: list[tuple[str, str]], si
         table = read(text, size, monkeypatch, Dialect(delimiter=";", decimal=","))
     for place, column in enumerate(table.columns):
         texts = [row[place] for row in rows]
-        expected = [plain_numbers(pl.Series([text]), ",")[0] for text in texts]
+        expected = [plain_numbers(pl.Series([text]), COMMA)[0] for text in texts]
         assert np.array_equal(column.numbers, expected, equal_nan=True)
         assert [text or "" for text in column.texts.all.to_list()] == texts
-    assert plain_numbers(pl.Series(["1.500,25", "1.500", "-3,5e2", "1,2,3"]), ",").tolist()[:3] == [1500.25, 1500, -350]
+    assert plain_numbers(pl.Series(["1.500,25", "1.500", "-3,5e2", "1,2,3"]), COMMA).tolist()[:3] == [
+        1500.25,
+        1500,
+        -350,
+    ]
 
 
 def test_codes_for_missing_are_numbers_in_the_file_s_own_writing(monkeypatch: pytest.MonkeyPatch) -> None:

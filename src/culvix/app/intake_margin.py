@@ -12,7 +12,7 @@ from culvix.app.parts import clear_layout, label, row_of, shortened
 from culvix.stats.display import count, plural
 from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.table import Column, Role
-from culvix.tables.treatments import RULES
+from culvix.tables.treatments import RULES, rule_in_force
 
 __all__ = ["IntakeMargin"]
 
@@ -112,7 +112,7 @@ class IntakeMargin(QWidget):
         rules = found.kind.rules
         box = QComboBox()
         box.addItems([RULES[rule] for rule in rules])
-        box.setCurrentText(RULES[column.rules.get(key, "unread")])
+        box.setCurrentText(RULES[rule_in_force(key, column.rules)])
         box.activated.connect(
             lambda place: self.hub.describe([column.name], lambda entry: entry.with_rule(key, rules[place]))
         )

@@ -23,7 +23,7 @@ from culvix.study.study import Study
 from culvix.tables.comparisons import check_table
 from culvix.tables.mappings import CAUTION
 from culvix.tables.table import Column, Role, Table
-from culvix.tables.treatments import RULES
+from culvix.tables.treatments import RULES, rule_in_force
 from culvix.version import VERSION
 
 __all__ = ["report_html"]
@@ -84,10 +84,11 @@ def _unsettled(study: Study, sheets: list[dict[str, Any]]) -> list[str]:
 def _settled_cells(study: Study) -> list[str]:
     """How cells that are no plain numbers were read, for each column and kind."""
     return [
-        f"{column.name}: {plural(found.count, 'cell')} with a {found.kind.name}: {RULES[column.rules[key]]}."
+        f"{column.name}: {plural(found.count, 'cell')} with a {found.kind.name}: "
+        f"{RULES[rule_in_force(key, column.rules)]}."
         for column in study.table
         for key, found in column.kinds.items()
-        if key in column.rules
+        if key in column.rules or rule_in_force(key, {}) != "unread"
     ]
 
 

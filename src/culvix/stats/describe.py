@@ -169,10 +169,7 @@ def _extremes(draft: _Draft, sample: Sample, centre: Moments) -> None:
         draft.put("range", high - low, _TOO_LARGE)
         return
     first, last = int(whole[0]), int(whole[-1])
-    # Halves of 32 bits each cannot overflow for fewer than 2**31 values.
-    high_halves, low_halves = whole >> 32, whole & 0xFFFFFFFF
-    total = (int(high_halves.sum()) << 32) + int(low_halves.sum())
-    draft.update(sum=total, min=first, max=last, range=last - first)
+    draft.update(sum=sample.whole_sum, min=first, max=last, range=last - first)
 
 
 def _squared(value: float | None) -> float | None:

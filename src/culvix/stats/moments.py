@@ -5,7 +5,7 @@ mean, and their own small mean is removed again (the corrected two-pass algorith
 LeVeque 1983). Skewness and kurtosis are named as in Joanes & Gill 1998.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import fsum, isfinite, ldexp, sqrt
 
 import numpy as np
@@ -30,7 +30,7 @@ class Moments:
     """Central moments of n values. A field is None where n or the spread does not allow it."""
 
     n: int
-    sum: float | None
+    sum: float | int | None
     mean: float
     sd: float | None
     sd_n: float | None
@@ -103,11 +103,23 @@ def _total(x: Floats, low: float, high: float) -> tuple[float, bool]:
     return total, False
 
 
-def moments(x: Floats) -> Moments:
+def moments(x: Floats, whole: int | None = None) -> Moments:
     """Moments of ``x`` (shape ``(n,)``, finite, n ≥ 1), in any order.
 
-    ``sd`` has n−1 in its denominator. ``g1`` and ``g2`` are None where all values are equal.
+    ``whole`` is the exact sum of whole numbers, where it is known: the mean is then that over n, rounded once. ``sd``
+    has n−1 in its denominator. ``g1`` and ``g2`` are None where all values are equal.
     """
+    found = _moments(x)
+    if whole is None:
+        return found
+    # Division of integers rounds once.
+    return replace(found, sum=whole if abs(whole) <= _LARGEST else None, mean=whole / found.n)
+
+
+_LARGEST = int(np.finfo(np.float64).max)
+
+
+def _moments(x: Floats) -> Moments:
     n = int(x.size)
     scaled, exponent, low, high = _scaled(x)
     total, exact = _total(scaled, low, high)

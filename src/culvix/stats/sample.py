@@ -17,7 +17,7 @@ from culvix.stats.edf import EdfDistances, edf_distances
 from culvix.stats.moments import Moments, moments, standardise
 from culvix.stats.normal_scores import ScoreSums, score_sums
 from culvix.stats.ordering import stable_order
-from culvix.stats.sums import SHORT, plain_dot
+from culvix.stats.sums import SHORT, plain_dot, whole_sum
 
 __all__ = ["Sample", "kth_distance", "median_of_sorted"]
 
@@ -151,7 +151,14 @@ class Sample:
     @kept_property
     def moments(self) -> Moments | None:
         """Mean, spread and shape of the finite values; None for an empty sample."""
-        return moments(self.sorted) if self.n else None
+        return moments(self.sorted, self.whole_sum) if self.n else None
+
+    @kept_property
+    def whole_sum(self) -> int | None:
+        """The exact sum, where every finite value is a whole number."""
+        if not self.is_whole:
+            return None
+        return whole_sum(self.sorted if self.exact is None else self.exact)
 
     @kept_property
     def edf(self) -> EdfDistances:

@@ -51,6 +51,9 @@ def _series(column: Column, working: WorkingSet, rows: Ints) -> pl.Series:
     values: Floats = sample.values[rows]
     there = np.isfinite(values)
     if sample.integers is not None:
+        if sample.integers.dtype == object:
+            # No type of number holds them; their digits do.
+            return pl.Series([str(n) if here else None for n, here in zip(sample.integers[rows], there, strict=True)])
         return pl.Series(sample.integers[rows]).set(pl.Series(~there), None)
     return pl.Series(values).fill_nan(None)
 

@@ -22,7 +22,7 @@ from culvix.study.working import WorkingSet
 from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.checks import suspected_codes
 from culvix.tables.table import Column
-from culvix.tables.treatments import RULES
+from culvix.tables.treatments import RULES, rule_in_force
 
 __all__ = ["FINDING_NAMES", "Finding", "Proposal", "Question", "ask", "finding_name", "settle"]
 
@@ -247,6 +247,7 @@ _RULE_LABELS = {
     "limit": "Take the limit",
     "half": "Half the limit",
     "unread": "Leave unread",
+    "convert": "Convert to one unit",
 }
 
 
@@ -261,13 +262,14 @@ def _unread(column: Column) -> tuple[Question, ...]:
 
 
 def _kind_question(column: Column, found: FoundKind) -> Question:
-    rule = column.rules.get(found.kind.key, "")
+    rule = column.rules.get(found.kind.key, "") or rule_in_force(found.kind.key, {})
+    chosen = found.kind.key in column.rules
     shown = ", ".join(f"“{text[:20]}”" for text in found.examples[:3])
     cells = f"{plural(found.count, 'cell')}: {found.kind.name} ({shown})"
     labels = tuple((_RULE_LABELS[each], found.kind.key, each) for each in found.kind.rules if each != rule)
     if rule and rule != "unread":
         return Question("cells", f"{cells}; settled: {RULES[rule]}.", found.rows, (), False, labels, ruled=True)
-    settled = rule == "unread"
+    settled = chosen and rule == "unread"
     sentence = f"{cells}; not read, so left out of every figure here."
     return Question("cells", sentence, found.rows, (), False, labels, ruled=settled)
 

@@ -1,4 +1,4 @@
-"""The profile document: every number of the core for a file, as data (format ``culvix-profile/1``).
+"""The profile document: every number of the core for a file, as data (format ``culvix-profile/2``).
 
 A number that cannot be given is null and its reason stands in ``notes`` under the same key. Rows are counted from 1.
 """
@@ -28,7 +28,7 @@ from culvix.tables.table import Column, Table
 
 __all__ = ["FORMAT", "profile_document"]
 
-FORMAT = "culvix-profile/1"
+FORMAT = "culvix-profile/2"
 
 Json = dict[str, Any]
 
@@ -137,6 +137,7 @@ def _textual(column: Column) -> Json:
         **_head(column),
         "n": column.rows - column.missing,
         "missing": column.missing,
+        "missing_by": column.missing_by,
         "unread": 0,
         "distinct": column.distinct,
         "most_frequent": [{"value": value, "count": n} for value, n in column.most_frequent()],
@@ -152,6 +153,7 @@ def _numeric(table: Table, analysis: ColumnAnalysis, deferred: DeferredPart, exc
         **_head(column),
         "n": analysis.description.n,
         "missing": column.missing,
+        "missing_by": column.missing_by,
         "excluded": excluded,
         "unread": column.unread,
         **_description(analysis.description),

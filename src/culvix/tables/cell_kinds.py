@@ -4,31 +4,44 @@ Only the different texts of a column are looked at, each once. A kind is told fr
 a decimal comma where other cells of the column can only be that, and otherwise a thousands mark.
 """
 
-from collections.abc import Mapping
+import re
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
+import numpy as np
 import polars as pl
 
 from culvix.stats.arrays import Ints
 from culvix.tables.cell_texts import CellTexts
+from culvix.tables.missing_tokens import ERROR_VALUES
+from culvix.tables.units import conversion, spelled
 
-__all__ = ["KINDS", "FoundKind", "Kind", "find_kinds", "is_missing_token"]
+__all__ = ["KINDS", "FoundKind", "Kind", "find_kinds"]
 
 _NUMBER = r"[+\-−]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?"
 _COMMA_NUMBER = r"[+\-−]?\d*,\d+(?:[eE][+\-]?\d+)?"
 _ANY_NUMBER = r"[+\-−]?(?:\d[\d.,'’ \x{00A0}\x{202F}]*\d|\d)(?:[eE][+\-]?\d+)?"
 _CODES = "EUR|USD|GBP|CHF|JPY|SEK|NOK|DKK|PLN|CZK|CAD|AUD|INR|CNY"
 _SIGNS = r"\p{Sc}"
-_MISSING = (
-    r"(?i)^(?:n\.?/?a\.?|n\.?\s?d\.?|nan|null|none|nil|missing|miss|unknown|not available|not applicable|not measured|"
-    r"no data|void|-+|–|—|\.+|…|\?+|\*+|x|#n/a|#null!|#value!|#div/0!|#ref!|#num!|#name\?|<na>|\(null\)|\\n)$"
+_SAME_MONEY = {"EUR": "€", "USD": "$", "GBP": "£", "JPY": "¥"}
+_WORDS = (
+    r"(?i)^(?:n\.?\s?d\.?|n\.?k\.?|miss|unknown|not applicable|not known|not tested|void|x+|\*+|-{2,}|\.{2,}|\?{2,})$"
 )
+"""Words that stand for a missing number in a column of numbers; in one of words they may be levels."""
+
+_ERRORS = "|".join(re.escape(word) for word in ERROR_VALUES)
+_SUFFIX = r"(°\s?[CFK]|[a-zA-Zµμ%‰]{1,7}[²³23]?(?:/[0-9]{0,3}[a-zA-Zµμ]{1,5}[²³23]?)?)"
+_NEVER = r"$.^"
+"""Told from the other cells of the column, not from the text alone."""
+
 _MONTH = r"(?i:jan|feb|mar|apr|may|jun|jul|aug|sep|oct|nov|dec)[a-z]*"
 _DATE = (
     r"^(?:\d{4}[-/.]\d{1,2}[-/.]\d{1,2}(?:[T ]\d{1,2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+\-]\d{2}:?\d{2})?)?|"
     r"\d{1,2}[-/.]\d{1,2}[-/.]\d{4}(?:\s\d{1,2}:\d{2}(?::\d{2})?)?|"
-    rf"\d{{1,2}}[ .\-/]+{_MONTH}[ .,\-/]+\d{{2,4}}|{_MONTH}\s+\d{{1,2}},?\s+\d{{4}})$"
+    rf"\d{{1,2}}[ .\-/]+{_MONTH}[ .,\-/]+\d{{2,4}}|{_MONTH}\s+\d{{1,2}},?\s+\d{{4}}|"
+    r"\d{4}[ -]?Q[1-4]|\d{4}[ -]?W\d{1,2})$"
 )
 
 
@@ -50,9 +63,16 @@ def _table(*rows: Kind) -> Mapping[str, Kind]:
 
 
 KINDS = _table(
-    Kind("missing_token", "missing token", _MISSING, ("missing", "unread")),
+    Kind("error_value", "error value of a spreadsheet", rf"(?i)^(?:{_ERRORS})$", ("missing", "unread")),
+    Kind("missing_token", "missing token", _WORDS, ("missing", "unread")),
     Kind("limit", "limit", rf"^[<>≤≥]=?\s*(?:{_ANY_NUMBER}|{_COMMA_NUMBER})$", ("limit", "half", "missing", "unread")),
     Kind("date", "date", _DATE, ("unread", "missing")),
+    Kind(
+        "range",
+        "range of numbers",
+        rf"(?i)^(?:{_NUMBER}|{_COMMA_NUMBER})\s*(?:-|–|—|to|\.\.)\s*(?:{_NUMBER}|{_COMMA_NUMBER})\+?$",
+        ("unread", "missing"),
+    ),
     Kind("percent", "per cent sign", rf"^(?:{_ANY_NUMBER}|{_COMMA_NUMBER})\s*%$", ("number", "missing", "unread")),
     Kind(
         "currency",
@@ -63,9 +83,25 @@ KINDS = _table(
     Kind(
         "magnitude_suffix",
         "magnitude suffix",
-        rf"^(?:{_ANY_NUMBER}|{_COMMA_NUMBER})\s?(?:k|K|M|mn|Mn|bn|Bn|B|G|T)$",
+        rf"^(?:{_ANY_NUMBER}|{_COMMA_NUMBER})\s?(?:k|K|M|mn|Mn|bn|Bn)$",
         ("number", "missing", "unread"),
     ),
+    Kind(
+        "true_minus", "true minus sign", r"^−(?:\d+\.?\d*|\.\d+)(?:[eE][+\-−]?\d+)?$", ("number", "missing", "unread")
+    ),
+    Kind(
+        "accounting_negative",
+        "negative in brackets",
+        rf"^\((?:{_SIGNS}\s*)?(?:{_ANY_NUMBER}|{_COMMA_NUMBER})(?:\s*{_SIGNS})?\)$",
+        ("number", "missing", "unread"),
+    ),
+    Kind(
+        "trailing_minus",
+        "minus sign behind",
+        rf"^(?:{_ANY_NUMBER}|{_COMMA_NUMBER})\s?[\-−]$",
+        ("number", "missing", "unread"),
+    ),
+    Kind("decimal_point", "decimal point", r"^[+\-−]?\d*\.\d+(?:[eE][+\-]?\d+)?$", ("number", "missing", "unread")),
     Kind("decimal_comma", "decimal comma", rf"^{_COMMA_NUMBER}$", ("number", "missing", "unread")),
     Kind(
         "thousands_mark",
@@ -84,9 +120,11 @@ KINDS = _table(
     Kind(
         "unit_suffix",
         "unit suffix",
-        rf"^(?:{_ANY_NUMBER}|{_COMMA_NUMBER})\s?(?:°\s?[CFK]|[a-zA-Zµμ]{{1,5}}[²³23]?(?:/[a-zA-Zµμ]{{1,5}}[²³23]?)?)$",
+        rf"^(?:{_ANY_NUMBER}|{_COMMA_NUMBER})\s?{_SUFFIX}$",
         ("number", "missing", "unread"),
     ),
+    Kind("mixed_units", "units that differ", _NEVER, ("convert", "missing", "unread")),
+    Kind("unlike_units", "units of unlike things", _NEVER, ("unread", "missing")),
     Kind("text", "other text", r"(?s)^.*$", ("unread", "missing")),
 )
 """All kinds in the order in which they are tried; what nothing else fits is text."""
@@ -101,45 +139,99 @@ class FoundKind:
     kind: Kind
     rows: Ints
     examples: tuple[str, ...]
+    unit: str = ""
+    """The unit the numbers are read in, where they are written with one."""
 
     @property
     def count(self) -> int:
         return int(self.rows.size)
 
 
-def is_missing_token(text: str) -> bool:
-    """Whether ``text`` is commonly written for a missing value."""
-    return bool(pl.Series([text.strip()]).str.contains(KINDS["missing_token"].pattern)[0])
+def find_kinds(text: CellTexts, rows: Ints, unit: str | None = None) -> dict[str, FoundKind]:
+    """Kinds of the cells of ``text`` at ``rows`` (from 0), each with its rows, in the order of the table.
 
-
-def find_kinds(text: CellTexts, rows: Ints) -> dict[str, FoundKind]:
-    """Kinds of the cells of ``text`` at ``rows`` (from 0), each with its rows, in the order of the table."""
+    ``unit`` is that of the column, where one is known; cells with another are to be converted.
+    """
     if not rows.size:
         return {}
     cells = text.at(rows).str.strip_chars()
     distinct = cells.unique(maintain_order=True)
-    kinds = _classify(distinct)
+    kinds, units = _classify(distinct, unit)
     codes = cells.replace_strict(distinct, kinds, return_dtype=pl.Int64).to_numpy()
     found = {}
     for place, (key, kind) in enumerate(KINDS.items()):
         here = codes == place
         if here.any():
             examples = distinct.filter(kinds == place).head(_EXAMPLES).to_list()
-            found[key] = FoundKind(kind, rows[here], tuple(examples))
+            found[key] = FoundKind(kind, rows[here], tuple(examples), units.get(key, ""))
     return found
 
 
-def _classify(distinct: pl.Series) -> pl.Series:
-    """The place in KINDS of each of the ``distinct`` texts."""
+def _classify(distinct: pl.Series, unit: str | None) -> tuple[pl.Series, dict[str, str]]:
+    """The place in KINDS of each of the ``distinct`` texts, and the unit that goes with a kind."""
     keys = list(KINDS)
     expression = pl.lit(keys.index("text"), dtype=pl.Int64)
     for place in range(len(keys) - 2, -1, -1):
         expression = pl.when(pl.col("text").str.contains(KINDS[keys[place]].pattern)).then(place).otherwise(expression)
-    kinds = pl.DataFrame({"text": distinct}).select(expression.cast(pl.Int64).alias("kind")).to_series()
+    kinds = (
+        pl.DataFrame({"text": distinct}).select(expression.cast(pl.Int64).alias("kind")).to_series().to_numpy().copy()
+    )
     comma, thousands = keys.index("decimal_comma"), keys.index("thousands_mark")
-    grouped = distinct.str.contains(r"^[+\-−]?[1-9]\d{0,2}(,\d{3})+$")
+    grouped = distinct.str.contains(r"^[+\-−]?[1-9]\d{0,2}(,\d{3})+$").to_numpy()
     commas = kinds == comma
-    if bool((commas & ~grouped).any()):
-        return kinds
-    # Every comma of the column stands before three digits: it groups thousands.
-    return pl.select(pl.when(commas & grouped).then(thousands).otherwise(kinds)).to_series()
+    if not (commas & ~grouped).any():
+        # Every comma of the column stands before three digits: it groups thousands.
+        kinds[commas & grouped] = thousands
+    units = {**_judge_units(distinct, kinds, keys, unit), **_judge_currencies(distinct, kinds, keys)}
+    _judge_letters(distinct, kinds, keys)
+    return pl.Series("kind", kinds), units
+
+
+def _judge_units(distinct: pl.Series, kinds: Ints, keys: Sequence[str], own: str | None) -> dict[str, str]:
+    """Tell units from other suffixes, and one unit from several, in place; return the unit numbers are read in."""
+    here = np.flatnonzero(kinds == keys.index("unit_suffix"))
+    if not here.size:
+        return {}
+    suffixes = [_unit_of(text) for text in distinct.gather(pl.Series(here)).to_list()]
+    for place, suffix in zip(here.tolist(), suffixes, strict=True):
+        if suffix is None:
+            kinds[place] = keys.index("text")
+    counted = Counter(suffix for suffix in suffixes if suffix is not None)
+    if not counted:
+        return {}
+    target = spelled(own) if own else None
+    usual = counted.most_common(1)[0][0]
+    if target is None or any(conversion(unit, target) is None for unit in counted):
+        target = usual if target is None else target
+    if set(counted) == {target}:
+        return {"unit_suffix": target}
+    kind = "unlike_units" if any(conversion(unit, target) is None for unit in counted) else "mixed_units"
+    kinds[kinds == keys.index("unit_suffix")] = keys.index(kind)
+    return {kind: target}
+
+
+def _unit_of(text: str) -> str | None:
+    """The unit behind the number in ``text``; a bare letter right behind it is none."""
+    found = re.search(rf"(\s?){_SUFFIX}$", text)
+    if found is None or (len(found[2]) == 1 and found[2].isalpha() and not found[1]):
+        return None
+    return spelled(found[2])
+
+
+def _judge_currencies(distinct: pl.Series, kinds: Ints, keys: Sequence[str]) -> dict[str, str]:
+    """Amounts in more than one currency are no numbers of one column; told in place."""
+    here = np.flatnonzero(kinds == keys.index("currency"))
+    signs = {re.sub(r"[\d.,'’\s+\-−\u00a0\u202f]", "", text) for text in distinct.gather(pl.Series(here)).to_list()}
+    if len({_SAME_MONEY.get(sign, sign) for sign in signs}) > 1:
+        kinds[here] = keys.index("unlike_units")
+    return {}
+
+
+def _judge_letters(distinct: pl.Series, kinds: Ints, keys: Sequence[str]) -> None:
+    """A letter behind a number is a magnitude only where no other letters stand behind numbers; told in place."""
+    magnitude, text = keys.index("magnitude_suffix"), keys.index("text")
+    if not (kinds == magnitude).any():
+        return
+    others = distinct.filter(pl.Series(kinds == text))
+    if bool(others.str.contains(r"^\d+\s?[A-Za-z]$").any()):
+        kinds[kinds == magnitude] = text

@@ -11,6 +11,7 @@ import numpy as np
 import polars as pl
 
 from culvix.stats.arrays import Floats, Ints
+from culvix.tables.number_marks import POINT, NumberMarks
 
 __all__ = ["CellTexts", "KeptTexts", "RawColumn", "plain_numbers", "raw_column"]
 
@@ -68,37 +69,54 @@ class RawColumn:
     numbers: Floats
     odd: Ints
     odd_texts: pl.Series
-    decimal: str = "."
+    marks: NumberMarks = POINT
 
     def __len__(self) -> int:
         return len(self.texts)
 
 
-def plain_numbers(texts: pl.Series, decimal: str = ".") -> Floats:
-    """The plain numbers among ``texts``, shape ``(n,)``, NaN elsewhere: digits, one ``decimal`` mark, an exponent.
+_SIGN, _EXPONENT = r"[+\-]?", r"(?:[eE][+-]?\d+)?"
+_GROUPERS = r".'’ \x{00A0}\x{202F}\x{2009}"
 
-    Where the decimal mark is a comma, points and apostrophes between threes of digits group thousands.
+
+def plain_numbers(texts: pl.Series, marks: NumberMarks = POINT) -> Floats:
+    """The plain numbers among ``texts``, shape ``(n,)``, NaN elsewhere: a sign, digits, the decimal mark, an exponent.
+
+    Thousands are grouped in threes by the mark that is known to do so; with a decimal comma by a point, an apostrophe
+    or a space, too. With a decimal comma, "1.5" is no plain number: it cannot be known what its point is.
     """
     cells = texts.str.strip_chars()
-    if decimal == ",":
+    if marks.decimal == ",":
         cells = _with_points(cells)
     numbers = cells.cast(pl.Float64, strict=False)
+    if marks.thousands and marks.decimal == ".":
+        numbers = _with_grouped(cells, numbers, marks)
     return numbers.fill_null(np.nan).to_numpy().astype(np.float64, copy=False)
 
 
+def _with_grouped(cells: pl.Series, numbers: pl.Series, marks: NumberMarks) -> pl.Series:
+    """The ``numbers`` and those whose thousands are grouped."""
+    groups = f"[{marks.thousands}]" if marks.thousands.strip() else r"[ \x{00A0}\x{202F}\x{2009}]"
+    fits = cells.str.contains(rf"^{_SIGN}\d{{1,3}}(?:{groups}\d{{3}})+(?:\.\d*)?{_EXPONENT}$").fill_null(False)
+    bare = cells.filter(fits).str.replace_all(groups, "").cast(pl.Float64, strict=False)
+    values = numbers.fill_null(np.nan).to_numpy().copy()
+    values[fits.to_numpy()] = bare.to_numpy()
+    return pl.Series(values)
+
+
 def _with_points(cells: pl.Series) -> pl.Series:
-    """Numbers written with a decimal comma, rewritten with a point; other cells as they are."""
-    if not bool(cells.str.contains(r"[.'’ \x{00A0}\x{202F}]").any()):
-        return cells.str.replace(",", ".", literal=True)
-    comma = cells.str.contains(r"^[+-]?(?:(?:\d{1,3}(?:[.'’ \x{00A0}\x{202F}]\d{3})+|\d*),\d+|\d+,)(?:[eE][+-]?\d+)?$")
-    grouped = cells.str.contains(r"^[+-]?\d{1,3}(?:[.'’ \x{00A0}\x{202F}]\d{3})+$")
-    digits = cells.str.replace_all(r"[.'’ \x{00A0}\x{202F}]", "").str.replace(",", ".", literal=True)
-    return pl.select(pl.when(comma | grouped).then(digits).otherwise(cells)).to_series()
+    """Numbers written with a decimal comma, rewritten with a point; null where a cell is none."""
+    grouped = rf"\d{{1,3}}(?:[{_GROUPERS}]\d{{3}})+"
+    fits = cells.str.contains(rf"^{_SIGN}(?:(?:\d+|{grouped})(?:,\d*)?|,\d+){_EXPONENT}$")
+    spelled = cells.str.contains(r"(?i)^[+-]?(?:inf|infinity)$")
+    bare = cells.str.replace_all(rf"[{_GROUPERS}]", "")
+    digits = bare.str.replace(",", ".", literal=True)
+    return pl.select(pl.when(fits).then(digits).when(spelled).then(cells).otherwise(None)).to_series()
 
 
-def raw_column(series: pl.Series, decimal: str = ".") -> RawColumn:
+def raw_column(series: pl.Series, marks: NumberMarks = POINT) -> RawColumn:
     """A column whose cells are the strings of ``series``."""
-    numbers = plain_numbers(series, decimal)
+    numbers = plain_numbers(series, marks)
     odd = np.flatnonzero(~np.isfinite(numbers))
     texts = KeptTexts(series)
-    return RawColumn(texts, numbers, odd, texts.at(odd), decimal)
+    return RawColumn(texts, numbers, odd, texts.at(odd), marks)

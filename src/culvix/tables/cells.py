@@ -13,6 +13,7 @@ __all__ = ["ParsedCells", "parse_cells"]
 
 _INFINITY = r"(?i)^[+-]?inf(inity)?$"
 _EXACT_FROM = 2**53
+_GROUPS = r"[.,'’ \x{00A0}\x{202F}\x{2009}]"
 _FIRST = 1000
 """So many numbers show most columns of decimals for what they are."""
 
@@ -21,7 +22,9 @@ _FIRST = 1000
 class ParsedCells:
     """Numbers of a column of text; masks and values have shape ``(rows,)``.
 
-    ``integers`` is given only where every number is whole and some lie beyond 2**53, where doubles lose digits.
+    ``coded`` are the rows (ascending, from 0) that are missing because of what is written there, not because nothing
+    is. ``integers`` is given only where every number is whole and some lie beyond 2**53, where doubles lose digits: in
+    64 bits where those hold them, else as Python's own integers.
     """
 
     values: Floats
@@ -29,52 +32,74 @@ class ParsedCells:
     missing: Bools
     unread: Bools
     whole: bool
+    coded: Ints
 
     @property
     def numbers(self) -> int:
         return int(self.values.size - self.missing.sum() - self.unread.sum())
 
 
-def parse_cells(raw: RawColumn, missing_codes: Collection[str] = ()) -> ParsedCells:
-    """The cells of ``raw`` as plain numbers, missing, or unread.
+def parse_cells(
+    raw: RawColumn,
+    missing_codes: Collection[str] = (),
+    tokens: Ints | None = None,
+    words: pl.Series | None = None,
+) -> ParsedCells:
+    """The cells of ``raw`` as plain numbers, missing, or unread; ``words`` are its odd texts, stripped, where known.
 
-    An empty or blank cell is missing, and so is one equal to a code of ``missing_codes`` as text or as a number. All
-    other text, "nan" included, is unread. "inf" is read as infinite; digits too large for a double are unread.
+    An empty or blank cell is missing, and so are the rows of ``tokens`` and cells equal to a code of ``missing_codes``
+    as text or as a number. All other text is unread. "inf" is read as infinite; digits too large for a double are
+    unread.
     """
     values, odd = raw.numbers, raw.odd
+    words = raw.odd_texts.str.strip_chars() if words is None else words
     missing = np.zeros(values.size, dtype=bool)
+    coded = np.zeros(0, dtype=np.int64) if tokens is None else tokens
     if odd.size or missing_codes:
         values = values.copy()
     # Only cells that gave no finite number need to be looked at as text.
     if odd.size:
-        cells = raw.odd_texts.str.strip_chars()
-        missing[odd] = (cells.is_null() | (cells == "")).to_numpy()
+        missing[odd] = (words.is_null() | (words == "")).to_numpy()
         infinite = odd[np.isinf(values[odd])]
         if infinite.size:
-            spelled = cells.str.contains(_INFINITY).fill_null(False).to_numpy()
+            spelled = words.str.contains(_INFINITY).fill_null(False).to_numpy()
             values[odd[np.isinf(values[odd]) & ~spelled]] = np.nan
     if missing_codes:
-        _count_as_missing(missing_codes, raw, values, missing)
+        coded = np.union1d(coded, _coded(missing_codes, raw, words, values))
+    if coded.size:
+        missing[coded], values[coded] = True, np.nan
     unread = np.isnan(values) & ~missing
     finite = values[np.isfinite(values)] if odd.size or missing_codes else values
     whole = bool((finite[:_FIRST] == np.floor(finite[:_FIRST])).all()) and bool((finite == np.floor(finite)).all())
-    return ParsedCells(values, _exact(raw, values, finite, whole), missing, unread, whole)
+    return ParsedCells(values, _exact(raw, values, finite, whole), missing, unread, whole, coded)
 
 
-def _count_as_missing(codes: Collection[str], raw: RawColumn, values: Floats, missing: Bools) -> None:
-    """Mark the cells equal to one of ``codes``, as text or as a number, in place."""
-    numeric = plain_numbers(pl.Series(list(codes), dtype=pl.String), raw.decimal)
-    missing |= np.isin(values, numeric[np.isfinite(numeric)])
+def _coded(codes: Collection[str], raw: RawColumn, words: pl.Series, values: Floats) -> Ints:
+    """Rows (ascending, from 0) whose cells equal one of ``codes``, as text or as a number."""
+    numeric = plain_numbers(pl.Series(list(codes), dtype=pl.String), raw.marks)
+    numeric = numeric[np.isfinite(numeric)]
+    rows = np.flatnonzero(np.isin(values, numeric)) if numeric.size else np.zeros(0, dtype=np.int64)
     if raw.odd.size:
-        missing[raw.odd] |= raw.odd_texts.str.strip_chars().is_in(list(codes)).fill_null(False).to_numpy()
-    values[missing] = np.nan
+        known = pl.Series(list(codes), dtype=pl.String)
+        rows = np.union1d(rows, raw.odd[words.is_in(known.implode()).fill_null(False).to_numpy()])
+    return rows.astype(np.int64)
 
 
 def _exact(raw: RawColumn, values: Floats, finite: Floats, whole: bool) -> Ints | None:
-    """The whole numbers exactly, where doubles would lose digits and 64 bits hold them all."""
+    """The whole numbers exactly, where doubles would lose digits."""
     if not whole or not finite.size or max(-float(finite.min()), float(finite.max())) < _EXACT_FROM:
         return None
-    exact = raw.texts.all.str.strip_chars().cast(pl.Int64, strict=False)
-    if bool((exact.is_null().to_numpy() & np.isfinite(values)).any()):
+    texts = raw.texts.all.str.strip_chars()
+    wanted = np.isfinite(values)
+    exact = texts.cast(pl.Int64, strict=False)
+    if not bool((exact.is_null().to_numpy() & wanted).any()):
+        return exact.fill_null(0).to_numpy().astype(np.int64)
+    digits = texts.filter(pl.Series(wanted)).str.replace_all(_GROUPS, "").str.replace("−", "-", literal=True)
+    if not bool(digits.str.contains(r"^[+-]?\d+$").all()):
+        # Written with decimals or an exponent, numbers claim no more digits than a double has.
         return None
-    return exact.fill_null(0).to_numpy().astype(np.int64)
+    large = np.zeros(values.size, dtype=object)
+    large[wanted] = [int(text) for text in digits.to_list()]
+    if all(-(2**63) <= number < 2**63 for number in large[wanted].tolist()):
+        return large.astype(np.int64)
+    return large

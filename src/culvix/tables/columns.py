@@ -1,24 +1,28 @@
 """One column from its cells: role, numbers, and the cells that are none, under what the dictionary says of it."""
 
 from collections.abc import Collection
+from dataclasses import replace
 
 import numpy as np
 import polars as pl
 
 from culvix.stats.arrays import Bools, Floats, Ints
-from culvix.tables.cell_kinds import FoundKind, find_kinds
+from culvix.tables.cell_kinds import KINDS, FoundKind, find_kinds
 from culvix.tables.cell_texts import CellTexts, RawColumn
 from culvix.tables.cells import ParsedCells, parse_cells
 from culvix.tables.derived import relabelled
 from culvix.tables.dictionary import ColumnEntry
+from culvix.tables.missing_tokens import ERROR_VALUES, Token, find_tokens, judge_tokens, rows_of_tokens
 from culvix.tables.roles import YES_NO_WORDS, Judged, infer_role
 from culvix.tables.table import NUMERIC_ROLES, Column, Role
-from culvix.tables.treatments import settled
+from culvix.tables.treatments import rule_in_force, settled
 from culvix.tables.units import label_and_unit
 
 __all__ = ["make_column", "reread"]
 
 _SOME = 200
+_LIMITS_BESIDE = 20
+"""Limits such as "<0.5" belong to a column of numbers where at least one cell in so many is a number."""
 
 
 def make_column(
@@ -26,33 +30,48 @@ def make_column(
     raw: RawColumn,
     entry: ColumnEntry,
     missing_codes: Collection[str] = (),
+    tokens: tuple[Token, ...] | None = None,
+    kept_tokens: Collection[str] = (),
 ) -> Column:
-    """Judge the cells of ``raw`` under ``entry``; ``missing_codes`` count as missing besides its own."""
-    cells = parse_cells(raw, (*missing_codes, *entry.missing_codes))
+    """Judge the cells of ``raw`` under ``entry``; ``missing_codes`` count as missing besides its own.
+
+    ``tokens`` are the spellings for missing found in it, judged beside the other columns of its table;
+    ``kept_tokens`` are none in any column.
+    """
+    words = raw.odd_texts.str.strip_chars()
+    if tokens is None:
+        (tokens,) = judge_tokens([find_tokens(raw, words)], [raw])
+    gone = _token_rows(tokens, entry, kept_tokens)
+    cells = parse_cells(raw, (*missing_codes, *entry.missing_codes), gone, words)
     text = raw.texts
     label, unit = label_and_unit(name)
     label, unit = entry.label or label, entry.unit or unit
-    kinds = _kinds(text, cells)
+    kinds = _kinds(text, cells, unit)
     judged = infer_role(name, text, _counting_kinds(cells, kinds), has_unit=unit is not None)
     if entry.role is not None:
         judged = Judged(entry.role, "chosen by hand")
     values, integers, missing, unread = _numbers(judged.role, text, cells, kinds, entry)
+    shown = kinds if judged.role in NUMERIC_ROLES else {}
+    settled_rows = [found.rows for key, found in shown.items() if rule_in_force(key, entry.rules) == "missing"]
     return Column(
         name=name,
         role=judged.role,
         reason=judged.reason,
         raw=raw,
         missing=int(missing.sum()),
+        missing_written=np.union1d(cells.coded, np.concatenate(settled_rows)) if settled_rows else cells.coded,
         values=values,
         integers=integers,
         unread_rows=unread,
         unit=unit,
         label=label,
-        kinds=kinds if judged.role in NUMERIC_ROLES else {},
+        kinds=_with_tokens(shown, tokens),
         valid_range=entry.valid_range,
         order=entry.order,
         rules=entry.rules,
         table_codes=tuple(missing_codes),
+        tokens=tokens,
+        kept_tokens=tuple(kept_tokens),
     )
 
 
@@ -60,34 +79,66 @@ def reread(column: Column, entry: ColumnEntry) -> Column:
     """``column`` read from its cells again under another ``entry``; codes that held for the whole table still hold."""
     if column.derivation is not None:
         return relabelled(column, entry)
-    return make_column(column.name, column.raw, entry, column.table_codes)
+    return make_column(column.name, column.raw, entry, column.table_codes, column.tokens, column.kept_tokens)
 
 
-def _kinds(text: CellTexts, cells: ParsedCells) -> dict[str, FoundKind]:
+def _token_rows(tokens: tuple[Token, ...], entry: ColumnEntry, kept: Collection[str]) -> Ints:
+    """Rows whose cells are missing by a token, under what ``entry`` says of tokens."""
+    errors = [token for token in tokens if token.spelling.upper() in ERROR_VALUES]
+    plain = [token for token in tokens if token not in errors]
+    groups = [(plain, "missing_token"), (errors, "error_value")]
+    counted = [token for group, key in groups if rule_in_force(key, entry.rules) == "missing" for token in group]
+    return rows_of_tokens(counted, {*kept, *entry.kept_tokens})
+
+
+def _with_tokens(kinds: dict[str, FoundKind], tokens: tuple[Token, ...]) -> dict[str, FoundKind]:
+    """``kinds`` with the cells that hold a token for missing, which are known before the others are looked at."""
+    if not tokens:
+        return kinds
+    found = dict(kinds)
+    for key in ("error_value", "missing_token"):
+        mine = [t for t in tokens if not t.level and (t.spelling.upper() in ERROR_VALUES) == (key == "error_value")]
+        if mine:
+            before = [found[key]] if key in found else []
+            rows = np.unique(np.concatenate([token.rows for token in mine] + [kind.rows for kind in before]))
+            examples = [token.spelling for token in mine] + [text for kind in before for text in kind.examples]
+            found[key] = FoundKind(KINDS[key], rows, tuple(dict.fromkeys(examples))[:5])
+    return {key: found[key] for key in KINDS if key in found}
+
+
+def _kinds(text: CellTexts, cells: ParsedCells, unit: str | None) -> dict[str, FoundKind]:
     """Kinds of the cells that are no plain numbers, where the column can be one of numbers at all."""
     odd = np.flatnonzero(cells.unread)
     if not odd.size:
         return {}
     if cells.numbers * 20 < odd.size:
-        some = find_kinds(text, odd[:: max(odd.size // _SOME, 1)])
+        some = find_kinds(text, odd[:: max(odd.size // _SOME, 1)], unit)
         plain = some["text"].count if "text" in some else 0
         if 2 * plain > sum(kind.count for kind in some.values()):
             return {}
-    return find_kinds(text, odd)
+    return find_kinds(text, odd, unit)
 
 
 def _counting_kinds(cells: ParsedCells, kinds: dict[str, FoundKind]) -> ParsedCells:
-    """The cells as the role is judged by: what would give a number under its suggested rule counts as one."""
-    likely = [kind.rows for kind in kinds.values() if kind.kind.rules[0] in ("number", "limit")]
-    missing = [kind.rows for kind in kinds.values() if kind.kind.rules[0] == "missing"]
-    if not likely and not missing:
+    """The cells as the role is judged by: what would give a number under its suggested rule counts as one.
+
+    A limit does where there are numbers beside it; without them "<25" and ">35" are the outer ones of some classes.
+    """
+    rules = {key: kind.kind.rules[0] for key, kind in kinds.items()}
+    number = [kinds[key].rows for key, rule in rules.items() if rule in ("number", "convert")]
+    likely = cells.numbers + sum(rows.size for rows in number)
+    limits = [kinds[key].rows for key, rule in rules.items() if rule == "limit"]
+    if "range" in kinds or likely * _LIMITS_BESIDE < sum(rows.size for rows in limits):
+        limits = []
+    missing = [kinds[key].rows for key, rule in rules.items() if rule == "missing"]
+    if not (number or limits or missing):
         return cells
-    unread, gone, values = cells.unread.copy(), cells.missing.copy(), cells.values
-    for rows in likely:
+    unread, gone = cells.unread.copy(), cells.missing.copy()
+    for rows in (*number, *limits):
         unread[rows] = False
     for rows in missing:
         unread[rows], gone[rows] = False, True
-    return ParsedCells(values, cells.integers, gone, unread, cells.whole and not likely)
+    return replace(cells, missing=gone, unread=unread, whole=cells.whole and not (number or limits))
 
 
 def _numbers(
@@ -102,7 +153,7 @@ def _numbers(
     if role is Role.YES_NO and not cells.numbers:
         return _mapped(text.all.str.to_lowercase(), cells, YES_NO_WORDS)
     values, missing, unread, integers = cells.values, cells.missing, cells.unread, cells.integers
-    if kinds and entry.rules:
+    if any(rule_in_force(key, entry.rules) != "unread" for key in kinds):
         given, gone, left = settled(text, kinds, entry.rules)
         values = np.where(np.isnan(given), values, given)
         missing, unread = missing | gone, left

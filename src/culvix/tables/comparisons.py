@@ -12,7 +12,6 @@ import polars as pl
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.correlation import average_ranks
 from culvix.stats.display import count, number, per_cent, plural, significant
-from culvix.tables.cell_texts import RawColumn
 from culvix.tables.table import Column, Role, Table
 
 __all__ = ["TableFinding", "check_table", "repeated_by"]
@@ -89,15 +88,20 @@ def _duplicates(table: Table) -> Iterator[TableFinding]:
             texts = int(column.raw.odd_texts.hash().sum() or 0)
             seen.setdefault((column.distinct, texts, _fingerprint(column.raw.numbers)), []).append(column)
     for group in seen.values():
-        same = [column for column in group if _same_cells(column.raw, group[0].raw)]
+        same = [column for column in group if _same_cells(column, group[0])]
         if len(same) > 1:
             names = tuple(column.name for column in same)
             yield TableFinding("duplicate_columns", f"{' and '.join(names)} are the same in every cell.", names)
 
 
-def _same_cells(a: RawColumn, b: RawColumn) -> bool:
+def _same_cells(one: Column, other: Column) -> bool:
+    a, b = one.raw, other.raw
     texts = a.odd_texts.rename("").equals(b.odd_texts.rename(""))
-    return texts and np.array_equal(a.odd, b.odd) and np.array_equal(a.numbers, b.numbers, equal_nan=True)
+    if not (texts and np.array_equal(a.odd, b.odd) and np.array_equal(a.numbers, b.numbers, equal_nan=True)):
+        return False
+    # Beyond 2**53 doubles are the same for different numbers.
+    large = np.flatnonzero(np.abs(a.numbers) >= 2**53)
+    return not large.size or a.texts.at(large).rename("").equals(b.texts.at(large).rename(""))
 
 
 def _sampled(columns: Sequence[Column]) -> list[Floats]:

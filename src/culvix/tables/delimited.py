@@ -6,11 +6,13 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
 
+import numpy as np
 import polars as pl
 
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
+from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.cutting import StrayQuote, cut
 from culvix.tables.dialect import Dialect, guess_dialect
 from culvix.tables.extent import Extent, thinned
@@ -111,9 +113,12 @@ def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:
         return frozenset()
     numeric = []
     for place, column in enumerate(cells.get_columns()):
+        marks = layout.dialect.marks(place)
+        if marks.decimal != layout.dialect.decimal:
+            # Only one decimal mark can be read at a time; columns with the other are read as text first.
+            continue
         filled = int((column.is_not_null() & (column != "")).sum())
-        cells_read = column.str.replace(",", ".", literal=True) if layout.dialect.decimal == "," else column
-        numbers = int(cells_read.cast(pl.Float64, strict=False).is_finite().sum())
+        numbers = int(np.count_nonzero(np.isfinite(plain_numbers(column, marks))))
         if 2 * numbers >= filled and 10 * numbers >= cells.height:
             numeric.append(place)
     return frozenset(numeric)

@@ -10,18 +10,20 @@ import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 from culvix.errors import ReadError
+from culvix.tables.header import judge_header
 from culvix.tables.lines import DELIMITERS, records
+from culvix.tables.number_marks import NumberMarks, judge_marks
+from culvix.tables.questions import ReadingQuestion
 
 __all__ = ["Dialect", "guess_dialect", "sample_lines"]
 
 _SAMPLE = 1 << 16
 _LINES = 300
-_MOST_HEADERS = 3
+_WINDOW, _WINDOWS = 1 << 13, 24
 _COMMENTS = ("#", "%", "//", ";")
-_PLAIN = re.compile(r"^[+\-−]?(\d+\.?\d*|\.\d+)([eE][+\-]?\d+)?$")
-_COMMA = re.compile(r"^[+\-−]?(\d{1,3}([.'’ \u00a0\u202f]\d{3})+|\d*),\d+([eE][+\-]?\d+)?$")
 _VALUE = re.compile(r"^(|[<>≤≥]?\s*[+\-−]?[\d.,]+([eE][+\-]?\d+)?\s*\S{0,5}|\d{4}-\d{2}-\d{2}.*|[^,;|\t]{1,30})$")
 
 
@@ -39,16 +41,28 @@ class Dialect:
     header_rows: int = 1
     preamble_rows: int = 0
     comment: str = ""
+    own_marks: Mapping[int, NumberMarks] = field(default_factory=dict)
+    """Marks of columns (by place) that write their numbers otherwise."""
+
     reasons: Mapping[str, str] = field(default_factory=dict)
+    questions: tuple[ReadingQuestion, ...] = field(default=(), compare=False)
+    """What could be meant otherwise."""
 
     @property
     def delimiter_name(self) -> str:
         return DELIMITERS.get(self.delimiter, repr(self.delimiter))
 
-    def changed(self, **parts: str | int) -> "Dialect":
-        """The same dialect with ``parts`` chosen by hand."""
-        said = {**self.reasons, **dict.fromkeys(parts, "chosen by hand")}
-        return replace(self, **parts, reasons=said)  # type: ignore[arg-type]
+    def marks(self, place: int) -> NumberMarks:
+        """How the column at ``place`` writes its numbers."""
+        return self.own_marks.get(place) or NumberMarks(self.decimal, self.thousands)
+
+    def changed(self, **parts: Any) -> "Dialect":
+        """The same dialect with ``parts`` chosen by hand; what was asked about them is answered."""
+        if "decimal" in parts and "own_marks" not in parts:
+            parts = {"thousands": "", **parts, "own_marks": {}}
+        said = {**self.reasons, **{part: "chosen by hand" for part in parts if part != "own_marks"}}
+        left = tuple(q for q in self.questions if not any(parts.keys() & choice.change.keys() for choice in q.choices))
+        return replace(self, **parts, reasons=said, questions=left)
 
 
 def sample_lines(utf8: bytes, most: int = _LINES) -> list[str]:
@@ -57,6 +71,15 @@ def sample_lines(utf8: bytes, most: int = _LINES) -> list[str]:
     if len(utf8) > _SAMPLE and b"\n" in sample:
         sample = sample[: sample.rfind(b"\n") + 1]
     return sample.decode("utf-8", errors="replace").splitlines()[:most]
+
+
+def _further_lines(utf8: bytes) -> list[str]:
+    """Whole lines from evenly taken places farther down: what the first lines do not show about numbers."""
+    lines: list[str] = []
+    for start in range(_SAMPLE, len(utf8) - _WINDOW, max((len(utf8) - _SAMPLE) // _WINDOWS, _WINDOW)):
+        block = utf8[start : start + _WINDOW].split(b"\n")[1:-1]
+        lines += [line.decode("utf-8", errors="replace") for line in block]
+    return lines
 
 
 def guess_dialect(utf8: bytes) -> Dialect:
@@ -74,14 +97,20 @@ def guess_dialect(utf8: bytes) -> Dialect:
     width, agree = _width(split)
     preamble = _preamble(split, width)
     body = [record for record in split[preamble:] if record]
-    decimal, why_decimal = _decimal(body, delimiter)
-    headers, why_header = _header_rows(body, decimal)
+    names = [cell.strip() or f"column {place}" for place, cell in enumerate(body[0] if body else [], start=1)]
+    below = _cells_below(body, 1, width)
+    for place, cells in enumerate(_cells_below(_split(_further_lines(utf8), delimiter, quote), 0, width)):
+        below[place] += cells
+    numbers = judge_marks(
+        below, [*names, *(f"column {place}" for place in range(len(names) + 1, width + 1))], delimiter
+    )
+    header = judge_header(body, numbers.marks, _quoted_alone(kept, body, delimiter, quote))
     reasons = {
         "delimiter": f"{agree} of {sum(map(bool, split))} first lines have {width} fields with it"
         if width > 1
         else "no delimiter splits the lines alike, so there is one column",
-        "decimal": why_decimal,
-        "header_rows": why_header,
+        "decimal": numbers.reason,
+        "header_rows": header.reason,
     }
     if quote != '"':
         reasons["quote"] = "fields begin and end with it, and none with a double one"
@@ -89,7 +118,32 @@ def guess_dialect(utf8: bytes) -> Dialect:
         reasons["comment"] = f"{len(lines) - len(kept)} of the first lines begin with it"
     if preamble:
         reasons["preamble_rows"] = f"they do not have the {width} fields of the lines that follow"
-    return Dialect(delimiter, quote, decimal, _thousands(body, decimal), headers, preamble, comment, reasons)
+    return Dialect(
+        delimiter,
+        quote,
+        numbers.marks.decimal,
+        numbers.marks.thousands,
+        header.rows,
+        preamble,
+        comment,
+        numbers.columns,
+        reasons,
+        (*header.questions, *numbers.questions),
+    )
+
+
+def _quoted_alone(lines: Sequence[str], body: Sequence[Sequence[str]], delimiter: str, quote: str) -> list[bool]:
+    """Of each field of the first record, whether it stands in quotation marks and those below it do not."""
+    if len(body) < 2 or not quote:
+        return []
+    fields = re.compile(rf"(?:^|{re.escape(delimiter)})\s*({quote})?")
+    marked = []
+    for line in [line for line in lines if line.strip()][-len(body) :][:6]:
+        marked.append([bool(found[1]) for found in fields.finditer(re.sub(rf"{quote}[^{quote}]*{quote}", quote, line))])
+    first, below = marked[0], marked[1:]
+    if len(first) != len(body[0]):
+        return []
+    return [mark and not any(row[place] for row in below if place < len(row)) for place, mark in enumerate(first)]
 
 
 def _comment(lines: Sequence[str]) -> str:
@@ -149,70 +203,9 @@ def _preamble(split: Sequence[Sequence[str]], width: int) -> int:
     return first if all(2 * n <= width or n == 1 for n in before) else 0
 
 
-def _cells_below(body: Sequence[Sequence[str]], first: int) -> list[list[str]]:
+def _cells_below(body: Sequence[Sequence[str]], first: int, width: int) -> list[list[str]]:
     """The columns of the lines from ``first``, stripped and without empty cells."""
-    width = max((len(record) for record in body), default=0)
     return [
         [record[place].strip() for record in body[first:] if place < len(record) and record[place].strip()]
         for place in range(width)
     ]
-
-
-def _decimal(body: Sequence[Sequence[str]], delimiter: str) -> tuple[str, str]:
-    """A comma where whole columns write it so, and no column writes a point."""
-    comma = point = 0
-    for cells in _cells_below(body, 1):
-        commas = sum(bool(_COMMA.match(cell)) for cell in cells)
-        points = sum(bool(_PLAIN.match(cell)) and "." in cell for cell in cells)
-        plain = sum(bool(_PLAIN.match(cell)) and "." not in cell for cell in cells)
-        comma += commas > 0 and points == 0 and 10 * (commas + plain) >= 9 * len(cells)
-        point += points > 0
-    if comma and not point and delimiter != ",":
-        return ",", f"{comma} columns write their numbers with a comma, and none with a point"
-    return ".", "numbers are written with a point" if point else "no number shows a decimal mark"
-
-
-def _thousands(body: Sequence[Sequence[str]], decimal: str) -> str:
-    if decimal == ",":
-        grouped = [cell for cells in _cells_below(body, 1) for cell in cells if _COMMA.match(cell)]
-        marks = Counter(mark for cell in grouped for mark in ".'’ \u00a0\u202f" if mark in cell)
-        return marks.most_common(1)[0][0] if marks else ""
-    return ""
-
-
-def _numeric(cell: str, decimal: str) -> bool:
-    return bool(_PLAIN.match(cell) or (decimal == "," and _COMMA.match(cell)))
-
-
-def _come_again(above: Sequence[Sequence[str]], below: Sequence[Sequence[str]]) -> bool:
-    """Whether a cell ``above`` stands in its column ``below``, too, as names and units do not."""
-    for place in range(max((len(record) for record in above), default=0)):
-        words = {record[place].strip() for record in above if place < len(record)} - {""}
-        if any(place < len(record) and record[place].strip() in words for record in below):
-            return True
-    return False
-
-
-def _header_rows(body: Sequence[Sequence[str]], decimal: str) -> tuple[int, str]:
-    """How many lines stand above the first line of values: those without a number in the columns of numbers."""
-    if len(body) < 2:
-        return 1, "there is one line only, taken for names"
-    below = _cells_below(body, _MOST_HEADERS) if len(body) > _MOST_HEADERS + 1 else _cells_below(body, 1)
-    numeric = [
-        place
-        for place, cells in enumerate(below)
-        if cells and 10 * sum(_numeric(cell, decimal) for cell in cells) >= 7 * len(cells)
-    ]
-    if not numeric:
-        return 1, "no column holds numbers; the first line is taken for names"
-    for row, record in enumerate(body[:_MOST_HEADERS]):
-        cells = [record[place].strip() for place in numeric if place < len(record)]
-        numbers = sum(_numeric(cell, decimal) for cell in cells)
-        if 2 * numbers > len(cells) or (row and any(_numeric(cell, decimal) or not cell for cell in cells)):
-            if row == 0:
-                return 0, f"the first line has numbers in {numbers} of the {len(numeric)} columns of numbers"
-            if row > 1 and _come_again(body[1:row], body[row:]):
-                return 1, "the first line is taken for names: words of the lines after it come again below"
-            above = "the line above" if row == 1 else f"the {row} lines above"
-            return row, f"{above} the first numbers hold none"
-    return 1, "the first line is taken for names"

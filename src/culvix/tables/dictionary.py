@@ -15,6 +15,7 @@ import msgspec
 
 from culvix.errors import ReadError
 from culvix.tables.dialect import Dialect
+from culvix.tables.missing_tokens import is_missing_token
 from culvix.tables.table import Column, Role, Source
 from culvix.tables.treatments import check_rules
 
@@ -35,6 +36,7 @@ _TYPES = {
 class ColumnEntry:
     """What is said of one column; None or empty where nothing is, so that the reader's own judgement stands.
 
+    ``missing_codes`` stand for a missing value besides the usual tokens, of which ``kept_tokens`` do not.
     ``rules`` settle kinds of cells (kind → rule); ``order`` lists the categories from lowest to highest; ``mapping``
     gives texts their numbers, which takes equal steps for granted. Raises ReadError for rules that do not exist and a
     range whose ends are the wrong way round.
@@ -45,6 +47,7 @@ class ColumnEntry:
     role: Role | None = None
     valid_range: Bounds = (None, None)
     missing_codes: tuple[str, ...] = ()
+    kept_tokens: tuple[str, ...] = ()
     order: tuple[str, ...] = ()
     mapping: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     rules: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
@@ -68,6 +71,9 @@ class Dictionary:
 
     entries: Mapping[str, ColumnEntry] = field(default_factory=lambda: MappingProxyType({}))
     provenance: str = ""
+    kept_tokens: tuple[str, ...] = ()
+    """Usual tokens for a missing value that are none in any column of this table."""
+
     key: tuple[str, ...] = ()
     """Columns whose cells together tell every row apart; the first is shown for a row everywhere."""
 
@@ -94,6 +100,8 @@ def write_data_package(columns: Sequence[Column], source: Source, dialect: Diale
     if dialect is not None:
         resource |= {"format": "csv", "encoding": source.encoding.lower(), "dialect": _dialect(dialect)}
     resource["schema"] = {"fields": [_field(column, said.of(column.name), dialect) for column in columns]}
+    if said.kept_tokens:
+        resource["schema"]["culvix"] = {"kept_tokens": list(said.kept_tokens)}
     if said.key:
         resource["schema"]["primaryKey"] = list(said.key)
     package: dict[str, Any] = {"$schema": "https://datapackage.org/profiles/2.0/datapackage.json"}
@@ -131,8 +139,9 @@ def _field(column: Column, entry: ColumnEntry, dialect: Dialect | None) -> dict[
     constraints = {name: end for name, end in (("minimum", low), ("maximum", high)) if end is not None}
     if constraints:
         made["constraints"] = constraints
-    if entry.missing_codes:
-        made["missingValues"] = ["", *entry.missing_codes]
+    missing = [spelling for spelling in column.missing_by if spelling]
+    if entry.missing_codes or missing:
+        made["missingValues"] = ["", *dict.fromkeys([*entry.missing_codes, *missing])]
     if entry.order:
         made["categories"], made["categoriesOrdered"] = list(entry.order), True
     own: dict[str, Any] = {"role": str(column.role), "chosen": _chosen(entry)}
@@ -140,6 +149,10 @@ def _field(column: Column, entry: ColumnEntry, dialect: Dialect | None) -> dict[
         own["rules"] = dict(entry.rules)
     if entry.mapping:
         own["mapping"] = dict(entry.mapping)
+    if entry.missing_codes:
+        own["missing_codes"] = list(entry.missing_codes)
+    if entry.kept_tokens:
+        own["kept_tokens"] = list(entry.kept_tokens)
     made["culvix"] = own
     return made
 
@@ -161,6 +174,7 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
         fields = resource["schema"]["fields"]
         entries = {str(each["name"]): _entry(each, resource) for each in fields}
         key = resource["schema"].get("primaryKey", ())
+        kept = tuple(str(each) for each in resource["schema"].get("culvix", {}).get("kept_tokens", ()))
     except msgspec.DecodeError as error:
         raise ReadError(f"{name} is not JSON: {error}.") from error
     except (KeyError, IndexError, TypeError, AttributeError) as error:
@@ -168,7 +182,7 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
     except ValueError as error:
         raise ReadError(f"{name} holds a value that does not fit: {error}.") from error
     names = (key,) if isinstance(key, str) else tuple(str(name) for name in key if str(name) in entries)
-    return Dictionary(MappingProxyType(entries), str(package.get("description", "")), names)
+    return Dictionary(MappingProxyType(entries), str(package.get("description", "")), kept, names)
 
 
 def load_data_package(path: Path) -> Dictionary:
@@ -186,6 +200,9 @@ def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry
     constraints = found.get("constraints", {})
     low, high = (constraints.get(end) for end in ("minimum", "maximum"))
     missing = found.get("missingValues", resource["schema"].get("missingValues", ()))
+    if "culvix" in found:
+        # What this program wrote lists the usual tokens, too, which are found again without being said.
+        missing = own.get("missing_codes", [each for each in missing if not is_missing_token(_code(each))])
     role = own.get("role") if "role" in chosen else None
     return ColumnEntry(
         label=found.get("title") if "label" in chosen else None,
@@ -193,6 +210,7 @@ def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry
         role=None if role is None else Role(role),
         valid_range=(None if low is None else float(low), None if high is None else float(high)),
         missing_codes=tuple(_code(each) for each in missing if _code(each)),
+        kept_tokens=tuple(str(each) for each in own.get("kept_tokens", ())),
         order=tuple(_code(each) for each in found.get("categories", ())) if found.get("categoriesOrdered") else (),
         mapping=MappingProxyType({str(text): float(value) for text, value in own.get("mapping", {}).items()}),
         rules=MappingProxyType({str(kind): str(rule) for kind, rule in own.get("rules", {}).items()}),

@@ -179,12 +179,12 @@ def _joined(pieces: Sequence[Piece], place: int, text: FiledText, numbers: Float
             rows, cells = piece.odd.pop(place)
             odd.append(rows + begin)
             texts.append(cells)
-    decimal = text.layout.dialect.decimal
+    marks = text.layout.dialect.marks(place)
     rows = np.concatenate(odd)
     cells = pl.concat(texts) if texts else pl.Series(dtype=pl.String)
     if place in text.layout.numeric:
-        return RawColumn(_Filed(text, place, rows, cells), numbers, rows, cells, decimal)
+        return RawColumn(_Filed(text, place, rows, cells), numbers, rows, cells, marks)
     series = pl.concat([piece.texts.pop(place) for piece in pieces if piece.rows] or [cells])
     if rows.size == numbers.size:
-        return RawColumn(KeptTexts(series), np.broadcast_to(np.nan, rows.size), rows, series, decimal)
-    return RawColumn(KeptTexts(series), numbers, rows, cells, decimal)
+        return RawColumn(KeptTexts(series), np.broadcast_to(np.nan, rows.size), rows, series, marks)
+    return RawColumn(KeptTexts(series), numbers, rows, cells, marks)

@@ -1,9 +1,10 @@
-"""The intake document: what reading a file found, before anything is settled (format ``culvix-intake/1``)."""
+"""The intake document: what reading a file found, before anything is settled (format ``culvix-intake/2``)."""
 
 from collections.abc import Sequence
 from typing import Any
 
 from culvix.stats.arrays import Ints
+from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.checks import ColumnFinding, check_column, suspected_codes
 from culvix.tables.comparisons import TableFinding, check_table
 from culvix.tables.table import Column, Table
@@ -11,7 +12,7 @@ from culvix.tables.treatments import RULES
 
 __all__ = ["FORMAT", "intake_document"]
 
-FORMAT = "culvix-intake/1"
+FORMAT = "culvix-intake/2"
 
 Json = dict[str, Any]
 
@@ -39,6 +40,7 @@ def intake_document(table: Table, key: Sequence[str] = ()) -> Json:
             "notes": list(source.notes),
         },
         "dialect": _dialect(table),
+        "questions": _questions(table),
         "columns": [_column(column, table) for column in table],
         "findings": [{**_finding(found, table), "columns": list(found.columns)} for found in check_table(table, key)],
     }
@@ -63,6 +65,8 @@ def _column(column: Column, table: Table) -> Json:
         "reason": column.reason,
         "n": column.rows - column.missing - column.unread,
         "missing": column.missing,
+        "missing_by": column.missing_by,
+        "kept_tokens": {token.spelling: token.level for token in column.tokens if token.level},
         "unread": column.unread,
         "distinct": column.distinct,
         "cells": {
@@ -70,7 +74,7 @@ def _column(column: Column, table: Table) -> Json:
                 "count": found.count,
                 "examples": list(found.examples),
                 "rows": _rows(found.rows, table),
-                "suggestion": RULES[found.kind.rules[0]],
+                "suggestion": _suggestion(found),
                 "rule": found.kind.rules[0],
             }
             for key, found in column.kinds.items()
@@ -81,6 +85,26 @@ def _column(column: Column, table: Table) -> Json:
         ],
         "findings": [_finding(found, table) for found in check_column(column, table.repeated_rows)],
     }
+
+
+def _suggestion(found: FoundKind) -> str:
+    words = RULES[found.kind.rules[0]]
+    return f"{words} ({found.unit})" if found.unit else words
+
+
+def _questions(table: Table) -> list[Json]:
+    """What can be read in more than one way, with what each reading would give."""
+    return [
+        {
+            "kind": asked.kind,
+            "question": asked.sentence,
+            "columns": list(asked.columns),
+            "choices": [
+                {"label": each.label, "gives": each.gives, "in_force": each.in_force} for each in asked.choices
+            ],
+        }
+        for asked in table.source.questions
+    ]
 
 
 def _finding(found: ColumnFinding | TableFinding, table: Table) -> Json:

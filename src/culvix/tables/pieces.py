@@ -68,7 +68,7 @@ class Layout:
             schema=schema,
             columns=None if places is None else list(places),
             ignore_errors=typed,
-            decimal_comma=typed and self.dialect.decimal == ",",
+            decimal_comma=typed and self.dialect.decimal == "," and self.dialect.delimiter != ",",
             raise_if_empty=False,
         )
 
@@ -108,7 +108,8 @@ def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Seque
     starts = _line_starts(data, layout.dialect.comment)
     try:
         # With a decimal comma, points may group thousands, which only a look at each cell can tell.
-        plain = layout.dialect.decimal == "." or b"." not in data
+        comma = layout.dialect.decimal == ","
+        plain = not comma or (b"." not in data and layout.dialect.delimiter != ",")
         frame = layout.split(data, typed=plain and bool(layout.numeric))
         direct = starts.size == frame.height
         whole = None if direct else layout.split(data, typed=False)
@@ -206,13 +207,13 @@ def _numbers(
     numbers: Sequence[Floats],
 ) -> dict[int, tuple[Ints, pl.Series]]:
     """Put the numbers of all columns into ``numbers``; return the rows without a finite one and what stands there."""
-    decimal = layout.dialect.decimal
+    marks = layout.dialect.marks
     doubtful = {}
     odd = {}
     for place in range(layout.width):
         column, values = frame[str(place)], numbers[place][: frame.height]
         typed = column.dtype == pl.Float64
-        values[:] = column.to_numpy() if typed else plain_numbers(column, decimal)
+        values[:] = column.to_numpy() if typed else plain_numbers(column, marks(place))
         finite = np.isfinite(values)
         if finite.all():
             continue
@@ -223,7 +224,7 @@ def _numbers(
             odd[place] = rows, column if rows.size == frame.height else column.gather(rows)
     for place, cells in _texts_of(data, doubtful, starts, whole, layout).items():
         # Some are a number once the blanks around them are taken off.
-        again = plain_numbers(cells, decimal)
+        again = plain_numbers(cells, marks(place))
         numbers[place][doubtful[place]] = again
         left = ~np.isfinite(again)
         if left.any():

@@ -33,7 +33,7 @@ def preview(path: Path, options: ReadOptions = PLAIN) -> RawTable | None:
     if not utf8:
         raise ReadError(f"{path.name} has no end of a line within its first megabyte.")
     raw = read_delimited(utf8, options.dialect, encoding=text.encoding)
-    return replace(raw, notes=(*text.notes, *raw.notes))
+    return replace(raw, notes=(*text.notes, *raw.notes), questions=(*text.questions, *raw.questions))
 
 
 def _without_torn_end(data: bytes) -> bytes:

@@ -15,6 +15,7 @@ from culvix.tables.cell_texts import RawColumn, raw_column
 from culvix.tables.dialect import Dialect
 from culvix.tables.extent import Extent
 from culvix.tables.filed import FiledText
+from culvix.tables.questions import ReadingQuestion
 
 __all__ = ["RawTable", "raw_columns"]
 
@@ -26,8 +27,9 @@ class RawTable:
     """The cells of a table: one column for each of ``names``; ``text`` where they stand in a delimited text.
 
     ``kind`` says what the file is; ``parts`` are its sheets or tables, of which ``part`` was read. ``notes`` are
-    sentences on what was decided. ``dialect`` is given for delimited text only. ``rows_in_file`` are the rows of the
-    file (ascending, from 0) where only some of them were read.
+    sentences on what was decided, ``questions`` what can be read in another way, too. ``dialect`` is given for
+    delimited text only. ``rows_in_file`` are the rows of the file
+    (ascending, from 0) where only some of them were read.
     """
 
     names: tuple[str, ...]
@@ -39,6 +41,7 @@ class RawTable:
     parts: tuple[str, ...] = ()
     part: str = ""
     text: FiledText | None = None
+    questions: tuple[ReadingQuestion, ...] = ()
     rows_in_file: Ints | None = None
     places: tuple[int, ...] | None = None
     """Where the columns stand in ``text``, where only some of them were read."""
@@ -72,8 +75,7 @@ class RawTable:
         rows = extent.rows_of(self.rows)
         if not rows.size:
             raise ReadError(f"There are no rows from {extent.first} on; there are {plural(self.rows, 'row')}.")
-        decimal = self.dialect.decimal if self.dialect is not None else "."
-        columns = tuple(raw_column(column.texts.at(rows), decimal) for column in chosen.columns)
+        columns = tuple(raw_column(column.texts.at(rows), column.marks) for column in chosen.columns)
         said = extent.sentence(rows.size, self.rows)
         return replace(chosen, columns=columns, notes=(*chosen.notes, said), text=None, rows_in_file=rows)
 

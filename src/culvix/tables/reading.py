@@ -17,6 +17,7 @@ from culvix.tables.columns import make_column
 from culvix.tables.cutting import StrayQuote, cut
 from culvix.tables.delimited import read_delimited, read_head_of, read_thinned
 from culvix.tables.dictionary import Dictionary
+from culvix.tables.missing_tokens import Token, find_tokens, judge_tokens
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.raw import RawTable
 from culvix.tables.sources import Content, as_text, read_content
@@ -70,7 +71,7 @@ def read_raw(content: Content, options: ReadOptions = PLAIN, progress: Progress 
             raw = read_thinned(head, blocks, options.extent, encoding=text.encoding, progress=progress)
     except (ReadError, StrayQuote) as error:
         raise _named(content.path, error) from error.__cause__
-    return replace(raw, notes=(*text.notes, *raw.notes))
+    return replace(raw, notes=(*text.notes, *raw.notes), questions=(*text.questions, *raw.questions))
 
 
 def _named(path: Path, error: Exception) -> ReadError:
@@ -109,9 +110,12 @@ def make_table(
     """Judge the cells of ``raw`` under ``dictionary``. Raises whatever ``progress`` raises."""
     columns = []
     with ThreadPoolExecutor(_WORKERS, "judging") as pool:
-        judge = partial(_judged, dictionary, missing_codes)
         try:
-            for place, column in enumerate(pool.map(judge, raw.names, raw.columns)):
+            found = list(pool.map(_tokens, raw.columns))
+            progress(0.7, "looking for missing values")
+            judge = partial(_judged, dictionary, missing_codes)
+            judged = pool.map(judge, raw.names, raw.columns, judge_tokens(found, raw.columns))
+            for place, column in enumerate(judged):
                 progress(0.7 + 0.2 * place / len(raw.names), f"judging {raw.names[place]}")
                 columns.append(column)
         except BaseException:
@@ -130,6 +134,7 @@ def make_table(
         parts=raw.parts,
         part=raw.part,
         provenance=dictionary.provenance,
+        questions=(*(raw.dialect.questions if raw.dialect is not None else ()), *raw.questions),
         options=options,
         names=raw.every_name or raw.names,
     )
@@ -138,5 +143,11 @@ def make_table(
     return table
 
 
-def _judged(dictionary: Dictionary, codes: Collection[str], name: str, raw: RawColumn) -> Column:
-    return make_column(name, raw, dictionary.of(name), codes)
+def _tokens(raw: RawColumn) -> tuple[Token, ...]:
+    return find_tokens(raw, raw.odd_texts.str.strip_chars())
+
+
+def _judged(
+    dictionary: Dictionary, codes: Collection[str], name: str, raw: RawColumn, tokens: tuple[Token, ...]
+) -> Column:
+    return make_column(name, raw, dictionary.of(name), codes, tokens, dictionary.kept_tokens)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
-from culvix.stats.arrays import Floats
+from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import count, plural
 from culvix.tables.cell_texts import CellTexts
 from culvix.tables.cells import ParsedCells
@@ -18,6 +18,8 @@ YES_NO_WORDS: dict[str, float] = {
     **dict.fromkeys(("yes", "y", "true", "t"), 1.0),
     **dict.fromkeys(("no", "n", "false", "f"), 0.0),
 }
+
+Numbers = Floats | Ints
 
 _ID_NAME = re.compile(r"(^|[_\s-])(id|tag|key|code|nr|no|number|serial|uuid|barcode|zip|postcode)$", re.I)
 _RANK_NAME = re.compile(r"score|grade|rank|stage|level|rating|class|likert|severity|index_\d", re.I)
@@ -53,7 +55,8 @@ def _numeric(name: str, text: CellTexts, cells: ParsedCells, has_unit: bool) -> 
         return Judged(Role.MEASURE, "numbers, none of them finite")
     if not cells.whole:
         return Judged(Role.MEASURE, "numbers with decimals")
-    distinct = np.unique(finite)
+    exact = None if cells.integers is None else cells.integers[np.isfinite(cells.values)]
+    distinct: Numbers = np.unique(finite) if exact is None else np.unique(exact)
     if _leading_zeros(text, cells):
         return Judged(Role.IDENTIFIER, "whole numbers written with leading zeros")
     if distinct.size == finite.size and finite.size > 2 and (_ID_NAME.search(name) or _is_run(distinct)):
@@ -66,7 +69,7 @@ def _numeric(name: str, text: CellTexts, cells: ParsedCells, has_unit: bool) -> 
     return _whole(name, finite, distinct, has_unit)
 
 
-def _whole(name: str, finite: Floats, distinct: Floats, has_unit: bool) -> Judged:
+def _whole(name: str, finite: Floats, distinct: Numbers, has_unit: bool) -> Judged:
     few = f"{count(distinct.size)} different whole numbers from {distinct[0]:g} to {distinct[-1]:g}"
     if _RANK_NAME.search(name) and distinct.size <= _FEW:
         return Judged(Role.ORDERED, f"{few}, and named like a rank")
@@ -87,7 +90,7 @@ def _leading_zeros(text: CellTexts, cells: ParsedCells) -> bool:
     return padded > 0 and 10 * padded >= len(some)
 
 
-def _is_run(distinct: Floats) -> bool:
+def _is_run(distinct: Numbers) -> bool:
     return distinct.size >= 10 and bool((np.diff(distinct) == 1).all()) and distinct[0] in (0.0, 1.0)
 
 

@@ -15,11 +15,12 @@ from threading import Lock
 from typing import IO
 
 import zstandard
-from charset_normalizer import from_bytes
 
 from culvix.errors import ReadError
 from culvix.progress import Progress
 from culvix.stats.display import plural
+from culvix.tables.encodings import encoding_name, judge_encoding
+from culvix.tables.questions import ReadingQuestion
 
 __all__ = [
     "Checksum",
@@ -35,7 +36,7 @@ __all__ = [
 
 _CHUNK = 1 << 22
 _DIGESTS = ThreadPoolExecutor(1, "checksum")
-_GUESS_FROM = 1 << 17
+_GUESS_FROM, _WINDOWS = 1 << 15, 16
 _MARKS = {b"\xff\xfe": "utf-16", b"\xfe\xff": "utf-16"}
 _PACKED = {b"\x1f\x8b": "gz", b"\x28\xb5\x2f\xfd": "zst"}
 _MAGIC = (
@@ -108,7 +109,8 @@ class RawText:
 
     utf8: bytes
     encoding: str
-    notes: tuple[str, ...]
+    notes: tuple[str, ...] = ()
+    questions: tuple[ReadingQuestion, ...] = ()
 
 
 @contextmanager
@@ -268,16 +270,17 @@ def _kind(path: Path, data: bytes) -> str:
 
 def as_text(path: Path, data: bytes, encoding: str | None = None) -> RawText:
     """Decode ``data``, by ``encoding`` where it is known. Raises ReadError for what is no text, or only blank."""
-    utf8, encoding, notes = _as_utf8(path, data) if encoding is None else _decoded(path, data, encoding)
+    raw = _as_utf8(path, data) if encoding is None else _decoded(path, data, encoding)
+    utf8 = raw.utf8
     if find_byte(utf8, b"\r") >= 0 and find_byte(utf8, b"\n") < 0:
         utf8 = utf8.replace(b"\r", b"\n")
     if not utf8[:_CHUNK].strip() and not utf8.strip():
         raise ReadError(f"{path.name} holds only blank lines.")
     _refuse_long_lines(path, utf8)
-    return RawText(utf8, encoding, notes)
+    return replace(raw, utf8=utf8)
 
 
-def _as_utf8(path: Path, data: bytes) -> tuple[bytes, str, tuple[str, ...]]:
+def _as_utf8(path: Path, data: bytes) -> RawText:
     if data.startswith(b"\xef\xbb\xbf"):
         data = data[3:]
         _refuse_nul(path, data)
@@ -288,14 +291,14 @@ def _as_utf8(path: Path, data: bytes) -> tuple[bytes, str, tuple[str, ...]]:
         except UnicodeDecodeError as error:
             raise ReadError(f"{path.name} begins like UTF-16 but breaks off at byte {error.start}.") from error
         _refuse_nul(path, text.encode("utf-8"))
-        return text.encode("utf-8"), "UTF-16", ()
+        return RawText(text.encode("utf-8"), "UTF-16")
     else:
         _refuse_nul(path, data)
     broken = _first_broken(data)
-    return (data, "UTF-8", ()) if broken is None else _guessed(path, data, broken)
+    return RawText(data, "UTF-8") if broken is None else _guessed(path, data, broken)
 
 
-def _decoded(path: Path, data: bytes, encoding: str) -> tuple[bytes, str, tuple[str, ...]]:
+def _decoded(path: Path, data: bytes, encoding: str) -> RawText:
     try:
         text = data.decode(encoding)
     except LookupError:
@@ -304,7 +307,7 @@ def _decoded(path: Path, data: bytes, encoding: str) -> tuple[bytes, str, tuple[
         raise ReadError(f"{path.name} cannot be read as {encoding}: {error}.") from error
     utf8 = text.removeprefix("\ufeff").encode("utf-8", errors="replace")
     _refuse_nul(path, utf8)
-    return utf8, encoding.upper() if encoding.lower().startswith("utf") else encoding, ()
+    return RawText(utf8, encoding.upper() if encoding.lower().startswith("utf") else encoding_name(encoding))
 
 
 def _first_broken(data: bytes) -> int | None:
@@ -356,21 +359,31 @@ def _refuse_nul(path: Path, data: bytes) -> None:
         raise ReadError(f"{path.name} is not a text table: line {line} holds a NUL byte (byte {at + 1} of the file).")
 
 
-def _guessed(path: Path, data: bytes, broken: int) -> tuple[bytes, str, tuple[str, ...]]:
-    """Text that is not UTF-8, by the encoding its bytes most resemble around the first that does not fit."""
-    start = data.rfind(b"\n", 0, max(broken - _GUESS_FROM // 2, 0)) + 1
-    best = from_bytes(data[start : start + _GUESS_FROM]).best()
+def _guessed(path: Path, data: bytes, broken: int) -> RawText:
+    """Text that is not UTF-8, by the encoding in which its words come out best."""
     line = data.count(b"\n", 0, broken) + 1
-    if best is None:
+    judged = judge_encoding(_sampled(data, broken))
+    if judged is None:
         raise ReadError(f"{path.name} is not readable text: line {line} is neither UTF-8 nor any known encoding.")
+    name = encoding_name(judged.name)
     try:
-        text = data.decode(best.encoding)
+        text = data.decode(judged.name)
     except (UnicodeDecodeError, LookupError) as error:
         raise ReadError(
-            f"{path.name} looks like {best.encoding}, but not all of it can be read so; save it as UTF-8 and try again."
+            f"{path.name} looks like {name}, but not all of it can be read so; save it as UTF-8 and try again."
         ) from error
-    note = f"Line {line} is not UTF-8; the file was read as {best.encoding}, guessed from its bytes."
-    return text.encode("utf-8"), best.encoding, (note,)
+    note = f"Line {line} is not UTF-8; the file was read as {name}, the encoding in which its words come out best."
+    return RawText(text.encode("utf-8"), name, (note,), judged.questions)
+
+
+def _sampled(data: bytes, broken: int) -> bytes:
+    """Whole lines from the first that is not UTF-8 on, and from evenly taken places below."""
+    parts = []
+    for start in range(broken, len(data), max((len(data) - broken) // _WINDOWS, _GUESS_FROM)):
+        begin = data.rfind(b"\n", 0, start) + 1
+        end = data.find(b"\n", min(begin + _GUESS_FROM, len(data)))
+        parts.append(data[begin : end if end >= 0 else len(data)])
+    return b"\n".join(parts)
 
 
 def refuse_zip_bomb(path: Path, unpacked: int, packed: int) -> None:

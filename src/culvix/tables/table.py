@@ -17,7 +17,9 @@ from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.cell_texts import RawColumn
 from culvix.tables.dialect import Dialect
 from culvix.tables.filed import FiledText
+from culvix.tables.missing_tokens import Token, count_spellings
 from culvix.tables.options import PLAIN, ReadOptions
+from culvix.tables.questions import ReadingQuestion
 from culvix.tables.sources import Checksum
 
 if TYPE_CHECKING:
@@ -72,6 +74,15 @@ class Column:
     table_codes: tuple[str, ...] = ()
     """Texts that count as missing in every column of the table."""
 
+    tokens: tuple[Token, ...] = ()
+    """Spellings for a missing value that stand in the column, those among them that are levels included."""
+
+    kept_tokens: tuple[str, ...] = ()
+    """Spellings that count as missing in no column of the table."""
+
+    missing_written: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
+    """Rows (ascending, from 0) that are missing because of what is written there, not because nothing is."""
+
     derivation: "Derivation | None" = None
     """How a column that was not read but worked out follows from another."""
 
@@ -116,14 +127,22 @@ class Column:
             return np.isfinite(self.values)
         present = np.ones(self.rows, dtype=bool)
         present[self.raw.odd] = (self.raw.odd_texts.str.strip_chars() != "").fill_null(False).to_numpy()
+        present[self.missing_written] = False
         return present
+
+    @property
+    def missing_by(self) -> dict[str, int]:
+        """How often each spelling stands for a missing value; "" for empty cells, which come first."""
+        empty = self.missing - int(self.missing_written.size)
+        spelled = count_spellings(self.raw.texts.at(self.missing_written)) if self.missing_written.size else {}
+        return ({"": empty} if empty else {}) | dict(spelled)
 
     @kept_property
     def distinct(self) -> int:
         """Number of different present cells: of numbers where the column has any, else of texts."""
         if self.values is not None:
             return int(self.sample.runs[0].size)
-        return int(self.text.filter(pl.Series(self.present)).n_unique())
+        return int(self.text.filter(pl.Series(self.present)).str.strip_chars().n_unique())
 
     @property
     def known_distinct(self) -> int | None:
@@ -132,7 +151,7 @@ class Column:
 
     def texts_up_to(self, most: int) -> list[str] | None:
         """The different texts of its present cells, None where there are more than ``most``."""
-        texts = self.text.str.strip_chars().unique().drop_nulls()
+        texts = self.text.filter(pl.Series(self.present)).str.strip_chars().unique().drop_nulls()
         return [text for text in texts.to_list() if text] if len(texts) <= most + 1 else None
 
     def most_frequent(self, k: int = 10) -> list[tuple[str, int]]:
@@ -157,6 +176,9 @@ class Source:
     parts: tuple[str, ...] = ()
     part: str = ""
     provenance: str = ""
+    questions: tuple[ReadingQuestion, ...] = ()
+    """What can be read in more than one way."""
+
     options: ReadOptions = PLAIN
     names: tuple[str, ...] = ()
     """All columns of the file, of which some may not have been read."""

@@ -1,7 +1,7 @@
 """How cells that are no plain numbers are settled: one rule for each kind in a column, and the numbers it gives.
 
-Nothing is settled unless a rule says so. A rule stands for the whole column and is part of its dictionary, so that it
-is applied again to the next file.
+Tokens for missing values count as missing; nothing else is settled unless a rule says so. A rule stands for the whole
+column and is part of its dictionary, so that it is applied again to the next file.
 """
 
 import re
@@ -15,8 +15,9 @@ from culvix.errors import ReadError
 from culvix.stats.arrays import Bools, Floats
 from culvix.tables.cell_kinds import KINDS, FoundKind
 from culvix.tables.cell_texts import CellTexts
+from culvix.tables.units import conversion, spelled
 
-__all__ = ["RULES", "check_rules", "numbers_of", "settled"]
+__all__ = ["RULES", "check_rules", "numbers_of", "rule_in_force", "settled"]
 
 RULES: Mapping[str, str] = MappingProxyType(
     {
@@ -25,12 +26,21 @@ RULES: Mapping[str, str] = MappingProxyType(
         "unread": "leave it unread",
         "limit": "take the limit itself",
         "half": "take half the limit",
+        "convert": "convert to one unit",
     }
 )
 """What can be done with the cells of a kind, in words."""
 
-_MAGNITUDES = {"k": 1e3, "K": 1e3, "M": 1e6, "mn": 1e6, "Mn": 1e6, "bn": 1e9, "Bn": 1e9, "B": 1e9, "G": 1e9, "T": 1e12}
+_MAGNITUDES = {"k": 1e3, "K": 1e3, "M": 1e6, "mn": 1e6, "Mn": 1e6, "bn": 1e9, "Bn": 1e9}
 _CORE = re.compile(r"[+\-−]?\s*(?:\d[\d.,'’ \u00a0\u202f]*\d|[.,]?\d+\.?)(?:[eE][+\-]?\d+)?")
+
+
+_BY_DEFAULT = frozenset({"missing_token", "error_value"})
+
+
+def rule_in_force(kind: str, rules: Mapping[str, str]) -> str:
+    """How cells of ``kind`` are settled: as ``rules`` say, else tokens are missing and all others unread."""
+    return rules.get(kind, "missing" if kind in _BY_DEFAULT else "unread")
 
 
 def check_rules(rules: Mapping[str, str]) -> None:
@@ -44,15 +54,18 @@ def check_rules(rules: Mapping[str, str]) -> None:
             )
 
 
-def numbers_of(kind: str, texts: pl.Series, rule: str) -> Floats:
-    """The number in each of ``texts`` of one kind under ``rule``, shape ``(n,)``; NaN where there is none."""
+def numbers_of(kind: str, texts: pl.Series, rule: str, unit: str = "") -> Floats:
+    """The number in each of ``texts`` of one kind under ``rule``, shape ``(n,)``; NaN where there is none.
+
+    ``unit`` is the one that other units are converted to.
+    """
     distinct = texts.unique(maintain_order=True)
-    values = [_number(kind, text, rule) for text in distinct.to_list()]
+    values = [_number(kind, text, rule, unit) for text in distinct.to_list()]
     known = pl.Series(values, dtype=pl.Float64)
     return texts.replace_strict(distinct, known, return_dtype=pl.Float64).to_numpy().astype(np.float64)
 
 
-def _number(kind: str, text: str, rule: str) -> float:
+def _number(kind: str, text: str, rule: str, unit: str) -> float:
     core = _CORE.search(text)
     if core is None:
         return np.nan
@@ -63,8 +76,13 @@ def _number(kind: str, text: str, rule: str) -> float:
         return np.nan
     if kind == "magnitude_suffix":
         value *= _MAGNITUDES[text[core.end() :].strip()]
+    if kind in ("accounting_negative", "trailing_minus"):
+        value = -abs(value)
     if kind == "limit" and rule == "half":
         value /= 2
+    if rule == "convert":
+        factor = conversion(spelled(text[core.end() :]) or "", unit)
+        value = np.nan if factor is None else value * factor[0] + factor[1]
     return value if np.isfinite(value) else np.nan
 
 
@@ -95,13 +113,13 @@ def settled(text: CellTexts, found: Mapping[str, FoundKind], rules: Mapping[str,
     values = np.full(len(text), np.nan)
     missing, unread = np.zeros(len(text), dtype=bool), np.zeros(len(text), dtype=bool)
     for key, kind in found.items():
-        rule = rules.get(key, "unread")
+        rule = rule_in_force(key, rules)
         if rule == "missing":
             missing[kind.rows] = True
         elif rule == "unread":
             unread[kind.rows] = True
         else:
             cells = text.at(kind.rows).str.strip_chars()
-            values[kind.rows] = numbers_of(key, cells, rule)
+            values[kind.rows] = numbers_of(key, cells, rule, kind.unit)
             unread[kind.rows] = np.isnan(values[kind.rows])
     return values, missing, unread
