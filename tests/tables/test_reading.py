@@ -16,7 +16,7 @@ from culvix.errors import Cancelled, ReadError
 from culvix.tables import Role, Table, read_table
 from culvix.tables.cell_texts import raw_column
 from culvix.tables.cells import parse_cells
-from culvix.tables.dialect import guess_dialect
+from culvix.tables.dialect_guess import guess_dialect
 from culvix.tables.lines import unique_names
 from culvix.tables.units import label_and_unit
 

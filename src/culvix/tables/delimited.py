@@ -1,7 +1,6 @@
 """Delimited text into cells, by a dialect. Lines with too few or too many fields are refused, not padded or cut."""
 
 import io
-import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
@@ -12,19 +11,23 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
+from culvix.tables.aligned import unaligned
 from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.cutting import StrayQuote, cut
-from culvix.tables.dialect import Dialect, guess_dialect
+from culvix.tables.dialect import Dialect
+from culvix.tables.dialect_guess import guess_dialect
 from culvix.tables.extent import Extent, thinned
 from culvix.tables.filed import read_pieces
 from culvix.tables.lines import records, unique_names
 from culvix.tables.pieces import Layout
+from culvix.tables.ragged import REFUSED, Misfit, mended, ragged_lines, without_last
 from culvix.tables.raw import RawTable
 
-__all__ = ["MOST_COLUMNS", "Head", "looks_like_values", "read_delimited", "read_head_of", "read_thinned"]
+__all__ = ["MOST_COLUMNS", "Head", "read_delimited", "read_head_of", "read_thinned"]
 
 _LOOK = 1 << 22
 _FEW_BYTES = 1 << 16
+_SOME_LINES = 20
 MOST_COLUMNS = 20_000
 
 
@@ -46,7 +49,8 @@ class Head:
 def read_head_of(utf8: bytes, dialect: Dialect | None = None) -> Head:
     """The head of a text by ``dialect``, or by the one that fits best. Raises ReadError where there is none."""
     dialect = guess_dialect(utf8) if dialect is None else dialect
-    heads, first = _heads(utf8, dialect)
+    heads, first, body = _heads(utf8, dialect)
+    heads, notes = _as_wide_as_lines(heads, body, dialect)
     width = max(len(head) for head in heads)
     if width > MOST_COLUMNS:
         raise ReadError(f"There are {count(width)} columns; at most {count(MOST_COLUMNS)} are read.")
@@ -54,35 +58,99 @@ def read_head_of(utf8: bytes, dialect: Dialect | None = None) -> Head:
         header = unique_names([_joined(head[place] for head in heads if place < len(head)) for place in range(width)])
     else:
         header = unique_names([f"column {place}" for place in range(1, width + 1)])
-    notes = header.notes
-    if not dialect.header_rows:
         notes = (*notes, "There is no line of names; the columns are numbered.")
-    return Head(dialect, header.names, notes, first, utf8.count(b"\n", 0, first))
+    return Head(dialect, header.names, (*header.notes, *notes), first, utf8.count(b"\n", 0, first))
+
+
+def _as_wide_as_lines(
+    heads: list[list[str]], body: Sequence[Sequence[str]], dialect: Dialect
+) -> tuple[list[list[str]], tuple[str, ...]]:
+    """Names for one column more, where all lines below have one field more than the names."""
+    width = max(len(head) for head in heads)
+    if not dialect.header_rows or not body or any(len(record) != width + 1 for record in body):
+        return heads, ()
+    if not any(record[-1].strip() for record in body):
+        return [[*head, ""] for head in heads], ()
+    note = "There is one name less than fields in a line: the first column has none, as where it names the rows."
+    return [["", *head] for head in heads], (note,)
 
 
 def read_delimited(
-    utf8: bytes, dialect: Dialect | None = None, *, encoding: str = "UTF-8", progress: Progress = silent
+    utf8: bytes,
+    dialect: Dialect | None = None,
+    *,
+    encoding: str = "UTF-8",
+    ragged: str = REFUSED,
+    leave_last: int = 0,
+    progress: Progress = silent,
 ) -> RawTable:
-    """Split ``utf8`` by ``dialect``, or by the one that fits best.
+    """Split ``utf8`` by ``dialect``, or by the one that fits best; ``ragged`` says what is done with lines that misfit.
 
-    Raises ReadError where lines do not fit together, naming the first that does not, or where there are no data rows,
-    and whatever ``progress`` raises.
+    The last ``leave_last`` rows are left out. Raises RaggedLines where lines do not fit together, ReadError where
+    there are no data rows, and whatever ``progress`` raises.
     """
-    head = read_head_of(utf8, dialect)
-    return _split(head, head.layout, utf8, head.first, encoding, progress)
+    outer = guess_dialect(utf8) if dialect is None else dialect
+    utf8, inner = unaligned(utf8, outer)
+    head = read_head_of(utf8, inner)
+    if leave_last:
+        utf8 = without_last(utf8, head.first, inner, len(head.names), leave_last)
+    raw = _fitted(head, head.layout, utf8, head.first, encoding, ragged, progress)
+    said = (f"The last {plural(leave_last, 'row')} left out.",) if leave_last else ()
+    return replace(_without_padding(raw), dialect=outer, notes=(*raw.notes, *said))
 
 
 def read_thinned(
-    head: Head, blocks: Iterable[bytes], extent: Extent, *, encoding: str = "UTF-8", progress: Progress = silent
+    head: Head,
+    blocks: Iterable[bytes],
+    extent: Extent,
+    *,
+    encoding: str = "UTF-8",
+    ragged: str = REFUSED,
+    progress: Progress = silent,
 ) -> RawTable:
     """The part of a text that ``extent`` names; ``blocks`` begin below ``head``. Raises as `read_delimited`."""
     part = thinned(blocks, head.layout, extent, head.above, progress)
     if not part.rows.size:
         end = "" if part.counted is None else f"; there are {plural(part.counted, 'row')}"
         raise ReadError(f"There are no rows from {count(extent.first)} on{end}.")
-    raw = _split(head, replace(head.layout, lines=part.lines), part.utf8, 0, encoding, progress)
+    raw = _fitted(head, replace(head.layout, lines=part.lines), part.utf8, 0, encoding, ragged, progress)
     said = extent.sentence(part.rows.size, part.counted)
-    return replace(raw, notes=(*raw.notes, said), rows_in_file=part.rows)
+    rows = part.rows if raw.rows_in_file is None else part.rows[raw.rows_in_file]
+    return _without_padding(replace(raw, notes=(*raw.notes, said), rows_in_file=rows))
+
+
+def _fitted(
+    head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, ragged: str, progress: Progress
+) -> RawTable:
+    """The columns of the records that begin at the byte ``first``; what does not fit is told or treated."""
+    try:
+        return _split(head, layout, utf8, first, encoding, progress)
+    except Misfit as error:
+        if layout.dialect.delimiter.encode() not in utf8[first:]:
+            raise
+        if ragged == REFUSED:
+            raise ragged_lines(utf8[first:], layout.dialect, layout.width, head.above, error) from None
+    mend = mended(utf8[first:], layout.dialect, layout.width, ragged)
+    above = 0 if layout.lines is not None else head.above
+    lines = mend.lines + above if layout.lines is None else layout.lines[mend.lines - 1]
+    raw = _split(head, replace(layout, lines=lines), mend.utf8, 0, encoding, progress)
+    every = mend.rows.size == 0 or int(mend.rows[-1]) + 1 == mend.rows.size
+    return replace(raw, notes=(*raw.notes, mend.note), rows_in_file=None if every else mend.rows)
+
+
+def _without_padding(raw: RawTable) -> RawTable:
+    """The table without a last column that has neither a name nor a cell: every line ends with a delimiter."""
+    last = raw.columns[-1]
+    named = any(name != f"column {place}" for place, name in enumerate(raw.names, start=1))
+    unnamed = named and raw.names[-1] == f"column {len(raw.names)}"
+    if len(raw.columns) < 2 or not unnamed or last.odd.size < len(last):
+        return raw
+    if bool((last.odd_texts.str.strip_chars() != "").fill_null(False).any()):
+        return raw
+    note = "Every line ends with a delimiter; the column behind it has no name and no cell, and is left out."
+    notes = tuple(said for said in raw.notes if f"'{raw.names[-1]}'" not in said)
+    places = tuple(range(len(raw.columns) - 1))
+    return replace(raw, names=raw.names[:-1], columns=raw.columns[:-1], notes=(*notes, note), places=places)
 
 
 def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, progress: Progress) -> RawTable:
@@ -128,12 +196,36 @@ def _joined(parts: Iterable[str]) -> str:
     return " ".join(part.strip() for part in parts if part.strip())
 
 
-def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int]:
-    """The lines of names (or the first of values where there are none), and at which byte the values begin."""
+def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int, list[list[str]]]:
+    """The lines of names (or the first of values where there are none), where the values begin, and some of them."""
     stream = io.TextIOWrapper(io.BytesIO(utf8[:_LOOK]), encoding="utf-8", errors="replace", newline="")
     lines = list(islice(stream, 500))
-    skip = 0
-    left = dialect.preamble_rows
+    skip = _lines_above(lines, dialect)
+    rest = io.StringIO("".join(lines[skip:]), newline="")
+    heads: list[list[str]] = []
+    body: list[list[str]] = []
+    wanted, end = max(dialect.header_rows, 1), 0
+    for last, record in records(rest, dialect.delimiter, dialect.quote):
+        remark = dialect.comment and record and record[0].startswith(dialect.comment)
+        if len(heads) < wanted:
+            heads += [record] if record else []
+            end = skip + (last if dialect.header_rows else 0)
+        elif record and not remark:
+            body.append(record)
+        if len(body) > _SOME_LINES:
+            break
+    if not heads:
+        raise ReadError("There is no header line.")
+    if len(heads) < wanted:
+        return heads, len(utf8), body
+    # A line that is cut off by the end of what is looked at says nothing of its width.
+    whole = body[:-1] if len(utf8) > _LOOK or len(body) > _SOME_LINES else body
+    return heads, len("".join(lines[:end]).encode("utf-8")), whole
+
+
+def _lines_above(lines: Sequence[str], dialect: Dialect) -> int:
+    """How many lines stand above the names: the preamble, remarks and blank lines."""
+    skip, left = 0, dialect.preamble_rows
     while skip < len(lines):
         line = lines[skip]
         if dialect.comment and line.startswith(dialect.comment):
@@ -144,20 +236,4 @@ def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int]:
             skip += 1
         else:
             break
-    rest = io.StringIO("".join(lines[skip:]), newline="")
-    heads: list[list[str]] = []
-    for last, record in records(rest, dialect.delimiter, dialect.quote):
-        if record:
-            heads.append(record)
-        if len(heads) == max(dialect.header_rows, 1):
-            above = lines[: skip + (last if dialect.header_rows else 0)]
-            return heads, len("".join(above).encode("utf-8"))
-    if not heads:
-        raise ReadError("There is no header line.")
-    return heads, len(utf8)
-
-
-def looks_like_values(names: Sequence[str]) -> bool:
-    """Whether a line of names holds mostly numbers, so that it may be the first line of values."""
-    numbers = sum(bool(re.fullmatch(r"\s*[+\-−]?\d+([.,]\d+)?\s*", name)) for name in names)
-    return 2 * numbers > len(names)
+    return skip

@@ -4,12 +4,14 @@ import csv
 import io
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 from culvix.errors import ReadError
+from culvix.tables.aligned import ALIGNED
 
-__all__ = ["DELIMITERS", "Header", "Misfits", "find_misfits", "records", "unique_names"]
+__all__ = ["DELIMITERS", "Header", "Misfits", "find_misfits", "quoting_of", "records", "unique_names"]
 
-DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "vertical bar", " ": "space"}
+DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "vertical bar", " ": "space", **ALIGNED}
 _LONGEST_FIELD = 1 << 27
 
 
@@ -34,13 +36,18 @@ def records(text: io.TextIOBase, delimiter: str, quote: str = '"') -> Iterator[t
     """Records with the number of the line each ends on."""
     previous = csv.field_size_limit(_LONGEST_FIELD)
     try:
-        reader = csv.reader(text, delimiter=delimiter, quotechar=quote)
+        reader = csv.reader(text, delimiter=delimiter, quotechar=quote or None, quoting=quoting_of(quote))
         for record in reader:
             yield reader.line_num, record
     except csv.Error as error:
         raise ReadError(f"Line {reader.line_num} cannot be split into fields: {error}.") from error
     finally:
         csv.field_size_limit(previous)
+
+
+def quoting_of(quote: str) -> Literal[0, 3]:
+    """`csv.QUOTE_MINIMAL` where fields may be quoted, `csv.QUOTE_NONE` where nothing quotes."""
+    return 0 if quote else 3
 
 
 def _text(utf8: bytes) -> io.TextIOWrapper:

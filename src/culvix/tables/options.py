@@ -1,7 +1,10 @@
 """How a file is to be read, as far as that is not left to the reader's judgement."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
 
+from culvix.errors import ReadError
 from culvix.tables.dialect import Dialect
 from culvix.tables.extent import WHOLE, Extent
 
@@ -12,7 +15,9 @@ __all__ = ["PLAIN", "ReadOptions"]
 class ReadOptions:
     """``dialect`` and ``encoding`` stand in for the guess; ``extent`` says which columns and rows are wanted.
 
-    ``part`` names a sheet or table, ``cells`` a range of a sheet.
+    ``part`` names a sheet or table, ``cells`` a range of a sheet, and ``header_rows`` how many of its lines hold names.
+    ``ragged`` says what is done with lines that have not as many fields as there are columns: refused, filled or left
+    out. The last ``leave_last`` rows are not read.
     """
 
     dialect: Dialect | None = None
@@ -20,6 +25,23 @@ class ReadOptions:
     part: str | None = None
     cells: str | None = None
     extent: Extent = WHOLE
+    header_rows: int | None = None
+    ragged: str = "refused"
+    leave_last: int = 0
+
+    def __post_init__(self) -> None:
+        if self.ragged not in ("refused", "filled", "left out"):
+            raise ReadError(f"Lines that do not fit are refused, filled or left out, not {self.ragged!r}.")
+        if self.leave_last < 0:
+            raise ReadError("The number of rows to leave out is a whole number from 0 up.")
+
+    def answered(self, dialect: Dialect | None, change: Mapping[str, Any]) -> "ReadOptions":
+        """The same options with the answer to a question about the reading by ``dialect``."""
+        of_dialect = {key: value for key, value in change.items() if dialect is not None and hasattr(dialect, key)}
+        rest = {key: value for key, value in change.items() if key not in of_dialect}
+        chosen = dialect.changed(**of_dialect) if dialect is not None and of_dialect else dialect
+        # Another encoding may turn the text into another one, which is looked at anew.
+        return replace(self, dialect=None if "encoding" in rest else chosen, **rest)
 
 
 PLAIN = ReadOptions()

@@ -19,7 +19,8 @@ from culvix.stats.display import plural
 from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.cutting import check_quotes
 from culvix.tables.dialect import Dialect
-from culvix.tables.lines import find_misfits, records
+from culvix.tables.lines import find_misfits, quoting_of, records
+from culvix.tables.ragged import Misfit
 
 __all__ = ["Layout", "Piece", "read_piece", "records_at"]
 
@@ -271,7 +272,14 @@ def _walked(data: bytes, layout: Layout) -> pl.DataFrame:
     comment = layout.dialect.comment
     stream = io.TextIOWrapper(io.BytesIO(data), encoding="utf-8", newline="")
     try:
-        walk = csv.reader(stream, delimiter=layout.dialect.delimiter, quotechar=layout.dialect.quote, strict=True)
+        mark = layout.dialect.quote
+        walk = csv.reader(
+            stream,
+            delimiter=layout.dialect.delimiter,
+            quotechar=mark or None,
+            quoting=quoting_of(mark),
+            strict=True,
+        )
         rows = [row for row in walk if not (comment and row and row[0].startswith(comment))]
     except csv.Error as error:
         raise ReadError("The lines cannot be split into columns; a quotation mark may never be closed.") from error
@@ -280,9 +288,9 @@ def _walked(data: bytes, layout: Layout) -> pl.DataFrame:
 
 
 def misfit(line: int, fields: int, layout: Layout) -> None:
-    """Raise ReadError for a ``line`` (from 1) with another number of fields than there are columns."""
+    """Raise Misfit for a ``line`` (from 1) with another number of fields than there are columns."""
     above = "the header has" if layout.dialect.header_rows else "the first line has"
-    raise ReadError(
+    raise Misfit(
         f"Line {layout.line(line)} has {plural(fields, 'field')} where {above} {layout.width}; "
         f"the columns are taken to be separated by a {layout.dialect.delimiter_name}."
     )

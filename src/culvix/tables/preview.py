@@ -32,7 +32,7 @@ def preview(path: Path, options: ReadOptions = PLAIN) -> RawTable | None:
         utf8 = utf8[: record_end(utf8[:_ENOUGH], quote) or record_end(utf8, quote)]
     if not utf8:
         raise ReadError(f"{path.name} has no end of a line within its first megabyte.")
-    raw = read_delimited(utf8, options.dialect, encoding=text.encoding)
+    raw = read_delimited(utf8, options.dialect, encoding=text.encoding, ragged=options.ragged)
     return replace(raw, notes=(*text.notes, *raw.notes), questions=(*text.questions, *raw.questions))
 
 

@@ -12,14 +12,18 @@ from pathlib import Path
 
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
+from culvix.tables.aligned import ALIGNED, unaligned
 from culvix.tables.cell_texts import RawColumn
 from culvix.tables.columns import make_column
 from culvix.tables.cutting import StrayQuote, cut
 from culvix.tables.delimited import read_delimited, read_head_of, read_thinned
+from culvix.tables.dialect_guess import guess_dialect
 from culvix.tables.dictionary import Dictionary
 from culvix.tables.missing_tokens import Token, find_tokens, judge_tokens
 from culvix.tables.options import PLAIN, ReadOptions
+from culvix.tables.ragged import RaggedLines
 from culvix.tables.raw import RawTable
+from culvix.tables.row_questions import row_questions
 from culvix.tables.sources import Content, as_text, read_content
 from culvix.tables.streams import NotStreamed, TextStream
 from culvix.tables.structured import read_structured
@@ -58,17 +62,33 @@ def read_table(
 def read_raw(content: Content, options: ReadOptions = PLAIN, progress: Progress = silent) -> RawTable:
     """The cells of ``content``; of a text only the rows wanted. Raises ReadError and what ``progress`` raises."""
     progress(0.3, "finding the columns")
+    raw = _read_raw(content, options, progress)
+    return replace(raw, questions=(*raw.questions, *row_questions(raw)))
+
+
+def _read_raw(content: Content, options: ReadOptions, progress: Progress) -> RawTable:
     if content.kind != "text":
-        return read_structured(content, part=options.part, cells=options.cells)
+        return read_structured(content, options, progress)
     text = as_text(content.path, content.data, options.encoding)
     try:
         if options.extent.every_row:
-            raw = read_delimited(text.utf8, options.dialect, encoding=text.encoding, progress=progress)
+            raw = read_delimited(
+                text.utf8,
+                options.dialect,
+                encoding=text.encoding,
+                ragged=options.ragged,
+                leave_last=options.leave_last,
+                progress=progress,
+            )
         else:
-            head = read_head_of(text.utf8, options.dialect)
-            spans = cut(text.utf8, head.first, head.dialect.quote)
-            blocks = (text.utf8[start:end] for start, end in spans)
-            raw = read_thinned(head, blocks, options.extent, encoding=text.encoding, progress=progress)
+            outer = options.dialect or guess_dialect(text.utf8)
+            utf8, inner = unaligned(text.utf8, outer)
+            head = read_head_of(utf8, inner)
+            blocks = (utf8[start:end] for start, end in cut(utf8, head.first, head.dialect.quote))
+            raw = read_thinned(
+                head, blocks, options.extent, encoding=text.encoding, ragged=options.ragged, progress=progress
+            )
+            raw = replace(raw, dialect=outer)
     except (ReadError, StrayQuote) as error:
         raise _named(content.path, error) from error.__cause__
     return replace(raw, notes=(*text.notes, *raw.notes), questions=(*text.questions, *raw.questions))
@@ -78,6 +98,8 @@ def _named(path: Path, error: Exception) -> ReadError:
     if isinstance(error, StrayQuote):
         words = "A quotation mark stands within a field, so that rows cannot be counted; read the whole file"
         return ReadError(f"{path.name}: {words}.")
+    if isinstance(error, RaggedLines):
+        return RaggedLines(f"{path.name}: {error}", error.lines, error.choices)
     return ReadError(str(error) if path.name in str(error) else f"{path.name}: {error}")
 
 
@@ -86,8 +108,10 @@ def _streamed(path: Path, options: ReadOptions, progress: Progress) -> tuple[Raw
     try:
         stream = TextStream.open(path)
         head = read_head_of(stream.head, options.dialect)
+        if head.dialect.delimiter in ALIGNED:
+            return None
         blocks = stream.blocks(head.first, head.dialect.quote)
-        raw = read_thinned(head, blocks, options.extent, progress=progress)
+        raw = read_thinned(head, blocks, options.extent, ragged=options.ragged, progress=progress)
         for _ in blocks:
             # The checksum is that of the whole file.
             progress(0.2, f"reading {path.name} to its end")

@@ -384,11 +384,3 @@ def _sampled(data: bytes, broken: int) -> bytes:
         end = data.find(b"\n", min(begin + _GUESS_FROM, len(data)))
         parts.append(data[begin : end if end >= 0 else len(data)])
     return b"\n".join(parts)
-
-
-def refuse_zip_bomb(path: Path, unpacked: int, packed: int) -> None:
-    """Raise ReadError where an archive unpacks to more than any table does."""
-    if unpacked > max(_BOMB_SIZE, _BOMB_RATIO * packed):
-        raise ReadError(
-            f"{path.name} unpacks to {plural(unpacked >> 20, 'megabyte')}; no table does, so it is not opened."
-        )
