@@ -1,5 +1,7 @@
 """The margin of the Shape stage: summary, normality with its verdict, and the findings to settle."""
 
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -134,6 +136,7 @@ class ShapeMargin(RenewedPane):
         if not finding.settled:
             buttons += [self._button(finding, proposal) for proposal in finding.proposals]
         rules: list[QWidget | int] = [self._rule_button(finding, *rule) for rule in finding.question.rules]
+        rules += [self._answer_button(finding, *answer) for answer in finding.question.answers]
         if len(rules) == 1:
             buttons, rules = [*buttons, *rules], []
         inside.addLayout(row_of(*buttons, 1, spacing=4))
@@ -154,6 +157,14 @@ class ShapeMargin(RenewedPane):
         button.clicked.connect(lambda: self._apply_rule(finding.column, kind, rule))
         return button
 
+    def _answer_button(self, finding: Finding, words: str, field: str, value: object) -> QPushButton:
+        button = QPushButton(words)
+        button.setToolTip(f"Take {finding.column} for {words.lower()}")
+        button.clicked.connect(
+            lambda: self.hub.describe([finding.column], lambda entry: replace(entry, **{field: value}))
+        )
+        return button
+
     def _apply_rule(self, column: str, kind: str, rule: str) -> None:
         self.hub.describe([column], lambda entry: entry.with_rule(kind, rule))
 
@@ -168,6 +179,7 @@ class ShapeMargin(RenewedPane):
                 cause=proposal.cause,
                 reason=proposal.reason,
                 factor=proposal.factor,
+                shift=proposal.shift,
             )
         except CulvixError as error:
             self.problem.emit(error.sentence)

@@ -27,10 +27,11 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ, qq
 from culvix.stats.sample import Sample
 from culvix.study.findings import Finding, Question, ask, settle
-from culvix.study.flags import Flags, flag_column, run_method, run_scaled, run_within, valid_range
+from culvix.study.flags import Flags, flag_column, method_refused, run_method, run_scaled, run_within, valid_range
 from culvix.study.grouping import grouping
 from culvix.study.settings import MEASURED, Settings
 from culvix.study.working import WorkingSet
+from culvix.tables.roles import CODES_OR_AMOUNTS
 from culvix.tables.table import Column, Role
 
 __all__ = ["AnalysisRequest", "ColumnAnalysis", "ColumnLook", "Memo", "analyse", "kept_part", "look_at"]
@@ -134,6 +135,15 @@ _NO_QUESTION = {
 }
 
 
+def _no_outliers(column: Column) -> str:
+    """Why no value of ``column`` is an outlier, empty where one may be."""
+    if column.role is Role.YES_NO:
+        return "A yes/no column has no outliers."
+    if column.asks == CODES_OR_AMOUNTS:
+        return "Whether these are codes or amounts is not settled yet; codes have no outliers."
+    return ""
+
+
 @dataclass(frozen=True, eq=False)
 class DeferredPart:
     """The second tier of a column: figures of the working set, and all outlier methods on the column as imported."""
@@ -160,6 +170,7 @@ class _Parts:
         self.chosen = request.settings.of(request.column.name)
         self.version = request.version
         self.role = request.column.role
+        self.no_outliers = _no_outliers(request.column)
         self.bounds = valid_range(request.column, request.settings)
         self._memo = memo
 
@@ -181,6 +192,9 @@ class _Parts:
         """One method of the table on the values that are judged."""
         bounds, scale, method = self.bounds, self.chosen.flag_scale, OUTLIER_METHODS[key]
         depends = ("flags", key, self.settings.limits.get(key), self.settings.quantile_type, bounds)
+
+        if self.no_outliers and not method.follows_range:
+            return self._part(lambda: method_refused(key, self.judged, self.settings, self.no_outliers), *depends, "no")
 
         def run(sample: Sample) -> OutlierResult:
             return run_method(key, sample, self.settings, bounds)

@@ -39,21 +39,24 @@ class Cause(StrEnum):
     GENUINE = "genuine"
 
 
-def factor_words(factor: float) -> str:
-    """A correction factor as it is written: ×10 or ÷10."""
+def factor_words(factor: float, shift: float = 0.0) -> str:
+    """A correction factor as it is written: ×10 or ÷10, with what is added behind it."""
+    if shift:
+        return f"×{factor:.4g} {'+' if shift > 0 else '−'} {abs(shift):.4g}"
     inverse = 1 / factor
-    if factor < 1 and abs(inverse - round(inverse)) < 1e-9:
-        return f"÷{round(inverse)}"
-    return f"×{factor:g}"
+    if factor < 1 and abs(inverse - round(inverse, 6)) < 1e-9:
+        return f"÷{round(inverse, 6):g}"
+    return f"×{factor:.6g}"
 
 
 @dataclass(frozen=True, eq=False)
 class Decision:
     """One act: the same decision for one or many ``rows`` (from 0, ascending) of one column, with cause and reason.
 
-    A correction has a ``value`` (the column's unit), a ``factor`` by which the imported value is multiplied, or the
-    name of the column it was ``swapped`` with, which then gets this one's value. ``rule`` says how the rows were found,
-    ``by`` whose decision it is (initials), ``turn`` in which pass over the data it was made.
+    A correction has a ``value`` (the column's unit), a ``factor`` by which the imported value is multiplied before
+    ``shift`` is added, or the name of the column it was ``swapped`` with, which then gets this one's value. ``rule``
+    says how the rows were found, ``by`` whose decision it is (initials), ``turn`` in which pass over the data it was
+    made.
     """
 
     kind: DecisionKind
@@ -64,6 +67,7 @@ class Decision:
     at: datetime
     value: float | None = None
     factor: float | None = None
+    shift: float = 0.0
     swapped: str | None = None
     rule: Rule | None = None
     by: str = ""
@@ -96,7 +100,7 @@ class Decision:
         if self.value is not None:
             return np.full(self.rows.size, self.value)
         with np.errstate(over="ignore"):
-            return np.asarray(values[column][self.rows] * (self.factor or 1.0))
+            return np.asarray(values[column][self.rows] * (self.factor or 1.0) + self.shift)
 
     @property
     def words(self) -> str:

@@ -21,7 +21,8 @@ from culvix.study.row_sets import together
 from culvix.study.working import WorkingSet
 from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.checks import suspected_codes
-from culvix.tables.table import Column
+from culvix.tables.roles import CODES_OR_AMOUNTS
+from culvix.tables.table import Column, Role
 from culvix.tables.treatments import RULES, rule_in_force
 
 __all__ = ["FINDING_NAMES", "Finding", "Proposal", "Question", "ask", "finding_name", "settle"]
@@ -32,6 +33,7 @@ FINDING_NAMES = {
     "long_tail": "a long tail",
     "all_methods": "values all methods flag",
     "flagged": "values some methods flag",
+    "codes_or_amounts": "codes or amounts",
     "cells": "cells that are no numbers",
     "unread_cells": "cells left out",
 }
@@ -45,6 +47,17 @@ def finding_name(kind: str) -> str:
 
 NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 _FACTORS = (10.0, 100.0, 1000.0, 0.1, 0.01, 0.001)
+_UNITS = (
+    (2.54, "inches among centimetres"),
+    (25.4, "inches among millimetres"),
+    (0.45359237, "pounds among kilograms"),
+    (0.3048, "feet among metres"),
+    (1.609344, "miles among kilometres"),
+    (28.349523125, "ounces among grams"),
+)
+_MIDDLE = (0.1, 0.9)
+"""Between these quantiles lies the middle of a group."""
+
 _LARGEST_GROUP = 0.015
 """More than this share of a column is not a handful of errors."""
 _APART = 1.5
@@ -60,6 +73,7 @@ class Proposal:
     cause: Cause
     reason: str
     factor: float | None = None
+    shift: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,6 +90,9 @@ class Question:
 
     ruled: bool = False
     """Whether such cells have been settled by a rule."""
+
+    answers: tuple[tuple[str, str, object], ...] = ()
+    """Answers to what is asked about the role: label, field of the column's entry, and what is said in it."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -125,14 +142,30 @@ class _Case:
 
 def ask(column: Column, judged: Sample, flags: Flags, style: NumberStyle) -> tuple[Question, ...]:
     """All questions about a column, the grave ones first; each row is asked about once. ``flags`` are of ``judged``."""
+    asked_first = _about_role(column)
     case = _Case(column, judged, flags, style)
     asked = np.zeros(0, dtype=np.int64)
     questions: list[Question] = []
-    for raise_ in (_codes, _other_unit, _all_methods, _some_methods):
+    for raise_ in (_codes, _other_unit, _temperatures, _all_methods, _some_methods):
         for question in raise_(case, asked):
             questions.append(question)
             asked = together(asked, question.rows)
-    return (*questions, *_unread(column))
+    return (*asked_first, *questions, *_unread(column))
+
+
+def _about_role(column: Column) -> tuple[Question, ...]:
+    """What is asked about a role that rests on a guess."""
+    if column.asks == CODES_OR_AMOUNTS:
+        rows = np.flatnonzero(column.present)
+        sentence = f"{column.reason.partition(', like')[0]}: codes of categories, or amounts?"
+        answers = (
+            ("Ordered codes", "role", Role.ORDERED),
+            ("Categories", "role", Role.CATEGORY),
+            ("Counts", "role", Role.COUNT),
+            ("Measures", "role", Role.MEASURE),
+        )
+        return (Question("codes_or_amounts", sentence, rows, (), False, answers=answers),)
+    return ()
 
 
 def settle(column: str, questions: Iterable[Question], working: WorkingSet) -> list[Finding]:
@@ -174,16 +207,40 @@ def _other_unit(case: _Case, asked: Ints) -> Iterator[Question]:
     rest = sample.without(case.flags.most).sorted
     if rest.size < 10 or rest[0] <= 0:
         return
-    low, high = quantile(rest, 0.005), quantile(rest, 0.995)
+    ends, middle = (quantile(rest, 0.005), quantile(rest, 0.995)), tuple(quantile(rest, p) for p in _MIDDLE)
     below, above = _apart(sample.sorted, float(rest[0]), float(rest[-1]))
-    for factor in _FACTORS:
+    of_units = [(factor, words) for factor, words in _UNITS]
+    of_units += [(1 / factor, " among ".join(reversed(words.split(" among ")))) for factor, words in _UNITS]
+    # A slipped point may bring a value anywhere among the others; another factor is asked about where it fits well.
+    for factor, (low, high), words in (*((f, ends, "") for f in _FACTORS), *((f, middle, w) for f, w in of_units)):
         values = sample.values[rows]
         outside = values <= below if factor > 1 else values >= above
         fits = rows[outside & (low / factor <= values) & (values <= high / factor)]
         if not fits.size:
             continue
         rows = np.setdiff1d(rows, fits, assume_unique=True)
-        yield _unit_question(case, fits, factor)
+        yield _unit_question(case, fits, factor, words)
+
+
+def _temperatures(case: _Case, asked: Ints) -> Iterator[Question]:
+    """Flagged values that would be in the middle of the others were they in °F among °C, or the other way round."""
+    sample, unit = case.sample, case.column.unit or ""
+    named = unit in ("°C", "°F", "C", "F") or "temp" in case.column.name.lower()
+    rows = np.setdiff1d(case.flags.most, asked, assume_unique=True)
+    if not named or not rows.size or rows.size > max(3, _LARGEST_GROUP * sample.n):
+        return
+    rest = sample.without(case.flags.most).sorted
+    if rest.size < 10:
+        return
+    low, high = (quantile(rest, p) for p in _MIDDLE)
+    for factor, shift, words in ((5 / 9, -160 / 9, "°F among °C"), (1.8, 32.0, "°C among °F")):
+        values = sample.values[rows]
+        corrected = values * factor + shift
+        outside = (values > rest[-1]) | (values < rest[0])
+        fits = rows[outside & (low <= corrected) & (corrected <= high)]
+        if fits.size:
+            rows = np.setdiff1d(rows, fits, assume_unique=True)
+            yield _unit_question(case, fits, factor, words, shift)
 
 
 def _apart(x: Floats, first: float, last: float) -> tuple[float, float]:
@@ -195,7 +252,14 @@ def _apart(x: Floats, first: float, last: float) -> tuple[float, float]:
     return float(lower[gaps[-1]]) if gaps.size else -inf, float(upper[steps[0] + 1]) if steps.size else inf
 
 
-def _unit_question(case: _Case, rows: Ints, factor: float) -> Question:
+def _unit_question(case: _Case, rows: Ints, factor: float, words: str = "", shift: float = 0.0) -> Question:
+    if words:
+        sentence = f"{plural(rows.size, 'value')} ({case.some(rows)}) would be ordinary as {words}: another unit?"
+        convert = Proposal(
+            factor_words(factor, shift), DecisionKind.CORRECT, Cause.ENTRY, f"entered as {words}", factor, shift
+        )
+        proposals = (convert, _exclude(Cause.ENTRY, "entered wrongly"), _keep())
+        return Question("other_unit", sentence, rows, proposals, True)
     size = count(round(max(factor, 1 / factor)))
     side, way = ("below", "small") if factor > 1 else ("above", "large")
     verb = "sits" if rows.size == 1 else "sit"

@@ -18,7 +18,7 @@ from culvix.study.row_sets import together
 from culvix.study.settings import Settings
 from culvix.tables.table import Column
 
-__all__ = ["Flags", "flag_column", "run_method", "run_scaled", "run_within", "valid_range"]
+__all__ = ["Flags", "flag_column", "method_refused", "run_method", "run_scaled", "run_within", "valid_range"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -84,6 +84,12 @@ def run_method(
     if method.follows_range:
         options["lower"], options["upper"] = valid_range
     return method.run(sample, **options)
+
+
+def method_refused(key: str, sample: Sample, settings: Settings, why: str) -> OutlierResult:
+    """The result of a method that is not run on ``sample``, and ``why``."""
+    plain = run_method(key, Sample(sample.values[:0]), settings)
+    return cannot_flag(plain.method, plain.score_name, sample.n, plain.settings, why)
 
 
 def run_within(result_of: Callable[[Sample], OutlierResult], sample: Sample, groups: Grouping) -> OutlierResult:

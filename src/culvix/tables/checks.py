@@ -18,6 +18,7 @@ __all__ = ["ColumnFinding", "SuspectedCode", "check_column", "suspected_codes"]
 
 _NINES = frozenset(float(sign * int("9" * digits)) for digits in range(1, 8) for sign in (1, -1))
 _OFTEN = 3
+_LEVELS = 12
 _FAR = 2.0
 """IQRs between a code and the nearest other value."""
 
@@ -54,14 +55,15 @@ def suspected_codes(sample: Sample) -> list[SuspectedCode]:
     found = []
     for place, beside in ((0, 1), (-1, -2)):
         value, times = float(values[place]), int(counts[place])
-        reason = _reason(sample, value, times, float(values[beside]))
+        others = np.delete(counts, place)
+        reason = _reason(sample, value, times, float(values[beside]), others)
         if reason:
             rows = np.sort(sample.rows[:times] if place == 0 else sample.rows[-times:])
             found.append(SuspectedCode(value, rows, reason))
     return found
 
 
-def _reason(sample: Sample, value: float, times: int, beside: float) -> str | None:
+def _reason(sample: Sample, value: float, times: int, beside: float, others: Ints) -> str | None:
     if value != np.floor(value):
         return None
     core = sample.without(np.flatnonzero(sample.values == value)).sorted
@@ -74,7 +76,9 @@ def _reason(sample: Sample, value: float, times: int, beside: float) -> str | No
     if spread <= 0:
         return None
     far = gap / spread
-    if times >= _OFTEN and far >= _FAR:
+    # Where there are few values at all, each of them often, the outermost is one of these levels.
+    level = others.size <= _LEVELS and times <= int(others.max())
+    if times >= _OFTEN and far >= _FAR and not level:
         return f"{count(times)} times the same value, {number(far, 2)} IQRs beyond all others"
     if value in _NINES and times > 1 and far >= 1:
         return f"all nines, {count(times)} times, {number(far, 2)} IQRs beyond all others"
@@ -85,7 +89,7 @@ def check_column(column: Column, repeated_rows: Ints) -> Iterator[ColumnFinding]
     """What there is to know about ``column``; rows that repeat an earlier row are not held against it."""
     present = int(column.present.sum())
     if not present:
-        yield ColumnFinding("empty", "Every cell is empty.")
+        yield _nothing(column)
         return
     if column.distinct == 1 and present > 1:
         first = int(np.flatnonzero(column.present)[0])
@@ -93,6 +97,19 @@ def check_column(column: Column, repeated_rows: Ints) -> Iterator[ColumnFinding]
     yield from _near_unique(column, repeated_rows)
     yield from _large_whole(column)
     yield from _leading_zeros(column)
+
+
+def _nothing(column: Column) -> ColumnFinding:
+    """What a column without a usable cell holds."""
+    if column.unread:
+        words = f"No cell was read as a number: {plural(column.unread, 'cell')} hold something else."
+        return ColumnFinding("no_numbers", words, column.unread_rows)
+    if column.is_numeric and column.missing < column.rows:
+        return ColumnFinding("no_numbers", "No number is finite.")
+    written = [spelling for spelling in column.missing_by if spelling]
+    if written:
+        return ColumnFinding("empty", f"Every cell is missing: empty, or {', '.join(written[:5])}.")
+    return ColumnFinding("empty", "Every cell is empty.")
 
 
 def _near_unique(column: Column, repeated_rows: Ints) -> Iterator[ColumnFinding]:

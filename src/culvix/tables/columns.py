@@ -13,7 +13,7 @@ from culvix.tables.cells import ParsedCells, parse_cells
 from culvix.tables.derived import relabelled
 from culvix.tables.dictionary import ColumnEntry
 from culvix.tables.missing_tokens import ERROR_VALUES, Token, find_tokens, judge_tokens, rows_of_tokens
-from culvix.tables.roles import YES_NO_WORDS, Judged, infer_role
+from culvix.tables.roles import DAY_OR_MONTH, YES_NO_WORDS, Judged, infer_role
 from culvix.tables.table import NUMERIC_ROLES, Column, Role
 from culvix.tables.treatments import rule_in_force, settled
 from culvix.tables.units import label_and_unit
@@ -32,11 +32,13 @@ def make_column(
     missing_codes: Collection[str] = (),
     tokens: tuple[Token, ...] | None = None,
     kept_tokens: Collection[str] = (),
+    *,
+    is_first: bool = False,
 ) -> Column:
     """Judge the cells of ``raw`` under ``entry``; ``missing_codes`` count as missing besides its own.
 
     ``tokens`` are the spellings for missing found in it, judged beside the other columns of its table;
-    ``kept_tokens`` are none in any column.
+    ``kept_tokens`` are none in any column. ``is_first``: no other column stands before it.
     """
     words = raw.odd_texts.str.strip_chars()
     if tokens is None:
@@ -47,7 +49,7 @@ def make_column(
     label, unit = label_and_unit(name)
     label, unit = entry.label or label, entry.unit or unit
     kinds = _kinds(text, cells, unit)
-    judged = infer_role(name, text, _counting_kinds(cells, kinds), has_unit=unit is not None)
+    judged = infer_role(name, text, _counting_kinds(cells, kinds), has_unit=unit is not None, is_first=is_first)
     if entry.role is not None:
         judged = Judged(entry.role, "chosen by hand")
     values, integers, missing, unread = _numbers(judged.role, text, cells, kinds, entry)
@@ -57,6 +59,8 @@ def make_column(
         name=name,
         role=judged.role,
         reason=judged.reason,
+        asks="" if judged.asks == DAY_OR_MONTH and entry.date_order else judged.asks,
+        is_first=is_first,
         raw=raw,
         missing=int(missing.sum()),
         missing_written=np.union1d(cells.coded, np.concatenate(settled_rows)) if settled_rows else cells.coded,
@@ -79,7 +83,9 @@ def reread(column: Column, entry: ColumnEntry) -> Column:
     """``column`` read from its cells again under another ``entry``; codes that held for the whole table still hold."""
     if column.derivation is not None:
         return relabelled(column, entry)
-    return make_column(column.name, column.raw, entry, column.table_codes, column.tokens, column.kept_tokens)
+    return make_column(
+        column.name, column.raw, entry, column.table_codes, column.tokens, column.kept_tokens, is_first=column.is_first
+    )
 
 
 def _token_rows(tokens: tuple[Token, ...], entry: ColumnEntry, kept: Collection[str]) -> Ints:
@@ -130,7 +136,8 @@ def _counting_kinds(cells: ParsedCells, kinds: dict[str, FoundKind]) -> ParsedCe
     limits = [kinds[key].rows for key, rule in rules.items() if rule == "limit"]
     if "range" in kinds or likely * _LIMITS_BESIDE < sum(rows.size for rows in limits):
         limits = []
-    missing = [kinds[key].rows for key, rule in rules.items() if rule == "missing"]
+    # "x" or "unknown" stand for a missing number only where there are numbers.
+    missing = [kinds[key].rows for key, rule in rules.items() if rule == "missing"] if likely else []
     if not (number or limits or missing):
         return cells
     unread, gone = cells.unread.copy(), cells.missing.copy()

@@ -12,11 +12,13 @@ import polars as pl
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.correlation import average_ranks
 from culvix.stats.display import count, number, per_cent, plural, significant
+from culvix.tables.exchanged import exchanged_rows, exchanged_words
 from culvix.tables.table import Column, Role, Table
 
 __all__ = ["TableFinding", "check_table", "repeated_by"]
 
 _MOST_COLUMNS = 120
+_NAMED = 4
 _MOST_ROWS = 5000
 _FEWEST_ROWS = 20
 _EXACT, _CLOSE = 1e-6, 0.05
@@ -56,14 +58,19 @@ def check_table(table: Table, key: Sequence[str] = ()) -> Iterator[TableFinding]
             evidence = f"{plural(int(rows.size), 'row')} repeat an earlier row in {' and '.join(key)}."
             yield TableFinding("repeated_key", evidence, tuple(key), rows)
     dialect = table.source.dialect
-    if dialect is not None and not dialect.header_rows:
+    for asked in table.source.questions:
+        yield TableFinding(asked.kind, asked.sentence, asked.columns)
+    told = any(asked.kind == "header_or_values" for asked in table.source.questions)
+    if dialect is not None and not dialect.header_rows and not told:
         yield TableFinding("no_header", "The first line holds values like the lines below it, not names.")
     same = list(_duplicates(table))
     yield from same
     taken = {column for finding in same for column in finding.columns[1:]}
     measured = [c for c in table.numeric if c.role in (Role.MEASURE, Role.COUNT) and c.name not in taken]
-    yield from _rescaled(measured[:_MOST_COLUMNS])
+    yield from _related(measured[:_MOST_COLUMNS])
     yield from _swapped(measured)
+    for first, second, rows in exchanged_rows(measured):
+        yield TableFinding("exchanged_values", exchanged_words(first, second, rows), (first.name, second.name), rows)
 
 
 def repeated_by(table: Table, key: Sequence[str]) -> Ints:
@@ -89,7 +96,8 @@ def _duplicates(table: Table) -> Iterator[TableFinding]:
             seen.setdefault((column.distinct, texts, _fingerprint(column.raw.numbers)), []).append(column)
     for group in seen.values():
         same = [column for column in group if _same_cells(column, group[0])]
-        if len(same) > 1:
+        # A number of the row that is an identifier, too, is nothing to ask about.
+        if len(same) > 1 and not all(column.role is Role.IDENTIFIER for column in same):
             names = tuple(column.name for column in same)
             yield TableFinding("duplicate_columns", f"{' and '.join(names)} are the same in every cell.", names)
 
@@ -109,6 +117,28 @@ def _sampled(columns: Sequence[Column]) -> list[Floats]:
     rows = columns[0].rows
     step = max(rows // _MOST_ROWS, 1)
     return [column.sample.values[::step] for column in columns]
+
+
+def _related(columns: Sequence[Column]) -> Iterator[TableFinding]:
+    """Columns that follow each other by a line: one finding for all that hang together."""
+    pairs = list(_rescaled(columns))
+    groups: list[set[str]] = []
+    for pair in pairs:
+        joined = [group for group in groups if group & set(pair.columns)]
+        groups = [group for group in groups if group not in joined] + [set(pair.columns).union(*joined)]
+    names = [column.name for column in columns]
+    for group in sorted(groups, key=lambda group: min(map(names.index, group))):
+        mine = [pair for pair in pairs if set(pair.columns) <= group]
+        if len(mine) == 1:
+            yield mine[0]
+            continue
+        exact = all(pair.kind == "rescaled_columns" for pair in mine)
+        members = tuple(name for name in names if name in group)
+        first = [pair.evidence for pair in mine if pair.columns[0] == members[0]]
+        what = "are rescalings of each other" if exact else "are readings of nearly the same thing"
+        listed = f"{', '.join(members[:_NAMED])}{' …' if len(members) > _NAMED else ''}"
+        words = f"{plural(len(members), 'column')} {what} ({listed}): {' '.join(first[:_NAMED])}"
+        yield TableFinding("rescaled_columns" if exact else "collinear_columns", words, members)
 
 
 def _rescaled(columns: Sequence[Column]) -> Iterator[TableFinding]:
@@ -146,7 +176,10 @@ def _line_between(x: str, y: str, a: Floats, b: Floats) -> Iterator[TableFinding
         constant = float(np.median(np.abs(ratios / ratio - 1))) if ratios.size and ratio else np.inf
     if not np.isfinite(left):
         return
-    if constant < _EXACT:
+    if constant < _EXACT and abs(ratio - 1) < _EXACT:
+        apart = plural(int((a != b).sum()), "row")
+        yield TableFinding("rescaled_columns", f"{y} and {x} are the same but for {apart} of those compared.", (x, y))
+    elif constant < _EXACT:
         yield TableFinding("rescaled_columns", f"{y} is {significant(ratio)} times {x}.", (x, y))
     elif left < _EXACT:
         sign = "+" if foot >= 0 else "−"

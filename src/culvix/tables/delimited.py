@@ -20,7 +20,7 @@ from culvix.tables.extent import Extent, thinned
 from culvix.tables.filed import read_pieces
 from culvix.tables.lines import records, unique_names
 from culvix.tables.pieces import Layout
-from culvix.tables.ragged import REFUSED, Misfit, mended, ragged_lines, without_last
+from culvix.tables.ragged import REFUSED, Misfit, left_out, mended, ragged_lines, without_last
 from culvix.tables.raw import RawTable
 
 __all__ = ["MOST_COLUMNS", "Head", "read_delimited", "read_head_of", "read_thinned"]
@@ -95,8 +95,8 @@ def read_delimited(
     if leave_last:
         utf8 = without_last(utf8, head.first, inner, len(head.names), leave_last)
     raw = _fitted(head, head.layout, utf8, head.first, encoding, ragged, progress)
-    said = (f"The last {plural(leave_last, 'row')} left out.",) if leave_last else ()
-    return replace(_without_padding(raw), dialect=outer, notes=(*raw.notes, *said))
+    raw = _without_padding(raw)
+    return replace(raw, dialect=outer, notes=(*raw.notes, *left_out(leave_last)))
 
 
 def read_thinned(

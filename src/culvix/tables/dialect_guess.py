@@ -110,6 +110,10 @@ def _delimiter(lines: Sequence[str], quote: str, told: str) -> tuple[str, list[l
     # Spaces are taken only where they are clearly better: text is full of them.
     def fit(mark: str) -> tuple[float, int, int]:
         quality, width = _quality(candidates[mark])
+        first = next((len(record) for record in candidates[mark] if record), 0)
+        if mark in _BLANKS and first not in (width, width - 1):
+            # Names that do not split alike show that spaces stand within cells.
+            return 0.0, 0, -ranked.index(mark)
         return quality - _DOUBT * (mark in _BLANKS), width * (mark not in ALIGNED), -ranked.index(mark)
 
     delimiter = max(ranked, key=fit)

@@ -37,7 +37,8 @@ class ColumnEntry:
     """What is said of one column; None or empty where nothing is, so that the reader's own judgement stands.
 
     ``missing_codes`` stand for a missing value besides the usual tokens, of which ``kept_tokens`` do not.
-    ``rules`` settle kinds of cells (kind → rule); ``order`` lists the categories from lowest to highest; ``mapping``
+    ``date_order`` says whether the day or the month comes first in its dates. ``rules`` settle kinds of cells (kind →
+    rule); ``order`` lists the categories from lowest to highest; ``mapping``
     gives texts their numbers, which takes equal steps for granted. Raises ReadError for rules that do not exist and a
     range whose ends are the wrong way round.
     """
@@ -48,6 +49,7 @@ class ColumnEntry:
     valid_range: Bounds = (None, None)
     missing_codes: tuple[str, ...] = ()
     kept_tokens: tuple[str, ...] = ()
+    date_order: str | None = None
     order: tuple[str, ...] = ()
     mapping: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     rules: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
@@ -151,6 +153,8 @@ def _field(column: Column, entry: ColumnEntry, dialect: Dialect | None) -> dict[
         own["mapping"] = dict(entry.mapping)
     if entry.missing_codes:
         own["missing_codes"] = list(entry.missing_codes)
+    if entry.date_order:
+        own["date_order"] = entry.date_order
     if entry.kept_tokens:
         own["kept_tokens"] = list(entry.kept_tokens)
     made["culvix"] = own
@@ -211,6 +215,7 @@ def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry
         valid_range=(None if low is None else float(low), None if high is None else float(high)),
         missing_codes=tuple(_code(each) for each in missing if _code(each)),
         kept_tokens=tuple(str(each) for each in own.get("kept_tokens", ())),
+        date_order=own.get("date_order"),
         order=tuple(_code(each) for each in found.get("categories", ())) if found.get("categoriesOrdered") else (),
         mapping=MappingProxyType({str(text): float(value) for text, value in own.get("mapping", {}).items()}),
         rules=MappingProxyType({str(kind): str(rule) for kind, rule in own.get("rules", {}).items()}),

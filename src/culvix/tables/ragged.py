@@ -22,6 +22,7 @@ __all__ = [
     "Mended",
     "Misfit",
     "RaggedLines",
+    "left_out",
     "mended",
     "ragged_lines",
     "without_last",
@@ -121,7 +122,7 @@ def ragged_lines(utf8: bytes, dialect: Dialect, width: int, above: int, first: M
         sentence += f" {plural(len(numbers), 'line')} do not fit: {shown}."
     footer = _footer(found, width)
     if footer:
-        sentence += f" The last {plural(footer, 'line')} may be a footer."
+        sentence += " The last line may be a footer." if footer == 1 else f" The last {footer} may be a footer."
     choices = []
     if short and short > footer:
         choices.append(Choice(TREATMENTS[FILLED], f"{plural(short, 'line')} filled", {"ragged": FILLED}))
@@ -137,6 +138,13 @@ def _footer(found: Sequence[_Record], width: int) -> int:
             break
         number += 1
     return number if number < len(found) else 0
+
+
+def left_out(records: int) -> tuple[str, ...]:
+    """What is said of the last ``records`` rows that are not read, nothing where all are."""
+    if not records:
+        return ()
+    return ("The last row is left out.",) if records == 1 else (f"The last {count(records)} rows are left out.",)
 
 
 def without_last(utf8: bytes, first: int, dialect: Dialect, width: int, records: int) -> bytes:

@@ -138,7 +138,8 @@ def make_table(
             found = list(pool.map(_tokens, raw.columns))
             progress(0.7, "looking for missing values")
             judge = partial(_judged, dictionary, missing_codes)
-            judged = pool.map(judge, raw.names, raw.columns, judge_tokens(found, raw.columns))
+            places = raw.places or range(len(raw.names))
+            judged = pool.map(judge, raw.names, raw.columns, judge_tokens(found, raw.columns), places)
             for place, column in enumerate(judged):
                 progress(0.7 + 0.2 * place / len(raw.names), f"judging {raw.names[place]}")
                 columns.append(column)
@@ -172,6 +173,6 @@ def _tokens(raw: RawColumn) -> tuple[Token, ...]:
 
 
 def _judged(
-    dictionary: Dictionary, codes: Collection[str], name: str, raw: RawColumn, tokens: tuple[Token, ...]
+    dictionary: Dictionary, codes: Collection[str], name: str, raw: RawColumn, tokens: tuple[Token, ...], place: int
 ) -> Column:
-    return make_column(name, raw, dictionary.of(name), codes, tokens, dictionary.kept_tokens)
+    return make_column(name, raw, dictionary.of(name), codes, tokens, dictionary.kept_tokens, is_first=not place)

@@ -159,7 +159,7 @@ def _letters(text: bytes) -> int:
 
 def scan_open_document(archive: zipfile.ZipFile, packed: int, name: str, progress: Progress) -> dict[str, SheetScan]:
     """Look through the sheets of an OpenDocument spreadsheet. Raises ReadError as `scan_workbook`."""
-    parser: "ElementTree.XMLPullParser[ElementTree.Element]" = ElementTree.XMLPullParser(("start", "end"))
+    parser: ElementTree.XMLPullParser[ElementTree.Element] = ElementTree.XMLPullParser(("start", "end"))
     found: dict[str, SheetScan] = {}
     scan, row, column, repeat, filled = SheetScan(), 0, 0, 1, 0
     first = last = 0

@@ -15,6 +15,7 @@ from culvix.tables.header import judge_header
 from culvix.tables.lines import unique_names
 from culvix.tables.options import ReadOptions
 from culvix.tables.questions import ReadingQuestion
+from culvix.tables.ragged import left_out
 from culvix.tables.raw import RawTable, raw_columns
 from culvix.tables.sheet_scan import SheetScan, scan_open_document, scan_workbook, sheet_members
 from culvix.tables.sources import Content
@@ -39,7 +40,7 @@ def read_spreadsheet(content: Content, options: ReadOptions, progress: Progress)
         if body.height <= options.leave_last:
             raise ReadError(f"There are no more than {plural(options.leave_last, 'row')}, so none would be left.")
         body = body.head(body.height - options.leave_last)
-        said = (*said, f"The last {plural(options.leave_last, 'row')} left out.")
+        said = (*said, *left_out(options.leave_last))
     if not body.height:
         raise ReadError(f"The sheet {chosen} has a line of names at most, and no rows below it.")
     body.columns = [str(place) for place in range(body.width)]

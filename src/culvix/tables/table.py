@@ -42,6 +42,9 @@ class Role(StrEnum):
 
 
 _REMEMBERED_CELLS = 50_000
+_MOST_NAMED, _LONGEST_NAME = 200_000, 40
+"""A column of free text names rows in a table of so many rows, where its texts are short."""
+
 NUMERIC_ROLES = frozenset({Role.MEASURE, Role.COUNT, Role.ORDERED, Role.YES_NO})
 
 
@@ -70,6 +73,12 @@ class Column:
     order: tuple[str, ...] = ()
     rules: Mapping[str, str] = field(default_factory=dict)
     """How kinds of cells were settled."""
+
+    asks: str = ""
+    """What is to be asked about its role, empty where nothing is."""
+
+    is_first: bool = False
+    """Whether no other column stands before it."""
 
     table_codes: tuple[str, ...] = ()
     """Texts that count as missing in every column of the table."""
@@ -271,10 +280,28 @@ class Table:
 
     @kept_property
     def label_column(self) -> Column | None:
-        """What is shown for a row everywhere: the first column of the key, or the first identifier of most rows."""
+        """What is shown for a row everywhere: the first column of the key, or the first that tells rows apart.
+
+        Texts come before numbers, and the number a row has anyway is none.
+        """
         if self.key and self.key[0] in self:
             return self[self.key[0]]
-        for column in self.columns:
-            if column.role is Role.IDENTIFIER and column.missing * 10 < self.rows:
-                return column
-        return None
+        named = [c for c in self.columns if c.role is Role.IDENTIFIER and c.missing * 10 < self.rows]
+        texts = [c for c in named if c.raw.odd.size == self.rows]
+        if not texts:
+            texts = [c for c in self.columns if c.role in (Role.TEXT, Role.CATEGORY) and self._tells_rows_apart(c)]
+        numbers = [c for c in named if not self._counts_rows(c)]
+        return next(iter((*texts, *numbers)), None)
+
+    def _tells_rows_apart(self, column: Column) -> bool:
+        if column.missing or not 2 < self.rows <= _MOST_NAMED:
+            return False
+        words = column.text.str.strip_chars()
+        return column.distinct == self.rows and bool((words.str.len_chars() <= _LONGEST_NAME).all())
+
+    def _counts_rows(self, column: Column) -> bool:
+        """Whether ``column`` holds the number of each row, from 0 or 1 on."""
+        numbers = column.raw.numbers
+        if column.raw.odd.size or not numbers.size or numbers[0] not in (0.0, 1.0):
+            return False
+        return bool((numbers[1:] - numbers[:-1] == 1).all())
