@@ -2,13 +2,17 @@
 
 import argparse
 import os
+import signal
 import sys
+import threading
 from collections.abc import Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from culvix.errors import CulvixError, ReadError, WriteError
+from culvix.files import remove_left_over, shown
 from culvix.progress import Progress
 from culvix.version import VERSION
 
@@ -55,6 +59,21 @@ def _reading_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--rows", metavar="FROM-TO", default="", help="read these rows only, counted from 1")
     parser.add_argument("--sample", type=int, metavar="N", help="read a random sample of N rows")
     parser.add_argument("--sample-seed", type=int, default=1, metavar="SEED", help="seed of the sample (default 1)")
+    parser.add_argument(
+        "--ragged",
+        choices=("fill", "leave-out"),
+        help="fill lines that are too short with missing cells, or leave lines that do not fit out (default: refuse)",
+    )
+    parser.add_argument("--leave-last", type=int, default=0, metavar="N", help="leave the last N rows out (a total)")
+    parser.add_argument("--header-lines", type=int, metavar="N", help="names stand in N lines (default: judged)")
+    parser.add_argument("--decimal", choices=("point", "comma"), help="the decimal mark of a text (default: judged)")
+    parser.add_argument(
+        "--not-missing",
+        action="append",
+        default=[],
+        metavar="TOKEN",
+        help="a token such as NA that is a value here, in every column; repeatable",
+    )
     parser.add_argument("--encoding", metavar="NAME", help="the encoding of a text (default: guessed)")
     parser.add_argument(
         "--dictionary", metavar="datapackage.json", type=Path, help="what is said of the columns (a Table Schema)"
@@ -67,12 +86,24 @@ def _table(options: argparse.Namespace, progress: Progress) -> "tuple[Table, Dic
     from culvix.tables.dictionary import Dictionary, load_data_package
     from culvix.tables.extent import Extent
     from culvix.tables.options import ReadOptions
+    from culvix.tables.ragged import FILLED, LEFT_OUT, REFUSED
 
     said = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
     extent = Extent(tuple(_listed(options.only)), *_row_range(options.rows), options.sample, options.sample_seed)
+    said = replace(said, kept_tokens=(*said.kept_tokens, *options.not_missing))
+    reading = ReadOptions(
+        encoding=options.encoding,
+        part=options.part,
+        cells=options.cells,
+        extent=extent,
+        header_rows=options.header_lines,
+        decimal={"point": ".", "comma": ","}.get(options.decimal or ""),
+        ragged={"fill": FILLED, "leave-out": LEFT_OUT}.get(options.ragged or "", REFUSED),
+        leave_last=options.leave_last,
+    )
     table = read_table(
         options.file,
-        ReadOptions(encoding=options.encoding, part=options.part, cells=options.cells, extent=extent),
+        reading,
         missing_codes=getattr(options, "missing", ()),
         dictionary=said,
         progress=progress,
@@ -144,6 +175,13 @@ def _extra_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--repeats", type=int, metavar="N", help="repeats of random figures (default: by figure)")
 
 
+def _positive(text: str) -> int:
+    value = int(text)
+    if value < 1:
+        raise argparse.ArgumentTypeError("a number from 1 up is needed")
+    return value
+
+
 def _listed(text: str) -> list[str]:
     """Names between commas."""
     return [name.strip() for name in text.split(",")] if text else []
@@ -155,7 +193,7 @@ def _profile(arguments: Sequence[str]) -> int:
     parser.add_argument("--columns", metavar="A,B", help="profile these columns only")
     parser.add_argument("--no-correlation", action="store_true", help="leave the correlation matrices out")
     _extra_options(parser)
-    parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1, metavar="N", help="columns at a time")
+    parser.add_argument("--jobs", type=_positive, default=os.cpu_count() or 1, metavar="N", help="columns at a time")
     options = parser.parse_args(arguments)
     import msgspec
 
@@ -180,7 +218,7 @@ def _profile(arguments: Sequence[str]) -> int:
             jobs=options.jobs,
             progress=lambda share, doing: progress(0.3 + 0.7 * share, doing),
         )
-        write_whole(options.output, msgspec.json.encode(document) + b"\n")
+        write_whole(options.output, msgspec.json.encode(document) + b"\n", sources=(options.file,))
     return 0
 
 
@@ -198,7 +236,7 @@ def _inspect(arguments: Sequence[str]) -> int:
     with _told() as progress:
         table, _ = _table(options, progress)
         document = intake_document(table, _listed(options.key))
-        write_whole(options.output, msgspec.json.encode(document) + b"\n")
+        write_whole(options.output, msgspec.json.encode(document) + b"\n", sources=(options.file,))
     return 0
 
 
@@ -216,10 +254,11 @@ def _write_report(study: "Study", path: Path, progress: Progress) -> None:
     from culvix.app.start import make_application
     from culvix.files import write_whole
     from culvix.report.html import report_html
-    from culvix.report.workshop import draw_here
+    from culvix.report.render_process import draw_here
 
     make_application(offscreen=True)
-    write_whole(path, report_html(study, draw_here, progress=progress).encode("utf-8"))
+    text = report_html(study, draw_here, progress=progress)
+    write_whole(path, text.encode("utf-8", errors="replace"), sources=(study.table.source.path,))
 
 
 def _demo(arguments: Sequence[str]) -> int:
@@ -272,14 +311,21 @@ def _window(arguments: Sequence[str]) -> int:
 
 def _check_readable(path: Path) -> None:
     """Refuse what could never be opened before a window comes up."""
-    if path.is_dir():
-        raise ReadError(f"{path} is a folder; choose a file in it.")
-    try:
-        with open(path, "rb") as file:
-            if not file.read(1):
-                raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
-    except OSError as error:
-        raise ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
+    from culvix.tables.sources import checked_file
+
+    with checked_file(path) as file:
+        if not file.read(1):
+            raise ReadError(f"{shown(Path(path.name))} is empty: there is nothing in it to read.")
+
+
+def _end_in_order() -> None:
+    """Take a request to end like an interrupt from the keyboard, so that nothing half written is left."""
+
+    def end(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    if threading.current_thread() is threading.main_thread():
+        signal.signal(signal.SIGTERM, end)
 
 
 _COMMANDS = {"inspect": _inspect, "profile": _profile, "report": _report, "demo": _demo}
@@ -288,11 +334,16 @@ _COMMANDS = {"inspect": _inspect, "profile": _profile, "report": _report, "demo"
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command line; the exit status is 0, or 2 with one line on standard error for a user's mistake."""
     given = list(sys.argv[1:] if arguments is None else arguments)
+    remove_left_over()
+    _end_in_order()
     command = _COMMANDS.get(given[0]) if given else None
     try:
         return command(given[1:]) if command else _window(given)
     except CulvixError as error:
         print(f"culvix: {error.sentence}", file=sys.stderr)
+        return 2
+    except MemoryError:
+        print("culvix: there is not enough memory for this; read a part of the file.", file=sys.stderr)
         return 2
     except KeyboardInterrupt:
         print("culvix: stopped; nothing was written.", file=sys.stderr)

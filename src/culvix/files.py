@@ -1,25 +1,157 @@
-"""Writing a file so that it is there whole or not at all."""
+"""Writing files: each is there whole or not at all, and none is the source of a table.
+
+The content goes into a temporary file beside the target, which then takes its place in one step. Where a process dies
+in between, a note in the state folder names what is left, and the next start takes it away.
+"""
 
 import os
+import stat
 import tempfile
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
+
+import platformdirs
 
 from culvix.errors import WriteError
 
-__all__ = ["write_whole"]
+__all__ = ["remove_left_over", "same_file", "shown", "write_whole"]
+
+_PREFIX, _SUFFIX = ".culvix-", ".part"
+_SHOWN = 120
 
 
-def write_whole(path: Path, content: bytes) -> None:
-    """Write ``content`` to ``path`` through a temporary file beside it. Raises WriteError with a sentence."""
-    temporary: str | None = None
+def shown(path: Path) -> str:
+    """A path as it can be shown and written down: no longer than a line, and without bytes that are no text."""
+    text = os.fsencode(path).decode("utf-8", errors="replace")
+    return text if len(text) <= _SHOWN else f"…{text[-_SHOWN:]}"
+
+
+def same_file(one: Path, other: Path) -> bool:
+    """Whether two paths lead to one file, by whatever links."""
     try:
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-        with os.fdopen(handle, "wb") as file:
-            file.write(content)
-        os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-    except OSError as error:
-        raise WriteError(f"{path} cannot be written: {(error.strerror or 'unknown error').lower()}.") from error
-    finally:
-        if temporary is not None and os.path.exists(temporary):
+        return os.path.samefile(one, other)
+    except (OSError, ValueError):
+        return os.path.realpath(one) == os.path.realpath(other)
+
+
+def write_whole(path: Path, content: bytes, *, sources: Iterable[Path] = ()) -> None:
+    """Write ``content`` to ``path``, whole or not at all; links are followed, permissions of an old file kept.
+
+    Raises WriteError with a sentence where that cannot be done, or ``path`` is one of the ``sources``, which are never
+    written.
+    """
+    for source in sources:
+        if same_file(path, source):
+            raise WriteError(f"{shown(path)} is the table itself, which is never written; choose another name.")
+    try:
+        target = Path(os.path.realpath(path))
+        _check_target(path, target)
+        _replace(target, content)
+    except (OSError, ValueError) as error:
+        why = getattr(error, "strerror", None) or str(error) or "unknown error"
+        raise WriteError(f"{shown(path)} cannot be written: {why.lower()}.") from error
+
+
+def _check_target(path: Path, target: Path) -> None:
+    with suppress(FileNotFoundError):
+        mode = os.stat(target).st_mode
+        if stat.S_ISDIR(mode):
+            raise WriteError(f"{shown(path)} is a folder; give the name of a file in it.")
+        if not stat.S_ISREG(mode):
+            raise WriteError(f"{shown(path)} is a device or a pipe, not a file; nothing is written there.")
+
+
+def _replace(target: Path, content: bytes) -> None:
+    """Put ``content`` in the place of ``target``."""
+    handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=_PREFIX, suffix=_SUFFIX)
+    try:
+        with _noted(temporary):
+            with os.fdopen(handle, "wb") as file:
+                file.write(content)
+                file.flush()
+                os.fsync(file.fileno())
+                _take_over(file.fileno(), target)
+            os.replace(temporary, target)
+    except BaseException:
+        with suppress(OSError):
             os.unlink(temporary)
+        raise
+
+
+def _take_over(handle: int, target: Path) -> None:
+    """Give the new file the permissions of the old one, or those a new file gets."""
+    try:
+        old = os.stat(target)
+    except FileNotFoundError:
+        os.fchmod(handle, 0o666 & ~_umask())
+        return
+    with suppress(PermissionError):
+        os.fchown(handle, old.st_uid, old.st_gid)
+    os.fchmod(handle, stat.S_IMODE(old.st_mode))
+
+
+def _umask() -> int:
+    """What new files are not to be allowed; read without setting it, which other threads would feel."""
+    with suppress(OSError, ValueError):
+        for line in Path("/proc/self/status").read_text().splitlines():
+            if line.startswith("Umask:"):
+                return int(line.split()[1], 8)
+    return 0o022
+
+
+# What a process that died has left
+
+
+def _notes() -> Path:
+    return Path(platformdirs.user_state_dir("culvix")) / "writing"
+
+
+@contextmanager
+def _noted(temporary: str) -> Iterator[None]:
+    """Write down that ``temporary`` is being written, as long as it is."""
+    note = _notes() / f"{os.getpid()}-{Path(temporary).name}"
+    try:
+        note.parent.mkdir(parents=True, exist_ok=True)
+        note.write_bytes(os.fsencode(temporary))
+    except OSError:
+        # Without a state folder files are written all the same; only what a dying process leaves then stays.
+        yield
+        return
+    try:
+        yield
+    finally:
+        with suppress(OSError):
+            note.unlink()
+
+
+def remove_left_over() -> int:
+    """Take away temporary files of processes that are gone; returns how many there were."""
+    removed = 0
+    try:
+        notes = list(_notes().iterdir())
+    except OSError:
+        return 0
+    for note in notes:
+        owner = note.name.partition("-")[0]
+        if owner.isdecimal() and _is_running(int(owner)):
+            continue
+        with suppress(OSError):
+            temporary = Path(os.fsdecode(note.read_bytes()))
+            if temporary.name.startswith(_PREFIX) and temporary.name.endswith(_SUFFIX) and temporary.is_file():
+                temporary.unlink()
+                removed += 1
+            note.unlink()
+    return removed
+
+
+def _is_running(process: int) -> bool:
+    if process == os.getpid():
+        return True
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except (PermissionError, OverflowError):
+        return True
+    return True

@@ -239,7 +239,7 @@ def test_rows_are_named_and_the_origin_of_the_table_is_told(window: MainWindow, 
     assert study.table.label_column is study.table["score"]
     kinds = {found.kind for found in check_table(study.table)}
     assert "repeated_key" in kinds
-    assert "the small fish were missed" in report_html(study.snapshot(), window.workshop.draw)
+    assert "the small fish were missed" in report_html(study.snapshot(), window.renderer.draw)
     window.save_dictionary(tmp_path / "d.json")
     again = load_data_package(tmp_path / "d.json")
     assert (again.key, again.provenance) == (("score",), study.dictionary.provenance)

@@ -293,10 +293,10 @@ def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
 
 def test_findings_about_the_table_are_noted_and_told_in_the_report(window: MainWindow) -> None:
     study = bench_of(window).hub.study
-    before = report_html(study.snapshot(), window.workshop.draw)
+    before = report_html(study.snapshot(), window.renderer.draw)
     assert "Findings not settled" in before and "The table: fork_length_mm follows length_mm" in before
     for _ in range(2):
         QTest.mouseClick(buttons(window, "Noted")[0], Qt.MouseButton.LeftButton)
     assert len(buttons(window, "✓ Noted")) == 2 and len(study.noted) == 2
-    after = report_html(study.snapshot(), window.workshop.draw)
+    after = report_html(study.snapshot(), window.renderer.draw)
     assert "The table: fork_length_mm" not in after and "oxygen_mg_l:" in after

@@ -5,6 +5,7 @@ from PyQt6.QtCore import QModelIndex, QSize, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from culvix.app.models import LEFT, RIGHT, CellPainter, HeadedTable
+from culvix.app.parts import plain_tip
 from culvix.charts.palette import LIGHT, colour
 from culvix.stats.display import count
 from culvix.tables.raw import RawTable
@@ -102,7 +103,7 @@ class FirstRows(HeadedTable):
         if along == Qt.Orientation.Vertical:
             return count(self._numbers[place]) if role == Qt.ItemDataRole.DisplayRole else None
         if role == Qt.ItemDataRole.ToolTipRole:
-            return self._tips[place]
+            return plain_tip(self._tips[place])
         return super().headerData(place, along, role)
 
 

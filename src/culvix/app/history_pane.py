@@ -4,7 +4,7 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
 from culvix.app.hub import Hub
-from culvix.app.parts import label, row_of
+from culvix.app.parts import label, plain_tip, row_of
 from culvix.app.renewal import RenewedPane
 from culvix.errors import CulvixError
 from culvix.study import Decision
@@ -61,9 +61,8 @@ class HistoryPane(RenewedPane):
             item = QListWidgetItem(f"{place + 1}  {act.sentence}{by}")
             item.setData(Qt.ItemDataRole.UserRole, place + 1)
             if isinstance(act, Decision):
-                item.setToolTip(
-                    f"{act.sentence}\ncause: {act.cause}\n{act.reason or 'no reason given'}\npass {act.turn}"
-                )
+                about = f"{act.sentence}\ncause: {act.cause}\n{act.reason or 'no reason given'}\npass {act.turn}"
+                item.setToolTip(plain_tip(about))
             if place >= done:
                 font = item.font()
                 font.setStrikeOut(True)

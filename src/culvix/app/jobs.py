@@ -54,7 +54,7 @@ class _Job:
         try:
             self.progress(0.0, self.name)
             outcome, error = self.work(self.progress), None
-        except Exception as problem:  # every failure is handed to the interface thread, which shows or logs it
+        except BaseException as problem:  # whatever it is, panics of libraries included, ends the job and is told
             outcome, error = None, problem
         self.runner.ended.emit(self, outcome, error)
 
@@ -179,7 +179,7 @@ class JobRunner(QObject):
             self._shown = False
             self.idle.emit()
 
-    def _ended(self, job: _Job, outcome: Any, error: Exception | None) -> None:
+    def _ended(self, job: _Job, outcome: Any, error: BaseException | None) -> None:
         if self._jobs.get(job.name) is not job:
             return
         del self._jobs[job.name]

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollAr
 
 from culvix.app.hub import Hub
 from culvix.app.normality_pane import NormalityPane
-from culvix.app.parts import asking, clear_layout, label, row_of, shortened
+from culvix.app.parts import asking, clear_layout, label, plain_tip, row_of, shortened
 from culvix.app.renewal import RenewedPane
 from culvix.app.summary_pane import SummaryPane
 from culvix.errors import CulvixError
@@ -147,7 +147,7 @@ class ShapeMargin(RenewedPane):
 
     def _button(self, finding: Finding, proposal: Proposal) -> QPushButton:
         button = QPushButton(proposal.label)
-        button.setToolTip(f"{proposal.kind}, cause: {proposal.cause}, reason: {proposal.reason}")
+        button.setToolTip(plain_tip(f"{proposal.kind}, cause: {proposal.cause}, reason: {proposal.reason}"))
         button.clicked.connect(lambda: self._settle(finding, proposal))
         return button
 
@@ -159,7 +159,7 @@ class ShapeMargin(RenewedPane):
 
     def _answer_button(self, finding: Finding, words: str, field: str, value: object) -> QPushButton:
         button = QPushButton(words)
-        button.setToolTip(f"Take {finding.column} for {words.lower()}")
+        button.setToolTip(plain_tip(f"Take {finding.column} for {words.lower()}"))
         button.clicked.connect(
             lambda: self.hub.describe([finding.column], lambda entry: replace(entry, **{field: value}))
         )

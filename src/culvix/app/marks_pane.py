@@ -4,7 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import clear_layout, label, row_of, shortened
+from culvix.app.parts import clear_layout, label, plain_tip, row_of, shortened
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
 from culvix.stats.display import plural
@@ -85,7 +85,7 @@ class MarksPane(QWidget):
             shape = label(mark.shape)
             shape.setStyleSheet(f"color: {MARK_COLOURS[mark.shape]};")
             words = label(shortened(mark.name, _LONGEST_NAME), wrap=True)
-            words.setToolTip(f"{mark.name}\n{mark.sentence}")
+            words.setToolTip(plain_tip(f"{mark.name}\n{mark.sentence}"))
             show = QPushButton(plural(rows.size, "row"))
             show.setToolTip("Select these rows")
             show.clicked.connect(lambda _, rows=rows, mark=mark: self.hub.study.select(rows, mark.name))

@@ -5,7 +5,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import asking, clear_layout, label, row_of
+from culvix.app.parts import asking, clear_layout, label, plain_tip, row_of
 from culvix.stats.adjust import benjamini_hochberg, holm
 from culvix.stats.display import DASH, count, number, p_value, plural, significant
 from culvix.stats.methods import NORMALITY_TESTS
@@ -108,7 +108,7 @@ class NormalityPane(QWidget):
         test = NORMALITY_TESTS[key]
         name = asking(test.short, key, self.asked.emit)
         about = (test.name, test.tells, test.source, result.note)
-        name.setToolTip("\n".join(part for part in about if part))
+        name.setToolTip(plain_tip("\n".join(part for part in about if part)))
         if result.statistic is None:
             self._body.addLayout(row_of(name, 1, label(DASH, "head")))
             return

@@ -23,7 +23,7 @@ from culvix.app.focus_lanes import FocusLanes
 from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.methods_menu import MethodsButton
-from culvix.app.parts import ElidedLabel, label, panel, row_of
+from culvix.app.parts import ElidedLabel, label, panel, plain_tip, row_of
 from culvix.app.what_if_hand import WhatIfByHand
 from culvix.errors import CulvixError
 from culvix.stats.display import count
@@ -90,7 +90,7 @@ class OutliersStage(QWidget):
             (self.within, "Judge each value among all, or among those of its own group"),
             (self.scale, "Look for flags on another scale; limits come back to the column's own"),
         ):
-            box.setToolTip(tip)
+            box.setToolTip(plain_tip(tip))
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(9)
         self.scale.addItems(["as measured", *FLAG_SCALES.values()])

@@ -1,6 +1,7 @@
 """Small parts the panes are built from."""
 
 from collections.abc import Callable
+from html import escape
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QResizeEvent
@@ -19,6 +20,13 @@ def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLa
     return made
 
 
+def plain_tip(text: str) -> str:
+    """``text`` as a tool tip shows it letter by letter: names may look like markup, which Qt would obey."""
+    if "<" not in text and "&" not in text:
+        return text
+    return f"<qt>{escape(text).replace(chr(10), '<br>')}</qt>"
+
+
 class ElidedLabel(QLabel):
     """A title that ends in an ellipsis where it is wider than its place; its tip tells all of it."""
 
@@ -32,7 +40,7 @@ class ElidedLabel(QLabel):
     def say(self, text: str) -> None:
         """Show ``text``."""
         self._whole = text
-        self.setToolTip(text)
+        self.setToolTip(plain_tip(text))
         self._fit()
 
     def sizeHint(self) -> QSize:

@@ -32,6 +32,8 @@ def pasted_file(folder: Path | None = None) -> Path:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise CulvixError(f"{folder} cannot be written: {(error.strerror or '').lower()}.") from error
-    path = folder / f"pasted {datetime.now():%Y-%m-%d %H.%M.%S}.tsv"
-    write_whole(path, text.encode("utf-8"))
+    stem = f"pasted {datetime.now():%Y-%m-%d %H.%M.%S}"
+    names = (f"{stem}.tsv", *(f"{stem} ({number}).tsv" for number in range(2, 1000)))
+    path = next((folder / name for name in names if not (folder / name).exists()), folder / f"{stem}.tsv")
+    write_whole(path, text.encode("utf-8", errors="replace"))
     return path

@@ -21,19 +21,23 @@ from PyQt6.QtWidgets import (
 from culvix.app.parts import label, row_of
 from culvix.charts.saving import FORMATS, UNITS, Maker, PictureSize, picture_bytes, picture_image
 from culvix.errors import CulvixError
+from culvix.files import write_whole
 
 __all__ = ["PictureButton"]
 
 
 class PictureButton(QToolButton):
-    """``maker`` gives what makes the picture in view anew, and a name for its file; None while there is none."""
+    """``maker`` gives what makes the picture in view anew, and a name for its file; None while there is none.
+
+    ``sources`` are files that are never written.
+    """
 
     problem = pyqtSignal(str)
     said = pyqtSignal(str)
 
-    def __init__(self, maker: Callable[[], tuple[Maker, str] | None]) -> None:
+    def __init__(self, maker: Callable[[], tuple[Maker, str] | None], sources: Callable[[], tuple[Path, ...]]) -> None:
         super().__init__()
-        self.maker = maker
+        self.maker, self.sources = maker, sources
         self.setText("Save picture")
         self.setToolTip("Save or copy this picture at a stated size (Ctrl+P)")
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
@@ -112,11 +116,10 @@ class PictureButton(QToolButton):
         if found is None:
             return
         try:
-            path.write_bytes(picture_bytes(found[0], self.size_said, self.form.currentText()))
+            picture = picture_bytes(found[0], self.size_said, self.form.currentText())
+            write_whole(path, picture, sources=self.sources())
         except CulvixError as error:
             self.problem.emit(error.sentence)
-        except OSError as error:
-            self.problem.emit(f"{path} could not be written: {error.strerror}.")
         else:
             self.said.emit(f"The picture is saved as {path.name}.")
 

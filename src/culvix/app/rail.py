@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.hub import Hub
+from culvix.app.parts import plain_tip
 from culvix.charts.palette import LIGHT, colour
 from culvix.charts.strip import draw_strip
 from culvix.tables.table import Column, Role
@@ -45,7 +46,7 @@ class _Columns(QAbstractListModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return column.name
         if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{column.name}: {column.role}\n{column.reason}"
+            return plain_tip(f"{column.name}: {column.role}\n{column.reason}")
         if role == Qt.ItemDataRole.UserRole:
             return column
         return None

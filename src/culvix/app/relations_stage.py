@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QFrame, QSplitter, QTableView, QV
 
 from culvix.app.hub import Hub
 from culvix.app.models import RIGHT, CellPainter, HeadedTable
-from culvix.app.parts import clear_layout, label, panel, row_of
+from culvix.app.parts import clear_layout, label, panel, plain_tip, row_of
 from culvix.app.turns import turns
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
@@ -66,9 +66,12 @@ class _Pairs(HeadedTable):
         if 2 <= place < 2 + len(found):
             result = found[place - 2]
             if role == Qt.ItemDataRole.ToolTipRole:
-                return result.note or f"{p_value(result.p)}, n {count(result.n)}"
+                return plain_tip(result.note or f"{p_value(result.p)}, n {count(result.n)}")
             return signed(result.r, 3)
-        return (pair.x, pair.y)[place] if place < 2 else count(pair.n)
+        if place < 2:
+            name = (pair.x, pair.y)[place]
+            return plain_tip(name) if role == Qt.ItemDataRole.ToolTipRole else name
+        return count(pair.n)
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         kinds = RANKING

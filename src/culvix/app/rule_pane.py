@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout
 
 from culvix.app.hub import Hub
-from culvix.app.parts import label, row_of
+from culvix.app.parts import label, plain_tip, row_of
 from culvix.app.renewal import RenewedPane
 from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
@@ -71,7 +71,7 @@ class RulePane(RenewedPane):
         self.which.clear()
         self.which.addItems([rule.words if rule is not None else "all values in an interval" for rule in self.rules])
         for place in range(self.which.count()):
-            self.which.setItemData(place, self.which.itemText(place), Qt.ItemDataRole.ToolTipRole)
+            self.which.setItemData(place, plain_tip(self.which.itemText(place)), Qt.ItemDataRole.ToolTipRole)
         same = self._column == look.column.name and self.which.findText(before) >= 0
         self.which.setCurrentText(before if same else self.which.itemText(0))
         self._column = look.column.name
@@ -103,7 +103,7 @@ class RulePane(RenewedPane):
 
     def _say(self) -> None:
         by_hand = self.which.currentIndex() == len(self.rules) - 1
-        self.which.setToolTip(self.which.currentText())
+        self.which.setToolTip(plain_tip(self.which.currentText()))
         for field in (self.low, self.high):
             field.setVisible(by_hand)
         try:

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
     from culvix.app.jobs import JobRunner
     from culvix.app.workbench import Workbench
-    from culvix.report.workshop import PictureWorkshop
+    from culvix.report.render_process import RenderProcess
 
 __all__ = ["Saving"]
 
@@ -36,7 +36,7 @@ class Saving(QMainWindow):
 
     bench: "Workbench | None"
     jobs: "JobRunner"
-    workshop: "PictureWorkshop"
+    renderer: "RenderProcess"
 
     def ask_report(self) -> None:
         """Let the analyst choose where the report goes."""
@@ -56,8 +56,8 @@ class Saving(QMainWindow):
         study = self.bench.hub.study.snapshot()
 
         def work(progress: object) -> int:
-            text = report_html(study, self.workshop.draw, progress=progress)  # type: ignore[arg-type]
-            write_whole(path, text.encode("utf-8"))
+            text = report_html(study, self.renderer.draw, progress=progress)  # type: ignore[arg-type]
+            write_whole(path, text.encode("utf-8", errors="replace"), sources=(study.table.source.path,))
             return len(text)
 
         def done(_: int) -> None:
@@ -86,9 +86,10 @@ class Saving(QMainWindow):
         if self.bench is None:
             return
         rows, fields = list(self.bench.survey.lines.rows), self.bench.survey.fields
+        source = self.bench.hub.study.table.source.path
         self.jobs.start(
             "survey",
-            lambda _: write_whole(path, survey_file(rows, fields, path.suffix)),
+            lambda _: write_whole(path, survey_file(rows, fields, path.suffix), sources=(source,)),
             lambda _: self.tell(f"Survey saved as {path.name}: {plural(len(rows), 'line')}."),
             failed=self._refused,
         )
@@ -118,7 +119,7 @@ class Saving(QMainWindow):
 
         def work(progress: Progress) -> int:
             frame = make(study, progress=progress)
-            write_whole(path, frame_file(frame, path.suffix))
+            write_whole(path, frame_file(frame, path.suffix), sources=(study.table.source.path,))
             return frame.height
 
         def done(rows: int) -> None:
@@ -159,7 +160,8 @@ class Saving(QMainWindow):
         study = self.bench.hub.study
         source = study.table.source
         try:
-            write_whole(path, write_data_package(study.table.columns, source, source.dialect, study.dictionary))
+            package = write_data_package(study.table.columns, source, source.dialect, study.dictionary)
+            write_whole(path, package, sources=(source.path,))
         except CulvixError as error:
             self.complain(error.sentence)
             return

@@ -20,7 +20,7 @@ from culvix.app.hub import Hub
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.methods_menu import MethodsButton
 from culvix.app.ordered_choice import OrderedChoice
-from culvix.app.parts import ElidedLabel, label, panel, row_of
+from culvix.app.parts import ElidedLabel, label, panel, plain_tip, row_of
 from culvix.app.picture_button import PictureButton
 from culvix.app.probe_bar import ProbeBar
 from culvix.app.renewal import hidden
@@ -121,7 +121,7 @@ class ShapeStage(QWidget):
             button.clicked.connect(lambda _, place=place: self.show_view(place))
             self.view_buttons.append(button)
         self.view_buttons[0].setChecked(True)
-        self.picture_button = PictureButton(lambda: self.views.maker())
+        self.picture_button = PictureButton(lambda: self.views.maker(), lambda: (self.hub.study.table.source.path,))
         self.picture_button.problem.connect(self.problem)
         self.picture_button.said.connect(self.hub.said)
         row = row_of(*self.view_buttons, 1, self.adjust, spacing=0)
@@ -213,7 +213,7 @@ class ShapeStage(QWidget):
         analysis = self.hub.look
         used = analysis.sample.n if analysis is not None else column.rows - column.missing
         self.facts.setText("" if column.is_numeric and analysis is None else f"n {count(used)}")
-        self.facts.setToolTip(f"{column.role}: {column.reason}")
+        self.facts.setToolTip(plain_tip(f"{column.role}: {column.reason}"))
 
     def _analysed(self, name: str) -> None:
         if name == self.hub.focus:

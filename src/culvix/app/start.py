@@ -1,8 +1,11 @@
 """Starting the application: log, theme, window; and, without a display, pictures of the main views."""
 
+import faulthandler
 import gc
 import logging
 import os
+import signal
+import socket
 import sys
 import tempfile
 import threading
@@ -19,8 +22,10 @@ from PyQt6.QtCore import (
     QCoreApplication,
     QEvent,
     QEventLoop,
+    QLocale,
     QMessageLogContext,
     QSettings,
+    QSocketNotifier,
     QTimer,
     QtMsgType,
     qInstallMessageHandler,
@@ -47,8 +52,23 @@ def has_display() -> bool:
     return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
 
 
-def _qt_said(_: QtMsgType, __: QMessageLogContext, message: str | None) -> None:
-    _log.debug("Qt: %s", message)
+_LEVELS = {
+    QtMsgType.QtDebugMsg: logging.DEBUG,
+    QtMsgType.QtInfoMsg: logging.INFO,
+    QtMsgType.QtWarningMsg: logging.WARNING,
+    QtMsgType.QtCriticalMsg: logging.ERROR,
+    QtMsgType.QtFatalMsg: logging.CRITICAL,
+}
+
+
+def _qt_said(kind: QtMsgType, _: QMessageLogContext, message: str | None) -> None:
+    """What Qt has to say goes to the log; where it cannot go on, that is one line, as for every other refusal."""
+    _log.log(_LEVELS.get(kind, logging.WARNING), "Qt: %s", message)
+    if kind == QtMsgType.QtFatalMsg:
+        words = " ".join((message or "").split()).partition(" This application failed")[0]
+        print(f"culvix: no window can be opened: {words}", file=sys.stderr, flush=True)
+        # Qt would end the process by a signal next.
+        os._exit(2)
 
 
 def make_application(*, offscreen: bool = False) -> QApplication:
@@ -59,6 +79,8 @@ def make_application(*, offscreen: bool = False) -> QApplication:
     qInstallMessageHandler(_qt_said)
     if offscreen:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    # Numbers are typed and shown the same on every machine; 0.251 is nowhere 251.
+    QLocale.setDefault(QLocale(QLocale.Language.C))
     global _application
     _application = application = QApplication(["culvix"])
     application.setApplicationName("Culvix")
@@ -74,39 +96,68 @@ def _log_to_state_folder() -> Path:
     folder = Path(platformdirs.user_state_dir("culvix"))
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / "culvix.log"
-    handler = RotatingFileHandler(path, maxBytes=1 << 20, backupCount=2, encoding="utf-8")
+    handler = RotatingFileHandler(path, maxBytes=1 << 20, backupCount=2, encoding="utf-8", errors="replace")
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     logging.getLogger().addHandler(handler)
+    logging.captureWarnings(True)
+    # Where the process dies of a fault in a library, the calls that led there are left behind.
+    faulthandler.enable(open(folder / "crash.log", "a", encoding="utf-8"))  # noqa: SIM115 it stays open to the end
     return path
 
 
 def _report_faults(window: MainWindow, log: Path | None) -> None:
-    """Log what no one caught, with its traceback, and say so in the window."""
+    """Log what no one caught, in any thread, with its traceback, and say so in the window."""
 
-    def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-        _log.error("uncaught", exc_info=(kind, error, trace))
+    def caught(kind: type[BaseException], error: BaseException | None, trace: TracebackType | None) -> None:
+        _log.error("uncaught", exc_info=(kind, error or kind(), trace))
         where = f" The log is {log}." if log else ""
         if threading.current_thread() is threading.main_thread():
             window.complain(f"A fault in Culvix: {kind.__name__}. The study is as it was.{where}")
 
     sys.excepthook = caught
+    threading.excepthook = lambda told: caught(told.exc_type, told.exc_value, told.exc_traceback)
+
+
+class Signals:
+    """Closes a window in order when the process is interrupted or asked to end.
+
+    Python looks at signals only while it is running; a byte written for each wakes the event loop.
+    """
+
+    def __init__(self, window: MainWindow) -> None:
+        self._here, self._there = socket.socketpair()
+        self._here.setblocking(False)
+        self._there.setblocking(False)
+        signal.set_wakeup_fd(self._there.fileno())
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, lambda *_: None)
+        self._watch = QSocketNotifier(self._here.fileno(), QSocketNotifier.Type.Read)
+        self._watch.activated.connect(lambda *_: self._came(window))
+
+    def _came(self, window: MainWindow) -> None:
+        self._here.recv(64)
+        window.close()
+        QApplication.quit()
 
 
 def run_window(path: Path | None) -> int:
     """Open the window, with the table at ``path`` if given, and run until it is closed."""
-    application = make_application()
     try:
         log: Path | None = _log_to_state_folder()
     except OSError:
         log = None
+    application = make_application()
     window = MainWindow()
     window.restore_place()
     _report_faults(window, log)
+    signals = Signals(window)
     window.show()
     if path is not None:
         # After the first paint, so that the window stands before reading begins.
         QTimer.singleShot(0, lambda: window.open_path(path))
-    return int(application.exec())
+    status = int(application.exec())
+    del signals
+    return status
 
 
 def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: int = 10, still: int = 5) -> bool:

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.ordered_choice import OrderedChoice
-from culvix.app.parts import asking, clear_layout, label, row_of, shortened
+from culvix.app.parts import asking, clear_layout, label, plain_tip, row_of, shortened
 from culvix.app.statistic_detail import DETAILED, WITH_INTERVAL, StatisticDetail
 from culvix.stats.conventions import OTHER_CONVENTIONS
 from culvix.stats.display import count, number
@@ -132,7 +132,7 @@ class SummaryPane(QWidget):
         for (key, name, shown), number_shown in zip(figures, self._numbers, strict=True):
             number_shown.setText(shown)
             why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
-            number_shown.setToolTip(f"{why}{_more(key) if _is_detailed(key, name) else ''}")
+            number_shown.setToolTip(plain_tip(f"{why}{_more(key) if _is_detailed(key, name) else ''}"))
         settings = analysis.request.settings
         if column.role is not Role.YES_NO:
             words = {6: "quartiles exclusive (type 6)", 7: "quartiles inclusive (type 7)"}

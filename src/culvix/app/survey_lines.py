@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QStyleOptionViewItem, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
+from culvix.app.parts import plain_tip
 from culvix.charts.palette import LIGHT, colour
 from culvix.charts.strip import Strip, draw_strip
 from culvix.study.survey import DEFAULT_FIELDS, SURVEY_FIELDS, SurveyField, SurveyRow
@@ -79,7 +80,7 @@ class SurveyLines(HeadedTable):
             if role == Qt.ItemDataRole.DisplayRole:
                 return row.column.name if place == 0 else ""
             if role == Qt.ItemDataRole.ToolTipRole:
-                return f"{row.column.title}\n{row.column.role}: {row.column.reason}"
+                return plain_tip(f"{row.column.title}\n{row.column.role}: {row.column.reason}")
             if role == Qt.ItemDataRole.UserRole:
                 return self.hub.strips.get(row.column.name)
             return None
@@ -92,8 +93,8 @@ class SurveyLines(HeadedTable):
             return self._shade(field.key, row)
         if role == Qt.ItemDataRole.ToolTipRole and row.analysis is not None:
             if field.key == "verdict":
-                return row.analysis.verdict.sentence
-            return row.analysis.description.notes.get(field.key)
+                return plain_tip(row.analysis.verdict.sentence)
+            return plain_tip(row.analysis.description.notes.get(field.key, ""))
         return None
 
     def _text(self, line: int, place: int, row: SurveyRow, field: SurveyField) -> str:

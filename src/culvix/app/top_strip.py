@@ -4,8 +4,9 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import label, shortened
+from culvix.app.parts import label, plain_tip, shortened
 from culvix.app.turns import turns
+from culvix.files import shown
 from culvix.stats.display import count
 
 __all__ = ["TopStrip"]
@@ -75,7 +76,7 @@ class TopStrip(QWidget):
             return
         study = self.hub.study
         self.name.setText(shortened(study.name, 40))
-        self.name.setToolTip(str(study.table.source.path))
+        self.name.setToolTip(plain_tip(shown(study.table.source.path)))
         self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
         seen = len(numeric & (study.looked_at | study.reviewed))

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 
 from culvix.app.hub import Hub
 from culvix.app.models import LEFT, RIGHT, CellPainter, HeadedTable
-from culvix.app.parts import label, row_of, shortened
+from culvix.app.parts import label, plain_tip, row_of, shortened
 from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
@@ -93,8 +93,10 @@ class _Records(HeadedTable):
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         row, head = int(self.rows[index.row()]), self.heads[index.column()]
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+        if role == Qt.ItemDataRole.DisplayRole:
             return self._text(row, head)
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return plain_tip(self._text(row, head))
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return self._side(index.column())
         if role == Qt.ItemDataRole.ForegroundRole and head == self.hub.focus:

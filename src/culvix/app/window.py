@@ -9,6 +9,8 @@ from PyQt6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
     QKeySequence,
+    QMoveEvent,
+    QResizeEvent,
     QShortcut,
 )
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
@@ -24,7 +26,7 @@ from culvix.app.top_strip import TopStrip
 from culvix.app.turns import turns
 from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
-from culvix.report.workshop import PictureWorkshop
+from culvix.report.render_process import RenderProcess
 from culvix.stats.display import count
 from culvix.study import DecisionKind
 from culvix.study.settings import replaced
@@ -32,6 +34,7 @@ from culvix.study.settings import replaced
 __all__ = ["MainWindow"]
 
 _LAYOUT_VERSION = 1
+_CHANGED_MS = 800
 
 
 class MainWindow(Opening):
@@ -46,11 +49,13 @@ class MainWindow(Opening):
         self.settings = settings if settings is not None else QSettings("culvix", "culvix")
         self.jobs = JobRunner(self)
         self.guide = GuidePane(self)
-        self.workshop = PictureWorkshop()
+        self.renderer = RenderProcess()
         self.bench: Workbench | None = None
         self._building = None
         self._stepper = QTimer(self, singleShot=True, interval=0)
         self._stepper.timeout.connect(self._step_on)
+        self._changed = QTimer(self, singleShot=True, interval=_CHANGED_MS)
+        self._changed.timeout.connect(self._remember_change)
         self.strip = TopStrip(STAGES)
         self.banner, self.banner_words, self.banner_action = self._build_banner()
         self.place = QVBoxLayout()
@@ -220,6 +225,8 @@ class MainWindow(Opening):
 
     def _connect(self, bench: Workbench) -> None:
         bench.problem.connect(self.complain)
+        for splitter in (bench.across, bench.down):
+            splitter.splitterMoved.connect(lambda *_: self._changed.start())
         bench.asked.connect(self.guide.open_at)
         bench.stage_wanted.connect(lambda name: self.show_stage(STAGES.index(name)))
         bench.export_wanted.connect(self.ask_survey)
@@ -344,10 +351,26 @@ class MainWindow(Opening):
         if len(files) > 1:
             self.complain(f"{count(len(files))} files were dropped; the first of them is opened.")
 
-    def _remember_layout(self) -> None:
+    def moveEvent(self, event: QMoveEvent | None) -> None:
+        super().moveEvent(event)
+        self._changed.start()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._changed.start()
+
+    def _remember_change(self) -> None:
+        """Write down how the window stands, so that it is known however the program ends."""
+        panes = (self.bench.rail, self.bench.margins, self.bench.tray) if self.bench is not None else ()
+        # A hidden pane would be remembered as one without width.
+        if all(pane.isVisibleTo(self) for pane in panes):
+            self._remember_layout(panes_shown=True)
+
+    def _remember_layout(self, *, panes_shown: bool = False) -> None:
         if self.bench is not None:
             self.bench.remember(self.settings)
-            self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
+            if not panes_shown:
+                self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
             for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
                 self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())
         self.settings.setValue(f"layout{_LAYOUT_VERSION}/window", self.saveGeometry())
@@ -369,8 +392,9 @@ class MainWindow(Opening):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self._remember_layout()
         self._stepper.stop()
+        self._changed.stop()
         if self.bench is not None:
             self.bench.finish()
         self.jobs.shut_down()
-        self.workshop.close()
+        self.renderer.close()
         super().closeEvent(event)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from culvix.app.parts import label
+from culvix.app.parts import label, plain_tip
 
 __all__ = ["Line", "WordGrid"]
 
@@ -45,7 +45,7 @@ class WordGrid(QWidget):
             name.setVisible(there and bool(line.cells))
             wide.setVisible(there and not line.cells)
             (name if line.cells else wide).setText(line.name)
-            name.setToolTip(line.tip)
+            name.setToolTip(plain_tip(line.tip))
             for place, cell in enumerate(cells):
                 shown = place < len(line.cells)
                 cell.setVisible(shown)

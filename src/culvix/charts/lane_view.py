@@ -15,6 +15,17 @@ from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent, MouseDragEvent
 __all__ = ["LaneView", "TurnedView"]
 
 
+_FINEST, _WIDEST = 1e-12, 1e300
+
+
+def _can_zoom(low: float, high: float, *, inwards: bool) -> bool:
+    """Whether a range can become narrower or wider and still be told in doubles."""
+    span = high - low
+    if inwards:
+        return span > max(_FINEST * max(abs(low), abs(high)), 1 / _WIDEST)
+    return span < _WIDEST
+
+
 class TurnedView(pg.ViewBox):
     """A view that can stand upright: then its x runs up the screen, and its y to the right."""
 
@@ -47,6 +58,12 @@ class TurnedView(pg.ViewBox):
 
     def mouseDragEvent(self, event: MouseDragEvent, axis: int | None = None) -> None:
         self.pan(event)
+
+    def wheelEvent(self, event: QGraphicsSceneWheelEvent, axis: int | None = None) -> None:
+        if all(_can_zoom(*ends, inwards=event.delta() > 0) for ends in self.viewRange()):
+            super().wheelEvent(event, axis)
+        else:
+            event.accept()
 
     def pan(self, event: MouseDragEvent) -> None:
         """Move what is in view along with the pointer."""

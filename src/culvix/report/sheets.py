@@ -11,7 +11,8 @@ from culvix.study.survey import SURVEY_FIELDS, SurveyRow
 
 __all__ = ["STARTS", "harmless", "survey_file"]
 
-STARTS = ("=", "+", "-", "@", "\t", "\r")
+STARTS = ("=", "+", "-", "@", "\t", "\r", "＝", "＋", "－", "＠")
+"""A cell that begins with one of these, full-width forms included, may be taken for a formula."""
 
 
 def harmless(text: str) -> str:

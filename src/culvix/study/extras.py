@@ -36,13 +36,15 @@ __all__ = ["COLUMN_EXTRAS", "TABLE_EXTRAS", "Asked", "check_asked", "column_extr
 Json = dict[str, Any]
 
 MOST_GROUPS = 200
+_MOST_REPEATS = 1_000_000
 
 
 @dataclass(frozen=True)
 class Asked:
     """What is asked for: extras by ``names``, groups ``by`` a column, correlations ``given`` others; and the seed.
 
-    ``repeats`` None leaves each random figure its own number of repeats.
+    ``repeats`` None leaves each random figure its own number of repeats. Raises StatisticsError for a seed below 0
+    and a number of repeats that is none.
     """
 
     names: frozenset[str] = frozenset()
@@ -50,6 +52,12 @@ class Asked:
     given: tuple[str, ...] = ()
     seed: int = SEED
     repeats: int | None = None
+
+    def __post_init__(self) -> None:
+        if self.seed < 0:
+            raise StatisticsError("A seed is a whole number from 0 up.")
+        if self.repeats is not None and not 1 <= self.repeats <= _MOST_REPEATS:
+            raise StatisticsError(f"Random figures are repeated 1 to {_MOST_REPEATS} times, not {self.repeats}.")
 
     @property
     def repeated(self) -> dict[str, int]:

@@ -194,10 +194,11 @@ def shape_picture(
     settings = settings or analysis.request.settings
     sample, imported, name = analysis.sample, analysis.column.sample, analysis.column.name
     excluded, corrected = working.excluded(name), working.corrected(name)
-    changed = corrected.rows
+    # Of many, some are drawn; each of these from the place it was moved from.
+    drawn = Marks.at(corrected.rows, corrected.values)
     flags = analysis.flags
     decided = np.zeros(sample.values.size, dtype=bool)
-    decided[excluded] = decided[changed] = True
+    decided[excluded] = decided[corrected.rows] = True
     plain = ~decided[flags.rows]
     centre = sample.moments
     # Between codes, or two values and no more, there is nothing for a curve to run through.
@@ -219,8 +220,8 @@ def shape_picture(
         spans=() if two_valued else _spans(analysis),
         flagged=Marks.at(flags.rows[plain], analysis.judged.values[flags.rows[plain]], flags.agreement[plain]),
         excluded=Marks.at(excluded, imported.values[excluded]),
-        corrected=Marks.at(changed, corrected.values),
-        corrected_from=imported.values[changed],
+        corrected=drawn,
+        corrected_from=imported.values[drawn.rows],
         selected=Marks.at(selected, sample.values[selected]),
         selected_counts=_counts(sample, analysis.histogram, selected),
         stacked=settings.stacked_points,

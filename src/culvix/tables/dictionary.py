@@ -14,8 +14,11 @@ from typing import Any
 import msgspec
 
 from culvix.errors import ReadError
+from culvix.files import shown
+from culvix.tables.dates import DAY_FIRST, MONTH_FIRST
 from culvix.tables.dialect import Dialect
 from culvix.tables.missing_tokens import is_missing_token
+from culvix.tables.sources import checked_file
 from culvix.tables.table import Column, Role, Source
 from culvix.tables.treatments import check_rules
 
@@ -23,6 +26,7 @@ __all__ = ["ColumnEntry", "Dictionary", "load_data_package", "read_data_package"
 
 Bounds = tuple[float | None, float | None]
 
+_LARGEST, _LONGEST = 1 << 25, 100_000
 _TYPES = {
     Role.MEASURE: "number",
     Role.COUNT: "integer",
@@ -175,27 +179,33 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
     try:
         package = msgspec.json.decode(data)
         resource = package["resources"][0]
-        fields = resource["schema"]["fields"]
-        entries = {str(each["name"]): _entry(each, resource) for each in fields}
-        key = resource["schema"].get("primaryKey", ())
-        kept = tuple(str(each) for each in resource["schema"].get("culvix", {}).get("kept_tokens", ()))
+        schema = resource["schema"]
+        entries = {str(each["name"]): _entry(each, resource) for each in schema["fields"]}
+        key = schema.get("primaryKey", ())
+        kept = tuple(str(each) for each in schema.get("culvix", {}).get("kept_tokens", ()))
+        names = (key,) if isinstance(key, str) else tuple(str(each) for each in key)
+        about = package.get("description", "")
     except msgspec.DecodeError as error:
         raise ReadError(f"{name} is not JSON: {error}.") from error
+    except ReadError as error:
+        raise ReadError(f"{name} cannot be taken: {error}") from error
+    except RecursionError as error:
+        raise ReadError(f"{name} is nested too deeply for a data package.") from error
     except (KeyError, IndexError, TypeError, AttributeError) as error:
         raise ReadError(f"{name} has no resource with a schema of named fields.") from error
-    except ValueError as error:
-        raise ReadError(f"{name} holds a value that does not fit: {error}.") from error
-    names = (key,) if isinstance(key, str) else tuple(str(name) for name in key if str(name) in entries)
-    return Dictionary(MappingProxyType(entries), str(package.get("description", "")), kept, names)
+    except (ValueError, OverflowError) as error:
+        raise ReadError(f"{name} holds a value that does not fit: {str(error)[:200]}.") from error
+    known = tuple(each for each in names if each in entries)
+    return Dictionary(MappingProxyType(entries), str(about)[:_LONGEST], kept, known)
 
 
 def load_data_package(path: Path) -> Dictionary:
     """The dictionary in the file at ``path``. Raises ReadError for one that cannot be read or is no data package."""
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
-    return read_data_package(data, path.name)
+    with checked_file(path) as file:
+        data = file.read(_LARGEST + 1)
+    if len(data) > _LARGEST:
+        raise ReadError(f"{shown(path)} is larger than {_LARGEST >> 20} megabytes; no data package is.")
+    return read_data_package(data, shown(Path(path.name)))
 
 
 def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry:
@@ -209,17 +219,41 @@ def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry
         missing = own.get("missing_codes", [each for each in missing if not is_missing_token(_code(each))])
     role = own.get("role") if "role" in chosen else None
     return ColumnEntry(
-        label=found.get("title") if "label" in chosen else None,
-        unit=found.get("unit") if "unit" in chosen else None,
+        label=_words(found.get("title")) if "label" in chosen else None,
+        unit=_words(found.get("unit")) if "unit" in chosen else None,
         role=None if role is None else Role(role),
-        valid_range=(None if low is None else float(low), None if high is None else float(high)),
+        valid_range=(_bound(low), _bound(high)),
         missing_codes=tuple(_code(each) for each in missing if _code(each)),
         kept_tokens=tuple(str(each) for each in own.get("kept_tokens", ())),
-        date_order=own.get("date_order"),
+        date_order=own.get("date_order") if own.get("date_order") in (DAY_FIRST, MONTH_FIRST) else None,
         order=tuple(_code(each) for each in found.get("categories", ())) if found.get("categoriesOrdered") else (),
-        mapping=MappingProxyType({str(text): float(value) for text, value in own.get("mapping", {}).items()}),
+        mapping=MappingProxyType({str(text): _number(value) for text, value in own.get("mapping", {}).items()}),
         rules=MappingProxyType({str(kind): str(rule) for kind, rule in own.get("rules", {}).items()}),
     )
+
+
+def _words(found: Any) -> str | None:
+    """A text of a field; None where nothing is said. Raises TypeError for what is none."""
+    if found is not None and not isinstance(found, str):
+        raise TypeError(f"{found!r} is no text")
+    return found or None
+
+
+def _number(found: Any) -> float:
+    """A finite number. Raises ValueError for anything else."""
+    if isinstance(found, bool) or not isinstance(found, int | float) or not isfinite(found):
+        raise ValueError(f"{str(found)[:40]!r} is no number")
+    return float(found)
+
+
+def _bound(found: Any) -> float | None:
+    """An end of a valid range; texts that are none, such as dates, say nothing about numbers."""
+    if found is None or isinstance(found, str):
+        try:
+            return None if found is None else float(found)
+        except ValueError:
+            return None
+    return _number(found)
 
 
 def _code(each: Any) -> str:

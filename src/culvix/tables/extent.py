@@ -39,6 +39,8 @@ class Extent:
             raise ReadError(f"There are no rows from {self.first} to {self.last}; rows are counted from 1.")
         if self.sample is not None and self.sample < 1:
             raise ReadError("A sample has at least one row.")
+        if len(set(self.columns)) < len(self.columns):
+            raise ReadError("A column is named twice among those to read.")
         if self.seed < 0:
             raise ReadError("A seed is a whole number from 0 up.")
 

@@ -141,5 +141,6 @@ def rows_of_tokens(tokens: Collection[Token], kept: Collection[str]) -> Ints:
 
 def count_spellings(texts: pl.Series) -> Mapping[str, int]:
     """How often each spelling stands among ``texts``, the most frequent first."""
-    counted = texts.str.strip_chars().value_counts(name="n").sort(["n", texts.name], descending=[True, False])
+    counted = texts.rename("text").str.strip_chars().value_counts(name="n")
+    counted = counted.sort(["n", "text"], descending=[True, False])
     return {str(text): int(n) for text, n in counted.iter_rows()}

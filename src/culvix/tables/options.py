@@ -1,6 +1,6 @@
 """How a file is to be read, as far as that is not left to the reader's judgement."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -11,13 +11,17 @@ from culvix.tables.extent import WHOLE, Extent
 __all__ = ["PLAIN", "ReadOptions"]
 
 
+_MOST_HEADER_LINES = 9
+
+
 @dataclass(frozen=True)
 class ReadOptions:
     """``dialect`` and ``encoding`` stand in for the guess; ``extent`` says which columns and rows are wanted.
 
-    ``part`` names a sheet or table, ``cells`` a range of a sheet, and ``header_rows`` how many of its lines hold names.
-    ``ragged`` says what is done with lines that have not as many fields as there are columns: refused, filled or left
-    out. The last ``leave_last`` rows are not read.
+    ``part`` names a sheet or table and ``cells`` a range of a sheet. Where the dialect is guessed or there is none,
+    ``header_rows`` says how many lines hold names, ``decimal`` what the decimal mark is. ``ragged`` says what is done
+    with lines that have not as many fields as there are columns: refused, filled or left out. The last ``leave_last``
+    rows are not read.
     """
 
     dialect: Dialect | None = None
@@ -26,14 +30,26 @@ class ReadOptions:
     cells: str | None = None
     extent: Extent = WHOLE
     header_rows: int | None = None
+    decimal: str | None = None
     ragged: str = "refused"
     leave_last: int = 0
 
     def __post_init__(self) -> None:
         if self.ragged not in ("refused", "filled", "left out"):
             raise ReadError(f"Lines that do not fit are refused, filled or left out, not {self.ragged!r}.")
+        if self.header_rows is not None and not 0 <= self.header_rows <= _MOST_HEADER_LINES:
+            raise ReadError(f"Names stand in 0 to {_MOST_HEADER_LINES} lines, not in {self.header_rows}.")
         if self.leave_last < 0:
             raise ReadError("The number of rows to leave out is a whole number from 0 up.")
+
+    def dialect_of(self, guess: Callable[[], Dialect]) -> Dialect:
+        """The dialect to read by: the one chosen, or what ``guess`` finds with the parts that are said."""
+        if self.dialect is not None:
+            return self.dialect
+        parts = {"header_rows": self.header_rows, "decimal": self.decimal}
+        said = {key: value for key, value in parts.items() if value is not None}
+        found = guess()
+        return found.changed(**said) if said else found
 
     def answered(self, dialect: Dialect | None, change: Mapping[str, Any]) -> "ReadOptions":
         """The same options with the answer to a question about the reading by ``dialect``."""

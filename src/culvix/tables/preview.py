@@ -6,6 +6,7 @@ from pathlib import Path
 from culvix.errors import ReadError
 from culvix.tables.cutting import record_end
 from culvix.tables.delimited import read_delimited
+from culvix.tables.dialect_guess import guess_dialect
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.raw import RawTable
 from culvix.tables.sources import as_text, read_head
@@ -32,7 +33,8 @@ def preview(path: Path, options: ReadOptions = PLAIN) -> RawTable | None:
         utf8 = utf8[: record_end(utf8[:_ENOUGH], quote) or record_end(utf8, quote)]
     if not utf8:
         raise ReadError(f"{path.name} has no end of a line within its first megabyte.")
-    raw = read_delimited(utf8, options.dialect, encoding=text.encoding, ragged=options.ragged)
+    dialect = options.dialect_of(lambda: guess_dialect(utf8))
+    raw = read_delimited(utf8, dialect, encoding=text.encoding, ragged=options.ragged)
     return replace(raw, notes=(*text.notes, *raw.notes), questions=(*text.questions, *raw.questions))
 
 

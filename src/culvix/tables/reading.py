@@ -4,13 +4,15 @@ Every cell is kept as text and numbers are read from it, so that each cell that 
 """
 
 import os
-from collections.abc import Collection
+from collections.abc import Collection, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
 from culvix.errors import ReadError
+from culvix.files import shown
 from culvix.progress import Progress, silent
 from culvix.tables.aligned import ALIGNED, unaligned
 from culvix.tables.cell_texts import RawColumn
@@ -62,8 +64,23 @@ def read_table(
 def read_raw(content: Content, options: ReadOptions = PLAIN, progress: Progress = silent) -> RawTable:
     """The cells of ``content``; of a text only the rows wanted. Raises ReadError and what ``progress`` raises."""
     progress(0.3, "finding the columns")
-    raw = _read_raw(content, options, progress)
+    with _panics_told(content.path):
+        raw = _read_raw(content, options, progress)
     return replace(raw, questions=(*raw.questions, *row_questions(raw)))
+
+
+@contextmanager
+def _panics_told(path: Path) -> Iterator[None]:
+    """Turn what libraries raise where they give up, which is no Exception, into a sentence."""
+    try:
+        yield
+    except MemoryError as error:
+        raise ReadError(f"{shown(Path(path.name))} takes more memory than there is; read a part of it.") from error
+    except (Exception, KeyboardInterrupt, SystemExit, GeneratorExit):
+        raise
+    except BaseException as error:
+        why = " ".join(str(error).split())[:160]
+        raise ReadError(f"{shown(Path(path.name))} cannot be read: a library gave up on it ({why}).") from error
 
 
 def _read_raw(content: Content, options: ReadOptions, progress: Progress) -> RawTable:
@@ -74,14 +91,14 @@ def _read_raw(content: Content, options: ReadOptions, progress: Progress) -> Raw
         if options.extent.every_row:
             raw = read_delimited(
                 text.utf8,
-                options.dialect,
+                options.dialect_of(lambda: guess_dialect(text.utf8)),
                 encoding=text.encoding,
                 ragged=options.ragged,
                 leave_last=options.leave_last,
                 progress=progress,
             )
         else:
-            outer = options.dialect or guess_dialect(text.utf8)
+            outer = options.dialect_of(lambda: guess_dialect(text.utf8))
             utf8, inner = unaligned(text.utf8, outer)
             head = read_head_of(utf8, inner)
             blocks = (utf8[start:end] for start, end in cut(utf8, head.first, head.dialect.quote))
@@ -107,7 +124,7 @@ def _streamed(path: Path, options: ReadOptions, progress: Progress) -> tuple[Raw
     """The rows wanted from a text that is never held whole; None where the file is no UTF-8 text."""
     try:
         stream = TextStream.open(path)
-        head = read_head_of(stream.head, options.dialect)
+        head = read_head_of(stream.head, options.dialect_of(lambda: guess_dialect(stream.head)))
         if head.dialect.delimiter in ALIGNED:
             return None
         blocks = stream.blocks(head.first, head.dialect.quote)

@@ -17,6 +17,7 @@ from typing import IO
 import zstandard
 
 from culvix.errors import ReadError
+from culvix.files import shown
 from culvix.progress import Progress
 from culvix.stats.display import plural
 from culvix.tables.encodings import encoding_name, judge_encoding
@@ -49,8 +50,11 @@ _MAGIC = (
 )
 _LONGEST_LINE = 1 << 25
 _PACKED_PIECE = 1 << 12
-_BOMB_SIZE, _BOMB_RATIO = 1 << 28, 200
+_BOMB_SIZE, _BOMB_RATIO = 1 << 27, 60
 """Nobody's table unpacks to more than this many bytes and this many times its packed size."""
+
+_MOST_LINES, _LINES_PER_BYTE = 20_000_000, 4
+"""Nor does it have more lines than this, and than so many for each packed byte."""
 
 
 @dataclass(frozen=True)
@@ -122,9 +126,9 @@ def checked_file(path: Path) -> Iterator[IO[bytes]]:
     try:
         before = os.stat(path)
         if stat.S_ISDIR(before.st_mode):
-            raise ReadError(f"{path.name or path} is a folder; choose a file in it.")
+            raise ReadError(f"{shown(path)} is a folder; choose a file in it.")
         if not stat.S_ISREG(before.st_mode):
-            raise ReadError(f"{path.name} is not a regular file, so it cannot be read as a table.")
+            raise ReadError(f"{shown(path)} is a device or a pipe, not a file, so it cannot be read as a table.")
         file = open(path, "rb")  # noqa: SIM115 it is closed below; a fault of the path is told apart from one of the work
     except OSError as error:
         raise _unreadable(path, error) from error
@@ -141,7 +145,7 @@ def checked_file(path: Path) -> Iterator[IO[bytes]]:
 
 
 def _unreadable(path: Path, error: OSError) -> ReadError:
-    return ReadError(f"{path} cannot be read: {(error.strerror or 'unknown error').lower()}.")
+    return ReadError(f"{shown(path)} cannot be read: {(error.strerror or 'unknown error').lower()}.")
 
 
 def read_content(path: Path, progress: Progress) -> Content:
@@ -222,14 +226,18 @@ def _read(file: IO[bytes], path: Path, expected: int, progress: Progress) -> tup
 
 
 def _unpacked(path: Path, data: bytes, packing: str, progress: Progress) -> bytes:
-    buffer = io.BytesIO()
+    buffer, lines = io.BytesIO(), 0
     for piece in _told_broken(path, packing, _gz_pieces(data) if packing == "gz" else _zst_pieces(data)):
         buffer.write(piece)
         progress(0.3, f"unpacking {path.name}")
+        lines += piece.count(b"\n")
         if buffer.tell() > max(_BOMB_SIZE, _BOMB_RATIO * len(data)):
             raise ReadError(
-                f"{path.name} unpacks to over {_BOMB_RATIO} times its size; no table does, so it is not opened."
+                f"{path.name} unpacks to over {_BOMB_RATIO} times its size; few tables do, so it is not opened. "
+                "Unpack it yourself if it is one, or read a random sample of it."
             )
+        if lines > max(_MOST_LINES, _LINES_PER_BYTE * len(data)):
+            raise ReadError(f"{path.name} unpacks to over {lines >> 20} million lines; it is not opened.")
     if not buffer.tell():
         raise ReadError(f"{path.name} holds nothing once it is unpacked.")
     return buffer.getvalue()

@@ -1,5 +1,6 @@
 """A table as read: typed columns beside their original text, and where they came from."""
 
+import os
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
@@ -166,7 +167,8 @@ class Column:
     def most_frequent(self, k: int = 10) -> list[tuple[str, int]]:
         """The ``k`` most frequent cells with their counts, ties in order of text."""
         kept = self.text.filter(pl.Series(self.present)).str.strip_chars()
-        counted = kept.value_counts(name="n").sort(["n", self.text.name], descending=[True, False]).head(k)
+        # Under a name of its own, as the column's may be that of the counts.
+        counted = kept.rename("text").value_counts(name="n").sort(["n", "text"], descending=[True, False]).head(k)
         return [(str(value), int(n)) for value, n in counted.iter_rows()]
 
 
@@ -194,7 +196,8 @@ class Source:
 
     @property
     def name(self) -> str:
-        return self.path.name
+        """The name of the file, with marks in place of bytes that are no text."""
+        return os.fsencode(self.path.name).decode("utf-8", errors="replace")
 
     @property
     def sha256(self) -> str:

@@ -1,0 +1,121 @@
+"""Pictures drawn in a process of their own, so that neither the interface thread nor its display is touched.
+
+Drawing plots needs the interface thread of some process. For the command line that is its own; for the window it is a
+helper without a display, started when the first report is written, and again where it has died.
+"""
+
+import os
+import threading
+import time
+from multiprocessing import get_context
+from multiprocessing.connection import Connection, wait
+from multiprocessing.process import BaseProcess
+
+from culvix.charts.render import pair_svg, shape_svg
+from culvix.errors import Cancelled, WriteError
+from culvix.study.pair_pictures import PairPicture
+from culvix.study.pictures import ShapePicture
+
+__all__ = ["RenderProcess", "draw_here"]
+
+Picture = ShapePicture | PairPicture
+
+_WATCH = 1.0
+"""Seconds between two looks at whether the window is still there."""
+
+
+def draw_here(picture: Picture) -> str:
+    """``picture`` as an SVG element; must be called on the thread of the QApplication."""
+    return shape_svg(picture) if isinstance(picture, ShapePicture) else pair_svg(picture)
+
+
+def _serve(pictures: Connection, parent: int) -> None:
+    """Draw what comes in until the window is gone."""
+    import signal
+
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    # An interrupt typed at the terminal is for the window, which ends this process in order.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
+    from PyQt6.QtWidgets import QApplication
+
+    application = QApplication([])
+    while application is not None:
+        try:
+            picture = pictures.recv()
+        except EOFError:
+            return
+        try:
+            drawn: str | Exception = draw_here(picture)
+        except Exception as error:  # it is raised in the process that asked
+            drawn = error
+        pictures.send(drawn)
+
+
+def _end_with(parent: int) -> None:
+    """End this process once the one that started it is gone, whatever it is drawing."""
+    while os.getppid() == parent:
+        time.sleep(_WATCH)
+    os._exit(0)
+
+
+class RenderProcess:
+    """Draws pictures in the helper process; safe to call from any thread."""
+
+    def __init__(self) -> None:
+        self._turn = threading.Lock()
+        self._helper: tuple[BaseProcess, Connection] | None = None
+        self._closed = False
+
+    def draw(self, picture: Picture) -> str:
+        """``picture`` as an SVG element; a helper that died is started again once.
+
+        Raises WriteError where it dies of the picture, and Cancelled once it is closed.
+        """
+        with self._turn:
+            for _ in range(2):
+                drawn = self._drawn(picture)
+                if isinstance(drawn, Exception):
+                    raise drawn
+                if drawn is not None:
+                    return drawn
+        raise WriteError("The process that draws the pictures of the report ended twice over one of them.")
+
+    def _drawn(self, picture: Picture) -> str | Exception | None:
+        """What the helper makes of ``picture``; None where it died meanwhile."""
+        if self._closed:
+            raise Cancelled("The window was closed.")
+        process, pictures = self._helper or self._start()
+        try:
+            pictures.send(picture)
+            if pictures in wait([pictures, process.sentinel]):
+                return pictures.recv()  # type: ignore[no-any-return]
+        except (EOFError, OSError):
+            # The helper is gone, which the next lines see to.
+            pass
+        if self._closed:
+            raise Cancelled("The window was closed.")
+        self._end()
+        return None
+
+    def _start(self) -> tuple[BaseProcess, Connection]:
+        context = get_context("spawn")
+        here, there = context.Pipe()
+        process = context.Process(target=_serve, args=(there, os.getpid()), daemon=True)
+        process.start()
+        there.close()
+        self._helper = process, here
+        return self._helper
+
+    def _end(self) -> None:
+        helper, self._helper = self._helper, None
+        if helper is not None:
+            helper[0].terminate()
+            helper[1].close()
+
+    def close(self) -> None:
+        """End the helper process; what it is drawing is given up."""
+        self._closed = True
+        helper = self._helper
+        if helper is not None:
+            helper[0].terminate()
