@@ -34,6 +34,7 @@ _USAGE = """culvix FILE                      open FILE in a window
 
 
 _SEED = 20260318
+_DIGITS = 30
 
 
 class _Parser(argparse.ArgumentParser):
@@ -116,8 +117,8 @@ def _row_range(text: str) -> tuple[int, int | None]:
     if not text:
         return 1, None
     first, dash, last = text.partition("-")
-    if not dash or not (first or last) or not (first + last).isdecimal():
-        raise ReadError(f"Rows are written like 100-200, not {text!r}.")
+    if not dash or not (first or last) or not (first + last).isdecimal() or len(first + last) > _DIGITS:
+        raise ReadError(f"Rows are written like 100-200, not {text[:40]!r}.")
     return int(first or 1), int(last) if last else None
 
 

@@ -61,7 +61,7 @@ def test_the_first_rows_stand_as_in_the_file_with_the_reasons_of_the_reading(win
     bar = intake.bar
     assert (bar.delimiter.currentText(), bar.decimal.currentText()) == ("semicolon", "comma")
     assert (bar.preamble.value(), bar.headers.value()) == (2, 1)
-    assert "write their numbers with a comma" in intake.why.text()
+    assert "numbers with a decimal comma" in intake.why.text()
     press(window, "Read again so")
     assert "change something first" in window.words
 
@@ -121,7 +121,7 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     bench = bench_of(window)
     study, margin = bench.hub.study, bench.intake_margin
     bench.intake.view.setCurrentIndex(bench.intake.rows.index(0, 2))
-    assert bench.hub.focus == "score" and study.table["score"].unread == 40
+    assert bench.hub.focus == "score" and study.table["score"].unread == 30
 
     def typed(name: str, text: str) -> None:
         field = margin.fields.fields[name]
@@ -244,7 +244,7 @@ def test_rows_are_named_and_the_origin_of_the_table_is_told(window: MainWindow, 
     again = load_data_package(tmp_path / "d.json")
     assert (again.key, again.provenance) == (("score",), study.dictionary.provenance)
     window.undo()
-    assert study.dictionary.key == () and bench.intake.key.currentText() == "its number"
+    assert study.dictionary.key == () and bench.intake.key.currentText() == "name"
 
 
 def test_what_was_copied_is_opened(window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -429,7 +429,7 @@ def test_a_picture_of_an_impossible_size_is_refused(window: MainWindow, demo_pat
     assert "The width of a picture lies between" in window.words and not (tmp_path / "no.png").exists()
     button.show_size(PictureSize())
     button.save(tmp_path / "missing" / "no.png")
-    assert "could not be written" in window.words
+    assert "cannot be written" in window.words
     bench.hub.set_focus("tank")
     settled(window)
     button.save(tmp_path / "no.png")

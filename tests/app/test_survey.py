@@ -214,7 +214,7 @@ def test_quality_counts_what_a_listwise_deletion_costs(tmp_path: Path) -> None:
     found = quality(table, 5)
     present = np.array([[1, 0, 1], [1, 1, 1], [0, 1, 1], [1, 0, 0], [1, 1, 1], [1, 1, 1]], dtype=bool)
     assert found.complete == present.all(axis=1).sum() == 3 and found.repeated == 1
-    assert (found.missing, found.unread) == (3, 1) and dict(found.costliest) == {"b": 2, "a": 1, "c": 1}
+    assert (found.missing, found.unread) == (4, 0) and dict(found.costliest) == {"b": 2, "a": 1, "c": 1}
     assert found.in_use == 5 and any("would cost 3 rows" in sentence for sentence in found.sentences)
     whole = tmp_path / "whole.csv"
     whole.write_text("a,b\n1.5,2\n3.5,4\n")

@@ -462,8 +462,9 @@ def test_columns_are_compared(tmp_path: Path) -> None:
     lines = [",".join(names), *(",".join(repr(float(columns[n][row])) for n in names) for row in range(300))]
     table = read_table(write(tmp_path, "\n".join(lines)))
     found = {(f.kind, f.columns) for f in check_table(table)}
-    assert {("rescaled_columns", ("inch", "cm")), ("rescaled_columns", ("inch", "fahrenheit"))} <= found
-    assert ("collinear_columns", ("inch", "near")) in found and ("duplicate_columns", ("twice", "again")) in found
+    # What hangs together is one finding, whatever the pairs.
+    assert ("collinear_columns", ("inch", "cm", "fahrenheit", "near")) in found
+    assert ("duplicate_columns", ("twice", "again")) in found
     assert ("swapped_labels", ("speed_min", "speed_max")) in found
     assert not any("apart" in columns for _, columns in found)
     kinds = {c["name"]: [f["kind"] for f in c["findings"]] for c in intake_document(table)["columns"]}

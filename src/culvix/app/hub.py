@@ -1,7 +1,7 @@
 """The hub between the study and the window: one object that tells views what changed, and works things out for them."""
 
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -65,7 +65,7 @@ class Hub(QObject):
         self._started: set[str] = set()
         self._under_way: dict[str, object] = {}
         self._look: ColumnLook | None = None
-        self._said: deque[tuple[tuple[str, ...], Callable[[ColumnEntry], ColumnEntry]]] = deque()
+        self._said: deque[Mapping[str, Callable[[ColumnEntry], ColumnEntry]]] = deque()
         study.listen(self._told)
 
     def start(self, name: str, work: Work, done: Callable[[Any], None], **options: Any) -> None:
@@ -134,15 +134,18 @@ class Hub(QObject):
 
         One change follows the other, in the order in which they were made.
         """
-        self._said.append((tuple(columns), change))
+        self.describe_each(dict.fromkeys(columns, change))
+
+    def describe_each(self, changes: Mapping[str, Callable[[ColumnEntry], ColumnEntry]]) -> None:
+        """The same for columns of which each has a change of its own."""
+        self._said.append(changes)
         if len(self._said) == 1:
             self._describe_next()
 
     def _describe_next(self) -> None:
-        columns, change = self._said[0]
         try:
             said = self.study.dictionary
-            work = self.study.rereading({name: change(said.of(name)) for name in columns})
+            work = self.study.rereading({name: change(said.of(name)) for name, change in self._said[0].items()})
         except CulvixError as error:
             self._described(None, error)
             return

@@ -7,10 +7,12 @@ from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.column_fields import ColumnFields
 from culvix.app.hub import Hub
+from culvix.app.intake_questions import MissingBar
 from culvix.app.order_pane import MOST_TEXTS, OrderPane
-from culvix.app.parts import clear_layout, label, row_of, shortened
+from culvix.app.parts import clear_layout, label, panel, row_of, shortened
 from culvix.stats.display import count, plural
 from culvix.tables.cell_kinds import FoundKind
+from culvix.tables.column_questions import QUESTIONS_OF_COLUMNS
 from culvix.tables.table import Column, Role
 from culvix.tables.treatments import RULES, rule_in_force
 
@@ -40,7 +42,17 @@ class IntakeMargin(QWidget):
         body = QVBoxLayout(self)
         body.setContentsMargins(10, 8, 10, 8)
         body.setSpacing(6)
-        for part in (self.title, self.about, self.cells, self.fields):
+        self.missing = MissingBar(hub, "Missing here:")
+        self.missing.problem.connect(self.problem)
+        self.question, inside = panel(margins=(8, 4, 8, 4))
+        self.question.setObjectName("mild")
+        self.asked = label("", wrap=True)
+        self.answers: dict[str, QPushButton] = {}
+        self._answers = QVBoxLayout()
+        self._answers.setSpacing(4)
+        inside.addWidget(self.asked)
+        inside.addLayout(self._answers)  # type: ignore[attr-defined]
+        for part in (self.title, self.about, self.question, self.cells, self.missing, self.fields):
             body.addWidget(part)
         body.addLayout(self._kinds)
         body.addWidget(self.order)
@@ -75,13 +87,35 @@ class IntakeMargin(QWidget):
             self.about.setText(shortened(", ".join(self.names), 160))
             self.cells.setText("What is said here is said of all of them.")
             self.order.hide()
+            self.missing.hide()
+            self.question.hide()
             return
         self.title.setText(one.name)
         self.about.setText(f"{one.role}: {one.reason}.")
         read = one.rows - one.missing - one.unread
         self.cells.setText(f"{count(read)} read, {count(one.missing)} missing, {count(one.unread)} unread")
+        self.missing.setVisible(bool(one.tokens) or bool(one.missing_written.size))
+        self.missing.show_columns([one])
+        self._show_question(one)
         self._show_kinds(one)
         self._show_order(one)
+
+    def _show_question(self, column: Column) -> None:
+        """What is asked about the role of ``column``, where anything is."""
+        asked = QUESTIONS_OF_COLUMNS.get(column.asks)
+        self.question.setVisible(asked is not None)
+        clear_layout(self._answers)
+        self.answers = {}
+        if asked is None:
+            return
+        self.asked.setText(asked.sentence)
+        for answer in asked.answers:
+            button = QPushButton(answer.label)
+            button.clicked.connect(lambda _, answer=answer: self.hub.describe([column.name], answer.applied))
+            self.answers[answer.label] = button
+        buttons = list(self.answers.values())
+        for first in range(0, len(buttons), 2):
+            self._answers.addLayout(row_of(*buttons[first : first + 2], spacing=4))
 
     def _show_order(self, column: Column) -> None:
         entry = self.hub.study.dictionary.of(column.name)
@@ -96,7 +130,8 @@ class IntakeMargin(QWidget):
         self.rules: dict[str, QComboBox] = {}
         if not column.kinds:
             return
-        self._kinds.addWidget(label("Cells that are no plain numbers", "head"))
+        what = "no plain numbers" if column.is_numeric else "missing by what is written"
+        self._kinds.addWidget(label(f"Cells that are {what}", "head"))
         for key, found in column.kinds.items():
             examples = ", ".join(f"“{text[:16]}”" for text in found.examples[:2])
             words = f"{plural(found.count, 'cell')}: {found.kind.name} ({examples})"
@@ -111,8 +146,10 @@ class IntakeMargin(QWidget):
     def _rule_box(self, column: Column, key: str, found: FoundKind) -> QComboBox:
         rules = found.kind.rules
         box = QComboBox()
-        box.addItems([RULES[rule] for rule in rules])
-        box.setCurrentText(RULES[rule_in_force(key, column.rules)])
+        # In a column without numbers nothing is read as one; what is not missing there is a value.
+        words = {**RULES, "unread": RULES["unread"] if column.is_numeric else "take it as a value"}
+        box.addItems([words[rule] for rule in rules])
+        box.setCurrentText(words[rule_in_force(key, column.rules)])
         box.activated.connect(
             lambda place: self.hub.describe([column.name], lambda entry: entry.with_rule(key, rules[place]))
         )

@@ -1,6 +1,8 @@
 """The Intake stage: how the file was read and why, its first rows, and where the table comes from."""
 
+from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QTimer, pyqtSignal
 from PyQt6.QtGui import QShowEvent
@@ -9,6 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPlainTextEdit, QSizePolicy,
 from culvix.app.arriving import reasons_of
 from culvix.app.first_rows import FirstRowsView
 from culvix.app.hub import Hub
+from culvix.app.intake_questions import MissingBar, QuestionCards
 from culvix.app.parts import label, panel, row_of
 from culvix.app.reading_bar import ReadingBar
 from culvix.app.renewal import hidden
@@ -48,11 +51,18 @@ class IntakeStage(QWidget):
         if source.dialect is not None:
             said = (f"{part.replace('_', ' ')}: {why}" for part, why in source.dialect.reasons.items())
             self.why.setText("Because: " + "; ".join(said) + ".")
+        self.missing = MissingBar(hub, "Missing is written as")
+        self.missing.problem.connect(self.problem)
+        self.questions = QuestionCards()
+        self.questions.answered.connect(self._answered)
+        self.questions.show_questions(source.questions)
         frame, inside = panel()
         inside.addLayout(self._head(source.kind))  # type: ignore[attr-defined]
         inside.addWidget(self.bar)
         if self.why.text():
             inside.addWidget(self.why)
+        inside.addWidget(self.questions)
+        inside.addWidget(self.missing)
         inside.addWidget(self.view)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -68,6 +78,7 @@ class IntakeStage(QWidget):
     def show_reading(self) -> None:
         """Show the first rows as they were read."""
         self.rows.show_table(self.hub.study.table)
+        self.missing.show_columns(self.hub.study.table.as_read.columns)
 
     def follow(self) -> None:
         """Take up the column in focus, where one was before this stage was made, or while it was hidden."""
@@ -154,6 +165,14 @@ class IntakeStage(QWidget):
             self.view.fit()
             self.why.setText(f"As it would be read. {reasons_of(raw)}")
 
+    def _answered(self, change: Mapping[str, Any]) -> None:
+        """Read the file again as a question about it was answered."""
+        source = self.hub.study.table.source
+        try:
+            self.reread_wanted.emit(source.options.answered(source.dialect, change))
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+
     def _read_again(self) -> None:
         try:
             if self.bar.unchanged:
@@ -171,6 +190,7 @@ class IntakeStage(QWidget):
             return
         if not self._soon.isActive():
             self.rows.show_table(self.hub.study.table)
+        self.missing.show_columns(self.hub.study.table.as_read.columns)
         self._show_key()
         if not self.provenance.hasFocus():
             said = self.hub.study.dictionary.provenance

@@ -1,7 +1,5 @@
 """The margin of the Shape stage: summary, normality with its verdict, and the findings to settle."""
 
-from dataclasses import replace
-
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -16,6 +14,7 @@ from culvix.stats.display import count, plural
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.findings import Finding, Proposal
+from culvix.tables.column_questions import Answer
 from culvix.tables.table import Column, Role
 from culvix.tables.treatments import RULES
 
@@ -136,7 +135,7 @@ class ShapeMargin(RenewedPane):
         if not finding.settled:
             buttons += [self._button(finding, proposal) for proposal in finding.proposals]
         rules: list[QWidget | int] = [self._rule_button(finding, *rule) for rule in finding.question.rules]
-        rules += [self._answer_button(finding, *answer) for answer in finding.question.answers]
+        rules += [self._answer_button(finding, answer) for answer in finding.question.answers]
         if len(rules) == 1:
             buttons, rules = [*buttons, *rules], []
         inside.addLayout(row_of(*buttons, 1, spacing=4))
@@ -157,12 +156,10 @@ class ShapeMargin(RenewedPane):
         button.clicked.connect(lambda: self._apply_rule(finding.column, kind, rule))
         return button
 
-    def _answer_button(self, finding: Finding, words: str, field: str, value: object) -> QPushButton:
-        button = QPushButton(words)
-        button.setToolTip(plain_tip(f"Take {finding.column} for {words.lower()}"))
-        button.clicked.connect(
-            lambda: self.hub.describe([finding.column], lambda entry: replace(entry, **{field: value}))
-        )
+    def _answer_button(self, finding: Finding, answer: Answer) -> QPushButton:
+        button = QPushButton(answer.label)
+        button.setToolTip(plain_tip(f"Take {finding.column} for {answer.label.lower()}"))
+        button.clicked.connect(lambda: self.hub.describe([finding.column], answer.applied))
         return button
 
     def _apply_rule(self, column: str, kind: str, rule: str) -> None:

@@ -1,6 +1,7 @@
 """How the window opens a table: its first rows at once, the whole in the background, the workbench step by step."""
 
 from collections.abc import Callable, Iterator
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -18,6 +19,8 @@ from culvix.tables import Table, read_table
 from culvix.tables.dictionary import Dictionary
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.preview import preview
+from culvix.tables.questions import Choice
+from culvix.tables.ragged import RaggedLines
 from culvix.tables.raw import RawTable
 
 if TYPE_CHECKING:
@@ -39,6 +42,14 @@ _KINDS = (
 )
 
 
+def _size_of(path: Path) -> int:
+    """How long a file is; one that is gone by now is told of when it is read."""
+    try:
+        return path.stat().st_size
+    except OSError:
+        return 0
+
+
 class Opening(Saving):
     """The part of the main window that takes a file, and shows it when it is there."""
 
@@ -48,6 +59,9 @@ class Opening(Saving):
     place: "QVBoxLayout"
     _building: tuple[Workbench, Iterator[None], str] | None
     _stepper: QTimer
+    offer: Callable[[str, list[tuple[str, Callable[[], None]]]], None]
+    """Says a sentence with ways to go on."""
+
     _put: Callable[[Workbench, str], None]
     """Shows a bench that is complete, at a stage, in place of what was open."""
 
@@ -84,7 +98,14 @@ class Opening(Saving):
     def _read(self, path: Path, options: ReadOptions, said: Dictionary | None, done: Callable[[Table], None]) -> None:
         def failed(error: Exception) -> None:
             self._leave_arriving()
-            self._refused(error)
+            if isinstance(error, RaggedLines):
+                ways = [(choice.label, partial(again, choice)) for choice in error.choices]
+                self.offer(error.sentence, ways)
+            else:
+                self._refused(error)
+
+        def again(choice: Choice) -> None:
+            self._read(path, options.answered(options.dialect, choice.change), said, done)
 
         def read(after: int = 0) -> None:
             self.jobs.start(
@@ -97,7 +118,7 @@ class Opening(Saving):
             )
 
         def looked(raw: RawTable | None) -> None:
-            if raw is None or path.stat().st_size < _LONG:
+            if raw is None or _size_of(path) < _LONG:
                 read()
                 return
             # The first rows are on the screen before the work on the rest begins, which would hold up their painting.

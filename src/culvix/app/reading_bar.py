@@ -29,6 +29,7 @@ from culvix.tables.table import Source
 __all__ = ["ReadingBar"]
 
 _DECIMALS = {".": "point", ",": "comma"}
+_THOUSANDS = {"": "nothing", ",": "comma", ".": "point", "'": "apostrophe", " ": "space"}
 _QUOTES = {'"': "double quotes", "'": "single quotes", "": "no quotes"}
 _ENCODINGS = (
     *("UTF-8", "UTF-16", "cp1252", "iso8859-1", "iso8859-2", "cp1250", "cp1251", "koi8_r", "mac_roman", "cp850"),
@@ -59,12 +60,20 @@ class ReadingBar(QWidget):
             self.parts.setCurrentText(source.part)
             self.parts.activated.connect(self.wanted)
             layout.addLayout(row_of(label("Sheet or table", "quiet"), self.parts, 1))
+        if source.kind == "spreadsheet":
+            self.sheet_headers = QSpinBox(minimum=-1, maximum=9, specialValueText="as judged")
+            said = source.options.header_rows
+            self.sheet_headers.setValue(-1 if said is None else said)
+            self.sheet_headers.valueChanged.connect(self.changed)
+            names = (label("Names stand in", "quiet"), self.sheet_headers, label("lines of the sheet", "quiet"))
+            layout.addLayout(row_of(*names, 1, spacing=4))
         self._extent(layout, rows)
 
     def _dialect(self, layout: QVBoxLayout, dialect: Dialect) -> None:
         self.delimiter = _choice(DELIMITERS, dialect.delimiter)
         self.quote = _choice(_QUOTES, dialect.quote)
         self.decimal = _choice(_DECIMALS, dialect.decimal)
+        self.thousands = _choice(_THOUSANDS, dialect.thousands)
         self.encoding = QComboBox()
         known = self.source.encoding
         self.encoding.addItems([known, *(name for name in _ENCODINGS if name.lower() != known.lower())])
@@ -73,7 +82,7 @@ class ReadingBar(QWidget):
         self.preamble.setValue(dialect.preamble_rows)
         self.comment = QLineEdit(dialect.comment)
         self.comment.setMaximumWidth(40)
-        for box in (self.delimiter, self.quote, self.decimal, self.encoding):
+        for box in (self.delimiter, self.quote, self.decimal, self.thousands, self.encoding):
             box.currentIndexChanged.connect(self.changed)
         for spin in (self.headers, self.preamble):
             spin.valueChanged.connect(self.changed)
@@ -84,9 +93,9 @@ class ReadingBar(QWidget):
 
         marks = (said("Between fields stands a"), self.delimiter, said("; they may stand in"), self.quote)
         layout.addLayout(row_of(*marks, said("; the text is"), self.encoding, 1, spacing=4))
-        lines = (label("Names stand in", "quiet"), self.headers, said("lines, below"), self.preamble, said("others"))
-        numbers = (said("; numbers have a decimal"), self.decimal)
-        layout.addLayout(row_of(*lines, said("; remarks begin with"), self.comment, *numbers, 1, spacing=4))
+        lines = (label("Names in", "quiet"), self.headers, said("lines, below"), self.preamble, said("others"))
+        numbers = (said("; decimals follow a"), self.decimal, said(", thousands a"), self.thousands)
+        layout.addLayout(row_of(*lines, said("; remarks after"), self.comment, *numbers, 1, spacing=4))
 
     def _extent(self, layout: QVBoxLayout, rows: int) -> None:
         extent = self.source.options.extent
@@ -119,6 +128,7 @@ class ReadingBar(QWidget):
                 "delimiter": list(DELIMITERS)[self.delimiter.currentIndex()],
                 "quote": list(_QUOTES)[self.quote.currentIndex()],
                 "decimal": list(_DECIMALS)[self.decimal.currentIndex()],
+                "thousands": self._thousands(dialect),
                 "header_rows": self.headers.value(),
                 "preamble_rows": self.preamble.value(),
                 "comment": self.comment.text().strip(),
@@ -128,7 +138,17 @@ class ReadingBar(QWidget):
             if self.encoding.currentIndex() > 0:
                 encoding = self.encoding.currentText()
         part = self.parts.currentText() if len(self.source.parts) > 1 else before.part
-        return replace(before, dialect=dialect, encoding=encoding, part=part, extent=self._wanted_extent())
+        headers = before.header_rows
+        if self.source.kind == "spreadsheet":
+            headers = None if self.sheet_headers.value() < 0 else self.sheet_headers.value()
+        return replace(
+            before, dialect=dialect, encoding=encoding, part=part, header_rows=headers, extent=self._wanted_extent()
+        )
+
+    def _thousands(self, dialect: Dialect) -> str:
+        """The mark chosen; a narrow or an unbroken space is kept where a space is still meant."""
+        chosen = list(_THOUSANDS)[self.thousands.currentIndex()]
+        return dialect.thousands if chosen == " " and not dialect.thousands.strip() and dialect.thousands else chosen
 
     def _wanted_extent(self) -> Extent:
         last = self.last.text().strip()
@@ -213,7 +233,8 @@ class _Columns(QToolButton):
 def _choice(words: dict[str, str], chosen: str) -> QComboBox:
     box = QComboBox()
     box.addItems(list(words.values()))
-    box.setCurrentIndex(list(words).index(chosen) if chosen in words else 0)
+    known = chosen if chosen in words or chosen.strip() or not chosen else " "
+    box.setCurrentIndex(list(words).index(known) if known in words else 0)
     return box
 
 

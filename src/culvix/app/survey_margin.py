@@ -5,9 +5,11 @@ from PyQt6.QtWidgets import QGridLayout, QPushButton, QSpinBox, QVBoxLayout, QWi
 
 from culvix.app.hub import Hub
 from culvix.app.marks_pane import MarksPane
-from culvix.app.parts import clear_layout, label, panel, row_of, shortened
+from culvix.app.parts import clear_layout, label, panel, plain_tip, row_of, shortened
 from culvix.app.renewal import RenewedPane
+from culvix.errors import CulvixError
 from culvix.stats.display import count, plural
+from culvix.study import Cause, DecisionKind
 from culvix.study.survey import Quality, quality
 from culvix.tables.comparisons import TableFinding
 
@@ -88,6 +90,11 @@ class SurveyMargin(RenewedPane):
         note.setToolTip("Set this down as noted; what is not, stands in the report as not settled")
         note.clicked.connect(lambda: self.hub.study.note(finding, not noted))
         buttons: list[QWidget | int] = [note, 1]
+        if finding.kind == "exchanged_values" and not noted:
+            exchange = QPushButton("Exchange")
+            exchange.setToolTip(plain_tip(f"Correct these rows: {' and '.join(finding.columns)} change places"))
+            exchange.clicked.connect(lambda: self._exchange(finding))
+            buttons.insert(0, exchange)
         if finding.rows.size:
             show = QPushButton("Show")
             show.setToolTip("Select these rows")
@@ -95,6 +102,24 @@ class SurveyMargin(RenewedPane):
             buttons.insert(0, show)
         inside.addLayout(row_of(*buttons))  # type: ignore[attr-defined]
         return card
+
+    def _exchange(self, finding: TableFinding) -> None:
+        """Correct the rows of ``finding`` by exchanging their values, and set it down as noted."""
+        study = self.hub.study
+        first, second = finding.columns
+        try:
+            study.decide(
+                DecisionKind.CORRECT,
+                first,
+                finding.rows,
+                cause=Cause.ENTRY,
+                reason=f"exchanged with {second}",
+                swapped=second,
+            )
+        except CulvixError as error:
+            self.hub.problem.emit(error.sentence)
+            return
+        study.note(finding, True)
 
 
 class _Ends(RenewedPane):

@@ -1,5 +1,6 @@
 """The main window: menus, the top strip, the banner for problems, and a workbench once a table is open."""
 
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
@@ -90,12 +91,13 @@ class MainWindow(Opening):
         frame.setObjectName("banner")
         words = label("", wrap=True)
         action, close = QPushButton(), QPushButton("Close")
+        self.banner_second = QPushButton()
         close.clicked.connect(frame.hide)
         layout = QHBoxLayout(frame)
         layout.setContentsMargins(12, 4, 6, 4)
         layout.addWidget(words, 1)
-        layout.addWidget(action)
-        layout.addWidget(close)
+        for button in (action, self.banner_second, close):
+            layout.addWidget(button)
         frame.hide()
         return frame, words, action
 
@@ -313,14 +315,21 @@ class MainWindow(Opening):
         """Say in place what went wrong or needs attention."""
         self.tell(sentence)
 
-    def tell(self, sentence: str, action: str = "", act: object = None) -> None:
+    def tell(self, sentence: str, action: str = "", act: Callable[[], object] | None = None) -> None:
         """Show ``sentence`` under the top strip, with a button where there is something to do about it."""
+        self.offer(sentence, [(action, act)] if act is not None else [])
+
+    def offer(self, sentence: str, ways: Sequence[tuple[str, Callable[[], object]]]) -> None:  # type: ignore[override]
+        """Show ``sentence`` under the top strip, with a button for each of at most two ``ways`` to go on."""
         self.banner_words.setText(sentence)  # type: ignore[attr-defined]
-        self.banner_action.setVisible(bool(action))
-        self.banner_action.setText(action)
-        if act is not None:
-            self.banner_action.disconnect()
-            self.banner_action.clicked.connect(act)  # type: ignore[arg-type]
+        for place, button in enumerate((self.banner_action, self.banner_second)):
+            button.setVisible(place < len(ways))
+            if place < len(ways):
+                words, act = ways[place]
+                button.setText(words)
+                if button.receivers(button.clicked):
+                    button.clicked.disconnect()
+                button.clicked.connect(lambda _, act=act: act())
         self.banner.show()
 
     def _words_are_old(self) -> None:

@@ -21,8 +21,8 @@ from culvix.study.row_sets import together
 from culvix.study.working import WorkingSet
 from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.checks import suspected_codes
-from culvix.tables.roles import CODES_OR_AMOUNTS
-from culvix.tables.table import Column, Role
+from culvix.tables.column_questions import QUESTIONS_OF_COLUMNS, Answer
+from culvix.tables.table import Column
 from culvix.tables.treatments import RULES, rule_in_force
 
 __all__ = ["FINDING_NAMES", "Finding", "Proposal", "Question", "ask", "finding_name", "settle"]
@@ -91,8 +91,8 @@ class Question:
     ruled: bool = False
     """Whether such cells have been settled by a rule."""
 
-    answers: tuple[tuple[str, str, object], ...] = ()
-    """Answers to what is asked about the role: label, field of the column's entry, and what is said in it."""
+    answers: tuple[Answer, ...] = ()
+    """Answers to what is asked about the role."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -155,17 +155,11 @@ def ask(column: Column, judged: Sample, flags: Flags, style: NumberStyle) -> tup
 
 def _about_role(column: Column) -> tuple[Question, ...]:
     """What is asked about a role that rests on a guess."""
-    if column.asks == CODES_OR_AMOUNTS:
-        rows = np.flatnonzero(column.present)
-        sentence = f"{column.reason.partition(', like')[0]}: codes of categories, or amounts?"
-        answers = (
-            ("Ordered codes", "role", Role.ORDERED),
-            ("Categories", "role", Role.CATEGORY),
-            ("Counts", "role", Role.COUNT),
-            ("Measures", "role", Role.MEASURE),
-        )
-        return (Question("codes_or_amounts", sentence, rows, (), False, answers=answers),)
-    return ()
+    asked = QUESTIONS_OF_COLUMNS.get(column.asks)
+    if asked is None:
+        return ()
+    sentence = f"{column.reason.capitalize()}. {asked.sentence}"
+    return (Question(column.asks, sentence, np.flatnonzero(column.present), (), False, answers=asked.answers),)
 
 
 def settle(column: str, questions: Iterable[Question], working: WorkingSet) -> list[Finding]:

@@ -24,7 +24,9 @@ _MOST_BYTES, _MOST_RATIO = 1 << 28, 30
 _SPARSE_FROM, _EMPTY_CELLS = 2_000_000, 50
 """A rectangle of more cells than this, with fewer than one in so many filled, is no table."""
 
-_MOST_CELLS = 200_000_000
+_MOST_CELLS, _CELLS_PER_BYTE = 1_000_000, 4
+"""More cells than this, and more than so many for each byte of the file, are repeated ones."""
+
 _MOST_STRINGS = 10_000_000
 _ROW = re.compile(rb"<(?:\w+:)?row\b([^>]*?)(?:/>|>(.*?)</(?:\w+:)?row\s*>)", re.S)
 _CELL = re.compile(rb"<(?:\w+:)?c(\s[^>]*?)?(?:/>|>(.*?)</(?:\w+:)?c\s*>)", re.S)
@@ -57,10 +59,12 @@ class SheetScan:
         self.first_column, self.last_column = min(self.first_column, first), max(self.last_column, last)
         self.cells += cells
 
-    def check(self, name: str) -> None:
-        """Raise ReadError where the rectangle around the filled cells is no table."""
+    def check(self, name: str, packed: int) -> None:
+        """Raise ReadError where the rectangle around the filled cells is no table of a file of ``packed`` bytes."""
+        if self.cells > max(_MOST_CELLS, _CELLS_PER_BYTE * packed):
+            raise ReadError(f"{name} repeats cells until there are {count(self.cells)}; no table does.")
         sparse = self.area > _SPARSE_FROM and self.area > _EMPTY_CELLS * self.cells
-        if sparse or self.area > _MOST_CELLS:
+        if sparse:
             raise ReadError(
                 f"{name} has {count(self.cells)} filled cells, spread over {count(self.last_row - self.first_row + 1)} "
                 f"rows and {count(self.last_column - self.first_column + 1)} columns; no table does. Delete what "
@@ -126,7 +130,7 @@ def scan_workbook(archive: zipfile.ZipFile, member: str, packed: int, name: str,
         left = left[end:]
         if len(left) > _MOST_BYTES:
             raise ReadError(f"{name} has a row of over {len(left) >> 20} megabytes; no table does.")
-    scan.check(name)
+    scan.check(name, packed)
     return scan
 
 
@@ -183,14 +187,12 @@ def scan_open_document(archive: zipfile.ZipFile, packed: int, name: str, progres
                     if filled:
                         scan.add(row + 1, first, last, filled)
                         scan.add(row + repeat, first, last, filled * (repeat - 1))
-                        if scan.cells > _MOST_CELLS:
-                            raise ReadError(f"{name} has more than {count(_MOST_CELLS)} cells; no table has.")
                     row += repeat
                     element.clear()
     except (KeyError, ElementTree.ParseError) as error:
         raise ReadError(f"{name} is damaged or no spreadsheet: its content cannot be read.") from error
     for each in found.values():
-        each.check(name)
+        each.check(name, packed)
     return found
 
 

@@ -3,6 +3,7 @@
 import io
 import re
 import zipfile
+import zlib
 
 import numpy as np
 import polars as pl
@@ -69,7 +70,7 @@ def _looked_through(
             sheets = sheet_members(archive, content.size, name, progress)
             chosen = choose_part(name, tuple(sheets), options.part, "sheet")
             return tuple(sheets), scan_workbook(archive, sheets[chosen], content.size, name, progress), chosen
-    except (zipfile.BadZipFile, OSError, ValueError, EOFError, NotImplementedError, RuntimeError) as error:
+    except (zipfile.BadZipFile, OSError, ValueError, EOFError, RuntimeError, zlib.error) as error:
         raise ReadError(f"{name} is packed (zip), but cut off or damaged: it cannot be unpacked.") from error
 
 
