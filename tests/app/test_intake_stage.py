@@ -163,7 +163,7 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     window.open_path(study.table.source.path)
     assert wait_until(lambda: bench_of(window) is not bench and window.jobs.at_rest, 20)
     fresh = bench_of(window)
-    assert fresh.hub.study.table["score"].missing == 10
+    assert fresh.hub.study.table["score"].missing == 20
     window.load_dictionary(tmp_path / "datapackage.json")
     assert wait_until(lambda: bench_of(window) is not fresh and window.jobs.at_rest, 20)
     again = bench_of(window).hub.study

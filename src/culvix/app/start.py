@@ -76,6 +76,8 @@ def make_application(*, offscreen: bool = False) -> QApplication:
     existing = QApplication.instance()
     if isinstance(existing, QApplication):
         return existing
+    # Without a log, as on the command line, what Qt remarks is not for the terminal.
+    _log.addHandler(logging.NullHandler())
     qInstallMessageHandler(_qt_said)
     if offscreen:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"

@@ -15,7 +15,7 @@ import polars as pl
 
 from culvix.stats.arrays import Ints
 from culvix.tables.cell_texts import CellTexts
-from culvix.tables.missing_tokens import ERROR_VALUES
+from culvix.tables.token_spellings import ERROR_VALUES
 from culvix.tables.units import conversion, spelled
 
 __all__ = ["KINDS", "FoundKind", "Kind", "find_kinds"]

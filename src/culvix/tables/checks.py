@@ -76,8 +76,8 @@ def _reason(sample: Sample, value: float, times: int, beside: float, others: Int
     if spread <= 0:
         return None
     far = gap / spread
-    # Where there are few values at all, each of them often, the outermost is one of these levels.
-    level = others.size <= _LEVELS and times <= int(others.max())
+    # Where there are few values, or all of them as often, the outermost is one level among others.
+    level = (others.size <= _LEVELS and times <= int(others.max())) or times <= int(others.min())
     if times >= _OFTEN and far >= _FAR and not level:
         return f"{count(times)} times the same value, {number(far, 2)} IQRs beyond all others"
     if value in _NINES and times > 1 and far >= 1:

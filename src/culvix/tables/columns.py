@@ -12,9 +12,10 @@ from culvix.tables.cell_texts import CellTexts, RawColumn
 from culvix.tables.cells import ParsedCells, parse_cells
 from culvix.tables.derived import relabelled
 from culvix.tables.dictionary import ColumnEntry
-from culvix.tables.missing_tokens import ERROR_VALUES, Token, find_tokens, judge_tokens, rows_of_tokens
+from culvix.tables.missing_tokens import Token, find_tokens, judge_tokens, rows_of_tokens
 from culvix.tables.roles import DAY_OR_MONTH, YES_NO_WORDS, Judged, infer_role
 from culvix.tables.table import NUMERIC_ROLES, Column, Role
+from culvix.tables.token_spellings import ERROR_VALUES
 from culvix.tables.treatments import rule_in_force, settled
 from culvix.tables.units import label_and_unit
 

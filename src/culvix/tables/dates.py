@@ -29,6 +29,7 @@ _FORMS = (
 _NUMBERS = rf"^(\d{{1,2}})[/.\-](\d{{1,2}})[/.\-](\d{{4}}|\d{{2}}){_TIME}$"
 _ENOUGH = 0.95
 _SOME = 500
+_MONTHS_SHOWN = 6
 
 
 @dataclass(frozen=True)
@@ -58,6 +59,12 @@ def date_form(cells: pl.Series) -> DateForm | None:
     if not len(first) or bool((first > 31).any()) or bool((second > 31).any()):
         return None
     day_first, month_first = bool((second <= 12).all()), bool((first <= 12).all())
+    if day_first and month_first:
+        # The first of every month, written over and over, shows which of the two the day is.
+        if first.n_unique() == 1 and second.n_unique() >= _MONTHS_SHOWN:
+            month_first = False
+        elif second.n_unique() == 1 and first.n_unique() >= _MONTHS_SHOWN:
+            day_first = False
     orders = tuple(order for order, fits in ((DAY_FIRST, day_first), (MONTH_FIRST, month_first)) if fits)
     return DateForm(str(cells[0]), orders) if orders else None
 

@@ -17,9 +17,9 @@ from culvix.errors import ReadError
 from culvix.files import shown
 from culvix.tables.dates import DAY_FIRST, MONTH_FIRST
 from culvix.tables.dialect import Dialect
-from culvix.tables.missing_tokens import is_missing_token
 from culvix.tables.sources import checked_file
 from culvix.tables.table import Column, Role, Source
+from culvix.tables.token_spellings import is_missing_token
 from culvix.tables.treatments import check_rules
 
 __all__ = ["ColumnEntry", "Dictionary", "load_data_package", "read_data_package", "write_data_package"]

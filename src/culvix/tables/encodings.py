@@ -89,8 +89,7 @@ def judge_encoding(data: bytes) -> JudgedEncoding | None:
     if guessed is not None and (text := _decoded(sample, guessed.encoding)) is not None:
         texts[guessed.encoding] = text
         scores[guessed.encoding] = max(scores.get(guessed.encoding, 0.0), _LIKELY)
-    scores = {name: score for name, score in scores.items() if score > _HARDLY}
-    if not scores:
+    if max(scores.values(), default=0.0) <= _HARDLY:
         return None
     ranked = sorted(scores, key=lambda name: (-scores[name] - _MARGIN * (name == _USUAL), list(texts).index(name)))
     best = ranked[0]

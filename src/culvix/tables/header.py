@@ -12,9 +12,9 @@ from itertools import pairwise
 import polars as pl
 
 from culvix.tables.cell_kinds import KINDS
-from culvix.tables.missing_tokens import is_missing_token
 from culvix.tables.number_marks import POINT, NumberMarks, written_as_number
 from culvix.tables.questions import Choice, ReadingQuestion
+from culvix.tables.token_spellings import is_missing_token
 from culvix.tables.units import is_unit
 
 __all__ = ["MOST_HEADERS", "JudgedHeader", "judge_header"]
@@ -42,6 +42,9 @@ def judge_header(body: Records, marks: NumberMarks = POINT, quoted: Sequence[boo
     ``quoted`` says of each field of the first record whether it alone stands in quotation marks.
     """
     if len(body) < 2:
+        numbers = sum(written_as_number(cell.strip(), marks) for record in body for cell in record)
+        if body and 2 * numbers > len(body[0]):
+            return JudgedHeader(0, "there is one line only, and it holds numbers")
         return JudgedHeader(1, "there is one line only, taken for names")
     columns = _columns_below(body)
     numeric = [place for place, cells in enumerate(columns) if _mostly_numbers(cells, marks)]
@@ -87,6 +90,8 @@ def _numbers_above(
     shown = ", ".join(cell or "(empty)" for cell in record[:_SHOWN]) + (" …" if len(record) > _SHOWN else "")
     if len(set(heads)) < len(heads):
         return JudgedHeader(0, f"{values}, some of them twice, as names would not")
+    if not all(_float(head, marks) == int(_float(head, marks)) for head in heads) and not (quoted and all(quoted)):
+        return JudgedHeader(0, f"{values}, with decimals, as names hardly have")
     signs = _signs_of_names(body, columns, numeric, places, marks, quoted)
     found = sum(weight for weight, _ in signs)
     why = ", ".join(words for _, words in signs)

@@ -15,46 +15,17 @@ import polars as pl
 from culvix.stats.arrays import Ints
 from culvix.stats.display import per_cent, plural
 from culvix.tables.cell_texts import RawColumn
+from culvix.tables.token_spellings import SPELLINGS
 
 __all__ = [
-    "ERROR_VALUES",
     "Token",
     "count_spellings",
     "find_tokens",
-    "is_missing_token",
     "judge_tokens",
     "rows_of_tokens",
 ]
 
-_PLAIN = (
-    *(
-        "na",
-        "n/a",
-        "n.a.",
-        "n.a",
-        "n/a.",
-        "#n/a",
-        "<na>",
-        "nan",
-        "nat",
-        "null",
-        "(null)",
-        "<null>",
-        "\\n",
-        "none",
-        "nil",
-    ),
-    *("-", "--", "---", "–", "—", "?", "??", "???", ".", "..", "...", "…", "missing", "not available", "no data"),
-    *("not measured", "not recorded", "-nan", "#na", "na.", "1.#qnan", "-1.#ind"),
-)
-ERROR_VALUES = ("#NULL!", "#VALUE!", "#DIV/0!", "#REF!", "#NUM!", "#NAME?", "#SPILL!", "#CALC!", "#GETTING_DATA")
-"""What a spreadsheet writes into a cell whose formula has no result."""
-
-_FORMS = {form for word in _PLAIN for form in (word, word.upper(), word.capitalize(), word.title())}
-_SPELLINGS = sorted(_FORMS | {"NaN", "NaT", "-NaN", *ERROR_VALUES, *map(str.lower, ERROR_VALUES)})
-_KNOWN = pl.Series(_SPELLINGS, dtype=pl.String)
-_ANY = frozenset(_SPELLINGS)
-
+_KNOWN = pl.Series(sorted(SPELLINGS), dtype=pl.String)
 _NOTHING = frozenset(("none", "nil"))
 _SIGNS = frozenset(("-", "–", "—", "?", ".", "*"))
 _FEW = 12
@@ -73,11 +44,6 @@ class Token:
     @property
     def count(self) -> int:
         return int(self.rows.size)
-
-
-def is_missing_token(text: str) -> bool:
-    """Whether ``text`` is commonly written for a missing value."""
-    return text.strip() in _ANY
 
 
 def find_tokens(raw: RawColumn, words: pl.Series) -> tuple[Token, ...]:

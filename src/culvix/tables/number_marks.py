@@ -8,8 +8,10 @@ import re
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cache
 
 from culvix.tables.questions import Choice, ReadingQuestion
+from culvix.tables.token_spellings import is_missing_token
 
 __all__ = ["COMMA", "POINT", "JudgedMarks", "NumberMarks", "judge_marks", "written_as_number"]
 
@@ -17,6 +19,7 @@ _SPACES = " \u00a0\u202f\u2009"
 _GROUPERS = ".,'’" + _SPACES
 _SIGN, _EXPONENT = r"[+\-−]?", r"(?:[eE][+\-]?\d+)?"
 _NUMBER_LIKE = re.compile(rf"^{_SIGN}[\d.,'’{_SPACES}]*\d[\d.,'’{_SPACES}]*{_EXPONENT}$")
+_AROUND = re.compile(r"^[<>≤≥~]=?\s*|^[€$£¥]\s*|\s*(?:[%€$£¥*†‡]|\s[a-zA-Zµ°]{1,3}(?:/\w{1,3})?)$")
 _SHOWN = 3
 
 
@@ -43,6 +46,7 @@ def written_as_number(cell: str, marks: NumberMarks) -> bool:
     return bool(_pattern(marks).match(cell))
 
 
+@cache
 def _pattern(marks: NumberMarks) -> re.Pattern[str]:
     decimal = re.escape(marks.decimal)
     groups = "".join(re.escape(mark) for mark in _GROUPERS if mark != marks.decimal) if marks.decimal == "," else ""
@@ -80,8 +84,11 @@ class _Seen:
 
 
 def _look(cells: Sequence[str]) -> _Seen:
-    seen = _Seen(len(cells))
-    for cell in cells:
+    filled = [cell for cell in cells if not is_missing_token(cell)]
+    seen = _Seen(len(filled))
+    for written in filled:
+        # What stands around a number says nothing of its marks: "<0.5", "12.5 %", "€ 3.80".
+        cell = _AROUND.sub("", written)
         if not _NUMBER_LIKE.match(cell):
             continue
         seen.numbers += 1

@@ -34,6 +34,7 @@ _COUNT_NAME = re.compile(
     r"months|years|hours|age|freq|frequency|total|cases|deaths|births)([_\s.-]|$)|^n[A-Z_]|^num[A-Z_]",
     re.I,
 )
+_CALENDAR_NAME = re.compile(r"(?:^|[_\s.-])(?:quarter|qtr|month|weekday|dow|day_of_week)$", re.I)
 _UNNAMED = re.compile(r"^(?:column 1|unnamed: ?0|index|row|rownames?|row ?(?:no|nr|number|id)|\.\.\.1)$", re.I)
 _FEW = 12
 _MOST_CODES = 10
@@ -112,6 +113,8 @@ def _whole(name: str, finite: Floats, distinct: Numbers, has_unit: bool) -> Judg
     few = f"{count(distinct.size)} different whole numbers from {distinct[0]:g} to {distinct[-1]:g}"
     if _RANK_NAME.search(name) and distinct.size <= _FEW:
         return Judged(Role.ORDERED, f"{few}, and named like a rank")
+    if _CALENDAR_NAME.search(name) and distinct.size <= _FEW and distinct[0] >= 0 and distinct[-1] <= _FEW:
+        return Judged(Role.ORDERED, f"{few}, and named like a part of the year or the week")
     if distinct[0] < 0 and not _codes(finite, distinct):
         return Judged(Role.MEASURE, f"{few}, some negative")
     if has_unit:

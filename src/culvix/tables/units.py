@@ -111,6 +111,7 @@ _LETTERS: Mapping[str, re.Pattern[str]] = MappingProxyType(
         "t": re.compile(r"mass|weight|yield|harvest|catch|load|tonnage", re.I),
         "l": re.compile(r"vol|capacity|intake|content", re.I),
         "s": re.compile(r"time|duration|delay|latency|period|interval|lag", re.I),
+        "lb": re.compile(r"mass|weight|wt|load", re.I),
         "h": re.compile(r"time|duration|delay|latency|period|interval|lag|age", re.I),
     }
 )
@@ -128,9 +129,9 @@ def is_unit(text: str) -> bool:
 def spelled(text: str) -> str | None:
     """A unit as it is usually written: "ug/l" gives "µg/l"; None for what is no unit."""
     plain = text.strip()
-    if plain in _LETTERS or plain in {"K", "V", "W", "A", "N", "J", "L"}:
+    if (plain in _LETTERS and len(plain) == 1) or plain in {"K", "V", "W", "A", "N", "J", "L"}:
         return plain
-    if plain.lower() in _SPELLED and plain.lower() not in _LETTERS:
+    if plain.lower() in _SPELLED and (plain.lower() not in _LETTERS or len(plain) > 1):
         return _SPELLED[plain.lower()]
     ratio = _RATIO.match(plain)
     if ratio is not None:
