@@ -35,13 +35,16 @@ def make_column(
     kept_tokens: Collection[str] = (),
     *,
     is_first: bool = False,
+    words: pl.Series | None = None,
 ) -> Column:
     """Judge the cells of ``raw`` under ``entry``; ``missing_codes`` count as missing besides its own.
 
     ``tokens`` are the spellings for missing found in it, judged beside the other columns of its table;
     ``kept_tokens`` are none in any column. ``is_first``: no other column stands before it.
+    ``words`` are its odd texts, stripped, where they are known.
     """
-    words = raw.odd_texts.str.strip_chars()
+    if words is None:
+        words = raw.odd_texts.str.strip_chars() if raw.odd.size else raw.odd_texts
     if tokens is None:
         (tokens,) = judge_tokens([find_tokens(raw, words)], [raw])
     gone = _token_rows(tokens, entry, kept_tokens)

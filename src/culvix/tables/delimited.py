@@ -5,14 +5,12 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
 
-import numpy as np
 import polars as pl
 
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
 from culvix.tables.aligned import unaligned
-from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.cutting import StrayQuote, cut
 from culvix.tables.dialect import Dialect
 from culvix.tables.dialect_guess import guess_dialect
@@ -179,17 +177,23 @@ def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:
     except pl.exceptions.PolarsError:
         # Whatever does not fit together is told, with its line, when the whole is read.
         return frozenset()
-    numeric = []
-    for place, column in enumerate(cells.get_columns()):
-        marks = layout.dialect.marks(place)
-        if marks.decimal != layout.dialect.decimal:
-            # Only one decimal mark can be read at a time; columns with the other are read as text first.
-            continue
-        filled = int((column.is_not_null() & (column != "")).sum())
-        numbers = int(np.count_nonzero(np.isfinite(plain_numbers(column, marks))))
-        if 2 * numbers >= filled and 10 * numbers >= cells.height:
-            numeric.append(place)
-    return frozenset(numeric)
+    # All columns at once: whether a column is read as numbers at once is a question of speed, not of what is read.
+    comma = layout.dialect.decimal == ","
+    texts = pl.all().str.replace(",", ".", literal=True) if comma else pl.all()
+    filled, numbers = (
+        cells.select(counted).row(0)
+        for counted in (
+            (pl.all().is_not_null() & (pl.all() != "")).sum(),
+            texts.cast(pl.Float64, strict=False).is_finite().sum(),
+        )
+    )
+    # Only one decimal mark can be read at a time; columns with the other are read as text first.
+    same = (layout.dialect.marks(place).decimal == layout.dialect.decimal for place in range(layout.width))
+    return frozenset(
+        place
+        for place, (mark, some, all_) in enumerate(zip(same, numbers, filled, strict=True))
+        if mark and 2 * some >= all_ and 10 * some >= cells.height
+    )
 
 
 def _joined(parts: Iterable[str]) -> str:

@@ -21,7 +21,7 @@ __all__ = ["guess_dialect", "sample_lines"]
 
 _SAMPLE = 1 << 16
 _LINES = 300
-_WINDOW, _WINDOWS = 1 << 13, 24
+_WINDOW, _WINDOWS = 1 << 12, 12
 _COMMENTS = ("#", "%", "//", ";")
 _VALUE = re.compile(r"^(|[<>≤≥]?\s*[+\-−]?[\d.,]+([eE][+\-]?\d+)?\s*\S{0,5}|\d{4}-\d{2}-\d{2}.*|[^,;|\t]{1,30})$")
 _SEPARATOR_LINE = re.compile(r"^\ufeff?\"?sep=(.)\"?\s*$", re.I)
@@ -104,12 +104,15 @@ def _delimiter(lines: Sequence[str], quote: str, told: str) -> tuple[str, list[l
     """The delimiter whose lines agree most, or the one the text tells itself, and the lines split by it."""
     if told:
         return told, _split(lines, told, quote)
-    candidates = {delimiter: _split(lines, delimiter, quote) for delimiter in DELIMITERS}
-    ranked = sorted(candidates, key=lambda mark: (mark in _BLANKS, list(candidates).index(mark)))
+    wide = any("  " in line or "\t" in line for line in lines)
+    marks = [mark for mark in DELIMITERS if wide or mark not in ALIGNED]
+    candidates = {mark: _split(lines, mark, quote) for mark in marks}
+    qualities = {mark: _quality(split) for mark, split in candidates.items()}
+    ranked = sorted(marks, key=lambda mark: (mark in _BLANKS, marks.index(mark)))
 
     # Spaces are taken only where they are clearly better: text is full of them.
     def fit(mark: str) -> tuple[float, int, int]:
-        quality, width = _quality(candidates[mark])
+        quality, width = qualities[mark]
         first = next((len(record) for record in candidates[mark] if record), 0)
         if mark in _BLANKS and first not in (width, width - 1):
             # Names that do not split alike show that spaces stand within cells.

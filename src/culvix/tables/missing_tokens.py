@@ -48,6 +48,8 @@ class Token:
 
 def find_tokens(raw: RawColumn, words: pl.Series) -> tuple[Token, ...]:
     """The spellings that stand in ``raw``, whose odd cells, stripped, are ``words``."""
+    if not raw.odd.size:
+        return ()
     found = words.is_in(_KNOWN.implode()).fill_null(False)
     if not bool(found.any()):
         return ()

@@ -83,7 +83,29 @@ class _Seen:
         return "," if comma and not point else "." if point and not comma else ""
 
 
+_WHOLE = re.compile(r"^[+\-]?(\d+)$", re.M)
+_WITH_POINT = re.compile(r"^[+\-]?\d*\.\d+$", re.M)
+_CERTAIN_POINT = re.compile(r"^[+\-]?(?:0\.\d+|\d*\.(?!\d{3}$)\d+)$", re.M)
+
+
+def _all_plain(cells: Sequence[str]) -> _Seen | None:
+    """The same for a column whose cells are all whole or have a point that is certainly a decimal one; most are."""
+    joined = "\n".join(cells)
+    whole = _WHOLE.findall(joined)
+    point = len(_WITH_POINT.findall(joined))
+    if len(whole) + point < len(cells):
+        return None
+    certain = len(_CERTAIN_POINT.findall(joined))
+    if point and not certain:
+        return None
+    short = sum(len(digits) <= 3 for digits in whole)
+    return _Seen(len(cells), len(cells), point=certain, short_whole=short, long_whole=len(whole) - short)
+
+
 def _look(cells: Sequence[str]) -> _Seen:
+    at_once = _all_plain(cells)
+    if at_once is not None:
+        return at_once
     filled = [cell for cell in cells if not is_missing_token(cell)]
     seen = _Seen(len(filled))
     for written in filled:

@@ -11,6 +11,8 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
+import polars as pl
+
 from culvix.errors import ReadError
 from culvix.files import shown
 from culvix.progress import Progress, silent
@@ -152,11 +154,11 @@ def make_table(
     columns = []
     with ThreadPoolExecutor(_WORKERS, "judging") as pool:
         try:
-            found = list(pool.map(_tokens, raw.columns))
+            words, found = zip(*pool.map(_tokens, raw.columns), strict=True)
             progress(0.7, "looking for missing values")
             judge = partial(_judged, dictionary, missing_codes)
             places = raw.places or range(len(raw.names))
-            judged = pool.map(judge, raw.names, raw.columns, judge_tokens(found, raw.columns), places)
+            judged = pool.map(judge, raw.names, raw.columns, judge_tokens(found, raw.columns), places, words)
             for place, column in enumerate(judged):
                 progress(0.7 + 0.2 * place / len(raw.names), f"judging {raw.names[place]}")
                 columns.append(column)
@@ -185,11 +187,20 @@ def make_table(
     return table
 
 
-def _tokens(raw: RawColumn) -> tuple[Token, ...]:
-    return find_tokens(raw, raw.odd_texts.str.strip_chars())
+def _tokens(raw: RawColumn) -> tuple[pl.Series, tuple[Token, ...]]:
+    """The odd cells of a column, stripped, and the spellings for a missing value among them."""
+    words = raw.odd_texts.str.strip_chars() if raw.odd.size else raw.odd_texts
+    return words, find_tokens(raw, words)
 
 
 def _judged(
-    dictionary: Dictionary, codes: Collection[str], name: str, raw: RawColumn, tokens: tuple[Token, ...], place: int
+    dictionary: Dictionary,
+    codes: Collection[str],
+    name: str,
+    raw: RawColumn,
+    tokens: tuple[Token, ...],
+    place: int,
+    words: pl.Series,
 ) -> Column:
-    return make_column(name, raw, dictionary.of(name), codes, tokens, dictionary.kept_tokens, is_first=not place)
+    said, kept = dictionary.of(name), dictionary.kept_tokens
+    return make_column(name, raw, said, codes, tokens, kept, is_first=not place, words=words)

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from culvix.stats.arrays import Floats
 from culvix.stats.display import plural
 from culvix.tables.questions import Choice, ReadingQuestion
 from culvix.tables.raw import RawTable
@@ -18,6 +19,7 @@ _TOTAL = re.compile(
 )
 _MOST_ROWS = 20
 _FEWEST = 3
+_SOME = 100
 
 
 def row_questions(raw: RawTable) -> tuple[ReadingQuestion, ...]:
@@ -67,8 +69,11 @@ def _total(raw: RawTable, cells: Sequence[Sequence[str]]) -> str:
     sums = []
     for name, column in zip(raw.names, raw.columns, strict=True):
         numbers = column.numbers
+        some = numbers[: -1 : max(raw.rows // _SOME, 1)]
+        if not np.isfinite(numbers[-1]) or _is_ordinary(float(numbers[-1]), some):
+            continue
         rest = numbers[:-1][np.isfinite(numbers[:-1])]
-        if not np.isfinite(numbers[-1]) or rest.size < _FEWEST or not rest.any():
+        if rest.size < _FEWEST or not rest.any():
             continue
         total = float(rest.sum())
         if abs(total - numbers[-1]) <= 1e-9 * max(abs(total), float(np.abs(rest).max())):
@@ -76,6 +81,13 @@ def _total(raw: RawTable, cells: Sequence[Sequence[str]]) -> str:
     if named:
         return f"is called “{named[:40]}”" + (f", and holds the sum of {sums[0]}" if sums else "")
     return f"holds the sums of {' and '.join(sums[:3])}" if len(sums) > 1 else ""
+
+
+def _is_ordinary(last: float, some: Floats) -> bool:
+    """Whether ``last`` lies among ``some`` numbers that are all of one sign, so that it is not their sum."""
+    with np.errstate(invalid="ignore"):
+        same_sign = not (bool((some < 0).any()) and bool((some > 0).any()))
+        return same_sign and bool((np.abs(some) > abs(last)).any())
 
 
 def _total_question(last: Sequence[str], why: str) -> ReadingQuestion:
