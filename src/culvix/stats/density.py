@@ -176,7 +176,7 @@ def _improved_sheather_jones(unit: Floats, distinct: int, step: float) -> float 
     squares = coefficients * coefficients
     frequency = waves**2
     weights = {s: 2 * pi ** (2 * s) * frequency**s * squares for s in range(2, _LEVEL + 1)}
-    root = _fixed_point(lambda t: t - _gamma(t, n if wide else distinct, frequency, weights))
+    root = _fixed_point(lambda t: _gamma(t, n if wide else distinct, frequency, weights))
     return None if root is None else sqrt(root) * padded
 
 
@@ -199,15 +199,20 @@ def _norm(t: float, frequency: Floats, weights: Floats) -> float:
     return float(weights[:keep] @ np.exp(-frequency[:keep] * (pi * pi * t)))
 
 
-def _fixed_point(f: Callable[[float], float]) -> float | None:
-    """Smallest root of ``f`` on the squared unit range, by widening brackets and Brent's method within the last."""
-    low, high = 0.0, 1e-12
-    while f(high) < 0:
-        low, high = high, high * 2
-        if high > 0.1:
+def _fixed_point(gamma: Callable[[float], float]) -> float | None:
+    """Smallest t = ``gamma``(t) on the squared unit range, by widening brackets and Brent's method within the last.
+
+    Each norm falls as its t rises, so that gamma rises with t: no fixed point lies below gamma(0), and the search
+    begins there.
+    """
+    low = high = gamma(0.0)
+    while (reached := gamma(high)) > high:
+        # Nor does any lie below gamma of a point that is too low.
+        low, high = high, max(2 * high, reached)
+        if not high <= 0.1:
             return None
-    if low and f(high) > 0:
-        high = float(brentq(f, low, high, xtol=1e-9 * low, rtol=1e-9))
+    if low < high:
+        high = float(brentq(lambda t: t - gamma(t), low, high, xtol=1e-9 * low, rtol=1e-9))
     # A root at the very start of the search is the grid seen through ties, not a shape.
     return high if high > 2e-12 else None
 

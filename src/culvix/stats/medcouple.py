@@ -7,12 +7,13 @@ equal to the median are ranked as in the paper. Time O(n log n), memory O(n).
 import numpy as np
 
 from culvix.stats.arrays import Floats, Ints
-from culvix.stats.sample import Sample
+from culvix.stats.sample import Sample, once
 from culvix.stats.selection import kth_smallest
 
 __all__ = ["medcouple"]
 
 
+@once
 def medcouple(sample: Sample) -> float | None:
     """Medcouple of ``sample``; None below n = 3 or where all values are equal."""
     x, n = sample.sorted, sample.n

@@ -7,7 +7,7 @@ sample, with 58 % and 82 % efficiency where the MAD has 37 %. Time O(n log n), m
 import numpy as np
 
 from culvix.stats.arrays import Floats, Ints
-from culvix.stats.sample import Sample
+from culvix.stats.sample import Sample, once
 from culvix.stats.selection import kth_smallest
 from culvix.stats.sums import binary_exponent
 
@@ -18,6 +18,7 @@ _SN_SMALL = {2: 0.743, 3: 1.851, 4: 0.954, 5: 1.351, 6: 0.993, 7: 1.198, 8: 1.00
 _QN_SMALL = {2: 0.399, 3: 0.994, 4: 0.512, 5: 0.844, 6: 0.611, 7: 0.857, 8: 0.669, 9: 0.872}
 
 
+@once
 def sn(sample: Sample) -> float | None:
     """Sn = 1.1926 · median of each value's high median distance to the others; None below n = 2.
 
@@ -64,6 +65,7 @@ def _high_medians(x: Floats) -> Floats:
     return np.asarray(np.minimum(here, before_it))
 
 
+@once
 def qn(sample: Sample) -> float | None:
     """Qn = 2.2219 · the k-th smallest distance of all pairs, k = C(⌊n/2⌋+1, 2); None below n = 2.
 

@@ -5,7 +5,9 @@ from this one order. Missing and non-finite values are counted apart. A column o
 exactly, beside the doubles the other statistics use.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import wraps
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -19,7 +21,22 @@ from culvix.stats.normal_scores import ScoreSums, score_sums
 from culvix.stats.ordering import stable_order
 from culvix.stats.sums import SHORT, plain_dot, whole_sum
 
-__all__ = ["Sample", "kth_distance", "median_of_sorted"]
+__all__ = ["Sample", "kth_distance", "median_of_sorted", "once"]
+
+Figure = Callable[["Sample"], float | None]
+
+
+def once(figure: Figure) -> Figure:
+    """Decorates a figure that costs much, so that it is worked out once for a sample whoever asks for it."""
+
+    @wraps(figure)
+    def known(sample: "Sample") -> float | None:
+        name = figure.__name__
+        if name not in sample.figures:
+            sample.figures[name] = figure(sample)
+        return sample.figures[name]
+
+    return known
 
 
 def median_of_sorted(x: Floats) -> float:
@@ -147,6 +164,11 @@ class Sample:
     def distinct(self) -> int:
         ordered: Floats | Ints = self.sorted if self.exact is None else self.exact
         return int(np.count_nonzero(ordered[1:] != ordered[:-1])) + 1 if ordered.size else 0
+
+    @kept_property
+    def figures(self) -> dict[str, float | None]:
+        """Figures of this sample that are worked out elsewhere, by name."""
+        return {}
 
     @kept_property
     def moments(self) -> Moments | None:
