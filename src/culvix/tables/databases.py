@@ -24,8 +24,9 @@ _STEPS = 100_000
 """Instructions of the database's machine between two looks at whether the work should stop."""
 
 _ROWS_AT_ONCE = 20_000
+_LONGEST_CELL = 1 << 24
 _CELL_BYTES = 40
-_LEAST, _MOST_RATIO = 1 << 30, 100
+_LEAST, _MOST_RATIO = 1 << 28, 100
 """What is read may take this many bytes, or this many times the size of the file."""
 
 
@@ -39,6 +40,7 @@ def read_database(content: Content, options: ReadOptions, progress: Progress) ->
         with _opened(content) as database:
             database.set_progress_handler(_watch(progress, content.path.name, stopped), _STEPS)
             database.text_factory = _text
+            database.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, _LONGEST_CELL)
             parts = _parts(database)
             chosen = choose_part(content.path.name, parts, options.part, "table")
             names, frame = _rows(database, chosen, content, progress)

@@ -18,6 +18,8 @@ __all__ = ["FiledText", "read_pieces"]
 
 _WORKERS = min(os.cpu_count() or 1, 8)
 _REMEMBERED = 4096
+_WIDE, _FEW_CELLS = 64, 5_000_000
+"""A table of more columns than this, and no more cells than that, is kept as text once it is asked for."""
 
 
 @dataclass(eq=False)
@@ -33,6 +35,7 @@ class FiledText:
     frames: list[pl.DataFrame | None]
     _record: dict[int, tuple[str | None, ...]] = field(default_factory=dict)
     _column: tuple[int, pl.Series] | None = None
+    _whole: pl.DataFrame | None = None
 
     def records(self, rows: Ints) -> pl.DataFrame:
         """The cells of ``rows`` (ascending, from 0) as text, columns named by place."""
@@ -77,6 +80,12 @@ class FiledText:
         kept = self._column
         if kept is not None and kept[0] == place:
             return kept[1]
+        rows = int(self.begins[-1])
+        if self.layout.width > _WIDE and rows * self.layout.width <= _FEW_CELLS:
+            # Of a wide table each column would read the whole text once more.
+            if self._whole is None:
+                self._whole = self.records(np.arange(rows))
+            return self._whole[str(place)]
         parts = []
         for piece, (starts, frame) in enumerate(zip(self.starts, self.frames, strict=True)):
             if starts is None:

@@ -36,6 +36,7 @@ from culvix.tables.table import Column, Source, Table
 __all__ = ["make_table", "read_raw", "read_table"]
 
 _WORKERS = min(os.cpu_count() or 1, 8)
+_MOST_PACKED_CELLS, _CELLS_PER_BYTE = 20_000_000, 10
 
 
 def read_table(
@@ -90,6 +91,8 @@ def _read_raw(content: Content, options: ReadOptions, progress: Progress) -> Raw
         return read_structured(content, options, progress)
     text = as_text(content.path, content.data, options.encoding)
     try:
+        if content.packing:
+            _check_unpacked(content, text.utf8)
         if options.extent.every_row:
             raw = read_delimited(
                 text.utf8,
@@ -111,6 +114,16 @@ def _read_raw(content: Content, options: ReadOptions, progress: Progress) -> Raw
     except (ReadError, StrayQuote) as error:
         raise _named(content.path, error) from error.__cause__
     return replace(raw, notes=(*text.notes, *raw.notes), questions=(*text.questions, *raw.questions))
+
+
+def _check_unpacked(content: Content, utf8: bytes) -> None:
+    """Raise ReadError where a short packed file has so many cells that they would fill the memory."""
+    end = utf8.find(b"\n")
+    first = utf8[: end if end >= 0 else len(utf8)]
+    width = 1 + max(first.count(mark) for mark in (b",", b";", b"\t", b"|"))
+    cells = width * utf8.count(b"\n")
+    if cells > max(_MOST_PACKED_CELLS, _CELLS_PER_BYTE * content.size):
+        raise ReadError(f"It unpacks to some {cells // 10**6} million cells; no table of its size does.")
 
 
 def _named(path: Path, error: Exception) -> ReadError:

@@ -50,7 +50,7 @@ _MAGIC = (
 )
 _LONGEST_LINE = 1 << 25
 _PACKED_PIECE = 1 << 12
-_BOMB_SIZE, _BOMB_RATIO = 1 << 27, 60
+_BOMB_SIZE, _BOMB_RATIO = 100 << 20, 20
 """Nobody's table unpacks to more than this many bytes and this many times its packed size."""
 
 _MOST_LINES, _LINES_PER_BYTE = 20_000_000, 4

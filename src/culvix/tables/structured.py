@@ -24,8 +24,9 @@ from culvix.tables.spreadsheets import read_spreadsheet
 
 __all__ = ["read_structured"]
 
-_MOST_CELLS, _CELLS_PER_BYTE = 25_000_000, 20
-"""More cells than this, and more than so many for each byte of the file, are no table but a trap."""
+_MOST_CELLS, _CELLS_PER_BYTE = 10_000_000, 10
+_MOST_LETTERS, _LETTERS_PER_BYTE = 150_000_000, 30
+"""More cells or letters than this, and more than so many for each byte of the file, are no table but a trap."""
 
 
 def read_structured(content: Content, options: ReadOptions = PLAIN, progress: Progress = silent) -> RawTable:
@@ -105,15 +106,32 @@ def _columnar(
     name: str,
 ) -> RawTable:
     try:
-        columns = len(scan(io.BytesIO(content.data)).collect_schema())
-        rows = int(scan(io.BytesIO(content.data)).select(pl.len()).collect().item())
+        lazy = scan(io.BytesIO(content.data))
+        schema = lazy.collect_schema()
+        columns, rows = len(schema), int(lazy.select(pl.len()).collect().item())
         cells = rows * columns
         if cells > max(_MOST_CELLS, _CELLS_PER_BYTE * content.size):
             raise ReadError(
                 f"{content.path.name} holds {count(rows)} rows and {count(columns)} columns in "
                 f"{count(content.size)} bytes; no table does, so it is not opened."
             )
+        _check_letters(content, lazy, [name for name, kind in schema.items() if kind == pl.String])
         frame = read(io.BytesIO(content.data))
     except (pl.exceptions.PolarsError, OSError, ValueError, MemoryError) as error:
         raise ReadError(f"{content.path.name} is cut off or damaged: it cannot be read as {name}.") from error
     return _as_raw(frame, f"{name} file", options)
+
+
+def _check_letters(content: Content, lazy: pl.LazyFrame, texts: list[str]) -> None:
+    """Raise ReadError where a short file writes its texts so often that they would fill the memory."""
+    most = max(_MOST_LETTERS, _LETTERS_PER_BYTE * content.size)
+    letters = 0
+    for name in texts:
+        # Bit by bit, as all of it may be too much.
+        total = lazy.select(pl.col(name).str.len_bytes().cast(pl.Int64).sum()).collect(engine="streaming").item()
+        letters += int(total or 0)
+        if letters > most:
+            raise ReadError(
+                f"{content.path.name} holds over {letters >> 20} megabytes of text in {count(content.size)} bytes; "
+                "no table does, so it is not opened."
+            )
