@@ -117,10 +117,18 @@ def _delimiter(lines: Sequence[str], quote: str, told: str) -> tuple[str, list[l
         if mark in _BLANKS and first not in (width, width - 1):
             # Names that do not split alike show that spaces stand within cells.
             return 0.0, 0, -ranked.index(mark)
+        if mark == " " and _mostly_empty(candidates[mark]):
+            # Runs of spaces align columns.
+            return 0.0, 0, -ranked.index(mark)
         return quality - _DOUBT * (mark in _BLANKS), width * (mark not in ALIGNED), -ranked.index(mark)
 
     delimiter = max(ranked, key=fit)
     return delimiter, candidates[delimiter]
+
+
+def _mostly_empty(split: Sequence[Sequence[str]]) -> bool:
+    cells = sum(len(record) for record in split)
+    return 3 * sum(not cell for record in split for cell in record) > cells
 
 
 def _quoted_alone(lines: Sequence[str], body: Sequence[Sequence[str]], delimiter: str, quote: str) -> list[bool]:

@@ -123,7 +123,7 @@ def _fits(mark: str, before: str, after: str) -> bool:
         signs = [side for side in (before, after) if side and not side.isascii() and not side.isalpha()]
         if mark not in _QUOTES and any(side not in _QUOTES for side in signs):
             return False
-        if mark in "£€¥" and after.isalpha():
+        if (mark in "£€¥" and after.isalpha()) or (mark in "‚„" and (before.isalpha() or not before.isascii())):
             return False
         inside = before.isalpha() and after.isalpha()
         return mark in _OPEN and (not inside or mark in _IN_WORDS) and not (mark in "¡¿" and before.isalpha())

@@ -148,7 +148,10 @@ def read_pieces(
     Raises as `read_piece`, and whatever ``progress`` raises, between two pieces.
     """
     # There are as many rows as lines at most, so that each piece knows where its own go.
-    lines = np.concatenate([[0], np.cumsum([utf8.count(b"\n", start, end) + 1 for start, end in spans])])
+    # A return on its own ends a record, too, where they have to be walked through.
+    ends = (b"\n", b"\r") if utf8.count(b"\r") != utf8.count(b"\r\n") else (b"\n",)
+    most = [sum(utf8.count(end, first, last) for end in ends) + 1 for first, last in spans]
+    lines = np.concatenate([[0], np.cumsum(most)])
     numbers = [np.empty(int(lines[-1])) for _ in range(layout.width)]
     pieces: list[Piece] = []
     pool = ThreadPoolExecutor(_WORKERS, "reading")

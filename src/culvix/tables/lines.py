@@ -32,11 +32,15 @@ class Misfits:
     fields: int = 0
 
 
-def records(text: io.TextIOBase, delimiter: str, quote: str = '"') -> Iterator[tuple[int, list[str]]]:
-    """Records with the number of the line each ends on."""
+def records(
+    text: io.TextIOBase, delimiter: str, quote: str = '"', *, strict: bool = False
+) -> Iterator[tuple[int, list[str]]]:
+    """Records with the number of the line each ends on; ``strict`` refuses a quotation mark that is never closed."""
     previous = csv.field_size_limit(_LONGEST_FIELD)
     try:
-        reader = csv.reader(text, delimiter=delimiter, quotechar=quote or None, quoting=quoting_of(quote))
+        reader = csv.reader(
+            text, delimiter=delimiter, quotechar=quote or None, quoting=quoting_of(quote), strict=strict
+        )
         for record in reader:
             yield reader.line_num, record
     except csv.Error as error:

@@ -73,7 +73,7 @@ def _walk(utf8: bytes, dialect: Dialect) -> tuple[list[str], list[_Record]]:
     lines = list(io.StringIO(text, newline=""))
     stream = io.StringIO(text, newline="")
     found, first = [], 0
-    for end, fields in records(stream, dialect.delimiter, dialect.quote):
+    for end, fields in records(stream, dialect.delimiter, dialect.quote, strict=True):
         if fields and not (dialect.comment and fields[0].startswith(dialect.comment)):
             last = max((place for place, cell in enumerate(fields, start=1) if cell.strip()), default=0)
             found.append(_Record(first, end, len(fields), len(fields) - last))

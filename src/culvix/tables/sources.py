@@ -280,8 +280,11 @@ def as_text(path: Path, data: bytes, encoding: str | None = None) -> RawText:
     """Decode ``data``, by ``encoding`` where it is known. Raises ReadError for what is no text, or only blank."""
     raw = _as_utf8(path, data) if encoding is None else _decoded(path, data, encoding)
     utf8 = raw.utf8
-    if find_byte(utf8, b"\r") >= 0 and find_byte(utf8, b"\n") < 0:
-        utf8 = utf8.replace(b"\r", b"\n")
+    if find_byte(utf8, b"\r") >= 0:
+        pairs = utf8.count(b"\r\n")
+        if utf8.count(b"\r") - pairs > utf8.count(b"\n") - pairs:
+            # Lines end as they did on an old system; a few may end otherwise.
+            utf8 = utf8.replace(b"\r\n", b"\n").replace(b"\r", b"\n")
     if not utf8[:_CHUNK].strip() and not utf8.strip():
         raise ReadError(f"{path.name} holds only blank lines.")
     _refuse_long_lines(path, utf8)
