@@ -11,7 +11,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from culvix.errors import CulvixError, ReadError, WriteError
+from culvix.errors import Cancelled, CulvixError, ReadError, WriteError
 from culvix.files import remove_left_over, shown
 from culvix.progress import Progress
 from culvix.version import VERSION
@@ -140,6 +140,8 @@ def _told() -> "Iterator[Progress]":
     shown = sys.stderr.isatty()
 
     def progress(share: float, doing: str) -> None:
+        if _stop.is_set():
+            raise Cancelled("Stopped.")
         if shown:
             sys.stderr.write(f"\r\033[K{100 * share:3.0f} % {doing[:60]}")
             sys.stderr.flush()
@@ -319,14 +321,28 @@ def _check_readable(path: Path) -> None:
             raise ReadError(f"{shown(Path(path.name))} is empty: there is nothing in it to read.")
 
 
-def _end_in_order() -> None:
+_stop = threading.Event()
+"""Set once the work should end; what computes in other threads looks at it with each step."""
+
+
+@contextmanager
+def _ending_in_order() -> "Iterator[None]":
     """Take a request to end like an interrupt from the keyboard, so that nothing half written is left."""
 
     def end(*_: object) -> None:
+        _stop.set()
         raise KeyboardInterrupt
 
-    if threading.current_thread() is threading.main_thread():
-        signal.signal(signal.SIGTERM, end)
+    _stop.clear()
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    before = [(number, signal.signal(number, end)) for number in (signal.SIGINT, signal.SIGTERM)]
+    try:
+        yield
+    finally:
+        for number, handler in before:
+            signal.signal(number, handler)
 
 
 _COMMANDS = {"inspect": _inspect, "profile": _profile, "report": _report, "demo": _demo}
@@ -336,10 +352,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command line; the exit status is 0, or 2 with one line on standard error for a user's mistake."""
     given = list(sys.argv[1:] if arguments is None else arguments)
     remove_left_over()
-    _end_in_order()
     command = _COMMANDS.get(given[0]) if given else None
     try:
-        return command(given[1:]) if command else _window(given)
+        with _ending_in_order():
+            return command(given[1:]) if command else _window(given)
     except CulvixError as error:
         print(f"culvix: {error.sentence}", file=sys.stderr)
         return 2

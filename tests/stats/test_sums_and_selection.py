@@ -12,6 +12,7 @@ from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
 from culvix.stats import selection, sums
+from culvix.stats.describe import describe
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.moments import accurate_mean, moments, standard_error_kurtosis, standard_error_skewness
 from culvix.stats.quantiles import percentile_of
@@ -228,3 +229,31 @@ def test_longer_samples_are_told_from_normal_more_often() -> None:
         for n in (20, 80):
             shares.append(np.mean([test.run(Sample.of(rng.gamma(4, size=n))).p < 0.05 for _ in range(150)]))
         assert shares[1] > shares[0] + 0.1, key
+
+
+@given(st.lists(st.integers(-(2**62), 2**62), min_size=1, max_size=50), st.booleans())
+def test_sums_and_means_of_whole_numbers_are_exact(numbers: list[int], small: bool) -> None:
+    numbers = [number % 1000 for number in numbers] if small else numbers
+    integers = np.array(numbers, dtype=np.int64)
+    sample = Sample.of(integers.astype(np.float64), integers)
+    centre = sample.moments
+    assert centre is not None and sample.whole_sum == sum(numbers)
+    assert centre.sum == sum(numbers) and centre.mean == sum(numbers) / len(numbers)
+
+
+@pytest.mark.parametrize("n", [5, 4096, 5000, 100_003])
+def test_the_sum_of_zeros_and_ones_is_whole_at_any_length(n: int) -> None:
+    values = (np.random.default_rng(n).random(n) < 0.3).astype(np.float64)
+    centre = Sample(values).moments
+    ones = int(np.count_nonzero(values))
+    assert centre is not None and centre.sum == ones and centre.mean == ones / n
+    huge = Sample(np.full(n, 1e300)).moments
+    assert huge is not None and (huge.sum == n * int(1e300) if n < 10**8 else huge.sum is None)
+
+
+def test_whole_numbers_of_any_size_keep_their_digits() -> None:
+    large = [2**70 + k for k in (5, 3, 5, 1)]
+    sample = Sample.of(np.array(large, dtype=np.float64), np.array(large, dtype=object))
+    found = describe(sample)
+    assert (found.min, found.max, found.sum) == (2**70 + 1, 2**70 + 5, sum(large)) and found.modes == (2**70 + 5,)
+    assert found.distinct == 3

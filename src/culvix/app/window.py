@@ -370,19 +370,19 @@ class MainWindow(Opening):
 
     def _remember_change(self) -> None:
         """Write down how the window stands, so that it is known however the program ends."""
-        panes = (self.bench.rail, self.bench.margins, self.bench.tray) if self.bench is not None else ()
-        # A hidden pane would be remembered as one without width.
-        if all(pane.isVisibleTo(self) for pane in panes):
-            self._remember_layout(panes_shown=True)
-
-    def _remember_layout(self, *, panes_shown: bool = False) -> None:
         if self.bench is not None:
             self.bench.remember(self.settings)
-            if not panes_shown:
-                self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
             for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
-                self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())
+                panes = (splitter.widget(place) for place in range(splitter.count()))
+                # A hidden pane would be remembered as one without width.
+                if all(pane is not None and pane.isVisibleTo(splitter) for pane in panes):
+                    self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())
         self.settings.setValue(f"layout{_LAYOUT_VERSION}/window", self.saveGeometry())
+
+    def _remember_layout(self) -> None:
+        if self.bench is not None:
+            self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
+        self._remember_change()
 
     def _restore_layout(self) -> None:
         if self.bench is None:
