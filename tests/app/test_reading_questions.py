@@ -255,8 +255,10 @@ def test_how_the_window_stands_is_written_down_as_it_changes(window: MainWindow,
     window.resize(1200, 780)
     assert wait_until(lambda: window.settings.value("layout1/window") is not None, 20)
     window.settings.clear()
-    bench.down.moveSplitter(400, 1)
-    assert wait_until(lambda: window.settings.value("layout1/down") is not None, 20)
+    window.show_stage(STAGES.index("Shape"))
+    bench.across.moveSplitter(240, 1)
+    assert wait_until(lambda: window.settings.value("layout1/across") is not None, 20)
+    assert window.settings.value("layout1/down") is not None
 
 
 def test_the_report_lets_nothing_in(window: MainWindow, bench: Workbench) -> None:
