@@ -164,3 +164,61 @@ def test_a_part_of_a_file_is_profiled(demo_path: Path, tmp_path: Path, capsys: p
     for wrong in (["--rows", "ten"], ["--rows", "9-3"], ["--sample", "0"], ["--only", "weight"], ["--encoding", "x"]):
         assert main(["inspect", str(demo_path), "-o", str(inspected), *wrong]) == 2
         assert capsys.readouterr().err.count("\n") == 1
+
+
+PACKAGES = {
+    "brackets": "[" * 100_000,
+    "a list for a number": '{"resources": [{"schema": {"fields": [{"name": "a", "constraints": {"minimum": [1]}}]}}]}',
+    "beyond a number": '{"resources": [{"schema": {"fields": [{"name": "a", "constraints": {"minimum": 1e999}}]}}]}',
+    "a long number": '{"resources": [{"schema": {"fields": [{"name": "a", "constraints": {"minimum": '
+    + "9" * 400
+    + "}}]}}]}",
+    "words for fields": '{"resources": [{"schema": {"fields": "abc"}}]}',
+    "nothing": "null",
+    "a number for codes": '{"resources": [{"schema": {"fields": [{"name": "a", "missingValues": 5}]}}]}',
+    "no such role": '{"resources": [{"schema": {"fields": [{"name": "a", "culvix": {"role": "bird"}}]}}]}',
+    "no such rule": '{"resources": [{"schema": {"fields": [{"name": "a", "culvix": {"rules": {"x": "y"}}}]}}]}',
+    "an object for a title": '{"resources": [{"schema": {"fields": [{"name": "a", "title": {"b": 1}}]}}]}',
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("case", PACKAGES)
+def test_a_hostile_dictionary_gets_one_sentence(case: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    table, said, out = tmp_path / "t.csv", tmp_path / "d.json", tmp_path / "o.json"
+    table.write_text("a,b\n1,2\n3,4\n")
+    said.write_text(PACKAGES[case])
+    assert main(["profile", str(table), "--dictionary", str(said), "-o", str(out)]) == 2
+    words = capsys.readouterr().err
+    assert words.count("\n") == 1 and len(words) < 600 and not out.exists()
+
+
+WRONG = (
+    ("--only", "a,a"), ("--seed", "-1"), ("--repeats", "1000000000000"), ("--rows", "9" * 5000 + "-"),
+    ("--leave-last", "-1"), ("--leave-last", "7"), ("--header-lines", "-1"), ("--sample", "0"), ("--jobs", "0"),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("options", WRONG, ids=lambda options: " ".join(options)[:30])
+def test_options_that_make_no_sense_get_one_line(
+    options: tuple[str, str], tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    table, out = tmp_path / "t.csv", tmp_path / "o.json"
+    table.write_text("a,b\n1,2\n3,4\n")
+    try:
+        status = main(["profile", str(table), "-o", str(out), *options])
+    except SystemExit as ended:
+        status = int(ended.code or 0)
+    assert status == 2 and capsys.readouterr().err.count("\n") == 1 and not out.exists()
+
+
+def test_pipes_are_refused_at_once_wherever_a_file_is_named(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    pipe, table, out = tmp_path / "pipe", tmp_path / "t.csv", tmp_path / "o.json"
+    os.mkfifo(pipe)
+    table.write_text("a,b\n1,2\n3,4\n")
+    for arguments in (
+        ["profile", str(pipe), "-o", str(out)],
+        ["profile", str(table), "--dictionary", str(pipe), "-o", str(out)],
+        ["profile", str(table), "-o", str(pipe)],
+        [str(pipe)],
+    ):
+        assert main(arguments) == 2 and "a device or a pipe" in capsys.readouterr().err

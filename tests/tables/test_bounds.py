@@ -166,6 +166,14 @@ def test_a_database_with_a_log_and_names_that_are_no_text(tmp_path: Path) -> Non
     assert path.read_bytes()[:100] == before[:100]
 
 
+def test_names_in_a_database_that_are_no_text_can_be_asked_for(tmp_path: Path) -> None:
+    data = database("create table Kxln (Zxe, b)", "insert into Kxln values (1.5, 'a')", "drop table z")
+    path = tmp_path / "a.sqlite"
+    path.write_bytes(data.replace(b"Kxln", b"K\xf6ln").replace(b"Zxe", b"Z\xf6e"))
+    table = read_table(path, ReadOptions(part="Köln"))
+    assert [column.name for column in table] == ["Zöe", "b"] and table["Zöe"].cell(0) == "1.5"
+
+
 def test_errors_of_a_spreadsheet_are_counted_as_in_a_text(tmp_path: Path) -> None:
     cells = '<c r="B2"><v>7</v></c><c r="C2" t="e"><v>#DIV/0!</v></c>'
     heads = '<c r="B1" t="inlineStr"><is><t>a</t></is></c><c r="C1" t="inlineStr"><is><t>b</t></is></c>'

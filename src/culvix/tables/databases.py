@@ -39,6 +39,7 @@ def read_database(content: Content, options: ReadOptions, progress: Progress) ->
     try:
         with _opened(content) as database:
             database.set_progress_handler(_watch(progress, content.path.name, stopped), _STEPS)
+            _give_readable_names(database)
             database.text_factory = _text
             database.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, _LONGEST_CELL)
             parts = _parts(database)
@@ -78,6 +79,30 @@ def _opened(content: Content) -> Iterator[sqlite3.Connection]:
         yield database
     finally:
         database.close()
+
+
+def _give_readable_names(database: sqlite3.Connection) -> None:
+    """Write names that are no UTF-8 anew in the copy; as they are nothing could be asked by them."""
+    database.text_factory = bytes
+    told = database.execute("select rowid, name, tbl_name, sql from sqlite_schema").fetchall()
+    wrong = [row for row in told if not all(_is_utf8(part) for part in row[1:])]
+    if not wrong:
+        return
+    database.execute("pragma writable_schema = on")
+    for identity, *parts in wrong:
+        readable = [None if part is None else _text(part) for part in parts]
+        database.execute(
+            "update sqlite_schema set name = ?, tbl_name = ?, sql = ? where rowid = ?", (*readable, identity)
+        )
+    database.commit()
+    database.execute("pragma writable_schema = reset")
+
+
+def _is_utf8(data: bytes | None) -> bool:
+    try:
+        return data is None or data.decode("utf-8") is not None
+    except UnicodeDecodeError:
+        return False
 
 
 def _watch(progress: Progress, name: str, stopped: list[BaseException]) -> Callable[[], int]:
