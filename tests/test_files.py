@@ -12,7 +12,7 @@ import pytest
 from culvix import files
 from culvix.cli import main
 from culvix.errors import WriteError
-from culvix.files import remove_left_over, same_file, shown, write_whole
+from culvix.files import display_path, is_same_file, remove_stale_files, write_whole
 
 
 @pytest.fixture(autouse=True)
@@ -40,7 +40,7 @@ def test_the_source_is_never_written(link: str, tmp_path: Path) -> None:
     elif link == "another way":
         target = tmp_path / "x" / ".." / "t.csv"
         (tmp_path / "x").mkdir()
-    assert same_file(source, target)
+    assert is_same_file(source, target)
     with pytest.raises(WriteError, match="never written"):
         write_whole(target, b"gone", sources=[source])
     assert source.read_text().startswith("a,b") and not parts(tmp_path)
@@ -111,7 +111,7 @@ def test_what_a_process_that_died_left_is_taken_away_at_the_next_start(tmp_path:
     )
     died = subprocess.run([sys.executable, "-c", code], env={**os.environ, "XDG_STATE_HOME": str(state)}, check=False)
     assert died.returncode == -signal.SIGKILL and len(parts(tmp_path)) == 1
-    assert remove_left_over() == 1 and not parts(tmp_path) and remove_left_over() == 0
+    assert remove_stale_files() == 1 and not parts(tmp_path) and remove_stale_files() == 0
 
 
 def test_a_request_to_end_leaves_nothing_half_written(tmp_path: Path, state: Path) -> None:
@@ -133,6 +133,6 @@ def test_a_request_to_end_leaves_nothing_half_written(tmp_path: Path, state: Pat
 def test_names_that_are_no_text_can_be_shown_and_written_down(tmp_path: Path) -> None:
     odd = Path(os.fsdecode(os.fsencode(tmp_path) + b"/f\xff.csv"))
     odd.write_text("a,b\n1,2\n3,4\n5,7\n")
-    assert shown(odd).encode() and "\ufffd" in shown(odd)
+    assert display_path(odd).encode() and "\ufffd" in display_path(odd)
     for command in ("profile", "inspect", "report"):
         assert main([command, str(odd), "-o", str(tmp_path / f"{command}.out")]) == 0

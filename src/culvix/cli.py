@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from culvix.errors import Cancelled, CulvixError, ReadError, WriteError
-from culvix.files import remove_left_over, shown
+from culvix.files import display_path, remove_stale_files
 from culvix.progress import Progress
 from culvix.version import VERSION
 
@@ -91,7 +91,7 @@ def _table(options: argparse.Namespace, progress: Progress) -> "tuple[Table, Dic
 
     said = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
     extent = Extent(tuple(_listed(options.only)), *_row_range(options.rows), options.sample, options.sample_seed)
-    said = replace(said, kept_tokens=(*said.kept_tokens, *options.not_missing))
+    said = replace(said, not_missing=(*said.not_missing, *options.not_missing))
     reading = ReadOptions(
         encoding=options.encoding,
         part=options.part,
@@ -318,7 +318,7 @@ def _check_readable(path: Path) -> None:
 
     with checked_file(path) as file:
         if not file.read(1):
-            raise ReadError(f"{shown(Path(path.name))} is empty: there is nothing in it to read.")
+            raise ReadError(f"{display_path(Path(path.name))} is empty: there is nothing in it to read.")
 
 
 _stop = threading.Event()
@@ -351,7 +351,7 @@ _COMMANDS = {"inspect": _inspect, "profile": _profile, "report": _report, "demo"
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command line; the exit status is 0, or 2 with one line on standard error for a user's mistake."""
     given = list(sys.argv[1:] if arguments is None else arguments)
-    remove_left_over()
+    remove_stale_files()
     command = _COMMANDS.get(given[0]) if given else None
     try:
         with _ending_in_order():

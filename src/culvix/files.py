@@ -15,19 +15,19 @@ import platformdirs
 
 from culvix.errors import WriteError
 
-__all__ = ["remove_left_over", "same_file", "shown", "write_whole"]
+__all__ = ["display_path", "is_same_file", "remove_stale_files", "write_whole"]
 
 _PREFIX, _SUFFIX = ".culvix-", ".part"
 _SHOWN = 120
 
 
-def shown(path: Path) -> str:
+def display_path(path: Path) -> str:
     """A path as it can be shown and written down: no longer than a line, and without bytes that are no text."""
     text = os.fsencode(path).decode("utf-8", errors="replace")
     return text if len(text) <= _SHOWN else f"…{text[-_SHOWN:]}"
 
 
-def same_file(one: Path, other: Path) -> bool:
+def is_same_file(one: Path, other: Path) -> bool:
     """Whether two paths lead to one file, by whatever links."""
     try:
         return os.path.samefile(one, other)
@@ -42,24 +42,24 @@ def write_whole(path: Path, content: bytes, *, sources: Iterable[Path] = ()) -> 
     written.
     """
     for source in sources:
-        if same_file(path, source):
-            raise WriteError(f"{shown(path)} is the table itself, which is never written; choose another name.")
+        if is_same_file(path, source):
+            raise WriteError(f"{display_path(path)} is the table itself, which is never written; choose another name.")
     try:
         target = Path(os.path.realpath(path))
         _check_target(path, target)
         _replace(target, content)
     except (OSError, ValueError) as error:
         why = getattr(error, "strerror", None) or str(error) or "unknown error"
-        raise WriteError(f"{shown(path)} cannot be written: {why.lower()}.") from error
+        raise WriteError(f"{display_path(path)} cannot be written: {why.lower()}.") from error
 
 
 def _check_target(path: Path, target: Path) -> None:
     with suppress(FileNotFoundError):
         mode = os.stat(target).st_mode
         if stat.S_ISDIR(mode):
-            raise WriteError(f"{shown(path)} is a folder; give the name of a file in it.")
+            raise WriteError(f"{display_path(path)} is a folder; give the name of a file in it.")
         if not stat.S_ISREG(mode):
-            raise WriteError(f"{shown(path)} is a device or a pipe, not a file; nothing is written there.")
+            raise WriteError(f"{display_path(path)} is a device or a pipe, not a file; nothing is written there.")
 
 
 def _replace(target: Path, content: bytes) -> None:
@@ -125,7 +125,7 @@ def _noted(temporary: str) -> Iterator[None]:
             note.unlink()
 
 
-def remove_left_over() -> int:
+def remove_stale_files() -> int:
     """Take away temporary files of processes that are gone; returns how many there were."""
     removed = 0
     try:

@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from culvix.tables import read_table
-from culvix.tables.encodings import judge_encoding
+from culvix.tables.encodings import infer_encoding
 
 WORDS = {
     "cp1252": ("temp °C", "Köln", "Año", "Hélène", "£", "Betrag in €", "Zoë", "São Paulo", "5 µg", "½", "Øre", "Œuvre"),
@@ -24,7 +24,7 @@ WORDS = {
 @pytest.mark.parametrize(("encoding", "word"), [(name, word) for name, words in WORDS.items() for word in words])
 def test_words_come_out_as_they_were_written(encoding: str, word: str) -> None:
     data = f"name,x\n{word},1\n".encode(encoding)
-    judged = judge_encoding(data)
+    judged = infer_encoding(data)
     assert judged is not None and data.decode(judged.name) == data.decode(encoding)
 
 
@@ -42,4 +42,4 @@ def test_the_words_that_differ_between_the_two_best_readings_are_asked_about(tmp
 
 
 def test_bytes_that_are_no_text_have_no_encoding() -> None:
-    assert judge_encoding(bytes(range(1, 256)) * 20) is None
+    assert infer_encoding(bytes(range(1, 256)) * 20) is None

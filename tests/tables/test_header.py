@@ -6,7 +6,7 @@ import pytest
 
 from culvix.tables import read_table
 from culvix.tables.dialect_guess import guess_dialect
-from culvix.tables.header import judge_header
+from culvix.tables.header import infer_header
 
 NAMES_OF_NUMBERS = {
     "years in a sequence": "1940,1950,1960,1970\n12.5,13,14.5,11\n12,13.5,14,10.5\n11,15.5,12,13\n",
@@ -58,11 +58,11 @@ def test_a_first_row_of_values_is_not_swallowed_as_a_second_line_of_names(cell: 
 
 
 def test_units_and_lower_levels_are_lines_of_names() -> None:
-    assert judge_header([["length", "mass"], ["mm", "g"], *[["1", "2"]] * 4]).rows == 2
+    assert infer_header([["length", "mass"], ["mm", "g"], *[["1", "2"]] * 4]).rows == 2
     levels = [["2020", "", "2021", ""], ["mean", "sd", "mean 2", "sd 2"], *[["1", "2", "3", "4.5"]] * 5]
-    assert judge_header(levels).rows == 2
+    assert infer_header(levels).rows == 2
 
 
 def test_words_that_may_be_names_or_values_are_asked_about() -> None:
-    judged = judge_header([["a", "b"], ["lost", "gone"], *[["1", "2"]] * 5])
+    judged = infer_header([["a", "b"], ["lost", "gone"], *[["1", "2"]] * 5])
     assert judged.rows == 1 and [asked.kind for asked in judged.questions] == ["second_header"]

@@ -94,10 +94,10 @@ def test_yes_and_no_with_gaps_stay_yes_and_no(tmp_path: Path) -> None:
 
 def test_a_token_is_taken_back_for_a_column_and_for_the_table(tmp_path: Path) -> None:
     text = "a,b\n" + "1,NA\nNA,x\n3,y\n4,z w\n" * 3
-    said = Dictionary({"b": ColumnEntry(kept_tokens=("NA",))})
+    said = Dictionary({"b": ColumnEntry(not_missing=("NA",))})
     table = read(tmp_path, text, said)
     assert table["a"].missing == 3 and table["b"].missing == 0 and table["b"].distinct == 4
-    whole = read(tmp_path, text, Dictionary(kept_tokens=("NA",)))
+    whole = read(tmp_path, text, Dictionary(not_missing=("NA",)))
     assert whole["a"].missing == 0 and whole["a"].unread == 3 and whole["b"].missing == 0
     column = read(tmp_path, text)["b"]
     kept = counted_as(column, ColumnEntry(), "NA", missing=False)
@@ -114,17 +114,17 @@ def test_a_level_can_be_counted_as_missing(tmp_path: Path) -> None:
 
 
 def test_tokens_stand_in_documents_and_come_back_from_the_dictionary(tmp_path: Path) -> None:
-    table = read(tmp_path, "a,b\n" + "1,NA\n,x\nNA,y\n4,z w\n" * 3, Dictionary(kept_tokens=("?",)))
+    table = read(tmp_path, "a,b\n" + "1,NA\n,x\nNA,y\n4,z w\n" * 3, Dictionary(not_missing=("?",)))
     document = profile_document(Study(table))
     a, b = document["columns"]
     assert a["missing_by"] == {"": 3, "NA": 3} and a["missing"] == 6 and a["n"] == 6
     assert b["missing_by"] == {"NA": 3} and b["distinct"] == 3 and document["format"] == "culvix-profile/2"
-    said = Dictionary({"a": ColumnEntry(missing_codes=("-9",), kept_tokens=("NA",))}, kept_tokens=("?",))
+    said = Dictionary({"a": ColumnEntry(missing_codes=("-9",), not_missing=("NA",))}, not_missing=("?",))
     data = write_data_package(table.columns, table.source, table.source.dialect, said)
     field = json.loads(data)["resources"][0]["schema"]["fields"][1]
     assert field["missingValues"] == ["", "NA"]
     back = read_data_package(data)
-    assert back.of("a") == said.of("a") and back.kept_tokens == ("?",) and back.of("b") == ColumnEntry()
+    assert back.of("a") == said.of("a") and back.not_missing == ("?",) and back.of("b") == ColumnEntry()
 
 
 def test_a_token_is_taken_back_on_the_command_line(tmp_path: Path) -> None:

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from culvix.tables import Role, Table, read_table
 from culvix.tables.dialect_guess import guess_dialect
-from culvix.tables.number_marks import judge_marks
+from culvix.tables.number_marks import infer_marks
 from culvix.tables.options import ReadOptions
 
 
@@ -85,7 +85,7 @@ def test_what_is_written_by_one_convention_is_read_by_it(values: list[float], co
     written = [f"{value:,.2f}" for value in values]
     if comma:
         written = [text.translate(str.maketrans(",.", ".,")) for text in written]
-    judged = judge_marks([written], ["x"], ";")
+    judged = infer_marks([written], ["x"], ";")
     assert judged.marks.decimal == ("," if comma else ".") and not judged.questions
 
 

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton
 from culvix.app.hub import Hub
 from culvix.app.parts import label, plain_tip, shortened
 from culvix.app.turns import turns
-from culvix.files import shown
+from culvix.files import display_path
 from culvix.stats.display import count
 
 __all__ = ["TopStrip"]
@@ -76,7 +76,7 @@ class TopStrip(QWidget):
             return
         study = self.hub.study
         self.name.setText(shortened(study.name, 40))
-        self.name.setToolTip(plain_tip(shown(study.table.source.path)))
+        self.name.setToolTip(plain_tip(display_path(study.table.source.path)))
         self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
         seen = len(numeric & (study.looked_at | study.reviewed))

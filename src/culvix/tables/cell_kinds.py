@@ -182,12 +182,12 @@ def _classify(distinct: pl.Series, unit: str | None) -> tuple[pl.Series, dict[st
     if not (commas & ~grouped).any():
         # Every comma of the column stands before three digits: it groups thousands.
         kinds[commas & grouped] = thousands
-    units = {**_judge_units(distinct, kinds, keys, unit), **_judge_currencies(distinct, kinds, keys)}
-    _judge_letters(distinct, kinds, keys)
+    units = {**_classify_units(distinct, kinds, keys, unit), **_classify_currencies(distinct, kinds, keys)}
+    _classify_letters(distinct, kinds, keys)
     return pl.Series("kind", kinds), units
 
 
-def _judge_units(distinct: pl.Series, kinds: Ints, keys: Sequence[str], own: str | None) -> dict[str, str]:
+def _classify_units(distinct: pl.Series, kinds: Ints, keys: Sequence[str], own: str | None) -> dict[str, str]:
     """Tell units from other suffixes, and one unit from several, in place; return the unit numbers are read in."""
     here = np.flatnonzero(kinds == keys.index("unit_suffix"))
     if not here.size:
@@ -218,7 +218,7 @@ def _unit_of(text: str) -> str | None:
     return spelled(found[2])
 
 
-def _judge_currencies(distinct: pl.Series, kinds: Ints, keys: Sequence[str]) -> dict[str, str]:
+def _classify_currencies(distinct: pl.Series, kinds: Ints, keys: Sequence[str]) -> dict[str, str]:
     """Amounts in more than one currency are no numbers of one column; told in place."""
     here = np.flatnonzero(kinds == keys.index("currency"))
     signs = {re.sub(r"[\d.,'’\s+\-−\u00a0\u202f]", "", text) for text in distinct.gather(pl.Series(here)).to_list()}
@@ -227,7 +227,7 @@ def _judge_currencies(distinct: pl.Series, kinds: Ints, keys: Sequence[str]) -> 
     return {}
 
 
-def _judge_letters(distinct: pl.Series, kinds: Ints, keys: Sequence[str]) -> None:
+def _classify_letters(distinct: pl.Series, kinds: Ints, keys: Sequence[str]) -> None:
     """A letter behind a number is a magnitude only where no other letters stand behind numbers; told in place."""
     magnitude, text = keys.index("magnitude_suffix"), keys.index("text")
     if not (kinds == magnitude).any():

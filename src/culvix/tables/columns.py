@@ -12,7 +12,7 @@ from culvix.tables.cell_texts import CellTexts, RawColumn
 from culvix.tables.cells import ParsedCells, parse_cells
 from culvix.tables.derived import relabelled
 from culvix.tables.dictionary import ColumnEntry
-from culvix.tables.missing_tokens import Token, find_tokens, judge_tokens, rows_of_tokens
+from culvix.tables.missing_tokens import Token, classify_tokens, find_tokens, rows_of_tokens
 from culvix.tables.roles import DAY_OR_MONTH, YES_NO_WORDS, Judged, infer_role
 from culvix.tables.table import NUMERIC_ROLES, Column, Role
 from culvix.tables.token_spellings import ERROR_VALUES
@@ -32,7 +32,7 @@ def make_column(
     entry: ColumnEntry,
     missing_codes: Collection[str] = (),
     tokens: tuple[Token, ...] | None = None,
-    kept_tokens: Collection[str] = (),
+    not_missing: Collection[str] = (),
     *,
     is_first: bool = False,
     words: pl.Series | None = None,
@@ -40,14 +40,14 @@ def make_column(
     """Judge the cells of ``raw`` under ``entry``; ``missing_codes`` count as missing besides its own.
 
     ``tokens`` are the spellings for missing found in it, judged beside the other columns of its table;
-    ``kept_tokens`` are none in any column. ``is_first``: no other column stands before it.
+    ``not_missing`` are none in any column. ``is_first``: no other column stands before it.
     ``words`` are its odd texts, stripped, where they are known.
     """
     if words is None:
         words = raw.odd_texts.str.strip_chars() if raw.odd.size else raw.odd_texts
     if tokens is None:
-        (tokens,) = judge_tokens([find_tokens(raw, words)], [raw])
-    gone = _token_rows(tokens, entry, kept_tokens)
+        (tokens,) = classify_tokens([find_tokens(raw, words)], [raw])
+    gone = _token_rows(tokens, entry, not_missing)
     cells = parse_cells(raw, (*missing_codes, *entry.missing_codes), gone, words)
     text = raw.texts
     label, unit = label_and_unit(name)
@@ -79,7 +79,7 @@ def make_column(
         rules=entry.rules,
         table_codes=tuple(missing_codes),
         tokens=tokens,
-        kept_tokens=tuple(kept_tokens),
+        not_missing=tuple(not_missing),
     )
 
 
@@ -88,7 +88,7 @@ def reread(column: Column, entry: ColumnEntry) -> Column:
     if column.derivation is not None:
         return relabelled(column, entry)
     return make_column(
-        column.name, column.raw, entry, column.table_codes, column.tokens, column.kept_tokens, is_first=column.is_first
+        column.name, column.raw, entry, column.table_codes, column.tokens, column.not_missing, is_first=column.is_first
     )
 
 
@@ -98,7 +98,7 @@ def _token_rows(tokens: tuple[Token, ...], entry: ColumnEntry, kept: Collection[
     plain = [token for token in tokens if token not in errors]
     groups = [(plain, "missing_token"), (errors, "error_value")]
     counted = [token for group, key in groups if rule_in_force(key, entry.rules) == "missing" for token in group]
-    return rows_of_tokens(counted, {*kept, *entry.kept_tokens})
+    return rows_of_tokens(counted, {*kept, *entry.not_missing})
 
 
 def _with_tokens(kinds: dict[str, FoundKind], tokens: tuple[Token, ...]) -> dict[str, FoundKind]:

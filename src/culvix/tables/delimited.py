@@ -18,7 +18,7 @@ from culvix.tables.extent import Extent, thinned
 from culvix.tables.filed import read_pieces
 from culvix.tables.lines import records, unique_names
 from culvix.tables.pieces import Layout
-from culvix.tables.ragged import REFUSED, Misfit, left_out, mended, ragged_lines, without_last
+from culvix.tables.ragged import REFUSED, Misfit, leave_last_note, ragged_lines, repair_ragged, without_last
 from culvix.tables.raw import RawTable
 
 __all__ = ["MOST_COLUMNS", "Head", "read_delimited", "read_head_of", "read_thinned"]
@@ -94,7 +94,7 @@ def read_delimited(
         utf8 = without_last(utf8, head.first, inner, len(head.names), leave_last)
     raw = _fitted(head, head.layout, utf8, head.first, encoding, ragged, progress)
     raw = _without_padding(raw)
-    return replace(raw, dialect=outer, notes=(*raw.notes, *left_out(leave_last)))
+    return replace(raw, dialect=outer, notes=(*raw.notes, *leave_last_note(leave_last)))
 
 
 def read_thinned(
@@ -128,7 +128,7 @@ def _fitted(
             raise
         if ragged == REFUSED:
             raise ragged_lines(utf8[first:], layout.dialect, layout.width, head.above, error) from None
-    mend = mended(utf8[first:], layout.dialect, layout.width, ragged)
+    mend = repair_ragged(utf8[first:], layout.dialect, layout.width, ragged)
     above = 0 if layout.lines is not None else head.above
     lines = mend.lines + above if layout.lines is None else layout.lines[mend.lines - 1]
     raw = _split(head, replace(layout, lines=lines), mend.utf8, 0, encoding, progress)

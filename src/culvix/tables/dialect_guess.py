@@ -13,9 +13,9 @@ from collections.abc import Sequence
 from culvix.errors import ReadError
 from culvix.tables.aligned import ALIGNED, unaligned_line
 from culvix.tables.dialect import Dialect
-from culvix.tables.header import judge_header
+from culvix.tables.header import infer_header
 from culvix.tables.lines import DELIMITERS, records
-from culvix.tables.number_marks import judge_marks
+from culvix.tables.number_marks import infer_marks
 
 __all__ = ["guess_dialect", "sample_lines"]
 
@@ -68,8 +68,8 @@ def guess_dialect(utf8: bytes) -> Dialect:
     further = _split(_further_lines(utf8), delimiter, quote)
     for place, cells in enumerate(_cells_below(further, 0, width)):
         below[place] += cells
-    numbers = judge_marks(below, names, delimiter)
-    header = judge_header(body, numbers.marks, _quoted_alone(kept, body, delimiter, quote))
+    numbers = infer_marks(below, names, delimiter)
+    header = infer_header(body, numbers.marks, _quoted_alone(kept, body, delimiter, quote))
     reasons = {"delimiter": _delimiter_reason(split, width, agree, bool(above))}
     reasons |= {"decimal": numbers.reason, "header_rows": header.reason}
     if quote != '"':

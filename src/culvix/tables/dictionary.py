@@ -14,7 +14,7 @@ from typing import Any
 import msgspec
 
 from culvix.errors import ReadError
-from culvix.files import shown
+from culvix.files import display_path
 from culvix.tables.dates import DAY_FIRST, MONTH_FIRST
 from culvix.tables.dialect import Dialect
 from culvix.tables.sources import checked_file
@@ -40,7 +40,7 @@ _TYPES = {
 class ColumnEntry:
     """What is said of one column; None or empty where nothing is, so that the reader's own judgement stands.
 
-    ``missing_codes`` stand for a missing value besides the usual tokens, of which ``kept_tokens`` do not.
+    ``missing_codes`` stand for a missing value besides the usual tokens, of which ``not_missing`` do not.
     ``date_order`` says whether the day or the month comes first in its dates. ``rules`` settle kinds of cells (kind →
     rule); ``order`` lists the categories from lowest to highest; ``mapping``
     gives texts their numbers, which takes equal steps for granted. Raises ReadError for rules that do not exist and a
@@ -52,7 +52,7 @@ class ColumnEntry:
     role: Role | None = None
     valid_range: Bounds = (None, None)
     missing_codes: tuple[str, ...] = ()
-    kept_tokens: tuple[str, ...] = ()
+    not_missing: tuple[str, ...] = ()
     date_order: str | None = None
     order: tuple[str, ...] = ()
     mapping: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
@@ -77,7 +77,7 @@ class Dictionary:
 
     entries: Mapping[str, ColumnEntry] = field(default_factory=lambda: MappingProxyType({}))
     provenance: str = ""
-    kept_tokens: tuple[str, ...] = ()
+    not_missing: tuple[str, ...] = ()
     """Usual tokens for a missing value that are none in any column of this table."""
 
     key: tuple[str, ...] = ()
@@ -106,8 +106,8 @@ def write_data_package(columns: Sequence[Column], source: Source, dialect: Diale
     if dialect is not None:
         resource |= {"format": "csv", "encoding": source.encoding.lower(), "dialect": _dialect(dialect)}
     resource["schema"] = {"fields": [_field(column, said.of(column.name), dialect) for column in columns]}
-    if said.kept_tokens:
-        resource["schema"]["culvix"] = {"kept_tokens": list(said.kept_tokens)}
+    if said.not_missing:
+        resource["schema"]["culvix"] = {"not_missing": list(said.not_missing)}
     if said.key:
         resource["schema"]["primaryKey"] = list(said.key)
     package: dict[str, Any] = {"$schema": "https://datapackage.org/profiles/2.0/datapackage.json"}
@@ -159,8 +159,8 @@ def _field(column: Column, entry: ColumnEntry, dialect: Dialect | None) -> dict[
         own["missing_codes"] = list(entry.missing_codes)
     if entry.date_order:
         own["date_order"] = entry.date_order
-    if entry.kept_tokens:
-        own["kept_tokens"] = list(entry.kept_tokens)
+    if entry.not_missing:
+        own["not_missing"] = list(entry.not_missing)
     made["culvix"] = own
     return made
 
@@ -182,7 +182,7 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
         schema = resource["schema"]
         entries = {str(each["name"]): _entry(each, resource) for each in schema["fields"]}
         key = schema.get("primaryKey", ())
-        kept = tuple(str(each) for each in schema.get("culvix", {}).get("kept_tokens", ()))
+        kept = tuple(str(each) for each in schema.get("culvix", {}).get("not_missing", ()))
         names = (key,) if isinstance(key, str) else tuple(str(each) for each in key)
         about = package.get("description", "")
     except msgspec.DecodeError as error:
@@ -204,8 +204,8 @@ def load_data_package(path: Path) -> Dictionary:
     with checked_file(path) as file:
         data = file.read(_LARGEST + 1)
     if len(data) > _LARGEST:
-        raise ReadError(f"{shown(path)} is larger than {_LARGEST >> 20} megabytes; no data package is.")
-    return read_data_package(data, shown(Path(path.name)))
+        raise ReadError(f"{display_path(path)} is larger than {_LARGEST >> 20} megabytes; no data package is.")
+    return read_data_package(data, display_path(Path(path.name)))
 
 
 def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry:
@@ -224,7 +224,7 @@ def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry
         role=None if role is None else Role(role),
         valid_range=(_bound(low), _bound(high)),
         missing_codes=tuple(_code(each) for each in missing if _code(each)),
-        kept_tokens=tuple(str(each) for each in own.get("kept_tokens", ())),
+        not_missing=tuple(str(each) for each in own.get("not_missing", ())),
         date_order=own.get("date_order") if own.get("date_order") in (DAY_FIRST, MONTH_FIRST) else None,
         order=tuple(_code(each) for each in found.get("categories", ())) if found.get("categoriesOrdered") else (),
         mapping=MappingProxyType({str(text): _number(value) for text, value in own.get("mapping", {}).items()}),

@@ -15,7 +15,7 @@ from charset_normalizer import from_bytes
 
 from culvix.tables.questions import Choice, ReadingQuestion
 
-__all__ = ["NAMES", "JudgedEncoding", "encoding_name", "judge_encoding"]
+__all__ = ["NAMES", "InferredEncoding", "encoding_name", "infer_encoding"]
 
 NAMES = {
     "cp1252": "Windows-1252",
@@ -62,7 +62,7 @@ _IN_WORDS = frozenset("’'-–·\u00ad")
 
 
 @dataclass(frozen=True)
-class JudgedEncoding:
+class InferredEncoding:
     """Python's name of the encoding, and the question to ask where another would give other words."""
 
     name: str
@@ -74,7 +74,7 @@ def encoding_name(name: str) -> str:
     return NAMES.get(name, name)
 
 
-def judge_encoding(data: bytes) -> JudgedEncoding | None:
+def infer_encoding(data: bytes) -> InferredEncoding | None:
     """The encoding that fits ``data``, which is not UTF-8, best; None where none does."""
     lines = [line for line in data.split(b"\n") if not line.isascii()][:_MOST_LINES]
     sample = b"\n".join(lines)
@@ -93,7 +93,7 @@ def judge_encoding(data: bytes) -> JudgedEncoding | None:
         return None
     ranked = sorted(scores, key=lambda name: (-scores[name] - _MARGIN * (name == _USUAL), list(texts).index(name)))
     best = ranked[0]
-    return JudgedEncoding(best, _asked(best, ranked[1:], texts))
+    return InferredEncoding(best, _asked(best, ranked[1:], texts))
 
 
 def _decoded(data: bytes, name: str) -> str | None:

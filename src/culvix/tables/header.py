@@ -17,7 +17,7 @@ from culvix.tables.questions import Choice, ReadingQuestion
 from culvix.tables.token_spellings import is_missing_token
 from culvix.tables.units import is_unit
 
-__all__ = ["MOST_HEADERS", "JudgedHeader", "judge_header"]
+__all__ = ["MOST_HEADERS", "InferredHeader", "infer_header"]
 
 MOST_HEADERS = 3
 _SURE = 2
@@ -28,7 +28,7 @@ Records = Sequence[Sequence[str]]
 
 
 @dataclass(frozen=True)
-class JudgedHeader:
+class InferredHeader:
     """How many lines hold names, why, and what is to be asked about them."""
 
     rows: int
@@ -36,7 +36,7 @@ class JudgedHeader:
     questions: tuple[ReadingQuestion, ...] = ()
 
 
-def judge_header(body: Records, marks: NumberMarks = POINT, quoted: Sequence[bool] | None = None) -> JudgedHeader:
+def infer_header(body: Records, marks: NumberMarks = POINT, quoted: Sequence[bool] | None = None) -> InferredHeader:
     """Judge the first lines of ``body``, whose first record is names or values.
 
     ``quoted`` says of each field of the first record whether it alone stands in quotation marks.
@@ -44,12 +44,12 @@ def judge_header(body: Records, marks: NumberMarks = POINT, quoted: Sequence[boo
     if len(body) < 2:
         numbers = sum(written_as_number(cell.strip(), marks) for record in body for cell in record)
         if body and 2 * numbers > len(body[0]):
-            return JudgedHeader(0, "there is one line only, and it holds numbers")
-        return JudgedHeader(1, "there is one line only, taken for names")
+            return InferredHeader(0, "there is one line only, and it holds numbers")
+        return InferredHeader(1, "there is one line only, taken for names")
     columns = _columns_below(body)
     numeric = [place for place, cells in enumerate(columns) if _mostly_numbers(cells, marks)]
     if not numeric:
-        return JudgedHeader(1, "no column holds numbers; the first line is taken for names")
+        return InferredHeader(1, "no column holds numbers; the first line is taken for names")
     first = _cells_of(body[0], numeric)
     numbers = sum(written_as_number(cell, marks) for cell in first)
     if 2 * numbers > len(first):
@@ -81,7 +81,7 @@ def _cells_of(record: Sequence[str], places: Sequence[int]) -> list[str]:
 
 def _numbers_above(
     body: Records, columns: Sequence[Sequence[str]], numeric: Sequence[int], marks: NumberMarks, quoted: Sequence[bool]
-) -> JudgedHeader:
+) -> InferredHeader:
     """Whether a first line that is mostly numbers is one of names all the same."""
     record = [cell.strip() for cell in body[0]]
     places = [place for place in numeric if place < len(record) and written_as_number(record[place], marks)]
@@ -89,9 +89,9 @@ def _numbers_above(
     values = f"the first line has numbers in {len(places)} of the {len(numeric)} columns of numbers"
     shown = ", ".join(cell or "(empty)" for cell in record[:_SHOWN]) + (" …" if len(record) > _SHOWN else "")
     if len(set(heads)) < len(heads):
-        return JudgedHeader(0, f"{values}, some of them twice, as names would not")
+        return InferredHeader(0, f"{values}, some of them twice, as names would not")
     if not all(_float(head, marks) == int(_float(head, marks)) for head in heads) and not (quoted and all(quoted)):
-        return JudgedHeader(0, f"{values}, with decimals, as names hardly have")
+        return InferredHeader(0, f"{values}, with decimals, as names hardly have")
     signs = _signs_of_names(body, columns, numeric, places, marks, quoted)
     found = sum(weight for weight, _ in signs)
     why = ", ".join(words for _, words in signs)
@@ -103,7 +103,7 @@ def _numbers_above(
         Choice("Values", "one row more, columns numbered", {"header_rows": 0}, in_force=rows == 0),
     )
     asked = ReadingQuestion("header_or_values", sentence, choices)
-    return JudgedHeader(rows, reason, () if found >= _SURE else (asked,))
+    return InferredHeader(rows, reason, () if found >= _SURE else (asked,))
 
 
 def _signs_of_names(
@@ -179,20 +179,20 @@ def _foreign(heads: Sequence[float], below: Sequence[Sequence[float]]) -> bool:
 # A first line of words
 
 
-def _words_above(body: Records, numeric: Sequence[int], marks: NumberMarks) -> JudgedHeader:
+def _words_above(body: Records, numeric: Sequence[int], marks: NumberMarks) -> InferredHeader:
     """How many lines of names follow the first: units, or the lower of two levels of names."""
     for row, record in enumerate(body[1:MOST_HEADERS], start=1):
         cells = _cells_of(record, numeric)
         if any(_is_value(cell, marks) or not cell for cell in cells):
-            return JudgedHeader(row, _above_words(row))
+            return InferredHeader(row, _above_words(row))
         if row > 1 and _come_again(body[1:row], body[row:]):
             break
         if not (_are_units(cells) or _is_lower_level(body[row - 1], record)):
-            return JudgedHeader(row, _above_words(row), _asked_second(record, row) if len(cells) > 1 else ())
+            return InferredHeader(row, _above_words(row), _asked_second(record, row) if len(cells) > 1 else ())
     else:
         rows = min(MOST_HEADERS, len(body) - 1)
-        return JudgedHeader(rows, _above_words(rows))
-    return JudgedHeader(1, "the first line is taken for names: words of the lines after it come again below")
+        return InferredHeader(rows, _above_words(rows))
+    return InferredHeader(1, "the first line is taken for names: words of the lines after it come again below")
 
 
 def _above_words(rows: int) -> str:

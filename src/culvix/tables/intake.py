@@ -66,7 +66,7 @@ def _column(column: Column, table: Table) -> Json:
         "n": column.rows - column.missing - column.unread,
         "missing": column.missing,
         "missing_by": column.missing_by,
-        "kept_tokens": {token.spelling: token.level for token in column.tokens if token.level},
+        "token_levels": {token.spelling: token.level for token in column.tokens if token.level},
         "unread": column.unread,
         "distinct": column.distinct,
         "cells": {

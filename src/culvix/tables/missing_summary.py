@@ -73,8 +73,8 @@ def counted_as(column: Column, entry: ColumnEntry, spelling: str, *, missing: bo
     """``entry`` of ``column`` with ``spelling`` counted as missing there, or taken as a value."""
     level = any(token.spelling == spelling and token.level for token in column.tokens)
     codes = tuple(code for code in entry.missing_codes if code != spelling)
-    kept = tuple(each for each in entry.kept_tokens if each != spelling)
+    kept = tuple(each for each in entry.not_missing if each != spelling)
     usual = any(token.spelling == spelling for token in column.tokens) and not level
     if missing:
-        return replace(entry, missing_codes=codes if usual else (*codes, spelling), kept_tokens=kept)
-    return replace(entry, missing_codes=codes, kept_tokens=(*kept, spelling) if usual else kept)
+        return replace(entry, missing_codes=codes if usual else (*codes, spelling), not_missing=kept)
+    return replace(entry, missing_codes=codes, not_missing=(*kept, spelling) if usual else kept)

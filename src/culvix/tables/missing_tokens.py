@@ -19,9 +19,9 @@ from culvix.tables.token_spellings import SPELLINGS
 
 __all__ = [
     "Token",
+    "classify_tokens",
     "count_spellings",
     "find_tokens",
-    "judge_tokens",
     "rows_of_tokens",
 ]
 
@@ -59,7 +59,7 @@ def find_tokens(raw: RawColumn, words: pl.Series) -> tuple[Token, ...]:
     return tuple(Token(each, rows[(texts == each).to_numpy()]) for each in spellings)
 
 
-def judge_tokens(found: Sequence[tuple[Token, ...]], raws: Sequence[RawColumn]) -> list[tuple[Token, ...]]:
+def classify_tokens(found: Sequence[tuple[Token, ...]], raws: Sequence[RawColumn]) -> list[tuple[Token, ...]]:
     """The tokens of all columns, each marked where the other cells of its column show it to be a level."""
     columns_with: dict[str, int] = {}
     for tokens in found:

@@ -13,7 +13,7 @@ from functools import cache
 from culvix.tables.questions import Choice, ReadingQuestion
 from culvix.tables.token_spellings import is_missing_token
 
-__all__ = ["COMMA", "POINT", "JudgedMarks", "NumberMarks", "judge_marks", "written_as_number"]
+__all__ = ["COMMA", "POINT", "InferredMarks", "NumberMarks", "infer_marks", "written_as_number"]
 
 _SPACES = " \u00a0\u202f\u2009"
 _GROUPERS = ".,'’" + _SPACES
@@ -103,9 +103,9 @@ def _all_plain(cells: Sequence[str]) -> _Seen | None:
 
 
 def _look(cells: Sequence[str]) -> _Seen:
-    at_once = _all_plain(cells)
-    if at_once is not None:
-        return at_once
+    all_plain = _all_plain(cells)
+    if all_plain is not None:
+        return all_plain
     filled = [cell for cell in cells if not is_missing_token(cell)]
     seen = _Seen(len(filled))
     for written in filled:
@@ -151,7 +151,7 @@ def _take(seen: _Seen, digits: str, exponent: bool) -> None:
 
 
 @dataclass(frozen=True)
-class JudgedMarks:
+class InferredMarks:
     """The marks of the file, of columns (by place) that are written otherwise, why, and what is to be asked."""
 
     marks: NumberMarks
@@ -160,7 +160,7 @@ class JudgedMarks:
     questions: tuple[ReadingQuestion, ...] = ()
 
 
-def judge_marks(columns: Sequence[Sequence[str]], names: Sequence[str], delimiter: str) -> JudgedMarks:
+def infer_marks(columns: Sequence[Sequence[str]], names: Sequence[str], delimiter: str) -> InferredMarks:
     """Judge the marks from the stripped, filled cells of each column; ``names`` are only for the words."""
     seen = [_look(cells) for cells in columns]
     numeric = [place for place, each in enumerate(seen) if each.is_numeric]
@@ -186,7 +186,7 @@ def judge_marks(columns: Sequence[Sequence[str]], names: Sequence[str], delimite
     for place, each in own.items():
         if each.decimal != decimal:
             reason += f"; the column {names[place]} is written with {each.words}"
-    return JudgedMarks(marks, own, reason, questions)
+    return InferredMarks(marks, own, reason, questions)
 
 
 def _is_open(seen: _Seen) -> bool:

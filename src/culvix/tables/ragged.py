@@ -19,12 +19,12 @@ __all__ = [
     "LEFT_OUT",
     "REFUSED",
     "TREATMENTS",
-    "Mended",
     "Misfit",
     "RaggedLines",
-    "left_out",
-    "mended",
+    "RepairedText",
+    "leave_last_note",
     "ragged_lines",
+    "repair_ragged",
     "without_last",
 ]
 
@@ -58,7 +58,7 @@ class _Record:
 
 
 @dataclass(frozen=True, eq=False)
-class Mended:
+class RepairedText:
     """A text whose lines all fit, the line of the old text (from 1) each came from, and the rows (from 0) kept."""
 
     utf8: bytes
@@ -81,7 +81,7 @@ def _walk(utf8: bytes, dialect: Dialect) -> tuple[list[str], list[_Record]]:
     return lines, found
 
 
-def mended(utf8: bytes, dialect: Dialect, width: int, how: str) -> Mended:
+def repair_ragged(utf8: bytes, dialect: Dialect, width: int, how: str) -> RepairedText:
     """``utf8``, whose records begin at once, with every record of ``width`` fields.
 
     Short ones are filled where ``how`` says so, long ones keep what is not empty padding, all others are left out.
@@ -107,7 +107,7 @@ def mended(utf8: bytes, dialect: Dialect, width: int, how: str) -> Mended:
     said = [f"{plural(filled, 'line')} with another number of fields filled with missing cells"] * bool(filled)
     said += [f"{plural(left, 'line')} with another number of fields left out"] * bool(left)
     kept = np.array(places, dtype=np.int64)
-    return Mended("".join(parts).encode("utf-8"), kept, np.array(rows, dtype=np.int64), f"{'; '.join(said)}.")
+    return RepairedText("".join(parts).encode("utf-8"), kept, np.array(rows, dtype=np.int64), f"{'; '.join(said)}.")
 
 
 def ragged_lines(utf8: bytes, dialect: Dialect, width: int, above: int, first: Misfit) -> RaggedLines:
@@ -140,7 +140,7 @@ def _footer(found: Sequence[_Record], width: int) -> int:
     return number if number < len(found) else 0
 
 
-def left_out(records: int) -> tuple[str, ...]:
+def leave_last_note(records: int) -> tuple[str, ...]:
     """What is said of the last ``records`` rows that are not read, nothing where all are."""
     if not records:
         return ()

@@ -14,7 +14,7 @@ from pathlib import Path
 import polars as pl
 
 from culvix.errors import ReadError
-from culvix.files import shown
+from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.tables.aligned import ALIGNED, unaligned
 from culvix.tables.cell_texts import RawColumn
@@ -23,7 +23,7 @@ from culvix.tables.cutting import StrayQuote, cut
 from culvix.tables.delimited import read_delimited, read_head_of, read_thinned
 from culvix.tables.dialect_guess import guess_dialect
 from culvix.tables.dictionary import Dictionary
-from culvix.tables.missing_tokens import Token, find_tokens, judge_tokens
+from culvix.tables.missing_tokens import Token, classify_tokens, find_tokens
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.ragged import RaggedLines
 from culvix.tables.raw import RawTable
@@ -67,23 +67,25 @@ def read_table(
 def read_raw(content: Content, options: ReadOptions = PLAIN, progress: Progress = silent) -> RawTable:
     """The cells of ``content``; of a text only the rows wanted. Raises ReadError and what ``progress`` raises."""
     progress(0.3, "finding the columns")
-    with _panics_told(content.path):
+    with _panics_as_errors(content.path):
         raw = _read_raw(content, options, progress)
     return replace(raw, questions=(*raw.questions, *row_questions(raw)))
 
 
 @contextmanager
-def _panics_told(path: Path) -> Iterator[None]:
+def _panics_as_errors(path: Path) -> Iterator[None]:
     """Turn what libraries raise where they give up, which is no Exception, into a sentence."""
     try:
         yield
     except MemoryError as error:
-        raise ReadError(f"{shown(Path(path.name))} takes more memory than there is; read a part of it.") from error
+        raise ReadError(
+            f"{display_path(Path(path.name))} takes more memory than there is; read a part of it."
+        ) from error
     except (Exception, KeyboardInterrupt, SystemExit, GeneratorExit):
         raise
     except BaseException as error:
         why = " ".join(str(error).split())[:160]
-        raise ReadError(f"{shown(Path(path.name))} cannot be read: a library gave up on it ({why}).") from error
+        raise ReadError(f"{display_path(Path(path.name))} cannot be read: a library gave up on it ({why}).") from error
 
 
 def _read_raw(content: Content, options: ReadOptions, progress: Progress) -> RawTable:
@@ -171,7 +173,7 @@ def make_table(
             progress(0.7, "looking for missing values")
             judge = partial(_judged, dictionary, missing_codes)
             places = raw.places or range(len(raw.names))
-            judged = pool.map(judge, raw.names, raw.columns, judge_tokens(found, raw.columns), places, words)
+            judged = pool.map(judge, raw.names, raw.columns, classify_tokens(found, raw.columns), places, words)
             for place, column in enumerate(judged):
                 progress(0.7 + 0.2 * place / len(raw.names), f"judging {raw.names[place]}")
                 columns.append(column)
@@ -215,5 +217,5 @@ def _judged(
     place: int,
     words: pl.Series,
 ) -> Column:
-    said, kept = dictionary.of(name), dictionary.kept_tokens
+    said, kept = dictionary.of(name), dictionary.not_missing
     return make_column(name, raw, said, codes, tokens, kept, is_first=not place, words=words)

@@ -145,10 +145,10 @@ def _codes(finite: Floats, distinct: Numbers) -> bool:
         return False
     dense = core.size >= 0.7 * core[-1]
     often = finite.size >= max(_CODED_ROWS, 4 * core.size)
-    return bool(dense and often and not _falls_off(finite, core))
+    return bool(dense and often and not _tapers_off(finite, core))
 
 
-def _falls_off(finite: Floats, core: Floats) -> bool:
+def _tapers_off(finite: Floats, core: Floats) -> bool:
     """Whether the numbers grow rarer and rarer from 1 up to a long tail, as counts do and codes hardly."""
     times = np.array([np.count_nonzero(finite == value) for value in core.tolist()])
     return bool(core.size >= 7 and (np.diff(times) <= 0).all() and times[-1] * 20 < times[0])

@@ -17,10 +17,10 @@ from typing import IO
 import zstandard
 
 from culvix.errors import ReadError
-from culvix.files import shown
+from culvix.files import display_path
 from culvix.progress import Progress
 from culvix.stats.display import plural
-from culvix.tables.encodings import encoding_name, judge_encoding
+from culvix.tables.encodings import encoding_name, infer_encoding
 from culvix.tables.questions import ReadingQuestion
 
 __all__ = [
@@ -126,9 +126,9 @@ def checked_file(path: Path) -> Iterator[IO[bytes]]:
     try:
         before = os.stat(path)
         if stat.S_ISDIR(before.st_mode):
-            raise ReadError(f"{shown(path)} is a folder; choose a file in it.")
+            raise ReadError(f"{display_path(path)} is a folder; choose a file in it.")
         if not stat.S_ISREG(before.st_mode):
-            raise ReadError(f"{shown(path)} is a device or a pipe, not a file, so it cannot be read as a table.")
+            raise ReadError(f"{display_path(path)} is a device or a pipe, not a file, so it cannot be read as a table.")
         file = open(path, "rb")  # noqa: SIM115 it is closed below; a fault of the path is told apart from one of the work
     except OSError as error:
         raise _unreadable(path, error) from error
@@ -145,7 +145,7 @@ def checked_file(path: Path) -> Iterator[IO[bytes]]:
 
 
 def _unreadable(path: Path, error: OSError) -> ReadError:
-    return ReadError(f"{shown(path)} cannot be read: {(error.strerror or 'unknown error').lower()}.")
+    return ReadError(f"{display_path(path)} cannot be read: {(error.strerror or 'unknown error').lower()}.")
 
 
 def read_content(path: Path, progress: Progress) -> Content:
@@ -173,7 +173,7 @@ def read_head(path: Path, size: int = 1 << 20) -> Content:
         raise ReadError(f"{path.name} is empty: there is nothing in it to read.")
     packing = _packing(data)
     if packing:
-        data = next(_told_broken(path, packing, _head_pieces(data, packing)), b"")
+        data = next(_unpack_errors(path, packing, _head_pieces(data, packing)), b"")
     return Content(path, data, _kind(path, data), length, Checksum(b""), packing)
 
 
@@ -200,14 +200,14 @@ def unpacked_pieces(path: Path, file: IO[bytes], heard: Callable[[bytes], None])
         return
     data = first + file.read()
     heard(data)
-    yield from _told_broken(path, packing, _gz_pieces(data) if packing == "gz" else _zst_pieces(data))
+    yield from _unpack_errors(path, packing, _gz_pieces(data) if packing == "gz" else _zst_pieces(data))
 
 
 def _packing(data: bytes) -> str:
     return next((name for magic, name in _PACKED.items() if data.startswith(magic)), "")
 
 
-def _told_broken(path: Path, packing: str, pieces: Iterator[bytes]) -> Iterator[bytes]:
+def _unpack_errors(path: Path, packing: str, pieces: Iterator[bytes]) -> Iterator[bytes]:
     """The same ``pieces``; damage is told in words."""
     try:
         yield from pieces
@@ -227,7 +227,7 @@ def _read(file: IO[bytes], path: Path, expected: int, progress: Progress) -> tup
 
 def _unpacked(path: Path, data: bytes, packing: str, progress: Progress) -> bytes:
     buffer, lines = io.BytesIO(), 0
-    for piece in _told_broken(path, packing, _gz_pieces(data) if packing == "gz" else _zst_pieces(data)):
+    for piece in _unpack_errors(path, packing, _gz_pieces(data) if packing == "gz" else _zst_pieces(data)):
         buffer.write(piece)
         progress(0.3, f"unpacking {path.name}")
         lines += piece.count(b"\n")
@@ -373,7 +373,7 @@ def _refuse_nul(path: Path, data: bytes) -> None:
 def _guessed(path: Path, data: bytes, broken: int) -> RawText:
     """Text that is not UTF-8, by the encoding in which its words come out best."""
     line = data.count(b"\n", 0, broken) + 1
-    judged = judge_encoding(_sampled(data, broken))
+    judged = infer_encoding(_sampled(data, broken))
     if judged is None:
         raise ReadError(f"{path.name} is not readable text: line {line} is neither UTF-8 nor any known encoding.")
     name = encoding_name(judged.name)

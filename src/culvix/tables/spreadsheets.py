@@ -12,11 +12,11 @@ from culvix.errors import ReadError
 from culvix.progress import Progress
 from culvix.stats.arrays import Bools
 from culvix.stats.display import plural
-from culvix.tables.header import judge_header
+from culvix.tables.header import infer_header
 from culvix.tables.lines import unique_names
 from culvix.tables.options import ReadOptions
 from culvix.tables.questions import ReadingQuestion
-from culvix.tables.ragged import left_out
+from culvix.tables.ragged import leave_last_note
 from culvix.tables.raw import RawTable, raw_columns
 from culvix.tables.sheet_scan import SheetScan, scan_open_document, scan_workbook, sheet_members
 from culvix.tables.sources import Content
@@ -41,7 +41,7 @@ def read_spreadsheet(content: Content, options: ReadOptions, progress: Progress)
         if body.height <= options.leave_last:
             raise ReadError(f"There are no more than {plural(options.leave_last, 'row')}, so none would be left.")
         body = body.head(body.height - options.leave_last)
-        said = (*said, *left_out(options.leave_last))
+        said = (*said, *leave_last_note(options.leave_last))
     if not body.height:
         raise ReadError(f"The sheet {chosen} has a line of names at most, and no rows below it.")
     body.columns = [str(place) for place in range(body.width)]
@@ -148,7 +148,7 @@ def _named(
 ) -> tuple[tuple[str, ...], pl.DataFrame, tuple[ReadingQuestion, ...], tuple[str, ...]]:
     """The names of the columns, the rows below, what is to be asked about them, and what was decided."""
     top = [[(cell or "").strip() for cell in row] for row in frame.head(_LOOK).rows()]
-    judged = judge_header(top)
+    judged = infer_header(top)
     rows = judged.rows if options.header_rows is None else options.header_rows
     rows = min(rows, frame.height)
     if rows:

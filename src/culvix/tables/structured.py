@@ -17,7 +17,7 @@ from culvix.tables.delimited import MOST_COLUMNS
 from culvix.tables.json_tables import json_frame
 from culvix.tables.lines import unique_names
 from culvix.tables.options import PLAIN, ReadOptions
-from culvix.tables.ragged import left_out
+from culvix.tables.ragged import leave_last_note
 from culvix.tables.raw import RawTable, raw_columns
 from culvix.tables.sources import Content
 from culvix.tables.spreadsheets import read_spreadsheet
@@ -53,7 +53,7 @@ def read_structured(content: Content, options: ReadOptions = PLAIN, progress: Pr
 def _as_raw(frame: pl.DataFrame, kind: str, options: ReadOptions, notes: tuple[str, ...] = ()) -> RawTable:
     if options.leave_last:
         frame = frame.head(max(frame.height - options.leave_last, 0))
-        notes = (*notes, *left_out(options.leave_last))
+        notes = (*notes, *leave_last_note(options.leave_last))
     if not frame.width or not frame.height:
         raise ReadError(f"There are no rows to read in this {kind}.")
     if frame.width > MOST_COLUMNS:

@@ -87,7 +87,7 @@ class Column:
     tokens: tuple[Token, ...] = ()
     """Spellings for a missing value that stand in the column, those among them that are levels included."""
 
-    kept_tokens: tuple[str, ...] = ()
+    not_missing: tuple[str, ...] = ()
     """Spellings that count as missing in no column of the table."""
 
     missing_written: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
