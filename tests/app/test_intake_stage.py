@@ -61,7 +61,7 @@ def test_the_first_rows_stand_as_in_the_file_with_the_reasons_of_the_reading(win
     bar = intake.bar
     assert (bar.delimiter.currentText(), bar.decimal.currentText()) == ("semicolon", "comma")
     assert (bar.preamble.value(), bar.headers.value()) == (2, 1)
-    assert "numbers with a decimal comma" in intake.why.text()
+    assert "1 column with a decimal point, 1 with a comma" in intake.why.text()
     press(window, "Read again so")
     assert "change something first" in window.words
 

@@ -10,6 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cache
 
+from culvix.stats.display import plural
 from culvix.tables.questions import Choice, ReadingQuestion
 from culvix.tables.token_spellings import is_missing_token
 
@@ -201,7 +202,7 @@ def _words(decimal: str, points: int, commas: int) -> str:
             column = "column writes its" if commas == 1 else "columns write their"
             return f"{commas} {column} numbers with a decimal comma, and none with a point"
         return "numbers are written with a point"
-    return f"{points} columns write a decimal point, {commas} a decimal comma; each is read as it is written"
+    return f"{plural(points, 'column')} with a decimal point, {commas} with a comma; each is read as it is written"
 
 
 def _likelier(seen: Sequence[_Seen], delimiter: str) -> tuple[str, str]:
