@@ -413,7 +413,7 @@ def test_the_troubles_of_the_demo_are_found_and_nothing_else(demo_table: Table, 
     document = intake_document(demo_table)
     columns = {column["name"]: column for column in document["columns"]}
     found: set[tuple[str, tuple[str, ...]]] = set()
-    names = {"limit": "limit_cells", "decimal_comma": "decimal_comma"}
+    names = {"limit": "limit_cells", "decimal_comma": "decimal_comma", "missing_token": "missing_tokens"}
     for name, column in columns.items():
         for kind, cells in column["cells"].items():
             found.add((names[kind], (name,)))
@@ -426,7 +426,8 @@ def test_the_troubles_of_the_demo_are_found_and_nothing_else(demo_table: Table, 
             found.add((column["role"], (name,)))
     for finding in document["findings"]:
         found.add((finding["kind"].replace("_columns", ""), tuple(finding["columns"])))
-    belongs = ("limit_cells", "decimal_comma", "missing_code", "duplicate_rows", "collinear", "identifier", "ordered")
+    belongs = ("limit_cells", "decimal_comma", "missing_code", "missing_tokens", "duplicate_rows", "collinear")
+    belongs = (*belongs, "identifier", "ordered")
     assert found == {(trouble.kind, trouble.columns) for trouble in cohort.key if trouble.kind in belongs}
     assert document["source"]["duplicate_rows"] == len(cohort.planted("duplicate_rows").rows)
 

@@ -101,6 +101,11 @@ class ShapeMargin(RenewedPane):
     def _cautions(self, analysis: ColumnAnalysis) -> None:
         if analysis.column.role is Role.YES_NO:
             return
+        notes = {result.note for result in analysis.flags.results.values()}
+        if len(notes) == 1 and None not in notes and len(analysis.flags.results) > 1:
+            # What stops every method is said once.
+            self._body.addWidget(label(f"! {notes.pop()}", "quiet", wrap=True))
+            return
         for key, result in analysis.flags.results.items():
             if result.note:
                 self._body.addWidget(label(f"! {OUTLIER_METHODS[key].short}: {result.note}", "quiet", wrap=True))

@@ -168,12 +168,16 @@ def _spoil_probes(fish: _Fish) -> None:
         fish.text["glucose_mmol_l"][row] = fish.text["glucose_mmol_l"][row].replace(".", ",")
     fish.plant("decimal_comma", "glucose_mmol_l", batch, "one batch typed with a decimal comma")
     fish.blank("glucose_mmol_l", 23)
+    empty = [row for row in range(fish.n) if not fish.text["glucose_mmol_l"][row]]
+    for row in empty[::3]:
+        fish.text["glucose_mmol_l"][row] = "NA"
     fish.key[-1] = Trouble(
         "decimal_comma",
         ("glucose_mmol_l",),
         tuple(row + 1 for row in range(fish.n) if "," in fish.text["glucose_mmol_l"][row]),
         "one batch typed with a decimal comma",
     )
+    fish.plant("missing_tokens", "glucose_mmol_l", empty[::3], "NA where another hand left the cell empty")
 
 
 def _table(fish: _Fish) -> tuple[tuple[str, ...], list[tuple[str, ...]]]:

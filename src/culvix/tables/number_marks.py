@@ -171,7 +171,8 @@ def infer_marks(columns: Sequence[Sequence[str]], names: Sequence[str], delimite
     if points or commas:
         decimal = "," if commas > points or (commas == points and delimiter != ",") else "."
         reason = _words(decimal, points, commas)
-        questions: tuple[ReadingQuestion, ...] = ()
+        against = [place for place in open_places if _speaks_against(seen[place], decimal, delimiter)]
+        questions: tuple[ReadingQuestion, ...] = (_question(decimal, seen, against, names),) if against else ()
     elif open_places:
         decimal, why = _likelier([seen[place] for place in open_places], delimiter)
         reason = f"cells such as {_sample(seen, open_places)} can be read either way; {why}"
@@ -194,6 +195,14 @@ def _is_open(seen: _Seen) -> bool:
     """Whether a column can be read either way, as far as it alone tells."""
     either = bool(seen.open_point) != bool(seen.open_comma)
     return not seen.decimal and either and not (seen.point or seen.comma) and not seen.long_whole
+
+
+def _speaks_against(seen: _Seen, decimal: str, delimiter: str) -> bool:
+    """Whether a column that can be read either way would itself be read otherwise than the other columns say."""
+    if not seen.short_whole or (decimal == "," and seen.open_point) or (decimal == "." and seen.open_comma):
+        # Beside certain decimals of one mark the other can only group.
+        return False
+    return _likelier([seen], delimiter)[0] != decimal
 
 
 def _words(decimal: str, points: int, commas: int) -> str:
