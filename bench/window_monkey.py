@@ -13,6 +13,7 @@ import os
 import sys
 import tempfile
 import time
+import traceback
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -307,7 +308,10 @@ def run(seed: int, acts: int) -> Outcome:
                 if faults.found:
                     outcome.wrong += [f"act {number} ({', '.join(last)}): {found}" for found in faults.found]
                     break
-            outcome.wrong += _checked(window, path, before)
+            try:
+                outcome.wrong += _checked(window, path, before)
+            except Exception as error:  # whatever goes wrong is what is looked for
+                outcome.wrong.append("".join(traceback.format_exception(error))[-1500:])
         finally:
             window.close()
             closing.stop()

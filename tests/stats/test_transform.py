@@ -9,7 +9,16 @@ from scipy import stats as oracle
 from culvix.errors import StatisticsError
 from culvix.stats.robust_correlation import biweight, winsorized
 from culvix.stats.sample import Sample
-from culvix.stats.transform import TRANSFORMS, box_cox, fit_box_cox, fit_yeo_johnson, judge, transform
+from culvix.stats.transform import (
+    TRANSFORMS,
+    Scale,
+    box_cox,
+    fit_box_cox,
+    fit_yeo_johnson,
+    judge,
+    on_that_scale,
+    transform,
+)
 from tests.stats.hostile import arrays
 
 
@@ -77,3 +86,10 @@ def test_robust_kinds_survive_anything(x: np.ndarray, y: np.ndarray) -> None:
     for kind in (biweight, winsorized):
         result = kind(x[:size], y[:size])
         assert result.note if result.r is None else -1 <= result.r <= 1 and 0 <= result.p <= 1
+
+
+def test_results_beyond_a_double_are_refused_or_left_out() -> None:
+    sample = Sample(np.array([1.0, 2.0, 1e200, np.nan]))
+    with pytest.raises(StatisticsError, match="row 3"):
+        on_that_scale(sample, Scale("square"))
+    assert np.array_equal(on_that_scale(sample, Scale("square"), lenient=True), [1, 4, np.nan, np.nan], equal_nan=True)

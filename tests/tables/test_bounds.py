@@ -3,6 +3,7 @@
 import gzip
 import io
 import json
+import os
 import re
 import sqlite3
 import zipfile
@@ -17,6 +18,7 @@ from reading_fuzz import FORMATS, cases, read_case
 from culvix.errors import Cancelled, ReadError
 from culvix.tables import read_table
 from culvix.tables.intake import intake_document
+from culvix.tables.library_output import library_output_to_log
 from culvix.tables.options import ReadOptions
 
 
@@ -149,6 +151,13 @@ def test_a_library_that_gives_up_ends_in_a_sentence(tmp_path: Path, monkeypatch:
     path.write_bytes(b"PAR1" + bytes(40))
     with pytest.raises(ReadError, match="gave up on it"):
         read_table(path)
+
+
+def test_what_a_library_prints_when_it_gives_up_is_not_for_the_terminal(capfd: pytest.CaptureFixture[str]) -> None:
+    with library_output_to_log():
+        os.write(2, b"thread panicked")
+    os.write(2, b"heard")
+    assert capfd.readouterr().err == "heard"
 
 
 def test_a_database_with_a_log_and_names_that_are_no_text(tmp_path: Path) -> None:

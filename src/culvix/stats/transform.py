@@ -111,11 +111,11 @@ TRANSFORMS = _table(
 )
 
 
-def transform(sample: Sample, key: str) -> Floats:
+def transform(sample: Sample, key: str, *, lenient: bool = False) -> Floats:
     """``sample``'s values transformed, shape ``(rows,)``, NaN where they are missing or not finite.
 
     Raises StatisticsError for an unknown transformation, for values outside its domain, naming their rows (from 1), and
-    where a result is beyond the range of a double.
+    where a result is beyond the range of a double; where ``lenient``, such a result is NaN.
     """
     if key not in TRANSFORMS:
         raise StatisticsError(f"There is no transformation called {key!r}; there are {', '.join(TRANSFORMS)}.")
@@ -128,7 +128,9 @@ def transform(sample: Sample, key: str) -> Floats:
         with np.errstate(over="ignore"):
             out[finite] = chosen.run(sample, values)
     too_far = finite[~np.isfinite(out[finite])]
-    if too_far.size:
+    if too_far.size and lenient:
+        out[too_far] = np.nan
+    elif too_far.size:
         raise StatisticsError(f"{chosen.name} of row {too_far[0] + 1} is larger than a number can hold.")
     return out
 
@@ -170,15 +172,15 @@ def fitted_scale(sample: Sample, key: str) -> tuple[Scale, BoxCox | None]:
 def on_that_scale(sample: Sample, scale: Scale, *, lenient: bool = False) -> Floats:
     """``sample``'s values on ``scale``, shape ``(rows,)``, NaN where they are missing or not finite.
 
-    Values outside its domain become NaN where ``lenient``; otherwise StatisticsError names their rows (from 1), as it
-    does where a result is beyond the range of a double.
+    Values outside its domain, and results beyond the range of a double, become NaN where ``lenient``; otherwise
+    StatisticsError names their rows (from 1).
     """
     values = sample.values
     inside = np.isfinite(values)
     if scale.key in TRANSFORMS:
         inside[inside] = TRANSFORMS[scale.key].accepts(values[inside])
         kept = sample if not lenient or inside.all() else Sample(np.where(inside, values, np.nan))
-        return transform(kept, scale.key)
+        return transform(kept, scale.key, lenient=lenient)
     if scale.key == "box_cox":
         inside &= values > 0
         if not lenient:

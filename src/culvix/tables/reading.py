@@ -23,6 +23,7 @@ from culvix.tables.cutting import StrayQuote, cut
 from culvix.tables.delimited import read_delimited, read_head_of, read_thinned
 from culvix.tables.dialect_guess import guess_dialect
 from culvix.tables.dictionary import Dictionary
+from culvix.tables.library_output import library_output_to_log
 from culvix.tables.missing_tokens import Token, classify_tokens, find_tokens
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.ragged import RaggedLines
@@ -90,7 +91,8 @@ def _panics_as_errors(path: Path) -> Iterator[None]:
 
 def _read_raw(content: Content, options: ReadOptions, progress: Progress) -> RawTable:
     if content.kind != "text":
-        return read_structured(content, options, progress)
+        with library_output_to_log():
+            return read_structured(content, options, progress)
     text = as_text(content.path, content.data, options.encoding)
     try:
         if content.packing:
