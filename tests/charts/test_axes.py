@@ -80,3 +80,12 @@ def test_no_range_is_too_much_for_an_axis(qapp: QApplication, side: str, low: fl
     painter.end()
     assert specs is None or len(specs[1]) < 40
     assert not any("nan" in text or "inf" in text for _, _, text in (specs or (0, 0, []))[2])
+
+
+@pytest.mark.parametrize("reach", [3.0, 20.0, 400.0, 1e12, 1e300])
+def test_an_axis_of_powers_has_few_numbers_however_far_it_reaches(qapp: QApplication, reach: float) -> None:
+    axis = ValueAxis("bottom")
+    axis.log_base = 10.0
+    ((_, places),) = axis.tickValues(-reach, reach, 500)
+    assert 3 <= len(places) <= 30 and all(-301 <= place <= 301 for place in places)
+    assert len(axis.tickStrings([-reach, *places, reach], 1.0, 1.0)) == len(places) + 2

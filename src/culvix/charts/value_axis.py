@@ -25,6 +25,8 @@ _LINE_HEIGHT = 0.8
 """A line of numbers, which have nothing below their feet, as a share of the font's height."""
 
 _SMALLEST, _LARGEST = 1e-300, 1e300
+_POWERS, _MOST_POWERS = 300.0, 12
+"""Powers of ten that a double holds, and how many of them stand on an axis at the most."""
 _NEAREST = 0.66
 """How near names may stand above each other, as a share of the font's height."""
 
@@ -80,7 +82,12 @@ class ValueAxis(pg.AxisItem):
             step = self._round_step(low, high, size)
             first = ceil(low / step)
             return [(step, [place * step for place in range(first, first + int(high / step - first) + 1)])]
-        ends = [end * log10(self.log_base) for end in (low, high)]
+        # Zoomed out, an axis may reach beyond the powers that a double holds.
+        ends = [min(max(end * log10(self.log_base), -_POWERS), _POWERS) for end in (low, high)]
+        if ends[1] - ends[0] > _MOST_POWERS:
+            every = ceil((ends[1] - ends[0]) / _MOST_POWERS)
+            multiples = range(ceil(ends[0] / every), floor(ends[1] / every) + 1)
+            return [(1.0, [power * every / log10(self.log_base) for power in multiples])]
         steps = (1, 2, 5) if ends[1] - ends[0] < 2.5 else (1, 3) if ends[1] - ends[0] < 4 else (1,)
         powers = range(floor(ends[0]) - 1, ceil(ends[1]) + 1)
         places = [(power + log10(step)) / log10(self.log_base) for power in powers for step in steps]
@@ -185,7 +192,8 @@ class ValueAxis(pg.AxisItem):
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
         if self.log_base is not None:
-            numbers = [10.0 ** (value * log10(self.log_base)) for value in values]
+            powers = (min(max(value * log10(self.log_base), -_POWERS), _POWERS) for value in values)
+            numbers = [10.0**power for power in powers]
             return [number(x, max(0, -floor(log10(x) + 1e-9))) if 1e-6 < x < 1e7 else f"{x:.0e}" for x in numbers]
         decimals = max(0, ceil(-log10(spacing * scale) - 1e-9)) if spacing * scale > 0 else 0
         if decimals <= 8 and spacing * scale % 10.0**-decimals > 1e-6 * spacing * scale:

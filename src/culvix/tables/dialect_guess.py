@@ -23,7 +23,9 @@ _SAMPLE = 1 << 16
 _LINES = 300
 _WINDOW, _WINDOWS = 1 << 12, 12
 _COMMENTS = ("#", "%", "//", ";")
-_VALUE = re.compile(r"^(|[<>≤≥]?\s*[+\-−]?[\d.,]+([eE][+\-]?\d+)?\s*\S{0,5}|\d{4}-\d{2}-\d{2}.*|[^,;|\t]{1,30})$")
+_VALUE = re.compile(
+    r"^(|[<>≤≥]?\s*[+\-−]?[\d.,'’ \u00a0\u202f]+([eE][+\-]?\d+)?\s*\S{0,5}|\d{4}-\d{2}-\d{2}.*|[^,;|\t]{1,30})$"
+)
 _SEPARATOR_LINE = re.compile(r"^\ufeff?\"?sep=(.)\"?\s*$", re.I)
 _BLANKS = (" ", *ALIGNED)
 _DOUBT = 0.05
@@ -123,6 +125,9 @@ def _delimiter(lines: Sequence[str], quote: str, told: str) -> tuple[str, list[l
         return quality - _DOUBT * (mark in _BLANKS), width * (mark not in ALIGNED), -ranked.index(mark)
 
     delimiter = max(ranked, key=fit)
+    if qualities[delimiter][0] == 0.0:
+        # One column it is; a mark that stands in no line leaves every cell whole.
+        delimiter = next((mark for mark in ranked if not any(mark in line for line in lines)), delimiter)
     return delimiter, candidates[delimiter]
 
 

@@ -126,13 +126,18 @@ def _signs_of_names(
         signs.append((_SURE, f"its first cell is {what}, above numbers"))
     elif not corner and len(places) > 1 and columns and len(columns[0]) > 1:
         signs.append((_SURE, "its first cell is empty, and those below are not"))
-    if _is_sequence(heads) and not any(_is_sequence(_row(line, places, marks)) for line in body[1:6]):
+    if _is_sequence(heads) and not any(_goes_on_alike(heads, _row(line, places, marks)) for line in body[1:6]):
         signs.append((_SURE if len(heads) > 3 else 1, "its numbers are a sequence, and those below are not"))
     decimals = [
         place for place in places if sum(marks.decimal in cell for cell in columns[place]) * 2 > len(columns[place])
     ]
     if len(decimals) == len(places) and all(head == int(head) for head in heads):
         signs.append((_SURE if len(places) > 2 else 1, "its numbers are whole, and those below have decimals"))
+    words = (
+        corner and any(letter.isalpha() for letter in corner) and all(r and r[0].strip() != corner for r in body[1:])
+    )
+    if words and signs and 0 not in numeric:
+        signs.append((1, f"its first cell is the word {corner!r}, which does not come again"))
     if _foreign(heads, [[_float(cell, marks) for cell in columns[place]] for place in places]):
         signs.append((1, "its numbers lie outside all values below them"))
     return signs
@@ -160,6 +165,11 @@ def _is_sequence(numbers: Sequence[float]) -> bool:
     steps = {b - a for a, b in pairwise(numbers)}
     years = all(1500 <= number <= 2200 for number in numbers)
     return len(steps) == 1 and steps.pop() > 0 and (len(numbers) > 2 or years)
+
+
+def _goes_on_alike(heads: Sequence[float], row: Sequence[float]) -> bool:
+    """Whether ``row`` is a sequence with the steps of ``heads``, too."""
+    return _is_sequence(row) and row[1] - row[0] == heads[1] - heads[0]
 
 
 def _foreign(heads: Sequence[float], below: Sequence[Sequence[float]]) -> bool:
