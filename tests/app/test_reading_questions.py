@@ -96,7 +96,7 @@ def test_ragged_lines_have_a_way_in_with_one_click(window: MainWindow, tmp_path:
     window.open_path(path)
     assert wait_until(lambda: bool(window.words) and window.jobs.at_rest, 30)
     assert "2 lines do not fit: 3, 5" in window.words and window.bench is None
-    ways = {button.text(): button for button in (window.banner_action, window.banner_second)}
+    ways = {button.text(): button for button in (window.banner.action, window.banner.second)}
     QTest.mouseClick(ways["Leave these lines out"], LEFT)
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
     assert window.bench is not None

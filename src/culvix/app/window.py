@@ -14,9 +14,10 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QShortcut,
 )
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.arriving import Arriving
+from culvix.app.banner import Banner
 from culvix.app.guide_pane import GuidePane
 from culvix.app.jobs import JobRunner
 from culvix.app.opening import Opening
@@ -58,7 +59,7 @@ class MainWindow(Opening):
         self._changed = QTimer(self, singleShot=True, interval=_CHANGED_MS)
         self._changed.timeout.connect(self._remember_change)
         self.strip = TopStrip(STAGES)
-        self.banner, self.banner_words, self.banner_action = self._build_banner()
+        self.banner = Banner()
         self.place = QVBoxLayout()
         self.place.setContentsMargins(0, 0, 0, 0)
         self.opening = self._build_opening()
@@ -85,21 +86,6 @@ class MainWindow(Opening):
         self._refresh_actions()
 
     # Building
-
-    def _build_banner(self) -> tuple[QFrame, QWidget, QPushButton]:
-        frame = QFrame()
-        frame.setObjectName("banner")
-        words = label("", wrap=True)
-        action, close = QPushButton(), QPushButton("Close")
-        self.banner_second = QPushButton()
-        close.clicked.connect(frame.hide)
-        layout = QHBoxLayout(frame)
-        layout.setContentsMargins(12, 4, 6, 4)
-        layout.addWidget(words, 1)
-        for button in (action, self.banner_second, close):
-            layout.addWidget(button)
-        frame.hide()
-        return frame, words, action
 
     def _build_opening(self) -> QWidget:
         page = QWidget()
@@ -321,26 +307,17 @@ class MainWindow(Opening):
 
     def offer(self, sentence: str, ways: Sequence[tuple[str, Callable[[], object]]]) -> None:  # type: ignore[override]
         """Show ``sentence`` under the top strip, with a button for each of at most two ``ways`` to go on."""
-        self.banner_words.setText(sentence)  # type: ignore[attr-defined]
-        for place, button in enumerate((self.banner_action, self.banner_second)):
-            button.setVisible(place < len(ways))
-            if place < len(ways):
-                words, act = ways[place]
-                button.setText(words)
-                if button.receivers(button.clicked):
-                    button.clicked.disconnect()
-                button.clicked.connect(lambda _, act=act: act())
-        self.banner.show()
+        self.banner.offer(sentence, ways)
 
     def _words_are_old(self) -> None:
         """Take down a sentence once the work has gone on; one with something to do about it stays."""
-        if not self.banner_action.isVisible():
+        if not self.banner.action.isVisible():
             self.banner.hide()
 
     @property
     def words(self) -> str:
         """The sentence shown now, empty where none is."""
-        return self.banner_words.text() if self.banner.isVisible() else ""  # type: ignore[attr-defined]
+        return self.banner.words.text() if self.banner.isVisible() else ""
 
     # Window
 
