@@ -263,5 +263,6 @@ def test_how_the_window_stands_is_written_down_as_it_changes(window: MainWindow,
 
 def test_the_report_lets_nothing_in(window: MainWindow, bench: Workbench) -> None:
     html = report_html(bench.hub.study.snapshot(), window.renderer.draw)
+    assert "Missing is written as NA: 7 cells in all." in html
     assert "Content-Security-Policy" in html and "default-src 'none'" in html
     assert not [button for button in window.findChildren(QPushButton) if "<" in button.text()]

@@ -68,11 +68,13 @@ def comparison_strips(analyses: Sequence[ColumnAnalysis], axis: str) -> list[Com
         far = flagged[np.isfinite(flagged)][:: max(flagged.size // _MOST_FAR, 1)]
         # Bars of unequal width show as many values by their area.
         density = bars.counts / np.diff(bars.edges)
+        # All values may lie beyond the bars, which then are as low as they come.
+        peak = float(density.max(initial=0.0)) or 1.0
         strips.append(
             ComparisonStrip(
                 analysis.column.name,
                 (bars.edges - centre) / unit,
-                density / density.max(),
+                density / peak,
                 box,  # type: ignore[arg-type]
                 (far - centre) / unit,
                 words,

@@ -23,6 +23,7 @@ from culvix.study.study import Study
 from culvix.tables.comparisons import check_table
 from culvix.tables.mappings import CAUTION
 from culvix.tables.table import Column, Role, Table
+from culvix.tables.missing_summary import missing_sentence
 from culvix.tables.treatments import RULES, rule_in_force
 from culvix.version import VERSION
 
@@ -64,6 +65,7 @@ def report_html(study: Study, draw: Draw, *, progress: Progress = silent) -> str
         decisions=_decisions(study),
         conventions=study.settings.stated(),
         settled=_settled_cells(study),
+        missing=missing_sentence(study.table),
         methods=_methods(),
         guide=list(entries().values()),
         unreviewed=[column.name for column in numeric if column.name not in study.reviewed],
