@@ -205,12 +205,14 @@ def _helpers() -> list[int]:
 
 
 WINDOW = """
-import sys, os, signal
-from PyQt6.QtCore import QTimer
+import sys, os, signal, threading
+from PyQt6.QtCore import QTimer, qWarning
 from culvix.app import start
 shown = start.MainWindow.show
 def show(self):
     shown(self)
+    threading.Thread(target=lambda: 1 / 0).start()
+    qWarning(b"an odd thing")
     QTimer.singleShot(300, lambda: os.kill(os.getpid(), getattr(signal, sys.argv[1])))
 start.MainWindow.show = show
 sys.exit(start.run_window(None))
@@ -226,6 +228,9 @@ def test_a_signal_closes_the_window_in_order(name: str, tmp_path: Path) -> None:
     )
     assert ended.returncode == 0 and b"Traceback" not in ended.stderr
     assert "layout1" in (tmp_path / "c" / "culvix" / "culvix.conf").read_text()
+    (log,) = (tmp_path / "s").rglob("culvix.log")
+    words = log.read_text()
+    assert "ZeroDivisionError" in words and "Qt: an odd thing" in words and (log.parent / "crash.log").exists()
 
 
 def test_without_a_usable_display_there_is_one_line_and_status_two(tmp_path: Path) -> None:

@@ -22,8 +22,8 @@ from culvix.study.row_sets import together
 from culvix.study.study import Study
 from culvix.tables.comparisons import check_table
 from culvix.tables.mappings import CAUTION
-from culvix.tables.table import Column, Role, Table
 from culvix.tables.missing_summary import missing_sentence
+from culvix.tables.table import Column, Role, Table
 from culvix.tables.treatments import RULES, rule_in_force
 from culvix.version import VERSION
 
