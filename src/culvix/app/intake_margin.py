@@ -42,7 +42,7 @@ class IntakeMargin(QWidget):
         body = QVBoxLayout(self)
         body.setContentsMargins(10, 8, 10, 8)
         body.setSpacing(6)
-        self.missing = MissingBar(hub, "Missing here:")
+        self.missing = MissingBar(hub, "Missing here:", beside=2)
         self.missing.problem.connect(self.problem)
         self.question, inside = panel(margins=(8, 4, 8, 4))
         self.question.setObjectName("mild")

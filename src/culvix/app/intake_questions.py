@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.parts import clear_layout, label, panel, plain_tip, row_of, shortened
@@ -15,7 +15,7 @@ from culvix.tables.table import Column
 
 __all__ = ["MissingBar", "QuestionCards"]
 
-_MOST = 12
+_MOST, _BESIDE = 12, 7
 _LONGEST = 64
 
 
@@ -24,14 +24,15 @@ class MissingBar(QWidget):
 
     problem = pyqtSignal(str)
 
-    def __init__(self, hub: Hub, head: str) -> None:
+    def __init__(self, hub: Hub, head: str, *, beside: int = _BESIDE) -> None:
+        """``beside`` so many buttons stand in a line; the words stand before those of the first where there is room."""
         super().__init__()
-        self.hub, self.head = hub, head
+        self.hub, self.head, self.beside = hub, head, beside
         self.names: tuple[str, ...] = ()
         self.buttons: dict[str, QPushButton] = {}
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(0, 0, 0, 0)
-        self._row.setSpacing(4)
+        self._rows = QVBoxLayout(self)
+        self._rows.setContentsMargins(0, 0, 0, 0)
+        self._rows.setSpacing(4)
         self._shown: object = None
 
     def show_columns(self, columns: Sequence[Column]) -> None:
@@ -42,15 +43,19 @@ class MissingBar(QWidget):
         if (self.names, empty, spellings) == self._shown:
             return
         self._shown = (self.names, empty, spellings)
-        clear_layout(self._row)
-        self.buttons = {}
+        clear_layout(self._rows)
         said = f"{self.head} empty ({count(empty)})" if empty else self.head if spellings else "No cell is missing."
-        self._row.addWidget(label(said + ("," if empty and spellings else ""), "quiet"))
-        for each in spellings[:_MOST]:
-            self._row.addWidget(self._button(each))
+        words = label(said + ("," if empty and spellings else ""), "quiet")
+        self.buttons = {each.spelling: self._button(each) for each in spellings[:_MOST]}
+        parts: list[QWidget] = list(self.buttons.values())
         if len(spellings) > _MOST:
-            self._row.addWidget(label(f"and {count(len(spellings) - _MOST)} more", "quiet"))
-        self._row.addStretch(1)
+            parts.append(label(f"and {count(len(spellings) - _MOST)} more", "quiet"))
+        if self.beside < _BESIDE:
+            self._rows.addWidget(words)
+        else:
+            parts.insert(0, words)
+        for first in range(0, len(parts), self.beside):
+            self._rows.addLayout(row_of(*parts[first : first + self.beside], 1, spacing=4))
 
     def _button(self, each: MissingSpelling) -> QPushButton:
         button = QPushButton(f"{shortened(each.spelling, 16)} ({count(each.cells)})", checkable=True)
@@ -58,7 +63,6 @@ class MissingBar(QWidget):
         act = "Click to take it as a value" if each.is_missing else "Click to count it as missing"
         button.setToolTip(plain_tip(f"{each.about}\n{act}"))
         button.clicked.connect(lambda _, each=each: self._toggle(each))
-        self.buttons[each.spelling] = button
         return button
 
     def _toggle(self, each: MissingSpelling) -> None:

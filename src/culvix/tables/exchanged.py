@@ -6,12 +6,12 @@ from itertools import combinations
 import numpy as np
 
 from culvix.stats.arrays import Bools, Floats, Ints
-from culvix.stats.display import number
+from culvix.stats.display import as_typed
 from culvix.tables.table import Column
 
 __all__ = ["exchanged_rows", "exchanged_words"]
 
-_FAR, _ORDINARY = 4.0, 2.0
+_FAR, _ORDINARY = 4.0, 3.0
 """Robust z beyond which a value is far out, and within which it is ordinary."""
 
 _IQR_TO_SD = 1.3489795
@@ -56,6 +56,6 @@ def _ordinary(values: Floats, centre: float, scale: float) -> Bools:
 def exchanged_words(first: Column, second: Column, rows: Ints) -> str:
     """What there is to ask about ``rows`` of two columns."""
     a, b = first.sample.values, second.sample.values
-    pairs = [f"{number(float(a[row]), 5)} with {number(float(b[row]), 5)}" for row in rows[:_SHOWN].tolist()]
+    pairs = [f"{as_typed(float(a[row]))} with {as_typed(float(b[row]))}" for row in rows[:_SHOWN].tolist()]
     more = " …" if rows.size > _SHOWN else ""
     return f"{first.name} and {second.name}: {', '.join(pairs)}{more} would be ordinary the other way round. Exchanged?"
