@@ -4,7 +4,7 @@
 
 Each case is read as the command line would, its intake document made, and nothing else. A file is read or refused in a
 sentence; every other outcome is a failure and is printed with the seed that makes it again. Memory is limited to that
-of the process at the start and two gigabytes more.
+of the process at the start and six gigabytes of addresses more.
 """
 
 import argparse
@@ -330,7 +330,7 @@ def _main() -> int:
     parser.add_argument("--only", choices=list(FORMATS), help="one format")
     options = parser.parse_args()
     size = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
-    resource.setrlimit(resource.RLIMIT_AS, (size + (3 << 30), resource.RLIM_INFINITY))
+    resource.setrlimit(resource.RLIMIT_AS, (size + (6 << 30), resource.RLIM_INFINITY))
     failures = 0
     with tempfile.TemporaryDirectory() as folder:
         for form in [options.only] if options.only else FORMATS:
