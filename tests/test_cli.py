@@ -222,3 +222,11 @@ def test_pipes_are_refused_at_once_wherever_a_file_is_named(tmp_path: Path, caps
         [str(pipe)],
     ):
         assert main(arguments) == 2 and "a device or a pipe" in capsys.readouterr().err
+
+
+def test_names_of_thousands_of_letters_are_only_long(tmp_path: Path) -> None:
+    path, name = tmp_path / "t.csv", "x" * 5000
+    path.write_text(f"{name},y\n" + "".join(f"{k * 1.5},{k % 5}\n" for k in range(30)))
+    for command in ("profile", "inspect", "report"):
+        out = tmp_path / command
+        assert main([command, str(path), "-o", str(out)]) == 0 and name in out.read_text()

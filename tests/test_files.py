@@ -7,12 +7,14 @@ import subprocess
 import sys
 from pathlib import Path
 
+import polars as pl
 import pytest
 
 from culvix import files
 from culvix.cli import main
 from culvix.errors import WriteError
 from culvix.files import display_path, is_same_file, remove_stale_files, write_whole
+from culvix.report.frames import as_it_was, frame_file
 
 
 @pytest.fixture(autouse=True)
@@ -136,3 +138,12 @@ def test_names_that_are_no_text_can_be_shown_and_written_down(tmp_path: Path) ->
     assert display_path(odd).encode() and "\ufffd" in display_path(odd)
     for command in ("profile", "inspect", "report"):
         assert main([command, str(odd), "-o", str(tmp_path / f"{command}.out")]) == 0
+
+
+@pytest.mark.parametrize("start", ["=", "＝", "+", "＋", "-", "－", "@", "＠", "\t"])
+def test_no_cell_of_delimited_text_is_a_formula(start: str) -> None:
+    frame = pl.DataFrame({f"{start}head": [f"{start}1+1", "plain", "'quoted"]})
+    lines = frame_file(frame, ".csv").decode().splitlines()
+    cells = [line.strip('"') for line in lines]
+    assert cells == [f"'{start}head", f"'{start}1+1", "plain", "''quoted"]
+    assert [as_it_was(cell) for cell in cells[1:]] == [f"{start}1+1", "plain", "'quoted"]

@@ -271,3 +271,15 @@ def test_the_report_lets_nothing_in(window: MainWindow, bench: Workbench) -> Non
     assert "Missing is written as NA: 7 cells in all." in html
     assert "Content-Security-Policy" in html and "default-src 'none'" in html
     assert not [button for button in window.findChildren(QPushButton) if "<" in button.text()]
+
+
+def test_a_picture_is_never_saved_over_the_table(window: MainWindow, bench: Workbench) -> None:
+    source = bench.hub.study.table.source.path
+    before = source.read_bytes()
+    window.show_stage(STAGES.index("Shape"))
+    bench.hub.set_focus("catch")
+    rest(window)
+    bench.shape.picture_button.save(source)
+    assert source.read_bytes() == before and "never written" in window.words
+    bench.shape.picture_button.save(source.with_name("p.png"))
+    assert source.with_name("p.png").read_bytes()[1:4] == b"PNG"
