@@ -93,3 +93,11 @@ def test_results_beyond_a_double_are_refused_or_left_out() -> None:
     with pytest.raises(StatisticsError, match="row 3"):
         on_that_scale(sample, Scale("square"))
     assert np.array_equal(on_that_scale(sample, Scale("square"), lenient=True), [1, 4, np.nan, np.nan], equal_nan=True)
+
+
+@pytest.mark.parametrize("key", ["standard", "robust_standard"])
+def test_what_follows_a_column_without_spread_has_no_values(key: str) -> None:
+    sample = Sample(np.array([4.0, 4.0, 4.0, np.nan]))
+    with pytest.raises(StatisticsError, match="standardised"):
+        on_that_scale(sample, Scale(key))
+    assert np.isnan(on_that_scale(sample, Scale(key), lenient=True)).all()

@@ -115,7 +115,8 @@ def transform(sample: Sample, key: str, *, lenient: bool = False) -> Floats:
     """``sample``'s values transformed, shape ``(rows,)``, NaN where they are missing or not finite.
 
     Raises StatisticsError for an unknown transformation, for values outside its domain, naming their rows (from 1), and
-    where a result is beyond the range of a double; where ``lenient``, such a result is NaN.
+    where a result is beyond the range of a double; where ``lenient``, such a result is NaN, and all of them where the
+    values have no spread to be standardised by.
     """
     if key not in TRANSFORMS:
         raise StatisticsError(f"There is no transformation called {key!r}; there are {', '.join(TRANSFORMS)}.")
@@ -126,7 +127,11 @@ def transform(sample: Sample, key: str, *, lenient: bool = False) -> Floats:
     out = np.full(sample.values.shape, np.nan)
     if finite.size:
         with np.errstate(over="ignore"):
-            out[finite] = chosen.run(sample, values)
+            try:
+                out[finite] = chosen.run(sample, values)
+            except StatisticsError:
+                if not lenient:
+                    raise
     too_far = finite[~np.isfinite(out[finite])]
     if too_far.size and lenient:
         out[too_far] = np.nan
