@@ -176,3 +176,15 @@ def test_picks_are_kept_with_their_chance(study: Study) -> None:
     assert "p = 0.05" in right.sentence and "p = 1" in wrong.sentence and "Picture 2" in wrong.sentence
     assert chance_of([right]) == pytest.approx(0.05) and chance_of([wrong]) == 1.0
     assert chance_of([right, wrong]) == pytest.approx(1 - 0.95**2)
+
+
+def test_a_column_of_a_name_that_was_undone_is_worked_out_anew(study: Study) -> None:
+    source = next(column.name for column in study.table.numeric if study.analysis(column.name).flags.rows.size)
+    first = study.keep_flags(study.analysis(source))
+    before = study.analysis(first).description.sum
+    study.undo()
+    for key in study.settings.methods:
+        if study.settings.limits.get(key):
+            study.change_settings(study.settings.with_limit(key, study.settings.limits[key] / 2))
+    assert study.keep_flags(study.analysis(source)) == first
+    assert study.analysis(first).description.sum == np.nansum(study.table[first].values) > before

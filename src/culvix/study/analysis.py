@@ -155,7 +155,8 @@ class DeferredPart:
 def kept_part(memo: Memo, depends: Hashable, make: Callable[[], _Part]) -> _Part:
     """What ``make`` makes of ``depends``, taken from ``memo`` where it was made before."""
     if depends not in memo:
-        memo[depends] = make()
+        # Where two threads make the same part, the first stays: other parts are kept under its identity.
+        memo.setdefault(depends, make())
     return memo[depends]  # type: ignore[return-value]
 
 

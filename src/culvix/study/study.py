@@ -71,7 +71,7 @@ class Study(Reviewed):
         self._judged: WorkingSet | None = None
         self._history = History()
         self._working = WorkingSet.of(table, ())
-        self._memos: dict[str, Memo] = {}
+        self._memos: dict[Column, Memo] = {}
         self._analyses: dict[str, dict[Hashable, ColumnAnalysis]] = {}
 
     def change_settings(self, settings: Settings) -> None:
@@ -156,10 +156,9 @@ class Study(Reviewed):
             self._tell(self._put(after))
 
     def _put(self, state: tuple[Table, Dictionary]) -> Change:
-        old, (self.table, self.dictionary) = self.table, state
-        for column in self.table:
-            if column.name in old and old[column.name] is not column:
-                self._memos.pop(column.name, None)
+        self.table, self.dictionary = state
+        # A column read anew, or another one of the same name, must not find what was worked out for the one before.
+        self._memos = {column: self._memos[column] for column in self.table if column in self._memos}
         self._work_anew()
         return Change.DATA
 
@@ -338,7 +337,7 @@ class Study(Reviewed):
 
     def memo(self, column: str) -> Memo:
         """Parts of analyses of ``column`` worked out so far."""
-        return self._memos.setdefault(column, {})
+        return self._memos.setdefault(self.table[column], {})
 
     def known_analysis(self, column: str) -> ColumnAnalysis | None:
         """The analysis of ``column`` as things stand, where it has been worked out already."""
@@ -355,7 +354,7 @@ class Study(Reviewed):
         """Let go of everything worked out for ``column``, its order included."""
         self.table[column].__dict__.pop("sample", None)
         self._work_anew()
-        self._memos.pop(column, None)
+        self._memos.pop(self.table[column], None)
         self._analyses.pop(column, None)
 
     def deferred(self, column: str) -> DeferredPart:
