@@ -7,7 +7,9 @@ set is the source and the decisions in force, and with every act undone the prof
 """
 
 import argparse
+import difflib
 import hashlib
+import json
 import logging
 import os
 import sys
@@ -339,9 +341,16 @@ def _checked(window: MainWindow, path: Path, before: str) -> list[str]:
     study.go_to(0)
     table = read_table(path, study.table.source.options, dictionary=study.dictionary)
     fresh = Study(table, study.settings, dictionary=study.dictionary)
-    if profile_document(study) != profile_document(fresh):
-        wrong.append("undone to its beginning, the study is not what reading the table gives")
+    differences = _differences(profile_document(fresh), profile_document(study))
+    if differences:
+        wrong.append(f"undone to its beginning, the study is not what reading the table gives:\n{differences}")
     return wrong
+
+
+def _differences(fresh: object, undone: object, lines: int = 60) -> str:
+    """The first ``lines`` lines of how the second document differs from the first; nothing where it does not."""
+    texts = [json.dumps(each, indent=1, sort_keys=True, default=str).splitlines() for each in (fresh, undone)]
+    return "\n".join(list(difflib.unified_diff(*texts, "just read", "undone", lineterm="", n=8))[:lines])
 
 
 def _main() -> int:

@@ -1,5 +1,7 @@
 """Columns that follow another one, groups, and acts of every kind undone in their order."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 import scipy.stats
@@ -65,6 +67,18 @@ def test_what_has_no_such_scale_is_refused_or_left_out(study: Study) -> None:
     assert np.isnan(study.working.sample(study.table[name]).values[0])
     second = study.derive(LENGTH, Scale("ln"))
     assert second == f"{name} (2)"
+
+
+def test_a_derived_column_tells_why_values_of_its_source_have_none(tmp_path: Path) -> None:
+    path = tmp_path / "pens.csv"
+    path.write_text("depth,gain\n" + "5,1\n5,−2\n5,3\n5,4\n9,5\n")
+    study = Study(read_table(path))
+    scaled, logs = study.derive("depth", Scale("standard")), study.derive("gain", Scale("ln"))
+    study.describe("depth", ColumnEntry(missing_codes=("9",)))
+    study.describe("gain", ColumnEntry(rules={"true_minus": "number"}))
+    assert study.table[scaled].missing == 5
+    assert study.table[scaled].reason.endswith("of depth; All values are equal, so they cannot be standardised.")
+    assert study.table[logs].reason.endswith("of gain; 1 value outside its domain or too large")
 
 
 def test_derived_columns_do_not_change_what_is_said_of_the_table(study: Study) -> None:

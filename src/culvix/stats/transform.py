@@ -43,7 +43,8 @@ _PLAIN_POWERS = (-2.0, -1.0, -0.5, 0.0, 0.5, 1.0, 2.0)
 class Transform:
     """A transformation: what it is called, the values it is defined for, how it runs and how it is undone.
 
-    ``run`` maps the finite values of a sample; ``inverse`` is None where the ranks alone decide.
+    ``run`` maps the finite values of a sample; ``inverse`` is None where the ranks alone decide. ``obstacle`` says in a
+    sentence why a sample cannot be transformed as a whole, or None.
     """
 
     key: str
@@ -52,6 +53,7 @@ class Transform:
     accepts: Callable[[Floats], np.ndarray]
     run: Callable[[Sample, Floats], Floats]
     inverse: Callable[[Floats], Floats] | None = None
+    obstacle: Callable[[Sample], str | None] = lambda _: None
 
 
 @dataclass(frozen=True)
@@ -77,16 +79,23 @@ def _all(x: Floats) -> np.ndarray:
     return np.ones(x.shape, dtype=bool)
 
 
+def _no_spread(sample: Sample) -> str | None:
+    centre = sample.moments
+    spread = centre is not None and centre.sd
+    return None if spread else "All values are equal, so they cannot be standardised."
+
+
 def _standard(sample: Sample, x: Floats) -> Floats:
     centre = sample.moments
-    if centre is None or not centre.sd:
-        raise StatisticsError("All values are equal, so they cannot be standardised.")
+    assert centre is not None and centre.sd
     return (x - centre.mean) / centre.sd
 
 
+def _no_mad(sample: Sample) -> str | None:
+    return None if sample.mad > 0 else "The MAD is 0, so the values cannot be standardised by it."
+
+
 def _robust(sample: Sample, x: Floats) -> Floats:
-    if not sample.mad > 0:
-        raise StatisticsError("The MAD is 0, so the values cannot be standardised by it.")
     return (x - sample.median) / (sample.mad * MAD_TO_SD)
 
 
@@ -106,8 +115,8 @@ TRANSFORMS = _table(
     Transform("reciprocal", "1/x", "other than 0", lambda x: x != 0, lambda _, x: 1 / x, lambda y: 1 / y),
     Transform("square", "x²", "not below 0", lambda x: x >= 0, lambda _, x: np.square(x), np.sqrt),
     Transform("normal_ranks", "normal scores of the ranks", "any", _all, _normal_ranks),
-    Transform("standard", "(x − mean) / SD", "any", _all, _standard),
-    Transform("robust_standard", "(x − median) / scaled MAD", "any", _all, _robust),
+    Transform("standard", "(x − mean) / SD", "any", _all, _standard, obstacle=_no_spread),
+    Transform("robust_standard", "(x − median) / scaled MAD", "any", _all, _robust, obstacle=_no_mad),
 )
 
 
@@ -125,13 +134,12 @@ def transform(sample: Sample, key: str, *, lenient: bool = False) -> Floats:
     values = sample.values[finite]
     refuse_rows(chosen.name, chosen.domain, finite[~chosen.accepts(values)])
     out = np.full(sample.values.shape, np.nan)
-    if finite.size:
+    obstacle = chosen.obstacle(sample) if finite.size else None
+    if obstacle is not None and not lenient:
+        raise StatisticsError(obstacle)
+    if finite.size and obstacle is None:
         with np.errstate(over="ignore"):
-            try:
-                out[finite] = chosen.run(sample, values)
-            except StatisticsError:
-                if not lenient:
-                    raise
+            out[finite] = chosen.run(sample, values)
     too_far = finite[~np.isfinite(out[finite])]
     if too_far.size and lenient:
         out[too_far] = np.nan

@@ -9,7 +9,7 @@ from culvix.errors import CulvixError
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.display import plural
 from culvix.stats.sample import Sample
-from culvix.stats.transform import Scale, on_that_scale
+from culvix.stats.transform import TRANSFORMS, Scale, on_that_scale
 from culvix.tables.cell_texts import CellTexts, RawColumn
 from culvix.tables.dictionary import ColumnEntry
 from culvix.tables.table import Column, Role, Table
@@ -24,6 +24,11 @@ class Derivation:
     source: str
     scale: Scale | None
     kept: Floats | None = field(default=None, compare=False)
+
+    def obstacle(self, sample: Sample) -> str | None:
+        """Why no value at all follows from those of the source, in a sentence, or None."""
+        transform = None if self.scale is None else TRANSFORMS.get(self.scale.key)
+        return None if transform is None or not sample.n else transform.obstacle(sample)
 
     @property
     def words(self) -> str:
@@ -77,8 +82,11 @@ def derive(name: str, source: Column, derivation: Derivation, entry: ColumnEntry
     values = derivation.of(source.sample, lenient=lenient)
     lost = int(np.isfinite(source.values).sum() - np.isfinite(values).sum())
     reason = f"{derivation.words} of {source.name}"
-    if lost:
-        reason += f"; {plural(lost, 'value')} outside its domain"
+    obstacle = derivation.obstacle(source.sample)
+    if obstacle is not None:
+        reason += f"; {obstacle}"
+    elif lost:
+        reason += f"; {plural(lost, 'value')} outside its domain or too large"
     odd = np.flatnonzero(~np.isfinite(values))
     texts = NumberTexts(values)
     return Column(
