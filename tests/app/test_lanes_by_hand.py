@@ -140,7 +140,7 @@ def test_stacked_dots_stand_on_each_other(window: MainWindow, bench: Workbench, 
         heights = np.sort(places[places[:, 0] == value][:, 1])
         assert heights[0] == 0 and np.ptp(np.diff(heights)) < 1e-9, "without gaps from the foot up"
     row = int(lane.points.rows[0])
-    study.select([row])
+    study.select([row], column=bench.hub.focus)
     QTest.qWait(30)
     assert (lane.selected.x[0], lane.selected.y[0]) == (lane.points.x[0], lane.points.y[0])
 

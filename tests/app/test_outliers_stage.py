@@ -134,7 +134,7 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
     window: MainWindow, stage: tuple[Workbench, Study]
 ) -> None:
     bench, study = stage
-    study.select([830])
+    study.select([830], column=LENGTH)
     press(window, "What if")
     settled(window)
     before, outliers = impact(bench), bench.outliers
@@ -162,7 +162,7 @@ def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Stu
     settled(window)
     planted = np.array([row for kind in ("unit_cm", "two_on_board") for row in cohort.planted(kind).rows]) - 1
     assert np.isin(planted, view.found.flagged).all() and "robust distance" in view.about.text()
-    study.select([830])
+    study.select([830], column=LENGTH)
     settled(window)
     assert view.bars.isVisible() and view.bars.names[0] == LENGTH and view.bars.shares[0] > 0.5
     press(window, "Select those beyond")
@@ -202,9 +202,13 @@ def test_scope_passes_and_suggestion(window: MainWindow, stage: tuple[Workbench,
 
 def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, Study], tmp_path: Path) -> None:
     bench, study = stage
-    study.select([830])
-    bench.tray.correction.setText("swap with fork_length_mm")
-    QTest.keyClick(bench.tray.correction, Qt.Key.Key_Return)
+    study.select([830], column=LENGTH)
+    QTest.keySequence(window, "X")
+    asked = bench.tray.bar.exchanging
+    asked.other.setCurrentText("fork_length_mm")
+    before = [study.table[name].cell(830) for name in (LENGTH, "fork_length_mm")]
+    assert f"{LENGTH} {before[0]} → {before[1]}" in asked.words.toolTip() and not study.log.active
+    QTest.mouseClick(asked.yes, LEFT)
     settled(window)
     assert study.log.active[0].swapped == "fork_length_mm"
     from culvix.study.cleaned import cleaned_frame, flagged_frame
@@ -220,10 +224,7 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     window.save_frame(tmp_path / "no.where" / "x.csv", cleaned_frame)
     rest(window)
     assert "cannot be written" in window.words
-    bench.tray.correction.setText("swap with nothing")
-    QTest.mouseClick(bench.tray.buttons[DecisionKind.CORRECT], LEFT)
-    assert "no column" in window.words
-    bench.outliers.keep.menu().actions()[-1].trigger()
+    bench.outliers.add_column.menu().actions()[-1].trigger()
     settled(window)
     assert "flags of length_mm" in study.table and "Added the column" in window.words
 

@@ -148,31 +148,31 @@ def tray(hub: Hub, qtbot: QtBot) -> Tray:
 def test_corrections_are_typed_as_value_or_factor(
     tray: Tray, study: Study, typed: str, value: float | None, factor: float | None
 ) -> None:
-    study.select([4])
-    tray.correction.setText(typed)
-    tray.decide(DecisionKind.CORRECT)
+    study.select([4], column=LENGTH)
+    tray.bar.correction.setText(typed)
+    tray.bar.decide(DecisionKind.CORRECT)
     (decision,) = study.log.active
     assert decision.value == value
     assert decision.factor == (None if factor is None else pytest.approx(factor))
-    assert tray.correction.text() == "" and decision.cause is Cause.UNKNOWN
+    assert tray.bar.correction.text() == "" and decision.cause is Cause.UNKNOWN
 
 
 @pytest.mark.parametrize("typed", ["", "many", "÷0", "×", "nan", "1e999"])
 def test_what_is_no_correction_is_refused_in_words(tray: Tray, study: Study, typed: str) -> None:
     said: list[str] = []
     tray.problem.connect(said.append)
-    study.select([4])
-    tray.correction.setText(typed)
-    tray.decide(DecisionKind.CORRECT)
+    study.select([4], column=LENGTH)
+    tray.bar.correction.setText(typed)
+    tray.bar.decide(DecisionKind.CORRECT)
     assert len(said) == 1 and said[0].endswith(".") and not study.log.active
 
 
 def test_deciding_without_a_selection_asks_for_one(tray: Tray, study: Study) -> None:
     said: list[str] = []
     tray.problem.connect(said.append)
-    tray.decide(DecisionKind.KEEP)
+    tray.bar.decide(DecisionKind.KEEP)
     assert "Select" in said[0] and not study.log.active
-    assert not any(button.isEnabled() for button in tray.buttons.values())
+    assert not any(button.isEnabled() for button in tray.bar.buttons.values())
 
 
 def test_the_tray_lists_whole_records_the_most_doubtful_first(tray: Tray, hub: Hub, study: Study) -> None:

@@ -40,9 +40,9 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
     assert wait_until(lambda: study.selection.rows.tolist() == [int(picture.flagged.rows[place])], 3)
     row = int(study.selection.rows[0])
     assert bench.tray.model.rows.tolist() == [row] and bench.shape.stack.lane(QQLane).selected.rows.size == 1
-    QTest.keyClicks(bench.tray.reason, "two fish on one board")
-    bench.tray.cause.setCurrentIndex(1)
-    QTest.mouseClick(bench.tray.buttons[next(k for k in bench.tray.buttons if k == "exclude value")], LEFT)
+    QTest.keyClicks(bench.tray.bar.reason, "two fish on one board")
+    bench.tray.bar.cause.setCurrentIndex(1)
+    QTest.mouseClick(bench.tray.bar.buttons[next(k for k in bench.tray.bar.buttons if k == "exclude value")], LEFT)
     rest(window)
     assert study.working.excluded("length_mm").tolist() == [row]
     assert bench.hub.analysis is not None and bench.hub.analysis.description.n == 2173
@@ -81,7 +81,7 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     shown = " ".join(label.text() for label in bench.relations.margin.findChildren(QLabel))
     assert "Without the 20 flagged rows" in shown and "+0.912" in shown and "+0.999" in shown
     QTest.keySequence(window, "Esc")
-    assert not study.selection and bench.tray.title.text() == "Flagged rows"
+    assert not study.selection and bench.tray.bar.title.text() == "Flagged rows"
 
 
 def test_probe_is_dragged_typed_and_read_in_every_lane(window: MainWindow, demo_path: Path) -> None:

@@ -50,7 +50,7 @@ def test_decisions_change_the_working_set_and_undo_brings_it_back(study: Study) 
     assert study.analysis(LENGTH).description == before
     with pytest.raises(DecisionError):
         study.undo()
-    assert study.redo().reason == "typed twice"
+    assert study.redo().decisions[0].reason == "typed twice"
 
 
 def test_a_new_decision_after_undo_keeps_the_old_one_in_the_log(study: Study) -> None:

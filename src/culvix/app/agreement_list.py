@@ -6,29 +6,33 @@ import numpy as np
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableView, QVBoxLayout, QWidget
 
+from culvix.app.data_keys import mark_as_data
 from culvix.app.hub import Hub
 from culvix.app.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
 from culvix.app.parts import label, row_of
 from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT, colour
 from culvix.progress import Progress
-from culvix.stats.arrays import Ints
+from culvix.stats.arrays import Bools, Ints
 from culvix.stats.display import DASH, count, number, plural, signed
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.study.agreement import FlaggedValues, Together, flagged_values
 from culvix.study.analysis import ColumnLook
 from culvix.study.flags import Flags
+from culvix.study.selection import Selection
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role
 
 __all__ = ["AgreementList"]
 
 ORIGIN = "agreement list"
+_ALL = "all lines of the agreement list"
 _SCOPES = ("this column", "all columns")
 _NARROWS = ("all flagged", "not decided", "decided")
 _ROW, _LABEL, _COLUMN, _VALUE, _FAR, _AGREE = range(6)
 _HEADS = ("row", "label", "column", "value", "from median", "methods")
 _LAST = ("decision", "cause", "reason", "by")
+_ONE_LINE = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
 
 
 @dataclass(frozen=True)
@@ -190,13 +194,14 @@ class AgreementList(RenewedPane):
         self.least = QComboBox()
         self.least.addItems([plural(number, "method") for number in range(1, len(OUTLIER_METHODS) + 1)])
         self.all_of_them = QPushButton("Select all")
-        self.all_of_them.setToolTip("Select the rows of all lines, to decide about them at once (Ctrl+F)")
+        self.all_of_them.setToolTip("Select the values of all lines, to decide about them at once")
         self.all_of_them.clicked.connect(self.select_all)
         for box in (self.scope, self.narrow, self.least):
             box.activated.connect(self.want_renewal)
 
     def _build_view(self) -> None:
-        self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True)
+        self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False)
+        mark_as_data(self.view)
         self.view.setModel(self.model)
         self.view.setItemDelegate(CellPainter(self.model, self.view))
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -282,17 +287,30 @@ class AgreementList(RenewedPane):
 
     def _chosen(self) -> None:
         """The lines chosen here are the selection everywhere, and decide which column is in focus."""
-        chosen, lines = self.view.selectionModel(), self.model.lines
+        chosen = self.view.selectionModel()
         if self._following or chosen is None:
             return
         picked = np.array(sorted(index.row() for index in chosen.selectedRows()), dtype=np.int64)
         if not picked.size:
             return
-        places = np.unique(lines.places[picked])
-        column = lines.columns[int(places[0])] if places.size == 1 else ""
-        if column in self.hub.study.table and column != self.hub.focus:
-            self.hub.set_focus(column)
-        self.hub.study.select(lines.rows[picked], ORIGIN)
+        self._select(picked, ORIGIN, self.view.currentIndex().row())
+
+    def _select(self, picked: Ints, origin: str, current: int) -> None:
+        """Select the cells of the lines ``picked``, and turn to the column of the ``current`` one, or of the first.
+
+        Lines over several columns are rows: they are selected where no value is.
+        """
+        lines, table = self.model.lines, self.hub.study.table
+        places, rows = lines.places[picked], lines.rows[picked]
+        cells = {c: rows[places == place] for place, c in enumerate(lines.columns) if c in table}
+        cells = {column: chosen for column, chosen in cells.items() if chosen.size}
+        if not cells:
+            self.hub.study.select(lines.rows[picked], origin)
+            return
+        here = lines.column(current) if current in picked else ""
+        if self.hub.focus not in cells or here in cells:
+            self.hub.set_focus(here if here in cells else next(iter(cells)))
+        self.hub.study.select_these(Selection.of_cells(cells, origin))
 
     def follow(self) -> None:
         """Make the line of a row selected elsewhere the current one."""
@@ -300,35 +318,48 @@ class AgreementList(RenewedPane):
         if chosen is None or (selection.origin == ORIGIN and chosen.hasSelection()):
             return
         self._following = True
-        lines = self._lines_of(selection.rows)
+        lines = self._lines_of(selection)
         chosen.clearSelection()
         if lines.size == 1:
             at = self.model.index(int(lines[0]), 0)
-            flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
-            chosen.setCurrentIndex(at, flags)
+            chosen.setCurrentIndex(at, _ONE_LINE)
             self.view.scrollTo(at)
         self._following = False
 
-    def _lines_of(self, rows: Ints) -> Ints:
-        """Lines of ``rows`` in the column in focus; none for many rows."""
-        found = self.model.lines
-        if not 0 < rows.size <= 3 or self.hub.focus not in found.columns:
+    def _lines_of(self, selection: Selection) -> Ints:
+        """Lines of what is selected in one column, or of rows in the column in focus; none for many of them."""
+        found, rows = self.model.lines, selection.rows
+        column = self.hub.focus if not selection.cells else selection.columns[0]
+        if not 0 < rows.size <= 3 or len(selection.cells) > 1 or column not in found.columns:
             return np.zeros(0, dtype=np.int64)
-        return np.flatnonzero(np.isin(found.rows, rows) & (found.places == found.columns.index(self.hub.focus)))
+        return np.flatnonzero(np.isin(found.rows, rows) & (found.places == found.columns.index(column)))
 
     def select_all(self) -> None:
-        """Select the rows of every line."""
+        """Select the values of every line."""
         if len(self.model.lines):
-            self.hub.study.select(np.unique(self.model.lines.rows), "all lines of the agreement list")
+            self._select(np.arange(len(self.model.lines)), _ALL, -1)
 
     def step(self, by: int) -> None:
         """Walk to the next (or previous) line that is not decided; round the end."""
-        lines = self.model.lines
-        open_lines = np.flatnonzero(~lines.decided)
+        open_lines = np.flatnonzero(~self._decided_now())
         if not open_lines.size:
+            self.hub.said.emit("Every value listed here is decided.")
             return
         here = self.view.currentIndex().row()
         beyond = open_lines[open_lines > here] if by > 0 else open_lines[open_lines < here][::-1]
         to = int(beyond[0]) if beyond.size else int(open_lines[0 if by > 0 else -1])
-        self.view.selectRow(to)
+        chosen = self.view.selectionModel()
+        assert chosen is not None
+        # Not by the view: it would extend the selection where Shift is held.
+        chosen.setCurrentIndex(self.model.index(to, 0), _ONE_LINE)
         self.view.scrollTo(self.model.index(to, 0))
+
+    def _decided_now(self) -> Bools:
+        """Which lines are decided as things stand; the list itself follows a moment later."""
+        lines, working = self.model.lines, self.hub.study.working
+        decided = lines.decided.copy()
+        for place, column in enumerate(lines.columns):
+            if column in self.hub.study.table:
+                own = lines.places == place
+                decided[own] = np.isin(lines.rows[own], working.decided(column))
+        return decided

@@ -115,7 +115,8 @@ class BinsByHand(_ByHand):
         bars = histogram(analysis.sample, width=width, start=start, end=end, closed=closed)
         if bars is None:
             return
-        self.lane.show_picture(with_bars(self.stack.picture, bars, analysis.sample, self.hub.study.selection.rows))
+        selected = self.hub.study.selection.in_column(analysis.column.name)
+        self.lane.show_picture(with_bars(self.stack.picture, bars, analysis.sample, selected))
         self.shown.emit(bars)
         if finished:
             change_picture(self.hub, bin_width=width, bin_start=start, bin_count=None)

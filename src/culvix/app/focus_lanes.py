@@ -79,7 +79,7 @@ class FocusLanes(QObject):
         self._column = look.column.name
         if another:
             paint_afterwards(self.canvas)
-        picture = shape_picture(look, study.working, study.selection.rows, study.settings)
+        picture = shape_picture(look, study.working, study.selection.in_column(look.column.name), study.settings)
         self.stack.show_picture(picture, refit=another)
         self.drawn.emit(look, another)
         self.stack.settle()

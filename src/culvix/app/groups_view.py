@@ -260,7 +260,7 @@ class GroupsView(QWidget):
             left = bars.closed == "left"
             inside &= ((x >= low) & (x < high)) if left else ((x > low) & (x <= high))
             words = f"{analysis.column.name} from {as_typed(low, 6)} to {as_typed(high, 6)} in {words}"
-        self.hub.study.select(np.flatnonzero(inside), words)
+        self.hub.study.select(np.flatnonzero(inside), words, column=analysis.column.name)
 
 
 def _numbers(group: Group, style: NumberStyle) -> str:

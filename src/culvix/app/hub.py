@@ -106,11 +106,12 @@ class Hub(QObject):
         names = [column.name for column in self.study.table]
         if names == self._names:
             return
-        before, self._names = self._names, names
-        self.columns_changed.emit()
-        if self.focus is not None and self.focus not in names:
-            place = min(before.index(self.focus), len(names) - 1)
+        before, self._names, focus = self._names, names, self.focus
+        if focus is not None and focus not in names:
             self.focus = None
+        self.columns_changed.emit()
+        if focus is not None and self.focus is None:
+            place = min(before.index(focus), len(names) - 1)
             self.set_focus(names[max(place - 1, 0)])
 
     def set_focus(self, column: str) -> None:

@@ -139,7 +139,8 @@ class ImpactPane(RenewedPane):
 
     def _show_alone(self) -> None:
         """What the one selected row does by itself."""
-        rows, look, found = self.hub.study.selection.rows, self._look, self.influence
+        look, found = self._look, self.influence
+        rows = self.hub.study.selection.in_column(look.column.name if look is not None else "")
         self.alone.setText("")
         if look is None or found is None or found.left_out is None or self.impact is None or rows.size != 1:
             return

@@ -1,6 +1,7 @@
 """The margin of the Intake: the dictionary of the columns in hand, and the cells that are not read as numbers."""
 
 from collections.abc import Sequence
+from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
@@ -137,7 +138,7 @@ class IntakeMargin(QWidget):
             words = f"{plural(found.count, 'cell')}: {found.kind.name} ({examples})"
             show = QPushButton("Rows")
             show.setToolTip("Select the rows of these cells")
-            show.clicked.connect(lambda _, found=found: self.hub.study.select(found.rows, found.kind.name))
+            show.clicked.connect(partial(self.hub.study.select, found.rows, found.kind.name, column=column.name))
             box = self._rule_box(column, key, found)
             self._kinds.addWidget(label(words, wrap=True))
             self._kinds.addLayout(row_of(box, show))

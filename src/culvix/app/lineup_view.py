@@ -6,6 +6,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QHideEvent, QShowEvent
 from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.data_keys import keeps_its_keys
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
 from culvix.charts.lineup import LineUpChart
@@ -41,6 +42,7 @@ class LineUpView(QWidget):
         self.record = label("", "quiet", wrap=True)
         self.chart = LineUpChart()
         self.chart.picked.connect(self._picked)
+        keeps_its_keys(self.chart)
         self._made_of: object = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 4)

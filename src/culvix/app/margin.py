@@ -135,7 +135,8 @@ class ShapeMargin(RenewedPane):
         inside.addWidget(label(head + finding.sentence, "quiet" if finding.settled else None, wrap=True))
         show = QPushButton("Show")
         show.setToolTip("Select these rows")
-        show.clicked.connect(lambda: self.hub.study.select(finding.rows, f"{finding.column}: {finding.sentence}"))
+        words = f"{finding.column}: {finding.sentence}"
+        show.clicked.connect(lambda: self.hub.study.select(finding.rows, words, column=finding.column))
         buttons: list[QWidget | int] = [show]
         if not finding.settled:
             buttons += [self._button(finding, proposal) for proposal in finding.proposals]

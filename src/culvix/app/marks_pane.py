@@ -88,7 +88,9 @@ class MarksPane(QWidget):
             words.setToolTip(plain_tip(f"{mark.name}\n{mark.sentence}"))
             show = QPushButton(plural(rows.size, "row"))
             show.setToolTip("Select these rows")
-            show.clicked.connect(lambda _, rows=rows, mark=mark: self.hub.study.select(rows, mark.name))
+            show.clicked.connect(
+                lambda _, rows=rows, mark=mark: self.hub.study.select(rows, mark.name, column=mark.column)
+            )
             take = QPushButton("×")
             take.setToolTip("Take this mark away")
             take.clicked.connect(lambda _, mark=mark: self.hub.study.take_mark(mark.name))

@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
 
     from culvix.app.arriving import Arriving
+    from culvix.app.data_keys import DataKeys
 
 __all__ = ["Opening"]
 
@@ -57,6 +58,7 @@ class Opening(Saving):
     opening: "QWidget"
     banner: "QFrame"
     place: "QVBoxLayout"
+    keys: "DataKeys"
     _building: tuple[Workbench, Iterator[None], str] | None
     _stepper: QTimer
     offer: Callable[[str, list[tuple[str, Callable[[], None]]]], None]
@@ -167,6 +169,7 @@ class Opening(Saving):
         if self._building is not None:
             self._let_go(self._building[0])
         bench = Workbench(Hub(study, self.jobs, self), self.settings)
+        bench.made.connect(self.keys.watch)
         bench.hide()
         self.place.addWidget(bench)
         self._building = (bench, bench.build(stage), stage)

@@ -100,8 +100,8 @@ class OutliersStage(QWidget):
         self.take = QPushButton("Use it")
         self.take.setToolTip("Add the suggested method to those whose flags count")
         self.take.setObjectName("slim")
-        self.keep = self._keep_button()
-        tools = (self.within, self.scale, self.methods, self.keep, self.another)
+        self.add_column = self._add_column_button()
+        tools = (self.within, self.scale, self.methods, self.add_column, self.another)
         inside.addLayout(row_of(self.title, self.facts, 1, *tools))  # type: ignore[attr-defined]
         self.views = [QPushButton(name, checkable=True, autoExclusive=True) for name in _VIEWS]
         for place, button in enumerate(self.views):
@@ -116,14 +116,14 @@ class OutliersStage(QWidget):
         self.suggestion.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         inside.setSpacing(1)
 
-    def _keep_button(self) -> QToolButton:
-        button = QToolButton(text="Keep")
-        button.setToolTip("Keep standardised values, or the number of methods that flag, as a column of its own")
+    def _add_column_button(self) -> QToolButton:
+        button = QToolButton(text="Add column")
+        button.setToolTip("Add standardised values, or the number of methods that flag, as a column of its own")
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(button)
         for key in ("standard", "robust_standard"):
-            menu.addAction(SCALE_NAMES[key], lambda key=key: self.keep_as_column(key))
-        menu.addAction("how many methods flag each value", lambda: self.keep_as_column(None))
+            menu.addAction(SCALE_NAMES[key], lambda key=key: self.add_as_column(key))
+        menu.addAction("how many methods flag each value", lambda: self.add_as_column(None))
         button.setMenu(menu)
         return button
 
@@ -265,7 +265,7 @@ class OutliersStage(QWidget):
             self.problem.emit(error.sentence)
             self._show_settings()
 
-    def keep_as_column(self, key: str | None) -> None:
+    def add_as_column(self, key: str | None) -> None:
         """Add the column in focus on the scale called ``key``, or its flags, as a column; it is in the rail at once."""
         study, look = self.hub.study, self.hub.look
         if look is None:

@@ -131,6 +131,8 @@ class Rail(QWidget):
     """Pick a column here; typing in the field above narrows the list."""
 
     chosen = pyqtSignal(str)
+    left = pyqtSignal()
+    """A column was clicked, or taken with Enter: the keyboard goes on to its data."""
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
@@ -149,6 +151,9 @@ class Rail(QWidget):
         selection = self.view.selectionModel()
         assert selection is not None
         selection.currentChanged.connect(self._current)
+        self.view.clicked.connect(lambda _: self.left.emit())
+        self.view.activated.connect(lambda _: self.left.emit())
+        self.search.returnPressed.connect(self._take_first)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(6, 6, 2, 6)
         layout.addWidget(self.search)
@@ -179,6 +184,12 @@ class Rail(QWidget):
     def _current(self, index: QModelIndex) -> None:
         if index.isValid():
             self.chosen.emit(index.data())
+
+    def _take_first(self) -> None:
+        """Take the column in focus if it is listed, else the first that the search has left."""
+        if not self.view.currentIndex().isValid():
+            self.step(1)
+        self.left.emit()
 
     def _follow(self, name: str) -> None:
         index = self._narrowed.mapFromSource(self.model.index(self.model.place(name)))

@@ -299,4 +299,5 @@ class RelationsStage(QWidget):
         self.plot.sweep.setRegion((low, high))
         if finished and self.view is not None:
             inside = (self.view.x_values >= low) & (self.view.x_values <= high)
-            self.hub.study.select(self.view.rows[inside], f"{self.view.x} from {number(low)} to {number(high)}")
+            words = f"{self.view.x} from {number(low)} to {number(high)}"
+            self.hub.study.select(self.view.rows[inside], words, column=self.view.x)

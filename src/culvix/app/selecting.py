@@ -37,9 +37,16 @@ class Selecting(QObject):
         self._select(imported.rows[first:last], modifiers, words)
 
     def _select(self, rows: Ints, modifiers: Qt.KeyboardModifier, origin: str) -> None:
-        study = self.hub.study
-        if modifiers & Qt.KeyboardModifier.ControlModifier:
-            rows = np.setxor1d(study.selection.rows, rows, assume_unique=True)
-        elif modifiers & Qt.KeyboardModifier.ShiftModifier:
-            rows = together(study.selection.rows, rows)
-        study.select(rows, origin)
+        """Select ``rows`` of the column pictured; with a modifier held, beside what is selected of it already."""
+        study, look = self.hub.study, self.pictured()
+        if look is None:
+            return
+        column = look.column.name
+        adding = modifiers & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        if not adding or column not in study.selection.cells:
+            study.select(rows, origin, column=column)
+            return
+        before = study.selection.cells[column]
+        toggled = modifiers & Qt.KeyboardModifier.ControlModifier
+        rows = np.setxor1d(before, rows, assume_unique=True) if toggled else together(before, rows)
+        study.select_these(study.selection.with_rows(column, rows))

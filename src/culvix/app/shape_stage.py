@@ -309,10 +309,10 @@ class ShapeStage(QWidget):
         """Select every flagged row of the column in focus that is not decided yet."""
         analysis = self.hub.look
         if analysis is not None:
-            decided = self.hub.study.working.decided(analysis.column.name)
-            self.hub.study.select(
-                np.setdiff1d(analysis.flags.rows, decided, assume_unique=True), f"flagged on {analysis.column.name}"
-            )
+            name = analysis.column.name
+            decided = self.hub.study.working.decided(name)
+            rows = np.setdiff1d(analysis.flags.rows, decided, assume_unique=True)
+            self.hub.study.select(rows, f"flagged on {name}", column=name)
 
     # Settings
 

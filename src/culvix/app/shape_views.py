@@ -90,6 +90,12 @@ class ShapeViews(QStackedWidget):
         return self._made[name]
 
     @property
+    def data(self) -> QWidget:
+        """What the keyboard works on in the view shown."""
+        view = self._made[self.view]
+        return view.chart if isinstance(view, GroupsView | LineUpView) else view
+
+    @property
     def groups(self) -> GroupsView:
         return self.view_called("By group")  # type: ignore[return-value]
 

@@ -246,7 +246,7 @@ def _outliers(window: MainWindow) -> None:
         study.decide(DecisionKind.CORRECT, "length_mm", short, cause=Cause.ENTRY, reason="entered in cm", **how)
         wait_until(lambda: window.jobs.at_rest)
     if look is not None:
-        study.select([int(np.nanargmax(look.judged.values))])
+        study.select([int(np.nanargmax(look.judged.values))], column=look.column.name)
     wait_until(lambda: window.jobs.at_rest)
 
 

@@ -98,7 +98,8 @@ class SurveyMargin(RenewedPane):
         if finding.rows.size:
             show = QPushButton("Show")
             show.setToolTip("Select these rows")
-            show.clicked.connect(lambda: self.hub.study.select(finding.rows, finding.evidence))
+            column = finding.columns[0] if len(finding.columns) == 1 else None
+            show.clicked.connect(lambda: self.hub.study.select(finding.rows, finding.evidence, column=column))
             buttons.insert(0, show)
         inside.addLayout(row_of(*buttons))  # type: ignore[attr-defined]
         return card
@@ -162,10 +163,14 @@ class _Ends(RenewedPane):
             self.grid.addWidget(label(words, "quiet"), 0, column)
             for line, place in enumerate(places, start=1):
                 self.grid.addWidget(
-                    self._value(int(sample.rows[place]), style.value(float(sample.sorted[place]))), line, column
+                    self._value(
+                        int(sample.rows[place]), style.value(float(sample.sorted[place])), analysis.column.name
+                    ),
+                    line,
+                    column,
                 )
 
-    def _value(self, row: int, value: str) -> QWidget:
+    def _value(self, row: int, value: str, column: str) -> QWidget:
         named = self.hub.study.table.label_column
         name = (
             shortened(named.cell(row), 9) if named is not None else f"row {count(self.hub.study.table.number_of(row))}"
@@ -173,5 +178,5 @@ class _Ends(RenewedPane):
         button = QPushButton(f"{value}  {name}", flat=True)
         button.setObjectName("link")
         button.setToolTip("Select this row")
-        button.clicked.connect(lambda: self.hub.study.select([row], "an end of the column"))
+        button.clicked.connect(lambda: self.hub.study.select([row], "an end of the column", column=column))
         return button

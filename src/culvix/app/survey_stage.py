@@ -66,7 +66,7 @@ class SurveyStage(QWidget):
         self._widths()
 
     def _build_view(self) -> None:
-        self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True)
+        self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False)
         self.view.setModel(self.lines)
         self.view.setItemDelegate(CellPainter(self.lines, self.view))
         self.view.setItemDelegateForColumn(STRIP, StripPainter(self.lines, self.view))
@@ -97,10 +97,9 @@ class SurveyStage(QWidget):
         layout.addWidget(split)
 
     def _connect(self) -> None:
-        for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            QShortcut(QKeySequence(key), self.view, self._open, context=Qt.ShortcutContext.WidgetShortcut)
         QShortcut(QKeySequence("Ctrl+Shift+C"), self, self.copy_lines)
-        self.view.doubleClicked.connect(lambda _: self._open())
+        # By a double click or Enter.
+        self.view.activated.connect(lambda _: self._open())
         chosen, bar = self.view.selectionModel(), self.view.verticalScrollBar()
         assert chosen is not None and bar is not None
         chosen.currentRowChanged.connect(lambda now, _: self._turn_to(now))

@@ -180,7 +180,8 @@ class TransformView(QWidget):
         place = self._undrawn.pop(0)
         stack, analysis = self.stacks[place], (found.before, found.after)[place]
         refit = stack.picture is None or stack.picture.title != analysis.column.title
-        picture = shape_picture(analysis, found.working, study.selection.rows, study.settings)
+        selected = study.selection.in_column(analysis.column.name)
+        picture = shape_picture(analysis, found.working, selected, study.settings)
         stack.show_picture(picture, refit=refit)
         median = found.before.description.median
         if self._undrawn:

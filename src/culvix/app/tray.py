@@ -1,28 +1,19 @@
 """The row tray: the full records behind the selection, and the decisions that can be made about them."""
 
 import numpy as np
-from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, QStringListModel, Qt, pyqtSignal
+from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QComboBox,
-    QCompleter,
-    QLineEdit,
-    QPushButton,
-    QTableView,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
+from culvix.app.data_keys import mark_as_data
+from culvix.app.decision_bar import DecisionBar
 from culvix.app.hub import Hub
 from culvix.app.models import LEFT, RIGHT, CellPainter, HeadedTable
-from culvix.app.parts import label, plain_tip, row_of, shortened
+from culvix.app.parts import plain_tip, shortened
 from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT
-from culvix.errors import CulvixError
 from culvix.stats.arrays import Ints
-from culvix.stats.display import count, number, plural
-from culvix.study.decisions import Cause, DecisionKind, factor_words
+from culvix.stats.display import count, number
 from culvix.study.study import Study
 
 __all__ = ["Tray"]
@@ -33,8 +24,6 @@ _UNDECIDED = {**_WIDTHS, "decision": 72, "cause": 58, "reason": 66}
 """Widths of the columns about decisions, in pixels, and what is enough of them where there are none."""
 _TRAY = "tray"
 _SOON_SHOWN = 60
-_SWAP = "swap "
-_FACTORS = ("×10", "÷10", "×100", "÷100", "×1000", "÷1000", "×25.4", "×2.54")
 
 
 class _Records(HeadedTable):
@@ -137,7 +126,7 @@ def _cell(study: Study, name: str, row: int) -> str:
 
 
 class Tray(RenewedPane):
-    """Lists the selected rows (or, with none selected, the flagged ones) and decides on the selection."""
+    """Lists the selected rows (or, with none selected, the flagged ones) under the bar that decides on them."""
 
     patience = 15
 
@@ -147,62 +136,36 @@ class Tray(RenewedPane):
         super().__init__()
         self.hub = hub
         self.model = _Records(hub, self)
-        self.title = label("Rows", "head")
-        self.about = label("", "quiet")
-        self.table = QTableView()
+        self.bar = DecisionBar(hub)
+        self.bar.problem.connect(self.problem)
+        self.table = QTableView(tabKeyNavigation=False, showGrid=False)
         self.table.setModel(self.model)
         self.table.setItemDelegate(CellPainter(self.model, self.table))
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.table.setShowGrid(False)
-        self.table.verticalHeader().hide()  # type: ignore[union-attr]
-        self.table.verticalHeader().setDefaultSectionSize(20)  # type: ignore[union-attr]
-        self.table.horizontalHeader().setHighlightSections(False)  # type: ignore[union-attr]
-        self.table.horizontalHeader().setTextElideMode(Qt.TextElideMode.ElideRight)  # type: ignore[union-attr]
+        mark_as_data(self.table)
+        rows, heads = self.table.verticalHeader(), self.table.horizontalHeader()
+        assert rows is not None and heads is not None
+        rows.hide()
+        rows.setDefaultSectionSize(20)
+        heads.setHighlightSections(False)
+        heads.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.table.selectionModel().selectionChanged.connect(self._chosen)  # type: ignore[union-attr]
         self._following = False
         self._at: str | None = None
         self._fitted: tuple[bool, list[str]] | None = None
-        self._build_bar()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 5, 10, 5)
         layout.setSpacing(3)
-        layout.addLayout(row_of(self.title, self.about, 1, *self.bar))
+        layout.addWidget(self.bar)
         layout.addWidget(self.table)
         hub.selection_changed.connect(self.follow)
         hub.marks_changed.connect(lambda: self.model.put(self.model.rows))
-        hub.columns_changed.connect(lambda: self.model.put(self.model.rows))
+        hub.columns_changed.connect(self._columns_changed)
         hub.focus_changed.connect(self._turned)
         hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
         hub.decisions_changed.connect(self._decided)
         self.follow()
-
-    def _build_bar(self) -> None:
-        self.cause = QComboBox()
-        self.cause.addItems([f"cause {cause}" if cause is Cause.UNKNOWN else str(cause) for cause in Cause])
-        self.reason = QLineEdit(placeholderText="reason")
-        self.reason.setMinimumWidth(120)
-        self.buttons = {
-            DecisionKind.KEEP: QPushButton("Keep"),
-            DecisionKind.EXCLUDE_VALUE: QPushButton("Exclude value"),
-            DecisionKind.EXCLUDE_ROW: QPushButton("Exclude row"),
-            DecisionKind.MISSING: QPushButton("Missing"),
-            DecisionKind.CORRECT: QPushButton("Correct to"),
-        }
-        keys = ("K", "E", "Shift+E", "M", "C")
-        for (kind, button), key in zip(self.buttons.items(), keys, strict=True):
-            button.setToolTip(f"{str(kind).capitalize()} for the selected rows ({key})")
-            button.clicked.connect(lambda _, kind=kind: self.decide(kind))
-        self.correction = QLineEdit(placeholderText="×10, value …")
-        self.correction.setFixedWidth(96)
-        self.correction.setToolTip("A value, a factor (×10, ÷1000, ×25.4), or “swap with” a column")
-        self.correction.returnPressed.connect(lambda: self.decide(DecisionKind.CORRECT))
-        self._offers = QStringListModel(self)
-        offered = QCompleter(self._offers, self)
-        offered.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        offered.setFilterMode(Qt.MatchFlag.MatchContains)
-        self.correction.setCompleter(offered)
-        self.bar: list[QWidget] = [self.cause, self.reason, *self.buttons.values(), self.correction]
 
     def follow(self) -> None:
         """List what is selected; a selection made in the tray itself leaves its list as it is."""
@@ -226,21 +189,14 @@ class Tray(RenewedPane):
 
     def _say(self, selected: Ints) -> None:
         listed, focus = self.model.rows.size, self.hub.focus
-        origin = self.hub.study.selection.origin
-        if not selected.size:
-            self.title.setText("Flagged rows" if listed else "Rows")
-            words = (
-                f"{count(int(listed))} on {shortened(focus or '', 24)}; select some to decide"
-                if listed
-                else "nothing selected"
-            )
-            self.about.setText(words)
+        if selected.size:
+            origin = self.hub.study.selection.origin
+            words = "" if origin in ("", _TRAY) else f": {shortened(origin, 40)}"
+            self.bar.say(f"Selected{words}", "")
+        elif listed:
+            self.bar.say("Flagged rows", f"{count(int(listed))} on {shortened(focus or '', 24)}; select some to decide")
         else:
-            self.title.setText(plural(int(selected.size), "row") + " selected")
-            words = "" if origin in ("", _TRAY) else f"{shortened(origin, 34)} · "
-            self.about.setText(f"{words}deciding on {shortened(focus or '', 24)}")
-        for widget in self.bar:
-            widget.setEnabled(bool(selected.size) and focus is not None)
+            self.bar.say("Rows", "nothing selected")
 
     def _mark(self, rows: Ints) -> None:
         self._following = True
@@ -255,18 +211,17 @@ class Tray(RenewedPane):
         self._following = False
 
     def _chosen(self) -> None:
+        """Rows chosen here are values of the column in focus, which stands first; without one, whole rows."""
         if self._following:
             return
         marking = self.table.selectionModel()
         assert marking is not None
         rows = self.model.rows[[index.row() for index in marking.selectedRows()]]
-        self.hub.study.select(rows, _TRAY)
+        self.hub.study.select(rows, _TRAY, column=self.hub.focus)
 
     def _turned(self) -> None:
         """Another column stands first in the list, selection or not."""
         self._at = None
-        others = [column.name for column in self.hub.study.table.numeric if column.name != self.hub.focus]
-        self._offers.setStringList([*_FACTORS, *(f"{_SWAP}with {name}" for name in others[:200])])
         self.want_renewal()
 
     def renew(self) -> None:
@@ -274,6 +229,10 @@ class Tray(RenewedPane):
             self.model.touch()
         else:
             self.follow()
+
+    def _columns_changed(self) -> None:
+        self.follow()
+        self.model.put(self.model.rows)
 
     def _decided(self) -> None:
         self.model.touch()
@@ -292,39 +251,3 @@ class Tray(RenewedPane):
             wide = (_WIDTHS if decided else _UNDECIDED).get(name)
             least = 64 if self.model.is_number(place) else 82
             head.resizeSection(place, wide or min(max(least, 8 * len(name) + 18), 150))
-
-    def decide(self, kind: DecisionKind) -> None:
-        """Decide on the selected rows of the column in focus, with the cause and reason given in the bar."""
-        study, focus = self.hub.study, self.hub.focus
-        if focus is None or not study.selection:
-            self.problem.emit("Select one or more values first; then decide about them.")
-            return
-        cause = list(Cause)[self.cause.currentIndex()]
-        try:
-            how = self._corrected() if kind is DecisionKind.CORRECT else {}
-            study.decide(kind, focus, study.selection.rows, cause=cause, reason=self.reason.text(), **how)
-        except CulvixError as error:
-            self.problem.emit(error.sentence)
-            return
-        self.reason.clear()
-        self.correction.clear()
-        self.cause.setCurrentIndex(0)
-
-    def _corrected(self) -> dict[str, object]:
-        """The typed correction as a value, a factor or a swap. Raises CulvixError where it is none of them."""
-        typed = self.correction.text().strip().replace("\u202f", "").replace("\u2212", "-")
-        if typed.startswith(_SWAP):
-            other = typed.removeprefix(_SWAP).removeprefix("with ").strip()
-            if other not in self.hub.study.table:
-                raise CulvixError(f"There is no column “{other}” to swap with.")
-            return {"swapped": other}
-        sign, rest = typed[:1], typed[1:]
-        try:
-            if sign in ("×", "*", "x"):
-                return {"factor": float(rest)}
-            if sign in ("÷", "/"):
-                return {"factor": 1 / float(rest)}
-            return {"value": float(typed)}
-        except (ValueError, ZeroDivisionError):
-            example = factor_words(10.0)
-            raise CulvixError(f"Type the correct value, or a factor such as {example}, beside “Correct to”.") from None

@@ -40,7 +40,8 @@ class WhatIfByHand(QObject):
     @property
     def row(self) -> int | None:
         """The one selected row with a value in use, None where there is none."""
-        look, rows = self.hub.look, self.hub.study.selection.rows
+        look = self.hub.look
+        rows = self.hub.study.selection.in_column(look.column.name if look is not None else "")
         if not self.on or look is None or rows.size != 1 or not np.isfinite(look.sample.values[rows[0]]):
             return None
         return int(rows[0])

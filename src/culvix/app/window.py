@@ -12,17 +12,17 @@ from PyQt6.QtGui import (
     QKeySequence,
     QMoveEvent,
     QResizeEvent,
-    QShortcut,
 )
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.arriving import Arriving
 from culvix.app.banner import Banner
+from culvix.app.commands import COMMANDS, MENUS
+from culvix.app.data_keys import DataKeys
 from culvix.app.guide_pane import GuidePane
 from culvix.app.jobs import JobRunner
 from culvix.app.opening import Opening
 from culvix.app.parts import label
-from culvix.app.shape_views import VIEWS
 from culvix.app.theme import dress
 from culvix.app.top_strip import TopStrip
 from culvix.app.turns import turns
@@ -30,7 +30,6 @@ from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
 from culvix.report.render_process import RenderProcess
 from culvix.stats.display import count
-from culvix.study import DecisionKind
 from culvix.study.settings import replaced
 
 __all__ = ["MainWindow"]
@@ -75,8 +74,7 @@ class MainWindow(Opening):
         layout.addWidget(self.banner)
         layout.addLayout(self.place, 1)
         self.setCentralWidget(body)
-        self._build_menus()
-        self._build_shortcuts()
+        self._build_commands()
         self.strip.stage_chosen.connect(self.show_stage)
         self.strip.cancel_wanted.connect(self.jobs.cancel_loud)
         self.strip.report_wanted.connect(self.ask_report)
@@ -106,80 +104,30 @@ class MainWindow(Opening):
         layout.addStretch(3)
         return page
 
-    def _build_menus(self) -> None:
+    def _build_commands(self) -> None:
+        """Put the commands into the menus, and their keys on the window."""
         bar = self.menuBar()
         assert bar is not None
+        menus = {name: bar.addMenu(text) for name, text in MENUS.items()}
         self.actions_of_study: list[QAction] = []
-        study, edit, view = bar.addMenu("&Study"), bar.addMenu("&Decide"), bar.addMenu("&View")
-        assert study is not None and edit is not None and view is not None
-
-        def add(
-            menu: object, text: str, slot: object, key: str | QKeySequence.StandardKey = "", bound: bool = True
-        ) -> QAction:
-            action = QAction(text, self)
-            action.triggered.connect(slot)  # type: ignore[arg-type]
-            if key:
-                action.setShortcut(QKeySequence(key))
-            menu.addAction(action)  # type: ignore[attr-defined]
-            if bound:
+        self._named_actions: dict[str, QAction] = {}
+        for command in COMMANDS:
+            action = QAction(command.text, self)
+            action.triggered.connect(lambda _, command=command: command.act(self))
+            action.setShortcuts([QKeySequence(key) for key in command.keys])
+            # Keys of commands outside the menus work in the window all the same.
+            self.addAction(action)
+            menu = menus.get(command.menu)
+            if menu is not None:
+                if command.apart:
+                    menu.addSeparator()
+                menu.addAction(action)
+            if command.needs_study:
                 self.actions_of_study.append(action)
-            return action
-
-        add(study, "Open a file …", self.ask_open, QKeySequence.StandardKey.Open, bound=False)
-        add(study, "Open what was copied", self.open_copied, "Ctrl+Shift+V", bound=False)
-        add(study, "Open the example study", self.open_demo, bound=False)
-        study.addSeparator()
-        add(study, "Save report …", self.ask_report, "Ctrl+R")
-        add(study, "Save cleaned data …", self.ask_cleaned)
-        add(study, "Save flagged values …", self.ask_flagged)
-        study.addSeparator()
-        add(study, "Quit", self.close, QKeySequence.StandardKey.Quit, bound=False)
-        self.undo_action = add(edit, "Undo", self.undo, "Ctrl+Z")
-        self.redo_action = add(edit, "Redo", self.redo)
-        # Both spellings in use on the platform, whatever its theme makes of the standard key.
-        self.redo_action.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
-        edit.addSeparator()
-        add(edit, "Select flagged rows not decided", lambda: self.bench and self.bench.shape.select_flagged(), "Ctrl+F")
-        add(edit, "Clear the selection", lambda: self.bench and self.bench.hub.study.select([]))
-        add(view, "Guide", self.ask_guide, "F1", bound=False)
-        for place, stage in enumerate(STAGES):
-            add(view, stage, lambda _, place=place: self.show_stage(place), f"Ctrl+{place + 1}")
-        view.addSeparator()
-        for place, name in enumerate(VIEWS):
-            add(view, f"Shape: {name.lower()}", lambda _, place=place: self._show_view(place), f"Alt+{place + 1}")
-        add(view, "Values run upwards or to the right", self._turn_lanes, "U")
-        view.addSeparator()
-        for text, key, pane in (("Columns", "F7", "rail"), ("Margin", "F8", "margins"), ("Rows", "F9", "tray")):
-            add(view, f"Show or hide: {text}", lambda _, pane=pane: self._toggle(pane), key)
-
-    def _build_shortcuts(self) -> None:
-        def on(key: str, act: object) -> None:
-            QShortcut(QKeySequence(key), self).activated.connect(act)  # type: ignore[arg-type]
-
-        for key, kind in (
-            ("K", DecisionKind.KEEP),
-            ("E", DecisionKind.EXCLUDE_VALUE),
-            ("Shift+E", DecisionKind.EXCLUDE_ROW),
-            ("M", DecisionKind.MISSING),
-        ):
-            on(key, lambda kind=kind: self.bench and self.bench.tray.decide(kind))
-        on("C", lambda: self.bench and self.bench.tray.correction.setFocus())
-        on("Ctrl+L", lambda: self.bench and self.bench.tray.reason.setFocus())
-        on("Ctrl+K", lambda: self.bench and self.bench.rail.search.setFocus())
-        on("F", lambda: self.bench and self.bench.shape.stack.fit())
-        on("A", lambda: self.bench and self.bench.shape.adjust.toggle())
-        on("L", lambda: self.bench and self.bench.shape.isVisible() and self.bench.shape.lanes.showMenu())
-        on("B", lambda: self.bench and self.bench.shape.probe_bar.toggle_pin())
-        on("Ctrl+P", lambda: self.bench and self.bench.shape.picture_button.showMenu())
-        on("R", lambda: self.bench and self.bench.shape.toggle_reviewed())
-        on("Esc", lambda: self.bench and self.bench.hub.study.select([]))
-        on("W", lambda: self.bench and self.bench.outliers.trying.toggle())
-        on("N", lambda: self.bench and self.bench.outliers.list.step(1))
-        on("Shift+N", lambda: self.bench and self.bench.outliers.list.step(-1))
-        on("PgDown", lambda: self.bench and self.bench.rail.step(1))
-        on("PgUp", lambda: self.bench and self.bench.rail.step(-1))
-        for key, by in (("Alt+Right", 1), ("Alt+Up", 1), ("Alt+Left", -1), ("Alt+Down", -1)):
-            on(key, lambda by=by: self.bench and self.bench.shape.step_probe(by))
+            if command.name:
+                self._named_actions[command.name] = action
+        self.undo_action, self.redo_action = self._named_actions["undo"], self._named_actions["redo"]
+        self.keys = DataKeys(self, self.leave_field)
 
     # The study
 
@@ -236,19 +184,20 @@ class MainWindow(Opening):
             self.bench.show_stage(place)
             self.strip.choose(place)
 
-    def _show_view(self, place: int) -> None:
+    def show_view(self, place: int) -> None:
         """Show a view of the Shape stage by its place."""
         if self.bench is not None:
             self.show_stage(STAGES.index("Shape"))
             self.bench.shape.show_view(place)
 
-    def _turn_lanes(self) -> None:
+    def turn_lanes(self) -> None:
         """Let the values of all pictures run the other way: up, or to the right."""
         if self.bench is not None:
             study = self.bench.hub.study
             study.change_settings(replaced(study.settings, upright=not study.settings.upright))
 
-    def _toggle(self, pane: str) -> None:
+    def toggle_pane(self, pane: str) -> None:
+        """Show or hide the rail, the margins or the tray."""
         if self.bench is None:
             return
         inner: QWidget = getattr(self.bench, pane)
@@ -263,6 +212,17 @@ class MainWindow(Opening):
         self.guide.open_at("pearson" if in_relations else analysis.verdict.method if analysis else "n")
 
     # Decisions
+
+    def leave(self) -> None:
+        """Leave the question in the place of the acts, or clear the selection."""
+        if self.bench is not None and not self.bench.tray.bar.leave_question():
+            self.bench.hub.study.select([])
+
+    def leave_field(self) -> None:
+        """Give the keyboard from a field back to the data, and nothing else."""
+        if self.bench is not None:
+            self.bench.tray.bar.leave_question()
+            self.bench.focus_data()
 
     def undo(self) -> None:
         self._step(lambda study: study.undo())

@@ -1,6 +1,6 @@
 """The workbench: rail, stages, margin and row tray around one study."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from itertools import chain
 
 from PyQt6.QtCore import QSettings, Qt, QTimer, pyqtSignal
@@ -51,6 +51,8 @@ class Workbench(QWidget):
     dictionary_wanted = pyqtSignal()
     save_wanted = pyqtSignal()
     export_wanted = pyqtSignal()
+    made = pyqtSignal(QWidget)
+    """A pane was made and put into its place."""
 
     def __init__(self, hub: Hub, settings: QSettings) -> None:
         """An empty bench; `build` puts its panes in. ``settings`` hold what the panes remember."""
@@ -80,12 +82,17 @@ class Workbench(QWidget):
         self.rail = Rail(self.hub)
         self.rail.setMinimumWidth(150)
         rail.addWidget(self.rail)
+        self.made.emit(self.rail)
         yield
         self.tray = Tray(self.hub)
         tray.addWidget(self.tray)
+        self.made.emit(self.tray)
         self._watch(self.tray)
         self.hub.selection_changed.connect(self._show_tray)
         self.rail.chosen.connect(self.hub.set_focus)
+        self.rail.left.connect(self.focus_data)
+        self.tray.bar.released.connect(self.focus_data)
+        self.tray.bar.went_on.connect(self._go_on)
         yield
         yield from self._making[first]
 
@@ -109,6 +116,7 @@ class Workbench(QWidget):
         assert inside is not None
         inside.addWidget(pane)
         self._made[name] = pane
+        self.made.emit(pane)
 
     def _watch(self, *panes: QWidget) -> None:
         for pane in panes:
@@ -325,8 +333,30 @@ class Workbench(QWidget):
         # The margin follows when the stage is painted: in one go they would hold up the window.
         self._margin_soon.start()
         self._show_tray()
+        self.focus_data()
         # Intake and Survey list all columns themselves, and need the room.
         self.show_rail(STAGES[place] not in ("Intake", "Survey"))
+
+    def step(self, by: int) -> None:
+        """Walk to the next, or the previous, flagged value that is not decided."""
+        self.outliers.list.step(by)
+
+    def _go_on(self) -> None:
+        """A value was decided with Enter: turn to the next, where flagged values are listed."""
+        if self.stage == "Outliers":
+            self.step(1)
+        self.focus_data()
+
+    def focus_data(self) -> None:
+        """Give the keyboard to the data of the stage shown."""
+        data: dict[str, Callable[[], QWidget]] = {
+            "Intake": lambda: self.intake.view,
+            "Survey": lambda: self.survey.view,
+            "Shape": lambda: self.shape.views.data,
+            "Outliers": lambda: self.outliers.list.view,
+            "Relations": lambda: self.relations.canvas,
+        }
+        data[self.stage]().setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _show_margin(self) -> None:
         self.margins.setCurrentIndex(self.stages.currentIndex())

@@ -200,13 +200,13 @@ def _decisions(study: Study) -> list[dict[str, str]]:
         first = decision.rows[:12].tolist()
         listed = [_row_words(study.table, named, row) for row in first]
         more = int(decision.rows.size) - len(listed)
-        column = study.table[decision.column]
+        column = study.table[decision.column] if decision.column else None
         rows.append(
             {
-                "column": decision.column,
+                "column": decision.column or "whole rows",
                 "what": decision.words if decision.rule is None else f"{decision.words}: {decision.rule.words}",
                 "rows": ", ".join(listed) + (f" and {count(more)} more" if more > 0 else ""),
-                "values": ", ".join(column.cell(row) or "empty" for row in first),
+                "values": ", ".join(column.cell(row) or "empty" for row in first) if column is not None else "",
                 "cause": str(decision.cause),
                 "reason": decision.reason or "no reason given",
                 "at": f"{decision.at:%Y-%m-%d %H:%M}{f' {decision.by}' if decision.by else ''}",

@@ -9,7 +9,23 @@ from culvix.study.settings import Settings
 from culvix.tables.dictionary import Dictionary
 from culvix.tables.table import Table
 
-__all__ = ["Act", "Chosen", "Described", "History", "NewPass"]
+__all__ = ["Act", "Chosen", "Decided", "Described", "History", "NewPass"]
+
+
+@dataclass(frozen=True, eq=False)
+class Decided:
+    """The act of deciding: the same decision for cells of one column or of several, undone as it was made."""
+
+    decisions: tuple[Decision, ...]
+
+    @property
+    def sentence(self) -> str:
+        """The act in words."""
+        first, *others = self.decisions
+        if not others:
+            return first.sentence
+        values = sum(int(decision.rows.size) for decision in self.decisions)
+        return f"{first.words}: {plural(values, 'value')} in {plural(len(self.decisions), 'column')}"
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,7 +70,7 @@ class NewPass:
         return f"begin pass {self.number}"
 
 
-Act = Decision | Described | Chosen | NewPass
+Act = Decided | Described | Chosen | NewPass
 
 
 class History:

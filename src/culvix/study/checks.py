@@ -10,11 +10,11 @@ from culvix.tables.table import Column, Table
 __all__ = ["check_correction", "check_rows"]
 
 
-def check_rows(table: Table, column: Column, kind: DecisionKind, rows: Ints) -> None:
+def check_rows(table: Table, column: Column | None, kind: DecisionKind, rows: Ints) -> None:
     """Raise DecisionError where a decision of ``kind`` on ``rows`` (ascending) of ``column`` makes no sense."""
     if rows.size and not (rows[0] >= 0 and rows[-1] < table.rows):
         raise DecisionError(f"There are {table.rows} rows; the decision names one beyond them.")
-    if kind is DecisionKind.EXCLUDE_ROW or not rows.size:
+    if kind is DecisionKind.EXCLUDE_ROW or column is None or not rows.size:
         return
     if column.values is None:
         raise DecisionError(f"The column {column.name} has no numbers to decide on; exclude the row instead.")

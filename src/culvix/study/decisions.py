@@ -51,7 +51,9 @@ def factor_words(factor: float, shift: float = 0.0) -> str:
 
 @dataclass(frozen=True, eq=False)
 class Decision:
-    """One act: the same decision for one or many ``rows`` (from 0, ascending) of one column, with cause and reason.
+    """The same decision for one or many ``rows`` (from 0, ascending) of one column, with cause and reason.
+
+    Rows that are excluded for no value in particular have no column: ``column`` is empty.
 
     A correction has a ``value`` (the column's unit), a ``factor`` by which the imported value is multiplied before
     ``shift`` is added, or the name of the column it was ``swapped`` with, which then gets this one's value. ``rule``
@@ -76,6 +78,8 @@ class Decision:
     def __post_init__(self) -> None:
         if not self.rows.size:
             raise DecisionError("A decision needs at least one row; select a value first.")
+        if not self.column and self.kind is not DecisionKind.EXCLUDE_ROW:
+            raise DecisionError(f"Whole rows can be excluded; to {self.kind}, select values of a column.")
         given = [x for x in (self.value, self.factor) if x is not None]
         if self.kind is not DecisionKind.CORRECT:
             if given or self.swapped:
@@ -88,7 +92,7 @@ class Decision:
     @property
     def columns(self) -> tuple[str, ...]:
         """The columns whose values it decides on."""
-        return (self.column,) if self.swapped is None else (self.column, self.swapped)
+        return tuple(column for column in (self.column, self.swapped) if column)
 
     def corrected(self, column: str, values: Mapping[str, Floats]) -> Floats:
         """What it makes of the values of ``column`` in its rows (same shape), given those of all columns it is about.
@@ -117,7 +121,8 @@ class Decision:
     def sentence(self) -> str:
         """The whole act in words."""
         rule = f", {self.rule.words}" if self.rule is not None else ""
-        return f"{self.words}: {self.column}, {plural(int(self.rows.size), 'row')}{rule}"
+        column = f"{self.column}, " if self.column else ""
+        return f"{self.words}: {column}{plural(int(self.rows.size), 'row')}{rule}"
 
 
 class DecisionLog:

@@ -6,10 +6,10 @@ import numpy as np
 
 from culvix.errors import CulvixError, DecisionError
 from culvix.stats.arrays import Ints
-from culvix.study.changes import Change, Selection
+from culvix.study.changes import Change
 from culvix.study.lineups import Pick
 from culvix.study.marks import Mark, marked_rows
-from culvix.study.row_sets import as_rows
+from culvix.study.selection import Selection
 from culvix.tables.comparisons import TableFinding
 from culvix.tables.table import Column, Table
 
@@ -43,12 +43,20 @@ class Reviewed:
         for listener in list(self._listeners):
             listener(change)
 
-    def select(self, rows: Iterable[int] | Ints, origin: str = "") -> None:
-        """Select ``rows`` (from 0) for every view; an empty selection clears it."""
-        chosen = as_rows(rows)
+    def select(self, rows: Iterable[int] | Ints, origin: str = "", *, column: str | None = None) -> None:
+        """Select ``rows`` (from 0) of ``column``, or whole ones, for every view; an empty selection clears it."""
+        found = Selection.of_rows(rows, origin) if column is None else Selection.of_cells({column: rows}, origin)
+        self.select_these(found)
+
+    def select_these(self, selection: Selection) -> None:
+        """Select cells or rows for every view. Raises DecisionError for rows and columns that there are none of."""
+        chosen = selection.rows
         if chosen.size and not (chosen[0] >= 0 and chosen[-1] < self.table.rows):
             raise DecisionError(f"There are {self.table.rows} rows; one beyond them cannot be selected.")
-        self.selection = Selection(chosen, origin)
+        unknown = [column for column in selection.columns if column not in self.table]
+        if unknown:
+            raise DecisionError(f"There is no column {unknown[0]}; nothing in it can be selected.")
+        self.selection = selection
         self._tell(Change.SELECTION)
 
     def look_at(self, column: str) -> None:

@@ -13,7 +13,7 @@ from culvix.stats.arrays import Ints
 from culvix.stats.histogram import histogram
 from culvix.stats.quantiles import quantile
 from culvix.stats.transform import Scale
-from culvix.study.acts import Act, Chosen, Described, History, NewPass
+from culvix.study.acts import Act, Chosen, Decided, Described, History, NewPass
 from culvix.study.analysis import (
     AnalysisRequest,
     ColumnAnalysis,
@@ -23,12 +23,13 @@ from culvix.study.analysis import (
     analyse,
     deferred_part,
 )
-from culvix.study.changes import Change, Selection
+from culvix.study.changes import Change
 from culvix.study.checks import check_correction, check_rows
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
 from culvix.study.reviewed import Reviewed
-from culvix.study.row_sets import as_rows
+from culvix.study.row_sets import as_rows, together
+from culvix.study.selection import Cells
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.columns import reread
@@ -36,7 +37,7 @@ from culvix.tables.derived import Derivation, derive, followers, name_of
 from culvix.tables.dictionary import ColumnEntry, Dictionary
 from culvix.tables.table import Column, Table
 
-__all__ = ["Act", "Change", "Chosen", "Described", "Renewed", "Selection", "Study"]
+__all__ = ["Act", "Change", "Chosen", "Decided", "Described", "Renewed", "Study"]
 
 _STATES_KEPT = 8
 
@@ -157,6 +158,7 @@ class Study(Reviewed):
 
     def _put(self, state: tuple[Table, Dictionary]) -> Change:
         self.table, self.dictionary = state
+        self.selection = self.selection.within(self.table)
         # A column read anew, or another one of the same name, must not find what was worked out for the one before.
         self._memos = {column: self._memos[column] for column in self.table if column in self._memos}
         self._work_anew()
@@ -182,22 +184,42 @@ class Study(Reviewed):
         reason: str = "",
         **how: object,
     ) -> Decision:
-        """Record a decision on ``rows`` (from 0) of ``column`` and apply it.
+        """Record a decision on ``rows`` (from 0) of ``column`` and apply it. Raises as `decide_on`."""
+        return self.decide_on(kind, {column: as_rows(rows)}, cause=cause, reason=reason, **how)[0]
 
-        ``how`` is what a `Decision` has besides: ``value``, ``factor`` or ``swapped`` of a correction, and ``rule``.
-        Raises DecisionError for an unknown row, a value that is not there, or a correction that is no finite number.
+    def decide_on(
+        self, kind: DecisionKind, cells: Cells, *, cause: Cause = Cause.UNKNOWN, reason: str = "", **how: object
+    ) -> tuple[Decision, ...]:
+        """Record the same decision on ``cells`` of one column or several, as one act, and apply it.
+
+        A row is excluded once, for the first of its cells. Whole rows have the empty name for their column. ``how`` is
+        what a `Decision` has besides: ``value``, ``factor`` or ``swapped`` of a correction, and ``rule``. Raises
+        DecisionError for an unknown row, a value that is not there, or a correction that is no finite number; then none
+        of it is recorded.
         """
-        target = self.table[column]
-        chosen = as_rows(rows)
-        check_rows(self.table, target, kind, chosen)
         how = {"by": self.initials, "turn": self.turn, **how}
-        decision = Decision(kind, target.name, chosen, cause, reason.strip(), datetime.now(UTC), **how)  # type: ignore[arg-type]
-        check_correction(self.table, decision)
-        self.log.add(decision)
-        self._history.add(decision)
+        now, decisions, taken = datetime.now(UTC), [], together()
+        for name, rows in cells.items():
+            target = self.table[name] if name else None
+            if kind is DecisionKind.EXCLUDE_ROW:
+                rows = np.setdiff1d(rows, taken, assume_unique=True)
+                taken = together(taken, rows)
+                if not rows.size and taken.size:
+                    continue
+            check_rows(self.table, target, kind, rows)
+            column = "" if target is None else target.name
+            decision = Decision(kind, column, rows, cause, reason.strip(), now, **how)  # type: ignore[arg-type]
+            check_correction(self.table, decision)
+            decisions.append(decision)
+        if not decisions:
+            raise DecisionError("Nothing is selected; select a value first.")
+        for decision in decisions:
+            self.log.add(decision)
+        act = Decided(tuple(decisions))
+        self._history.add(act)
         self._work_anew()
         self._tell(Change.DECISIONS)
-        return decision
+        return act.decisions
 
     def review(self, look: ColumnLook) -> tuple[int, int]:
         """How many of the flagged values of a column are decided, and how many there are."""
@@ -254,7 +276,8 @@ class Study(Reviewed):
         if isinstance(act, NewPass):
             self._passes = self._passes[:-1]
         else:
-            self.log.undo()
+            for _ in act.decisions:
+                self.log.undo()
         if renew:
             self._work_anew()
         return Change.DECISIONS
@@ -268,7 +291,8 @@ class Study(Reviewed):
         if isinstance(act, NewPass):
             self._passes = (*self._passes, act.decisions)
         else:
-            self.log.redo()
+            for _ in act.decisions:
+                self.log.redo()
         if renew:
             self._work_anew()
         return Change.DECISIONS
