@@ -6,7 +6,7 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 

@@ -23,9 +23,9 @@ from culvix.study.selection import Selection
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role
 
-__all__ = ["AgreementList"]
+__all__ = ["LIST_ORIGIN", "AgreementList"]
 
-ORIGIN = "agreement list"
+LIST_ORIGIN = "agreement list"
 _ALL = "all lines of the agreement list"
 _SCOPES = ("this column", "all columns")
 _NARROWS = ("all flagged", "not decided", "decided")
@@ -265,7 +265,8 @@ class AgreementList(RenewedPane):
         self._fit()
         self._following = False
         shown = count(len(lines)) if len(lines) == every else f"{count(len(lines))} of {count(every)}"
-        self.about.setText(f"{shown}, in {plural(len(looks), 'column')}" if self.everywhere else shown)
+        found = f"{shown} in {count(np.unique(lines.places).size)} of {plural(len(looks), 'column')}"
+        self.about.setText(found if self.everywhere else shown)
         self.all_of_them.setEnabled(len(lines) > 0)
         self.follow()
 
@@ -293,7 +294,7 @@ class AgreementList(RenewedPane):
         picked = np.array(sorted(index.row() for index in chosen.selectedRows()), dtype=np.int64)
         if not picked.size:
             return
-        self._select(picked, ORIGIN, self.view.currentIndex().row())
+        self._select(picked, LIST_ORIGIN, self.view.currentIndex().row())
 
     def _select(self, picked: Ints, origin: str, current: int) -> None:
         """Select the cells of the lines ``picked``, and turn to the column of the ``current`` one, or of the first.
@@ -315,7 +316,7 @@ class AgreementList(RenewedPane):
     def follow(self) -> None:
         """Make the line of a row selected elsewhere the current one."""
         selection, chosen = self.hub.study.selection, self.view.selectionModel()
-        if chosen is None or (selection.origin == ORIGIN and chosen.hasSelection()):
+        if chosen is None or (selection.origin == LIST_ORIGIN and chosen.hasSelection()):
             return
         self._following = True
         lines = self._lines_of(selection)

@@ -3,10 +3,9 @@
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QStringListModel, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
-    QCompleter,
     QLineEdit,
     QPushButton,
     QStackedWidget,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
 from culvix.app.decision_question import ConfirmQuestion, ExchangeQuestion
 from culvix.app.hub import Hub
 from culvix.app.parts import ElidedLabel, label, row_of
+from culvix.app.suggesting_field import SuggestingField
 from culvix.errors import CulvixError
 from culvix.stats.display import typed_number
 from culvix.study.decision_preview import DecisionPreview, preview_decision
@@ -32,6 +32,13 @@ ACT_KEYS = {
 }
 """Keys that decide at once."""
 _FACTORS = ("×10", "÷10", "×100", "÷100", "×1000", "÷1000", "×25.4", "×2.54")
+_VERBS = {
+    DecisionKind.KEEP: "Keep",
+    DecisionKind.EXCLUDE_VALUE: "Exclude",
+    DecisionKind.EXCLUDE_ROW: "Exclude the rows of",
+    DecisionKind.MISSING: "Treat as missing",
+    DecisionKind.CORRECT: "Correct",
+}
 _MOST_REASONS = 12
 _CAUSES = tuple(Cause)
 
@@ -56,7 +63,7 @@ class DecisionBar(QWidget):
         self.enter.setAlignment(Qt.AlignmentFlag.AlignRight)
         self._build_fields()
         acts = QWidget()
-        acts.setLayout(row_of(self.cause, self.reasons, *self.buttons.values(), self.correction, self.exchange))
+        acts.setLayout(row_of(self.cause, self.reason, *self.buttons.values(), self.correction, self.exchange))
         self.pages = QStackedWidget()
         self.confirm, self.exchanging = ConfirmQuestion(), ExchangeQuestion(hub)
         for page in (acts, self.confirm, self.exchanging):
@@ -80,21 +87,14 @@ class DecisionBar(QWidget):
 
     def _build_fields(self) -> None:
         self.cause = QComboBox()
-        self.cause.addItems(
-            [f"{place} cause {cause}" if not place else f"{place} {cause}" for place, cause in enumerate(_CAUSES)]
-        )
+        names = ["cause not known", *(str(cause) for cause in _CAUSES[1:])]
+        self.cause.addItems([f"{name} ({place})" for place, name in enumerate(names)])
         self.cause.setToolTip("The cause, as far as it is known; over the data its digit chooses it")
         self.cause.activated.connect(lambda place: self.choose_cause(place))
-        self.reasons = QComboBox(editable=True, insertPolicy=QComboBox.InsertPolicy.NoInsert)
-        self.reasons.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.reasons.setMinimumContentsLength(18)
-        self.reasons.setCompleter(None)
-        field = self.reasons.lineEdit()
-        assert field is not None
-        self.reason: QLineEdit = field
-        self.reason.setPlaceholderText("reason")
-        self.reasons.setToolTip("The reason (Ctrl+L); Down offers the latest ones, Enter decides and goes on")
-        self.reason.returnPressed.connect(self.decide_and_go_on)
+        self.reason = SuggestingField("reason")
+        self.reason.setMinimumWidth(120)
+        self.reason.setToolTip("The reason (Ctrl+L); Down offers the latest ones, Enter decides and goes on")
+        self.reason.completed.connect(self.decide_and_go_on)
         self.reason.textChanged.connect(self._say_enter)
         self.buttons = {
             DecisionKind.KEEP: QPushButton("Keep"),
@@ -106,14 +106,12 @@ class DecisionBar(QWidget):
         for kind, button in self.buttons.items():
             button.setToolTip(f"{str(kind).capitalize()}: what is selected ({ACT_KEYS.get(kind, 'C')})")
             button.clicked.connect(partial(self.decide, kind))
-        self.correction = QLineEdit(placeholderText="×10, value …")
+        self.correction = SuggestingField("×10, value …")
+        self.correction.offer(_FACTORS)
         self.correction.setFixedWidth(96)
         self.correction.setToolTip("A value, or a factor (×10, ÷1000, ×25.4); Enter decides and goes on")
         self.correction.textChanged.connect(self._say_enter)
-        offered = QCompleter(QStringListModel(_FACTORS, self), self)
-        offered.setFilterMode(Qt.MatchFlag.MatchContains)
-        self.correction.setCompleter(offered)
-        self.correction.returnPressed.connect(self._correction_typed)
+        self.correction.completed.connect(self.decide_and_go_on)
         self.exchange = QPushButton("Exchange …")
         self.exchange.setToolTip("Exchange the values of two columns in these rows (X)")
         self.exchange.clicked.connect(self.ask_exchange)
@@ -133,7 +131,7 @@ class DecisionBar(QWidget):
         able = DecisionKind.CORRECT in self.preview.kinds
         self.correction.setEnabled(able)
         self.exchange.setEnabled(able and len(self.preview.cells) == 1)
-        for field in (self.cause, self.reasons):
+        for field in (self.cause, self.reason):
             field.setEnabled(bool(self.preview.kinds))
         if self.pages.currentIndex():
             self.leave_question()
@@ -180,12 +178,7 @@ class DecisionBar(QWidget):
     def _decided(self) -> None:
         """Offer the reasons given last."""
         found = dict.fromkeys(decision.reason for decision in self._latest() if decision.reason)
-        typed, modified = self.reason.text(), self.reason.isModified()
-        self.reasons.clear()
-        self.reasons.addItems(list(found)[:_MOST_REASONS])
-        self.reasons.setCurrentIndex(-1)
-        self.reason.setText(typed)
-        self.reason.setModified(modified)
+        self.reason.offer(list(found)[:_MOST_REASONS])
         self.refresh()
 
     def decide(self, kind: DecisionKind, *_: object) -> None:
@@ -195,14 +188,6 @@ class DecisionBar(QWidget):
     def decide_and_go_on(self) -> None:
         """Decide as Enter says, and turn to the next value."""
         self._ask_or_do(self.next_kind, self.went_on.emit)
-
-    def _correction_typed(self) -> None:
-        offered = self.correction.completer()
-        popup = offered.popup() if offered is not None else None
-        if popup is not None and popup.isVisible() and popup.currentIndex().isValid():
-            # Enter takes the suggestion into the field; it decides nothing.
-            return
-        self.decide_and_go_on()
 
     def _ask_or_do(self, kind: DecisionKind, then: Callable[[], object]) -> None:
         preview = self.preview
@@ -215,8 +200,8 @@ class DecisionBar(QWidget):
             self.problem.emit(why_not)
             return
         if preview.large:
-            words = f"{str(kind).capitalize()}: {preview.words}?"
-            self.confirm.ask(words, f"{str(kind).capitalize()} {preview.about}", partial(self._do, kind, how, then))
+            words = f"{preview.words}. Is that meant?"
+            self.confirm.ask(words, f"{_VERBS[kind]} {preview.about}", partial(self._do, kind, how, then))
             self.pages.setCurrentWidget(self.confirm)
             self.confirm.yes.setFocus()
         else:
@@ -233,9 +218,8 @@ class DecisionBar(QWidget):
             return
         if kind is not DecisionKind.CORRECT:
             self.repeated = kind
-        self.reason.clear()
-        self.reason.setModified(False)
-        self.correction.clear()
+        self.reason.empty()
+        self.correction.empty()
         self.cause.setCurrentIndex(0)
         self._say_enter()
         then()

@@ -10,8 +10,18 @@ from culvix.app.hub import Hub
 from culvix.app.parts import ElidedLabel, row_of
 from culvix.stats.arrays import Ints
 from culvix.stats.display import count, plural
+from culvix.tables.table import Role, Table
 
 __all__ = ["ConfirmQuestion", "ExchangeQuestion"]
+
+
+_AMOUNTS = (Role.MEASURE, Role.COUNT, Role.ORDERED)
+
+
+def _partners(table: Table, column: str) -> list[str]:
+    """The columns whose values could stand in ``column``, those of its unit first."""
+    others = [each for each in table.numeric if each.name != column and each.role in _AMOUNTS and not each.derivation]
+    return [each.name for each in sorted(others, key=lambda each: each.unit != table[column].unit)]
 
 
 class _Question(QWidget):
@@ -33,7 +43,9 @@ class ConfirmQuestion(_Question):
     def __init__(self) -> None:
         super().__init__()
         self._act: Callable[[], object] = lambda: None
-        self.setLayout(row_of(self.words, self.yes, self.no))
+        layout = row_of(self.words, self.yes, self.no)
+        layout.setStretch(0, 1)
+        self.setLayout(layout)
         self.yes.clicked.connect(lambda: self._act())
 
     def ask(self, words: str, agree: str, act: Callable[[], object]) -> None:
@@ -68,7 +80,7 @@ class ExchangeQuestion(_Question):
         self.column, self.rows = column, rows
         self.other.blockSignals(True)
         self.other.clear()
-        self.other.addItems([each.name for each in self.hub.study.table.numeric if each.name != column])
+        self.other.addItems(_partners(self.hub.study.table, column))
         self.other.blockSignals(False)
         self._show()
 

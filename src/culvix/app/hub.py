@@ -3,6 +3,7 @@
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
+from weakref import WeakKeyDictionary
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -59,6 +60,10 @@ class Hub(QObject):
         self.veiled: str | None = None
         """The column whose strip would give its line-up away."""
         self.strips: dict[str, Strip | None] = {}
+        self._strips_of: WeakKeyDictionary[ColumnAnalysis, Strip | None] = WeakKeyDictionary()
+        """The strips of all analyses that are still known, so that undo brings back theirs, too."""
+        self._stripped: dict[str, ColumnAnalysis] = {}
+        """The analysis that the strip of a column shows."""
         self.relations: Relations | None = None
         self._relations_of: object = None
         self._names = [column.name for column in study.table]
@@ -96,10 +101,23 @@ class Hub(QObject):
             signal.emit()
             if self.focus and self.study.table[self.focus].is_numeric:
                 self.want(self.focus)
-            for name in self.strips:
-                if name != self.focus and self.study.known_analysis(name) is None:
+            for name in list(self.strips):
+                if name == self.focus:
+                    continue
+                known = self.study.known_analysis(name)
+                if known is None:
                     # What is looked at comes first, and in a drag each change would begin them all anew.
                     self.want(name, urgent=False, after=_LEISURE_MS)
+                elif self._show_strip(known):
+                    self.analysed.emit(name)
+
+    def _show_strip(self, analysis: ColumnAnalysis) -> bool:
+        """Let the strip of a column be that of ``analysis``; whether it was another one before."""
+        name = analysis.column.name
+        if self._stripped.get(name) is analysis or analysis not in self._strips_of:
+            return False
+        self._stripped[name], self.strips[name] = analysis, self._strips_of[analysis]
+        return True
 
     def _follow_columns(self) -> None:
         """Tell of columns that were added or taken away; the focus never stays on one that is gone."""
@@ -195,7 +213,8 @@ class Hub(QObject):
         """
         request = self.study.request(column)
         known = self.study.known_analysis(column)
-        if known is not None and column in self.strips:
+        if known is not None and known in self._strips_of:
+            self._show_strip(known)
             self.analysed.emit(column)
             return
         name = f"profile of {column}"
@@ -230,7 +249,8 @@ class Hub(QObject):
         if gone or analysis.request.key != self.study.request(name).key:
             return
         self.study.keep(analysis)
-        self.strips[name] = strip
+        self._strips_of[analysis] = strip
+        self._show_strip(analysis)
         self.analysed.emit(name)
 
     def want_relations(self) -> None:

@@ -9,7 +9,7 @@ from culvix.app.parts import asking, label, row_of, shortened
 from culvix.app.renewal import RenewedPane
 from culvix.app.word_grid import Line, WordGrid
 from culvix.progress import Progress
-from culvix.stats.display import DASH, NumberStyle, count, p_value, plural, signed, significant
+from culvix.stats.display import DASH, NumberStyle, coefficient, count, p_value, plural, signed, significant
 from culvix.study.analysis import ColumnLook
 from culvix.study.impact import STATES, Figures, Impact, Influence, impact_of, influence_of
 from culvix.study.what_if import WhatIf
@@ -114,7 +114,7 @@ class ImpactPane(RenewedPane):
             lines.append(Line("Pearson r with"))
         self._first_r = len(lines)
         for name in moved[:_MOST_CORRELATIONS]:
-            lines.append(_line(shortened(name, 11), [signed(pair.r, 3) for pair in impact.correlations[name]], name))
+            lines.append(_line(shortened(name, 11), [coefficient(pair.r) for pair in impact.correlations[name]], name))
         left_out = max(len(moved) - _MOST_CORRELATIONS, 0) + impact.unnamed
         if left_out:
             lines.append(Line(f"and {plural(left_out, 'column')} that moved less, or not tried"))
@@ -135,7 +135,7 @@ class ImpactPane(RenewedPane):
         if found is not None and self.influence is not None:
             moved |= self.influence.moved(look, self.hub.study.working, found.row, found.value)
         for line, name in enumerate(impact.moved[:_MOST_CORRELATIONS], start=self._first_r):
-            self.grid.write(line, last, signed(moved[name], 3))
+            self.grid.write(line, last, coefficient(moved[name]))
 
     def _show_alone(self) -> None:
         """What the one selected row does by itself."""

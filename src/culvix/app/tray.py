@@ -5,6 +5,7 @@ from PyQt6.QtCore import QItemSelection, QItemSelectionModel, QModelIndex, Qt, p
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
+from culvix.app.agreement_list import LIST_ORIGIN
 from culvix.app.data_keys import mark_as_data
 from culvix.app.decision_bar import DecisionBar
 from culvix.app.hub import Hub
@@ -191,7 +192,7 @@ class Tray(RenewedPane):
         listed, focus = self.model.rows.size, self.hub.focus
         if selected.size:
             origin = self.hub.study.selection.origin
-            words = "" if origin in ("", _TRAY) else f": {shortened(origin, 40)}"
+            words = "" if origin in ("", _TRAY, LIST_ORIGIN) else f": {shortened(origin, 40)}"
             self.bar.say(f"Selected{words}", "")
         elif listed:
             self.bar.say("Flagged rows", f"{count(int(listed))} on {shortened(focus or '', 24)}; select some to decide")

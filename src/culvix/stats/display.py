@@ -15,6 +15,7 @@ __all__ = [
     "DASH",
     "NumberStyle",
     "as_typed",
+    "coefficient",
     "count",
     "decimals_of",
     "number",
@@ -85,6 +86,14 @@ def signed(value: float | None, decimals: int = 2) -> str:
     """``value`` with its sign always shown."""
     text = number(value, decimals)
     return f"+{text}" if value is not None and value > 0 else text
+
+
+def coefficient(value: float | None) -> str:
+    """A coefficient from −1 to 1 with three decimals and its sign; what is nearly nothing is 0.000."""
+    if value is None or not isfinite(value):
+        return DASH
+    text = f"{value:+.3f}"
+    return "0.000" if text.strip("+-0.") == "" else text.replace("-", MINUS)
 
 
 def per_cent(share: float | None, decimals: int = 1) -> str:

@@ -128,8 +128,8 @@ def _n_words(study: Study, cells: Cells) -> str:
         return ""
     most = max(moves, key=lambda column: moves[column][0] - moves[column][1])
     before, after = moves[most]
-    where = "" if len(set(moves.values())) == 1 else f" in {most}, the most"
-    return f"n {count(before)} → {count(after)}{where} if excluded"
+    where = "" if len(set(moves.values())) == 1 else f" in {most}"
+    return f"n{' at most' if where else ''} {count(before)} → {count(after)}{where} if excluded"
 
 
 def _n_before_and_after(study: Study, column: str, rows: Ints) -> tuple[int, int]:

@@ -1,0 +1,340 @@
+"""Every act decides what the words above the acts say, on the cells that were selected, and nothing else."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from culvix.app.start import wait_until
+from culvix.app.window import MainWindow
+from culvix.app.workbench import STAGES, Workbench
+from culvix.stats.arrays import Ints
+from culvix.study import Study
+from culvix.study.decisions import Cause, DecisionKind
+from tests.app.driving import opened, press, rest, settled
+
+LEFT = Qt.MouseButton.LeftButton
+KINDS = {"K": "keep", "E": "exclude value", "Shift+E": "exclude row", "M": "treat as missing"}
+Cells = dict[str, list[int]]
+
+
+@pytest.fixture
+def few(tmp_path: Path) -> Path:
+    """Sixty rows; far values in three columns, of which two share a row; one cell of ``depth`` is empty."""
+    draw = np.random.default_rng(7)
+    columns = {name: draw.normal(50, 2, 60).round(2).tolist() for name in ("depth", "flow", "gain")}
+    columns["depth"][3], columns["depth"][40], columns["flow"][3], columns["gain"][11] = 99.0, 1.0, 150.0, -20.0
+    lines = [f"P{k},{','.join(str(columns[name][k]) for name in columns)}" for k in range(60)]
+    lines[5] = lines[5].replace(str(columns["depth"][5]), "", 1)
+    path = tmp_path / "ponds.csv"
+    path.write_text("\n".join(["pond," + ",".join(columns), *lines]) + "\n")
+    return path
+
+
+@pytest.fixture
+def outliers(window: MainWindow, few: Path) -> Iterator[tuple[Workbench, Study]]:
+    bench, study = opened(window, few)
+    window.show_stage(STAGES.index("Outliers"))
+    settled(window)
+    bench.hub.set_focus("depth")
+    settled(window)
+    yield bench, study
+
+
+def decided(study: Study) -> list[tuple[str, Cells]]:
+    """The decisions in force as what was done to which cells, act by act."""
+    acts, done = study.acts
+    return [
+        (str(act.decisions[0].kind), {each.column: each.rows.tolist() for each in act.decisions}) for act in acts[:done]
+    ]
+
+
+def show_all_columns(window: MainWindow, bench: Workbench) -> None:
+    bench.outliers.list.scope.setCurrentIndex(1)
+    bench.outliers.list.scope.activated.emit(1)
+    settled(window)
+
+
+def flagged(study: Study) -> Cells:
+    every = {column.name: study.analysis(column.name).flags.rows for column in study.table.numeric}
+    return {name: rows.tolist() for name, rows in every.items() if rows.size}
+
+
+def test_all_lines_of_all_columns_are_their_cells(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    show_all_columns(window, bench)
+    press(window, "Select all")
+    cells = flagged(study)
+    values = sum(map(len, cells.values()))
+    assert len(cells) == 3 and {c: r.tolist() for c, r in study.selection.cells.items()} == cells
+    assert f"{values} values in 3 columns" in bench.tray.bar.about.toolTip()
+    QTest.keySequence(window, "E")
+    assert not study.log.active or values <= 3
+    if study.log.active == []:
+        QTest.mouseClick(bench.tray.bar.confirm.yes, LEFT)
+    settled(window)
+    assert decided(study) == [("exclude value", cells)]
+    assert all(study.working.excluded(name).tolist() == rows for name, rows in cells.items())
+    QTest.keySequence(window, "Ctrl+Z")
+    assert not study.log.active and not any(study.working.excluded(name).size for name in cells)
+
+
+def test_a_selection_stays_with_its_column(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    study.select([3, 40], column="depth")
+    bench.hub.set_focus("gain")
+    settled(window)
+    for key in KINDS:
+        QTest.keySequence(window, key)
+    assert not study.log.active and "selected in depth; turn to it" in window.words
+    assert "2 values in depth" in bench.tray.bar.about.toolTip() and bench.tray.model.rows.tolist() == [3, 40]
+    assert not any(button.isEnabled() for button in bench.tray.bar.buttons.values())
+    bench.hub.set_focus("depth")
+    QTest.keySequence(window, "K")
+    settled(window)
+    assert decided(study) == [("keep", {"depth": [3, 40]})]
+
+
+def test_whole_rows_can_be_excluded_and_nothing_else(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    study.select([3, 4], "a picture of two columns")
+    QTest.keySequence(window, "M")
+    assert not study.log.active and "Whole rows are selected" in window.words
+    assert "2 rows · rows in use 60 → 58 if excluded" in bench.tray.bar.about.toolTip()
+    QTest.keySequence(window, "Shift+E")
+    settled(window)
+    assert study.working.rows_out.tolist() == [3, 4] and study.log.active[0].column == ""
+    # They belong to no column, so that no decision on a value brings them back but to keep it.
+    study.decide(DecisionKind.EXCLUDE_VALUE, "flow", [3])
+    assert study.working.rows_out.tolist() == [3, 4]
+    study.decide(DecisionKind.KEEP, "flow", [3])
+    assert study.working.rows_out.tolist() == [4]
+
+
+def test_shift_n_steps_back_and_selects_one(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    view = bench.outliers.list.view
+    view.setFocus()
+    walked = []
+    for key in (Qt.Key.Key_N, Qt.Key.Key_N):
+        QTest.keyClick(view, key)
+        walked.append(study.selection.rows.tolist())
+    QTest.keyClick(view, Qt.Key.Key_N, Qt.KeyboardModifier.ShiftModifier)
+    assert study.selection.rows.tolist() == walked[0] and len(walked[0]) == 1 and walked[0] != walked[1]
+    assert len(view.selectionModel().selectedRows()) == 1
+
+
+def test_letters_in_fields_boxes_and_lists_decide_nothing(
+    window: MainWindow, outliers: tuple[Workbench, Study]
+) -> None:
+    bench, study = outliers
+    study.select([3], column="depth")
+    bar = bench.tray.bar
+    places = (bar.cause, bar.reason, bar.correction, bench.rail.view, bench.rail.search)
+    places += (bench.outliers_margin.history.list, bench.outliers.within, bench.outliers_margin.rule.which)
+    for place in places:
+        place.setFocus()
+        for key in (Qt.Key.Key_M, Qt.Key.Key_E, Qt.Key.Key_K, Qt.Key.Key_N):
+            QTest.keyClick(place, key)
+        assert not study.log.active and study.selection.rows.tolist() == [3], place
+        study.select([3], column="depth")
+        bench.hub.set_focus("depth")
+    assert bar.cause.currentIndex() != 0, "the list of causes was searched by letter"
+    bench.outliers.list.view.setFocus()
+    QTest.keyClick(bench.outliers.list.view, Qt.Key.Key_K)
+    assert decided(study) == [("keep", {"depth": [3]})]
+
+
+def test_tabbing_into_lists_of_data_selects_nothing(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    for view in (bench.tray.table, bench.outliers.list.view):
+        view.setFocus(Qt.FocusReason.TabFocusReason)
+        assert not study.selection and not view.selectionModel().hasSelection()
+        QTest.keyClick(view, Qt.Key.Key_Tab)
+        assert QApplication.focusWidget() is not view and not study.selection
+
+
+def test_many_values_are_confirmed_once(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    bar = bench.tray.bar
+    study.select(range(6, 12), column="depth")
+    QTest.keySequence(window, "E")
+    assert not study.log.active and bar.confirm.isVisible()
+    assert "6 values in depth" in bar.confirm.words.toolTip() and "n 59 → 53" in bar.confirm.words.toolTip()
+    QTest.keySequence(window, "E")
+    assert not study.log.active, "the same key does not confirm"
+    QTest.keyClick(bar.confirm.yes, Qt.Key.Key_Escape)
+    assert not bar.confirm.isVisible() and study.selection.rows.size == 6
+    QTest.keySequence(window, "E")
+    QTest.keyClick(bar.confirm.yes, Qt.Key.Key_Return)
+    assert decided(study) == [("exclude value", {"depth": list(range(6, 12))})]
+    study.select([20], column="depth")
+    QTest.keySequence(window, "E")
+    assert len(study.log.active) == 2, "one value is decided at once"
+
+
+def test_cells_without_a_value_are_left_out_and_said(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    study.select([3, 5], column="depth")
+    assert "1 cell without a value left out" in bench.tray.bar.about.toolTip()
+    QTest.keySequence(window, "E")
+    assert decided(study) == [("exclude value", {"depth": [3]})]
+
+
+def test_a_suggestion_fills_the_field_and_decides_nothing(
+    window: MainWindow, outliers: tuple[Workbench, Study]
+) -> None:
+    bench, study = outliers
+    study.select([40], column="depth")
+    field = bench.tray.bar.correction
+    field.setFocus()
+    QTest.keyClicks(field, "100")
+    popup = field.suggestions.popup()
+    assert popup is not None and popup.isVisible()
+    popup.setCurrentIndex(popup.model().index(0, 0))
+    QTest.keyClick(popup, Qt.Key.Key_Return)
+    assert field.text() == "×100" and not study.log.active
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert [each.words for each in study.log.active] == ["correct ×100"] and len(study.acts[0]) == 1
+
+
+def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    show_all_columns(window, bench)
+    view, bar = bench.outliers.list.view, bench.tray.bar
+    view.setFocus()
+    QTest.keyClick(view, Qt.Key.Key_N)
+    QTest.keyClick(view, Qt.Key.Key_2)
+    QTest.keyClick(view, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClicks(bar.reason, "drifted")
+    assert "Enter: exclude value, cause measurement, “drifted”" in bar.enter.toolTip()
+    QTest.keyClick(bar.reason, Qt.Key.Key_Return)
+    settled(window)
+    first = study.log.active[0]
+    assert (first.cause, first.reason) == (Cause.MEASUREMENT, "drifted")
+    assert QApplication.focusWidget() is view and study.selection.rows.size == 1
+    assert (first.column, first.rows.tolist()) != (*study.selection.columns, study.selection.rows.tolist())
+    # The digit brings the reason given last for that cause.
+    QTest.keyClick(view, Qt.Key.Key_2)
+    QTest.keyClick(view, Qt.Key.Key_Return)
+    settled(window)
+    second = study.log.active[1]
+    assert (second.cause, second.reason) == (Cause.MEASUREMENT, "drifted") and bar.reason.offered == ["drifted"]
+    QTest.keyClick(view, Qt.Key.Key_3)
+    QTest.keyClick(view, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClicks(bar.reason, "half a thought")
+    QTest.keyClick(bar.reason, Qt.Key.Key_Escape)
+    assert QApplication.focusWidget() is view and study.selection.rows.size == 1 and len(study.log.active) == 2
+    assert bar.reason.text() == "half a thought"
+
+
+def test_undo_works_wherever_the_keyboard_is(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    bar = bench.tray.bar
+    places = (bar.cause, bar.correction, bar.reason, bench.rail.search, bench.outliers.list.view, bench.rail.view)
+    for place in (*places, bench.outliers_margin.history.list, bar.buttons[DecisionKind.KEEP]):
+        study.decide(DecisionKind.KEEP, "depth", [3])
+        place.setFocus()
+        QTest.keyClick(place, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        assert not study.log.active, place
+    study.decide(DecisionKind.KEEP, "depth", [3])
+    study.select([40], column="depth")
+    bar.reason.setFocus()
+    QTest.keyClicks(bar.reason, "typed")
+    QTest.keyClick(bar.reason, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert study.log.active and bar.reason.text() == "", "a text being typed is taken back first"
+    QTest.keyClick(bar.reason, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert not study.log.active
+
+
+def test_strips_and_counts_are_right_after_undo(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
+    bench, study = outliers
+    before = dict(bench.hub.strips)
+    words = window.strip.group.button(STAGES.index("Outliers")).text()
+    for name in ("gain", "flow"):
+        study.decide(DecisionKind.EXCLUDE_VALUE, name, flagged(study)[name])
+        settled(window)
+    assert bench.hub.strips["gain"] is not before["gain"]
+    stage = window.strip.group.button(STAGES.index("Outliers"))
+    assert words.startswith("Outliers 0/") and wait_until(lambda: stage.text().startswith("Outliers 2/"), 20)
+    for _ in range(2):
+        QTest.keySequence(window, "Ctrl+Z")
+    settled(window)
+    assert all(bench.hub.strips[name] is before[name] for name in ("gain", "flow"))
+    assert wait_until(lambda: stage.text() == words, 20)
+
+
+class Model:
+    """What the words on the screen say: which cells are selected, and what was decided act by act."""
+
+    def __init__(self) -> None:
+        self.cells: dict[str, Ints] = {}
+        self.acts: list[tuple[str, Cells]] = []
+
+    def letter(self, key: str, focus: str | None) -> None:
+        """A letter decides on the cells selected, where one of their columns is in view."""
+        if focus not in self.cells:
+            return
+        cells = {name: rows.tolist() for name, rows in self.cells.items()}
+        if key == "Shift+E":
+            taken: set[int] = set()
+            for name, rows in cells.items():
+                cells[name] = [row for row in rows if row not in taken]
+                taken |= set(rows)
+            cells = {name: rows for name, rows in cells.items() if rows}
+        self.acts.append((KINDS[key], cells))
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_decisions_in_force_are_those_the_words_say(
+    window: MainWindow, outliers: tuple[Workbench, Study], seed: int
+) -> None:
+    bench, study = outliers
+    show_all_columns(window, bench)
+    draw, model, view, bar = np.random.default_rng(seed), Model(), bench.outliers.list.view, bench.tray.bar
+    names = [column.name for column in study.table.numeric]
+
+    def select_lines(lines: list[int]) -> None:
+        keys = Qt.KeyboardModifier.NoModifier
+        for line in lines:
+            at = view.visualRect(view.model().index(line, 1)).center()
+            QTest.mouseClick(view.viewport(), LEFT, keys, at)
+            keys = Qt.KeyboardModifier.ControlModifier
+        found = bench.outliers.list.model.lines
+        picked = {name: sorted(int(found.rows[at]) for at in lines if found.column(at) == name) for name in names}
+        model.cells = {name: np.array(rows) for name, rows in picked.items() if rows}
+
+    for _ in range(40):
+        act = draw.choice(["lines", "all", "column", "letter", "letter", "letter in a box", "undo", "escape"])
+        if act == "lines":
+            few_lines = min(len(bench.outliers.list.model.lines), 4)
+            select_lines(sorted(draw.choice(few_lines, size=int(draw.integers(1, 3)), replace=False).tolist()))
+        elif act == "all":
+            press(window, "Select all")
+            model.cells = {name: np.array(rows) for name, rows in flagged(study).items()}
+        elif act == "column":
+            bench.hub.set_focus(str(draw.choice(names)))
+        elif act == "letter":
+            key = str(draw.choice(list(KINDS)))
+            QTest.keySequence(view, key)
+            if bar.confirm.isVisible():
+                QTest.keyClick(bar.confirm.yes, Qt.Key.Key_Return)
+            model.letter(key, bench.hub.focus)
+        elif act == "letter in a box":
+            bar.cause.setFocus()
+            QTest.keyClick(bar.cause, Qt.Key.Key_M)
+        elif act == "undo":
+            QTest.keySequence(view, "Ctrl+Z")
+            model.acts = model.acts[:-1]
+        else:
+            QTest.keySequence(view, "Esc")
+            model.cells = {}
+        settled(window)
+        rest(window)
+        assert decided(study) == model.acts, act
+        total = sum(rows.size for rows in model.cells.values())
+        assert not total or f"{total} value{'s' if total > 1 else ''} in" in bar.about.toolTip() or total == 1
