@@ -255,7 +255,7 @@ def test_settings_are_undone_and_redone_with_decisions(window: MainWindow, demo_
     QTest.keySequence(window, "Ctrl+Z")
     settled(window)
     assert not study.log.active and study.settings.of(LENGTH).bin_width is None
-    assert bench.shape.width.text() == "" and "the picture of length_mm" in window.redo_action.text()
+    assert bench.shape.width.text() == "" and "the bin width of length_mm by the rule → 10" in window.redo_action.text()
     QTest.keySequence(window, "Ctrl+Y")
     settled(window)
     assert study.settings.of(LENGTH).bin_width == 10 and bench.hub.analysis.histogram.width == 10

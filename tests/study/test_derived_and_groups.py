@@ -173,7 +173,11 @@ def test_each_change_of_settings_is_an_act_with_words(study: Study) -> None:
     study.change_settings(replaced(study.settings, alpha=0.01))
     study.change_settings(study.settings)
     told = [study.undo().sentence for _ in range(3)]
-    assert told == ["change the level α", "change the limit of z-score", f"change the picture of {LENGTH}"]
+    assert told == [
+        "change the level α 0.05 → 0.01",
+        "change the limit of z-score 3 → 2.5",
+        f"change the bin width of {LENGTH} by the rule → 10",
+    ]
     assert study.undoable is None and study.settings.of(LENGTH).bin_width is None
     study.redo()
     study.change_settings(replaced(study.settings, notch=True))

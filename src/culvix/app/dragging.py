@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
+from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
 from culvix.charts.density_lane import DensityLane
 from culvix.charts.histogram_lane import HistogramLane
@@ -26,8 +27,11 @@ _GRAIN_PIXELS = 4.0
 Modifiers = Qt.KeyboardModifier
 
 
-def change_picture(hub: Hub, **changes: object) -> None:
-    """Change how the column in focus is pictured. Raises StatisticsError where that cannot be."""
+def change_picture(hub: Hub, gesture: object = None, **changes: object) -> None:
+    """Change how the column in focus is pictured; the steps of one ``gesture`` are one act.
+
+    Raises StatisticsError where that cannot be.
+    """
     study, focus = hub.study, hub.focus
     if focus is None:
         return
@@ -35,7 +39,7 @@ def change_picture(hub: Hub, **changes: object) -> None:
     if chosen != study.settings.of(focus):
         settings = study.settings.with_column(focus, chosen)
         study.analysis_possible(focus, chosen)
-        study.change_settings(settings)
+        study.change_settings(settings, gesture)
 
 
 class _ByHand(QObject):
@@ -47,6 +51,7 @@ class _ByHand(QObject):
     def __init__(self, hub: Hub, stack: LaneStack, parent: QObject) -> None:
         super().__init__(parent)
         self.hub, self.stack = hub, stack
+        self._wheel = Gesture(self)
         stack.grabbed.connect(self._grabbed)
         stack.stepped.connect(self._wheeled)
 
@@ -123,7 +128,9 @@ class BinsByHand(_ByHand):
 
     def stepped(self, analysis: ColumnLook, by: int) -> None:
         if analysis.histogram is not None:
-            change_picture(self.hub, bin_width=next_width(analysis.histogram.width, by), bin_count=None)
+            change_picture(
+                self.hub, self._wheel.token(), bin_width=next_width(analysis.histogram.width, by), bin_count=None
+            )
 
 
 class BandwidthByHand(_ByHand):
@@ -155,7 +162,7 @@ class BandwidthByHand(_ByHand):
 
     def stepped(self, analysis: ColumnLook, by: int) -> None:
         if analysis.density is not None:
-            change_picture(self.hub, bandwidth=next_width(analysis.density.bandwidth, by))
+            change_picture(self.hub, self._wheel.token(), bandwidth=next_width(analysis.density.bandwidth, by))
 
 
 class LimitsByHand(_ByHand):

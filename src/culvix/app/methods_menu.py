@@ -2,6 +2,7 @@
 
 from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QFormLayout, QMenu, QToolButton, QWidget, QWidgetAction
 
+from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
 from culvix.app.parts import label
 from culvix.stats.methods import OUTLIER_METHODS, Setting
@@ -67,7 +68,10 @@ class MethodsButton(QToolButton):
                 rows.addRow(box, label("the range declared for the column", "quiet"))
                 continue
             field = _limit_field(method.limit, settings.limits[key])
-            field.valueChanged.connect(lambda value, key=key: self._limit_changed(key, value))
+            stepping = Gesture(field)
+            field.valueChanged.connect(
+                lambda value, key=key, stepping=stepping: self._limit_changed(key, value, stepping.token())
+            )
             rows.addRow(box, field)
             self._limits[key] = field
         action = QWidgetAction(self._menu)
@@ -91,5 +95,5 @@ class MethodsButton(QToolButton):
             return
         self.hub.study.change_settings(self.hub.study.settings.with_methods(chosen))
 
-    def _limit_changed(self, key: str, value: float) -> None:
-        self.hub.study.change_settings(self.hub.study.settings.with_limit(key, value))
+    def _limit_changed(self, key: str, value: float, gesture: object) -> None:
+        self.hub.study.change_settings(self.hub.study.settings.with_limit(key, value), gesture)

@@ -4,6 +4,7 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
 from culvix.app.parts import asking, clear_layout, label, plain_tip, row_of
 from culvix.stats.adjust import benjamini_hochberg, holm
@@ -44,6 +45,7 @@ class NormalityPane(QWidget):
         self.alpha.setFixedWidth(78)
         self.alpha.setObjectName("slim")
         self.alpha.setToolTip("The level of the tests, for the whole study")
+        self._stepping = Gesture(self.alpha)
         self.alpha.valueChanged.connect(self._alpha_changed)
         self.about = label("", "quiet")
         head = asking("Normality", "", lambda _: self.asked.emit(self._method), "head")
@@ -57,7 +59,7 @@ class NormalityPane(QWidget):
 
     def _alpha_changed(self, level: float) -> None:
         study = self.hub.study
-        study.change_settings(replaced(study.settings, alpha=level))
+        study.change_settings(replaced(study.settings, alpha=level), self._stepping.token())
 
     def show_analysis(self, analysis: ColumnAnalysis | None) -> None:
         """Show the verdict on ``analysis`` and what it rests on."""

@@ -4,6 +4,7 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
+from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
 from culvix.app.ordered_choice import OrderedChoice
 from culvix.app.parts import asking, clear_layout, label, plain_tip, row_of, shortened
@@ -85,6 +86,7 @@ class SummaryPane(QWidget):
         self.decimals.setSuffix(" decimals")
         self.decimals.setToolTip("Decimals of statistics; by default as many as the data have")
         self.decimals.setKeyboardTracking(False)
+        self._stepping = Gesture(self.decimals)
         self.decimals.valueChanged.connect(self._decimals_changed)
         self.choice.add_below(self.decimals)
         self.choice.setObjectName("slim")
@@ -114,7 +116,8 @@ class SummaryPane(QWidget):
 
     def _decimals_changed(self, places: int) -> None:
         study = self.hub.study
-        study.change_settings(replaced(study.settings, decimals=None if places < 0 else places))
+        settings = replaced(study.settings, decimals=None if places < 0 else places)
+        study.change_settings(settings, self._stepping.token())
 
     def show_analysis(self, analysis: ColumnAnalysis | None) -> None:
         """Show the statistics of ``analysis``."""

@@ -4,7 +4,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from culvix.app.hub import Hub
-from culvix.app.parts import label, plain_tip, shortened
+from culvix.app.parts import ElidedLabel, label, plain_tip, shortened
 from culvix.app.turns import turns
 from culvix.files import display_path
 from culvix.stats.display import count
@@ -25,6 +25,7 @@ class TopStrip(QWidget):
         self.name = label("Culvix", "title")
         self.rows = label("", "quiet")
         self.doing = label("", "quiet")
+        self.note = ElidedLabel("quiet")
         self.bar = QProgressBar(maximum=1000, textVisible=False)
         self.bar.setFixedWidth(90)
         self.cancel = QPushButton("Cancel")
@@ -41,7 +42,8 @@ class TopStrip(QWidget):
         layout.setSpacing(8)
         layout.addWidget(self.name)
         layout.addWidget(self.rows)
-        layout.addStretch(1)
+        layout.addSpacing(12)
+        layout.addWidget(self.note, 1)
         for widget in (self.doing, self.bar, self.cancel):
             layout.addWidget(widget)
         for place, stage in enumerate(stages):

@@ -30,6 +30,9 @@ from culvix.app.workbench import STAGES, Workbench
 from culvix.errors import Cancelled, CulvixError
 from culvix.report.render_process import RenderProcess
 from culvix.stats.display import count
+from culvix.study import Study
+from culvix.study.act_words import act_words
+from culvix.study.acts import Act
 from culvix.study.settings import replaced
 
 __all__ = ["MainWindow"]
@@ -225,16 +228,19 @@ class MainWindow(Opening):
             self.bench.focus_data()
 
     def undo(self) -> None:
-        self._step(lambda study: study.undo())
+        """Take back the latest act, and say which it was."""
+        self._step("Undone", lambda study: study.undo())
 
     def redo(self) -> None:
-        self._step(lambda study: study.redo())
+        """Do the act undone last again, and say which it was."""
+        self._step("Done again", lambda study: study.redo())
 
-    def _step(self, act: object) -> None:
+    def _step(self, words: str, move: Callable[[Study], Act]) -> None:
         if self.bench is None:
             return
+        study = self.bench.hub.study
         try:
-            act(self.bench.hub.study)  # type: ignore[operator]
+            self.strip.note.say(f"{words}: {act_words(study.table, move(study))}")
         except CulvixError as error:
             self.complain(error.sentence)
 
@@ -271,6 +277,7 @@ class MainWindow(Opening):
 
     def _words_are_old(self) -> None:
         """Take down a sentence once the work has gone on; one with something to do about it stays."""
+        self.strip.note.say("")
         if not self.banner.action.isVisible():
             self.banner.hide()
 

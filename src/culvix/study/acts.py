@@ -46,10 +46,11 @@ class Described:
 
 @dataclass(frozen=True, eq=False)
 class Chosen:
-    """The act of choosing other settings."""
+    """The act of choosing other settings; the steps of one ``gesture`` of the hand are one act."""
 
     before: Settings
     after: Settings
+    gesture: object = None
 
     @property
     def sentence(self) -> str:
@@ -84,6 +85,10 @@ class History:
         """Put ``act`` at the cursor; what was undone before is gone."""
         self._acts = [*self._acts[: self._done], act]
         self._done = len(self._acts)
+
+    def replace_last(self, act: Act) -> None:
+        """Put ``act`` in the place of the latest one, which it goes on with."""
+        self._acts[self._done - 1] = act
 
     @property
     def acts(self) -> tuple[Act, ...]:

@@ -6,6 +6,7 @@ from types import MappingProxyType
 
 from culvix.errors import StatisticsError
 from culvix.stats.density import BANDWIDTH_RULES
+from culvix.stats.display import plural
 from culvix.stats.histogram import BIN_RULES
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.quantiles import QUANTILE_TYPES
@@ -44,6 +45,43 @@ _WORDS = {
     "upright": "the direction of the axis",
     "methods": "the outlier methods",
 }
+
+
+_COLUMN_WORDS = {
+    "bin_rule": "the rule for bins",
+    "bin_width": "the bin width",
+    "bin_count": "the number of bins",
+    "bin_start": "the first edge",
+    "bin_end": "the last edge",
+    "scale": "the scale of bars",
+    "bandwidth_rule": "the rule for the bandwidth",
+    "bandwidth": "the bandwidth",
+    "axis": "the axis",
+    "valid_range": "the valid range",
+    "flag_within": "the groups of flags",
+    "flag_scale": "the scale of flags",
+}
+
+
+def _words(value: object) -> str:
+    """A setting as a history has it."""
+    if value is None:
+        return "by the rule"
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if isinstance(value, tuple):
+        if any(isinstance(each, str) for each in value):
+            return plural(len(value), "method")
+        return " to ".join("open" if end is None else _words(end) for end in value)
+    if isinstance(value, float):
+        return f"{value:.6g}".replace("-", "−")
+    return str(value).replace("_", " ")
+
+
+def _changes(words: Mapping[str, str], before: object, after: object, whose: str = "") -> list[str]:
+    """Each field named in ``words`` that differs, ``whose`` it is, with what it was and what it is."""
+    pairs = [(name, getattr(before, key), getattr(after, key)) for key, name in words.items()]
+    return [f"{name}{whose} {_words(old)} → {_words(new)}" for name, old, new in pairs if old != new]
 
 
 def _default_limits() -> Mapping[str, float]:
@@ -152,15 +190,17 @@ class Settings:
         return replace(self, columns=MappingProxyType({**self.columns, column: chosen}))
 
     def changed_from(self, before: "Settings") -> str:
-        """What was changed since ``before``, in a few words."""
+        """What was changed since ``before``, from what to what, in a few words."""
         columns = [name for name in {**before.columns, **self.columns} if before.of(name) != self.of(name)]
         if columns:
-            return f"the picture of {columns[0]}" if len(columns) == 1 else "the pictures of several columns"
+            more = f" and {plural(len(columns) - 1, 'more column')}" if len(columns) > 1 else ""
+            whose = f" of {columns[0]}{more}"
+            return ", ".join(_changes(_COLUMN_WORDS, before.of(columns[0]), self.of(columns[0]), whose))
         limits = [key for key, value in self.limits.items() if before.limits[key] != value]
         if limits:
-            return f"the limit of {OUTLIER_METHODS[limits[0]].name}"
-        changed = [words for name, words in _WORDS.items() if getattr(self, name) != getattr(before, name)]
-        return " and ".join(changed) or "settings"
+            key = limits[0]
+            return f"the limit of {OUTLIER_METHODS[key].name} {_words(before.limits[key])} → {_words(self.limits[key])}"
+        return ", ".join(_changes(_WORDS, before, self)) or "settings"
 
     def stated(self) -> list[tuple[str, str]]:
         """The conventions in words, for the report."""

@@ -29,7 +29,6 @@ from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
 from culvix.study.reviewed import Reviewed
 from culvix.study.row_sets import as_rows, together
-from culvix.study.selection import Cells
 from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.columns import reread
@@ -75,12 +74,17 @@ class Study(Reviewed):
         self._memos: dict[Column, Memo] = {}
         self._analyses: dict[str, dict[Hashable, ColumnAnalysis]] = {}
 
-    def change_settings(self, settings: Settings) -> None:
-        """Put other ``settings`` in force, which can be undone."""
-        if settings != self.settings:
-            self._history.add(Chosen(self.settings, settings))
-            self.settings = settings
-            self._tell(Change.SETTINGS)
+    def change_settings(self, settings: Settings, gesture: object = None) -> None:
+        """Put other ``settings`` in force, which can be undone; all steps of one ``gesture`` at once."""
+        if settings == self.settings:
+            return
+        last = self._history.undoable
+        if gesture is not None and isinstance(last, Chosen) and last.gesture is gesture and not self._history.redoable:
+            self._history.replace_last(Chosen(last.before, settings, gesture))
+        else:
+            self._history.add(Chosen(self.settings, settings, gesture))
+        self.settings = settings
+        self._tell(Change.SETTINGS)
 
     # Dictionary
 
@@ -185,10 +189,16 @@ class Study(Reviewed):
         **how: object,
     ) -> Decision:
         """Record a decision on ``rows`` (from 0) of ``column`` and apply it. Raises as `decide_on`."""
-        return self.decide_on(kind, {column: as_rows(rows)}, cause=cause, reason=reason, **how)[0]
+        return self.decide_on(kind, {column: rows}, cause=cause, reason=reason, **how)[0]
 
     def decide_on(
-        self, kind: DecisionKind, cells: Cells, *, cause: Cause = Cause.UNKNOWN, reason: str = "", **how: object
+        self,
+        kind: DecisionKind,
+        cells: Mapping[str, Iterable[int] | Ints],
+        *,
+        cause: Cause = Cause.UNKNOWN,
+        reason: str = "",
+        **how: object,
     ) -> tuple[Decision, ...]:
         """Record the same decision on ``cells`` of one column or several, as one act, and apply it.
 
@@ -199,8 +209,8 @@ class Study(Reviewed):
         """
         how = {"by": self.initials, "turn": self.turn, **how}
         now, decisions, taken = datetime.now(UTC), [], together()
-        for name, rows in cells.items():
-            target = self.table[name] if name else None
+        for name, given in cells.items():
+            target, rows = self.table[name] if name else None, as_rows(given)
             if kind is DecisionKind.EXCLUDE_ROW:
                 rows = np.setdiff1d(rows, taken, assume_unique=True)
                 taken = together(taken, rows)
