@@ -273,6 +273,27 @@ def test_impact_is_the_difference_between_the_states(study: Study) -> None:
     assert alone.left_out.mean[0] == pytest.approx(np.nanmean(np.delete(imported, [*out[:3], out[3]])))
 
 
+def test_in_a_later_pass_all_out_starts_from_the_values_of_that_pass(study: Study) -> None:
+    first = study.analysis(LENGTH).flags
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, first.most)
+    study.decide(DecisionKind.CORRECT, MASS, [640], value=150.0)
+    study.begin_pass()
+    study.decide(DecisionKind.CORRECT, MASS, [641], value=160.0)
+    look = study.analysis(LENGTH)
+    found = impact_of(look, study.working, pass_begins=study.pass_begins)
+    values, mass = study.table[LENGTH].values.copy(), study.table[MASS].values.copy()
+    values[first.most] = np.nan
+    values[look.flags.rows] = np.nan
+    mass[640] = 150.0
+    out = found.figures[2]
+    assert (out.n, found.flagged) == (np.isfinite(values).sum(), look.flags.rows.size) and look.flags.rows.size
+    assert out.sd == pytest.approx(np.nanstd(values, ddof=1)) and out.sd < found.figures[1].sd < found.figures[0].sd
+    both = np.isfinite(values) & np.isfinite(mass)
+    assert found.correlations[MASS][2].r == pytest.approx(
+        oracle.pearsonr(values[both], mass[both]).statistic, abs=1e-12
+    )
+
+
 def test_what_if_tells_what_another_value_would_make_of_everything(study: Study, tmp_path: Path) -> None:
     look, row = study.analysis(LENGTH), 30
     found = what_if(look, row, 305.0)

@@ -81,11 +81,12 @@ class ImpactPane(RenewedPane):
             return
         if self.shows(look):
             return
-        working, memo = study.working, study.memo(look.column.name)
+        working, memo, pass_begins = study.working, study.memo(look.column.name), study.pass_begins
 
         def work(progress: Progress) -> tuple[Impact, Influence]:
             rows = look.flags.rows[np.isfinite(look.sample.values[look.flags.rows])]
-            return impact_of(look, working, memo, progress), influence_of(look, working, rows, memo)
+            impact = impact_of(look, working, memo, progress, pass_begins=pass_begins)
+            return impact, influence_of(look, working, rows, memo)
 
         def arrived(found: tuple[Impact, Influence]) -> None:
             if self.hub.look is not None and self.hub.look.request is look.request and study.working is working:
@@ -115,11 +116,19 @@ class ImpactPane(RenewedPane):
         self._first_r = len(lines)
         for name in moved[:_MOST_CORRELATIONS]:
             lines.append(_line(shortened(name, 11), [coefficient(pair.r) for pair in impact.correlations[name]], name))
+        lines.append(Line(self._bases()))
         left_out = max(len(moved) - _MOST_CORRELATIONS, 0) + impact.unnamed
         if left_out:
             lines.append(Line(f"and {plural(left_out, 'column')} that moved less, or not tried"))
         self.grid.put(lines)
         self._show_alone()
+
+    def _bases(self) -> str:
+        """What the last of the states starts from, and how many values it leaves out."""
+        assert self.impact is not None
+        turn = self.hub.study.turn
+        base = f"the values of pass {turn}" if turn > 1 else "the values as read"
+        return f"all out: {base} without the {plural(self.impact.flagged, 'flagged value')}"
 
     def show_what_if(self, found: WhatIf | None) -> None:
         """Put the figures of a value that is being moved in the last column, and take them away again."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from culvix.stats.display import count, plural, significant
+from culvix.stats.display import as_typed, count, plural
 from culvix.study.acts import Act, Decided
 from culvix.study.decisions import Cause, Decision, DecisionKind
 from culvix.tables.table import Table
@@ -40,7 +40,7 @@ def _corrected(table: Table, decision: Decision, row: int) -> str:
     values = {name: table[name].sample.values for name in decision.columns if table[name].values is not None}
     if decision.column not in values and decision.value is None:
         return decision.words
-    return significant(float(decision.corrected(decision.column, values)[0]), 6)
+    return as_typed(float(decision.corrected(decision.column, values)[0]), 6)
 
 
 def acts_between(acts: Sequence[Act]) -> str:

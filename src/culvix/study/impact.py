@@ -32,9 +32,9 @@ from culvix.tables.table import Column, Role, Table
 __all__ = ["STATES", "Figures", "Impact", "Influence", "figures_of", "impact_of", "influence_of", "partners"]
 
 STATES = {
-    "all kept": "Every value as it was read",
-    "decided": "As decided so far",
-    "all out": "Every value left out that any chosen method flags",
+    "as read": "Every value as it was read",
+    "as decided": "As decided so far",
+    "all out": "The values that this pass judges, without every one that a chosen method flags",
 }
 """The states that are compared, with what each is."""
 _MOST_PARTNERS = 12
@@ -125,18 +125,29 @@ def figures_of(sample: Sample, trim: float, test: str, *, brief: bool = False) -
     )
 
 
-def impact_of(look: ColumnLook, working: WorkingSet, memo: Memo | None = None, progress: Progress = silent) -> Impact:
+def impact_of(
+    look: ColumnLook,
+    working: WorkingSet,
+    memo: Memo | None = None,
+    progress: Progress = silent,
+    *,
+    pass_begins: WorkingSet | None = None,
+) -> Impact:
     """The impact of the decisions in ``working`` on the column of ``look``; parts are taken from and left in ``memo``.
+
+    ``pass_begins`` is the working set that the flags refer to, None in the first pass, which judges the table as read.
 
     May be worked out on any thread. Raises whatever ``progress`` raises.
     """
     memo = {} if memo is None else memo
     request, column = look.request, look.column
     test = suggested_test(look.sample.n).key
-    out = look.flags.rows[np.isfinite(column.sample.values[look.flags.rows])]
-    rest = column.sample.without(out) if out.size else column.sample
+    # Flags refer to the values at the beginning of the pass: what was decided before it stays decided.
+    judged = look.judged
+    out = look.flags.rows[np.isfinite(judged.values[look.flags.rows])]
+    rest = judged.without(out) if out.size else judged
     samples = (column.sample, look.sample, rest)
-    states = ((), request.version, ("without", out.tobytes()))
+    states = ((), request.version, ("without", request.judged_version, out.tobytes()))
     figures = []
     for place, (sample, state) in enumerate(zip(samples, states, strict=True)):
         progress(place / 6, f"comparing {column.name} before and after")
@@ -148,8 +159,9 @@ def impact_of(look: ColumnLook, working: WorkingSet, memo: Memo | None = None, p
         progress(0.5 + place / (2 * len(others)), f"correlating {column.name} with {name}")
         other = working.table[name]
         as_read, now = _Pair(column.sample, other.sample, ()), _pair(look, working, name)
+        base = _judged_pair(look, other, pass_begins)
         ends = (as_read.coefficient(memo, other), now.coefficient(memo, other))
-        found[name] = (*ends, pearson_without(as_read.sums(memo, other), as_read.x.values, as_read.y.values, out))
+        found[name] = (*ends, pearson_without(base.sums(memo, other), base.x.values, base.y.values, out))
     return Impact(column.name, tuple(figures), found, int(out.size), max(len(others) - _MOST_PARTNERS, 0))
 
 
@@ -168,6 +180,14 @@ class _Pair:
     def coefficient(self, memo: Memo, other: Column) -> PairCorrelation:
         sums = self.sums(memo, other)
         return pearson(self.x.values, self.y.values) if sums is None else coefficient_of("pearson", sums.n, sums)
+
+
+def _judged_pair(look: ColumnLook, other: Column, state: WorkingSet | None) -> _Pair:
+    """The column of ``look`` and ``other``, as they were in ``state``, when the pass began."""
+    if state is None:
+        return _Pair(look.judged, other.sample, ())
+    versions = (look.request.judged_version, state.version(other.name))
+    return _Pair(look.judged, state.sample(other), versions if versions != ((), ()) else ())
 
 
 def _pair(look: ColumnLook, working: WorkingSet, name: str) -> _Pair:

@@ -322,6 +322,11 @@ class Study(Reviewed):
         self._tell(self._put_forth(act))
         return act
 
+    @property
+    def pass_begins(self) -> WorkingSet | None:
+        """The working set that flags refer to; None in the first pass, which judges the table as read."""
+        return self._judged
+
     def _work_anew(self) -> None:
         """Make the working set from the source and the decisions in force."""
         decisions = self.log.active
