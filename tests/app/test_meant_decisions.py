@@ -1,6 +1,7 @@
 """Every act decides what the words above the acts say, on the cells that were selected, and nothing else."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -9,6 +10,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from culvix.app.shape_views import VIEWS
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES, Workbench
@@ -338,3 +340,25 @@ def test_the_decisions_in_force_are_those_the_words_say(
         assert decided(study) == model.acts, act
         total = sum(rows.size for rows in model.cells.values())
         assert not total or f"{total} value{'s' if total > 1 else ''} in" in bar.about.toolTip() or total == 1
+
+
+def test_a_declared_missing_code_is_missing_everywhere_at_once(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "pens.csv"
+    cells = "".join(f"{'unk' if k % 5 == 0 else 'abc'[k % 3]},{k % 17}.5\n" for k in range(120))
+    path.write_text(f"pen,gain\n{cells}")
+    bench, study = opened(window, path)
+    bench.hub.set_focus("gain")
+    window.show_view(list(VIEWS).index("By group"))
+    settled(window)
+    bench.shape.views.groups.choose("pen")
+    settled(window)
+    assert sorted(bench.shape.views.groups.drawn) == ["a", "b", "c", "unk"]
+    bench.hub.describe(["pen"], lambda entry: replace(entry, missing_codes=("unk",)))
+    settled(window)
+    groups = bench.shape.views.groups
+    assert sorted(groups.drawn) == ["a", "b", "c"] and "24 rows in no group" in groups.about.text()
+    assert study.table["pen"].distinct == 3 and study.table["pen"].missing == 24
+    window.show_stage(STAGES.index("Survey"))
+    settled(window)
+    lines = bench.survey.lines
+    assert lines.index(0, 0).data() == "pen" and lines.index(0, lines.heads.index("distinct")).data() == "3"

@@ -132,11 +132,13 @@ class GroupsView(QWidget):
             self._say(f"{by} makes the groups itself; choose another column for them, or look at another one.")
             return
         form = list(FORMS)[self.form.currentIndex()]
-        if self._made_of is not None and self._made_of[0] is analysis and self._made_of[1:] == (by, form):
-            self._draw()
-            return
         column, kind = self.hub.study.table[by], self.hub.study.settings.quantile_type
         known = self._grouping[1] if self._grouping is not None and self._grouping[0] is column else None
+        # A column described anew makes other groups.
+        same = known is not None and self._made_of is not None and self._made_of[0] is analysis
+        if same and self._made_of is not None and self._made_of[1:] == (by, form):
+            self._draw()
+            return
 
         def work(progress: Progress) -> tuple[Grouping, Split | None]:
             groups = known or grouping(column)
