@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.demo import Cohort
-from culvix.errors import DecisionError, WriteError
+from culvix.errors import DecisionError, StatisticsError, WriteError
 from culvix.report.frames import as_it_was, frame_file
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.multivariate import row_distances
@@ -28,7 +28,7 @@ from culvix.study.cleaned import cleaned_frame, flagged_frame
 from culvix.study.impact import impact_of, influence_of
 from culvix.study.pictures import shape_picture
 from culvix.study.rules import agreed, between, flagged_by, rows_of
-from culvix.study.settings import Settings
+from culvix.study.settings import ColumnSettings, Settings
 from culvix.study.what_if import moved, what_if
 from culvix.study.working import WorkingSet
 from culvix.tables import Table, read_table
@@ -173,8 +173,9 @@ def test_a_rule_finds_its_rows_and_stays_with_the_decision(study: Study) -> None
     assert "outside the valid range" in made.sentence and study.working.made_missing(MASS).size == made.rows.size
     assert study.review(look) == (made.rows.size, look.flags.rows.size)
     study.change_settings(study.settings.with_methods(["z_score"]))
+    assert "valid_range" in study.analysis(MASS).flags.results, "a declared range counts, ticked or not"
     with pytest.raises(DecisionError, match="not among the chosen"):
-        rows_of(rule, study.analysis(MASS).flags, look.judged)
+        rows_of(flagged_by("hampel"), study.analysis(MASS).flags, look.judged)
     for wrong in (lambda: flagged_by("sight"), lambda: agreed(0), lambda: between(None, None)):
         with pytest.raises(DecisionError):
             wrong()
@@ -240,12 +241,42 @@ def test_flags_within_groups_and_on_a_scale(study: Study) -> None:
     assert not refused.applies and "above 0" in refused.note
 
 
-def test_a_limit_that_cannot_be_is_cut_at_the_declared_range(study: Study) -> None:
-    with_ranges(study)
-    look = study.analysis(MASS)
+def test_a_declared_range_counts_unticked_and_leaves_the_other_spans_alone(study: Study) -> None:
+    before = study.analysis(MASS).flags
+    study.change_settings(study.settings.with_column(MASS, ColumnSettings(valid_range=(0.0, 300.0))))
+    look, x = study.analysis(MASS), study.table[MASS].values
+    outside = np.flatnonzero(np.nan_to_num(x) > 300)
+    assert look.flags.results["valid_range"].rows.size == outside.size > 4
     spans = {span.key: span for span in shape_picture(look, study.working, np.zeros(0, dtype=np.int64)).spans}
-    assert look.flags.results["z_score"].lower < 0 == spans["z_score"].lower
-    assert spans["z_score"].own == (look.flags.results["z_score"].lower, look.flags.results["z_score"].upper)
+    for key, result in before.results.items():
+        assert (spans[key].lower, spans[key].upper) == (result.lower, result.upper)
+    assert spans["valid_range"].beyond == (0, outside.size) and spans["z_score"].lower < 0
+    # It is no opinion: the others have as many votes as before.
+    assert look.flags.able == before.able and np.isin(outside, look.flags.rows).all()
+    found = look.findings(study.working)[0]
+    assert found.kind == "out_of_range" and found.grave and found.rows.tolist() == outside.tolist()
+    assert "above 300" in found.sentence and "outside the declared range" in found.sentence
+    mine = flagged_values([look, study.analysis(LENGTH)], study.working)
+    assert mine.methods[-1] == "valid_range" and not mine.by[mine.places == 1, -1].any()
+
+
+def test_limits_of_a_column_and_of_each_side(study: Study) -> None:
+    common = study.analysis(LENGTH).flags.results["z_score"]
+    study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", (2.0, 4.0)))
+    look, x = study.analysis(LENGTH), study.table[LENGTH].values
+    mean, sd = np.nanmean(x), np.nanstd(x, ddof=1)
+    found = look.flags.results["z_score"]
+    assert (found.lower, found.upper) == pytest.approx((mean - 2 * sd, mean + 4 * sd))
+    with np.errstate(invalid="ignore"):
+        assert sorted(found.rows) == np.flatnonzero((x < mean - 2 * sd) | (x > mean + 4 * sd)).tolist()
+    assert found.scores == pytest.approx((x[found.rows] - mean) / sd) and found.settings["k above"] == 4.0
+    other = study.analysis("fork_length_mm").flags.results["z_score"]
+    assert other.settings["k"] == common.settings["k"] == 3.0 and "k above" not in other.settings
+    study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", None))
+    assert study.analysis(LENGTH).flags.results["z_score"].rows.tolist() == common.rows.tolist()
+    for wrong in ((0.0, 3.0), (3.0, np.inf)):
+        with pytest.raises(StatisticsError, match="above 0"):
+            study.settings.with_own_limits(LENGTH, "z_score", wrong)
 
 
 def test_impact_is_the_difference_between_the_states(study: Study) -> None:

@@ -173,6 +173,11 @@ class LimitsByHand(_ByHand):
     def __init__(self, hub: Hub, stack: LaneStack, parent: QObject) -> None:
         super().__init__(hub, stack, parent)
         self._held: tuple[Span, bool] | None = None
+        self._apart = False
+
+    def _grabbed(self, lane: str, handle: int, value: float, finished: bool, modifiers: Modifiers) -> None:
+        self._apart = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        super()._grabbed(lane, handle, value, finished, modifiers)
 
     def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
         picture, lane = self.stack.picture, self.lane
@@ -191,23 +196,35 @@ class LimitsByHand(_ByHand):
         drawn = with_span(picture, span.key, *ends, analysis.judged)
         lane.show_picture(drawn)
         sample = analysis.judged
-        lane.answer(f"{words} flags {count(sample.below(ends[0]) + sample.above(ends[1]))}")
+        beyond = f"{count(sample.below(ends[0]))} below, {count(sample.above(ends[1]))} above"
+        lane.answer(f"{words}: {beyond}")
+        lane.show_hand(span.key, ends[int(upper)], significant(ends[int(upper)]))
         if finished:
+            lane.hide_hand()
             self.hub.study.change_settings(settings)
 
     def _limit(
         self, analysis: ColumnLook, span: Span, upper: bool, value: float, free: bool
     ) -> tuple[Settings, str, tuple[float, float]]:
-        """The limit at which the dragged end lies at ``value``: spans widen in proportion to it from their anchor."""
+        """The limit at which the dragged end lies at ``value``: spans widen in proportion to it from their anchor.
+
+        With the ends apart the other one stays, and the limits are the column's own.
+        """
         method, study = OUTLIER_METHODS[span.key], self.hub.study
-        assert method.limit is not None and None not in span.own
-        before, sample, description = study.settings.limits[span.key], analysis.judged, analysis.description
+        assert method.limit is not None
+        name, sample, description = analysis.column.name, analysis.judged, analysis.description
+        before = study.settings.limits_of(name, span.key)
+        assert before is not None
         anchors = {
             "mean": (sample.fit[0],) * 2,
             "median": (sample.median,) * 2,
-            "quartiles": study.quartiles(analysis.column.name),
+            "quartiles": study.quartiles(name),
         }[method.anchor or "mean"]
-        per_limit = [(end - anchor) / before for end, anchor in zip(span.own, anchors, strict=True) if end is not None]
+        per_limit = [
+            (end - anchor) / limit
+            for end, anchor, limit in zip((span.lower, span.upper), anchors, before, strict=True)
+            if end is not None
+        ]
         if not per_limit[upper]:
             raise StatisticsError(f"The span of {method.name} has no width to drag; the limit is typed under Methods.")
         limit = (value - anchors[upper]) / per_limit[upper]
@@ -215,8 +232,15 @@ class LimitsByHand(_ByHand):
             limit = rounded(limit, self.grain / abs(per_limit[upper]))
         least = 0.1
         limit = max(limit, least)
-        ends = (anchors[0] + limit * per_limit[0], anchors[1] + limit * per_limit[1])
-        words = f"{method.name} at {limit:.3g} {method.limit.name}"
+        limits = (limit, limit)
+        if self._apart:
+            limits = (before[0], limit) if upper else (limit, before[1])
+        own = self._apart or self.hub.own_limits or study.settings.of(name).own_limits(span.key) is not None
+        ends = (anchors[0] + limits[0] * per_limit[0], anchors[1] + limits[1] * per_limit[1])
+        words = f"{method.name} at {limit:.3g} {method.limit.name} ({significant(ends[int(upper)])}), "
+        words += f"for {name} only" if own else "for all columns"
+        if own:
+            return study.settings.with_own_limits(name, span.key, limits), words, ends
         return study.settings.with_limit(span.key, limit), words, ends
 
     def _range(

@@ -57,6 +57,8 @@ class Hub(QObject):
         self.study = study
         self.jobs = jobs
         self.focus: str | None = None
+        self.own_limits = False
+        """Whether a limit that is dragged or typed is to hold for the column in focus only."""
         self.veiled: str | None = None
         """The column whose strip would give its line-up away."""
         self.strips: dict[str, Strip | None] = {}

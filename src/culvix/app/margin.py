@@ -22,7 +22,8 @@ __all__ = ["ShapeMargin", "scrolled"]
 
 
 def scrolled(inner: QWidget) -> QScrollArea:
-    """``inner`` in an area that scrolls only up and down."""
+    """``inner`` in an area that scrolls only up and down; what is wider than the area is squeezed, not cut off."""
+    inner.setMinimumWidth(1)
     area = QScrollArea(widgetResizable=True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFrameShape(QFrame.Shape.NoFrame)

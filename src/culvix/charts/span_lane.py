@@ -19,6 +19,7 @@ __all__ = ["SpanLane"]
 
 _HALF = 0.31
 _GRIP_PIXELS = 6.0
+_FAR_BEYOND = 1e4
 _COUNT_PIXELS = 52.0
 _LINE_PIXELS = 7.9
 _BETWEEN_NAMES, _MOST_NAME_ROWS = 10.0, 3
@@ -49,6 +50,10 @@ class SpanLane(Lane):
         self.notes: list[tuple[pg.TextItem, str]] = []
         self.count_items: list[pg.TextItem] = []
         self.counts: list[tuple[pg.TextItem, Span, int]] = []
+        self.hand = pg.TextItem("", color=LIGHT.ink, fill=brush(LIGHT.panel), border=pen(LIGHT.rule, 1.0))
+        self.hand.setZValue(60)
+        self.hand.hide()
+        self.add(self.hand)
         self.grip = CurveItem(pen=pen(LIGHT.ink, 3.0))
         self.add(self.grip)
         # Names stand beside each other in several rows, those at the ends beyond the lane.
@@ -67,7 +72,7 @@ class SpanLane(Lane):
         self.stretch = max(_STRETCH, _STRETCH_OF_ONE * len(picture.spans))
         lines = self._lines(picture.spans)
         self._write_names()
-        given = [(y, s.lower, s.upper) for y, s in lines if s.lower is not None and s.upper is not None]
+        given = [(y, *self._drawn(s)) for y, s in lines if s.lower is not None and s.upper is not None]
         self.spans.setOpts(
             x0=[low for _, low, _ in given],
             x1=[high for _, _, high in given],
@@ -81,6 +86,12 @@ class SpanLane(Lane):
         self.flagged.put(Marks.plain(x), y)
         self._write_notes(lines)
         self._write_counts(lines)
+
+    def _drawn(self, span: Span) -> tuple[float, float]:
+        """The ends of a span as they can be drawn: an open one lies far beyond everything in view."""
+        left, right = self.view_box.viewRange()[0]
+        far = _FAR_BEYOND * (right - left)
+        return max(span.lower or 0.0, left - far), min(span.upper or 0.0, right + far)
 
     def _lines(self, spans: Sequence[Span]) -> list[tuple[int, Span]]:
         """Each span with its height: the first one is the uppermost, or the one at the left."""
@@ -117,8 +128,7 @@ class SpanLane(Lane):
         for item, (y, span, side) in zip(self.count_items, given, strict=False):
             assert span.beyond is not None
             number = span.beyond[side]
-            item.setText(f"{count(number)} {'above' if side else 'below'}" if number else "")
-            item.setAnchor((float(side), 0.5))
+            item.setText(f"{count(number)} {'above' if side else 'below'}")
             item.setPos(0.0, y)
             self.counts.append((item, span, side))
         for item in self.count_items[len(given) :]:
@@ -134,14 +144,31 @@ class SpanLane(Lane):
             self.count_items.append(item)
 
     def _place_counts(self) -> None:
-        """At the ends of the spans as far as these are in view; where there is no room, nowhere."""
+        """At the ends of the spans as far as these are in view: within, or where there is no room, beyond them."""
         left, right = self.view_box.viewRange()[0]
         pixel, up = (float(size) for size in self.view_box.viewPixelSize())
         high = _LINE_PIXELS * up <= 2 * _HALF
         for item, span, side in self.counts:
             ends = [max(span.lower or left, left), min(span.upper or right, right)]
-            item.setVisible(high and ends[1] - ends[0] > 2.2 * _COUNT_PIXELS * pixel)
+            within = ends[1] - ends[0] > 2.2 * _COUNT_PIXELS * pixel
+            item.setVisible(high)
+            item.setAnchor((float(side if within else 1 - side), 0.5))
             item.setPos(ends[side], item.pos().y())
+
+    def show_hand(self, key: str, value: float, words: str) -> None:
+        """Say ``words`` beside the end of the span ``key`` that is being dragged, at ``value``."""
+        keys = [span.key for span in self.picture.spans] if self.picture else []
+        if key not in keys:
+            return
+        left, right = self.view_box.viewRange()[0]
+        self.hand.setText(words)
+        self.hand.setAnchor((0.5, 1.2 if keys.index(key) else -0.2))
+        self.hand.setPos(min(max(value, left), right), self._place_at(keys.index(key)))
+        self.hand.show()
+
+    def hide_hand(self) -> None:
+        """Nothing is dragged any more."""
+        self.hand.hide()
 
     def show_ghost(self, spans: tuple[Span, ...]) -> None:
         """Leave the outline of ``spans`` where they were; none takes it away."""

@@ -7,9 +7,11 @@ import numpy as np
 
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.multivariate import RowDistances
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook
+from culvix.study.flags import Flags
 from culvix.study.working import WorkingSet
 
 __all__ = ["FlaggedValues", "Together", "deviations", "flagged_values"]
@@ -74,13 +76,22 @@ def deviations(sample: Sample, values: Floats) -> Floats:
         return np.asarray((values - sample.median) / scale)
 
 
+def _by(flags: Flags, methods: tuple[str, ...]) -> Bools:
+    """Which of ``methods`` flag each row of ``flags``; one that is not in force for the column flags none."""
+    found = np.zeros((flags.rows.size, len(methods)), dtype=bool)
+    for place, key in enumerate(flags.results):
+        found[:, methods.index(key)] = flags.by[:, place]
+    return found
+
+
 def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet, together: Together | None = None) -> FlaggedValues:
     """Every flagged value of the columns of ``looks``, which were worked out under the same settings.
 
     Rows flagged by their distance over several columns ``together`` follow, one line each, under the names of those
     columns; their value is the distance, and their deviation how many times the cut-off it is.
     """
-    methods = looks[0].request.settings.methods if looks else ()
+    used = {key for look in looks for key in look.flags.results}
+    methods = tuple(key for key in OUTLIER_METHODS if key in used)
     parts: list[tuple[np.ndarray, ...]] = []
     for place, look in enumerate(looks):
         flags = look.flags
@@ -88,7 +99,9 @@ def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet, together: T
         decided = np.isin(flags.rows, working.decided(look.column.name), assume_unique=True)
         every = np.ones(flags.rows.size, dtype=np.int64)
         far = deviations(look.judged, values)
-        parts.append((place * every, flags.rows, values, far, flags.agreement, flags.able * every, flags.by, decided))
+        parts.append(
+            (place * every, flags.rows, values, far, flags.agreement, flags.able * every, _by(flags, methods), decided)
+        )
     names = tuple(look.column.name for look in looks)
     if together is not None:
         names, part = (*names, " with ".join(together[0])), _by_distance(together[1], len(looks), len(methods), working)

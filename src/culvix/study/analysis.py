@@ -27,7 +27,16 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ, qq
 from culvix.stats.sample import Sample
 from culvix.study.findings import Finding, Question, ask, settle
-from culvix.study.flags import Flags, flag_column, method_refused, run_method, run_scaled, run_within, valid_range
+from culvix.study.flags import (
+    Flags,
+    flag_column,
+    method_refused,
+    methods_in_force,
+    run_method,
+    run_scaled,
+    run_within,
+    valid_range,
+)
 from culvix.study.grouping import grouping
 from culvix.study.settings import MEASURED, Settings
 from culvix.study.working import WorkingSet
@@ -168,7 +177,8 @@ class _Parts:
         self.imported, self.judged = request.column.sample, request.judged
         self.judged_version, self.within = request.judged_version, request.within
         self.settings = request.settings
-        self.chosen = request.settings.of(request.column.name)
+        self.name = request.column.name
+        self.chosen = request.settings.of(self.name)
         self.version = request.version
         self.role = request.column.role
         self.no_outliers = _no_outliers(request.column)
@@ -186,19 +196,20 @@ class _Parts:
         )
 
     def flags(self) -> Flags:
-        results = {key: self.outliers(key) for key in self.settings.methods}
+        results = {key: self.outliers(key) for key in methods_in_force(self.settings, self.bounds)}
         return self._part(lambda: flag_column(results), "agreement", *map(id, results.values()))
 
     def outliers(self, key: str) -> OutlierResult:
         """One method of the table on the values that are judged."""
         bounds, scale, method = self.bounds, self.chosen.flag_scale, OUTLIER_METHODS[key]
-        depends = ("flags", key, self.settings.limits.get(key), self.settings.quantile_type, bounds)
+        limits = self.settings.limits_of(self.name, key)
+        depends = ("flags", key, limits, self.settings.quantile_type, bounds)
 
         if self.no_outliers and not method.follows_range:
             return self._part(lambda: method_refused(key, self.judged, self.settings, self.no_outliers), *depends, "no")
 
         def run(sample: Sample) -> OutlierResult:
-            return run_method(key, sample, self.settings, bounds)
+            return run_method(key, sample, self.settings, bounds, column=self.name)
 
         # The declared range is the same for all groups, and on every scale.
         if method.follows_range:
@@ -301,7 +312,7 @@ def analyse(request: AnalysisRequest, memo: Memo | None = None, progress: Progre
         progress(0.7, f"testing {request.column.name}")
         tests = beside.submit(parts.tests)
         verdict = parts.verdict(tests, look.flags, look.qq)
-    questions = ask(request.column, look.judged, look.flags, look.style)
+    questions = ask(request.column, look.judged, look.flags, look.style, parts.bounds)
     return ColumnAnalysis(**vars(look), normality=tests.result(), verdict=verdict, questions=questions)
 
 

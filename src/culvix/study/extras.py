@@ -241,7 +241,7 @@ def _outliers_by_group(study: Study, column: Column, by: str) -> Json:
     bounds = valid_range(column, study.settings)
     methods = {}
     for key in OUTLIER_METHODS:
-        run = partial(_run, key, study, bounds)
+        run = partial(run_method, key, settings=study.settings, valid_range=bounds, column=column.name)
         result = within_groups(column.sample, labels, run)
         methods[key] = {
             "rows": study.table.numbers_of(result.rows).tolist(),
@@ -252,10 +252,6 @@ def _outliers_by_group(study: Study, column: Column, by: str) -> Json:
             },
         }
     return {"by": by, "methods": methods}
-
-
-def _run(key: str, study: Study, bounds: tuple[float | None, float | None], sample: Sample) -> Any:
-    return run_method(key, sample, study.settings, bounds)
 
 
 def _correlation_by_group(study: Study, columns: Sequence[Column], by: str) -> Json:

@@ -28,6 +28,7 @@ from culvix.tables.treatments import RULES, rule_in_force
 __all__ = ["FINDING_NAMES", "Finding", "Proposal", "Question", "ask", "finding_name", "settle"]
 
 FINDING_NAMES = {
+    "out_of_range": "values outside the declared range",
     "suspected_code": "a code for missing",
     "other_unit": "another unit",
     "long_tail": "a long tail",
@@ -132,6 +133,7 @@ class _Case:
     sample: Sample
     flags: Flags
     style: NumberStyle
+    bounds: tuple[float | None, float | None]
 
     def some(self, rows: Ints) -> str:
         """Up to three of the values, in order."""
@@ -140,13 +142,22 @@ class _Case:
         return ", ".join(shown) + (" …" if values.size > 3 else "")
 
 
-def ask(column: Column, judged: Sample, flags: Flags, style: NumberStyle) -> tuple[Question, ...]:
-    """All questions about a column, the grave ones first; each row is asked about once. ``flags`` are of ``judged``."""
+def ask(
+    column: Column,
+    judged: Sample,
+    flags: Flags,
+    style: NumberStyle,
+    bounds: tuple[float | None, float | None] = (None, None),
+) -> tuple[Question, ...]:
+    """All questions about a column, the grave ones first; each row is asked about once.
+
+    ``flags`` are of ``judged``; ``bounds`` is the range declared for the column.
+    """
     asked_first = _about_role(column)
-    case = _Case(column, judged, flags, style)
+    case = _Case(column, judged, flags, style, bounds)
     asked = np.zeros(0, dtype=np.int64)
     questions: list[Question] = []
-    for raise_ in (_codes, _other_unit, _temperatures, _all_methods, _some_methods):
+    for raise_ in (_out_of_range, _codes, _other_unit, _temperatures, _all_methods, _some_methods):
         for question in raise_(case, asked):
             questions.append(question)
             asked = together(asked, question.rows)
@@ -177,6 +188,23 @@ def _keep(reason: str = "kept as genuine") -> Proposal:
 
 def _exclude(cause: Cause, reason: str) -> Proposal:
     return Proposal("Exclude", DecisionKind.EXCLUDE_VALUE, cause, reason)
+
+
+def _out_of_range(case: _Case, asked: Ints) -> Iterator[Question]:
+    """Values that the analyst declared to be impossible."""
+    found = case.flags.results.get("valid_range")
+    if found is None or not found.rows.size:
+        return
+    rows = np.sort(found.rows)
+    low, high = case.bounds
+    ends = f"below {case.style.value(low)}" if low is not None else ""
+    ends += " or " if low is not None and high is not None else ""
+    ends += f"above {case.style.value(high)}" if high is not None else ""
+    lie = "lies" if rows.size == 1 else "lie"
+    sentence = f"{plural(rows.size, 'value')} ({case.some(rows)}) {lie} {ends}, outside the declared range."
+    drop = Proposal("Treat as missing", DecisionKind.MISSING, Cause.ENTRY, "outside the declared range")
+    proposals = (_exclude(Cause.ENTRY, "outside the declared range"), drop, _keep("kept, though outside the range"))
+    yield Question("out_of_range", sentence, rows, proposals, True)
 
 
 def _codes(case: _Case, asked: Ints) -> Iterator[Question]:

@@ -10,6 +10,7 @@ from culvix.kept import kept_property
 from culvix.stats.arrays import Bools, Ints
 from culvix.stats.display import plural
 from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.outliers.each_side import each_side
 from culvix.stats.outliers.result import OutlierResult, cannot_flag
 from culvix.stats.outliers.scoped import on_scale, within_codes
 from culvix.stats.sample import Sample
@@ -18,7 +19,16 @@ from culvix.study.row_sets import together
 from culvix.study.settings import Settings
 from culvix.tables.table import Column
 
-__all__ = ["Flags", "flag_column", "method_refused", "run_method", "run_scaled", "run_within", "valid_range"]
+__all__ = [
+    "Flags",
+    "flag_column",
+    "method_refused",
+    "methods_in_force",
+    "run_method",
+    "run_scaled",
+    "run_within",
+    "valid_range",
+]
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,8 +44,14 @@ class Flags:
 
     @property
     def _votes(self) -> Bools:
-        """Which methods could flag any row: those that flag one value at the most have no vote on the others."""
-        return np.array([not OUTLIER_METHODS[key].single for key in self.results], dtype=bool)
+        """Which methods have a vote on every row.
+
+        Those that flag one value at the most have none on the others; a declared range is no opinion, and votes only
+        where it is alone.
+        """
+        methods = [OUTLIER_METHODS[key] for key in self.results]
+        votes = np.array([not (method.single or method.follows_range) for method in methods], dtype=bool)
+        return votes if votes.any() else np.array([not method.single for method in methods], dtype=bool)
 
     @kept_property
     def agreement(self) -> Ints:
@@ -71,14 +87,36 @@ def valid_range(column: Column, settings: Settings) -> tuple[float | None, float
     return column.valid_range if chosen == (None, None) else chosen
 
 
+def methods_in_force(settings: Settings, bounds: tuple[float | None, float | None]) -> tuple[str, ...]:
+    """The methods whose flags count in a column: the chosen ones, and its declared range wherever there is one."""
+    declared = bounds != (None, None)
+    return tuple(
+        key
+        for key, method in OUTLIER_METHODS.items()
+        if (key in settings.methods) or (declared and method.follows_range)
+    )
+
+
 def run_method(
-    key: str, sample: Sample, settings: Settings, valid_range: tuple[float | None, float | None] = (None, None)
+    key: str,
+    sample: Sample,
+    settings: Settings,
+    valid_range: tuple[float | None, float | None] = (None, None),
+    *,
+    column: str = "",
 ) -> OutlierResult:
-    """One method of the table on ``sample`` under the study's ``settings`` and the column's ``valid_range``."""
-    method = OUTLIER_METHODS[key]
+    """One method of the table on ``sample``, with the limits that ``settings`` have for ``column``.
+
+    ``valid_range`` is what is declared for it.
+    """
+    method, limits = OUTLIER_METHODS[key], settings.limits_of(column, key)
     options: dict[str, float | int | None] = {}
-    if method.limit is not None:
-        options[method.limit.key] = settings.limits[key]
+    if limits is not None and limits[0] != limits[1]:
+        sides = [settings.with_own_limits(column, key, (limit, limit)) for limit in limits]
+        below, above = (run_method(key, sample, side, valid_range, column=column) for side in sides)
+        return each_side(sample, below, above)
+    if method.limit is not None and limits is not None:
+        options[method.limit.key] = limits[0]
     if method.follows_quantiles:
         options["quantile_type"] = settings.quantile_type
     if method.follows_range:

@@ -32,8 +32,8 @@ from culvix.tables.table import Column, Role, Table
 __all__ = ["STATES", "Figures", "Impact", "Influence", "figures_of", "impact_of", "influence_of", "partners"]
 
 STATES = {
-    "as read": "Every value as it was read",
-    "as decided": "As decided so far",
+    "read": "Every value as it was read",
+    "decided": "As decided so far",
     "all out": "The values that this pass judges, without every one that a chosen method flags",
 }
 """The states that are compared, with what each is."""

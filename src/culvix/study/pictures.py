@@ -16,7 +16,6 @@ from culvix.stats.qq import QQ
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook
-from culvix.study.flags import valid_range
 from culvix.study.settings import SCALES, WHISKERS, Settings
 from culvix.study.thinning import bends, few, outermost, told_apart
 from culvix.study.working import WorkingSet
@@ -61,8 +60,7 @@ class BoxNumbers:
 class Span:
     """The interval a method accepts and the values it flags; ``note`` says why there is none, or what to beware of.
 
-    ``lower`` and ``upper`` are cut at the declared range, beyond which no value can be; ``own`` are the method's
-    limits as they are.
+    ``beyond`` is how many values lie below and above it, where that is what the method flags.
     """
 
     key: str
@@ -71,9 +69,7 @@ class Span:
     upper: float | None
     flagged: Floats
     note: str | None
-    own: tuple[float | None, float | None] = (None, None)
     beyond: tuple[int, int] | None = None
-    """How many values lie below and above, where that is what the method flags."""
 
     @property
     def movable(self) -> bool:
@@ -254,24 +250,26 @@ def _box(analysis: ColumnLook, settings: Settings) -> BoxNumbers | None:
     d = analysis.description
     if d.mean is None or d.q1 is None or d.q3 is None or d.median is None or d.iqr is None:
         return None
-    low, high = _whiskers(analysis.sample.sorted, (d.q1, d.q3), settings)
+    low, high = _whiskers(analysis, (d.q1, d.q3), settings)
     words = WHISKERS[settings.whiskers]
     if settings.whiskers == "fences":
-        words = f"farthest value within {settings.limits['iqr_fences']:g} IQR"
+        reach = settings.limits_of(analysis.column.name, "iqr_fences") or (1.5, 1.5)
+        words = f"farthest value within {' and '.join(f'{each:g}' for each in dict.fromkeys(reach))} IQR"
     notch = d.ci_median if settings.notch else None
     return BoxNumbers(min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean, words, notch)
 
 
-def _whiskers(x: Floats, quartiles: tuple[float, float], settings: Settings) -> tuple[float, float]:
-    """How far the whiskers reach over the ascending ``x``."""
+def _whiskers(analysis: ColumnLook, quartiles: tuple[float, float], settings: Settings) -> tuple[float, float]:
+    """How far the whiskers reach."""
+    x = analysis.sample.sorted
     if settings.whiskers == "extremes":
         return float(x[0]), float(x[-1])
     if settings.whiskers == "percentiles":
         return quantile(x, 0.05, settings.quantile_type), quantile(x, 0.95, settings.quantile_type)
     q1, q3 = quartiles
-    reach = settings.limits["iqr_fences"] * (q3 - q1)
-    low = x[min(int(np.searchsorted(x, q1 - reach, side="left")), x.size - 1)]
-    high = x[max(int(np.searchsorted(x, q3 + reach, side="right")) - 1, 0)]
+    below, above = settings.limits_of(analysis.column.name, "iqr_fences") or (1.5, 1.5)
+    low = x[min(int(np.searchsorted(x, q1 - below * (q3 - q1), side="left")), x.size - 1)]
+    high = x[max(int(np.searchsorted(x, q3 + above * (q3 - q1), side="right")) - 1, 0)]
     return float(low), float(high)
 
 
@@ -281,9 +279,7 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
     low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
     outside = told_apart(np.concatenate((x[:low], x[high:])), _MOST_FLAGGED)
     spans = (
-        replace(s, lower=lower, upper=upper, own=(lower, upper), flagged=outside, beyond=(low, x.size - high))
-        if s.key == key
-        else s
+        replace(s, lower=lower, upper=upper, flagged=outside, beyond=(low, x.size - high)) if s.key == key else s
         for s in picture.spans
     )
     return replace(picture, spans=tuple(spans))
@@ -296,26 +292,15 @@ def with_curve(picture: ShapePicture, curve: Density, sample: Sample) -> ShapePi
 
 def _spans(analysis: ColumnLook) -> tuple[Span, ...]:
     values = analysis.judged.values
-    bounds = valid_range(analysis.column, analysis.request.settings)
     spans = []
     for key, result in analysis.flags.results.items():
         flagged = told_apart(values[result.rows], _MOST_FLAGGED)
-        own, name = (result.lower, result.upper), OUTLIER_METHODS[key].short
-        sides = None if None in own else (analysis.judged.below(own[0]), analysis.judged.above(own[1]))  # type: ignore[arg-type]
-        spans.append(Span(key, name, *_cut(own, bounds), flagged, _span_note(result), own, sides))
+        sides = None
+        if result.lower is not None and result.upper is not None:
+            sides = (analysis.judged.below(result.lower), analysis.judged.above(result.upper))
+        name, note = OUTLIER_METHODS[key].short, _span_note(result)
+        spans.append(Span(key, name, result.lower, result.upper, flagged, note, sides))
     return tuple(spans)
-
-
-def _cut(
-    ends: tuple[float | None, float | None], bounds: tuple[float | None, float | None]
-) -> tuple[float | None, float | None]:
-    """``ends`` of a span within the declared ``bounds``: what cannot be is nothing that a method accepts."""
-    lower, upper = ends
-    if lower is not None and bounds[0] is not None and upper is not None and bounds[0] < upper:
-        lower = max(lower, bounds[0])
-    if upper is not None and bounds[1] is not None and lower is not None and bounds[1] > lower:
-        upper = min(upper, bounds[1])
-    return lower, upper
 
 
 def _span_note(result: OutlierResult) -> str | None:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from math import isfinite
 from types import MappingProxyType
 
 from culvix.errors import StatisticsError
@@ -60,6 +61,7 @@ _COLUMN_WORDS = {
     "valid_range": "the valid range",
     "flag_within": "the groups of flags",
     "flag_scale": "the scale of flags",
+    "limits": "own limits",
 }
 
 
@@ -70,6 +72,10 @@ def _words(value: object) -> str:
     if isinstance(value, bool):
         return "on" if value else "off"
     if isinstance(value, tuple):
+        if value and isinstance(value[0], tuple):
+            return ", ".join(f"{OUTLIER_METHODS[key].short} {low:g} and {high:g}" for key, low, high in value)
+        if not value:
+            return "none"
         if any(isinstance(each, str) for each in value):
             return plural(len(value), "method")
         return " to ".join("open" if end is None else _words(end) for end in value)
@@ -95,7 +101,8 @@ class ColumnSettings:
     ``bin_width`` or ``bin_count`` overrides the rule; ``bin_start`` and ``bin_end`` are where the first bin begins and
     the last one ends. ``bandwidth`` overrides ``bandwidth_rule``. ``axis`` is ``"measured"`` or a transformation under
     which the lanes are shown, too. ``valid_range`` is declared by the analyst. Flags are found within the groups of the
-    column ``flag_within``, where one is named, and on the scale ``flag_scale``.
+    column ``flag_within``, where one is named, and on the scale ``flag_scale``; ``limits`` holds the limits of methods
+    that are this column's own, below and above.
     """
 
     bin_rule: str = "freedman_diaconis"
@@ -110,6 +117,11 @@ class ColumnSettings:
     valid_range: tuple[float | None, float | None] = (None, None)
     flag_within: str | None = None
     flag_scale: str = "measured"
+    limits: tuple[tuple[str, float, float], ...] = ()
+
+    def own_limits(self, method: str) -> tuple[float, float] | None:
+        """The limits of ``method`` below and above that are this column's own, None where it has none."""
+        return next(((below, above) for key, below, above in self.limits if key == method), None)
 
     @property
     def bins(self) -> dict[str, float | int | None]:
@@ -171,6 +183,19 @@ class Settings:
         """The same settings with another limit for ``method``."""
         return replace(self, limits=MappingProxyType({**self.limits, method: value}))
 
+    def limits_of(self, column: str, method: str) -> tuple[float, float] | None:
+        """The limits of ``method`` in ``column``, below and above; None for a method that has no limit."""
+        common = self.limits.get(method)
+        own = self.of(column).own_limits(method)
+        return own or (None if common is None else (common, common))
+
+    def with_own_limits(self, column: str, method: str, limits: tuple[float, float] | None) -> "Settings":
+        """The same settings with limits of ``method`` for ``column`` alone, or with None those of all columns."""
+        chosen = self.of(column)
+        kept = tuple(each for each in chosen.limits if each[0] != method)
+        own = () if limits is None else ((method, *limits),)
+        return self.with_column(column, replace(chosen, limits=(*kept, *own)))
+
     def with_methods(self, methods: Iterable[str]) -> "Settings":
         """The same settings with other methods chosen, in the order of the table."""
         chosen = set(methods)
@@ -187,6 +212,9 @@ class Settings:
         ):
             if said not in known:
                 raise StatisticsError(f"There is no {kind} {said!r}.")
+        for key, *limits in chosen.limits:
+            if self.limits.get(key) is None or not all(isfinite(limit) and limit > 0 for limit in limits):
+                raise StatisticsError(f"The limits of {key} must be above 0, not {limits[0]:g} and {limits[1]:g}.")
         return replace(self, columns=MappingProxyType({**self.columns, column: chosen}))
 
     def changed_from(self, before: "Settings") -> str:

@@ -11,7 +11,7 @@ from culvix.stats.moments import Moments
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook
-from culvix.study.flags import run_method, valid_range
+from culvix.study.flags import methods_in_force, run_method, valid_range
 from culvix.study.impact import Figures, figures_of
 from culvix.study.settings import MEASURED
 
@@ -81,8 +81,9 @@ def what_if(look: ColumnLook, row: int, value: float) -> WhatIf:
     chosen = settings.of(column.name)
     plain = chosen.flag_within is None and chosen.flag_scale == MEASURED
     judged = now if look.judged is look.sample else moved(look.judged, row, value)
-    keys = [key for key in settings.methods if not OUTLIER_METHODS[key].deferred] if plain else []
     bounds = valid_range(column, settings)
+    in_force = methods_in_force(settings, bounds)
+    keys = [key for key in in_force if not OUTLIER_METHODS[key].deferred] if plain else []
     test = suggested_test(look.sample.n).key
-    results = {key: run_method(key, judged, settings, bounds) for key in keys}
+    results = {key: run_method(key, judged, settings, bounds, column=column.name) for key in keys}
     return WhatIf(row, value, figures_of(now, settings.trim, test, brief=now.n > _LONG), results, judged)
