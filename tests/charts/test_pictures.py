@@ -195,7 +195,7 @@ def test_the_span_lane_shows_spans_or_says_why_not(stack: LaneStack, study: Stud
     assert (lane.spans.opts["x0"], lane.spans.opts["x1"]) == ([result.lower], [result.upper])
     assert [item.toPlainText() for item, _ in lane.notes] == [
         "Made for 3 to 30 values; n is 2174.",
-        "a test: it gives no span",
+        "z 7.241, critical 4.225, p < 0.001: 0 below, 1 above",
     ]
     fences = len(picture.spans) - 1
     assert lane.interval_at(result.upper + 1, fences) == (np.nextafter(result.upper, np.inf), np.inf)

@@ -8,8 +8,9 @@ from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableVie
 
 from culvix.app.data_keys import mark_as_data
 from culvix.app.hub import Hub
+from culvix.app.methods_menu import VOTES
 from culvix.app.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
-from culvix.app.parts import label, row_of
+from culvix.app.parts import label, plain_tip, row_of
 from culvix.app.renewal import RenewedPane
 from culvix.charts.palette import LIGHT, colour
 from culvix.progress import Progress
@@ -29,8 +30,8 @@ LIST_ORIGIN = "agreement list"
 _ALL = "all lines of the agreement list"
 _SCOPES = ("this column", "all columns")
 _NARROWS = ("all flagged", "not decided", "decided")
-_ROW, _LABEL, _COLUMN, _VALUE, _FAR, _AGREE = range(6)
-_HEADS = ("row", "label", "column", "value", "from median", "methods")
+_ROW, _LABEL, _COLUMN, _GROUP, _VALUE, _FAR, _AGREE = range(7)
+_HEADS = ("row", "label", "column", "group", "value", "from median", "methods")
 _LAST = ("decision", "cause", "reason", "by")
 _ONE_LINE = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
 
@@ -58,7 +59,14 @@ def _listed(
     lines = found.take(np.flatnonzero(keep))
     if view.by is None:
         return lines, len(found)
-    keys = {_ROW: lines.rows, _LABEL: lines.rows, _COLUMN: lines.places, _VALUE: lines.values, _AGREE: lines.agreement}
+    keys = {
+        _ROW: lines.rows,
+        _LABEL: lines.rows,
+        _COLUMN: lines.places,
+        _GROUP: _ranks(lines.groups),
+        _VALUE: lines.values,
+        _AGREE: lines.agreement,
+    }
     key = keys.get(view.by)
     if view.by == _FAR:
         key = np.nan_to_num(np.abs(lines.deviations), nan=-1.0)
@@ -67,6 +75,11 @@ def _listed(
         key = lines.by[:, place] if place < methods else lines.decided
     order = np.argsort(-key.astype(np.float64) if view.falling else key, kind="stable")
     return lines.take(order), len(found)
+
+
+def _ranks(groups: np.ndarray) -> Ints:
+    """The place of each group in order of name."""
+    return np.unique(groups.astype(str), return_inverse=True)[1]
 
 
 class _Lines(HeadedTable):
@@ -107,7 +120,9 @@ class _Lines(HeadedTable):
                 return colour(LIGHT.flagged)
             return colour(LIGHT.muted) if self.lines.decided[line] else None
         if role == Qt.ItemDataRole.ToolTipRole and place == _FAR:
-            return "Distance from the median in MADs scaled to SDs"
+            group = self.lines.groups[line]
+            whose = f"of {group}" if group else f"of {self.lines.column(line)}"
+            return plain_tip(f"Distance from the median {whose} in its MADs scaled to SDs")
         return None
 
     def _text(self, line: int, place: int) -> str:
@@ -129,6 +144,7 @@ class _Lines(HeadedTable):
         return {
             _ROW: count(study.table.number_of(row)),
             _COLUMN: column,
+            _GROUP: str(found.groups[line]),
             _FAR: signed(far, 2) if np.isfinite(far) else DASH,
             _AGREE: f"{found.agreement[line]} of {found.able[line]}",
         }[place]
@@ -143,6 +159,8 @@ class _Lines(HeadedTable):
     def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole:
             at = place - len(_HEADS)
+            if place == _AGREE:
+                return VOTES
             if 0 <= at < len(self.lines.methods):
                 return OUTLIER_METHODS[self.lines.methods[at]].name
         return super().headerData(place, along, role)
@@ -277,13 +295,14 @@ class AgreementList(RenewedPane):
     def _fit(self) -> None:
         heads, methods = self.view.horizontalHeader(), len(self.model.lines.methods)
         assert heads is not None
-        wide = {_ROW: 58, _LABEL: 82, _COLUMN: 112, _VALUE: 82, _FAR: 92, _AGREE: 72}
+        wide = {_ROW: 58, _LABEL: 82, _COLUMN: 112, _GROUP: 92, _VALUE: 82, _FAR: 92, _AGREE: 72}
         room = self.fontMetrics()
         for place, name in enumerate(self.model.heads):
             at = place - len(_HEADS) - methods
             other = room.horizontalAdvance(name) + 22 if at < 0 else (116, 92, 190, 40)[at]
             heads.resizeSection(place, wide.get(place, other))
         self.view.setColumnHidden(_COLUMN, not self.everywhere)
+        self.view.setColumnHidden(_GROUP, not any(self.model.lines.groups))
         self.view.setColumnHidden(_LABEL, self.hub.study.table.label_column is None)
 
     def _chosen(self) -> None:

@@ -18,8 +18,9 @@ from culvix.stats.histogram import Histogram, histogram
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.smoother import Smoother
 from culvix.study.analysis import ColumnLook
-from culvix.study.pictures import Span, with_bars, with_curve, with_span
+from culvix.study.pictures import with_bars, with_curve, with_span
 from culvix.study.settings import ColumnSettings, Settings
+from culvix.study.spans import Span
 
 __all__ = ["BandwidthByHand", "BinsByHand", "LimitsByHand", "change_picture"]
 

@@ -21,7 +21,14 @@ from culvix.errors import CulvixError
 from culvix.stats.display import as_typed, typed_number
 from culvix.stats.methods import OUTLIER_METHODS, Setting
 
-__all__ = ["MethodsButton"]
+__all__ = ["VOTES", "MethodsButton"]
+
+_SINGLE = [method.name for method in OUTLIER_METHODS.values() if method.single]
+VOTES = (
+    f"Agreement counts one vote a method. {' and '.join(_SINGLE)} look for one value only and have none beside others; "
+    "the valid range is declared, not judged, and has none either."
+)
+"""How methods that are ticked count in the agreement."""
 
 
 def _limit_field(limit: Setting, value: float) -> QDoubleSpinBox:
@@ -107,7 +114,9 @@ class MethodsButton(QToolButton):
                 self._above[key] = self._connected(_limit_field(method.limit, settings.limits[key]), key, upper=True)
                 self._above[key].setSuffix("")
                 rows.addWidget(self._above[key], at, 2)
-        rows.addLayout(row_of(self.own, 1, self.common), len(OUTLIER_METHODS) + 1, 0, 1, 3)
+        foot = len(OUTLIER_METHODS) + 1
+        rows.addLayout(row_of(self.own, 1, self.common), foot, 0, 1, 3)
+        rows.addWidget(label(VOTES, "quiet", wrap=True), foot + 1, 0, 1, 3)
         self.own.setChecked(self.hub.own_limits)
         self.own.clicked.connect(self._own_changed)
         self.common.setToolTip("Give the column the limits that hold for all columns")

@@ -1,7 +1,7 @@
 """The column in focus as measured and, beside it, on another scale, which can become a column of its own."""
 
 from collections import deque
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
@@ -18,6 +18,7 @@ from culvix.charts.saving import Maker
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
 from culvix.stats.display import DASH, number, signed
+from culvix.stats.measured_style import MeasuredStyle, inverse_of
 from culvix.stats.probe import row_at
 from culvix.stats.transform import SCALE_NAMES, BoxCox, Scale, fitted_scale, judge
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, analyse
@@ -68,7 +69,7 @@ class TransformView(QWidget):
         for place, canvas in enumerate(self.canvases):
             stack = canvas.stack
             self.stacks.append(stack)
-            Selecting(hub, stack, lambda place=place: self._pictured(place), self)
+            Selecting(hub, stack, lambda place=place: self._pictured(place), self, lambda: self._pictured(0))
             stack.probe_moved.connect(lambda value, place=place: self._probe(place, value))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 4, 4)
@@ -180,8 +181,13 @@ class TransformView(QWidget):
         place = self._undrawn.pop(0)
         stack, analysis = self.stacks[place], (found.before, found.after)[place]
         refit = stack.picture is None or stack.picture.title != analysis.column.title
-        selected = study.selection.in_column(analysis.column.name)
+        selected = study.selection.in_column(found.before.column.name)
         picture = shape_picture(analysis, found.working, selected, study.settings)
+        back = inverse_of(found.scale)
+        if place and back is not None:
+            # What is read off the picture is in the unit that was measured.
+            digits = found.before.style.value_decimals, found.before.style.statistic_decimals
+            picture = replace(picture, style=MeasuredStyle(*digits, back))
         stack.show_picture(picture, refit=refit)
         median = found.before.description.median
         if self._undrawn:

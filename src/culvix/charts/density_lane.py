@@ -97,7 +97,7 @@ class DensityLane(Lane):
         ends = np.column_stack((np.zeros(highest.size), np.interp(highest, curve.x, curve.y)))
         self.peaks.setData(np.repeat(highest, 2), ends.ravel())
         for name, at, (_, height) in zip(self.names, highest.tolist(), ends.tolist(), strict=False):
-            name.setText(number(at, picture.style.value_decimals))
+            name.setText(picture.style.value(at))
             name.setPos(at, height)
             name.show()
 

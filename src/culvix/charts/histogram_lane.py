@@ -7,9 +7,8 @@ from culvix.charts.lane import Lane, round_top
 from culvix.charts.on_page import BarItem, CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.density import normal_density
-from culvix.stats.display import as_typed, count, decimals_of, number, per_cent, plural
+from culvix.stats.display import as_typed, count, number, per_cent, plural
 from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
-from culvix.stats.sample import Sample
 from culvix.study.pictures import ShapePicture
 
 __all__ = ["HistogramLane"]
@@ -125,10 +124,7 @@ class HistogramLane(Lane):
         if bars.rule == WHOLE_NUMBERS:
             return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value), 0)}"
         low, high = bars.edges[place : place + 2].tolist()
-        own = decimals_of(Sample.of([low, high]))
-        decimals = max(style.value_decimals, style.statistic_decimals if own is None else own)
-        ends = f"{number(low, decimals)} – {number(high, decimals)}"
-        return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {ends}"
+        return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {style.interval(low, high)}"
 
     def _show_grip(self, place: int) -> None:
         """A handle at the edge under the pointer."""

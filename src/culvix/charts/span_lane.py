@@ -13,7 +13,8 @@ from culvix.charts.marks import MarkItem
 from culvix.charts.on_page import BarItem, CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import count, plural
-from culvix.study.pictures import Marks, ShapePicture, Span
+from culvix.study.pictures import Marks, ShapePicture
+from culvix.study.spans import Span
 
 __all__ = ["SpanLane"]
 
@@ -24,7 +25,7 @@ _COUNT_PIXELS = 52.0
 _LINE_PIXELS = 7.9
 _BETWEEN_NAMES, _MOST_NAME_ROWS = 10.0, 3
 _USUAL_SPANS = 3
-_STRETCH, _STRETCH_OF_ONE = 28, 12
+_STRETCH, _STRETCH_OF_ONE, _MOST_STRETCH = 28, 12, 150
 
 
 def _count_font() -> QFont:
@@ -69,7 +70,7 @@ class SpanLane(Lane):
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
         self.view_box.setYRange(-0.6, len(picture.spans) - 0.4, padding=0)
-        self.stretch = max(_STRETCH, _STRETCH_OF_ONE * len(picture.spans))
+        self.stretch = min(max(_STRETCH, _STRETCH_OF_ONE * len(picture.spans)), _MOST_STRETCH)
         lines = self._lines(picture.spans)
         self._write_names()
         given = [(y, *self._drawn(s)) for y, s in lines if s.lower is not None and s.upper is not None]
@@ -88,10 +89,10 @@ class SpanLane(Lane):
         self._write_counts(lines)
 
     def _drawn(self, span: Span) -> tuple[float, float]:
-        """The ends of a span as they can be drawn: an open one lies far beyond everything in view."""
-        left, right = self.view_box.viewRange()[0]
-        far = _FAR_BEYOND * (right - left)
-        return max(span.lower or 0.0, left - far), min(span.upper or 0.0, right + far)
+        """The ends of a span as they can be drawn: an open one lies far beyond all values."""
+        low, high = (self.picture.extent if self.picture else None) or (0.0, 1.0)
+        far = _FAR_BEYOND * max(high - low, abs(low), abs(high))
+        return max(span.lower or 0.0, low - far), min(span.upper or 0.0, high + far)
 
     def _lines(self, spans: Sequence[Span]) -> list[tuple[int, Span]]:
         """Each span with its height: the first one is the uppermost, or the one at the left."""
@@ -100,7 +101,9 @@ class SpanLane(Lane):
     def _write_names(self) -> None:
         """Name the lines at the lane's own axis; below upright ones in as many rows as they need beside each other."""
         spans = self.picture.spans if self.picture else ()
-        names = [(y, f"{span.label} !" if span.note else span.label) for y, span in self._lines(spans)]
+        names = [
+            (y, f"{span.label} !" if span.note and not span.work else span.label) for y, span in self._lines(spans)
+        ]
         rows = 1
         if self.upright and spans:
             widest = max(self.height_axis.text_width(name) for _, name in names) + _BETWEEN_NAMES
@@ -193,10 +196,11 @@ class SpanLane(Lane):
             self.remove(item)
         self.notes = []
         for y, span in lines:
-            if span.note and span.lower is None:
-                item = self._words(span.note, color=LIGHT.caution, anchor=(0.5, 0.5))
+            words = span.work or span.note
+            if words and span.lower is None:
+                item = self._words(words, color=LIGHT.muted if span.work else LIGHT.caution, anchor=(0.5, 0.5))
                 item.setPos(0, y)
-                self.notes.append((item, span.note))
+                self.notes.append((item, words))
         self._place_notes()
 
     def _place_notes(self) -> None:

@@ -14,11 +14,13 @@ from culvix.guide import entries
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.transform import SCALE_NAMES
 from culvix.study.analysis import ColumnAnalysis
 from culvix.study.pair_pictures import PairPicture, pair_picture
 from culvix.study.pictures import ShapePicture, shape_picture
 from culvix.study.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
 from culvix.study.row_sets import together
+from culvix.study.spans import words_of_test
 from culvix.study.study import Study
 from culvix.tables.comparisons import check_table
 from culvix.tables.mappings import CAUTION
@@ -185,10 +187,20 @@ def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str
         counted = key in analysis.flags.results
         if not (result.applies or counted):
             continue
-        span = "a test, no span" if result.applies else "not applicable"
+        span = "not applicable"
+        if result.applies and result.lower is None:
+            span = words_of_test(result, analysis.judged)
         if result.lower is not None and result.upper is not None:
             span = f"{style.statistic(result.lower)} to {style.statistic(result.upper)}"
         name = OUTLIER_METHODS[key].name + (" *" if counted else "")
+        for group, found in result.groups.items():
+            if found.lower is not None and found.upper is not None:
+                ends = f"{style.statistic(found.lower)} to {style.statistic(found.upper)}"
+                rows.append((f"{name}, {group}", ends, plural(int(found.rows.size), "value"), found.note or ""))
+        if result.groups:
+            continue
+        scale = result.settings.get("scale")
+        name += f", on the scale {SCALE_NAMES[str(scale)]}" if scale else ""
         rows.append((name, span, plural(int(result.rows.size), "value"), result.note or ""))
     return rows
 

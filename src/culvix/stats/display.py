@@ -151,6 +151,17 @@ class NumberStyle:
         """A statistic in the column's unit."""
         return number(x, self.statistic_decimals)
 
+    def interval(self, low: float, high: float) -> str:
+        """The ends of a bin, with as many places as they need."""
+        own = decimals_of(Sample.of([low, high]))
+        decimals = max(self.value_decimals, self.statistic_decimals if own is None else own)
+        return f"{number(low, decimals)} – {number(high, decimals)}"
+
+    @property
+    def mean_name(self) -> str:
+        """What a mean in this style is."""
+        return "mean"
+
 
 def style_for(sample: Sample, spread: float | None, decimals: int | None = None) -> NumberStyle:
     """Style of a column: its own resolution for values, enough places to show its spread for statistics.

@@ -12,6 +12,7 @@ from culvix.stats.multivariate import RowDistances
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook
 from culvix.study.flags import Flags
+from culvix.study.grouping import grouping
 from culvix.study.working import WorkingSet
 
 __all__ = ["FlaggedValues", "Together", "deviations", "flagged_values"]
@@ -23,7 +24,9 @@ class FlaggedValues:
 
     ``places`` index ``columns``, ``rows`` count from 0, ``values`` are those the flags refer to. ``deviations`` are
     distances from the median in scaled MADs, NaN where a column has no such scale. ``agreement`` of ``able`` methods
-    flag the value, those in ``by`` in the order of ``methods``. ``decided``: a decision stands on it.
+    flag the value, those in ``by`` in the order of ``methods``. ``decided``: a decision stands on it. ``groups`` names
+    the group within which it was judged ("tank T1"), empty where it was judged among all; its deviation is then from
+    the median of the group.
     """
 
     columns: tuple[str, ...]
@@ -36,6 +39,7 @@ class FlaggedValues:
     able: Ints
     by: Bools
     decided: Bools
+    groups: np.ndarray
 
     def __len__(self) -> int:
         return int(self.rows.size)
@@ -64,7 +68,8 @@ def _by_distance(found: RowDistances, place: int, methods: int, working: Working
     every = np.ones(at.size, dtype=np.int64)
     far, out = found.robust[at], ~working.rows_in_use[found.rows[at]]
     no = np.zeros((at.size, methods), dtype=bool)
-    return place * every, found.rows[at], far, far / found.cutoff, every, every, no, out
+    none = np.full(at.size, "", dtype=object)
+    return place * every, found.rows[at], far, far / found.cutoff, every, every, no, out, none
 
 
 def deviations(sample: Sample, values: Floats) -> Floats:
@@ -74,6 +79,23 @@ def deviations(sample: Sample, values: Floats) -> Floats:
         return np.full(values.shape, np.nan)
     with np.errstate(over="ignore"):
         return np.asarray((values - sample.median) / scale)
+
+
+def _grouped(look: ColumnLook, values: Floats) -> tuple[np.ndarray, Floats]:
+    """The group of each flagged value of ``look`` and its deviation there; among all where nothing is grouped."""
+    rows, within = look.flags.rows, look.request.within
+    names = np.full(rows.size, "", dtype=object)
+    far = deviations(look.judged, values)
+    if within is None:
+        return names, far
+    groups = grouping(within)
+    for code in np.unique(groups.codes[rows]).tolist():
+        mine = groups.codes[rows] == code
+        if code >= 0:
+            names[mine] = f"{groups.by} {groups.names[code]}"
+            own = Sample(look.judged.values[groups.codes == code])
+            far[mine] = deviations(own, values[mine])
+    return names, far
 
 
 def _by(flags: Flags, methods: tuple[str, ...]) -> Bools:
@@ -98,9 +120,12 @@ def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet, together: T
         values = look.judged.values[flags.rows]
         decided = np.isin(flags.rows, working.decided(look.column.name), assume_unique=True)
         every = np.ones(flags.rows.size, dtype=np.int64)
-        far = deviations(look.judged, values)
+        groups, far = _grouped(look, values)
         parts.append(
-            (place * every, flags.rows, values, far, flags.agreement, flags.able * every, _by(flags, methods), decided)
+            (
+                *(place * every, flags.rows, values, far, flags.agreement, flags.able * every),
+                *(_by(flags, methods), decided, groups),
+            )
         )
     names = tuple(look.column.name for look in looks)
     if together is not None:
@@ -109,5 +134,17 @@ def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet, together: T
     if not parts:
         none, nothing = np.zeros(0, dtype=np.int64), np.zeros(0)
         no = np.zeros((0, len(methods)), dtype=bool)
-        return FlaggedValues(names, methods, none, none, nothing, nothing, none, none, no, np.zeros(0, dtype=bool))
+        return FlaggedValues(
+            names,
+            methods,
+            none,
+            none,
+            nothing,
+            nothing,
+            none,
+            none,
+            no,
+            np.zeros(0, dtype=bool),
+            np.zeros(0, dtype=object),
+        )
     return FlaggedValues(names, methods, *(np.concatenate(part) for part in zip(*parts, strict=True)))

@@ -150,6 +150,7 @@ def run_within(result_of: Callable[[Sample], OutlierResult], sample: Sample, gro
         settings={**first.settings, "within": groups.by},
         note=note,
         applies=any(result.applies for result in results),
+        groups=found.groups,
     )
 
 

@@ -10,13 +10,12 @@ from culvix.stats.density import Density
 from culvix.stats.display import NumberStyle
 from culvix.stats.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.intervals import Interval
-from culvix.stats.methods import OUTLIER_METHODS
-from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.qq import QQ
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook
 from culvix.study.settings import SCALES, WHISKERS, Settings
+from culvix.study.spans import MOST_FLAGGED, Span, spans_of
 from culvix.study.thinning import bends, few, outermost, told_apart
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Role
@@ -25,7 +24,6 @@ __all__ = [
     "BoxNumbers",
     "Marks",
     "ShapePicture",
-    "Span",
     "shape_picture",
     "with_bars",
     "with_curve",
@@ -33,7 +31,6 @@ __all__ = [
 ]
 
 _MOST_MARKS = 700
-_MOST_FLAGGED = 300
 _MOST_STEPS = 1500
 _MOST_POINTS = 4000
 _CURVE_POINTS = 2000
@@ -54,32 +51,6 @@ class BoxNumbers:
     mean: float
     whiskers: str
     notch: Interval | None = None
-
-
-@dataclass(frozen=True, eq=False)
-class Span:
-    """The interval a method accepts and the values it flags; ``note`` says why there is none, or what to beware of.
-
-    ``beyond`` is how many values lie below and above it, where that is what the method flags.
-    """
-
-    key: str
-    label: str
-    lower: float | None
-    upper: float | None
-    flagged: Floats
-    note: str | None
-    beyond: tuple[int, int] | None = None
-
-    @property
-    def movable(self) -> bool:
-        """Whether its ends can be dragged: they follow from the method's limit, or are the declared range itself."""
-        method = OUTLIER_METHODS[self.key]
-        return self.lower is not None and (method.anchor is not None or method.follows_range)
-
-    def accepts(self, value: float) -> bool:
-        """Whether the method would leave ``value`` unflagged; True where it gives no span."""
-        return self.lower is None or self.upper is None or self.lower <= value <= self.upper
 
 
 @dataclass(frozen=True, eq=False)
@@ -213,7 +184,7 @@ def shape_picture(
         box=_box(analysis, settings),
         qq=points,
         qq_rows=sample.rows[points.places] if points else np.zeros(0, dtype=np.int64),
-        spans=() if two_valued else _spans(analysis),
+        spans=() if two_valued else spans_of(analysis),
         flagged=Marks.at(flags.rows[plain], analysis.judged.values[flags.rows[plain]], flags.agreement[plain]),
         excluded=Marks.at(excluded, imported.values[excluded]),
         corrected=drawn,
@@ -277,7 +248,7 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
     """The same ``picture`` with another span of the method ``key``, which flags what lies outside it in ``sample``."""
     x = sample.sorted
     low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
-    outside = told_apart(np.concatenate((x[:low], x[high:])), _MOST_FLAGGED)
+    outside = told_apart(np.concatenate((x[:low], x[high:])), MOST_FLAGGED)
     spans = (
         replace(s, lower=lower, upper=upper, flagged=outside, beyond=(low, x.size - high)) if s.key == key else s
         for s in picture.spans
@@ -288,24 +259,6 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
 def with_curve(picture: ShapePicture, curve: Density, sample: Sample) -> ShapePicture:
     """The same ``picture`` with another density of ``sample``."""
     return replace(picture, curve=_thin(curve, sample))
-
-
-def _spans(analysis: ColumnLook) -> tuple[Span, ...]:
-    values = analysis.judged.values
-    spans = []
-    for key, result in analysis.flags.results.items():
-        flagged = told_apart(values[result.rows], _MOST_FLAGGED)
-        sides = None
-        if result.lower is not None and result.upper is not None:
-            sides = (analysis.judged.below(result.lower), analysis.judged.above(result.upper))
-        name, note = OUTLIER_METHODS[key].short, _span_note(result)
-        spans.append(Span(key, name, result.lower, result.upper, flagged, note, sides))
-    return tuple(spans)
-
-
-def _span_note(result: OutlierResult) -> str | None:
-    """Why there is no span, or what to beware of."""
-    return "a test: it gives no span" if result.applies and result.lower is None else result.note
 
 
 def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:

@@ -6,7 +6,7 @@ rest is normal.
 """
 
 import numpy as np
-from scipy.special import stdtrit
+from scipy.special import stdtr, stdtrit
 
 from culvix.stats.outliers.modified_z import robust_scale
 from culvix.stats.outliers.result import OutlierResult, beyond, by_test, cannot_flag, check_level, distances
@@ -16,7 +16,11 @@ __all__ = ["fdr"]
 
 
 def fdr(sample: Sample, *, q: float = 0.01) -> OutlierResult:
-    """Flag any number of values at false discovery rate ``q``. Raises StatisticsError for a rate outside 0 to 1."""
+    """Flag any number of values at false discovery rate ``q``.
+
+    ``settings`` of the result hold the t of the farthest value, the one beyond which values are flagged, and p of the
+    farthest. Raises StatisticsError for a rate outside 0 to 1.
+    """
     check_level("q", q)
     n = sample.n
     settings: dict[str, float | int | str] = {"q": q}
@@ -25,6 +29,10 @@ def fdr(sample: Sample, *, q: float = 0.01) -> OutlierResult:
     if n < 3 or not scale or not np.isfinite(scale):
         return cannot_flag("fdr", "robust t", n, settings, note or "Needs at least 3 values with a spread.")
     reach = _reach(sample, q, scale)
+    farthest = float(np.abs(distances(sample.sorted[[0, -1]], sample.median, scale)).max())
+    needed = -float(stdtrit(n - 1, q / (2 * n))) if reach is None else reach / scale
+    p = 2 * float(stdtr(n - 1, -farthest))
+    settings |= {"statistic": farthest, "critical": needed, "p": p}
     if reach is None:
         return by_test("fdr", "robust t", n, settings, note)
     values, rows = beyond(sample, sample.median - reach, sample.median + reach)

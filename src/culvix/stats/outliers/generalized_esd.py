@@ -25,7 +25,8 @@ def esd_bound(n: int, step: int, alpha: float) -> float:
 def generalized_esd(sample: Sample, *, alpha: float = 0.05, k: int = 10) -> OutlierResult:
     """Flag up to ``k`` outliers at level ``alpha``; the score is the deviate at which each was taken out.
 
-    Raises StatisticsError for α outside 0 to 1 or k below 1.
+    ``settings`` of the result hold statistic and critical value of the step that decided: the last that passed its
+    bound, or else the first. Raises StatisticsError for α outside 0 to 1 or k below 1.
     """
     check_level("alpha", alpha)
     n = sample.n
@@ -37,6 +38,9 @@ def generalized_esd(sample: Sample, *, alpha: float = 0.05, k: int = 10) -> Outl
     deviates, order = _deviates(sample, most)
     passed = [step for step, d in enumerate(deviates, start=1) if d > esd_bound(n, step, alpha)]
     found = passed[-1] if passed else 0
+    if deviates:
+        step = max(found, 1)
+        settings |= {"statistic": deviates[step - 1], "critical": esd_bound(n, step, alpha), "step": step}
     note = f"With n = {n} the bounds are rough; they hold from about n = 25." if n < 25 else None
     low = sum(place < n // 2 for place in order[:found])
     outer = dict(zip(sorted(order[:found]), sample.outer_rows(low, found - low).tolist(), strict=True))

@@ -47,6 +47,8 @@ class OutlierResult:
     note: str | None = None
     applies: bool = True
     """Whether the method could be applied to the sample at all."""
+    groups: dict[str, "OutlierResult"] = field(default_factory=dict, compare=False)
+    """The results of the groups by name, where values were judged within groups."""
 
 
 def check_limit(name: str, value: float) -> None:

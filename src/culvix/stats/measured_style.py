@@ -1,0 +1,46 @@
+"""Numbers of a transformed column written in the unit it was measured in."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.stats.arrays import Floats
+from culvix.stats.display import NumberStyle, significant
+from culvix.stats.transform import TRANSFORMS, Scale
+
+__all__ = ["MeasuredStyle", "inverse_of"]
+
+
+def inverse_of(scale: Scale) -> Callable[[Floats], Floats] | None:
+    """What takes values on ``scale`` back to the measured ones; None where the ranks or the sample decide."""
+    if scale.key in TRANSFORMS:
+        return TRANSFORMS[scale.key].inverse
+    power = 1.0 if scale.power is None else scale.power
+    if scale.key != "box_cox":
+        return None
+    return lambda y: np.exp(y) if power == 0 else np.maximum(power * y + 1, 0.0) ** (1 / power)
+
+
+@dataclass(frozen=True)
+class MeasuredStyle(NumberStyle):
+    """Writes what a transformed value was measured as, with enough digits to tell neighbours apart."""
+
+    inverse: Callable[[Floats], Floats]
+
+    def _back(self, x: float | int | None) -> str:
+        with np.errstate(all="ignore"):
+            return significant(None if x is None else float(self.inverse(np.array(float(x)))))
+
+    def value(self, x: float | int | None) -> str:
+        return self._back(x)
+
+    def statistic(self, x: float | int | None) -> str:
+        return self._back(x)
+
+    def interval(self, low: float, high: float) -> str:
+        return f"{self._back(low)} – {self._back(high)}"
+
+    @property
+    def mean_name(self) -> str:
+        return "mean, taken back"
