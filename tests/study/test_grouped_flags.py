@@ -1,4 +1,4 @@
-"""Flags within groups and on another scale: a span a group, distances from the group's own median, words that say so."""
+"""Flags within groups and on another scale: a span a group, distances from the group's own median, in words."""
 
 from dataclasses import replace
 from pathlib import Path

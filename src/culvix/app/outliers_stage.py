@@ -34,6 +34,7 @@ from culvix.stats.transform import SCALE_NAMES, Scale
 from culvix.study.analysis import ColumnLook
 from culvix.study.grouping import can_group
 from culvix.study.settings import FLAG_SCALES, MEASURED
+from culvix.study.spans import groups_drawn
 
 __all__ = ["OUTLIER_LANES", "OutliersStage"]
 
@@ -211,7 +212,11 @@ class OutliersStage(QWidget):
 
     def _drawn(self, look: ColumnLook, _: bool) -> None:
         self._say("")
-        self.facts.setText(f"n {count(look.judged.n)}")
+        groups = next((result.groups for result in look.flags.results.values() if result.groups), {})
+        drawn = len(groups_drawn(look))
+        few = drawn < len(groups)
+        self.facts.setText(f"{drawn} of {count(len(groups))} groups" if few else f"n {count(look.judged.n)}")
+        self.facts.setToolTip("Spans are drawn for the groups that flag most; the list has all" if few else "")
         if self._suggested is None or self._suggested[0] is not look.judged:
             self._suggested = (look.judged, suggested_method(look.judged))
         self._show_suggestion()

@@ -8,7 +8,7 @@ import pyqtgraph as pg
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont, QFontMetricsF
 
-from culvix.charts.lane import Lane
+from culvix.charts.lane import AXIS_WIDTH, Lane
 from culvix.charts.marks import MarkItem
 from culvix.charts.on_page import BarItem, CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
@@ -22,10 +22,10 @@ _HALF = 0.31
 _GRIP_PIXELS = 6.0
 _FAR_BEYOND = 1e4
 _COUNT_PIXELS = 52.0
-_LINE_PIXELS = 7.9
+_LINE_PIXELS = 7.2
 _BETWEEN_NAMES, _MOST_NAME_ROWS = 10.0, 3
 _USUAL_SPANS = 3
-_STRETCH, _STRETCH_OF_ONE, _MOST_STRETCH = 28, 12, 150
+_STRETCH, _STRETCH_OF_ONE, _MOST_STRETCH = 28, 15, 180
 
 
 def _count_font() -> QFont:
@@ -105,6 +105,8 @@ class SpanLane(Lane):
             (y, f"{span.label} !" if span.note and not span.work else span.label) for y, span in self._lines(spans)
         ]
         rows = 1
+        if not self.upright:
+            names = [(y, self.height_axis.elided(name, AXIS_WIDTH - 12)) for y, name in names]
         if self.upright and spans:
             widest = max(self.height_axis.text_width(name) for _, name in names) + _BETWEEN_NAMES
             rows = min(max(ceil(widest * len(spans) / max(self.pixels[1], 1.0)), 1), _MOST_NAME_ROWS)

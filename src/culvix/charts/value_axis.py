@@ -97,6 +97,10 @@ class ValueAxis(pg.AxisItem):
         """How wide a number is beside or under its tick, in pixels."""
         return float(self._metrics.horizontalAdvance(text))
 
+    def elided(self, text: str, room: float) -> str:
+        """``text``, or as much of its beginning and end as has room in so many pixels."""
+        return self._metrics.elidedText(text, Qt.TextElideMode.ElideMiddle, room)
+
     def _round_step(self, low: float, high: float, size: float) -> float:
         """The step from number to number, a round one, on an axis of ``size`` pixels.
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from culvix.stats.arrays import Floats
-from culvix.stats.display import count, p_value, significant
+from culvix.stats.display import count, p_value, plural, significant
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.sample import Sample
@@ -14,11 +14,12 @@ from culvix.study.analysis import ColumnLook
 from culvix.study.settings import MEASURED
 from culvix.study.thinning import told_apart
 
-__all__ = ["MOST_FLAGGED", "Span", "spans_of", "words_of_test"]
+__all__ = ["MOST_FLAGGED", "Span", "groups_drawn", "spans_of", "words_of_test"]
 
 MOST_FLAGGED = 300
 """Flagged values that are drawn for one method, at the most."""
-_MOST_GROUPS = 12
+_MOST_LINES = 12
+"""Lines of groups that can be told apart, of all methods together."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,11 +50,12 @@ class Span:
 def spans_of(analysis: ColumnLook) -> tuple[Span, ...]:
     """The spans of all methods in force, in their order; of many groups those that flag most."""
     spans: list[Span] = []
+    shown = groups_drawn(analysis)
     measured = analysis.request.settings.of(analysis.column.name).flag_scale == MEASURED
     for key, result in analysis.flags.results.items():
         method = OUTLIER_METHODS[key]
         if result.groups:
-            spans += _of_groups(analysis.judged, key, result)
+            spans += _of_groups(analysis.judged, key, result, shown)
             continue
         drags = (method.anchor is not None and measured) or method.follows_range
         movable = result.lower is not None and drags
@@ -61,15 +63,29 @@ def spans_of(analysis: ColumnLook) -> tuple[Span, ...]:
     return tuple(spans)
 
 
-def _of_groups(sample: Sample, key: str, result: OutlierResult) -> Iterator[Span]:
-    """A span for each group that flags most, in the order of the groups."""
-    most = sorted(result.groups, key=lambda name: -result.groups[name].rows.size)[:_MOST_GROUPS]
-    left_out = len(result.groups) - len(most)
+def groups_drawn(analysis: ColumnLook) -> frozenset[str]:
+    """The groups that have spans of their own in the picture: those with most flagged values, where there are many."""
+    grouped = [result for result in analysis.flags.results.values() if result.groups]
+    if not grouped:
+        return frozenset()
+    flagged = {name: sum(result.groups[name].rows.size for result in grouped) for name in grouped[0].groups}
+    room = max(_MOST_LINES // len(grouped), 2)
+    return frozenset(sorted(flagged, key=lambda name: -flagged[name])[:room])
+
+
+def _of_groups(sample: Sample, key: str, result: OutlierResult, shown: frozenset[str]) -> Iterator[Span]:
+    """A span for each group that is ``shown``, in their order; a method without spans has one line for all of them."""
+    short = OUTLIER_METHODS[key].short
+    if all(found.lower is None for found in result.groups.values()):
+        values = sample.values[result.rows]
+        flagging = sum(bool(found.rows.size) for found in result.groups.values())
+        words = f"flags {plural(int(result.rows.size), 'value')} "
+        words += f"in {count(flagging)} of {plural(len(result.groups), 'group')}"
+        yield Span(key, short, None, None, told_apart(values, MOST_FLAGGED), result.note, work=words)
+        return
     for name, found in result.groups.items():
-        if name in most:
-            label = f"{OUTLIER_METHODS[key].short} {name}"
-            note = f"{left_out} more groups are not drawn" if left_out else found.note
-            yield _span(sample, key, label, found, group=name, note=note)
+        if name in shown:
+            yield _span(sample, key, f"{short} {name}", found, group=name)
 
 
 def _span(
@@ -80,11 +96,9 @@ def _span(
     *,
     group: str = "",
     movable: bool = False,
-    note: str | None = None,
 ) -> Span:
     values = sample.values[result.rows]
-    flagged = told_apart(values, MOST_FLAGGED)
-    note = result.note if note is None else note
+    flagged, note = told_apart(values, MOST_FLAGGED), result.note
     if result.lower is None or result.upper is None:
         work = words_of_test(result, sample) if result.applies else ""
         return Span(key, label, None, None, flagged, note, work=work, group=group)
