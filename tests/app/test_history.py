@@ -57,7 +57,7 @@ def test_acts_tell_what_where_from_to_and_why(study: Study) -> None:
         f"treat as missing: {LENGTH}, 3 rows",
         "keep: 3 values in 2 columns",
         "change the notch off → on",
-        f"add the column ln {LENGTH}",
+        f"add the column ln_{LENGTH}",
         "describe mass_g",
         "begin pass 2",
     ]

@@ -361,3 +361,16 @@ def test_a_declared_missing_code_is_missing_everywhere_at_once(window: MainWindo
     window.show_stage(STAGES.index("Survey"))
     lines = bench.survey.lines
     assert wait_until(lambda: lines.index(0, lines.heads.index("distinct")).data() == "3", 20)
+
+
+def test_a_correction_that_leaves_the_picture_moves_the_axis(
+    window: MainWindow, outliers: tuple[Workbench, Study]
+) -> None:
+    bench, study = outliers
+    lane = bench.outliers.stack.lanes[0]
+    study.select([20], column="depth")
+    bench.tray.bar.correction.setText("500")
+    QTest.keySequence(window, "Return")
+    settled(window)
+    low, high = lane.view_box.viewRange()[0]
+    assert study.working.corrected("depth").value(20) == 500.0 and low <= 500.0 <= high

@@ -226,7 +226,7 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     assert "cannot be written" in window.words
     bench.outliers.add_column.menu().actions()[-1].trigger()
     settled(window)
-    assert "flags of length_mm" in study.table and "Added the column" in window.words
+    assert "flags_length_mm" in study.table and "Added the column" in window.words
 
 
 def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, stage: tuple[Workbench, Study]) -> None:

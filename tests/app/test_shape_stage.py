@@ -332,8 +332,9 @@ def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: M
     assert view.stacks[1].lanes[0].probe.value() == pytest.approx(2.0, abs=0.01)
     press(window, "Adopt as new column")
     settled(window)
-    name = "log10 mass_g"
+    name = "log10_mass_g"
     assert bench.hub.focus == name and study.table[name].sample.n == study.table["mass_g"].sample.n
+    assert bench.shape.views.view == "One column" and bench.shape.stack.picture.title == "log10 mass_g"
     assert name in [column.name for column in bench.rail.model.columns]
     study.decide(DecisionKind.EXCLUDE_VALUE, "mass_g", [10])
     study.decide(DecisionKind.CORRECT, "mass_g", [11], value=1000.0)
@@ -348,6 +349,7 @@ def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: M
     QTest.keySequence(window, "Ctrl+Y")
     settled(window)
     assert name in study.table
+    shown_view(window, bench, "Alt+2")
     bench.hub.set_focus("parasite_count")
     settled(window)
     assert "above 0" in view.about.text() and not view.adopt.isEnabled(), "counts of 0 have no logarithm"

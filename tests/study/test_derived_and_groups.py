@@ -1,5 +1,6 @@
 """Columns that follow another one, groups, and acts of every kind undone in their order."""
 
+import re
 from pathlib import Path
 
 import numpy as np
@@ -9,17 +10,19 @@ import scipy.stats
 from culvix.errors import CulvixError, DecisionError, StatisticsError
 from culvix.stats.density import density
 from culvix.stats.sample import Sample
-from culvix.stats.transform import Scale
+from culvix.stats.transform import SCALE_NAMES, Scale, fitted_scale
 from culvix.study import Study
 from culvix.study.decisions import DecisionKind
 from culvix.study.group_forms import FORMS, MOST_DOTS
 from culvix.study.grouping import can_group, grouping
 from culvix.study.groups import split
+from culvix.study.impact import impact_of
 from culvix.study.lineups import Pick, chance_of
 from culvix.study.settings import ColumnSettings, replaced
 from culvix.study.survey import quality
 from culvix.tables import read_table
 from culvix.tables.dictionary import ColumnEntry
+from culvix.tables.table import Role
 
 LENGTH, MASS = "length_mm", "mass_g"
 
@@ -27,7 +30,7 @@ LENGTH, MASS = "length_mm", "mass_g"
 def test_a_derived_column_follows_decisions_cells_and_other_derived_ones(study: Study, tmp_path: object) -> None:
     root = study.derive(MASS, Scale("sqrt"))
     again = study.derive(root, Scale("standard"))
-    assert (root, again) == ("√mass_g", "(√mass_g − mean) / SD")
+    assert (root, again) == ("sqrt_mass_g", "z_sqrt_mass_g")
     names = [column.name for column in study.table]
     assert names.index(root) == names.index(MASS) + 1 and names.index(again) == names.index(root) + 1
     before = study.working.sample(study.table[again]).values
@@ -66,7 +69,7 @@ def test_what_has_no_such_scale_is_refused_or_left_out(study: Study) -> None:
     study.decide(DecisionKind.CORRECT, LENGTH, [0], value=-4.0)
     assert np.isnan(study.working.sample(study.table[name]).values[0])
     second = study.derive(LENGTH, Scale("ln"))
-    assert second == f"{name} (2)"
+    assert second == f"{name}_2"
 
 
 def test_a_derived_column_tells_why_values_of_its_source_have_none(tmp_path: Path) -> None:
@@ -206,3 +209,29 @@ def test_a_column_of_a_name_that_was_undone_is_worked_out_anew(study: Study) -> 
             study.change_settings(study.settings.with_limit(key, study.settings.limits[key] / 2))
     assert study.keep_flags(study.analysis(source)) == first
     assert study.analysis(first).description.sum == np.nansum(study.table[first].values) > before
+
+
+def test_a_derived_column_is_no_data_until_it_is_given_a_role(study: Study) -> None:
+    name = study.derive(MASS, Scale("ln"))
+    column = study.table[name]
+    assert name == "ln_mass_g" and column.title == "ln mass_g" and not column.is_data
+    look = study.analysis(name)
+    assert not look.flags.rows.size and not look.findings(study.working)
+    assert "follows mass_g" in look.flags.results["z_score"].note
+    assert name not in impact_of(study.analysis("swim_cm_s"), study.working).correlations
+    study.describe(name, ColumnEntry(role=Role.MEASURE))
+    taken = study.analysis(name)
+    logs = np.log(study.table[MASS].values)
+    far = np.abs(logs - np.nanmean(logs)) > 3 * np.nanstd(logs, ddof=1)
+    assert study.table[name].is_data
+    assert sorted(taken.flags.results["z_score"].rows) == np.flatnonzero(far).tolist()
+    study.undo()
+    assert not study.table[name].is_data
+
+
+@pytest.mark.parametrize("key", sorted(SCALE_NAMES))
+def test_names_of_derived_columns_are_plain(study: Study, key: str) -> None:
+    column = "swim_cm_s"
+    scale, _ = fitted_scale(study.table[column].sample, key)
+    name = study.derive(column, scale)
+    assert re.fullmatch(r"[a-z0-9_]+", name) and name.endswith(column) and study.derive(column, scale) == f"{name}_2"

@@ -10,7 +10,7 @@ from culvix.app.renewal import hidden
 from culvix.app.selecting import Selecting
 from culvix.app.turns import paint_afterwards, turns
 from culvix.stats.display import count
-from culvix.study.pictures import shape_picture
+from culvix.study.pictures import ShapePicture, shape_picture
 
 __all__ = ["FocusLanes"]
 
@@ -31,6 +31,7 @@ class FocusLanes(QObject):
         super().__init__(place)
         self.hub, self.canvas, self.place, self.stack = hub, canvas, place, canvas.stack
         self._column: str | None = None
+        self._corrected: frozenset[float] = frozenset()
         self._state: tuple[object, ...] | None = None
         self._in_two = False
         """Whether the lanes, shown just now, are drawn in one step and painted in the next."""
@@ -80,9 +81,16 @@ class FocusLanes(QObject):
         if another:
             paint_afterwards(self.canvas)
         picture = shape_picture(look, study.working, study.selection.in_column(look.column.name), study.settings)
-        self.stack.show_picture(picture, refit=another)
+        self.stack.show_picture(picture, refit=another or self._left_view(picture))
         self.drawn.emit(look, another)
         self.stack.settle()
+
+    def _left_view(self, picture: ShapePicture) -> bool:
+        """Whether a value corrected just now lies outside the view: the axis goes with it."""
+        corrected = frozenset(picture.corrected.values.tolist())
+        new, self._corrected = corrected - self._corrected, corrected
+        low, high = self.stack.lanes[0].view_box.viewRange()[0] if self.stack.lanes else (0.0, 0.0)
+        return any(not low <= value <= high for value in new)
 
     @property
     def shown(self) -> str | None:

@@ -257,7 +257,7 @@ class Hub(QObject):
 
     def want_relations(self) -> None:
         """See to it that ``related`` is told with the ranking of pairs as things stand."""
-        columns = self.study.table.numeric
+        columns = [column for column in self.study.table.numeric if column.is_data]
         stamp = self.study.log.stamp
         if self._relations_of == stamp and self.relations is not None:
             self.related.emit()

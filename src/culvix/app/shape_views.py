@@ -45,6 +45,8 @@ class ShapeViews(QStackedWidget):
     """
 
     problem = pyqtSignal(str)
+    turned = pyqtSignal(int)
+    """Another view is wanted, by its place."""
 
     def __init__(self, hub: Hub, canvas: LaneCanvas, lanes: QWidget) -> None:
         super().__init__()
@@ -84,10 +86,15 @@ class ShapeViews(QStackedWidget):
             inside.addWidget(view)
             self.addWidget(self._pages[name])
             if isinstance(view, TransformView):
-                view.adopted.connect(self.hub.set_focus)
+                view.adopted.connect(self._adopted)
             if hasattr(view, "problem"):
                 view.problem.connect(self.problem)
         return self._made[name]
+
+    def _adopted(self, name: str) -> None:
+        """A new column is looked at by itself."""
+        self.hub.set_focus(name)
+        self.turned.emit(list(VIEWS).index(ONE))
 
     @property
     def data(self) -> QWidget:

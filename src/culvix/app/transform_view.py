@@ -27,6 +27,7 @@ from culvix.study.settings import MEASURED
 from culvix.study.working import WorkingSet
 from culvix.tables.derived import Derivation, derive, name_of
 from culvix.tables.dictionary import ColumnEntry
+from culvix.tables.table import Role
 
 __all__ = ["TransformView"]
 
@@ -121,7 +122,7 @@ class TransformView(QWidget):
         def work(progress: Progress) -> Transformed:
             scale, fit = fitted_scale(analysis.sample, key)
             derivation = Derivation(column.name, scale)
-            made = derive(name_of(study.table, derivation), column, derivation, ColumnEntry())
+            made = derive(name_of(study.table, derivation), column, derivation, ColumnEntry(role=Role.MEASURE))
             working = WorkingSet.of(study.table.with_derived(made), decisions)
             request = AnalysisRequest(made, working, settings, ())
             after = analyse(request, None, progress)

@@ -43,18 +43,19 @@ class Turns(QObject):
 
     def _next(self) -> None:
         while self._waiting:
-            act = self._waiting.popleft()
-            owner = getattr(act, "__self__", None)
-            # A pane may be gone by the time it is its turn.
-            if not (isinstance(owner, QObject) and sip.isdeleted(owner)):
-                self._do(act)
+            if self._do(self._waiting.popleft()):
                 return
 
-    def _do(self, act: Callable[[], None]) -> None:
+    def _do(self, act: Callable[[], None]) -> bool:
+        """Do ``act``; whether there was something to do: a pane may be gone by the time it is its turn."""
+        owner = getattr(act, "__self__", None)
+        if isinstance(owner, QObject) and sip.isdeleted(owner):
+            return False
         # What is asked for meanwhile waits, and nothing is done before what this changed is painted.
         self._pause.start()
         act()
         self._pause.start()
+        return True
 
 
 def paint_afterwards(view: HeldView) -> None:

@@ -233,7 +233,7 @@ def _row_words(table: Table, named: Column | None, row: int) -> str:
 
 
 def _relations(study: Study, draw: Draw) -> dict[str, Any]:
-    columns = list(study.table.numeric)
+    columns = [column for column in study.table.numeric if column.is_data]
     try:
         ranked = rank_pairs([c.name for c in columns], [study.working.sample(c).values for c in columns])
     except CulvixError as error:

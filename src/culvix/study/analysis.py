@@ -148,6 +148,8 @@ def _no_outliers(column: Column) -> str:
     """Why no value of ``column`` is an outlier, empty where one may be."""
     if column.role is Role.YES_NO:
         return "A yes/no column has no outliers."
+    if column.derivation is not None and not column.is_data:
+        return f"It follows {column.derivation.source}, where values are flagged; give it a role to take it as data."
     if column.asks == CODES_OR_AMOUNTS:
         return "Whether these are codes or amounts is not settled yet; codes have no outliers."
     return ""

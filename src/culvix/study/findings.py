@@ -155,6 +155,9 @@ def ask(
     """
     asked_first = _about_role(column)
     case = _Case(column, judged, flags, style, bounds)
+    if not column.is_data:
+        # What there is to ask was asked about the column it follows.
+        return tuple(_out_of_range(case, NO_ROWS))
     asked = np.zeros(0, dtype=np.int64)
     questions: list[Question] = []
     for raise_ in (_out_of_range, _codes, _other_unit, _temperatures, _all_methods, _some_methods):

@@ -95,14 +95,14 @@ class Influence:
 
 
 def partners(table: Table, column: str) -> list[str]:
-    """The columns that ``column`` is correlated with: measures and counts other than itself and what follows it."""
+    """The columns that ``column`` is correlated with: other measures and counts that are data."""
     return [
         other.name
         for other in table
         if other.name != column
         and other.role in (Role.MEASURE, Role.COUNT)
         and other.values is not None
-        and (other.derivation is None or other.derivation.source != column)
+        and other.is_data
     ]
 
 

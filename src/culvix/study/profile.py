@@ -76,7 +76,7 @@ def profile_document(
         "columns": _spread(one, chosen, jobs),
     }
     _adjust_verdicts(document["columns"])
-    numeric = [column for column in chosen if column.is_numeric]
+    numeric = [column for column in chosen if column.is_numeric and (columns is not None or column.is_data)]
     if with_correlation:
         document["correlation"] = _correlation(study, numeric, columns, progress)
         document["pairs"] = _pairs(study, numeric)

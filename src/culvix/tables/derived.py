@@ -31,6 +31,13 @@ class Derivation:
         return None if transform is None or not sample.n else transform.obstacle(sample)
 
     @property
+    def label(self) -> str:
+        """The column in the words of mathematics: "√mass_g", "flags of mass_g"."""
+        if "x" in self.words:
+            return self.words.replace("x", self.source, 1)
+        return f"{self.words} of {self.source}"
+
+    @property
     def words(self) -> str:
         """What the column is of its source."""
         return "flags" if self.scale is None else self.scale.name
@@ -63,12 +70,16 @@ class NumberTexts(CellTexts):
         return f"{value:.7g}" if np.isfinite(value) else None
 
 
+_FLAGS = "flags"
+_PREFIXES = {"standard": "z", "robust_standard": "robust_z", "reciprocal": "inverse", "normal_ranks": "normal_score"}
+"""What names begin with, where it is not the key of the scale."""
+
+
 def name_of(table: Table, derivation: Derivation) -> str:
-    """A name for the column that is not taken in ``table``."""
-    plain = f"{derivation.words} of {derivation.source}"
-    if "x" in derivation.words:
-        plain = derivation.words.replace("x", derivation.source, 1)
-    names = (plain, *(f"{plain} ({number})" for number in range(2, 1000)))
+    """A name for the column that is not taken in ``table``, in letters, digits and underscores besides its source's."""
+    scale = derivation.scale
+    plain = f"{_FLAGS if scale is None else _PREFIXES.get(scale.key, scale.key)}_{derivation.source}"
+    names = (plain, *(f"{plain}_{number}" for number in range(2, 1000)))
     return next(name for name in names if name not in table)
 
 
@@ -97,9 +108,10 @@ def derive(name: str, source: Column, derivation: Derivation, entry: ColumnEntry
         missing=int(odd.size),
         values=values,
         unit=entry.unit,
-        label=entry.label,
+        label=entry.label or derivation.label,
         valid_range=entry.valid_range,
         derivation=derivation,
+        taken_as_data=entry.role is not None,
     )
 
 
@@ -121,6 +133,7 @@ def followers(table: Table, renewed: dict[str, Column], entry_of: dict[str, Colu
 
 def relabelled(column: Column, entry: ColumnEntry) -> Column:
     """A derived ``column`` under other words; its numbers stay."""
-    return replace(
-        column, role=entry.role or Role.MEASURE, unit=entry.unit, label=entry.label, valid_range=entry.valid_range
-    )
+    assert column.derivation is not None
+    said = {"unit": entry.unit, "label": entry.label or column.derivation.label, "valid_range": entry.valid_range}
+    role = entry.role or (Role.COUNT if column.derivation.scale is None else Role.MEASURE)
+    return replace(column, role=role, taken_as_data=entry.role is not None, **said)  # type: ignore[arg-type]

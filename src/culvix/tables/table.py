@@ -96,6 +96,14 @@ class Column:
     derivation: "Derivation | None" = None
     """How a column that was not read but worked out follows from another."""
 
+    taken_as_data: bool = False
+    """Whether a column that was worked out is data all the same, because the analyst gave it a role."""
+
+    @property
+    def is_data(self) -> bool:
+        """Whether it was read, or is taken as if it had been: only then is it flagged, asked about and related."""
+        return self.derivation is None or self.taken_as_data
+
     @property
     def is_numeric(self) -> bool:
         return self.values is not None
