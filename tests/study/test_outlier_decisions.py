@@ -369,7 +369,7 @@ def test_cleaned_data_and_flagged_values_as_files(study: Study, cohort: Cohort) 
     study.decide(DecisionKind.CORRECT, LENGTH, planted, factor=10.0, cause=Cause.ENTRY, reason="=typed in cm")
     study.decide(DecisionKind.EXCLUDE_ROW, MASS, [4])
     study.decide(DecisionKind.MISSING, MASS, [7], reason="-")
-    frame = cleaned_frame(study)
+    frame = cleaned_frame(study, trace=True)
     assert frame.height == study.table.rows - 1 and 5 not in frame["row"] and frame["vaccinated"].dtype == pl.String
     at = frame.filter(pl.col("row") == planted[0] + 1)
     assert at[LENGTH][0] == pytest.approx(10 * float(at["length_mm as read"][0]))
@@ -386,6 +386,29 @@ def test_cleaned_data_and_flagged_values_as_files(study: Study, cohort: Cohort) 
     assert sheet.height == flagged.height and "=typed in cm" in sheet["reason"].to_list()
     with pytest.raises(WriteError, match=r"not \.doc"):
         frame_file(frame, ".doc")
+
+
+def test_whole_numbers_stay_whole_and_the_trace_is_a_choice(study: Study) -> None:
+    rows = np.flatnonzero(study.table["parasite_count"].sample.values == 0)[:2]
+    study.decide(DecisionKind.CORRECT, "parasite_count", rows[:1], value=7)
+    study.decide(DecisionKind.EXCLUDE_VALUE, "parasite_count", rows[1:])
+    frame = cleaned_frame(study)
+    column = frame["parasite_count"]
+    assert column.dtype == pl.Int64 and column[int(rows[0])] == 7 and column[int(rows[1])] is None
+    assert frame.columns == ["row", *(each.name for each in study.table)]
+    study.decide(DecisionKind.CORRECT, "parasite_count", rows[:1], value=7.5)
+    assert cleaned_frame(study)["parasite_count"][int(rows[0])] == 7.5
+
+
+def test_the_file_of_flagged_values_says_what_they_were_judged_by(study: Study) -> None:
+    study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", (2.5, 3.0)))
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.analysis(LENGTH).flags.most)
+    study.begin_pass()
+    frame, look = flagged_frame(study, [LENGTH]), study.analysis(LENGTH)
+    assert set(frame["limits"]) == {"z_score 2.5 and 3; iqr_fences 1.5; modified_z 3.5"}
+    assert set(frame["judged in pass"]) == {2} and set(frame["scale"]) == {"as measured"}
+    found = flagged_values([look], study.working).ordered()
+    assert frame["deviation"].to_list() == pytest.approx(found.deviations) and frame["group"].null_count() == len(frame)
 
 
 @given(st.lists(st.text(st.characters(codec="utf-8", exclude_characters="\x00\r"), max_size=12), min_size=1))

@@ -122,8 +122,14 @@ class _Lines(HeadedTable):
         if role == Qt.ItemDataRole.ToolTipRole and place == _FAR:
             group = self.lines.groups[line]
             whose = f"of {group}" if group else f"of {self.lines.column(line)}"
-            return plain_tip(f"Distance from the median {whose} in its MADs scaled to SDs")
+            return plain_tip(f"Distance from the median {whose} in its MADs scaled to SDs: {self._judged_words}")
         return None
+
+    @property
+    def _judged_words(self) -> str:
+        """Which values are listed, and distances taken from."""
+        turn = self.hub.study.turn
+        return f"of the values at the beginning of pass {turn}" if turn > 1 else "of the values as they were read"
 
     def _text(self, line: int, place: int) -> str:
         found, study = self.lines, self.hub.study
@@ -284,7 +290,9 @@ class AgreementList(RenewedPane):
         self._following = False
         shown = count(len(lines)) if len(lines) == every else f"{count(len(lines))} of {count(every)}"
         found = f"{shown} in {count(np.unique(lines.places).size)} of {plural(len(looks), 'column')}"
-        self.about.setText(found if self.everywhere else shown)
+        turn = self.hub.study.turn
+        judged = f" · values of pass {turn}" if turn > 1 else " · values as read"
+        self.about.setText((found if self.everywhere else shown) + judged)
         self.all_of_them.setEnabled(len(lines) > 0)
         self.follow()
 

@@ -76,6 +76,7 @@ def _study_menu() -> tuple[Command, ...]:
         Command("Open the example study", lambda w: w.open_demo(), (), menu, needs_study=False),
         Command("Save report …", lambda w: w.ask_report(), ("Ctrl+R",), menu, apart=True),
         Command("Save cleaned data …", lambda w: w.ask_cleaned(), (), menu),
+        Command("Save cleaned data with a trace of decisions …", lambda w: w.ask_cleaned(trace=True), (), menu),
         Command("Save flagged values …", lambda w: w.ask_flagged(), (), menu),
         Command("Quit", lambda w: w.close(), ("Ctrl+Q",), menu, needs_study=False, apart=True),
     )

@@ -16,8 +16,8 @@ __all__ = ["ProbeBar"]
 _TELLS = {
     "percentile": "the mean of the shares below, and at or below, the value; typed: by the study's type of quartiles",
     "rank": "place of the value in order, from 1; typed below 0: from the largest, which is −1",
-    "z": "distance from the mean in SDs (n−1)",
-    "robust z": "distance from the median in scaled MADs",
+    "z": "distance from the mean of the values in use, in SDs (n−1)",
+    "robust z": "distance from the median of the values in use, in scaled MADs",
     "below / at / above": "rows below, exactly at, and above the value",
     "normal expects": "the percentile at which a normal with this mean and SD would have the value",
     "row": "the first row with this value, or with the value nearest to it",

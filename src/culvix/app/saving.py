@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -94,9 +95,9 @@ class Saving(QMainWindow):
             failed=self._refused,
         )
 
-    def ask_cleaned(self) -> None:
-        """Let the analyst choose where the working set is written to."""
-        self._ask_frame("cleaned", cleaned_frame)
+    def ask_cleaned(self, *, trace: bool = False) -> None:
+        """Let the analyst choose where the working set is written to, with a ``trace`` of what was decided or not."""
+        self._ask_frame("cleaned", partial(cleaned_frame, trace=trace))
 
     def ask_flagged(self) -> None:
         """Let the analyst choose where the list of flagged values is written to."""

@@ -19,13 +19,14 @@ from culvix.tables.table import Column, Role
 __all__ = ["cleaned_frame", "flagged_frame"]
 
 _AS_READ, _DECISION = "as read", "decision"
+_EXACT = 2.0**53
 
 
-def cleaned_frame(study: Study, progress: Progress = silent) -> pl.DataFrame:
-    """The working set, a row a row in use: its number, every column, and beside those decided on what was decided.
+def cleaned_frame(study: Study, progress: Progress = silent, *, trace: bool = False) -> pl.DataFrame:
+    """The working set, a row a row in use: its number and every column. Rows that were excluded are left out.
 
-    Numbers that were decided on stand as they are now, with their cells as read and the decision in columns of their
-    own. Rows that were excluded are left out.
+    Numbers that were decided on stand as they are now; with a ``trace`` their cells as read and the decision follow in
+    columns of their own.
     """
     working = study.working
     rows = np.flatnonzero(working.rows_in_use)
@@ -39,7 +40,7 @@ def cleaned_frame(study: Study, progress: Progress = silent) -> pl.DataFrame:
     for place, column in enumerate(study.table):
         progress(place / len(study.table.columns), f"writing {column.name}")
         put(column.name, _series(column, working, rows))
-        if working.decides_on(column.name):
+        if trace and working.decides_on(column.name):
             put(f"{column.name} {_AS_READ}", column.text.gather(rows))
             put(f"{column.name} {_DECISION}", _decided(working, column.name, rows))
     return pl.DataFrame(found)
@@ -57,7 +58,16 @@ def _series(column: Column, working: WorkingSet, rows: Ints) -> pl.Series:
             # No type of number holds them; their digits do.
             return pl.Series([str(n) if here else None for n, here in zip(sample.integers[rows], there, strict=True)])
         return pl.Series(sample.integers[rows]).set(pl.Series(~there), None)
+    read = column.sample.sorted
+    if there.any() and all(_whole(numbers) for numbers in (read, values[there])):
+        # A column of whole numbers stays one, corrected or not.
+        return pl.Series(np.where(there, values, 0.0).astype(np.int64)).set(pl.Series(~there), None)
     return pl.Series(values).fill_nan(None)
+
+
+def _whole(numbers: Floats) -> bool:
+    """Whether all of ``numbers`` are whole and small enough to be exact."""
+    return bool((np.abs(numbers) < _EXACT).all() and (numbers == np.rint(numbers)).all())
 
 
 def _decided(working: WorkingSet, column: str, rows: Ints) -> pl.Series:
