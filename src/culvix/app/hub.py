@@ -69,7 +69,6 @@ class Hub(QObject):
         self.relations: Relations | None = None
         self._relations_of: object = None
         self._names = [column.name for column in study.table]
-        self._started: set[str] = set()
         self._under_way: dict[str, object] = {}
         self._look: ColumnLook | None = None
         self._said: deque[Mapping[str, Callable[[ColumnEntry], ColumnEntry]]] = deque()
@@ -77,13 +76,11 @@ class Hub(QObject):
 
     def start(self, name: str, work: Work, done: Callable[[Any], None], **options: Any) -> None:
         """Run ``work`` in the background, as `JobRunner.start`, for as long as this study is open."""
-        self._started.add(name)
-        self.jobs.start(name, work, done, **options)
+        self.jobs.start(name, work, done, owner=self, **options)
 
     def let_go(self) -> None:
         """Stop whatever was begun for this study: nobody waits for it any more."""
-        for name in self._started:
-            self.jobs.cancel(name)
+        self.jobs.cancel_all_of(self)
         self.deleteLater()
 
     def _told(self, change: Change) -> None:

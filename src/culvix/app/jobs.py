@@ -42,6 +42,7 @@ class _Job:
         self.runner, self.name, self.work, self.done = runner, name, work, done
         self.failed: Callable[[Exception], None] | None = None
         self.quiet = False
+        self.owner: object = None
         self.stop = threading.Event()
 
     def progress(self, share: float, doing: str) -> None:
@@ -96,15 +97,17 @@ class JobRunner(QObject):
         priority: int = 0,
         quiet: bool = False,
         after: int = 0,
+        owner: object = None,
     ) -> None:
         """Run ``work`` and call ``done`` with its outcome. A running job of the same name is cancelled.
 
         ``failed`` hears errors a user can cause, a cancellation included; without it they go to that signal.
-        A ``quiet`` job shows no progress. Work begins ``after`` so many milliseconds.
+        A ``quiet`` job shows no progress. Work begins ``after`` so many milliseconds. The jobs of an ``owner`` can be
+        cancelled together.
         """
         self.cancel(name)
         job = _Job(self, name, work, done)
-        job.failed, job.quiet = failed, quiet
+        job.failed, job.quiet, job.owner = failed, quiet, owner
         self._jobs[name] = job
         if not quiet and not self._patience.isActive():
             self._patience.start()
@@ -144,6 +147,11 @@ class JobRunner(QObject):
         if job.failed is not None:
             job.failed(Cancelled("Cancelled."))
         self._report_or_rest()
+
+    def cancel_all_of(self, owner: object) -> None:
+        """Cancel every job of ``owner``, and none of another's by the same name."""
+        for name in [name for name, job in self._jobs.items() if job.owner is owner]:
+            self.cancel(name)
 
     def cancel_loud(self) -> None:
         """Cancel every job that shows progress."""

@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QPushButton, QRadioButton, QVBoxLayout, QWidget
 
 from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
@@ -114,16 +114,28 @@ class NormalityPane(QWidget):
         if result.statistic is None:
             self._body.addLayout(row_of(name, 1, label(DASH, "head")))
             return
+        leading: list[QWidget | int] = [self._verdict_choice(key, test.name), name] if self.all_tests else [name]
         symbol = "" if self.all_tests else f"{result.symbol} "
         statistic = label(symbol + significant(result.statistic))
         statistic.setToolTip(f"{result.symbol}, n = {count(result.n)}")
         caution = " !" if result.note else ""
-        self._body.addLayout(row_of(name, 1, statistic, label(p_value(result.p) + caution, "head"), spacing=4))
+        p = label(p_value(result.p) + caution, "head")
+        self._body.addLayout(row_of(*leading, 1, statistic, p, spacing=4))
         found = self.simulated.get(key)
         if found is not None:
             by = label(f"simulated {p_value(found.p)} (± {number(found.standard_error, 4)})", "quiet")
             by.setToolTip(f"{count(found.repeats)} normal samples of the same n, seed {found.seed}; ± standard error")
             self._body.addLayout(row_of(1, by))
+
+    def _verdict_choice(self, key: str, name: str) -> QRadioButton:
+        """The choice of a test to give the verdict; that of the one in force takes it back to the suggested one."""
+        choice, study = QRadioButton(autoExclusive=False), self.hub.study
+        choice.setChecked(key == self._method)
+        chosen = study.settings.verdict_test
+        choice.setToolTip(f"Let {name} give the verdict, wherever it is valid")
+        wanted = None if key == chosen else key
+        choice.clicked.connect(lambda: study.change_settings(replaced(study.settings, verdict_test=wanted)))
+        return choice
 
     def _adjusted(self, analysis: ColumnAnalysis) -> str:
         """p of the suggested test adjusted over all columns worked out so far."""

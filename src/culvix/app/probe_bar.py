@@ -60,6 +60,7 @@ class ProbeBar(QFrame):
         layout.addLayout(row)
         row.addWidget(label("Probe", "probe"))
         self.fields: dict[str, QLineEdit] = {}
+        self._as_typed: tuple[str, float | None, str | None] = ("", None, None)
         for name, width in _WIDTHS.items():
             field = self.fields[name] = QLineEdit()
             field.setFixedWidth(width)
@@ -121,6 +122,10 @@ class ProbeBar(QFrame):
             "robust z": signed(reading.robust_z),
             "normal expects": DASH if expected is None else number(expected, 1),
         }
+        typed, at, text_typed = self._as_typed
+        if at == reading.value and text_typed is not None:
+            # What was asked for stays as it was typed; ties may give the value found another share.
+            shown[typed] = text_typed
         for name, text in shown.items():
             self.fields[name].setText(text)
             self.fields[name].setCursorPosition(0)
@@ -172,6 +177,7 @@ class ProbeBar(QFrame):
             self.refused.emit(error.sentence)
             return
         if isfinite(value):
+            self._as_typed = name, value, number(reading, 1) if name == "percentile" else None
             self.moved.emit(value)
         else:
             self.refused.emit("That lies beyond what a number can hold.")

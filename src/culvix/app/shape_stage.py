@@ -26,6 +26,7 @@ from culvix.app.probe_bar import ProbeBar
 from culvix.app.renewal import hidden
 from culvix.app.shape_views import VIEWS, ShapeViews
 from culvix.app.turns import turns
+from culvix.charts.histogram_lane import HistogramLane
 from culvix.charts.stack import DEFAULT_LANES, LANES
 from culvix.errors import CulvixError
 from culvix.stats.display import count, typed_number
@@ -37,6 +38,7 @@ from culvix.tables.table import Column
 __all__ = ["ShapeStage"]
 
 _LARGER = 1.2
+_BY_HAND = "chosen by hand"
 
 
 class ShapeStage(QWidget):
@@ -192,13 +194,26 @@ class ShapeStage(QWidget):
         if self.hub.focus is None:
             return
         chosen = self.hub.study.settings.of(self.hub.focus)
-        self.rule.setCurrentIndex(list(BIN_RULES).index(chosen.bin_rule))
+        by_hand = chosen.bin_width is not None or chosen.bin_count is not None
+        self._show_rule(list(BIN_RULES).index(chosen.bin_rule), by_hand=by_hand)
         self.scale.setCurrentIndex(list(SCALES).index(chosen.scale))
         self.width.setText("" if chosen.bin_width is None else f"{chosen.bin_width:g}")
         self.adjust_pane.show_settings()
 
+    def _show_rule(self, place: int, *, by_hand: bool) -> None:
+        """Show the rule at ``place``, or that the bins were chosen by hand."""
+        if self.rule.count() == len(BIN_RULES):
+            self.rule.addItem(_BY_HAND)
+        self.rule.setCurrentIndex(len(BIN_RULES) if by_hand else place)
+        if not by_hand:
+            self.rule.removeItem(len(BIN_RULES))
+
     def _bars_dragged(self, bars: Histogram) -> None:
         self.width.setText(f"{bars.width:g}")
+        self._show_rule(0, by_hand=True)
+        if self.probe_value is not None:
+            lane = self.stack.lane(HistogramLane)
+            lane.answer(lane.reading(self.probe_value))
         analysis = self.hub.look
         if self.adjust_frame.isVisible() and analysis is not None:
             self.adjust_pane.table.show_bars(bars, analysis.style)
@@ -327,7 +342,11 @@ class ShapeStage(QWidget):
         except ValueError:
             self.problem.emit(f"“{typed}” is not a bin width; type a number, or nothing for the rule's own.")
             return
-        rule, scale = list(BIN_RULES)[self.rule.currentIndex()], list(SCALES)[self.scale.currentIndex()]
+        place = self.rule.currentIndex()
+        rule = list(BIN_RULES)[place] if place < len(BIN_RULES) else study.settings.of(focus).bin_rule
+        scale = list(SCALES)[self.scale.currentIndex()]
+        if self.sender() is self.rule and place == len(BIN_RULES):
+            return
         if self.sender() is self.rule:
             width = None
             self.width.clear()

@@ -4,6 +4,7 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
+from culvix.app.conventions_bar import ConventionsBar
 from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
 from culvix.app.ordered_choice import OrderedChoice
@@ -76,6 +77,7 @@ class SummaryPane(QWidget):
         self._laid_out: tuple[tuple[tuple[str, str], ...], int] = ((), 1)
         self._numbers: list[QLabel] = []
         self.detail = StatisticDetail(hub)
+        self.conventions = ConventionsBar(hub)
         self._body = QVBoxLayout()
         self._body.setSpacing(3)
         self.unit = label("", "quiet")
@@ -94,6 +96,7 @@ class SummaryPane(QWidget):
         outer.addLayout(row_of(head, self.unit, 1, self.choice))
         outer.addLayout(self._grid)
         outer.addLayout(self._body)
+        outer.addWidget(self.conventions)
         outer.addWidget(self.detail)
 
     def choose(self, fields: list[str]) -> None:
@@ -137,10 +140,8 @@ class SummaryPane(QWidget):
             why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
             number_shown.setToolTip(plain_tip(f"{why}{_more(key) if _is_detailed(key, name) else ''}"))
         settings = analysis.request.settings
-        if column.role is not Role.YES_NO:
-            words = {6: "quartiles exclusive (type 6)", 7: "quartiles inclusive (type 7)"}
-            kind = settings.quantile_type
-            self._body.addWidget(label(words.get(kind, f"quartiles type {kind}"), "quiet"))
+        self.conventions.setVisible(column.role is not Role.YES_NO)
+        self.conventions.show_settings(settings)
         # Of a share there is no interval of a mean.
         looked_at = self.compared if column.role is not Role.YES_NO else None
         self.detail.show_statistic(analysis, looked_at, _CHOICES.get(looked_at or "", ""))

@@ -20,7 +20,7 @@ from culvix.stats.density import Density, density
 from culvix.stats.describe import Description, describe
 from culvix.stats.display import NumberStyle, style_for
 from culvix.stats.histogram import Histogram, histogram
-from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, suggested_test
+from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.normality.verdict import Verdict, judge_normality
 from culvix.stats.outliers.result import OutlierResult
@@ -89,6 +89,7 @@ class AnalysisRequest:
                 id(self.column),
                 self.version,
                 chosen.alpha,
+                chosen.verdict_test,
                 chosen.confidence,
                 chosen.quantile_type,
                 chosen.closed,
@@ -267,7 +268,7 @@ class _Parts:
 
     def verdict(self, tests: "Future[dict[str, NormalityResult]]", flags: Flags, points: QQ | None) -> Verdict:
         """The verdict; what it needs besides ``tests`` is worked out while they are."""
-        suggested, doubtful = suggested_test(self.sample.n), flags.most
+        suggested, doubtful = self.settings.verdict_test_at(self.sample.n), flags.most
         without = self.without(suggested, doubtful)
         return judge_normality(
             self.sample,

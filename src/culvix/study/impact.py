@@ -22,7 +22,7 @@ from culvix.stats.influence import (
     pearson_without,
     sums_of,
 )
-from culvix.stats.methods import NORMALITY_TESTS, suggested_test
+from culvix.stats.methods import NORMALITY_TESTS
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.sample import Sample
 from culvix.study.analysis import ColumnLook, Memo, kept_part
@@ -141,7 +141,7 @@ def impact_of(
     """
     memo = {} if memo is None else memo
     request, column = look.request, look.column
-    test = suggested_test(look.sample.n).key
+    test = request.settings.verdict_test_at(look.sample.n).key
     # Flags refer to the values at the beginning of the pass: what was decided before it stays decided.
     judged = look.judged
     out = look.flags.rows[np.isfinite(judged.values[look.flags.rows])]

@@ -9,7 +9,7 @@ from culvix.errors import StatisticsError
 from culvix.stats.density import BANDWIDTH_RULES
 from culvix.stats.display import plural
 from culvix.stats.histogram import BIN_RULES
-from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, suggested_test
 from culvix.stats.quantiles import QUANTILE_TYPES
 from culvix.stats.transform import SCALE_NAMES, TRANSFORMS
 
@@ -44,6 +44,7 @@ _WORDS = {
     "box_points": "the rows over the box",
     "stacked_points": "the dots",
     "upright": "the direction of the axis",
+    "verdict_test": "the test that gives the verdict",
     "methods": "the outlier methods",
 }
 
@@ -141,7 +142,8 @@ class Settings:
     ``limits`` has the limit of each outlier method, ``methods`` those whose flags count; ``decimals`` fixes the
     decimal places of statistics, None lets each column's own resolution decide. ``whiskers``, ``notch`` (the median's
     interval) and ``box_points`` (every row) say how boxes are drawn, ``stacked_points`` how dots are. ``upright`` lets
-    the values of all pictures run up, not to the right.
+    the values of all pictures run up, not to the right. ``verdict_test`` gives the verdict on normality wherever it is
+    valid, None leaves it to the one suggested at each n.
     """
 
     alpha: float = 0.05
@@ -157,6 +159,7 @@ class Settings:
     box_points: bool = False
     stacked_points: bool = False
     upright: bool = False
+    verdict_test: str | None = None
     methods: tuple[str, ...] = ("z_score", "iqr_fences", "modified_z")
     limits: Mapping[str, float] = field(default_factory=_default_limits)
     columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))
@@ -170,6 +173,10 @@ class Settings:
             raise StatisticsError(f"There is no quantile type {self.quantile_type}; the types are 1 to 9.")
         if self.whiskers not in WHISKERS:
             raise StatisticsError(f"Whiskers reach to {', '.join(WHISKERS)}, not to {self.whiskers!r}.")
+        if not 0 <= self.trim < 0.5:
+            raise StatisticsError(f"The share trimmed from each end lies between 0 and 0.5, not at {self.trim:g}.")
+        if self.verdict_test is not None and self.verdict_test not in NORMALITY_TESTS:
+            raise StatisticsError(f"There is no test of normality {self.verdict_test!r}.")
         if not self.methods or set(self.methods) - set(OUTLIER_METHODS):
             raise StatisticsError("At least one outlier method of the table must be chosen.")
         for key, value in self.limits.items():
@@ -178,6 +185,13 @@ class Settings:
 
     def of(self, column: str) -> ColumnSettings:
         return self.columns.get(column, ColumnSettings())
+
+    def verdict_test_at(self, n: int) -> NormalityTest:
+        """The test that gives the verdict at this n: the chosen one where it is valid, or else the suggested one."""
+        chosen = None if self.verdict_test is None else NORMALITY_TESTS[self.verdict_test]
+        if chosen is None or n < chosen.smallest_n or (chosen.largest_n is not None and n > chosen.largest_n):
+            return suggested_test(n)
+        return chosen
 
     def with_limit(self, method: str, value: float) -> "Settings":
         """The same settings with another limit for ``method``."""
@@ -230,6 +244,11 @@ class Settings:
             return f"the limit of {OUTLIER_METHODS[key].name} {_words(before.limits[key])} → {_words(self.limits[key])}"
         return ", ".join(_changes(_WORDS, before, self)) or "settings"
 
+    def _verdict_words(self) -> str:
+        if self.verdict_test is None:
+            return "by the test suggested at each n"
+        return f"by {NORMALITY_TESTS[self.verdict_test].name} where it is valid, else by the test suggested at each n"
+
     def stated(self) -> list[tuple[str, str]]:
         """The conventions in words, for the report."""
         rows = [
@@ -242,7 +261,8 @@ class Settings:
             ("Values on a bin edge", f"belong to the bin {'above' if self.closed == 'left' else 'below'}"),
             ("Plotting positions of Q-Q", "(i−3/8)/(n+1/4), Blom 1958"),
             ("Band of Q-Q", f"{self.qq_band}, at the confidence of intervals"),
-            ("Missing", "empty cells; other text that is no number is unread, never missing"),
+            ("Missing", "empty cells and missing tokens, as stated by column; other text that is no number is unread"),
+            ("Verdict on normality", self._verdict_words()),
         ]
         for key, method in OUTLIER_METHODS.items():
             if method.limit is not None:

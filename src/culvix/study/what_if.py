@@ -6,7 +6,7 @@ from math import sqrt
 import numpy as np
 
 from culvix.errors import StatisticsError
-from culvix.stats.methods import OUTLIER_METHODS, suggested_test
+from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.moments import Moments
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.sample import Sample
@@ -84,6 +84,6 @@ def what_if(look: ColumnLook, row: int, value: float) -> WhatIf:
     bounds = valid_range(column, settings)
     in_force = methods_in_force(settings, bounds)
     keys = [key for key in in_force if not OUTLIER_METHODS[key].deferred] if plain else []
-    test = suggested_test(look.sample.n).key
+    test = settings.verdict_test_at(look.sample.n).key
     results = {key: run_method(key, judged, settings, bounds, column=column.name) for key in keys}
     return WhatIf(row, value, figures_of(now, settings.trim, test, brief=now.n > _LONG), results, judged)

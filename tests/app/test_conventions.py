@@ -1,0 +1,134 @@
+"""Conventions are switched where they stand, and what was typed or dragged is named as such."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QRadioButton
+
+from culvix.app.start import wait_until
+from culvix.app.window import MainWindow
+from culvix.app.workbench import STAGES, Workbench
+from culvix.charts.histogram_lane import HistogramLane
+from culvix.errors import StatisticsError
+from culvix.stats.methods import NORMALITY_TESTS
+from culvix.study import Study
+from culvix.study.settings import Settings, replaced
+from tests.app.driving import at, drag, opened, press, settled, words_of
+
+LENGTH = "length_mm"
+
+
+@pytest.fixture
+def stage(window: MainWindow, demo_path: Path) -> Iterator[tuple[Workbench, Study]]:
+    yield opened(window, demo_path)
+
+
+def test_quartiles_confidence_and_trim_are_switched_beside_the_summary(
+    window: MainWindow, stage: tuple[Workbench, Study]
+) -> None:
+    bench, study = stage
+    bar = bench.shape_margin.summary.conventions
+    bench.hub.set_focus("fin_score")
+    bench.hub.set_focus("swim_cm_s")
+    settled(window)
+    x = study.table["swim_cm_s"].sample.sorted
+    assert bar.quartiles.currentText().endswith("(type 7)")
+    bar.quartiles.setCurrentIndex(5)
+    bar.quartiles.activated.emit(5)
+    settled(window)
+    assert study.settings.quantile_type == 6
+    assert bench.hub.analysis.description.q1 == pytest.approx(np.quantile(x, 0.25, method="weibull"))
+    bar.confidence.setValue(99.0)
+    bar.trim.setValue(20.0)
+    settled(window)
+    assert (study.settings.confidence, study.settings.trim) == (0.99, 0.2)
+    for _ in range(3):
+        QTest.keySequence(window, "Ctrl+Z")
+    settled(window)
+    assert study.settings == Settings(upright=study.settings.upright) and bar.quartiles.currentText().endswith("7)")
+    for wrong in ({"trim": 0.5}, {"verdict_test": "sight"}, {"trim": -0.1}):
+        with pytest.raises(StatisticsError):
+            replaced(study.settings, **wrong)
+
+
+def test_a_percentile_stays_as_it_was_typed(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
+    bench, _ = stage
+    bench.hub.set_focus("parasite_count")
+    settled(window)
+    field = bench.shape.probe_bar.fields["percentile"]
+    field.setFocus()
+    field.setText("80")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    settled(window)
+    assert field.text() == "80.0"
+    bench.shape.step_probe(1)
+    assert field.text() != "80.0"
+
+
+def test_any_test_can_give_the_verdict(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
+    bench, study = stage
+    assert bench.hub.analysis.verdict.method == "shapiro_wilk"
+    press(window, f"All {len(NORMALITY_TESTS)} tests")
+    settled(window)
+    radios = bench.shape_margin.findChildren(QRadioButton)
+    (other,) = [radio for radio in radios if "Anderson" in radio.toolTip() and radio.isVisible()]
+    assert not other.isChecked()
+    other.click()
+    settled(window)
+    assert study.settings.verdict_test == "anderson_darling"
+    assert bench.hub.analysis.verdict.method == "anderson_darling"
+    assert ("Verdict on normality", "by Anderson–Darling") in [
+        (name, words.split(" where")[0]) for name, words in study.settings.stated()
+    ]
+    (chosen,) = [r for r in bench.shape_margin.findChildren(QRadioButton) if r.isChecked() and r.isVisible()]
+    chosen.click()
+    settled(window)
+    assert study.settings.verdict_test is None and bench.hub.analysis.verdict.method == "shapiro_wilk"
+
+
+@pytest.mark.parametrize("n", [3, 50, 5000, 6000])
+def test_a_chosen_test_gives_way_where_it_is_not_valid(n: int) -> None:
+    for key, test in NORMALITY_TESTS.items():
+        found = Settings(verdict_test=key).verdict_test_at(n)
+        valid = test.smallest_n <= n and (test.largest_n is None or n <= test.largest_n)
+        assert (found is test) or not valid
+
+
+def test_bins_by_hand_are_named_so_and_read_while_dragged(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
+    bench, study = stage
+    shape = bench.shape
+    assert shape.rule.currentText() == "Freedman–Diaconis"
+    lane = shape.stack.lane(HistogramLane)
+    before = lane.said
+    edges = bench.hub.analysis.histogram.edges
+    drag(bench, at(bench, HistogramLane, float(edges[1]), 0), at(bench, HistogramLane, float(edges[1]) + 20, 0))
+    settled(window)
+    assert study.settings.of(LENGTH).bin_width is not None
+    assert shape.rule.currentText() == "chosen by hand" and lane.said != before
+    shape.rule.setCurrentIndex(1)
+    shape.rule.activated.emit(1)
+    settled(window)
+    assert study.settings.of(LENGTH).bin_width is None and shape.rule.findText("chosen by hand") < 0
+    shape.width.setFocus()
+    shape.width.setText("12")
+    QTest.keyClick(shape.width, Qt.Key.Key_Return)
+    settled(window)
+    assert shape.rule.currentText() == "chosen by hand"
+
+
+def test_the_table_is_judged_for_a_second_file_too(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
+    opened(window, demo_path)
+    path = tmp_path / "other.csv"
+    path.write_text("depth,flow\n" + "".join(f"{k},{'' if k % 4 == 0 else k * 2.5}\n" for k in range(40)))
+    first = window.bench
+    window.open_path(path)
+    assert wait_until(lambda: window.bench is not first and window.jobs.at_rest, 30)
+    window.show_stage(STAGES.index("Survey"))
+    settled(window)
+    margin = window.bench.survey_margin
+    assert margin.quality is not None and margin.quality.complete == 30
+    assert "10 missing" in words_of(margin) or "missing" in words_of(margin)
