@@ -1,6 +1,7 @@
 """Conventions are switched where they stand, and what was typed or dragged is named as such."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +18,7 @@ from culvix.errors import StatisticsError
 from culvix.stats.methods import NORMALITY_TESTS
 from culvix.study import Study
 from culvix.study.settings import Settings, replaced
+from culvix.tables.table import Role
 from tests.app.driving import at, drag, opened, press, settled, words_of
 
 LENGTH = "length_mm"
@@ -132,3 +134,39 @@ def test_the_table_is_judged_for_a_second_file_too(window: MainWindow, demo_path
     margin = window.bench.survey_margin
     assert margin.quality is not None and margin.quality.complete == 30
     assert "10 missing" in words_of(margin) or "missing" in words_of(margin)
+
+
+def test_a_size_is_converted_with_its_unit_and_pixels_are_shown(
+    window: MainWindow, stage: tuple[Workbench, Study]
+) -> None:
+    button = stage[0].shape.picture_button
+    button.width_field.setValue(160.0)
+    button.height_field.setValue(110.0)
+    button.dpi.setValue(254)
+    assert button.pixels.text() == "1600 × 1100 pixels"
+    for unit, width in (("cm", 16.0), ("pixels", 1600.0), ("mm", 160.0)):
+        button.unit.setCurrentText(unit)
+        button.unit.activated.emit(button.unit.currentIndex())
+        assert button.width_field.value() == pytest.approx(width, abs=0.05) and "1600 × 1100" in button.pixels.text()
+    button.width_field.setValue(0.0)
+    assert "lies between" in button.pixels.text()
+
+
+def test_hidden_lanes_are_said_on_the_button(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
+    shape = stage[0].shape
+    assert shape.lanes.text() == "Lanes"
+    shape.lanes.chosen.emit(["histogram", "box"])
+    assert "hidden" in shape.lanes.text() and "Q-Q" in shape.lanes.toolTip()
+
+
+def test_the_rail_makes_room_for_a_column_that_gets_numbers(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "levels.csv"
+    path.write_text("level,flow\n" + "".join(f"{('low', 'mid', 'high')[k % 3]},{k * 1.5}\n" for k in range(30)))
+    bench, _ = opened(window, path)
+    view = bench.rail.view
+    before = view.visualRect(view.model().index(0, 0))
+    numbers = {"low": 1.0, "mid": 2.0, "high": 3.0}
+    bench.hub.describe(["level"], lambda entry: replace(entry, role=Role.ORDERED, mapping=numbers))
+    settled(window)
+    first, second = (view.visualRect(view.model().index(place, 0)) for place in (0, 1))
+    assert first.height() > before.height() and second.top() > first.bottom()

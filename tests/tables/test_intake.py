@@ -23,6 +23,7 @@ from culvix.tables import Role, Table, read_table
 from culvix.tables.cell_kinds import KINDS, find_kinds
 from culvix.tables.cell_texts import KeptTexts
 from culvix.tables.checks import suspected_codes
+from culvix.tables.columns import reread
 from culvix.tables.comparisons import check_table
 from culvix.tables.dialect import Dialect
 from culvix.tables.dialect_guess import guess_dialect
@@ -103,6 +104,8 @@ CELLS = {
     "missing_token": ["n.d.", "unknown", "x", "***", "not tested"],
     "range": ["10-20", "1,5 - 2,5", "3 to 4"],
     "limit": ["<0.5", ">100", "≤ 3", "<=2,5"],
+    "approximate": ["ca. 22", "~22", "≈ 2,5", "about 1.5", "ca.22", "circa -3"],
+    "uncertain": ["22 ± 1", "2,5±0,1", "22 +/- 1"],
     "date": ["2026-03-18", "18.03.2026", "3/18/2026", "18 Mar 2026"],
     "percent": ["5%", "5,5 %"],
     "currency": ["€12.50", "12 EUR", "1,200 €"],
@@ -121,6 +124,8 @@ CELLS = {
 }
 NUMBERS = {
     "limit": [0.5, 100, 3, 2.5],
+    "approximate": [22, 22, 2.5, 1.5, 22, -3],
+    "uncertain": [22, 2.5, 22],
     "percent": [5, 5.5],
     "currency": [12.5, 12, 1200],
     "magnitude_suffix": [19e6, 4e3, 2e9, 3.1e3],
@@ -144,6 +149,30 @@ def test_cells_are_told_by_kind_and_read_by_rule(kind: str) -> None:
     if kind in NUMBERS:
         given = numbers_of(kind, cells, KINDS[kind].rules[0], found[kind].unit)
         assert given.tolist() == pytest.approx(NUMBERS[kind])
+
+
+def test_each_unit_that_differs_is_counted_and_the_unit_read_in_is_the_columns(tmp_path: Path) -> None:
+    cells = ["12 mm"] * 6 + ["1.2 cm"] * 3 + ["0.5 in"]
+    path = write(tmp_path, "depth,x\n" + "".join(f"{cell},{k}\n" for k, cell in enumerate(cells)))
+    plain = read_table(path)["depth"]
+    found = plain.kinds["mixed_units"]
+    assert found.units == (("mm", 6), ("cm", 3), ("in", 1)) and found.unit == "mm" and plain.unit is None
+    read = reread(plain, ColumnEntry(rules={"mixed_units": "convert"}))
+    assert read.unit == "mm" and read.values is not None
+    assert read.values.tolist() == pytest.approx([12.0] * 9 + [12.7])
+
+
+def test_qualified_numbers_are_read_by_rule_with_the_qualifier_kept(tmp_path: Path) -> None:
+    cells = ["ca. 22", "~23", "22 ± 1", *(str(20 + k) for k in range(9))]
+    path = write(tmp_path, "depth,x\n" + "".join(f"{cell},{k}\n" for k, cell in enumerate(cells)))
+    plain = read_table(path)["depth"]
+    assert plain.unread == 3 and {key: kind.count for key, kind in plain.kinds.items()} == {
+        "approximate": 2,
+        "uncertain": 1,
+    }
+    read = reread(plain, ColumnEntry(rules={"approximate": "number", "uncertain": "number"}))
+    assert read.unread == 0 and read.values is not None and read.values[:3].tolist() == [22.0, 23.0, 22.0]
+    assert read.kinds["approximate"].count == 2 and [read.cell(row) for row in range(3)] == cells[:3]
 
 
 def test_commas_before_three_digits_group_unless_others_say_otherwise() -> None:

@@ -12,10 +12,12 @@ from culvix.app.intake_questions import MissingBar
 from culvix.app.order_pane import MOST_TEXTS, OrderPane
 from culvix.app.parts import clear_layout, label, panel, row_of, shortened
 from culvix.stats.display import count, plural
+from culvix.study.decisions import factor_words
 from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.column_questions import QUESTIONS_OF_COLUMNS
 from culvix.tables.table import Column, Role
 from culvix.tables.treatments import RULES, rule_in_force
+from culvix.tables.units import conversion
 
 __all__ = ["IntakeMargin"]
 
@@ -93,8 +95,11 @@ class IntakeMargin(QWidget):
             return
         self.title.setText(one.name)
         self.about.setText(f"{one.role}: {one.reason}.")
-        read = one.rows - one.missing - one.unread
-        self.cells.setText(f"{count(read)} read, {count(one.missing)} missing, {count(one.unread)} unread")
+        cells = one.rows - one.missing - one.unread
+        infinite = cells - one.sample.n if one.is_numeric else 0
+        endless = f", {count(infinite)} infinite" if infinite else ""
+        read = count(cells - infinite)
+        self.cells.setText(f"{read} read{endless}, {count(one.missing)} missing, {count(one.unread)} unread")
         self.missing.setVisible(bool(one.tokens) or bool(one.missing_written.size))
         self.missing.show_columns([one])
         self._show_question(one)
@@ -141,6 +146,8 @@ class IntakeMargin(QWidget):
             show.clicked.connect(partial(self.hub.study.select, found.rows, found.kind.name, column=column.name))
             box = self._rule_box(column, key, found)
             self._kinds.addWidget(label(words, wrap=True))
+            for line in _unit_lines(found):
+                self._kinds.addWidget(label(line, "quiet"))
             self._kinds.addLayout(row_of(box, show))
             self.rules[key] = box
 
@@ -155,3 +162,15 @@ class IntakeMargin(QWidget):
             lambda place: self.hub.describe([column.name], lambda entry: entry.with_rule(key, rules[place]))
         )
         return box
+
+
+def _unit_lines(found: FoundKind) -> list[str]:
+    """A line for each unit that differs, with what converts it."""
+    lines = []
+    for unit, many in found.units:
+        change = conversion(unit, found.unit) if found.unit else None
+        how = "cannot be converted" if change is None else f"{factor_words(*change)} to {found.unit}"
+        if unit == found.unit:
+            how = "as it is"
+        lines.append(f"{unit}: {plural(many, 'cell')}, {how}")
+    return lines

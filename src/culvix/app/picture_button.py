@@ -50,7 +50,12 @@ class PictureButton(QToolButton):
         self.save_button, self.copy_button = QPushButton("Save as …"), QPushButton("Copy")
         self.save_button.clicked.connect(self.ask)
         self.copy_button.clicked.connect(self.copy)
+        self.pixels = label("", "quiet")
+        self._unit = PictureSize().unit
         self.show_size(PictureSize())
+        self.unit.activated.connect(self._unit_chosen)
+        for number in (self.width_field, self.height_field, self.dpi):
+            number.valueChanged.connect(self._say_pixels)
         form = QWidget()
         grid = QGridLayout(form)
         for place, (name, field) in enumerate(
@@ -64,7 +69,8 @@ class PictureButton(QToolButton):
         ):
             grid.addWidget(label(name, "quiet"), place, 0)
             grid.addWidget(field, place, 1)
-        grid.addLayout(row_of(self.copy_button, 1, self.save_button), 5, 0, 1, 2)
+        grid.addWidget(self.pixels, 5, 0, 1, 2)
+        grid.addLayout(row_of(self.copy_button, 1, self.save_button), 6, 0, 1, 2)
         menu = QMenu(self)
         action = QWidgetAction(menu)
         action.setDefaultWidget(form)
@@ -82,7 +88,25 @@ class PictureButton(QToolButton):
         self.width_field.setValue(size.width)
         self.height_field.setValue(size.height)
         self.unit.setCurrentText(size.unit)
+        self._unit = size.unit
         self.dpi.setValue(size.dpi)
+        self._say_pixels()
+
+    def _unit_chosen(self) -> None:
+        """Another unit says the same size in other numbers."""
+        try:
+            before = PictureSize(self.width_field.value(), self.height_field.value(), self._unit, self.dpi.value())
+            self.show_size(before.in_unit(self.unit.currentText()))
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+            self.unit.setCurrentText(self._unit)
+
+    def _say_pixels(self) -> None:
+        try:
+            across, down = self.size_said.pixels
+            self.pixels.setText(f"{across} × {down} pixels")
+        except CulvixError as error:
+            self.pixels.setText(error.sentence)
 
     def _made(self) -> tuple[Maker, str] | None:
         found = self.maker()

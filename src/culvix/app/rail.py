@@ -141,6 +141,7 @@ class Rail(QWidget):
         self._narrowed = QSortFilterProxyModel(self)
         self._narrowed.setSourceModel(self.model)
         self._narrowed.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self._numeric = tuple(column.is_numeric for column in self.model.columns)
         self.search = QLineEdit(placeholderText="Find a column")
         self.search.textChanged.connect(self._narrowed.setFilterFixedString)
         self.view = QListView(mouseTracking=True)
@@ -165,6 +166,7 @@ class Rail(QWidget):
         hub.focus_changed.connect(self._follow)
         hub.veiled_changed.connect(self.view.viewport().update)  # type: ignore[union-attr]
         hub.columns_changed.connect(self._renew)
+        hub.decisions_changed.connect(self._lay_out_again)
 
     def _renew(self) -> None:
         # The list forgets its current line when it is made anew, which is no choice of a column.
@@ -175,6 +177,13 @@ class Rail(QWidget):
         if self.hub.focus is not None and self.hub.focus in self.hub.study.table:
             self._follow(self.hub.focus)
         selection.blockSignals(False)
+
+    def _lay_out_again(self) -> None:
+        """A column that got numbers, or lost them, needs another height."""
+        numeric = tuple(column.is_numeric for column in self.model.columns)
+        if numeric != self._numeric:
+            self._numeric = numeric
+            self.view.scheduleDelayedItemsLayout()
 
     def _analysed(self, name: str) -> None:
         # Told to the view as a change of data, this would lay out all columns anew.

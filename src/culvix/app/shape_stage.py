@@ -39,6 +39,7 @@ __all__ = ["ShapeStage"]
 
 _LARGER = 1.2
 _BY_HAND = "chosen by hand"
+_LANES_TIP = "Choose the lanes and their order (L): drag them, or Space, Ctrl with an arrow, and + or − for their size"
 
 
 class ShapeStage(QWidget):
@@ -105,8 +106,7 @@ class ShapeStage(QWidget):
         self.methods = MethodsButton(self.hub)
         self.adjust = QPushButton("Adjust", checkable=True)
         self.adjust.setToolTip("Bins, density, box and dots by typing, and the frequency table (A)")
-        tip = "Choose the lanes and their order (L): drag them, or Space, Ctrl with an arrow, and + or − for their size"
-        self.lanes = OrderedChoice("Lanes", tip, {name: name for name in LANES}, DEFAULT_LANES)
+        self.lanes = OrderedChoice("Lanes", _LANES_TIP, {name: name for name in LANES}, DEFAULT_LANES)
         self.reviewed = QPushButton("Reviewed", checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
         self.tools = (self.rule, self.width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
@@ -295,6 +295,14 @@ class ShapeStage(QWidget):
             self.lanes.show_names(self.stack.names)
             return
         self.stack.choose(names)
+        self._say_hidden()
+
+    def _say_hidden(self) -> None:
+        """Say on the button which of the usual lanes are hidden, as they may have been for another table."""
+        hidden_lanes = [name for name in DEFAULT_LANES if name not in self.stack.names]
+        self.lanes.setText(f"Lanes ({len(hidden_lanes)} hidden)" if hidden_lanes else "Lanes")
+        without = f"Hidden as chosen before: {', '.join(hidden_lanes)}\n" if hidden_lanes else ""
+        self.lanes.setToolTip(f"{without}{_LANES_TIP}")
 
     def _size_lane(self, name: str, by: int) -> None:
         """Make one lane larger (1) or smaller (−1) than it is, and the others share what is left."""
@@ -315,6 +323,7 @@ class ShapeStage(QWidget):
         if names:
             self.stack.choose(names)
             self.lanes.show_names(names)
+            self._say_hidden()
         self.stack.size_lanes(settings.value("shape/heights", {}, dict) or {})
         self.adjust.setChecked(settings.value("shape/adjust", False, bool))
         self.picture_button.recall(settings)

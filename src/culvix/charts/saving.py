@@ -5,7 +5,7 @@ was like.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 
 import pyqtgraph as pg
@@ -54,6 +54,13 @@ class PictureSize:
     @property
     def _per_inch(self) -> float:
         return UNITS[self.unit] or float(self.dpi)
+
+    def in_unit(self, unit: str) -> "PictureSize":
+        """The same size said in another unit. Raises CulvixError for one there is none of."""
+        if unit not in UNITS:
+            raise CulvixError(f"A size is given in {', '.join(UNITS)}, not in {unit!r}.")
+        per_inch = UNITS[unit] or float(self.dpi)
+        return replace(self, width=self.inches[0] * per_inch, height=self.inches[1] * per_inch, unit=unit)
 
     @property
     def inches(self) -> tuple[float, float]:

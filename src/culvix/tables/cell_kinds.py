@@ -18,7 +18,7 @@ from culvix.tables.cell_texts import CellTexts
 from culvix.tables.token_spellings import ERROR_VALUES
 from culvix.tables.units import conversion, spelled
 
-__all__ = ["KINDS", "FoundKind", "Kind", "find_kinds"]
+__all__ = ["ABOUT", "KINDS", "FoundKind", "Kind", "find_kinds"]
 
 _NUMBER = r"[+\-−]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?"
 _COMMA_NUMBER = r"[+\-−]?\d*,\d+(?:[eE][+\-]?\d+)?"
@@ -33,6 +33,7 @@ _WORDS = (
 
 _ERRORS = "|".join(re.escape(word) for word in ERROR_VALUES)
 _SUFFIX = r"(°\s?[CFK]|[a-zA-Zµμ%‰]{1,7}[²³23]?(?:/[0-9]{0,3}[a-zA-Zµμ]{1,5}[²³23]?)?)"
+ABOUT = r"(?:ca\.?|circa|approx\.?|approximately|about|~|≈)"
 _NEVER = r"$.^"
 """Told from the other cells of the column, not from the text alone."""
 
@@ -66,6 +67,18 @@ KINDS = _table(
     Kind("error_value", "error value of a spreadsheet", rf"(?i)^(?:{_ERRORS})$", ("missing", "unread")),
     Kind("missing_token", "missing token", _WORDS, ("missing", "unread")),
     Kind("limit", "limit", rf"^[<>≤≥]=?\s*(?:{_ANY_NUMBER}|{_COMMA_NUMBER})$", ("limit", "half", "missing", "unread")),
+    Kind(
+        "approximate",
+        "number with “about” before it",
+        rf"(?i)^{ABOUT}\s*(?:{_ANY_NUMBER}|{_COMMA_NUMBER})$",
+        ("number", "missing", "unread"),
+    ),
+    Kind(
+        "uncertain",
+        "number with its uncertainty",
+        rf"^(?:{_NUMBER}|{_COMMA_NUMBER})\s*(?:±|\+/-|\+-)\s*(?:{_NUMBER}|{_COMMA_NUMBER})$",
+        ("number", "missing", "unread"),
+    ),
     Kind("date", "date", _DATE, ("unread", "missing")),
     Kind(
         "range",
@@ -130,6 +143,7 @@ KINDS = _table(
 """All kinds in the order in which they are tried; what nothing else fits is text."""
 
 _EXAMPLES = 5
+_DIFFERING = ("mixed_units", "unlike_units")
 
 
 @dataclass(frozen=True, eq=False)
@@ -141,6 +155,9 @@ class FoundKind:
     examples: tuple[str, ...]
     unit: str = ""
     """The unit the numbers are read in, where they are written with one."""
+
+    units: tuple[tuple[str, int], ...] = ()
+    """The units that differ, each with its number of cells, the most frequent first."""
 
     @property
     def count(self) -> int:
@@ -163,7 +180,8 @@ def find_kinds(text: CellTexts, rows: Ints, unit: str | None = None) -> dict[str
         here = codes == place
         if here.any():
             examples = distinct.filter(kinds == place).head(_EXAMPLES).to_list()
-            found[key] = FoundKind(kind, rows[here], tuple(examples), units.get(key, ""))
+            differing = _counted_units(cells.filter(pl.Series(here))) if key in _DIFFERING else ()
+            found[key] = FoundKind(kind, rows[here], tuple(examples), units.get(key, ""), differing)
     return found
 
 
@@ -208,6 +226,14 @@ def _classify_units(distinct: pl.Series, kinds: Ints, keys: Sequence[str], own: 
     kind = "unlike_units" if any(conversion(unit, target) is None for unit in counted) else "mixed_units"
     kinds[kinds == keys.index("unit_suffix")] = keys.index(kind)
     return {kind: target}
+
+
+def _counted_units(cells: pl.Series) -> tuple[tuple[str, int], ...]:
+    """The units in ``cells``, with how many have each."""
+    counted: Counter[str] = Counter()
+    for text, many in cells.value_counts().iter_rows():
+        counted[_unit_of(text) or "no unit"] += many
+    return tuple(counted.most_common())
 
 
 def _unit_of(text: str) -> str | None:

@@ -58,6 +58,8 @@ def make_column(
         judged = Judged(entry.role, "chosen by hand")
     values, integers, missing, unread = _numbers(judged.role, text, cells, kinds, entry)
     shown = kinds if judged.role in NUMERIC_ROLES else {}
+    if unit is None and values is not None:
+        unit = _unit_read_in(shown, entry)
     settled_rows = [found.rows for key, found in shown.items() if rule_in_force(key, entry.rules) == "missing"]
     return Column(
         name=name,
@@ -114,6 +116,12 @@ def _with_tokens(kinds: dict[str, FoundKind], tokens: tuple[Token, ...]) -> dict
             examples = [token.spelling for token in mine] + [text for kind in before for text in kind.examples]
             found[key] = FoundKind(KINDS[key], rows, tuple(dict.fromkeys(examples))[:5])
     return {key: found[key] for key in KINDS if key in found}
+
+
+def _unit_read_in(kinds: dict[str, FoundKind], entry: ColumnEntry) -> str | None:
+    """The unit that cells are read in by rule, where they are written with one."""
+    read = (found.unit for key, found in kinds.items() if rule_in_force(key, entry.rules) in ("number", "convert"))
+    return next((unit for unit in read if unit), None)
 
 
 def _kinds(text: CellTexts, cells: ParsedCells, unit: str | None) -> dict[str, FoundKind]:

@@ -13,7 +13,7 @@ import polars as pl
 
 from culvix.errors import ReadError
 from culvix.stats.arrays import Bools, Floats
-from culvix.tables.cell_kinds import KINDS, FoundKind
+from culvix.tables.cell_kinds import ABOUT, KINDS, FoundKind
 from culvix.tables.cell_texts import CellTexts
 from culvix.tables.units import conversion, spelled
 
@@ -34,6 +34,9 @@ RULES: Mapping[str, str] = MappingProxyType(
 _MAGNITUDES = {"k": 1e3, "K": 1e3, "M": 1e6, "mn": 1e6, "Mn": 1e6, "bn": 1e9, "Bn": 1e9}
 _CORE = re.compile(r"[+\-−]?\s*(?:\d[\d.,'’ \u00a0\u202f]*\d|[.,]?\d+\.?)(?:[eE][+\-]?\d+)?")
 
+
+_ABOUT = re.compile(rf"(?i)^{ABOUT}\s*")
+"""What stands before a number that is only about right."""
 
 _BY_DEFAULT = frozenset({"missing_token", "error_value"})
 
@@ -66,7 +69,7 @@ def numbers_of(kind: str, texts: pl.Series, rule: str, unit: str = "") -> Floats
 
 
 def _number(kind: str, text: str, rule: str, unit: str) -> float:
-    core = _CORE.search(text)
+    core = _CORE.search(_ABOUT.sub("", text) if kind == "approximate" else text)
     if core is None:
         return np.nan
     digits = _plain(core.group(), comma=_comma_is_decimal(kind, core.group()))
