@@ -59,6 +59,9 @@ _WORDS = ("3", "-9", "1e300", "NA", "", "0.5", "abc", "<b>", "−1.5", "1,5", "9
 _NEVER = ("Quit", "Open a file …", "Open the example study", "Open what was copied", "Load dictionary", "Save report")
 _REST = 30
 _STUCK_SECONDS = 120.0
+_SETTLED_ACTS = 300
+_MOST_GROWTH = 1.5
+"""Memory at the end may be so many times that after the first acts."""
 
 
 @dataclass
@@ -67,6 +70,8 @@ class Outcome:
 
     seed: int
     acts: int = 0
+    memory: tuple[float, float] = (0.0, 0.0)
+    """Resident memory in MB after the first acts, and at the end."""
     wrong: list[str] = field(default_factory=list)
 
 
@@ -267,6 +272,12 @@ class _Hand:
         self.window.resize(int(self.draw.integers(700, 1900)), int(self.draw.integers(500, 1100)))
 
 
+def _resident() -> float:
+    """Resident memory of this process in MB."""
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
+
+
 def _close_popups() -> None:
     popup = QApplication.activePopupWidget()
     if popup is not None:
@@ -303,6 +314,8 @@ def run(seed: int, acts: int) -> Outcome:
             for number in range(acts):
                 last = [*last[-8:], hand.one()]
                 outcome.acts += 1
+                if number == _SETTLED_ACTS:
+                    outcome.memory = (_resident(), 0.0)
                 QApplication.sendPostedEvents()
                 if number % _REST == 0 and not _rested(window):
                     outcome.wrong.append(f"act {number}: still busy after {_STUCK_SECONDS:g} s; {last}")
@@ -310,6 +323,9 @@ def run(seed: int, acts: int) -> Outcome:
                 if faults.found:
                     outcome.wrong += [f"act {number} ({', '.join(last)}): {found}" for found in faults.found]
                     break
+            outcome.memory = (outcome.memory[0] or _resident(), _resident())
+            if outcome.memory[1] > _MOST_GROWTH * outcome.memory[0]:
+                outcome.wrong.append("memory grew from {:.0f} to {:.0f} MB".format(*outcome.memory))
             try:
                 outcome.wrong += _checked(window, path, before)
             except Exception as error:  # whatever goes wrong is what is looked for
@@ -364,7 +380,8 @@ def _main() -> int:
         begun = time.perf_counter()
         outcome = run(seed, options.acts)
         failed += bool(outcome.wrong)
-        print(f"seed {seed}: {outcome.acts} acts in {time.perf_counter() - begun:.0f} s", flush=True)
+        took, (first, last) = time.perf_counter() - begun, outcome.memory
+        print(f"seed {seed}: {outcome.acts} acts in {took:.0f} s, {first:.0f} → {last:.0f} MB", flush=True)
         for each in outcome.wrong:
             print(f"  {each}", flush=True)
     return min(failed, 1)

@@ -220,10 +220,10 @@ class Hub(QObject):
         if self.jobs.running(name) and self._under_way.get(column) in ((request.key, urgent), (request.key, True)):
             return
         self._under_way[column] = (request.key, urgent)
-        memo = self.study.memo(column)
+        cache = self.study.part_cache(column)
 
         def work(progress: Progress) -> tuple[ColumnAnalysis, Strip | None]:
-            return _worked_out(analyse(request, memo, progress))
+            return _worked_out(analyse(request, cache, progress))
 
         def rest(after: int = 0) -> None:
             priority = 10 if urgent else 0
@@ -237,7 +237,7 @@ class Hub(QObject):
             rest(_PAINTING_MS)
 
         if urgent:
-            self.start(name, lambda progress: look_at(request, memo, progress), looked, priority=10)
+            self.start(name, lambda progress: look_at(request, cache, progress), looked, priority=10)
         else:
             rest(after)
 

@@ -81,12 +81,12 @@ class ImpactPane(RenewedPane):
             return
         if self.shows(look):
             return
-        working, memo, pass_begins = study.working, study.memo(look.column.name), study.pass_begins
+        working, cache, pass_begins = study.working, study.part_cache(look.column.name), study.pass_begins
 
         def work(progress: Progress) -> tuple[Impact, Influence]:
             rows = look.flags.rows[np.isfinite(look.sample.values[look.flags.rows])]
-            impact = impact_of(look, working, memo, progress, pass_begins=pass_begins)
-            return impact, influence_of(look, working, rows, memo)
+            impact = impact_of(look, working, cache, progress, pass_begins=pass_begins)
+            return impact, influence_of(look, working, rows, cache)
 
         def arrived(found: tuple[Impact, Influence]) -> None:
             if self.hub.look is not None and self.hub.look.request is look.request and study.working is working:

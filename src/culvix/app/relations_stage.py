@@ -251,12 +251,12 @@ class RelationsStage(QWidget):
             # Decisions are made on the column in focus, so it must be one of the two in view.
             self.hub.set_focus(x)
         self._chosen = (x, y)
-        study, memo_x, memo_y = self.hub.study, self.hub.study.memo(x), self.hub.study.memo(y)
+        study, cache_x, cache_y = self.hub.study, self.hub.study.part_cache(x), self.hub.study.part_cache(y)
         requests = study.request(x), study.request(y)
         out = study.working.excluded
 
         def work(progress: Any) -> tuple[PairView, Suggestion, ColumnAnalysis, ColumnAnalysis]:
-            ax, ay = analyse(requests[0], memo_x, progress), analyse(requests[1], memo_y, progress)
+            ax, ay = analyse(requests[0], cache_x, progress), analyse(requests[1], cache_y, progress)
             flagged = together(
                 np.setdiff1d(ax.flags.rows, out(x), assume_unique=True),
                 np.setdiff1d(ay.flags.rows, out(y), assume_unique=True),

@@ -38,17 +38,17 @@ from culvix.study.flags import (
     valid_range,
 )
 from culvix.study.grouping import grouping
+from culvix.study.part_cache import PartCache
 from culvix.study.settings import MEASURED, Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.roles import CODES_OR_AMOUNTS
 from culvix.tables.table import Column, Role
 
-__all__ = ["AnalysisRequest", "ColumnAnalysis", "ColumnLook", "Memo", "analyse", "kept_part", "look_at"]
+__all__ = ["AnalysisRequest", "ColumnAnalysis", "ColumnLook", "analyse", "look_at"]
 
 _LONG = 50_000
 """A column with more rows than this is worked out on two threads."""
 
-Memo = dict[Hashable, object]
 _Part = TypeVar("_Part")
 
 
@@ -164,18 +164,10 @@ class DeferredPart:
     outliers: dict[str, OutlierResult]
 
 
-def kept_part(memo: Memo, depends: Hashable, make: Callable[[], _Part]) -> _Part:
-    """What ``make`` makes of ``depends``, taken from ``memo`` where it was made before."""
-    if depends not in memo:
-        # Where two threads make the same part, the first stays: other parts are kept under its identity.
-        memo.setdefault(depends, make())
-    return memo[depends]  # type: ignore[return-value]
-
-
 class _Parts:
     """The parts of one analysis, each made only where no earlier analysis left it in the memo."""
 
-    def __init__(self, request: AnalysisRequest, memo: Memo) -> None:
+    def __init__(self, request: AnalysisRequest, cache: PartCache) -> None:
         self.sample = request.working
         self.imported, self.judged = request.column.sample, request.judged
         self.judged_version, self.within = request.judged_version, request.within
@@ -186,10 +178,10 @@ class _Parts:
         self.role = request.column.role
         self.no_outliers = _no_outliers(request.column)
         self.bounds = valid_range(request.column, request.settings)
-        self._memo = memo
+        self._cache = cache
 
     def _part(self, make: Callable[[], _Part], *depends: Hashable) -> _Part:
-        return kept_part(self._memo, depends, make)
+        return self._cache.part(depends, make)
 
     def description(self) -> Description:
         s = self.settings
@@ -200,34 +192,36 @@ class _Parts:
 
     def flags(self) -> Flags:
         results = {key: self.outliers(key) for key in methods_in_force(self.settings, self.bounds)}
-        return self._part(lambda: flag_column(results), "agreement", *map(id, results.values()))
+        return self._part(lambda: flag_column(results), "agreement", *map(self._flags_depend_on, results))
+
+    def _flags_depend_on(self, key: str) -> Hashable:
+        """All that the flags of one method depend on."""
+        limits, bounds = self.settings.limits_of(self.name, key), self.bounds
+        judged = (self.judged_version, self.chosen.flag_scale, self.within, self.no_outliers)
+        return ("flags", key, limits, self.settings.quantile_type, bounds, *judged)
 
     def outliers(self, key: str) -> OutlierResult:
         """One method of the table on the values that are judged."""
+        return self._part(lambda: self._flagged_by(key), self._flags_depend_on(key))
+
+    def _flagged_by(self, key: str) -> OutlierResult:
         bounds, scale, method = self.bounds, self.chosen.flag_scale, OUTLIER_METHODS[key]
-        limits = self.settings.limits_of(self.name, key)
-        depends = ("flags", key, limits, self.settings.quantile_type, bounds)
 
         if self.no_outliers and not method.follows_range:
-            return self._part(lambda: method_refused(key, self.judged, self.settings, self.no_outliers), *depends, "no")
+            return method_refused(key, self.judged, self.settings, self.no_outliers)
 
         def run(sample: Sample) -> OutlierResult:
             return run_method(key, sample, self.settings, bounds, column=self.name)
 
-        # The declared range is the same for all groups, and on every scale.
-        if method.follows_range:
-            return self._part(lambda: run(self.judged), *depends, self.judged_version)
-        if scale == MEASURED:
-            return self._grouped(run, *depends, self.judged_version)
-        return self._grouped(lambda sample: run_scaled(run, sample, scale), *depends, self.judged_version, scale)
+        def scaled(sample: Sample) -> OutlierResult:
+            return run(sample) if scale == MEASURED else run_scaled(run, sample, scale)
 
-    def _grouped(self, run: Callable[[Sample], OutlierResult], *depends: Hashable) -> OutlierResult:
-        """``run`` on what is judged, within groups where they are wanted."""
         within = self.within
-        if within is None:
-            return self._part(lambda: run(self.judged), *depends)
+        # The declared range is the same for all groups, and on every scale.
+        if method.follows_range or within is None:
+            return run(self.judged) if method.follows_range else scaled(self.judged)
         groups = self._part(lambda: grouping(within), "grouping", within)
-        return self._part(lambda: run_within(run, self.judged, groups), *depends, within)
+        return run_within(scaled, self.judged, groups)
 
     def deferred(self) -> DeferredFigures:
         return self._part(lambda: deferred_figures(self.sample), "deferred", self.version)
@@ -294,22 +288,22 @@ class _Here(Executor):
         return done
 
 
-def deferred_part(request: AnalysisRequest, memo: Memo | None = None) -> DeferredPart:
+def deferred_part(request: AnalysisRequest, cache: PartCache | None = None) -> DeferredPart:
     """Work out what the prompt analysis of ``request`` leaves for later: slow figures, and every outlier method."""
-    parts = _Parts(request, {} if memo is None else memo)
+    parts = _Parts(request, PartCache() if cache is None else cache)
     return DeferredPart(parts.deferred(), {key: parts.outliers(key) for key in OUTLIER_METHODS})
 
 
-def look_at(request: AnalysisRequest, memo: Memo | None = None, progress: Progress = silent) -> ColumnLook:
-    """Work out what the lanes show of ``request``, taking parts from ``memo`` and leaving new ones there."""
-    parts = _Parts(request, {} if memo is None else memo)
+def look_at(request: AnalysisRequest, cache: PartCache | None = None, progress: Progress = silent) -> ColumnLook:
+    """Work out what the lanes show of ``request``, taking parts from ``cache`` and leaving new ones there."""
+    parts = _Parts(request, PartCache() if cache is None else cache)
     with _beside(request) as beside:
         return _look(parts, request, beside, progress)
 
 
-def analyse(request: AnalysisRequest, memo: Memo | None = None, progress: Progress = silent) -> ColumnAnalysis:
-    """Work out ``request``, taking parts from ``memo`` and leaving new ones there."""
-    parts = _Parts(request, {} if memo is None else memo)
+def analyse(request: AnalysisRequest, cache: PartCache | None = None, progress: Progress = silent) -> ColumnAnalysis:
+    """Work out ``request``, taking parts from ``cache`` and leaving new ones there."""
+    parts = _Parts(request, PartCache() if cache is None else cache)
     with _beside(request) as beside:
         look = _look(parts, request, beside, progress)
         progress(0.7, f"testing {request.column.name}")

@@ -25,7 +25,8 @@ from culvix.stats.influence import (
 from culvix.stats.methods import NORMALITY_TESTS
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.sample import Sample
-from culvix.study.analysis import ColumnLook, Memo, kept_part
+from culvix.study.analysis import ColumnLook
+from culvix.study.part_cache import PartCache
 from culvix.study.working import WorkingSet
 from culvix.tables.table import Column, Role, Table
 
@@ -128,18 +129,18 @@ def figures_of(sample: Sample, trim: float, test: str, *, brief: bool = False) -
 def impact_of(
     look: ColumnLook,
     working: WorkingSet,
-    memo: Memo | None = None,
+    cache: PartCache | None = None,
     progress: Progress = silent,
     *,
     pass_begins: WorkingSet | None = None,
 ) -> Impact:
-    """The impact of the decisions in ``working`` on the column of ``look``; parts are taken from and left in ``memo``.
+    """The impact of the decisions in ``working`` on the column of ``look``; parts are taken from and left in ``cache``.
 
     ``pass_begins`` is the working set that the flags refer to, None in the first pass, which judges the table as read.
 
     May be worked out on any thread. Raises whatever ``progress`` raises.
     """
-    memo = {} if memo is None else memo
+    cache = PartCache() if cache is None else cache
     request, column = look.request, look.column
     test = request.settings.verdict_test_at(look.sample.n).key
     # Flags refer to the values at the beginning of the pass: what was decided before it stays decided.
@@ -152,7 +153,7 @@ def impact_of(
     for place, (sample, state) in enumerate(zip(samples, states, strict=True)):
         progress(place / 6, f"comparing {column.name} before and after")
         depends = ("impact", test, state, request.settings.trim, request.settings.quantile_type)
-        figures.append(kept_part(memo, depends, lambda sample=sample: figures_of(sample, request.settings.trim, test)))  # type: ignore[misc]
+        figures.append(cache.part(depends, lambda sample=sample: figures_of(sample, request.settings.trim, test)))  # type: ignore[misc]
     others = partners(working.table, column.name)
     found: dict[str, tuple[PairCorrelation, ...]] = {}
     for place, name in enumerate(others[:_MOST_PARTNERS]):
@@ -160,8 +161,8 @@ def impact_of(
         other = working.table[name]
         as_read, now = _Pair(column.sample, other.sample, ()), _pair(look, working, name)
         base = _judged_pair(look, other, pass_begins)
-        ends = (as_read.coefficient(memo, other), now.coefficient(memo, other))
-        found[name] = (*ends, pearson_without(base.sums(memo, other), base.x.values, base.y.values, out))
+        ends = (as_read.coefficient(cache, other), now.coefficient(cache, other))
+        found[name] = (*ends, pearson_without(base.sums(cache, other), base.x.values, base.y.values, out))
     return Impact(column.name, tuple(figures), found, int(out.size), max(len(others) - _MOST_PARTNERS, 0))
 
 
@@ -173,12 +174,12 @@ class _Pair:
     y: Sample
     version: Hashable
 
-    def sums(self, memo: Memo, other: Column) -> PairSums | None:
+    def sums(self, cache: PartCache, other: Column) -> PairSums | None:
         """What the pairs add up to; ``other`` is the second column."""
-        return kept_part(memo, ("pair", other, self.version), partial(sums_of, self.x.values, self.y.values))
+        return cache.part(("pair", other, self.version), partial(sums_of, self.x.values, self.y.values))
 
-    def coefficient(self, memo: Memo, other: Column) -> PairCorrelation:
-        sums = self.sums(memo, other)
+    def coefficient(self, cache: PartCache, other: Column) -> PairCorrelation:
+        sums = self.sums(cache, other)
         return pearson(self.x.values, self.y.values) if sums is None else coefficient_of("pearson", sums.n, sums)
 
 
@@ -196,15 +197,15 @@ def _pair(look: ColumnLook, working: WorkingSet, name: str) -> _Pair:
     return _Pair(look.sample, working.sample(working.table[name]), versions if versions != ((), ()) else ())
 
 
-def influence_of(look: ColumnLook, working: WorkingSet, rows: Ints, memo: Memo | None = None) -> Influence:
+def influence_of(look: ColumnLook, working: WorkingSet, rows: Ints, cache: PartCache | None = None) -> Influence:
     """What each of ``rows`` (flagged, in use) does to the column of ``look``, and to its correlations.
 
     Too few values, or none of ``rows``, have no influence to speak of; the sums are there in any case.
     """
-    memo, table = {} if memo is None else memo, working.table
+    cache, table = PartCache() if cache is None else cache, working.table
     names = partners(table, look.column.name)[:_MOST_PARTNERS]
     pairs = {name: _pair(look, working, name) for name in names}
-    sums = {name: pair.sums(memo, table[name]) for name, pair in pairs.items()}
+    sums = {name: pair.sums(cache, table[name]) for name, pair in pairs.items()}
     try:
         alone = left_out(look.sample, rows) if 0 < rows.size <= _MOST_INFLUENCES else None
     except StatisticsError:

@@ -19,7 +19,6 @@ from culvix.study.analysis import (
     ColumnAnalysis,
     ColumnLook,
     DeferredPart,
-    Memo,
     analyse,
     deferred_part,
 )
@@ -27,6 +26,7 @@ from culvix.study.changes import Change
 from culvix.study.checks import check_correction, check_rows
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
+from culvix.study.part_cache import PartCache
 from culvix.study.reviewed import Reviewed
 from culvix.study.row_sets import as_rows, together
 from culvix.study.settings import ColumnSettings, Settings
@@ -71,7 +71,7 @@ class Study(Reviewed):
         self._judged: WorkingSet | None = None
         self._history = History()
         self._working = WorkingSet.of(table, ())
-        self._memos: dict[Column, Memo] = {}
+        self._part_caches: dict[Column, PartCache] = {}
         self._analyses: dict[str, dict[Hashable, ColumnAnalysis]] = {}
 
     def change_settings(self, settings: Settings, gesture: object = None) -> None:
@@ -164,7 +164,7 @@ class Study(Reviewed):
         self.table, self.dictionary = state
         self.selection = self.selection.within(self.table)
         # A column read anew, or another one of the same name, must not find what was worked out for the one before.
-        self._memos = {column: self._memos[column] for column in self.table if column in self._memos}
+        self._part_caches = {column: self._part_caches[column] for column in self.table if column in self._part_caches}
         self._work_anew()
         return Change.DATA
 
@@ -374,9 +374,9 @@ class Study(Reviewed):
         if chosen.bandwidth is not None and not (isfinite(chosen.bandwidth) and chosen.bandwidth > 0):
             raise StatisticsError("A bandwidth must be a positive number.")
 
-    def memo(self, column: str) -> Memo:
+    def part_cache(self, column: str) -> PartCache:
         """Parts of analyses of ``column`` worked out so far."""
-        return self._memos.setdefault(self.table[column], {})
+        return self._part_caches.setdefault(self.table[column], PartCache())
 
     def known_analysis(self, column: str) -> ColumnAnalysis | None:
         """The analysis of ``column`` as things stand, where it has been worked out already."""
@@ -393,17 +393,17 @@ class Study(Reviewed):
         """Let go of everything worked out for ``column``, its order included."""
         self.table[column].__dict__.pop("sample", None)
         self._work_anew()
-        self._memos.pop(self.table[column], None)
+        self._part_caches.pop(self.table[column], None)
         self._analyses.pop(column, None)
 
     def deferred(self, column: str) -> DeferredPart:
         """The slow figures and every outlier method of ``column`` as things stand, worked out now if need be."""
-        return deferred_part(self.request(column), self.memo(column))
+        return deferred_part(self.request(column), self.part_cache(column))
 
     def analysis(self, column: str) -> ColumnAnalysis:
         """The analysis of ``column`` as things stand, worked out now if need be."""
         known = self.known_analysis(column)
         if known is None:
-            known = analyse(self.request(column), self.memo(column))
+            known = analyse(self.request(column), self.part_cache(column))
             self.keep(known)
         return known
