@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -59,6 +59,8 @@ class DataKeys(QObject):
         """``leave`` gives the focus from a field back to the data."""
         super().__init__(window)
         self._window, self._leave = window, leave
+        self._restore = QTimer(self, singleShot=True, interval=0)
+        self._restore.timeout.connect(self._give_back)
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         application.focusChanged.connect(self._turned)
@@ -68,9 +70,19 @@ class DataKeys(QObject):
             before.removeEventFilter(self)
         if now is not None and now.window() is self._window:
             now.installEventFilter(self)
+        if now is None:
+            # What had the keyboard may be gone; when the window is left for another, that is no loss.
+            self._restore.start()
+
+    def _give_back(self) -> None:
+        nobody = QApplication.focusWidget() is None and QApplication.activePopupWidget() is None
+        if nobody and self._window.isActiveWindow() and self._window.isVisible():
+            self._leave()
 
     def watch(self, pane: QWidget) -> None:
-        """Keep the keys of all that can be typed in ``pane`` from the shortcuts."""
+        """Keep the keys of all that can be typed in ``pane`` from the shortcuts; Tab leaves its tables at once."""
+        for table in pane.findChildren(QAbstractItemView):
+            table.setTabKeyNavigation(False)
         for child in pane.findChildren(QWidget):
             if takes_letters(child):
                 child.installEventFilter(self)

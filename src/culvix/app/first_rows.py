@@ -128,6 +128,7 @@ class FirstRowsView(QTableView):
         self.setVerticalHeader(_RowNumbers(self.rows, self))
         self.setModel(self.rows)
         self.setCornerButtonEnabled(False)
+        self.setTabKeyNavigation(False)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectColumns)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setItemDelegate(CellPainter(self.rows, self))

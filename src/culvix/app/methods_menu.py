@@ -10,13 +10,12 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QMenu,
     QToolButton,
-    QWidget,
-    QWidgetAction,
 )
 
 from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
 from culvix.app.parts import label, row_of
+from culvix.app.popup_form import PopupForm
 from culvix.errors import CulvixError
 from culvix.stats.display import as_typed, typed_number
 from culvix.stats.methods import OUTLIER_METHODS, Setting
@@ -93,7 +92,7 @@ class MethodsButton(QToolButton):
         """Put the methods into the menu, once."""
         if self._boxes:
             return
-        form, settings = QWidget(), self.hub.study.settings
+        form, settings = PopupForm(), self.hub.study.settings
         rows = QGridLayout(form)
         rows.setVerticalSpacing(3)
         rows.addWidget(label("below and above", "quiet"), 0, 1)
@@ -121,9 +120,7 @@ class MethodsButton(QToolButton):
         self.own.clicked.connect(self._own_changed)
         self.common.setToolTip("Give the column the limits that hold for all columns")
         self.common.clicked.connect(self._as_in_all)
-        action = QWidgetAction(self._menu)
-        action.setDefaultWidget(form)
-        self._menu.addAction(action)
+        form.put_into(self._menu)
         self._show_settings()
 
     def _connected(self, field: QDoubleSpinBox, key: str, *, upper: bool) -> QDoubleSpinBox:

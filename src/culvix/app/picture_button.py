@@ -14,11 +14,10 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QSpinBox,
     QToolButton,
-    QWidget,
-    QWidgetAction,
 )
 
 from culvix.app.parts import label, row_of
+from culvix.app.popup_form import PopupForm
 from culvix.charts.saving import FORMATS, UNITS, Maker, PictureSize, picture_bytes, picture_image
 from culvix.errors import CulvixError
 from culvix.files import write_whole
@@ -56,7 +55,7 @@ class PictureButton(QToolButton):
         self.unit.activated.connect(self._unit_chosen)
         for number in (self.width_field, self.height_field, self.dpi):
             number.valueChanged.connect(self._say_pixels)
-        form = QWidget()
+        form = PopupForm()
         grid = QGridLayout(form)
         for place, (name, field) in enumerate(
             (
@@ -72,9 +71,7 @@ class PictureButton(QToolButton):
         grid.addWidget(self.pixels, 5, 0, 1, 2)
         grid.addLayout(row_of(self.copy_button, 1, self.save_button), 6, 0, 1, 2)
         menu = QMenu(self)
-        action = QWidgetAction(menu)
-        action.setDefaultWidget(form)
-        menu.addAction(action)
+        form.put_into(menu)
         self.setMenu(menu)
 
     @property
