@@ -222,7 +222,7 @@ def window_figures(path: Path) -> dict[str, object]:
             for place in (*range(len(STAGES)), STAGES.index("Shape")):
                 window.show_stage(place)
                 wait_until(lambda: window.jobs.at_rest, 60)
-        window.close()
+        window.close_anyway()
     return {
         "column_switch_ms": {
             "unseen": round(statistics.median(unseen), 1),

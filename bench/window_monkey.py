@@ -56,7 +56,15 @@ __all__ = ["Outcome", "run"]
 _KEYS = ("K", "E", "M", "N", "Shift+N", "R", "W", "B", "F", "A", "U", "Esc", "Ctrl+F", "PgDown", "PgUp", "Ctrl+Z")
 _MORE_KEYS = ("Ctrl+Shift+Z", "Alt+Right", "Alt+Left", "Ctrl+K", "Ctrl+L", "C", "F7", "F8", "F9", "Return", "Tab")
 _WORDS = ("3", "-9", "1e300", "NA", "", "0.5", "abc", "<b>", "−1.5", "1,5", "999999999999999999999", "mm")
-_NEVER = ("Quit", "Open a file …", "Open the example study", "Open what was copied", "Load dictionary", "Save report")
+_NEVER = (
+    "Quit",
+    "Open a file …",
+    "Open the example study",
+    "Open what was copied",
+    "Load dictionary",
+    "Save report",
+    "Quit all the same",
+)
 _REST = 30
 _STUCK_SECONDS = 120.0
 _SETTLED_ACTS = 300
@@ -331,7 +339,7 @@ def run(seed: int, acts: int) -> Outcome:
             except Exception as error:  # whatever goes wrong is what is looked for
                 outcome.wrong.append("".join(traceback.format_exception(error))[-1500:])
         finally:
-            window.close()
+            window.close_anyway()
             closing.stop()
             logging.getLogger("culvix").removeHandler(faults)
             sys.excepthook = hook

@@ -26,7 +26,7 @@ def blank_window(qtbot: QtBot, themed: QApplication, tmp_path: Path) -> Iterator
     made.resize(1280, 800)
     made.show()
     yield made
-    made.close()
+    made.close_anyway()
     made.deleteLater()
     # Nothing else does so between tests, and hundreds of windows would be kept and dressed.
     QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

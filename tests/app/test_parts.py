@@ -320,7 +320,7 @@ def test_the_sizes_of_the_panes_are_remembered(qtbot: QtBot, tmp_path: Path, dem
             window.bench.across.setSizes([260, 700, 300])
         QApplication.sendPostedEvents()
         sizes.append(window.bench.across.sizes())
-        window.close()
+        window.close_anyway()
     assert sizes[0] == sizes[1] and sizes[0][0] > 220
 
 
@@ -336,7 +336,7 @@ def test_opening_a_second_table_replaces_the_first(qtbot: QtBot, tmp_path: Path,
         assert window.bench.hub.study.table.rows == rows
     keys = [action.shortcut() for action in window.actions_of_study if not action.shortcut().isEmpty()]
     assert len({key.toString() for key in keys}) == len(keys) and QKeySequence("Ctrl+R") in keys
-    window.close()
+    window.close_anyway()
 
 
 def test_the_first_column_opened_is_a_measurement(tmp_path: Path) -> None:

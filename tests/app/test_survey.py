@@ -166,7 +166,7 @@ def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: 
 def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, demo_path: Path) -> None:
     bench_of(window).survey.choices["qn" if "qn" in SURVEY_FIELDS else "iqr"].trigger()
     chosen = bench_of(window).survey.fields
-    window.close()
+    window.close_anyway()
     window.settings.sync()
     again = MainWindow(window.settings)
     qtbot.addWidget(again)

@@ -66,7 +66,8 @@ class ComparePane(QFrame):
     def compare(self, names: Sequence[str]) -> None:
         """Compare the columns called ``names``."""
         table = self.hub.study.table
-        numeric = [name for name in names if table[name].is_numeric]
+        # One of them may be gone, when what added it was undone.
+        numeric = [name for name in names if name in table and table[name].is_numeric]
         if len(numeric) < 2:
             numeric = [column.name for column in table.numeric if column.role in (Role.MEASURE, Role.COUNT)]
         self.names = numeric[:_MOST]

@@ -9,12 +9,14 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QFileDialog
 
 from culvix.app.hub import Hub
+from culvix.app.parts import shortened
 from culvix.app.pasting import pasted_file
 from culvix.app.saving import Saving
 from culvix.app.workbench import Workbench
 from culvix.errors import Cancelled, CulvixError
 from culvix.stats.display import plural
 from culvix.study import Study
+from culvix.study.act_words import acts_between, decided
 from culvix.tables import Table, read_table
 from culvix.tables.dictionary import Dictionary
 from culvix.tables.options import PLAIN, ReadOptions
@@ -72,12 +74,12 @@ class Opening(Saving):
         kinds = ";;".join(_KINDS)
         name, _ = QFileDialog.getOpenFileName(self, "Open a table", "", kinds)
         if name:
-            self.open_path(Path(name))
+            self.open_wanted(Path(name))
 
     def open_copied(self) -> None:
         """Open the table that has been copied to the clipboard."""
         try:
-            self.open_path(pasted_file())
+            self.open_wanted(pasted_file())
         except CulvixError as error:
             self.complain(error.sentence)
 
@@ -90,12 +92,28 @@ class Opening(Saving):
         except OSError as error:
             self.complain(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
             return
-        self.open_path(path)
+        self.open_wanted(path)
+
+    def open_wanted(self, path: Path) -> None:
+        """Open ``path`` as the analyst wishes; where decisions would be lost, once that is confirmed."""
+        lost = self.decisions_lost
+        if lost:
+            self.offer(
+                f"{lost} would be lost with this study: they are not kept yet.",
+                [(f"Open {shortened(path.name, 30)}", lambda: self.open_path(path)), ("Stay here", self.banner.hide)],
+            )
+        else:
+            self.open_path(path)
 
     def open_path(self, path: Path) -> None:
         """Read ``path`` in the background, its first rows in view at once; what is open comes back if that fails."""
         self.banner.hide()
         self._read(path, PLAIN, None, self._opened)
+
+    @property
+    def decisions_lost(self) -> str:
+        """What would be lost with the study that is open, in words; empty where that is nothing."""
+        return "" if self.bench is None else acts_between(decided(self.bench.hub.study))
 
     def _read(self, path: Path, options: ReadOptions, said: Dictionary | None, done: Callable[[Table], None]) -> None:
         def failed(error: Exception) -> None:

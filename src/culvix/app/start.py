@@ -138,7 +138,7 @@ class Signals:
 
     def _came(self, window: MainWindow) -> None:
         self._here.recv(64)
-        window.close()
+        window.close_anyway()
         QApplication.quit()
 
 
@@ -276,7 +276,7 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
             window.grab().save(str(target))
             saved.append(target)
     finally:
-        window.close()
+        window.close_anyway()
         window.settings.sync()
         scratch.cleanup()
     return saved

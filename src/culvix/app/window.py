@@ -55,6 +55,7 @@ class MainWindow(Opening):
         self.guide = GuidePane(self)
         self.renderer = RenderProcess()
         self.bench: Workbench | None = None
+        self._leaving = False
         self._building = None
         self._stepper = QTimer(self, singleShot=True, interval=0)
         self._stepper.timeout.connect(self._step_on)
@@ -300,7 +301,7 @@ class MainWindow(Opening):
         files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()]
         event.acceptProposedAction()
         if files:
-            self.open_path(Path(files[0]))
+            self.open_wanted(Path(files[0]))
         if len(files) > 1:
             self.complain(f"{count(len(files))} files were dropped; the first of them is opened.")
 
@@ -342,7 +343,20 @@ class MainWindow(Opening):
         if isinstance(state, QByteArray):
             self.restoreGeometry(state)
 
+    def close_anyway(self) -> None:
+        """Close, whatever is lost with it."""
+        self._leaving = True
+        self.close()
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
+        lost = "" if self._leaving else self.decisions_lost
+        if lost and event is not None:
+            event.ignore()
+            self.offer(
+                f"{lost} would be lost: they are not kept yet. Report and cleaned data can be saved first.",
+                [("Quit all the same", self.close_anyway), ("Stay here", self.banner.hide)],
+            )
+            return
         self._remember_layout()
         self._stepper.stop()
         self._changed.stop()

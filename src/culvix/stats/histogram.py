@@ -35,6 +35,8 @@ WHOLE_NUMBERS = "one bin per whole number"
 MOST_BINS = 2000
 _FEW_DISTINCT = 40
 _NO_ROOM = 1.79e308
+_WIDEST = 1e6
+"""A bin may be so many times as wide as all values together reach."""
 """Beyond this no edge fits between the value and the largest double."""
 
 _LARGEST_ROUND = 1e300
@@ -270,6 +272,8 @@ def _edges(x: Floats, width: float, start: float | None, end: float | None, clos
     low, high = float(x[0]), float(x[-1])
     first, last = low if start is None else start, high if end is None else end
     bins = (last - first) / width
+    if width > _WIDEST * max(last - first, abs(first), abs(last), 1.0):
+        raise StatisticsError(f"A width of {width:g} is out of all proportion to values from {low:g} to {high:g}.")
     if not (bins <= MOST_BINS and isfinite(first / width) and max(abs(first), abs(last)) / width <= 2**52):
         raise StatisticsError(f"A width of {width:g} would need more than {MOST_BINS} bins.")
     if start is None and end is None:

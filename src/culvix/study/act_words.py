@@ -5,9 +5,10 @@ from collections.abc import Sequence
 from culvix.stats.display import as_typed, count, plural
 from culvix.study.acts import Act, Decided
 from culvix.study.decisions import Cause, Decision, DecisionKind
+from culvix.study.study import Study
 from culvix.tables.table import Table
 
-__all__ = ["act_words", "acts_between"]
+__all__ = ["act_words", "acts_between", "decided"]
 
 
 def act_words(table: Table, act: Act) -> str:
@@ -49,4 +50,10 @@ def acts_between(acts: Sequence[Act]) -> str:
     others = len(acts) - decisions
     parts = [plural(decisions, "decision")] if decisions else []
     parts += [plural(others, "other act")] if others else []
-    return " and ".join(parts) or "nothing"
+    return " and ".join(parts)
+
+
+def decided(study: Study) -> list[Act]:
+    """The acts of deciding that are in force."""
+    acts, done = study.acts
+    return [act for act in acts[:done] if isinstance(act, Decided)]

@@ -1,0 +1,109 @@
+"""Leaving a study with decisions in it is asked about once; without any, nothing is asked."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog
+
+from culvix.app.shape_views import VIEWS
+from culvix.app.start import wait_until
+from culvix.app.window import MainWindow
+from culvix.app.workbench import STAGES
+from culvix.stats.transform import Scale
+from culvix.study.decisions import DecisionKind
+from culvix.study.part_cache import PartCache
+from tests.app.driving import opened, press, rest, settled
+
+LENGTH = "length_mm"
+
+
+@pytest.fixture
+def other(tmp_path: Path) -> Path:
+    path = tmp_path / "other.csv"
+    path.write_text("depth,flow\n" + "".join(f"{k}.5,{k * k}\n" for k in range(30)))
+    return path
+
+
+def test_another_file_waits_for_one_answer(
+    window: MainWindow, demo_path: Path, other: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bench, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    study.decide(DecisionKind.KEEP, LENGTH, [1])
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", staticmethod(lambda *_, **__: (str(other), "")))
+    QTest.keySequence(window, "Ctrl+O")
+    settled(window)
+    assert window.bench is bench and "2 decisions would be lost" in window.words
+    press(window, "Stay here")
+    assert window.bench is bench and len(study.log.active) == 2 and not window.words
+    QTest.keySequence(window, "Ctrl+O")
+    press(window, "Open other.csv")
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
+    assert [column.name for column in window.bench.hub.study.table] == ["depth", "flow"]
+
+
+def test_nothing_is_asked_without_decisions(window: MainWindow, demo_path: Path, other: Path) -> None:
+    bench, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    study.undo()
+    window.open_wanted(other)
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
+
+
+def test_quitting_waits_for_one_answer(window: MainWindow, demo_path: Path) -> None:
+    _, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    QTest.keySequence(window, "Ctrl+Q")
+    assert window.isVisible() and "1 decision would be lost" in window.words
+    press(window, "Stay here")
+    assert window.isVisible()
+    window.close()
+    press(window, "Quit all the same")
+    assert not window.isVisible()
+
+
+def test_a_column_undone_while_it_is_compared_is_only_left_out(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    name = study.derive(LENGTH, Scale("standard"))
+    bench.hub.set_focus(LENGTH)
+    window.show_view(list(VIEWS).index("Several columns"))
+    settled(window)
+    view = bench.shape.views.several
+    view.compare([LENGTH, name, "mass_g"])
+    settled(window)
+    assert name in view.names
+    QTest.keySequence(window, "Ctrl+Z")
+    bench.hub.set_focus("swim_cm_s")
+    settled(window)
+    assert name not in study.table and "fault" not in window.words and name not in view.names
+
+
+def test_relations_come_though_a_column_has_no_values_left(window: MainWindow, other: Path) -> None:
+    bench, study = opened(window, other)
+    study.derive("depth", Scale("standard"))
+    study.decide(DecisionKind.CORRECT, "depth", range(30), value=7.0)
+    window.show_stage(STAGES.index("Relations"))
+    settled(window)
+    study.decide(DecisionKind.EXCLUDE_VALUE, "depth", range(30))
+    settled(window)
+    assert "fault" not in window.words and bench.hub.relations is not None
+
+
+def test_a_bin_width_beyond_all_values_is_refused_or_drawn(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    for typed in ("1e308", "1e-308", "1e30"):
+        bench.shape.width.setText(typed)
+        bench.shape.width.editingFinished.emit()
+        rest(window)
+        assert "fault" not in window.words
+
+
+def test_a_cache_of_parts_keeps_the_latest_and_gives_the_first_made() -> None:
+    cache = PartCache(most=3)
+    made = [cache.part(("a", k), lambda k=k: np.array([k])) for k in range(3)]
+    assert cache.part(("a", 0), lambda: np.array([9])) is made[0]
+    cache.part(("a", 3), lambda: np.array([3]))
+    assert len(cache) == 3 and cache.part(("a", 1), lambda: np.array([8]))[0] == 8, "the one used least was let go"
+    assert cache.part(("a", 0), lambda: np.array([7])) is made[0]
