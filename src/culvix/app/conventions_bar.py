@@ -11,6 +11,13 @@ from culvix.study.settings import Settings, replaced
 __all__ = ["ConventionsBar"]
 
 
+class _PerCent(QDoubleSpinBox):
+    """A share as per cent, without decimals that say nothing."""
+
+    def textFromValue(self, value: float) -> str:
+        return f"{value:g}"
+
+
 class ConventionsBar(QWidget):
     """What is chosen holds for the whole study, at once."""
 
@@ -18,7 +25,7 @@ class ConventionsBar(QWidget):
         super().__init__()
         self.hub = hub
         self.quartiles = QComboBox()
-        self.quartiles.addItems(list(QUANTILE_TYPES.values()))
+        self.quartiles.addItems([f"type {k}: {name.split(' (type')[0]}" for k, name in QUANTILE_TYPES.items()])
         self.quartiles.setMinimumContentsLength(10)
         self.quartiles.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.quartiles.setToolTip("The definition of quartiles and percentiles, for the whole study")
@@ -32,7 +39,7 @@ class ConventionsBar(QWidget):
         layout.addLayout(row_of(self.confidence, self.trim))
 
     def _per_cent(self, key: str, name: str, ends: tuple[float, float], tip: str) -> QDoubleSpinBox:
-        field = QDoubleSpinBox(decimals=1, minimum=ends[0], maximum=ends[1], singleStep=1.0)
+        field = _PerCent(decimals=1, minimum=ends[0], maximum=ends[1], singleStep=1.0)
         field.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         field.setKeyboardTracking(False)
         field.setPrefix(f"{name} ")

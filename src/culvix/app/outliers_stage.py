@@ -133,6 +133,8 @@ class OutliersStage(QWidget):
         """The view of several columns, made when it is first wanted."""
         if self._together is None:
             self._together = DistancesView(self.hub)
+            # A view that asks for more room than there is is better cut than the window made wider.
+            self._together.setMinimumWidth(1)
             self._together.problem.connect(self.problem)
             self._together.found_anew.connect(self._show_together)
             self.pages.addWidget(self._together)

@@ -24,7 +24,7 @@ class TopStrip(QWidget):
         self.hub: Hub | None = None
         self.name = label("Culvix", "title")
         self.rows = label("", "quiet")
-        self.doing = label("", "quiet")
+        self.doing = ElidedLabel("quiet")
         self.note = ElidedLabel("quiet")
         self.bar = QProgressBar(maximum=1000, textVisible=False)
         self.bar.setFixedWidth(90)
@@ -106,7 +106,7 @@ class TopStrip(QWidget):
 
     def work(self, doing: str, share: float) -> None:
         """Show what is being worked out."""
-        self.doing.setText(shortened(doing, 36))
+        self.doing.say(shortened(doing, 36))
         self.bar.setValue(round(1000 * share))
         for widget in (self.doing, self.bar, self.cancel):
             widget.show()

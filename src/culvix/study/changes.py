@@ -1,8 +1,13 @@
-"""What of a study can change."""
+"""What of a study can change, and columns that wait to change it."""
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from enum import Enum, auto
 
-__all__ = ["Change"]
+from culvix.tables.dictionary import ColumnEntry
+from culvix.tables.table import Column, Table
+
+__all__ = ["Change", "Renewed"]
 
 
 class Change(Enum):
@@ -15,3 +20,12 @@ class Change(Enum):
     MARKS = auto()
     DATA = auto()
     """Cells of a column were settled: its numbers are others now."""
+
+
+@dataclass(frozen=True, eq=False)
+class Renewed:
+    """Columns of ``table`` read anew under other ``entries``, not yet taken over."""
+
+    table: Table
+    entries: Mapping[str, ColumnEntry]
+    columns: tuple[Column, ...]

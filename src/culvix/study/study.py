@@ -1,7 +1,6 @@
 """The study: one table, its settings and decisions, what is selected, and who wants to know when something changes."""
 
 from collections.abc import Callable, Hashable, Iterable, Mapping
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from math import isfinite
 
@@ -22,7 +21,7 @@ from culvix.study.analysis import (
     analyse,
     deferred_part,
 )
-from culvix.study.changes import Change
+from culvix.study.changes import Change, Renewed
 from culvix.study.checks import check_correction, check_rows
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
@@ -39,15 +38,6 @@ from culvix.tables.table import Column, Table
 __all__ = ["Act", "Change", "Chosen", "Decided", "Described", "Renewed", "Study"]
 
 _STATES_KEPT = 8
-
-
-@dataclass(frozen=True, eq=False)
-class Renewed:
-    """Columns of ``table`` read anew under other ``entries``, not yet taken over."""
-
-    table: Table
-    entries: Mapping[str, ColumnEntry]
-    columns: tuple[Column, ...]
 
 
 class Study(Reviewed):
