@@ -58,7 +58,8 @@ class Study(Reviewed):
         self.initials = ""
         """Whose decisions are being made."""
         self._passes: tuple[int, ...] = ()
-        self._judged: WorkingSet | None = None
+        self.pass_begins: WorkingSet | None = None
+        """The working set that flags refer to; None in the first pass, which judges the table as read."""
         self._history = History()
         self._working = WorkingSet.of(table, ())
         self._part_caches: dict[Column, PartCache] = {}
@@ -155,6 +156,7 @@ class Study(Reviewed):
         self.selection = self.selection.within(self.table)
         # A column read anew, or another one of the same name, must not find what was worked out for the one before.
         self._part_caches = {column: self._part_caches[column] for column in self.table if column in self._part_caches}
+        self._analyses = {name: states for name, states in self._analyses.items() if name in self.table}
         self._work_anew()
         return Change.DATA
 
@@ -312,22 +314,20 @@ class Study(Reviewed):
         self._tell(self._put_forth(act))
         return act
 
-    @property
-    def pass_begins(self) -> WorkingSet | None:
-        """The working set that flags refer to; None in the first pass, which judges the table as read."""
-        return self._judged
-
     def _work_anew(self) -> None:
         """Make the working set from the source and the decisions in force."""
         decisions = self.log.active
-        self._working = WorkingSet.of(self.table, decisions)
-        self._judged = WorkingSet.of(self.table, decisions[: self._passes[-1]]) if self._passes else None
+        self._working = WorkingSet.of(self.table, decisions, self._working)
+        begun = decisions[: self._passes[-1]] if self._passes else None
+        self.pass_begins = (
+            None if begun is None else WorkingSet.of(self.table, begun, self.pass_begins or self._working)
+        )
 
     def snapshot(self) -> "Study":
         """A copy that later changes to this study do not reach, for work on another thread."""
         copy = Study(self.table, self.settings, self.name, self.dictionary)
         copy.log = self.log.copy()
-        copy._working, copy._judged, copy._passes = self._working, self._judged, self._passes
+        copy._working, copy._judged, copy._passes = self._working, self.pass_begins, self._passes
         copy.initials = self.initials
         copy.take_review(self)
         copy._analyses = {name: dict(states) for name, states in self._analyses.items()}
@@ -338,7 +338,7 @@ class Study(Reviewed):
     def request(self, column: str) -> AnalysisRequest:
         """What is needed to analyse ``column`` as things stand; may be worked out on any thread."""
         target = self.table[column]
-        judged = self._judged
+        judged = self.pass_begins
         state = () if judged is None else judged.version(column)
         if judged is not None and state == self._working.version(column):
             # Where nothing was decided since, they are the values in use, whose order need not be made twice.
@@ -382,6 +382,7 @@ class Study(Reviewed):
     def forget(self, column: str) -> None:
         """Let go of everything worked out for ``column``, its order included."""
         self.table[column].__dict__.pop("sample", None)
+        self._working, self.pass_begins = WorkingSet(self.table, ()), None
         self._work_anew()
         self._part_caches.pop(self.table[column], None)
         self._analyses.pop(column, None)

@@ -64,11 +64,21 @@ class WorkingSet:
     _excluded: dict[str, Ints] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, table: Table, decisions: Sequence[Decision]) -> "WorkingSet":
+    def of(cls, table: Table, decisions: Sequence[Decision], before: "WorkingSet | None" = None) -> "WorkingSet":
+        """The working set of ``table`` under ``decisions``; columns that are as ``before`` share its samples."""
         working = cls(table, tuple(decisions))
         for place, decision in enumerate(decisions):
             working._apply(place, decision)
+        if before is not None:
+            working._share(before)
         return working
+
+    def _share(self, before: "WorkingSet") -> None:
+        """Take over the samples of ``before`` that are the same here, with all that was worked out of them."""
+        for name, sample in list(before._samples.items()):
+            same = name in self.table and self.table[name] is before.table[name]
+            if same and self.version(name) == before.version(name):
+                self._samples[name] = sample
 
     @kept_property
     def _on_rows(self) -> Ints:
