@@ -327,7 +327,7 @@ class Study(Reviewed):
         """A copy that later changes to this study do not reach, for work on another thread."""
         copy = Study(self.table, self.settings, self.name, self.dictionary)
         copy.log = self.log.copy()
-        copy._working, copy._judged, copy._passes = self._working, self.pass_begins, self._passes
+        copy._working, copy.pass_begins, copy._passes = self._working, self.pass_begins, self._passes
         copy.initials = self.initials
         copy.take_review(self)
         copy._analyses = {name: dict(states) for name, states in self._analyses.items()}
