@@ -50,9 +50,9 @@ class Reviewed:
 
     def select_these(self, selection: Selection) -> None:
         """Select cells or rows for every view. Raises DecisionError for rows and columns that there are none of."""
-        chosen = selection.rows
-        if chosen.size and not (chosen[0] >= 0 and chosen[-1] < self.table.rows):
-            raise DecisionError(f"There are {self.table.rows} rows; one beyond them cannot be selected.")
+        for chosen in (*selection.cells.values(), selection.whole_rows):
+            if chosen.size and not (chosen[0] >= 0 and chosen[-1] < self.table.rows):
+                raise DecisionError(f"There are {self.table.rows} rows; one beyond them cannot be selected.")
         unknown = [column for column in selection.columns if column not in self.table]
         if unknown:
             raise DecisionError(f"There is no column {unknown[0]}; nothing in it can be selected.")
