@@ -181,3 +181,9 @@ def test_of_too_many_marks_the_outermost_are_drawn() -> None:
     assert set(present[:150]) <= set(marks.values) and set(present[-150:]) <= set(marks.values)
     between = np.sort(marks.values)[175:-175]
     assert np.diff(between).max() < 60
+
+
+def test_limits_of_one_column_stand_among_the_conventions(study: Study) -> None:
+    study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", (2.0, 3.5)))
+    assert (f"Limits of {LENGTH} of its own, below and above", "z-score 2 and 3.5") in study.settings.stated()
+    assert study.acts[0][0].sentence == f"change own limits of {LENGTH} none → z-score 2 and 3.5"

@@ -267,5 +267,8 @@ class Settings:
         for key, method in OUTLIER_METHODS.items():
             if method.limit is not None:
                 rows.append((f"Limit of {method.name}", f"{self.limits[key]:g} {method.limit.name} ({method.source})"))
+        for column, chosen in self.columns.items():
+            if chosen.limits:
+                rows.append((f"Limits of {column} of its own, below and above", _words(chosen.limits)))
         rows.append(("Flags and agreement", f"by {', '.join(OUTLIER_METHODS[key].name for key in self.methods)}"))
         return rows
