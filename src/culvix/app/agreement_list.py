@@ -291,7 +291,7 @@ class AgreementList(RenewedPane):
         shown = count(len(lines)) if len(lines) == every else f"{count(len(lines))} of {count(every)}"
         found = f"{shown} in {count(np.unique(lines.places).size)} of {plural(len(looks), 'column')}"
         turn = self.hub.study.turn
-        judged = f" · values of pass {turn}" if turn > 1 else " · values as read"
+        judged = f" · as of pass {turn}" if turn > 1 else " · as read"
         self.about.setText((found if self.everywhere else shown) + judged)
         self.all_of_them.setEnabled(len(lines) > 0)
         self.follow()

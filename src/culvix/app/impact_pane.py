@@ -17,6 +17,8 @@ from culvix.study.what_if import WhatIf
 __all__ = ["ImpactPane", "figure_lines"]
 
 _MOST_CORRELATIONS = 6
+_LONGEST = 8
+"""Letters of a figure up to which three of them have room beside each other."""
 
 
 def figure_lines(states: tuple[Figures, ...], style: NumberStyle) -> list[tuple[str, list[str]]]:
@@ -25,18 +27,24 @@ def figure_lines(states: tuple[Figures, ...], style: NumberStyle) -> list[tuple[
     def line(name: str, words: object) -> tuple[str, list[str]]:
         return name, [words(state) for state in states]  # type: ignore[operator]
 
+    def figure(value: float | None) -> str:
+        """In the column's places, or where that is too long to stand beside others in fewer digits, never cut off."""
+        text = style.statistic(value)
+        few = 5 if value is None or abs(value) < 1e6 else 3
+        return text if len(text) <= _LONGEST else significant(value, few)
+
     test = states[0].test
     return [
         line("n", lambda s: count(s.n)),
-        line("mean", lambda s: style.statistic(s.mean)),
-        line("median", lambda s: style.statistic(s.median)),
-        line("SD", lambda s: style.statistic(s.sd)),
+        line("mean", lambda s: figure(s.mean)),
+        line("median", lambda s: figure(s.median)),
+        line("SD", lambda s: figure(s.sd)),
         line("skew G1", lambda s: signed(s.skewness, 2)),
         line("kurt G2", lambda s: signed(s.excess_kurtosis, 2)),
         line(test.symbol, lambda s: significant(s.test.statistic)),
         line("p", lambda s: DASH if s.test.p is None else p_value(s.test.p).removeprefix("p = ").removeprefix("p ")),
-        line("trimmed mean", lambda s: style.statistic(s.trimmed_mean)),
-        line("winsorised", lambda s: style.statistic(s.winsorized_mean)),
+        line("trimmed mean", lambda s: figure(s.trimmed_mean)),
+        line("winsorised", lambda s: figure(s.winsorized_mean)),
     ]
 
 
@@ -64,6 +72,8 @@ class ImpactPane(RenewedPane):
         layout.addLayout(row_of(asking("Impact", "impact", self.asked.emit, "head"), 1))
         self.grid = WordGrid(len(STATES))
         layout.addWidget(self.grid)
+        self.more = label("", "quiet", wrap=True)
+        layout.addWidget(self.more)
         self.alone = label("", "quiet", wrap=True)
         layout.addWidget(self.alone)
         hub.looked.connect(self.renew_at_once)
@@ -102,6 +112,7 @@ class ImpactPane(RenewedPane):
     def _clear(self) -> None:
         self.impact = self.influence = self._look = None
         self.grid.put([])
+        self.more.setText("")
         self.alone.setText("")
 
     def _show(self, look: ColumnLook) -> None:
@@ -116,10 +127,9 @@ class ImpactPane(RenewedPane):
         self._first_r = len(lines)
         for name in moved[:_MOST_CORRELATIONS]:
             lines.append(_line(shortened(name, 11), [coefficient(pair.r) for pair in impact.correlations[name]], name))
-        lines.append(Line(self._bases()))
         left_out = max(len(moved) - _MOST_CORRELATIONS, 0) + impact.unnamed
-        if left_out:
-            lines.append(Line(f"and {plural(left_out, 'column')} that moved less, or not tried"))
+        more = f"and {plural(left_out, 'column')} that moved less, or not tried; " if left_out else ""
+        self.more.setText(f"{more}{self._bases()}")
         self.grid.put(lines)
         self._show_alone()
 

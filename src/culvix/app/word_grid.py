@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
-from culvix.app.parts import label, plain_tip
+from culvix.app.parts import ElidedLabel, label, plain_tip
 
 __all__ = ["Line", "WordGrid"]
 
@@ -31,7 +31,7 @@ class WordGrid(QWidget):
         self.grid.setHorizontalSpacing(4)
         self.grid.setVerticalSpacing(1)
         self.grid.setColumnStretch(0, 1)
-        self._names: list[QLabel] = []
+        self._names: list[ElidedLabel] = []
         self._wide: list[QLabel] = []
         self._cells: list[list[QLabel]] = []
 
@@ -44,8 +44,9 @@ class WordGrid(QWidget):
             there = at < len(lines)
             name.setVisible(there and bool(line.cells))
             wide.setVisible(there and not line.cells)
-            (name if line.cells else wide).setText(line.name)
-            name.setToolTip(plain_tip(line.tip))
+            wide.setText("" if line.cells else line.name)
+            name.say(line.name if line.cells else "")
+            name.setToolTip(plain_tip(line.tip or line.name))
             for place, cell in enumerate(cells):
                 shown = place < len(line.cells)
                 cell.setVisible(shown)
@@ -61,7 +62,8 @@ class WordGrid(QWidget):
 
     def _add(self) -> None:
         at = len(self._names)
-        name, wide = label("", "quiet"), label("", "quiet", wrap=True)
+        # Where there is no room for all, names give way, not numbers.
+        name, wide = ElidedLabel("quiet"), label("", "quiet", wrap=True)
         cells = [label() for _ in range(self.columns)]
         self.grid.addWidget(name, at, 0)
         self.grid.addWidget(wide, at, 0, 1, self.columns + 1)

@@ -13,6 +13,7 @@ from culvix.charts.marks import MarkItem
 from culvix.charts.on_page import BarItem, CurveItem
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import count, plural
+from culvix.stats.methods import OUTLIER_METHODS
 from culvix.study.pictures import Marks, ShapePicture
 from culvix.study.spans import Span
 
@@ -21,6 +22,7 @@ __all__ = ["SpanLane"]
 _HALF = 0.31
 _GRIP_PIXELS = 6.0
 _FAR_BEYOND = 1e4
+_LONGEST_GROUP = 16
 _COUNT_PIXELS = 52.0
 _LINE_PIXELS = 7.2
 _BETWEEN_NAMES, _MOST_NAME_ROWS = 10.0, 3
@@ -101,9 +103,7 @@ class SpanLane(Lane):
     def _write_names(self) -> None:
         """Name the lines at the lane's own axis; below upright ones in as many rows as they need beside each other."""
         spans = self.picture.spans if self.picture else ()
-        names = [
-            (y, f"{span.label} !" if span.note and not span.work else span.label) for y, span in self._lines(spans)
-        ]
+        names = [(y, self._name(span, spans)) for y, span in self._lines(spans)]
         rows = 1
         if not self.upright:
             names = [(y, self.height_axis.elided(name, AXIS_WIDTH - 12)) for y, name in names]
@@ -111,6 +111,14 @@ class SpanLane(Lane):
             widest = max(self.height_axis.text_width(name) for _, name in names) + _BETWEEN_NAMES
             rows = min(max(ceil(widest * len(spans) / max(self.pixels[1], 1.0)), 1), _MOST_NAME_ROWS)
         self.height_axis.setTicks([[(float(y), "\n" * (y % rows) + name) for y, name in names]])
+
+    @staticmethod
+    def _name(span: Span, spans: Sequence[Span]) -> str:
+        """The name of a line: that of its method; of several groups only the first line bears it."""
+        if span.group and any(other.key == span.key for other in spans[: spans.index(span)]):
+            return ""
+        name = OUTLIER_METHODS[span.key].short if span.group else span.label
+        return f"{name} !" if span.note and not span.work else name
 
     def _resized(self) -> None:
         if self.upright:
@@ -131,9 +139,6 @@ class SpanLane(Lane):
             self._make_counts(given[0][0])
         self.counts = []
         for item, (y, span, side) in zip(self.count_items, given, strict=False):
-            assert span.beyond is not None
-            number = span.beyond[side]
-            item.setText(f"{count(number)} {'above' if side else 'below'}")
             item.setPos(0.0, y)
             self.counts.append((item, span, side))
         for item in self.count_items[len(given) :]:
@@ -154,11 +159,22 @@ class SpanLane(Lane):
         pixel, up = (float(size) for size in self.view_box.viewPixelSize())
         high = _LINE_PIXELS * up <= 2 * _HALF
         for item, span, side in self.counts:
-            ends = [max(span.lower or left, left), min(span.upper or right, right)]
-            within = ends[1] - ends[0] > 2.2 * _COUNT_PIXELS * pixel
+            assert span.beyond is not None
+            low = left if span.lower is None else min(max(span.lower, left), right)
+            up_to = right if span.upper is None else max(min(span.upper, right), left)
+            whose = f"{span.group[:_LONGEST_GROUP]}: " if span.group else ""
+            below, above = f"{whose}{count(span.beyond[0])} below", f"{count(span.beyond[1])} above"
             item.setVisible(high)
-            item.setAnchor((float(side if within else 1 - side), 0.5))
-            item.setPos(ends[side], item.pos().y())
+            if up_to - low > 2.2 * _COUNT_PIXELS * pixel:
+                item.setText(above if side else below)
+                item.setAnchor((float(side), 0.5))
+                item.setPos(up_to if side else low, item.pos().y())
+            else:
+                # Beyond a short span both stand together, at the side where there is more room.
+                after = right - up_to > low - left
+                item.setText("" if side else f"{below}, {above}")
+                item.setAnchor((0.0 if after else 1.0, 0.5))
+                item.setPos(up_to if after else low, item.pos().y())
 
     def show_hand(self, key: str, value: float, words: str) -> None:
         """Say ``words`` beside the end of the span ``key`` that is being dragged, at ``value``."""

@@ -18,6 +18,7 @@ CONFIRMED_VALUES = 100
 CONFIRMED_SHARE = 0.05
 """Beyond so many values, or this share of a column's values, a decision is confirmed first."""
 
+_LONGEST_NAME = 26
 _ALL_KINDS = frozenset(DecisionKind)
 _NOTHING = "Select one or more values first; then decide about them."
 
@@ -55,7 +56,7 @@ class DecisionPreview:
         if "" in self.cells:
             return plural(self.values, "row")
         columns = list(self.cells)
-        where = columns[0] if len(columns) == 1 else plural(len(columns), "column")
+        where = _short(columns[0]) if len(columns) == 1 else plural(len(columns), "column")
         return f"{plural(self.values, 'value')} in {where}"
 
     def refusal(self, kind: DecisionKind) -> str:
@@ -103,6 +104,11 @@ def preview_decision(study: Study, focus: str | None) -> DecisionPreview:
     return DecisionPreview(" · ".join(parts), cells, kinds, large=large)
 
 
+def _short(name: str) -> str:
+    """``name``, or its beginning and end where it is too long for a line of words."""
+    return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 8]}…{name[-7:]}"
+
+
 def _n(column: Column) -> int:
     return column.sample.n if column.values is not None else 0
 
@@ -114,10 +120,10 @@ def _large(total: int, in_column: int, n: int) -> bool:
 def _single_words(study: Study, column: str, row: int) -> str:
     table = study.table
     named = table.label_column
-    name = "" if named is None else f" ({named.cell(row)})"
+    name = "" if named is None else f" ({_short(named.cell(row))})"
     within = study.settings.of(column).flag_within
-    group = f", {within} {table[within].cell(row)}" if within is not None and within in table else ""
-    return f"{column} {table[column].cell(row) or 'empty'} in row {count(table.number_of(row))}{name}{group}"
+    group = f", {_short(within)} {_short(table[within].cell(row))}" if within is not None and within in table else ""
+    return f"{_short(column)} {table[column].cell(row) or 'empty'} in row {count(table.number_of(row))}{name}{group}"
 
 
 def _n_words(study: Study, cells: Cells) -> str:
@@ -128,7 +134,7 @@ def _n_words(study: Study, cells: Cells) -> str:
         return ""
     most = max(moves, key=lambda column: moves[column][0] - moves[column][1])
     before, after = moves[most]
-    where = "" if len(set(moves.values())) == 1 else f" in {most}"
+    where = "" if len(set(moves.values())) == 1 else f" in {_short(most)}"
     return f"n{' at most' if where else ''} {count(before)} → {count(after)}{where} if excluded"
 
 
