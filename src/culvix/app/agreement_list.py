@@ -28,6 +28,8 @@ __all__ = ["LIST_ORIGIN", "AgreementList"]
 
 LIST_ORIGIN = "agreement list"
 _ALL = "all lines of the agreement list"
+_MEASURED = 60
+"""Lines whose numbers are measured for the width of their columns."""
 _SCOPES = ("this column", "all columns")
 _NARROWS = ("all flagged", "not decided", "decided")
 _ROW, _LABEL, _COLUMN, _GROUP, _VALUE, _FAR, _AGREE = range(7)
@@ -305,6 +307,10 @@ class AgreementList(RenewedPane):
         assert heads is not None
         wide = {_ROW: 58, _LABEL: 82, _COLUMN: 112, _GROUP: 92, _VALUE: 82, _FAR: 92, _AGREE: 72}
         room = self.fontMetrics()
+        for place in (_VALUE, _FAR):
+            texts = (self.model.index(line, place).data() for line in range(min(len(self.model.lines), _MEASURED)))
+            widest = max((room.horizontalAdvance(text) for text in texts), default=0)
+            wide[place] = min(max(wide[place], widest + 16), 190)
         for place, name in enumerate(self.model.heads):
             at = place - len(_HEADS) - methods
             other = room.horizontalAdvance(name) + 22 if at < 0 else (116, 92, 190, 40)[at]
