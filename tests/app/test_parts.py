@@ -31,6 +31,7 @@ from culvix.study import Cause, DecisionKind, Study
 from culvix.study.relations import Suggestion, view_pair
 from culvix.tables import read_table
 from culvix.tables.table import Role
+from tests.app.driving import settled
 
 LENGTH = "length_mm"
 
@@ -347,3 +348,18 @@ def test_the_first_column_opened_is_a_measurement(tmp_path: Path) -> None:
 
     assert first("tag,ok,mass\na1,yes,1.5\na2,no,2.5\na3,no,2\n") == "mass"
     assert first("tag,ok\na1,yes\na2,no\na3,no\n") == "ok" and first("name\nann\nbob\nann\n") == "name"
+
+
+def test_the_window_keeps_its_width_whatever_the_names_are(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / f"{'a_survey_of_households_with_a_long_name_' * 2}.csv"
+    names = ["household_income_before_tax_and_transfers_eur", "satisfaction_with_the_neighbourhood_1_to_10"]
+    path.write_text(",".join(names) + "\n" + "".join(f"{k * k}.25,{k % 7}.5\n" for k in range(60)))
+    assert window.width() == 1280
+    window.open_path(path)
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30)
+    for place in range(len(STAGES)):
+        window.show_stage(place)
+        window.jobs.busy.emit("searching the tightest half of the rows", 0.4)
+        settled(window)
+        assert window.width() == 1280 >= window.minimumSizeHint().width(), STAGES[place]
+        window.jobs.idle.emit()

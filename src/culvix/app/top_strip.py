@@ -22,7 +22,7 @@ class TopStrip(QWidget):
     def __init__(self, stages: list[str]) -> None:
         super().__init__()
         self.hub: Hub | None = None
-        self.name = label("Culvix", "title")
+        self.name = ElidedLabel("title")
         self.rows = label("", "quiet")
         self.doing = ElidedLabel("quiet")
         self.note = ElidedLabel("quiet")
@@ -73,11 +73,11 @@ class TopStrip(QWidget):
     def refresh(self) -> None:
         """Write name, rows and progress anew."""
         if self.hub is None:
-            self.name.setText("Culvix")
+            self.name.say("Culvix")
             self.rows.setText("")
             return
         study = self.hub.study
-        self.name.setText(shortened(study.name, 40))
+        self.name.say(shortened(study.name, 40))
         self.name.setToolTip(plain_tip(display_path(study.table.source.path)))
         self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
