@@ -13,7 +13,7 @@ from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES
 from culvix.stats.transform import Scale
 from culvix.study.decisions import DecisionKind
-from culvix.study.part_cache import PartCache
+from culvix.study.part_cache import PartCache, size_of
 from tests.app.driving import opened, press, rest, settled
 
 LENGTH = "length_mm"
@@ -101,9 +101,21 @@ def test_a_bin_width_beyond_all_values_is_refused_or_drawn(window: MainWindow, d
 
 
 def test_a_cache_of_parts_keeps_the_latest_and_gives_the_first_made() -> None:
-    cache = PartCache(most=3)
+    cache = PartCache(most=3, least=1)
     made = [cache.part(("a", k), lambda k=k: np.array([k])) for k in range(3)]
     assert cache.part(("a", 0), lambda: np.array([9])) is made[0]
     cache.part(("a", 3), lambda: np.array([3]))
     assert len(cache) == 3 and cache.part(("a", 1), lambda: np.array([8]))[0] == 8, "the one used least was let go"
     assert cache.part(("a", 0), lambda: np.array([7])) is made[0]
+
+
+def test_a_cache_of_parts_keeps_to_its_bytes_but_never_less_than_a_state() -> None:
+    cache = PartCache(budget=10_000, most=100, least=5)
+    for k in range(30):
+        cache.part(k, lambda: {"values": np.zeros(250), "of": (np.zeros(250), "words")})
+    assert len(cache) == 5, "each takes 4 kB, so that two would fill it"
+    small = PartCache(budget=10_000, most=100, least=5)
+    for k in range(30):
+        small.part(k, lambda: np.zeros(10))
+    assert len(small) == 30
+    assert size_of({"a": np.zeros(100), "b": [np.zeros(50)]}) == pytest.approx(1200, abs=300)

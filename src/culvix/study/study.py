@@ -25,7 +25,7 @@ from culvix.study.changes import Change, Renewed
 from culvix.study.checks import check_correction, check_rows
 from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
 from culvix.study.flags import valid_range
-from culvix.study.part_cache import PartCache
+from culvix.study.part_cache import ALL_PARTS, PartCache
 from culvix.study.reviewed import Reviewed
 from culvix.study.row_sets import as_rows, together
 from culvix.study.settings import ColumnSettings, Settings
@@ -366,7 +366,7 @@ class Study(Reviewed):
 
     def part_cache(self, column: str) -> PartCache:
         """Parts of analyses of ``column`` worked out so far."""
-        return self._part_caches.setdefault(self.table[column], PartCache())
+        return self._part_caches.setdefault(self.table[column], PartCache(ALL_PARTS // len(self.table.columns)))
 
     def known_analysis(self, column: str) -> ColumnAnalysis | None:
         """The analysis of ``column`` as things stand, where it has been worked out already."""
