@@ -9,7 +9,7 @@ import numpy as np
 
 __all__ = ["ALL_PARTS", "PartCache", "size_of"]
 
-ALL_PARTS = 48 << 20
+ALL_PARTS = 24 << 20
 """Bytes that the parts kept of all columns of a study together may take."""
 
 _Part = TypeVar("_Part")

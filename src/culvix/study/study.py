@@ -37,7 +37,7 @@ from culvix.tables.table import Column, Table
 
 __all__ = ["Act", "Change", "Chosen", "Decided", "Described", "Renewed", "Study"]
 
-_STATES_KEPT = 8
+_STATES_KEPT, _ALL_STATES = 8, 64
 
 
 class Study(Reviewed):
@@ -376,8 +376,10 @@ class Study(Reviewed):
         """Remember an analysis; of each column the latest few states are kept, so that undo and redo come at once."""
         states = self._analyses.setdefault(analysis.column.name, {})
         states[analysis.request.key] = analysis
-        while len(states) > _STATES_KEPT:
-            del states[next(iter(states))]
+        room = max(_ALL_STATES, 3 * len(self.table.columns))
+        while len(states) > _STATES_KEPT or sum(map(len, self._analyses.values())) > room:
+            most = max(self._analyses.values(), key=len)
+            del most[next(iter(most))]
 
     def forget(self, column: str) -> None:
         """Let go of everything worked out for ``column``, its order included."""
