@@ -13,7 +13,7 @@ from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES
 from culvix.study.decisions import Cause
-from tests.app.driving import opened, press, rest, settled
+from tests.app.driving import opened, press, settled
 
 DOCS = Path(__file__).parents[2]
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -172,8 +172,7 @@ def test_a_whole_review_by_keys(
     QTest.keyClick(bench.shape.picture_button.save_button, Qt.Key.Key_Space)
     assert (tmp_path / "length.png").stat().st_size > 1000
     QTest.keySequence(window, "Ctrl+R")
-    rest(window)
-    assert wait_until(lambda: (tmp_path / "report.html").exists(), 60)
+    assert wait_until(lambda: (tmp_path / "report.html").exists(), 180)
     html = (tmp_path / "report.html").read_text()
     assert "typed in cm" in html and "drifted" in html
 
