@@ -202,6 +202,8 @@ class ShapeStage(QWidget):
 
     def _show_rule(self, place: int, *, by_hand: bool) -> None:
         """Show the rule at ``place``, or that the bins were chosen by hand."""
+        if by_hand and self.rule.currentIndex() == len(BIN_RULES):
+            return
         if self.rule.count() == len(BIN_RULES):
             self.rule.addItem(_BY_HAND)
         self.rule.setCurrentIndex(len(BIN_RULES) if by_hand else place)
