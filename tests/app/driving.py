@@ -63,17 +63,28 @@ def drag(
     bench: Workbench, start: QPoint, end: QPoint, view: QWidget | None = None, button: Qt.MouseButton = LEFT
 ) -> None:
     """Press at ``start``, move to ``end`` and let go, over the lanes or another view."""
-    view, none = view or bench.shape.canvas.viewport(), Qt.KeyboardModifier.NoModifier
+    view = view or bench.shape.canvas.viewport()
+    pull(view, start, end, button)
+    QTest.mouseRelease(view, button, Qt.KeyboardModifier.NoModifier, end)
+
+
+def pull(
+    view: QWidget,
+    start: QPoint,
+    end: QPoint,
+    button: Qt.MouseButton = LEFT,
+    keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier,
+) -> None:
+    """Press at ``start`` and move to ``end``, without letting go."""
     QTest.mouseMove(view, start)
-    QTest.mousePress(view, button, none, start)
+    QTest.mousePress(view, button, keys, start)
     for step in range(1, 6):
         here = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 5
         place = QPointF(view.mapToGlobal(here))
         # The button held down is part of the event, which a plain mouseMove leaves out.
-        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, button, none)
+        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, button, keys)
         QApplication.sendEvent(view, event)
         QTest.qWait(20)
-    QTest.mouseRelease(view, button, none, end)
 
 
 def press(window: MainWindow, text: str) -> None:

@@ -5,16 +5,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
 
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES, Workbench
 from culvix.charts.span_lane import SpanLane
 from culvix.study import Study
-from tests.app.driving import LEFT, opened, settled
+from tests.app.driving import LEFT, opened, pull, settled
 
 LENGTH, CTRL = "length_mm", Qt.KeyboardModifier.ControlModifier
 NONE = Qt.KeyboardModifier.NoModifier
@@ -34,14 +32,7 @@ def held(bench: Workbench, lane: SpanLane, line: int, start: float, end: float, 
     """Take hold of an end and pull it, without letting go; the place of the pointer is returned."""
     view = bench.outliers.canvas.viewport()
     first, last = (bench.outliers.canvas.mapFromScene(lane.scene_place(x, line)) for x in (start, end))
-    QTest.mouseMove(view, first)
-    QTest.mousePress(view, LEFT, keys, first)
-    for step in range(1, 6):
-        here = QPointF(first) + (QPointF(last) - QPointF(first)) * step / 5
-        place = QPointF(view.mapToGlobal(here))
-        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, LEFT, keys)
-        QApplication.sendEvent(view, event)
-        QTest.qWait(20)
+    pull(view, first, last, keys=keys)
     return last
 
 
