@@ -28,8 +28,8 @@ __all__ = ["LIST_ORIGIN", "AgreementList"]
 
 LIST_ORIGIN = "agreement list"
 _ALL = "all lines of the agreement list"
-_MEASURED = 60
-"""Lines whose numbers are measured for the width of their columns."""
+_MEASURED = 20
+"""Lines from above whose numbers are measured for the width of their columns, besides the largest and smallest."""
 _SCOPES = ("this column", "all columns")
 _NARROWS = ("all flagged", "not decided", "decided")
 _ROW, _LABEL, _COLUMN, _GROUP, _VALUE, _FAR, _AGREE = range(7)
@@ -306,9 +306,13 @@ class AgreementList(RenewedPane):
         heads, methods = self.view.horizontalHeader(), len(self.model.lines.methods)
         assert heads is not None
         wide = {_ROW: 58, _LABEL: 82, _COLUMN: 112, _GROUP: 92, _VALUE: 82, _FAR: 92, _AGREE: 72}
-        room = self.fontMetrics()
-        for place in (_VALUE, _FAR):
-            texts = (self.model.index(line, place).data() for line in range(min(len(self.model.lines), _MEASURED)))
+        room, found = self.fontMetrics(), self.model.lines
+        for place, figures in ((_VALUE, found.values), (_FAR, found.deviations)):
+            lines = {*range(min(len(found), _MEASURED))}
+            if len(found):
+                known = np.nan_to_num(figures)
+                lines |= {int(np.argmin(known)), int(np.argmax(known))}
+            texts = (self.model.index(line, place).data() for line in lines)
             widest = max((room.horizontalAdvance(text) for text in texts), default=0)
             wide[place] = min(max(wide[place], widest + 16), 190)
         for place, name in enumerate(self.model.heads):

@@ -3,7 +3,9 @@
 from collections.abc import Sequence
 from functools import partial
 
+import numpy as np
 from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.column_fields import ColumnFields
@@ -11,6 +13,7 @@ from culvix.app.hub import Hub
 from culvix.app.intake_questions import MissingBar
 from culvix.app.order_pane import MOST_TEXTS, OrderPane
 from culvix.app.parts import clear_layout, label, panel, row_of, shortened
+from culvix.app.renewal import hidden
 from culvix.stats.display import count, plural
 from culvix.study.decisions import factor_words
 from culvix.tables.cell_kinds import FoundKind
@@ -68,8 +71,14 @@ class IntakeMargin(QWidget):
         body.addLayout(row_of(load, save))
         self.fields.problem.connect(self.problem)
         self.order.problem.connect(self.problem)
+        self._owed = self._owed_anew = False
         hub.focus_changed.connect(lambda name: self.show_columns([name]))
         hub.decisions_changed.connect(lambda: self._show(anew=False))
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._owed:
+            self._show(anew=self._owed_anew)
 
     def show_columns(self, names: Sequence[str]) -> None:
         """Turn to these columns; with none, to that in focus."""
@@ -79,7 +88,10 @@ class IntakeMargin(QWidget):
             self._show(anew=True)
 
     def _show(self, *, anew: bool) -> None:
-        if not self.names:
+        # In other stages nobody sees it, and columns change there at the pace of a key.
+        self._owed = hidden(self)
+        self._owed_anew = self._owed and (anew or self._owed_anew)
+        if not self.names or self._owed:
             return
         columns = [self.hub.study.table[name] for name in self.names]
         self.fields.show_columns(columns, anew=anew)
@@ -96,7 +108,7 @@ class IntakeMargin(QWidget):
         self.title.setText(one.name)
         self.about.setText(f"{one.role}: {one.reason}.")
         cells = one.rows - one.missing - one.unread
-        infinite = cells - one.sample.n if one.is_numeric else 0
+        infinite = 0 if one.values is None else int(np.isinf(one.values).sum())
         endless = f", {count(infinite)} infinite" if infinite else ""
         read = count(cells - infinite)
         self.cells.setText(f"{read} read{endless}, {count(one.missing)} missing, {count(one.unread)} unread")

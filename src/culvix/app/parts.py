@@ -39,9 +39,12 @@ class ElidedLabel(QLabel):
 
     def say(self, text: str) -> None:
         """Show ``text``."""
+        if text == self._whole:
+            return
         self._whole = text
         self.setToolTip(plain_tip(text))
         self._fit()
+        self.updateGeometry()
 
     def sizeHint(self) -> QSize:
         # How wide the words are is known once the label has the style of its role.
@@ -59,7 +62,6 @@ class ElidedLabel(QLabel):
         shown = self.fontMetrics().elidedText(self._whole, Qt.TextElideMode.ElideMiddle, max(self.width() - 2, 20))
         if shown != self.text():
             self.setText(shown)
-        self.updateGeometry()
 
 
 def panel(*, horizontal: bool = False, margins: tuple[int, int, int, int] = (8, 6, 8, 6)) -> tuple[QFrame, QLayout]:
