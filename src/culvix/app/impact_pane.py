@@ -10,9 +10,10 @@ from culvix.app.renewal import RenewedPane
 from culvix.app.word_grid import Line, WordGrid
 from culvix.progress import Progress
 from culvix.stats.display import DASH, NumberStyle, coefficient, count, p_value, plural, signed, significant
-from culvix.study.analysis import ColumnLook
+from culvix.study.analysis import AnalysisRequest, ColumnLook
 from culvix.study.impact import STATES, Figures, Impact, Influence, impact_of, influence_of
 from culvix.study.what_if import WhatIf
+from culvix.study.working import WorkingSet
 
 __all__ = ["ImpactPane", "figure_lines"]
 
@@ -65,6 +66,8 @@ class ImpactPane(RenewedPane):
         self.impact: Impact | None = None
         self.influence: Influence | None = None
         self._look: ColumnLook | None = None
+        self._wanted: tuple[AnalysisRequest, WorkingSet] | None = None
+        """What the impact is being worked out of."""
         self._first_r = 0
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -89,9 +92,12 @@ class ImpactPane(RenewedPane):
         if look is None:
             self._clear()
             return
-        if self.shows(look):
-            return
         working, cache, pass_begins = study.working, study.part_cache(look.column.name), study.pass_begins
+        under_way = self._wanted is not None and self._wanted[0] is look.request and self._wanted[1] is working
+        # The rest of an analysis that arrives meanwhile changes nothing here.
+        if self.shows(look) or (under_way and self.hub.jobs.running("impact")):
+            return
+        self._wanted = look.request, working
 
         def work(progress: Progress) -> tuple[Impact, Influence]:
             rows = look.flags.rows[np.isfinite(look.sample.values[look.flags.rows])]
