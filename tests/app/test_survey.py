@@ -137,7 +137,8 @@ def test_a_decision_shows_in_the_survey(window: MainWindow) -> None:
     assert wait_until(lambda: window.jobs.at_rest and _shown(window), 30)
     row = next(row for row in bench.survey.lines.rows if row.column.name == "swim_cm_s")
     assert row.analysis.description.n == study.table.rows - 100
-    assert wait_until(lambda: bench.survey_margin.quality.in_use == study.table.rows - 100, 20)
+    in_use = f"{study.table.rows - 100:,} in use".replace(",", "\u202f")
+    assert wait_until(lambda: any(in_use in words.text() for words in bench.survey_margin.findChildren(QLabel)), 20)
 
 
 def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: Path) -> None:
@@ -211,14 +212,15 @@ def test_quality_counts_what_a_listwise_deletion_costs(tmp_path: Path) -> None:
     path = tmp_path / "gaps.csv"
     path.write_text("a,b,c\n1.5,,x\n2.5,1,y\n,2,x\n4.5,n/a,\n5.5,3,y\n2.5,1,y\n")
     table = read_table(path)
-    found = quality(table, 5)
+    found = quality(table)
     present = np.array([[1, 0, 1], [1, 1, 1], [0, 1, 1], [1, 0, 0], [1, 1, 1], [1, 1, 1]], dtype=bool)
     assert found.complete == present.all(axis=1).sum() == 3 and found.repeated == 1
     assert (found.missing, found.unread) == (4, 0) and dict(found.costliest) == {"b": 2, "a": 1, "c": 1}
-    assert found.in_use == 5 and any("would cost 3 rows" in sentence for sentence in found.sentences)
+    said = found.sentences(5)
+    assert "5 in use" in said[0] and any("would cost 3 rows" in sentence for sentence in said)
     whole = tmp_path / "whole.csv"
     whole.write_text("a,b\n1.5,2\n3.5,4\n")
-    assert "All rows are complete." in quality(read_table(whole), 2).sentences
+    assert "All rows are complete." in quality(read_table(whole)).sentences(2)
 
 
 def buttons(window: MainWindow, words: str) -> list[QPushButton]:
@@ -300,3 +302,29 @@ def test_findings_about_the_table_are_noted_and_told_in_the_report(window: MainW
     assert len(buttons(window, "✓ Noted")) == 2 and len(study.noted) == 2
     after = report_html(study.snapshot(), window.renderer.draw)
     assert "The table: fork_length_mm" not in after and "oxygen_mg_l:" in after
+
+
+def test_exchanged_values_are_shown_before_they_change_places(blank_window: MainWindow, tmp_path: Path) -> None:
+    draw, path = np.random.default_rng(5), tmp_path / "scales.csv"
+    height, weight = draw.normal(170, 6, 150).round(1), draw.normal(66, 6, 150).round(1)
+    height[7], weight[7] = weight[7], height[7]
+    lines = [f"{tall},{heavy}" for tall, heavy in zip(height, weight, strict=True)]
+    path.write_text("\n".join(["height,weight", *lines]))
+    blank_window.open_path(path)
+    assert wait_until(lambda: blank_window.bench is not None and blank_window.jobs.at_rest, 30)
+    blank_window.show_stage(STAGES.index("Survey"))
+    bench = bench_of(blank_window)
+    margin, study, asked = bench.survey_margin, bench.hub.study, bench.tray.bar.exchanging
+
+    def press(words: str) -> None:
+        assert wait_until(lambda: any(each.text() == words for each in margin.findChildren(QPushButton)), 20)
+        next(each for each in margin.findChildren(QPushButton) if each.text() == words).click()
+
+    press("Exchange …")
+    assert f"height {height[7]} → {weight[7]}, weight {weight[7]} → {height[7]}" in asked.words.toolTip()
+    assert not study.log.active and not study.noted, "nothing is done before it is agreed to"
+    QTest.mouseClick(asked.no, Qt.MouseButton.LeftButton)
+    press("Exchange …")
+    QTest.mouseClick(asked.yes, Qt.MouseButton.LeftButton)
+    (act,) = study.log.active
+    assert (act.column, act.swapped, act.rows.tolist()) == ("height", "weight", [7]) and len(study.noted) == 1

@@ -85,9 +85,9 @@ def test_a_derived_column_tells_why_values_of_its_source_have_none(tmp_path: Pat
 
 
 def test_derived_columns_do_not_change_what_is_said_of_the_table(study: Study) -> None:
-    before = quality(study.table, 10)
+    before = quality(study.table)
     study.derive(MASS, Scale("standard"))
-    after = quality(study.table, 10)
+    after = quality(study.table)
     assert (after.cells, after.complete, len(after.findings)) == (before.cells, before.complete, len(before.findings))
 
 

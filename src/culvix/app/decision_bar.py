@@ -71,6 +71,7 @@ class DecisionBar(QWidget):
         for question in (self.confirm, self.exchanging):
             question.left.connect(self.leave_question)
         self.exchanging.agreed.connect(self._exchange)
+        self._exchanged: Callable[[], object] = lambda: None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
@@ -223,8 +224,11 @@ class DecisionBar(QWidget):
         self._say_enter()
         then()
 
-    def ask_exchange(self) -> None:
-        """Ask with which column the values are to be exchanged; both are shown before and after."""
+    def ask_exchange(self, other: str = "", then: Callable[[], object] = lambda: None) -> None:
+        """Ask with which column the values are to be exchanged, and do ``then`` once they are.
+
+        Both are shown before and after, those of ``other`` first.
+        """
         why_not = self.preview.refusal(DecisionKind.CORRECT)
         if not why_not and len(self.preview.cells) > 1:
             why_not = "Values of one column at a time can be exchanged with those of another."
@@ -232,12 +236,13 @@ class DecisionBar(QWidget):
             self.problem.emit(why_not)
             return
         ((column, rows),) = self.preview.cells.items()
-        self.exchanging.ask(column, rows)
+        self.exchanging.ask(column, rows, other)
+        self._exchanged = then
         self.pages.setCurrentWidget(self.exchanging)
         self.exchanging.other.setFocus()
 
     def _exchange(self, other: str) -> None:
-        self._do(DecisionKind.CORRECT, {"swapped": other}, lambda: None)
+        self._do(DecisionKind.CORRECT, {"swapped": other}, self._exchanged)
 
     def leave_question(self) -> bool:
         """Put the acts back in the place of a question; whether there was one."""

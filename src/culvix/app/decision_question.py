@@ -75,12 +75,13 @@ class ExchangeQuestion(_Question):
         layout.setStretch(1, 1)
         self.setLayout(layout)
 
-    def ask(self, column: str, rows: Ints) -> None:
-        """Ask with which column ``rows`` of ``column`` are to be exchanged."""
+    def ask(self, column: str, rows: Ints, other: str = "") -> None:
+        """Ask with which column ``rows`` of ``column`` are to be exchanged; ``other`` is offered first."""
         self.column, self.rows = column, rows
         self.other.blockSignals(True)
         self.other.clear()
         self.other.addItems(_partners(self.hub.study.table, column))
+        self.other.setCurrentIndex(max(self.other.findText(other), 0))
         self.other.blockSignals(False)
         self._show()
 

@@ -7,11 +7,10 @@ from culvix.app.hub import Hub
 from culvix.app.marks_pane import MarksPane
 from culvix.app.parts import clear_layout, label, panel, plain_tip, row_of, shortened
 from culvix.app.renewal import RenewedPane
-from culvix.errors import CulvixError
 from culvix.stats.display import count, plural
-from culvix.study import Cause, DecisionKind
 from culvix.study.survey import Quality, quality
 from culvix.tables.comparisons import TableFinding
+from culvix.tables.table import Table
 
 __all__ = ["SurveyMargin"]
 
@@ -22,6 +21,8 @@ class SurveyMargin(RenewedPane):
     """What there is to know about the table as a whole, and about the ends of the column in focus."""
 
     problem = pyqtSignal(str)
+    exchange_wanted = pyqtSignal(object)
+    """The values that a finding says stand in each other's places are to be exchanged."""
     judged = pyqtSignal()
     """The quality of the table has arrived, and with it how many different cells its columns have."""
 
@@ -29,6 +30,7 @@ class SurveyMargin(RenewedPane):
         super().__init__()
         self.hub = hub
         self.quality: Quality | None = None
+        self._judged: Table | None = None
         self.marks = MarksPane(hub)
         self.ends = _Ends(hub)
         self._table, self._notes = QVBoxLayout(), QVBoxLayout()
@@ -45,15 +47,19 @@ class SurveyMargin(RenewedPane):
         hub.review_changed.connect(self.renew_at_once)
 
     def want(self) -> None:
-        """Judge the table anew, in the background."""
-        table, in_use = self.hub.study.table, self.hub.study.working.rows_used
+        """Judge the table anew, in the background, unless it is the one that was judged."""
+        table = self.hub.study.table
+        if table is self._judged:
+            self.want_renewal()
+            return
+        self._judged = table
 
         def done(found: Quality) -> None:
             self.quality = found
             self.renew_at_once()
             self.judged.emit()
 
-        self.hub.start("quality of the table", lambda _: quality(table, in_use), done, priority=6, quiet=True)
+        self.hub.start("quality of the table", lambda _: quality(table), done, priority=6, quiet=True)
 
     def renew(self) -> None:
         """Show what was found of the table, where it has been judged."""
@@ -66,7 +72,7 @@ class SurveyMargin(RenewedPane):
         by = f"separated by {source.delimiter}" if source.delimiter else ""
         parts = [source.kind, source.encoding, by, source.part]
         self._table.addWidget(label(" · ".join(part for part in parts if part), "quiet", wrap=True))
-        for sentence in found.sentences:
+        for sentence in found.sentences(self.hub.study.working.rows_used):
             self._table.addWidget(label(sentence, wrap=True))
         self._table.addSpacing(4)
         unsettled = sum(finding.key not in self.hub.study.noted for finding in found.findings)
@@ -91,9 +97,10 @@ class SurveyMargin(RenewedPane):
         note.clicked.connect(lambda: self.hub.study.note(finding, not noted))
         buttons: list[QWidget | int] = [note, 1]
         if finding.kind == "exchanged_values" and not noted:
-            exchange = QPushButton("Exchange")
-            exchange.setToolTip(plain_tip(f"Correct these rows: {' and '.join(finding.columns)} change places"))
-            exchange.clicked.connect(lambda: self._exchange(finding))
+            exchange = QPushButton("Exchange …")
+            words = f"See these rows as they are and with {' and '.join(finding.columns)} in each other's places"
+            exchange.setToolTip(plain_tip(words))
+            exchange.clicked.connect(lambda: self.exchange_wanted.emit(finding))
             buttons.insert(0, exchange)
         if finding.rows.size:
             show = QPushButton("Show")
@@ -103,24 +110,6 @@ class SurveyMargin(RenewedPane):
             buttons.insert(0, show)
         inside.addLayout(row_of(*buttons))  # type: ignore[attr-defined]
         return card
-
-    def _exchange(self, finding: TableFinding) -> None:
-        """Correct the rows of ``finding`` by exchanging their values, and set it down as noted."""
-        study = self.hub.study
-        first, second = finding.columns
-        try:
-            study.decide(
-                DecisionKind.CORRECT,
-                first,
-                finding.rows,
-                cause=Cause.ENTRY,
-                reason=f"exchanged with {second}",
-                swapped=second,
-            )
-        except CulvixError as error:
-            self.hub.problem.emit(error.sentence)
-            return
-        study.note(finding, True)
 
 
 class _Ends(RenewedPane):

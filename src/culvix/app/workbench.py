@@ -25,6 +25,7 @@ from culvix.app.tray import Tray
 from culvix.app.turns import turns
 from culvix.charts.stack import DEFAULT_LANES
 from culvix.study.study import Study
+from culvix.tables.comparisons import TableFinding
 from culvix.tables.table import Role
 
 __all__ = ["STAGES", "Workbench"]
@@ -158,6 +159,7 @@ class Workbench(QWidget):
         stage.opened.connect(self._open_in_shape)
         stage.export_wanted.connect(self.export_wanted)
         margin.judged.connect(stage.refresh)
+        margin.exchange_wanted.connect(self._ask_exchange)
         stage.recall(self.settings)
         margin.want()
         yield
@@ -346,6 +348,12 @@ class Workbench(QWidget):
         if self.stage == "Outliers":
             self.step(1)
         self.focus_data()
+
+    def _ask_exchange(self, finding: TableFinding) -> None:
+        """Ask whether the values of ``finding`` are to be exchanged; once they are, it is noted."""
+        first, second = finding.columns
+        self.hub.study.select(finding.rows, finding.evidence, column=first)
+        self.tray.bar.ask_exchange(second, lambda: self.hub.study.note(finding, True))
 
     def focus_data(self) -> None:
         """Give the keyboard to the data of the stage shown."""

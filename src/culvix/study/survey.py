@@ -200,7 +200,6 @@ class Quality:
     """
 
     rows: int
-    in_use: int
     roles: tuple[tuple[Role, int], ...]
     cells: int
     missing: int
@@ -210,11 +209,10 @@ class Quality:
     costliest: tuple[tuple[str, int], ...]
     findings: tuple[TableFinding, ...]
 
-    @property
-    def sentences(self) -> list[str]:
-        """The quality in words."""
+    def sentences(self, in_use: int) -> list[str]:
+        """The quality in words, where ``in_use`` rows are not excluded."""
         roles = ", ".join(f"{count(number)} {role}" for role, number in self.roles)
-        said = [f"{count(self.rows)} rows, {count(self.in_use)} in use; columns: {roles}."]
+        said = [f"{count(self.rows)} rows, {count(in_use)} in use; columns: {roles}."]
         if self.missing or self.unread:
             share = per_cent((self.missing + self.unread) / max(self.cells, 1), 2)
             said.append(f"{count(self.missing)} cells missing and {count(self.unread)} unread, {share} of all.")
@@ -232,8 +230,8 @@ class Quality:
         return said
 
 
-def quality(table: Table, in_use: int) -> Quality:
-    """Judge ``table`` as a whole, ``in_use`` of whose rows are not excluded; columns worked out do not count."""
+def quality(table: Table) -> Quality:
+    """Judge ``table`` as a whole; columns worked out do not count."""
     table = table.as_read
     roles: dict[Role, int] = {}
     for column in table:
@@ -242,7 +240,6 @@ def quality(table: Table, in_use: int) -> Quality:
     costliest = sorted(((name, rows) for name, rows in gaps.items() if rows), key=lambda gap: -gap[1])[:3]
     return Quality(
         rows=table.rows,
-        in_use=in_use,
         roles=tuple(roles.items()),
         cells=table.rows * len(table.columns),
         missing=sum(column.missing for column in table),
