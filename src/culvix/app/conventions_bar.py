@@ -25,7 +25,7 @@ class ConventionsBar(QWidget):
         super().__init__()
         self.hub = hub
         self.quartiles = QComboBox()
-        self.quartiles.addItems([f"type {k}: {name.split(' (type')[0]}" for k, name in QUANTILE_TYPES.items()])
+        self.quartiles.addItems([f"{k}: {name.split(' (type')[0]}" for k, name in QUANTILE_TYPES.items()])
         self.quartiles.setMinimumContentsLength(10)
         self.quartiles.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.quartiles.setToolTip("The definition of quartiles and percentiles, for the whole study")
@@ -35,7 +35,9 @@ class ConventionsBar(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 2, 0, 0)
         layout.setSpacing(3)
-        layout.addLayout(row_of(label("quartiles", "quiet"), self.quartiles))
+        types = row_of(label("quartile type", "quiet"), self.quartiles)
+        types.setStretch(1, 1)
+        layout.addLayout(types)
         layout.addLayout(row_of(self.confidence, self.trim))
 
     def _per_cent(self, key: str, name: str, ends: tuple[float, float], tip: str) -> QDoubleSpinBox:
