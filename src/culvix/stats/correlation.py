@@ -42,6 +42,7 @@ __all__ = [
 ]
 
 _CANCELS = 1e-3
+_NEAR_ONE = 1 - 1e-6
 _HUGE = 1e200
 _BLOCK = 1 << 15
 
@@ -157,6 +158,10 @@ def pair_sums(x: Floats, y: Floats) -> PairSums | None:
         return None
     spreads = total_product(a.values, a.values), total_product(b.values, b.values)
     r = total_product(a.values, b.values) / (sqrt(spreads[0]) * sqrt(spreads[1]))
+    if abs(r) > _NEAR_ONE:
+        # Half the squared distance of the two directions has the digits that the quotient rounds away.
+        apart = a.values / sqrt(spreads[0]) - np.sign(r) * b.values / sqrt(spreads[1])
+        r = float(np.sign(r)) * (1 - total_product(apart, apart) / 2)
     n = int(x.size)
     sds = a.scale * sqrt(spreads[0] / n), b.scale * sqrt(spreads[1] / n)
     return PairSums(n, (a.centre, b.centre), sds, min(max(r, -1.0), 1.0))
@@ -265,6 +270,8 @@ def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
         trusted = (n > 2) & (spread > _CANCELS * squares) & (squares > 0)
     trusted &= trusted.T
     r = np.clip(r, -1, 1)
+    np.fill_diagonal(r, 0.0)
+    trusted &= np.abs(r) < _NEAR_ONE
     np.fill_diagonal(r, 1.0)
     p = np.full((k, k), np.nan)
     upper = np.triu(trusted)

@@ -2,7 +2,8 @@
 
 With y the deviation from the mean in SDs (n in the denominator), the sums of y, y², y³ and y⁴ without one value follow
 from those with it, which the skewness and kurtosis are (Joanes & Gill 1998 for the adjusted coefficients, Pébay 2008
-for moving sums to another centre). Nothing is added up again.
+for moving sums to another centre). Where a value is nearly all of such a sum, too few digits of the others would be
+left: then, and only then, these are added up again.
 """
 
 from dataclasses import dataclass
@@ -18,7 +19,7 @@ __all__ = ["LeftOut", "left_out", "pearson_left_out", "pearson_moved", "pearson_
 
 _FEW = 5
 _ENOUGH = 0.01
-"""Share of the variance that must be left: what is taken away costs the rest no more than two digits."""
+"""Share of a sum that must be left: what is taken away costs the rest no more than two digits."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,13 +55,26 @@ def left_out(sample: Sample, rows: Ints) -> LeftOut:
     with np.errstate(divide="ignore", invalid="ignore"):
         g1 = (third - 3 * first * second + 2 * first**3) / spread**1.5
         g2 = (fourth - 4 * first * third + 6 * first**2 * second - 3 * first**4) / spread**2 - 3
-    return LeftOut(
+    found = LeftOut(
         rows,
         centre.mean + first * centre.sd_n,
         centre.sd_n * np.sqrt(spread * (m / (m - 1))),
         g1 * np.sqrt(m * (m - 1)) / (m - 2),
         (m - 1) / ((m - 2) * (m - 3)) * ((m + 1) * g2 + 6),
     )
+    too_few_digits = (spread < _ENOUGH) | (fourth * m < _ENOUGH * n * (centre.g2 + 3))
+    for place in np.flatnonzero(too_few_digits):
+        _add_up_again(found, int(place), sample)
+    return found
+
+
+def _add_up_again(found: LeftOut, place: int, sample: Sample) -> None:
+    """Put the figures without the row at ``place`` as the other values of ``sample`` themselves have them."""
+    rest = sample.without(found.rows[[place]]).moments
+    assert rest is not None and rest.sd is not None
+    found.mean[place], found.sd[place] = rest.mean, rest.sd
+    found.skewness[place] = np.nan if rest.skewness is None else rest.skewness
+    found.excess_kurtosis[place] = np.nan if rest.excess_kurtosis is None else rest.excess_kurtosis
 
 
 def sums_of(x: Floats, y: Floats) -> PairSums | None:
@@ -89,22 +103,36 @@ def pearson_left_out(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) ->
     n, m = sums.n, np.where(there, sums.n - 1.0, float(sums.n))
     with np.errstate(divide="ignore", invalid="ignore"):
         across = (n * sums.r - a * b) / m - a * b / m**2
-        spreads = ((n - a**2) / m - a**2 / m**2) * ((n - b**2) / m - b**2 / m**2)
-        return np.asarray(np.clip(across / np.sqrt(spreads), -1, 1))
+        spreads = [(n - c**2) / m - c**2 / m**2 for c in (a, b)]
+        found = np.clip(across / np.sqrt(spreads[0] * spreads[1]), -1, 1)
+    for place in np.flatnonzero(np.minimum(*spreads) < _ENOUGH):
+        r = _without(x, y, rows[[place]]).r
+        found[place] = np.nan if r is None else r
+    return np.asarray(found)
 
 
-def pearson_moved(sums: PairSums | None, before: float, value: float, other: float) -> float | None:
-    """Pearson's r with the first value of one pair moved from ``before`` to ``value``; ``other`` is its second value.
+def _without(x: Floats, y: Floats, rows: Ints) -> PairCorrelation:
+    """Pearson's r of the pairs left without ``rows``, added up again."""
+    left = x.copy()
+    left[rows] = np.nan
+    return pearson(left, y)
 
-    None where there is no coefficient; a pair that lacks its second value leaves it as it is.
+
+def pearson_moved(sums: PairSums | None, x: Floats, y: Floats, row: int, value: float) -> float | None:
+    """Pearson's r of ``x`` and ``y`` (shape ``(rows,)``) with the value of ``x`` in ``row`` moved to ``value``.
+
+    ``sums`` are those of the pairs as they are. None where there is no coefficient; a pair that lacks a value leaves
+    it as it is.
     """
-    if sums is None or not np.isfinite(other):
+    if sums is None or not np.isfinite(x[row] + y[row]):
         return None if sums is None else sums.r
     (mean, centre), (sd, spread), n = sums.means, sums.sds, sums.n
-    a, moved, b = (before - mean) / sd, (value - mean) / sd, (other - centre) / spread
+    a, moved, b = (float(x[row]) - mean) / sd, (value - mean) / sd, (float(y[row]) - centre) / spread
     variance = 1 + (moved**2 - a**2) / n - ((moved - a) / n) ** 2
-    if variance <= 0:
-        return None
+    if variance < _ENOUGH:
+        changed = x.copy()
+        changed[row] = value
+        return pearson(changed, y).r
     return float(np.clip((sums.r + (moved - a) * b / n) / np.sqrt(variance), -1, 1))
 
 
@@ -123,6 +151,4 @@ def pearson_without(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) -> 
                 across = (sums.n * sums.r - float(a @ b)) / m - first * second
                 r = min(max(across / float(np.sqrt(spreads[0] * spreads[1])), -1.0), 1.0)
                 return PairCorrelation("pearson", r, float(p_values(np.array(r), np.array(float(m)))), m)
-    left = x.copy()
-    left[rows] = np.nan
-    return pearson(left, y)
+    return _without(x, y, rows)

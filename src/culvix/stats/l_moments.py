@@ -23,7 +23,8 @@ _NODES = 4
 class LMoments:
     """``scale`` is the second L-moment in the column's unit; the ratios are None where n or the spread does not allow.
 
-    ``skewness`` is τ3, between −1 and 1; ``kurtosis`` is τ4, between −¼ and 1 and 0.1226 for a normal.
+    ``skewness`` is τ3, between −1 and 1; ``kurtosis`` is τ4, at most 1 and 0.1226 for a normal. A distribution has none
+    below −¼; the unbiased ones of short samples reach lower, to −1.5 at n = 4.
     """
 
     scale: float
@@ -45,11 +46,12 @@ def l_moments(x: Floats, mean: float) -> LMoments | None:
     second, third, fourth = (reach * value for value in _sums(x, mean, reach))
     if not second > 0:
         return LMoments(0.0, None, None)
-    return LMoments(second, _ratio(third, second) if n > 2 else None, _ratio(fourth, second) if n > 3 else None)
+    return LMoments(second, _ratio(third, second, -1.0) if n > 2 else None, _ratio(fourth, second, -1.5) if n > 3 else None)
 
 
-def _ratio(value: float, scale: float) -> float:
-    return min(max(value / scale, -1.0), 1.0)
+def _ratio(value: float, scale: float, least: float) -> float:
+    """A ratio, held at its bounds, which rounding might pass."""
+    return min(max(value / scale, least), 1.0)
 
 
 def _weights(place: Floats, n: int) -> tuple[Floats, Floats, Floats]:

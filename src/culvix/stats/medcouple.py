@@ -12,6 +12,8 @@ from culvix.stats.selection import kth_smallest
 
 __all__ = ["medcouple"]
 
+_HUGE = 1e307
+
 
 @once
 def medcouple(sample: Sample) -> float | None:
@@ -19,14 +21,22 @@ def medcouple(sample: Sample) -> float | None:
     x, n = sample.sorted, sample.n
     if n < 3 or x[0] == x[-1]:
         return None
-    size = max(abs(float(x[0])), abs(float(x[-1])))
-    z = x / size - sample.median / size
-    z[x == sample.median] = 0.0
+    z = _about_the_median(x)
     below, above = z[z <= 0], z[z >= 0]
     total = below.size * above.size
     middle = [(total + 1) // 2, total // 2 + 1]
     found = [_kth_kernel(k, below, above) for k in dict.fromkeys(middle)]
     return sum(found) / len(found)
+
+
+def _about_the_median(x: Floats) -> Floats:
+    """``x`` (ascending) less its median, in units of the farthest: differences come first, so that no offset costs."""
+    low, high = float(x[(x.size - 1) // 2]), float(x[x.size // 2])
+    if max(-float(x[0]), float(x[-1])) > _HUGE:
+        x, low, high = x / 8, low / 8, high / 8
+    # Twice the distance from the middle of both, which itself may have no place between two doubles.
+    z = (x - low) + (x - high)
+    return np.asarray(z / max(float(z[-1]), -float(z[0])))
 
 
 def _kth_kernel(k: int, below: Floats, above: Floats) -> float:

@@ -90,9 +90,9 @@ class Influence:
 
     def moved(self, look: ColumnLook, working: WorkingSet, row: int, value: float) -> dict[str, float | None]:
         """Pearson's r with each other column, were the value of ``row`` at ``value``."""
-        before = float(look.sample.values[row])
-        others = {name: float(working.sample(working.table[name]).values[row]) for name in self.sums}
-        return {name: pearson_moved(sums, before, value, others[name]) for name, sums in self.sums.items()}
+        x = look.sample.values
+        others = {name: working.sample(working.table[name]).values for name in self.sums}
+        return {name: pearson_moved(sums, x, others[name], row, value) for name, sums in self.sums.items()}
 
 
 def partners(table: Table, column: str) -> list[str]:

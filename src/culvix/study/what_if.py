@@ -63,7 +63,7 @@ def _moved_moments(centre: Moments | None, before: float, value: float) -> Momen
     first, second = (b - a) / n, (n + b**2 - a**2) / n
     third, fourth = centre.g1 + (b**3 - a**3) / n, centre.g2 + 3 + (b**4 - a**4) / n
     spread = second - first**2
-    if not _ENOUGH < spread < 1 / _ENOUGH:
+    if not _ENOUGH < spread < 1 / _ENOUGH or fourth < _ENOUGH * (centre.g2 + 3):
         return None
     g1 = (third - 3 * first * second + 2 * first**3) / spread**1.5
     g2 = (fourth - 4 * first * third + 6 * first**2 * second - 3 * first**4) / spread**2 - 3
