@@ -38,6 +38,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from culvix.__main__ import end_process
 from culvix.app.lane_canvas import LaneCanvas
 from culvix.app.shape_views import VIEWS
 from culvix.app.start import make_application, wait_until
@@ -396,4 +397,4 @@ def _main() -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(_main())
+    end_process(_main())
