@@ -19,6 +19,7 @@ from culvix.app.arriving import Arriving
 from culvix.app.banner import Banner
 from culvix.app.commands import COMMANDS, MENUS
 from culvix.app.data_keys import DataKeys
+from culvix.app.free_memory import FreeMemory
 from culvix.app.guide_pane import GuidePane
 from culvix.app.jobs import JobRunner
 from culvix.app.opening import Opening
@@ -52,6 +53,7 @@ class MainWindow(Opening):
         self.resize(1280, 800)
         self.settings = settings if settings is not None else QSettings("culvix", "culvix")
         self.jobs = JobRunner(self)
+        FreeMemory(self.jobs)
         self.guide = GuidePane(self)
         self.renderer = RenderProcess()
         self.bench: Workbench | None = None
