@@ -14,7 +14,8 @@ from culvix.stats.correlation import PairCorrelation, pearson
 from culvix.stats.distance_correlation import distance_correlation
 from culvix.stats.grouped_correlation import correlation_by_group
 from culvix.stats.methods import OUTLIER_METHODS
-from culvix.stats.multivariate import minimum_covariance_determinant, row_distances
+from culvix.stats.minimum_covariance import minimum_covariance_determinant
+from culvix.stats.multivariate import row_distances
 from culvix.stats.outliers.scoped import on_scale, within_groups
 from culvix.stats.partial import partial_correlation
 from culvix.stats.sample import Sample
