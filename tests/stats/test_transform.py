@@ -15,9 +15,11 @@ from culvix.stats.transform import (
     box_cox,
     fit_box_cox,
     fit_yeo_johnson,
+    fitted_scale,
     judge,
     on_that_scale,
     transform,
+    yeo_johnson,
 )
 from tests.stats.hostile import arrays
 
@@ -56,7 +58,28 @@ def test_box_cox_against_scipy(scale: float) -> None:
 
 def test_yeo_johnson_against_scipy() -> None:
     x = np.random.default_rng(2).gamma(2, size=300) - 1
-    assert fit_yeo_johnson(Sample.of(x)).power == pytest.approx(oracle.yeojohnson_normmax(x), abs=1e-4)
+    x /= x.std(ddof=1)
+    found = fit_yeo_johnson(Sample.of(x))
+    assert found.power == pytest.approx(oracle.yeojohnson_normmax(x), abs=1e-4)
+    for unit in (1e-6, 0.0254, 1e9):
+        other = fit_yeo_johnson(Sample.of(x * unit))
+        assert other.power == pytest.approx(found.power, abs=1e-6), "a power does not hang on the unit"
+        assert other.divisor == pytest.approx(unit)
+        scale, _ = fitted_scale(Sample.of(x * unit), "yeo_johnson")
+        assert on_that_scale(Sample.of(x * unit), scale) == pytest.approx(yeo_johnson(x, found.power), abs=1e-5)
+
+
+def test_where_the_search_ends_an_interval_is_open_and_1_is_the_plain_power() -> None:
+    narrow = fit_box_cox(Sample.of(np.random.default_rng(3).normal(100, 1, 200)))
+    assert narrow.interval == (None, None) and narrow.plain == 1 and narrow.note is None
+    skewed = fit_box_cox(Sample.of(np.random.default_rng(3).gamma(2, size=200) + 40))
+    assert skewed.power == -5 and skewed.interval[0] is None
+    assert skewed.note is not None and "ends at λ −5," in skewed.note
+    steep = fit_box_cox(Sample.of(np.random.default_rng(3).lognormal(0, 0.4, 4000) ** (1 / 4.8)))
+    assert steep.interval[0] is not None and steep.plain not in (1, None) and steep.note is None
+    mild = fit_box_cox(Sample.of(np.random.default_rng(4).normal(30, 4, 60)))
+    low, high = mild.interval
+    assert (low is None or low < 1) and (high is None or high > 1) and mild.plain == 1
 
 
 def test_the_logarithm_straightens_a_lognormal_column() -> None:

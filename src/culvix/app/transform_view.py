@@ -20,7 +20,7 @@ from culvix.progress import Progress
 from culvix.stats.display import DASH, number, signed
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
 from culvix.stats.probe import row_at
-from culvix.stats.transform import SCALE_NAMES, BoxCox, Scale, fitted_scale, judge
+from culvix.stats.transform import SCALE_NAMES, SEARCHED, BoxCox, Scale, fitted_scale, judge
 from culvix.study.analysis import AnalysisRequest, ColumnAnalysis, analyse
 from culvix.study.pictures import shape_picture
 from culvix.study.settings import MEASURED
@@ -235,7 +235,13 @@ def _judgement(found: Transformed) -> str:
     words += f" · Q-Q correlation {pairs[0]} → {pairs[1]}"
     if found.fit is not None:
         low, high = found.fit.interval
-        words += f" · λ {number(found.fit.power, 3)} (95 %: {number(low, 2)} to {number(high, 2)})"
-        if found.fit.plain is not None:
-            words += f", nearest plain power {found.fit.plain:g}"
+        ends = f"below {number(-SEARCHED, 0)}" if low is None else number(low, 2)
+        ends += " to " + (f"above {number(SEARCHED, 0)}" if high is None else number(high, 2))
+        words += f" · λ {number(found.fit.power, 3)} (95 %: {ends})"
+        if found.fit.plain == 1:
+            words += ", where 1 lies: no power is called for"
+        elif found.fit.plain is not None:
+            words += f", nearest plain power {number(found.fit.plain, 1).removesuffix('.0')}"
+        if found.fit.note is not None:
+            words += f". {found.fit.note}"
     return words

@@ -22,6 +22,7 @@ from culvix.stats.sample import Sample
 
 __all__ = [
     "SCALE_NAMES",
+    "SEARCHED",
     "TRANSFORMS",
     "BoxCox",
     "Judgement",
@@ -34,7 +35,11 @@ __all__ = [
     "judge",
     "on_that_scale",
     "transform",
+    "yeo_johnson",
 ]
+
+SEARCHED = 5.0
+"""Powers are searched from −5 to 5."""
 
 _PLAIN_POWERS = (-2.0, -1.0, -0.5, 0.0, 0.5, 1.0, 2.0)
 
@@ -67,12 +72,19 @@ class Judgement:
 
 @dataclass(frozen=True)
 class BoxCox:
-    """Fitted power λ, its interval at the asked confidence, and the nearest plain power within it (None: none is)."""
+    """Fitted power λ, its interval at the asked confidence, and a plain power within it: 1 where it is there.
+
+    An end of ``interval`` is None where the search ended before it; ``plain`` is otherwise the nearest one, None where
+    none lies within. The power is that of the values over ``divisor`` (in their unit).
+    """
 
     power: float
-    interval: tuple[float, float]
+    interval: tuple[float | None, float | None]
     plain: float | None
     n: int
+    divisor: float = 1.0
+    note: str | None = None
+    """What to beware of, where the search ended before a best power was found."""
 
 
 def _all(x: Floats) -> np.ndarray:
@@ -160,16 +172,21 @@ SCALE_NAMES: Mapping[str, str] = MappingProxyType(
 
 @dataclass(frozen=True)
 class Scale:
-    """A transformation that can be applied again: its key, and the power of the two that have one."""
+    """A transformation that can be applied again: its key, and the power of the two that have one.
+
+    ``divisor`` (above 0, in the unit of the values) is what values are divided by first.
+    """
 
     key: str
     power: float | None = None
+    divisor: float = 1.0
 
     @property
     def name(self) -> str:
         if self.power is None:
             return SCALE_NAMES[self.key]
-        return f"{SCALE_NAMES[self.key]} with λ {self.power:.3g}"
+        of = "" if self.divisor == 1 else f" of x/{self.divisor:.4g}"
+        return f"{SCALE_NAMES[self.key]} with λ {self.power:.3g}{of}"
 
 
 def fitted_scale(sample: Sample, key: str) -> tuple[Scale, BoxCox | None]:
@@ -179,7 +196,7 @@ def fitted_scale(sample: Sample, key: str) -> tuple[Scale, BoxCox | None]:
     if key in TRANSFORMS:
         return Scale(key), None
     fit = fit_box_cox(sample) if key == "box_cox" else fit_yeo_johnson(sample)
-    return Scale(key, fit.power), fit
+    return Scale(key, fit.power, fit.divisor), fit
 
 
 def on_that_scale(sample: Sample, scale: Scale, *, lenient: bool = False) -> Floats:
@@ -201,7 +218,7 @@ def on_that_scale(sample: Sample, scale: Scale, *, lenient: bool = False) -> Flo
     power = 1.0 if scale.power is None else scale.power
     out = np.full(values.shape, np.nan)
     with np.errstate(over="ignore"):
-        out[inside] = (box_cox if scale.key == "box_cox" else _yeo_johnson)(values[inside], power)
+        out[inside] = (box_cox if scale.key == "box_cox" else yeo_johnson)(values[inside] / scale.divisor, power)
     too_far = np.flatnonzero(inside & ~np.isfinite(out))
     if too_far.size and not lenient:
         raise StatisticsError(f"{scale.name} of row {too_far[0] + 1} is larger than a number can hold.")
@@ -230,7 +247,8 @@ def box_cox(x: Floats, power: float) -> Floats:
     return np.asarray(logs if power == 0 else np.expm1(power * logs) / power)
 
 
-def _yeo_johnson(x: Floats, power: float) -> Floats:
+def yeo_johnson(x: Floats, power: float) -> Floats:
+    """Box–Cox of 1 + ``x`` with λ where x ≥ 0, and mirrored with 2 − λ of 1 − x where it is below (shape as ``x``)."""
     up, down = np.log1p(np.maximum(x, 0)), np.log1p(np.maximum(-x, 0))
     high = up if power == 0 else np.expm1(power * up) / power
     low = -down if power == 2 else -np.expm1((2 - power) * down) / (2 - power)
@@ -269,13 +287,22 @@ def _crossing(f: Callable[[float], float], inside: float, outside: float) -> flo
     return inside
 
 
-def _fit(f: Callable[[float], float], n: int, confidence: float) -> BoxCox:
-    best = _highest(f, -5.0, 5.0)
+def _fit(f: Callable[[float], float], n: int, confidence: float, divisor: float = 1.0) -> BoxCox:
+    best = _highest(f, -SEARCHED, SEARCHED)
+    note = None
+    if SEARCHED - abs(best) < 1e-6:
+        best = SEARCHED if best > 0 else -SEARCHED
+        end = f"{best:g}".replace("-", "−")
+        note = f"The search ends at λ {end}, where a power still more extreme would fit better."
     floor = f(best) - float(chdtri(1, 1 - confidence)) / 2
-    ends = tuple(_crossing(lambda power: f(power) - floor, best, end) for end in (-6.0, 6.0))
-    inside = [power for power in _PLAIN_POWERS if ends[0] <= power <= ends[1]]
-    plain = min(inside, key=lambda power: abs(power - best)) if inside else None
-    return BoxCox(best, (ends[0], ends[1]), plain, n)
+    low, high = (
+        None if f(end) > floor else _crossing(lambda power: f(power) - floor, best, end)
+        for end in (-SEARCHED, SEARCHED)
+    )
+    inside = [p for p in _PLAIN_POWERS if (low is None or low <= p) and (high is None or p <= high)]
+    # Values that are as good as they stand need no power.
+    plain = 1.0 if 1.0 in inside else min(inside, key=lambda power: abs(power - best), default=None)
+    return BoxCox(best, (low, high), plain, n, divisor, note)
 
 
 def fit_box_cox(sample: Sample, confidence: float = 0.95) -> BoxCox:
@@ -295,10 +322,14 @@ def fit_box_cox(sample: Sample, confidence: float = 0.95) -> BoxCox:
 
 
 def fit_yeo_johnson(sample: Sample, confidence: float = 0.95) -> BoxCox:
-    """Fit λ of Yeo & Johnson to any values. Raises StatisticsError below n = 3 or without spread."""
-    x = sample.sorted
-    if x.size < 3 or x[0] == x[-1]:
+    """Fit λ of Yeo & Johnson to the values over their SD, so that it does not hang on their unit.
+
+    Raises StatisticsError below n = 3 or without spread.
+    """
+    x, centre = sample.sorted, sample.moments
+    if x.size < 3 or centre is None or not centre.sd:
         raise StatisticsError("Yeo–Johnson needs at least three values that are not all equal.")
+    x = x / centre.sd
     logs = float((np.sign(x) * np.log1p(np.abs(x))).sum())
     with np.errstate(over="ignore", invalid="ignore"):
-        return _fit(lambda power: _likelihood(_yeo_johnson(x, power), power, logs), x.size, confidence)
+        return _fit(lambda power: _likelihood(yeo_johnson(x, power), power, logs), x.size, confidence, centre.sd)
