@@ -33,6 +33,9 @@ from culvix.tables.table import Role
 
 __all__ = ["PairMargin", "RelationsStage"]
 
+_FEW_PAIRS = 33
+"""Up to so many pairs how a p was found is written out: approximations may be far off."""
+
 
 class _Pairs(HeadedTable):
     """Ranked pairs; sorting by a coefficient sorts by its size."""
@@ -66,7 +69,8 @@ class _Pairs(HeadedTable):
         if 2 <= place < 2 + len(found):
             result = found[place - 2]
             if role == Qt.ItemDataRole.ToolTipRole:
-                return plain_tip(result.note or f"{p_value(result.p)}, n {count(result.n)}")
+                by = f" by {result.p_by}" if result.p_by else ""
+                return plain_tip(result.note or f"{p_value(result.p)}{by}, n {count(result.n)}")
             return signed(result.r, 3)
         if place < 2:
             name = (pair.x, pair.y)[place]
@@ -142,6 +146,8 @@ class PairMargin(QWidget):
                 self._body.addWidget(label(result.note or "", "quiet", wrap=True))
             else:
                 self._body.addLayout(row_of(name, 1, label(signed(result.r, 3), "head"), label(p_value(result.p))))
+                if result.p_by and result.n <= _FEW_PAIRS:
+                    self._body.addWidget(label(f"p by {result.p_by}", "quiet", wrap=True))
 
 
 def _line_words(view: PairView, titles: tuple[str, str]) -> str:

@@ -49,13 +49,17 @@ _BLOCK = 1 << 15
 
 @dataclass(frozen=True)
 class PairCorrelation:
-    """Coefficient of two columns over the ``n`` rows where both are present; None with a note where it has none."""
+    """Coefficient of two columns over the ``n`` rows where both are present; None with a note where it has none.
+
+    ``p_by`` says how p was found, where more than one way is in use.
+    """
 
     kind: str
     r: float | None
     p: float | None
     n: int
     note: str | None = None
+    p_by: str | None = None
 
 
 @dataclass(frozen=True)

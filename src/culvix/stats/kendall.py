@@ -2,7 +2,8 @@
 
 Discordant pairs are counted in O(n log n) as Knight 1966 proposed, here by passing down the binary digits of the ranks
 instead of merging, so that each pass is array arithmetic. p is exact for n ≤ 33 without ties (Kendall 1970, by
-counting orders), otherwise from the normal approximation with the variance corrected for ties.
+counting orders); with ties it is that of all orders for n ≤ 9 and of random ones for n ≤ 30 (see
+`culvix.stats.rank_orders`); otherwise it is from the normal approximation with the variance corrected for ties.
 """
 
 from functools import cache
@@ -14,6 +15,7 @@ from scipy.special import erfc
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, matrix_of_pairs, present_pairs, z_interval
 from culvix.stats.ordering import stable_order
+from culvix.stats.rank_orders import RESAMPLED_N, agreement, p_by_orders
 
 __all__ = ["inversions", "kendall", "kendall_interval", "kendall_matrix"]
 
@@ -44,8 +46,12 @@ def kendall(x: Floats, y: Floats) -> PairCorrelation:
     balance = free_x + free_y - pairs + _tied(ties_both) - 2 * discordant
     tau = min(max(balance / sqrt(free_x) / sqrt(free_y), -1.0), 1.0)
     if n <= _EXACT_N and free_x == free_y == pairs:
-        return PairCorrelation("kendall", tau, _exact_p(n, min(discordant, pairs - discordant)), n)
-    return PairCorrelation("kendall", tau, _normal_p(n, balance, ties_x, ties_y), n)
+        p, by = _exact_p(n, min(discordant, pairs - discordant)), "all orders"
+    else:
+        p, by = _normal_p(n, balance, ties_x, ties_y), "normal approximation"
+        if 3 <= n <= RESAMPLED_N:
+            p, by = p_by_orders(n, agreement(a, ranks), p)
+    return PairCorrelation("kendall", tau, p, n, p_by=by)
 
 
 def kendall_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:

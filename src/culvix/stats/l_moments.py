@@ -46,7 +46,9 @@ def l_moments(x: Floats, mean: float) -> LMoments | None:
     second, third, fourth = (reach * value for value in _sums(x, mean, reach))
     if not second > 0:
         return LMoments(0.0, None, None)
-    return LMoments(second, _ratio(third, second, -1.0) if n > 2 else None, _ratio(fourth, second, -1.5) if n > 3 else None)
+    return LMoments(
+        second, _ratio(third, second, -1.0) if n > 2 else None, _ratio(fourth, second, -1.5) if n > 3 else None
+    )
 
 
 def _ratio(value: float, scale: float, least: float) -> float:

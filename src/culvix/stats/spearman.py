@@ -1,12 +1,11 @@
 """Spearman's rank correlation (Spearman 1904), of two columns and of whole tables, by pairs of present cells.
 
-p is exact for n ≤ 9 without ties, otherwise from the t test on the ranks. In a matrix each column is ordered once:
+p is that of all orders for n ≤ 9, of random ones for n ≤ 30, ties or not, and from the t test on the ranks beyond
+(see `culvix.stats.rank_orders`). In a matrix each column is ordered once:
 the ranks within the rows that two columns share follow from that order without sorting again.
 """
 
-from dataclasses import dataclass
-from functools import cache
-from itertools import permutations
+from dataclasses import dataclass, replace
 from math import sqrt
 
 import numpy as np
@@ -25,10 +24,9 @@ from culvix.stats.correlation import (
     z_interval,
 )
 from culvix.stats.ordering import stable_order
+from culvix.stats.rank_orders import RESAMPLED_N, p_by_orders, products
 
 __all__ = ["spearman", "spearman_interval", "spearman_matrix"]
-
-_EXACT_N = 9
 
 
 def spearman(x: Floats, y: Floats) -> PairCorrelation:
@@ -39,38 +37,17 @@ def spearman(x: Floats, y: Floats) -> PairCorrelation:
         return no_coefficient("spearman", n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
     a, b = average_ranks(x[both]), average_ranks(y[both])
     result = product_moment("spearman", a, b)
-    if result.r is None or not 3 <= n <= _EXACT_N or np.unique(a).size < n or np.unique(b).size < n:
+    if result.r is None or result.p is None:
         return result
-    return PairCorrelation("spearman", result.r, _exact_spearman_p(a, b), n)
+    if n > RESAMPLED_N:
+        return replace(result, p_by="t test")
+    p, by = p_by_orders(n, products(a, b), result.p)
+    return replace(result, p=p, p_by=by)
 
 
 def spearman_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
     """Interval of ρ by Fisher's z with the variance (1 + ρ²/2)/(n−3) of Bonett & Wright 2000; None below n = 4."""
     return z_interval(r, (1 + r * r / 2) / (n - 3), confidence) if n > 3 else None
-
-
-@cache
-def _rank_distances(n: int) -> tuple[Ints, Ints]:
-    """Every value of Σd² over the orders of n ranks, and how many orders give at most that value."""
-    ranks = np.arange(n)
-    orders = np.array(list(permutations(range(n))), dtype=np.int8)
-    distances = ((orders.astype(np.int64) - ranks) ** 2).sum(axis=1)
-    values, counts = np.unique(distances, return_counts=True)
-    return values, np.cumsum(counts)
-
-
-def _exact_spearman_p(a: Floats, b: Floats) -> float:
-    """Share of all orders of the ranks with a coefficient at least as far from 0 (both signs)."""
-    n = a.size
-    values, at_most = _rank_distances(n)
-    largest = n * (n * n - 1) // 3
-    distance = round(float(((a - b) ** 2).sum()))
-    smaller = min(distance, largest - distance)
-    if 2 * smaller == largest:
-        return 1.0
-    # The distribution of Σd² is symmetric about half its largest value.
-    tail = int(at_most[int(np.searchsorted(values, smaller, side="right")) - 1])
-    return min(2 * tail / int(at_most[-1]), 1.0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -123,7 +100,7 @@ def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:
             second = ranked[j]
             same_rows = bool((first.mask == second.mask).all())
             a, aa, n = own if same_rows else first.centred(second)
-            if n <= _EXACT_N or not aa:
+            if n <= RESAMPLED_N or not aa:
                 place(matrix, i, j, spearman(columns[i], columns[j]))
                 continue
             b, bb, _ = second.centred(first)

@@ -130,6 +130,7 @@ def _transformations(study: Study, column: Column, sample: Sample, asked: Asked,
         try:
             power = fit(sample, study.settings.confidence)
             found[key] = {"power": power.power, "interval": list(power.interval), "plain": power.plain, "n": power.n}
+            found[key] |= {"divisor": power.divisor} | ({} if power.note is None else {"note": power.note})
         except StatisticsError as error:
             found[key] = {"power": None, "interval": None, "plain": None, "n": sample.n, "note": error.sentence}
     return found
@@ -203,7 +204,8 @@ def _pairs(study: Study, columns: Sequence[Column], run: Callable[[Floats, Float
 
 
 def _coefficient(pair: PairCorrelation) -> Json:
-    return {"r": pair.r, "p": pair.p, "n": pair.n, "note": pair.note}
+    found: Json = {"r": pair.r, "p": pair.p, "n": pair.n, "note": pair.note}
+    return found if pair.p_by is None else found | {"p_by": pair.p_by}
 
 
 def _listed(matrix: Floats) -> list[list[float | None]]:
