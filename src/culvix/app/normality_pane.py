@@ -8,7 +8,7 @@ from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
 from culvix.app.parts import asking, clear_layout, label, plain_tip, row_of
 from culvix.stats.adjust import benjamini_hochberg, holm
-from culvix.stats.display import DASH, count, number, p_value, plural, significant
+from culvix.stats.display import DASH, count, number, p_value, plural, signed, significant
 from culvix.stats.methods import NORMALITY_TESTS
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.sample import Sample
@@ -109,7 +109,7 @@ class NormalityPane(QWidget):
     def _test(self, key: str, result: NormalityResult) -> None:
         test = NORMALITY_TESTS[key]
         name = asking(test.short, key, self.asked.emit)
-        about = (test.name, test.tells, test.source, result.note)
+        about = (test.name, test.tells, test.source, *_parts(result), result.note)
         name.setToolTip(plain_tip("\n".join(part for part in about if part)))
         if result.statistic is None:
             self._body.addLayout(row_of(name, 1, label(DASH, "head")))
@@ -175,3 +175,8 @@ class NormalityPane(QWidget):
             arrived,
             priority=5,
         )
+
+
+def _parts(result: NormalityResult) -> list[str]:
+    """What a statistic is made of, a line each."""
+    return [f"{name}: z {signed(z)}, {p_value(p)}" for name, (z, p) in result.parts.items()]

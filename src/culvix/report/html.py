@@ -130,6 +130,7 @@ def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, An
             words = result.note or ""
             if result.statistic is not None:
                 words = f"{result.symbol} = {significant(result.statistic)}, {p_value(result.p)}, n = {count(result.n)}"
+                words += "".join(f"; {name} z {signed(z)}, {p_value(p)}" for name, (z, p) in result.parts.items())
             tests.append((NORMALITY_TESTS[key].name, words))
     return {
         "column": column,

@@ -14,6 +14,7 @@ from culvix.errors import StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Floats
 from culvix.stats.normality.result import NormalityResult
+from culvix.stats.recorded_steps import recorded_step, rounded_to
 from culvix.stats.sample import Sample
 
 __all__ = ["SEED", "SimulatedP", "check_repeats", "monte_carlo_normality", "permutation_p"]
@@ -21,6 +22,9 @@ __all__ = ["SEED", "SimulatedP", "check_repeats", "monte_carlo_normality", "perm
 SEED = 20260318
 _AFFORDABLE = 20_000_000
 """Simulated values that take about two seconds."""
+
+_FINE = 0.005
+"""Steps of so many SDs change no statistic by what matters."""
 
 _LOW_IS_EXTREME = frozenset({"shapiro_wilk", "shapiro_francia"})
 
@@ -55,6 +59,7 @@ def monte_carlo_normality(
 ) -> dict[str, SimulatedP]:
     """p of each of the ``tests`` from the same normal samples of the same n; without those that cannot be made.
 
+    Samples stand in the same steps as ``sample`` does, where it was recorded in coarse ones: a test sees these, too.
     Without ``repeats`` there are 2000, in long columns fewer, but never fewer than 19, with which p can just reach
     0.05: the standard error says what they are worth. Raises StatisticsError for fewer than one repeat, and whatever
     ``progress`` raises.
@@ -64,15 +69,25 @@ def monte_carlo_normality(
     observed = {key: result.statistic for key, run in tests.items() if (result := run(sample)).statistic is not None}
     extreme = dict.fromkeys(observed, 0)
     draw = np.random.Generator(np.random.PCG64(seed))
+    step = recorded_step(sample)
     for turn in range(repeats if observed else 0):
         if turn % 50 == 0:
             progress(turn / repeats, "simulating normal samples")
-        simulated = Sample(draw.standard_normal(sample.n))
+        simulated = Sample(_like(sample, draw.standard_normal(sample.n), step))
         for key, value in observed.items():
             statistic = tests[key](simulated).statistic
-            assert statistic is not None and value is not None
-            extreme[key] += statistic <= value if key in _LOW_IS_EXTREME else statistic >= value
+            # One that rounding made all equal has no statistic, and counts against nothing.
+            low = key in _LOW_IS_EXTREME
+            extreme[key] += statistic is None or (statistic <= value if low else statistic >= value)
     return {key: _share(count, repeats, seed) for key, count in extreme.items()}
+
+
+def _like(sample: Sample, z: Floats, step: float | None) -> Floats:
+    """Standard normal ``z``, in the steps of ``sample`` where these are coarse; no test hangs on mean and SD."""
+    centre = sample.moments
+    if step is None or centre is None or not centre.sd or step < _FINE * centre.sd:
+        return z
+    return rounded_to(centre.mean + centre.sd * z, step, float(sample.sorted[0]))
 
 
 def permutation_p(

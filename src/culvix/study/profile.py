@@ -181,6 +181,8 @@ def _normality(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json:
     found: Json = {}
     for key, result in analysis.normality.items():
         found[key] = {"statistic": result.statistic, "p": result.p, "n": result.n}
+        if result.parts:
+            found[key]["parts"] = {name: {"z": z, "p": p} for name, (z, p) in result.parts.items()}
         if result.note:
             notes[f"normality.{key}"] = result.note
     found["suggested"] = analysis.verdict.method

@@ -49,7 +49,7 @@ NORMALITY_TESTS = table(
         tells="The largest gap between data and normal, mean and SD being estimated.",
         source="Lilliefors 1967; Dallal & Wilkinson 1986",
         run=lilliefors,
-        smallest_n=4,
+        smallest_n=5,
         largest_n=None,
     ),
     NormalityTest(

@@ -4,8 +4,9 @@ Statistic and p value formulas as in Stephens 1986 (D'Agostino & Stephens 1986, 
 A*² = A²(1 + 0.75/n + 2.25/n²). p is good to about 0.002 between 0.01 and 0.2; below 1e-20 it is an order of magnitude.
 """
 
-from math import exp
+from math import exp, inf
 
+from culvix.stats.normality.falling import falling
 from culvix.stats.normality.result import NormalityResult, too_few
 from culvix.stats.sample import Sample
 
@@ -13,6 +14,14 @@ __all__ = ["anderson_darling"]
 
 _FARTHEST = 150.0
 """Beyond this the fitted parabola would turn upwards."""
+
+
+_PIECES = (
+    (0.2, lambda a: 1 - exp(-13.436 + 101.14 * a - 223.73 * a * a)),
+    (0.34, lambda a: 1 - exp(-8.318 + 42.796 * a - 59.938 * a * a)),
+    (0.6, lambda a: exp(0.9177 - 4.279 * a - 1.38 * a * a)),
+    (inf, lambda a: exp(1.2937 - 5.709 * a + 0.0186 * a * a)),
+)
 
 
 def anderson_darling(sample: Sample) -> NormalityResult:
@@ -26,10 +35,4 @@ def anderson_darling(sample: Sample) -> NormalityResult:
 
 def _p_value(statistic: float, n: int) -> float:
     a = min(statistic * (1 + 0.75 / n + 2.25 / n**2), _FARTHEST)
-    if a < 0.2:
-        return 1 - exp(-13.436 + 101.14 * a - 223.73 * a * a)
-    if a < 0.34:
-        return 1 - exp(-8.318 + 42.796 * a - 59.938 * a * a)
-    if a < 0.6:
-        return exp(0.9177 - 4.279 * a - 1.38 * a * a)
-    return exp(1.2937 - 5.709 * a + 0.0186 * a * a)
+    return falling(a, _PIECES, 0.05)

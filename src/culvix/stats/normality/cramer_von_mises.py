@@ -4,14 +4,23 @@ Statistic and p value formulas as in Stephens 1986, after the correction W*² = 
 between 0.01 and 0.2. The formulas end at W*² = 1.1; what lies beyond is reported as at most 7.4e-10.
 """
 
-from math import exp
+from math import exp, inf
 
+from culvix.stats.normality.falling import falling
 from culvix.stats.normality.result import NormalityResult, too_few
 from culvix.stats.sample import Sample
 
 __all__ = ["cramer_von_mises"]
 
 _END = 1.1
+
+
+_PIECES = (
+    (0.0275, lambda w: 1 - exp(-13.953 + 775.5 * w - 12542.61 * w * w)),
+    (0.051, lambda w: 1 - exp(-5.903 + 179.546 * w - 1515.29 * w * w)),
+    (0.092, lambda w: exp(0.886 - 31.62 * w + 10.897 * w * w)),
+    (inf, lambda w: exp(1.111 - 34.242 * w + 12.832 * w * w)),
+)
 
 
 def cramer_von_mises(sample: Sample) -> NormalityResult:
@@ -22,14 +31,4 @@ def cramer_von_mises(sample: Sample) -> NormalityResult:
     statistic, n = sample.edf.squared, sample.n
     corrected = statistic * (1 + 0.5 / n)
     note = "The p value is an upper bound: the formula ends here." if corrected > _END else None
-    return NormalityResult("cramer_von_mises", "W²", statistic, _p_value(min(corrected, _END)), n, note)
-
-
-def _p_value(w: float) -> float:
-    if w < 0.0275:
-        return 1 - exp(-13.953 + 775.5 * w - 12542.61 * w * w)
-    if w < 0.051:
-        return 1 - exp(-5.903 + 179.546 * w - 1515.29 * w * w)
-    if w < 0.092:
-        return exp(0.886 - 31.62 * w + 10.897 * w * w)
-    return exp(1.111 - 34.242 * w + 12.832 * w * w)
+    return NormalityResult("cramer_von_mises", "W²", statistic, falling(min(corrected, _END), _PIECES, 0.002), n, note)

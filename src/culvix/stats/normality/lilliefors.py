@@ -5,25 +5,34 @@ statistic (√n − 0.01 + 0.85/√n)·D. Ordinary Kolmogorov–Smirnov tables w
 p is good to about 0.005 around 0.05 and 0.02 above 0.2.
 """
 
-from math import exp, sqrt
+from functools import partial
+from math import exp, inf, sqrt
 
-import numpy as np
+from numpy.polynomial.polynomial import polyval
 
+from culvix.stats.normality.falling import falling
 from culvix.stats.normality.result import NormalityResult, too_few
 from culvix.stats.sample import Sample
 
 __all__ = ["lilliefors"]
 
+
+def _polynomial(coefficients: tuple[float, ...], k: float) -> float:
+    return min(max(float(polyval(k, coefficients)), _SURE), 1.0)
+
+
+_SURE = 0.1
+"""Up to this p the formula of Dallal & Wilkinson is good."""
 _PIECES = (
-    (0.5, (2.76773, -19.828315, 80.709644, -138.55152, 81.218052)),
-    (0.9, (-4.901232, 40.662806, -97.490286, 94.029866, -32.355711)),
-    (1.31, (6.198765, -19.558097, 23.186922, -12.234627, 2.423045)),
+    (0.302, lambda k: 1.0),
+    (0.5, partial(_polynomial, (2.76773, -19.828315, 80.709644, -138.55152, 81.218052))),
+    (inf, partial(_polynomial, (-4.901232, 40.662806, -97.490286, 94.029866, -32.355711))),
 )
 
 
 def lilliefors(sample: Sample) -> NormalityResult:
     """Test ``sample`` for normality with estimated mean and SD; a large distance D speaks against it."""
-    refused = too_few(sample, "lilliefors", "D", 4)
+    refused = too_few(sample, "lilliefors", "D", 5)
     if refused:
         return refused
     distance, n = sample.edf.largest, sample.n
@@ -41,11 +50,4 @@ def _p_value(distance: float, n: int) -> float:
     p = exp(
         -7.01256 * d * d * (m + 2.78019) + 2.99587 * d * sqrt(m + 2.78019) - 0.122119 + 0.974598 / sqrt(m) + 1.67997 / m
     )
-    if p <= 0.1:
-        return p
-    if k <= 0.302:
-        return 1.0
-    for end, coefficients in _PIECES:
-        if k <= end:
-            return min(max(float(np.polynomial.polynomial.polyval(k, coefficients)), 0.1), 1.0)
-    return min(p, 0.1)
+    return p if p <= _SURE else falling(k, _PIECES, 0.01)

@@ -1,6 +1,7 @@
 """What every test of normality returns, and the steps several of them share."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from culvix.stats.sample import Sample
 
@@ -11,8 +12,8 @@ __all__ = ["NormalityResult", "too_few"]
 class NormalityResult:
     """Outcome of one test on n values.
 
-    ``statistic`` and ``p`` are None where the test cannot be made, and ``note`` says why; a note beside
-    numbers is a caution.
+    ``statistic`` and ``p`` are None where the test cannot be made, and ``note`` says why; a note beside numbers is a
+    caution. ``parts`` are what a statistic is made of, by name: normal score and two-sided p of each.
     """
 
     method: str
@@ -21,6 +22,7 @@ class NormalityResult:
     p: float | None
     n: int
     note: str | None = None
+    parts: Mapping[str, tuple[float, float]] = field(default_factory=dict)
 
 
 def too_few(sample: Sample, method: str, symbol: str, smallest: int) -> NormalityResult | None:

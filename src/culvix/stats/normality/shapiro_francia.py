@@ -8,6 +8,7 @@ from math import log
 
 from scipy.special import ndtr
 
+from culvix.stats.normality.departure import lack_distribution
 from culvix.stats.normality.result import NormalityResult, too_few
 from culvix.stats.qq import straightness
 from culvix.stats.sample import Sample
@@ -24,9 +25,7 @@ def shapiro_francia(sample: Sample) -> NormalityResult:
         return refused
     n = sample.n
     lack = max(straightness(sample)[1], 1e-300)
-    u = log(n)
-    v = log(u)
-    mean, sd = -1.2725 + 1.0521 * (v - u), 1.0308 - 0.26758 * (v + 2 / u)
+    mean, sd = lack_distribution(n)
     p = float(ndtr((mean - log(lack)) / sd))
     note = None
     if n > _LARGEST_N:

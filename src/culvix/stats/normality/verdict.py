@@ -1,26 +1,23 @@
 """The verdict on normality: what the suggested test says, how large the departure is, and who causes it.
 
 A p value alone is not a verdict: with many rows a harmless departure is significant, with few rows a large one is
-not. The sentence therefore names the size of the departure (the correlation of the Q-Q points, skewness and
-excess kurtosis), what n can show, and whether the flagged values alone make the difference.
+not. The sentence therefore names the size of the departure beside what chance gives at this n, what n can show, and
+whether a departure is left without the flagged values, together with what that does not show.
 """
 
 from dataclasses import dataclass
 
 from culvix.errors import StatisticsError
-from culvix.stats.display import count, number, p_value, plural, signed
-from culvix.stats.moments import Moments
+from culvix.stats.display import count, number
+from culvix.stats.normality.departure import Departure, departure_of
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.qq import QQ
 from culvix.stats.sample import Sample
 
-__all__ = ["SMALL_N", "STRAIGHT", "Verdict", "judge_normality"]
+__all__ = ["SMALL_N", "Verdict", "judge_normality"]
 
 SMALL_N = 20
 """Below this a test rarely rejects anything but the grossest departure."""
-
-STRAIGHT = 0.99
-"""Q-Q correlation from which a departure is called slight."""
 
 
 @dataclass(frozen=True)
@@ -28,7 +25,7 @@ class Verdict:
     """The judgement on one column.
 
     ``rejects`` is None where no test could be made. ``without_flags`` is the same test without the flagged values, None
-    where nothing is flagged; ``flags_alone`` says that they alone make it reject.
+    where nothing is flagged; ``flags_alone`` says that it then no longer rejects.
     """
 
     method: str
@@ -66,35 +63,32 @@ def judge_normality(
     rejects = None if result.p is None or not_a_question else result.p < alpha
     without = None if without_flags is None or without_flags.p is None else without_flags
     alone = bool(rejects and without is not None and without.p is not None and without.p >= alpha)
-    sentence = not_a_question or _sentence(
-        result, without if alone else None, correlation, centre, rejects, alpha, flagged
-    )
+    if not_a_question:
+        sentence = not_a_question
+    elif rejects is None:
+        sentence = result.note or "Normality could not be tested."
+    elif rejects:
+        sentence = _rejected(result, departure_of(sample, points), alpha, flagged if alone else 0)
+    else:
+        sentence = _not_rejected(result, correlation, alpha)
     return Verdict(
         result.method, rejects, alone, result, without_flags, correlation, skewness, kurtosis, alpha, sentence
     )
 
 
-def _sentence(
-    result: NormalityResult,
-    without: NormalityResult | None,
-    correlation: float | None,
-    centre: Moments | None,
-    rejects: bool | None,
-    alpha: float,
-    flagged: int,
-) -> str:
-    if rejects is None:
-        return result.note or "Normality could not be tested."
-    if not rejects:
-        return _not_rejected(result, correlation, alpha)
-    head = f"Not normal at α {alpha:g} (n {count(result.n)})"
-    if without is not None:
-        values = plural(flagged, "flagged value")
-        return (
-            f"{head}, but only through {values}: without {'it' if flagged == 1 else 'them'} "
-            f"{without.symbol} {number(without.statistic, 4)}, {p_value(without.p)}."
-        )
-    return f"{head}: {_size(correlation, centre)}."
+def _rejected(result: NormalityResult, departure: Departure | None, alpha: float, flagged: int) -> str:
+    """The sentence of a column that is not normal, by ``flagged`` values alone where there are any."""
+    said = [f"Not normal at α {alpha:g} (n {count(result.n)})."]
+    if flagged:
+        without = "its flagged value" if flagged == 1 else f"its {count(flagged)} flagged values"
+        errors = "it is an error" if flagged == 1 else "they are errors"
+        said.append(f"Without {without} no departure is shown; a long-tailed column does that too,")
+        said.append(f"so it does not show that {errors}.")
+    elif departure is not None:
+        said.append(f"{departure.words}.")
+    if departure is not None and departure.step is not None:
+        said.append(f"Values stand in steps of {number(departure.step, 2)} SDs, which the test sees as well.")
+    return " ".join(said)
 
 
 def _not_rejected(result: NormalityResult, correlation: float | None, alpha: float) -> str:
@@ -103,15 +97,3 @@ def _not_rejected(result: NormalityResult, correlation: float | None, alpha: flo
     if result.n < SMALL_N:
         return f"{head}{shape}); so few values could hide a large one."
     return f"{head}{shape})."
-
-
-def _size(correlation: float | None, centre: Moments | None) -> str:
-    parts = []
-    if correlation is not None:
-        slight = correlation >= STRAIGHT
-        parts.append(f"the departure is {'slight' if slight else 'marked'}, Q-Q correlation {number(correlation, 4)}")
-    if centre is not None and centre.skewness is not None:
-        parts.append(f"skewness {signed(centre.skewness)}")
-    if centre is not None and centre.excess_kurtosis is not None:
-        parts.append(f"excess kurtosis {signed(centre.excess_kurtosis)}")
-    return ", ".join(parts)

@@ -1,0 +1,36 @@
+"""The step in which values were recorded: a tenth, a whole, a multiple of five."""
+
+from math import gcd
+
+import numpy as np
+
+from culvix.stats.display import decimals_of
+from culvix.stats.sample import Sample
+
+__all__ = ["recorded_step", "rounded_to"]
+
+_MOST = 2.0**53
+
+
+def recorded_step(sample: Sample) -> float | None:
+    """The largest step of which all differences between values of ``sample`` are multiples, in the values' unit.
+
+    None without two different values, and where values have no common resolution.
+    """
+    decimals, values = decimals_of(sample), np.asarray(sample.runs[0], dtype=np.float64)
+    if decimals is None or values.size < 2:
+        return None
+    counted = np.round((values - values[0]) * 10.0**decimals)
+    if not counted[-1] < _MOST:
+        return None
+    step = 0
+    for each in counted[1:].astype(np.int64).tolist():
+        step = gcd(step, each)
+        if step == 1:
+            break
+    return step / 10.0**decimals if step else None
+
+
+def rounded_to(x: np.ndarray, step: float, origin: float) -> np.ndarray:
+    """``x`` rounded to whole steps from ``origin``."""
+    return np.asarray(np.round((x - origin) / step) * step + origin)
