@@ -153,8 +153,8 @@ def test_false_discovery_flags_what_the_step_up_rule_flags(n: int, q: float, hea
     if n < 3:
         assert not result.rows.size and result.note
         return
-    robust = 0.6745 * (x - np.median(x)) / oracle.median_abs_deviation(x)
-    rejected = oracle.false_discovery_control(2 * oracle.t.sf(np.abs(robust), n - 1)) <= q
+    robust = 0.6745 * (n - 0.8) / n * (x - np.median(x)) / oracle.median_abs_deviation(x)
+    rejected = oracle.false_discovery_control(2 * oracle.t.sf(np.abs(robust), n / 2)) <= q
     assert sorted(result.rows.tolist()) == np.flatnonzero(rejected).tolist()
 
 

@@ -1,8 +1,9 @@
 """Outliers by false discovery rate: robust location and scale, t-tail p values, and Benjamini & Hochberg 1995.
 
-Each value's distance from the median in scaled MADs gets a two-sided p value from Student's t with n−1 degrees of
-freedom; at rate Q (1 % by default) about that share of the flagged values is expected to be flagged wrongly, if the
-rest is normal.
+Each value's distance from the median in scaled MADs gets a two-sided p value from Student's t; at rate Q (1 % by
+default) about that share of the flagged values is expected to be flagged wrongly, if the rest is normal. The MAD is
+brought to the SD by n/(n−0.8) (Croux & Rousseeuw 1992), and varies as an SD of half as many values would: n/2 degrees of
+freedom hold the rate at every n (simulated; docs/calibration.md).
 """
 
 import numpy as np
@@ -13,6 +14,8 @@ from culvix.stats.outliers.result import OutlierResult, beyond, by_test, cannot_
 from culvix.stats.sample import Sample
 
 __all__ = ["fdr"]
+
+_ROUGH = 20
 
 
 def fdr(sample: Sample, *, q: float = 0.01) -> OutlierResult:
@@ -26,12 +29,15 @@ def fdr(sample: Sample, *, q: float = 0.01) -> OutlierResult:
     settings: dict[str, float | int | str] = {"q": q}
     with np.errstate(over="ignore"):
         scale, note = robust_scale(sample)
+        scale = scale and scale * n / (n - 0.8)
     if n < 3 or not scale or not np.isfinite(scale):
         return cannot_flag("fdr", "robust t", n, settings, note or "Needs at least 3 values with a spread.")
     reach = _reach(sample, q, scale)
     farthest = float(np.abs(distances(sample.sorted[[0, -1]], sample.median, scale)).max())
-    needed = -float(stdtrit(n - 1, q / (2 * n))) if reach is None else reach / scale
-    p = 2 * float(stdtr(n - 1, -farthest))
+    needed = -float(stdtrit(n / 2, q / (2 * n))) if reach is None else reach / scale
+    p = 2 * float(stdtr(n / 2, -farthest))
+    if n < _ROUGH:
+        note = " ".join(part for part in (note, f"With n = {n} the rate is held only roughly.") if part)
     settings |= {"statistic": farthest, "critical": needed, "p": p}
     if reach is None:
         return by_test("fdr", "robust t", n, settings, note)
@@ -49,7 +55,7 @@ def _reach(sample: Sample, q: float, scale: float) -> float | None:
     n, centre = sample.n, sample.median
     k = n
     while k:
-        reach = -float(stdtrit(n - 1, q * k / (2 * n))) * scale
+        reach = -float(stdtrit(n / 2, q * k / (2 * n))) * scale
         found = sample.below(centre - reach) + sample.above(centre + reach)
         if found >= k:
             return reach

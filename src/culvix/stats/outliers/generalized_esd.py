@@ -1,7 +1,8 @@
 """Rosner's generalised extreme Studentised deviate test (Rosner 1983) for up to k outliers.
 
 The farthest value is taken out k times, each deviate compared with its own bound; the number of outliers is the last
-step at which the deviate passes its bound, so that masking does not end the search early. Valid from about n = 25.
+step at which the deviate passes its bound, so that masking does not end the search early. The bounds are too low for
+the later steps in short samples: there fewer outliers are looked for, so that the level holds (docs/calibration.md).
 """
 
 from math import sqrt
@@ -9,10 +10,14 @@ from math import sqrt
 import numpy as np
 from scipy.special import stdtrit
 
+from culvix.stats.display import plural
 from culvix.stats.outliers.result import OutlierResult, by_test, cannot_flag, check_level, distances
 from culvix.stats.sample import Sample
 
 __all__ = ["esd_bound", "generalized_esd"]
+
+_FEWER = ((12, 1), (20, 2), (29, 3))
+"""Up to each n, how many outliers are looked for at the most."""
 
 
 def esd_bound(n: int, step: int, alpha: float) -> float:
@@ -25,12 +30,13 @@ def esd_bound(n: int, step: int, alpha: float) -> float:
 def generalized_esd(sample: Sample, *, alpha: float = 0.05, k: int = 10) -> OutlierResult:
     """Flag up to ``k`` outliers at level ``alpha``; the score is the deviate at which each was taken out.
 
+    In samples below n = 30 no more than 3 are looked for, to n = 20 no more than 2 and to n = 12 one.
     ``settings`` of the result hold statistic and critical value of the step that decided: the last that passed its
     bound, or else the first. Raises StatisticsError for α outside 0 to 1 or k below 1.
     """
     check_level("alpha", alpha)
     n = sample.n
-    most = min(int(k), (n - 1) // 2)
+    most = min(int(k), (n - 1) // 2, next((few for end, few in _FEWER if n <= end), n))
     settings: dict[str, float | int | str] = {"alpha": alpha, "k": most}
     if n < 5 or sample.moments is None or not sample.moments.sd:
         why = "Needs at least 5 values that are not all equal, with a spread a number can hold."
@@ -41,7 +47,7 @@ def generalized_esd(sample: Sample, *, alpha: float = 0.05, k: int = 10) -> Outl
     if deviates:
         step = max(found, 1)
         settings |= {"statistic": deviates[step - 1], "critical": esd_bound(n, step, alpha), "step": step}
-    note = f"With n = {n} the bounds are rough; they hold from about n = 25." if n < 25 else None
+    note = f"With n = {n} no more than {plural(most, 'outlier')} can be looked for." if most < k else None
     low = sum(place < n // 2 for place in order[:found])
     outer = dict(zip(sorted(order[:found]), sample.outer_rows(low, found - low).tolist(), strict=True))
     rows = [outer[place] for place in order[:found]]

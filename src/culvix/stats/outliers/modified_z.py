@@ -15,6 +15,7 @@ from culvix.stats.sums import careful_sum
 __all__ = ["modified_z", "robust_scale"]
 
 _MAD_FACTOR = 0.6745
+_HUGE = 1e307
 _MEAN_DEVIATION_FACTOR = 1.253314
 
 
@@ -24,11 +25,13 @@ def robust_scale(sample: Sample) -> tuple[float, str | None]:
         return 0.0, "There are no values."
     if sample.mad > 0:
         return sample.mad / _MAD_FACTOR, None
-    deviations = np.abs(sample.sorted - sample.median)
+    # Made smaller first where the distance of two values could be beyond a double.
+    size = 4.0 if max(-sample.sorted[0], sample.sorted[-1]) > _HUGE else 1.0
+    deviations = np.abs(sample.sorted / size - sample.median / size)
     largest = float(deviations.max())
     if not largest:
         return 0.0, "All values are equal."
-    mean_deviation = careful_sum(deviations / largest) / sample.n * largest
+    mean_deviation = careful_sum(deviations / largest) / sample.n * largest * size
     note = "The MAD is 0: more than half of the values are equal. The mean absolute deviation takes its place."
     return mean_deviation * _MEAN_DEVIATION_FACTOR, note
 
