@@ -94,8 +94,15 @@ def test_too_little_to_leave_out_is_said() -> None:
         (DRAW.lognormal(size=2000), "adjusted_fences", "to the right"),
         (-DRAW.gamma(1.0, size=2000), "adjusted_fences", "to the left"),
         (DRAW.standard_t(1, size=2000), "modified_z", "heavier"),
-        (np.repeat([0.0, 5.0], [80, 20]), "generalized_esd", "equal"),
+        (np.repeat([0.0, 5.0], [80, 20]), None, "Two different"),
+        (np.repeat([0.0, 5.0, 7.0], [80, 15, 9]), None, "More than half"),
         (np.arange(6.0), "dixon", "gap"),
+        (DRAW.normal(size=15), "generalized_esd", "too few to tell"),
+        (DRAW.uniform(size=20_000), "iqr_fences", "Flat"),
+        (DRAW.uniform(size=500), "iqr_fences", "Flat"),
+        (np.concatenate((DRAW.normal(0, 1, 8000), DRAW.normal(5, 1, 8000))), "iqr_fences", "two peaks"),
+        (DRAW.poisson(3, size=20_000).astype(float), "iqr_fences", "steps of"),
+        (np.concatenate((DRAW.normal(size=3000), [40.0, 50.0])), "generalized_esd", "near to normal"),
         (np.full(9, 3.0), None, "equal"),
         (np.arange(2.0), None, "too few"),
     ],
@@ -103,4 +110,8 @@ def test_too_little_to_leave_out_is_said() -> None:
 def test_the_method_suggested_follows_the_shape(values: np.ndarray, key: str | None, words: str) -> None:
     found = suggested_method(Sample(values))
     assert found.key == key and words in found.reason.replace("\u202f", " ")
-    assert key is None or key in OUTLIER_METHODS
+    assert key is None or OUTLIER_METHODS[key].run(Sample(values)).applies
+
+
+def test_no_method_is_suggested_for_codes() -> None:
+    assert suggested_method(Sample(DRAW.integers(1, 6, 400).astype(float)), codes=True).key is None

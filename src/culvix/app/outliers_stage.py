@@ -35,6 +35,7 @@ from culvix.study.analysis import ColumnLook
 from culvix.study.grouping import can_group
 from culvix.study.settings import FLAG_SCALES, MEASURED
 from culvix.study.spans import groups_drawn
+from culvix.tables.table import Role
 
 __all__ = ["OUTLIER_LANES", "OutliersStage"]
 
@@ -220,7 +221,8 @@ class OutliersStage(QWidget):
         self.facts.setText(f"{drawn} of {count(len(groups))} groups" if few else f"n {count(look.judged.n)}")
         self.facts.setToolTip("Spans are drawn for the groups that flag most; the list has all" if few else "")
         if self._suggested is None or self._suggested[0] is not look.judged:
-            self._suggested = (look.judged, suggested_method(look.judged))
+            codes = look.column.role in (Role.ORDERED, Role.YES_NO)
+            self._suggested = (look.judged, suggested_method(look.judged, codes=codes))
         self._show_suggestion()
         self.hand.show_handle()
 

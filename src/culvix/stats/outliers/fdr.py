@@ -2,8 +2,8 @@
 
 Each value's distance from the median in scaled MADs gets a two-sided p value from Student's t; at rate Q (1 % by
 default) about that share of the flagged values is expected to be flagged wrongly, if the rest is normal. The MAD is
-brought to the SD by n/(n−0.8) (Croux & Rousseeuw 1992), and varies as an SD of half as many values would: n/2 degrees of
-freedom hold the rate at every n (simulated; docs/calibration.md).
+brought to the SD by n/(n−0.8) (Croux & Rousseeuw 1992), and varies as an SD of half as many values would: n/2 degrees
+of freedom hold the rate at every n (simulated; docs/calibration.md).
 """
 
 import numpy as np

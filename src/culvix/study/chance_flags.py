@@ -1,0 +1,83 @@
+"""How many values of a normal column a method flags by chance alone, at its limits and at the column's n.
+
+Up to n = 2000 that is counted in seeded normal samples of about that n. Beyond, spans lie where they do for the normal
+itself, whose share outside them is counted in its quantiles; tests hold their level, as at n = 2000.
+"""
+
+from functools import lru_cache
+
+import numpy as np
+from scipy.special import ndtr, ndtri
+
+from culvix.progress import Progress, silent
+from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.sample import Sample
+from culvix.stats.simulate import SEED
+from culvix.study.flags import run_method
+from culvix.study.settings import Settings
+
+__all__ = ["chance_flags"]
+
+_LONG = 2000
+_QUANTILES = 40_001
+_VALUES, _SLOW_VALUES = 150_000, 30_000
+"""Simulated values of one method, and of one that is slow; no more samples are made than `_MOST`."""
+_MOST, _TESTED = 1000, 400
+"""A test flags in few samples at all: so many are made at the least."""
+
+
+def chance_flags(
+    key: str, n: int, settings: Settings, *, column: str = "", progress: Progress = silent
+) -> float | None:
+    """How many of ``n`` normal values the method ``key`` flags on average, with the limits it has for ``column``.
+
+    None for a method that does not speak of chance, and where it cannot be applied to so few. Raises whatever
+    ``progress`` raises.
+    """
+    method = OUTLIER_METHODS[key]
+    if method.follows_range or n < 3:
+        return None
+    progress(0.0, "counting what chance alone flags")
+    asked = key, settings.limits_of(column, key), settings.quantile_type if method.follows_quantiles else 0
+    if n > _LONG and method.anchor is not None:
+        return n * _share(*asked)
+    near = _near(min(n, _LONG))
+    flagged = _flagged(*asked, near)
+    return flagged if flagged is None or method.anchor is None else flagged * n / near
+
+
+def _near(n: int) -> int:
+    """``n``, or above 30 a number near it by 3 %: what is counted for one column then serves many."""
+    if n <= 30:
+        return n
+    step = 10 ** (len(str(n)) - 2) // 2 or 1
+    return round(n / step) * step
+
+
+def _settings(key: str, limits: tuple[float, float] | None, quantile_type: int) -> Settings:
+    plain = Settings() if not quantile_type else Settings(quantile_type=quantile_type)
+    return plain if limits is None else plain.with_own_limits("", key, limits)
+
+
+@lru_cache(maxsize=4096)
+def _flagged(key: str, limits: tuple[float, float] | None, quantile_type: int, n: int) -> float | None:
+    """The mean number flagged in normal samples of ``n`` values; None where the method cannot be applied."""
+    settings, draw = _settings(key, limits, quantile_type), np.random.Generator(np.random.PCG64((SEED, n)))
+    method = OUTLIER_METHODS[key]
+    many = min((_SLOW_VALUES if method.deferred else _VALUES) // n, _MOST)
+    many = max(many, _TESTED if method.anchor is None else 1)
+    flagged = 0
+    for _ in range(many):
+        found = run_method(key, Sample(draw.standard_normal(n)), settings)
+        if not found.applies:
+            return None
+        flagged += found.rows.size
+    return flagged / many
+
+
+@lru_cache(maxsize=1024)
+def _share(key: str, limits: tuple[float, float] | None, quantile_type: int) -> float:
+    """The share of a normal beyond a method's span."""
+    quantiles = Sample(ndtri((np.arange(_QUANTILES) + 0.5) / _QUANTILES))
+    found = run_method(key, quantiles, _settings(key, limits, quantile_type))
+    return sum(float(ndtr(sign * end)) for sign, end in ((1, found.lower), (-1, found.upper)) if end is not None)
