@@ -15,6 +15,7 @@ from culvix.app.workbench import STAGES, Workbench
 from culvix.charts.points_lane import PointsLane
 from culvix.charts.span_lane import SpanLane
 from culvix.demo import Cohort
+from culvix.stats.display import count
 from culvix.study import DecisionKind, Study
 from tests.app.driving import LEFT, drag, opened, press, rest
 
@@ -244,3 +245,17 @@ def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, sta
     view.choose((LENGTH, "mass_g"))
     next(action for action in menu.actions() if action.text() == LENGTH).trigger()
     assert "at least two" in window.words and view.names == (LENGTH, "mass_g")
+
+
+def test_what_chance_alone_flags_stands_under_the_spans(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
+    bench, study = stage
+    words = bench.outliers.chance.words
+    settled(window)
+    flags = bench.hub.look.flags.results
+    n = bench.hub.look.judged.n
+    assert f"normal column of {count(n)} rows" in words.text()
+    assert f"fences {flags['iqr_fences'].rows.size} ({0.00698 * n:.0f})" in words.text()
+    before = words.text()
+    study.change_settings(study.settings.with_limit("iqr_fences", 3.0))
+    settled(window)
+    assert words.text() != before and f"fences {bench.hub.look.flags.results['iqr_fences'].rows.size} (" in words.text()

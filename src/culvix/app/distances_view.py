@@ -39,7 +39,7 @@ class DistancesView(RenewedPane):
         self._made_of: tuple[WorkingSet, tuple[str, ...], float] | None = None
         self.columns, self.level = ColumnsButton(hub, lambda: self.names), QComboBox()
         self.columns.turned.connect(self._turn)
-        self.level.addItems([f"cut-off at {100 * level:g} % of χ²" for level in _LEVELS])
+        self.level.addItems([f"cut-off at {100 * level:g} %" for level in _LEVELS])
         self.about, self.told = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
         self.select = QPushButton("Select those beyond")
         self.canvas = pg.GraphicsLayoutWidget()
@@ -132,11 +132,11 @@ class DistancesView(RenewedPane):
         self._show(True)
         selected = self.hub.study.selection.rows
         self.plot.show_distances(found, selected, refit=refit)
-        classical = int(np.count_nonzero(found.classical > found.cutoff))
+        classical = int(np.count_nonzero(found.classical > found.classical_cutoff))
         self.about.setText(
             f"{', '.join(shortened(name, 24) for name in self.names)}: {plural(found.rows.size, 'complete row')}. "
-            f"Beyond {number(found.cutoff, 2)}: {count(found.flagged.size)} by the robust distance (reweighted minimum "
-            f"covariance determinant), {count(classical)} by the classical one."
+            f"{count(found.flagged.size)} beyond {number(found.cutoff, 2)} by the robust distance (reweighted minimum "
+            f"covariance determinant), {count(classical)} beyond {number(found.classical_cutoff, 2)} by the classical."
         )
         self._tell(selected)
 

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.agreement_list import AgreementList
+from culvix.app.chance_line import ChanceLine
 from culvix.app.distances_view import DistancesView
 from culvix.app.dragging import LimitsByHand
 from culvix.app.focus_lanes import FocusLanes
@@ -67,6 +68,8 @@ class OutliersStage(QWidget):
         self.pages.addWidget(canvas)
         self.pages.addWidget(self.message)
         inside.addWidget(self.pages)
+        self.chance = ChanceLine(hub)
+        inside.addWidget(self.chance)
         self.hand = WhatIfByHand(hub, self.stack, self, self._hint)
         below, inside = panel(margins=(0, 0, 0, 0))
         inside.addWidget(self.list)
@@ -151,6 +154,7 @@ class OutliersStage(QWidget):
         """Show the lanes of one column (0), or several columns together (1)."""
         self.views[place].setChecked(True)
         self._place = place
+        self.chance.setVisible(place == 0)
         for tool in (self.within, self.scale, self.trying):
             tool.setEnabled(place == 0)
         self._turn_page()

@@ -55,22 +55,25 @@ class DistancePlot(Lane):
         outer = np.flatnonzero(far)
         if outer.size > _MOST:
             outer = outer[np.argsort(-found.robust[outer])][:_MOST]
-        both = (found.classical[outer] > found.cutoff).astype(np.int64)
+        both = (found.classical[outer] > found.classical_cutoff).astype(np.int64)
         self.points.put(_marks(found, plain), _placed(found.robust[plain], found))
         rings(self.flagged, _marks(found, outer, 1 + 2 * both), _placed(found.robust[outer], found))
         at = np.flatnonzero(np.isin(found.rows, selected))[:_MOST]
         self.selected.put(_marks(found, at), _placed(found.robust[at], found), **halo(at.size))
-        for line in self.cuts:
-            line.setValue(float(np.log10(found.cutoff)))
+        for line, cutoff in zip(self.cuts, (found.classical_cutoff, found.cutoff), strict=True):
+            line.setValue(float(np.log10(cutoff)))
         if refit:
             self.fit()
 
     def fit(self) -> None:
         """Move both axes to the rows."""
-        if self.distances is not None and self.distances.rows.size:
-            view = self.view_box
-            for values, move in ((self.distances.classical, view.setXRange), (self.distances.robust, view.setYRange)):
-                ends = _placed(np.array([values.min(), max(values.max(), self.distances.cutoff)]), self.distances)
+        found, view = self.distances, self.view_box
+        if found is not None and found.rows.size:
+            for values, cutoff, move in (
+                (found.classical, found.classical_cutoff, view.setXRange),
+                (found.robust, found.cutoff, view.setYRange),
+            ):
+                ends = _placed(np.array([values.min(), max(values.max(), cutoff)]), found)
                 reach = float(ends[1] - ends[0]) or 1.0
                 move(float(ends[0]) - 0.03 * reach, float(ends[1]) + 0.04 * reach, padding=0)
 

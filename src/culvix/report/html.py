@@ -14,8 +14,10 @@ from culvix.guide import entries
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.transform import SCALE_NAMES
 from culvix.study.analysis import ColumnAnalysis
+from culvix.study.chance_flags import chance_flags, few_digits
 from culvix.study.pair_pictures import PairPicture, pair_picture
 from culvix.study.pictures import ShapePicture, shape_picture
 from culvix.study.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
@@ -182,7 +184,10 @@ def _notes(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
 
 
 def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str, str, str]]:
-    """Every method of the table that could be applied, those whose flags count marked with a star."""
+    """Every method of the table that could be applied, those whose flags count marked with a star.
+
+    Beside the number flagged by one of these stands what chance gives.
+    """
     style, rows = analysis.style, []
     for key, result in study.deferred(analysis.column.name).outliers.items():
         counted = key in analysis.flags.results
@@ -197,13 +202,22 @@ def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str
         for group, found in result.groups.items():
             if found.lower is not None and found.upper is not None:
                 ends = f"{style.statistic(found.lower)} to {style.statistic(found.upper)}"
-                rows.append((f"{name}, {group}", ends, plural(int(found.rows.size), "value"), found.note or ""))
+                rows.append((f"{name}, {group}", ends, _flagged(study, analysis, key, found), found.note or ""))
         if result.groups:
             continue
         scale = result.settings.get("scale")
         name += f", on the scale {SCALE_NAMES[str(scale)]}" if scale else ""
-        rows.append((name, span, plural(int(result.rows.size), "value"), result.note or ""))
+        rows.append((name, span, _flagged(study, analysis, key, result), result.note or ""))
     return rows
+
+
+def _flagged(study: Study, analysis: ColumnAnalysis, key: str, result: OutlierResult) -> str:
+    """How many values are flagged, and how many of a normal column of this n would be by chance."""
+    words = plural(int(result.rows.size), "value")
+    if not result.applies or key not in analysis.flags.results:
+        return words
+    by_chance = chance_flags(key, result.n, study.settings, column=analysis.column.name)
+    return words if by_chance is None else f"{words} (by chance {few_digits(by_chance)})"
 
 
 def _decisions(study: Study) -> list[dict[str, str]]:

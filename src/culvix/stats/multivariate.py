@@ -1,17 +1,20 @@
 """Distances of rows over several columns: Mahalanobis, classical and robust, and what each column adds to them.
 
-The robust centre and scatter are the reweighted minimum covariance determinant. Squared distances are compared with χ².
+The robust centre and scatter are the reweighted minimum covariance determinant; its squared distances are compared with
+χ², stretched as short tables ask for (`culvix.stats.row_cutoffs`). Squared classical ones have n/(n−1)² times a Beta
+distribution in a normal table (Gnanadesikan & Kettenring 1972).
 """
 
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import chdtri
+from scipy.special import betaincinv
 
 from culvix.errors import StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.minimum_covariance import covariance, inverse, minimum_covariance_determinant, squared_distances
+from culvix.stats.row_cutoffs import row_cutoff
 from culvix.stats.simulate import SEED
 from culvix.stats.sums import unit_scaled
 
@@ -25,9 +28,9 @@ _NO_SPREAD = 1e-100
 class RowDistances:
     """Distances of the complete rows (``rows``, from 0, shape ``(n,)``) over p columns.
 
-    ``classical`` and ``robust`` are distances (not squared), ``cutoff`` the square root of the χ² point, ``flagged``
-    the rows whose robust distance passes it. ``contributions`` (shape ``(n, p)``) add up to each row's squared robust
-    distance.
+    ``classical`` and ``robust`` are distances (not squared), ``classical_cutoff`` and ``cutoff`` what so many normal
+    rows as the level says do not pass, ``flagged`` the rows whose robust distance does. ``contributions`` (shape
+    ``(n, p)``) add up to each row's squared robust distance.
     """
 
     rows: Ints
@@ -35,6 +38,7 @@ class RowDistances:
     robust: Floats
     contributions: Floats
     cutoff: float
+    classical_cutoff: float
     flagged: Ints
     centre: Floats
     scatter: Floats
@@ -45,18 +49,17 @@ def row_distances(
 ) -> RowDistances:
     """Distances over ``columns`` (each shape ``(rows,)``), of the rows where all are finite.
 
-    Raises StatisticsError for fewer than two columns, too few complete rows (five for each column), or columns of
-    which one follows from the others; and whatever ``progress`` raises.
+    Raises StatisticsError for fewer than two columns, too few complete rows (five for each column, and 25 for each of
+    more than ten), or columns of which one follows from the others; and whatever ``progress`` raises.
     """
     if len(columns) < 2:
         raise StatisticsError("Distances over several columns need at least two of them.")
-    if not 0.5 < level < 1:
-        raise StatisticsError(f"The level of the cut-off lies between 0.5 and 1, not at {level}.")
     table = np.column_stack(columns)
     rows = np.flatnonzero(np.isfinite(table).all(axis=1))
     x, p = table[rows], table.shape[1]
     if rows.size < 5 * p:
         raise StatisticsError(f"{p} columns need at least {5 * p} complete rows; there are {rows.size}.")
+    n, bound = rows.size, row_cutoff(rows.size, p, level)
     x = np.column_stack([unit_scaled(column) for column in x.T])
     x -= np.median(x, axis=0)
     spread = np.median(np.abs(x), axis=0)
@@ -69,8 +72,15 @@ def row_distances(
     deviations = x - centre
     contributions = deviations * (deviations @ inverse(scatter))
     robust = contributions.sum(axis=1)
-    cutoff = float(chdtri(p, 1 - level))
-    flagged = rows[robust > cutoff]
+    classical_bound = (n - 1) ** 2 / n * float(betaincinv(p / 2, (n - p - 1) / 2, level))
     return RowDistances(
-        rows, np.sqrt(classical), np.sqrt(np.maximum(robust, 0)), contributions, cutoff**0.5, flagged, centre, scatter
+        rows=rows,
+        classical=np.sqrt(classical),
+        robust=np.sqrt(np.maximum(robust, 0)),
+        contributions=contributions,
+        cutoff=bound**0.5,
+        classical_cutoff=classical_bound**0.5,
+        flagged=rows[robust > bound],
+        centre=centre,
+        scatter=scatter,
     )

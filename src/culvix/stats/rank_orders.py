@@ -70,7 +70,7 @@ def products(a: Floats, b: Floats) -> Callable[[_Orders], Ints]:
 
 def agreement(a: Floats | Ints, b: Floats | Ints) -> Callable[[_Orders], Ints]:
     """Of orders of ``b``: concordant less discordant pairs with ``a``."""
-    first, second = (np.sign(c[:, None] - c) for c in (a, b))
+    first, second = ((c[:, None] > c).astype(np.int8) - (c[:, None] < c) for c in (a, b))
     early, late = np.triu_indices(a.size, 1)
     signs = first[early, late]
 

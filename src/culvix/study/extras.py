@@ -178,6 +178,7 @@ def _multivariate(study: Study, columns: Sequence[Column], asked: Asked, progres
         "classical": result.classical.tolist(),
         "robust": result.robust.tolist(),
         "cutoff": result.cutoff,
+        "classical_cutoff": result.classical_cutoff,
         "flagged": study.table.numbers_of(result.flagged).tolist(),
         "contributions": result.contributions[flagged].tolist(),
     }

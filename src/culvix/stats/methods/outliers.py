@@ -31,7 +31,8 @@ OUTLIER_METHODS = table(
         key="iqr_fences",
         name="IQR fences",
         short="fences",
-        tells="Distance beyond the quartiles in IQRs. About 0.7 % of a normal sample lies outside the inner fences.",
+        tells="Distance beyond the quartiles in IQRs. Of a long normal column 0.7 % lies outside the inner fences, "
+        "of 20 values 2 %, of 8 values 4 %.",
         source="Tukey 1977",
         run=iqr_fences,
         anchor="quartiles",

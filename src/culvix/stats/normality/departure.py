@@ -46,7 +46,7 @@ class Departure:
         if self.passed is None:
             parts = [f"Q-Q correlation {number(self.correlation, 4)}"]
         else:
-            places = max(4, ceil(-log10(1 - self.passed)) + 1)
+            places = max(4, ceil(-log10(1 - self.passed)))
             parts = [
                 f"Q-Q correlation {number(self.correlation, places)}, where 95 % of normal columns this long pass "
                 f"{number(self.passed, places)}"
