@@ -148,7 +148,7 @@ class SpanLane(Lane):
     def _make_counts(self, y: float) -> None:
         """Words for both ends of one more span; they take longer to make than to write."""
         for _ in range(2):
-            item = self._words("", color=LIGHT.ink)
+            item = self._words("", color=LIGHT.ink, anchor=(0.0, 0.5))
             item.setFont(_count_font())
             item.setPos(0.0, y)
             self.count_items.append(item)
@@ -166,14 +166,12 @@ class SpanLane(Lane):
             below, above = f"{whose}{count(span.beyond[0])} below", f"{count(span.beyond[1])} above"
             item.setVisible(high)
             if up_to - low > 2.2 * _COUNT_PIXELS * pixel:
-                item.setText(above if side else below)
-                item.setAnchor((float(side), 0.5))
+                _rewrite(item, above if side else below, float(side))
                 item.setPos(up_to if side else low, item.pos().y())
             else:
                 # Beyond a short span both stand together, at the side where there is more room.
                 after = right - up_to > low - left
-                item.setText("" if side else f"{below}, {above}")
-                item.setAnchor((0.0 if after else 1.0, 0.5))
+                _rewrite(item, "" if side else f"{below}, {above}", 0.0 if after else 1.0)
                 item.setPos(up_to if after else low, item.pos().y())
 
     def show_hand(self, key: str, value: float, words: str) -> None:
@@ -280,3 +278,11 @@ class SpanLane(Lane):
             return ""
         outside = [s.label for s in given if not s.accepts(value)]
         return f"outside {', '.join(outside)}" if outside else f"inside all {plural(len(given), 'span')}"
+
+
+def _rewrite(item: pg.TextItem, text: str, anchor: float) -> None:
+    """Let ``item`` show ``text``, hung up at ``anchor`` of its length; both take long, also where nothing changes."""
+    if item.toPlainText() != text:
+        item.setText(text)
+    if item.anchor[0] != anchor:
+        item.setAnchor((anchor, 0.5))
