@@ -23,9 +23,8 @@ from culvix.tables.options import ReadOptions
 
 
 @pytest.mark.parametrize("form", FORMATS)
-@pytest.mark.parametrize("part", range(3))
-def test_odd_and_damaged_files_are_read_or_refused_in_a_sentence(form: str, part: int, tmp_path: Path) -> None:
-    failures = [read_case(form, seed, data, tmp_path) for seed, data in cases(form, 100 * part, 100)]
+def test_odd_and_damaged_files_are_read_or_refused_in_a_sentence(form: str, tmp_path: Path) -> None:
+    failures = [read_case(form, seed, data, tmp_path) for seed, data in cases(form, 0, 60)]
     assert not [failure for failure in failures if failure is not None]
 
 
