@@ -169,8 +169,8 @@ def _extra_options(parser: argparse.ArgumentParser) -> None:
         action="append",
         default=[],
         metavar="NAME",
-        help="add bootstrap, monte_carlo, transformations, robust_correlation, distance_correlation or multivariate; "
-        "repeatable, or several with commas",
+        help="add bootstrap, intervals, monte_carlo, transformations, unimodality, robust_correlation, "
+        "distance_correlation, bootstrap_correlation or multivariate; repeatable, or several with commas",
     )
     parser.add_argument("--by", metavar="COLUMN", help="add outliers and correlations within the groups of COLUMN")
     parser.add_argument("--given", default="", metavar="A,B", help="add correlations with these columns held fixed")

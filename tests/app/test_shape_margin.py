@@ -9,8 +9,18 @@ from scipy import stats as oracle
 
 from culvix.app.window import MainWindow
 from culvix.stats.bootstrap import bootstrap_interval
+from culvix.stats.dip import dip_test
+from culvix.stats.display import p_value
+from culvix.stats.hodges_lehmann import hodges_lehmann_interval
+from culvix.stats.intervals import bonett_interval, quantile_interval
+from culvix.stats.sample import Sample
 from culvix.study.settings import replaced
 from tests.app.driving import LEFT, opened, press, rest, settled, words_of
+
+
+def bootstrap_ends(sample: Sample, key: str) -> tuple[float, float]:
+    found = bootstrap_interval(sample, key)
+    return found.low, found.high
 
 
 def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path: Path) -> None:
@@ -36,6 +46,15 @@ def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path
     squares = x.var(ddof=1) * (x.size - 1)
     assert told(tuple(np.sqrt(squares / oracle.chi2.ppf([0.975, 0.025], x.size - 1)))) in words
     assert "n in the denominator" in words
+    for found in (bonett_interval(analysis.sample, 0.95), bootstrap_ends(analysis.sample, "sd")):
+        assert told(found) in words, "for normal columns and for any"
+    words = click(style.statistic(d.q3))
+    assert told(quantile_interval(analysis.sample, 0.75, 0.95)) in words and "type 6" in words
+    summary.detail.quantile.share.setValue(99)
+    assert style.statistic(d.percentiles[99]) in words_of(summary.detail)
+    assert told(quantile_interval(analysis.sample, 0.99, 0.95)) in words_of(summary.detail)
+    words = click(style.statistic(d.median))
+    assert told(hodges_lehmann_interval(analysis.sample)) in words and "Hodges–Lehmann" in words
     words = click(style.statistic(d.mad_scaled))
     found = bootstrap_interval(analysis.sample, "mad_scaled")
     assert told((found.low, found.high)) in words and f"seed {found.seed}" in words, "resampled in the background"
@@ -88,3 +107,18 @@ def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_p
     summary.decimals.setValue(4)
     settled(window)
     assert study.settings.decimals == 4 and bench.hub.analysis.style.statistic_decimals == 4
+
+
+def test_two_peaks_are_tested_for_beside_what_the_density_shows(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    pane = bench.shape_margin.normality
+    press(window, "Two peaks?")
+    settled(window)
+    assert "one peak is not ruled out" in words_of(pane)
+    bench.hub.set_focus("swim_cm_s")
+    settled(window)
+    assert "one peak" not in words_of(pane), "what was found of another column is gone"
+    press(window, "Two peaks?")
+    settled(window)
+    found = dip_test(bench.hub.analysis.sample)
+    assert p_value(found.p.p) in words_of(pane) and "More than one peak" in words_of(pane)

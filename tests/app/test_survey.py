@@ -178,7 +178,7 @@ def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, 
 
 
 def test_every_single_number_of_the_core_is_a_statistic_of_the_survey(study: Study) -> None:
-    several = {"modes", "percentiles", "notes", "ci_mean", "ci_median", "ci_sd"}
+    several = {"modes", "percentiles", "notes", "ci_mean", "ci_median", "ci_sd", "ci_sd_bonett"}
     assert set(Description.__dataclass_fields__) - several <= set(SURVEY_FIELDS)
     analysis = study.analysis("mass_g")
     row = next(row for row in survey_rows(study) if row.column.name == "mass_g")

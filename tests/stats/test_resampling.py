@@ -13,6 +13,7 @@ from culvix.stats.bootstrap import BOOTSTRAPPED, bootstrap_interval
 from culvix.stats.deferred import deferred_figures
 from culvix.stats.describe import describe
 from culvix.stats.distance_correlation import distance_correlation
+from culvix.stats.hodges_lehmann import hodges_lehmann
 from culvix.stats.methods import NORMALITY_TESTS
 from culvix.stats.multivariate import row_distances
 from culvix.stats.qq import qq
@@ -31,7 +32,7 @@ def stop(share: float, doing: str) -> None:
 @pytest.mark.parametrize("key", list(BOOTSTRAPPED))
 def test_a_bootstrap_estimates_what_the_description_shows(key: str) -> None:
     sample = Sample.of(np.random.default_rng(1).gamma(2, size=151))
-    figures = {**vars(describe(sample)), **vars(deferred_figures(sample))}
+    figures = {**vars(describe(sample)), **vars(deferred_figures(sample)), "hodges_lehmann": hodges_lehmann(sample)}
     found = bootstrap_interval(sample, key, repeats=199)
     assert found.estimate == pytest.approx(figures[key], rel=1e-12) and found.method == "BCa"
     assert found.low < found.estimate < found.high and found.note is None

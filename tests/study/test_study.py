@@ -20,7 +20,7 @@ from culvix.stats.normality.verdict import judge_normality
 from culvix.stats.sample import Sample
 from culvix.study import Cause, Change, DecisionKind, Study
 from culvix.study.decisions import factor_words
-from culvix.study.extras import TABLE_EXTRAS, Asked
+from culvix.study.extras import COLUMN_EXTRAS, TABLE_EXTRAS, Asked
 from culvix.study.pictures import shape_picture
 from culvix.study.profile import profile_document
 from culvix.study.relations import rank_pairs, suggest_kind, view_pair
@@ -297,7 +297,8 @@ KEYS = set(
     mode_count sd variance min max range q1 q3 iqr percentiles mad mad_scaled sn qn medcouple trimmed_mean
     winsorized_mean geometric_mean harmonic_mean cv skewness excess_kurtosis skewness_g1
     excess_kurtosis_g2 se_skewness se_kurtosis
-    l_scale l_skewness l_kurtosis density qq ci_mean ci_median ci_sd normality outliers histogram notes""".split()  # noqa: SIM905
+    l_scale l_skewness l_kurtosis density qq
+    ci_mean ci_median ci_sd ci_sd_bonett normality outliers histogram notes""".split()  # noqa: SIM905
 )
 
 
@@ -335,9 +336,7 @@ def test_every_reason_stands_in_words_where_a_number_is_missing(tmp_path: Path) 
     path = tmp_path / "odd.csv"
     path.write_text("\n".join(",".join(row) for row in rows) + "\n")
     table = read_table(path)
-    document = profile_document(
-        Study(table), asked=Asked(frozenset({"bootstrap", "monte_carlo", "transformations"}), repeats=19)
-    )
+    document = profile_document(Study(table), asked=Asked(frozenset(COLUMN_EXTRAS), repeats=19))
     text = msgspec.json.encode(document).decode()
     assert "NaN" not in text and "Infinity" not in text
     numeric = [column for column in document["columns"] if "mean" in column]
@@ -355,9 +354,7 @@ def test_every_reason_stands_in_words_where_a_number_is_missing(tmp_path: Path) 
 def test_extras_are_those_of_the_core(demo_table: Table) -> None:
     study = Study(demo_table)
     names = ["length_mm", "mass_g", "vaccinated", "tank"]
-    asked = Asked(
-        frozenset({"bootstrap", "monte_carlo", "transformations", *TABLE_EXTRAS}), "tank", ("length_mm",), 7, 39
-    )
+    asked = Asked(frozenset({*COLUMN_EXTRAS, *TABLE_EXTRAS}), "tank", ("length_mm",), 7, 39)
     document = profile_document(study, columns=names, asked=asked)
     mass = document["columns"][1]
     sample = demo_table["mass_g"].sample
@@ -371,6 +368,12 @@ def test_extras_are_those_of_the_core(demo_table: Table) -> None:
     assert mass["transformations"]["box_cox"]["power"] == pytest.approx(
         oracle.boxcox_normmax(sample.sorted, method="mle"), abs=1e-3
     )
+    centre = mass["intervals"]["hodges_lehmann"]
+    assert centre["interval"][0] < centre["estimate"] < centre["interval"][1]
+    assert mass["intervals"]["percentiles"]["50"] == list(mass["ci_median"])
+    assert mass["ci_sd_bonett"][0] < mass["sd"] < mass["ci_sd_bonett"][1] and mass["unimodality"]["repeats"] == 39
+    resampled = document["bootstrap_correlation"]["pairs"][0]["kendall"]
+    assert resampled["interval"][0] < document["correlation"]["kendall"]["r"][0][1] < resampled["interval"][1]
     groups = mass["outliers_by_group"]["methods"]["modified_z"]
     assert set(groups["groups"]) == set(demo_table["tank"].text.drop_nulls().to_list())
     pairs = {(pair["x"], pair["y"]): pair for pair in document["pairs"]}

@@ -6,7 +6,7 @@ from culvix.app.hub import Hub
 from culvix.app.parts import label
 from culvix.app.renewal import RenewedPane
 from culvix.progress import Progress
-from culvix.study.chance_flags import chance_words
+from culvix.study.chance_words import chance_words
 from culvix.study.flags import Flags
 
 __all__ = ["ChanceLine"]
@@ -44,7 +44,7 @@ class ChanceLine(RenewedPane):
             return
 
         def work(progress: Progress) -> str:
-            return chance_words(look, progress)
+            return chance_words(look.flags, look.judged.n, look.request.settings, look.column.name, progress)
 
         def arrived(words: str) -> None:
             if self._of is look.flags:

@@ -8,12 +8,14 @@ from culvix.app.gestures import Gesture
 from culvix.app.hub import Hub
 from culvix.app.parts import asking, clear_layout, label, plain_tip, row_of
 from culvix.stats.adjust import benjamini_hochberg, holm
+from culvix.stats.dip import DipResult, dip_test
 from culvix.stats.display import DASH, count, number, p_value, plural, signed, significant
 from culvix.stats.methods import NORMALITY_TESTS
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.sample import Sample
 from culvix.stats.simulate import SimulatedP, monte_carlo_normality
 from culvix.study.analysis import ColumnAnalysis
+from culvix.study.peaks import dip_words
 from culvix.study.settings import replaced
 from culvix.tables.table import Role
 
@@ -32,6 +34,7 @@ class NormalityPane(QWidget):
         self.hub = hub
         self.all_tests = False
         self.simulated: dict[str, SimulatedP] = {}
+        self.dip: DipResult | None = None
         self._simulated_of: Sample | None = None
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 4, 0, 0)
@@ -67,7 +70,7 @@ class NormalityPane(QWidget):
         if analysis is None:
             return
         if self._simulated_of is not analysis.sample:
-            self.simulated, self._simulated_of = {}, analysis.sample
+            self.simulated, self.dip, self._simulated_of = {}, None, analysis.sample
         verdict = analysis.verdict
         self.alpha.blockSignals(True)
         self.alpha.setValue(verdict.alpha)
@@ -102,9 +105,26 @@ class NormalityPane(QWidget):
         simulate = QPushButton("Simulate p")
         simulate.setToolTip("Compare with normal samples of the same n, in the background")
         simulate.clicked.connect(self._simulate)
-        for button in (more, simulate):
+        peaks = QPushButton("Two peaks?")
+        peaks.setToolTip("Test whether the column has more than one peak, in the background (dip test)")
+        peaks.clicked.connect(self._test_peaks)
+        for button in (more, simulate, peaks):
             button.setObjectName("slim")
-        self._body.addLayout(row_of(more, simulate, 1))
+        self._body.addLayout(row_of(more, simulate, peaks, 1))
+        if self.dip is not None:
+            self._dip(analysis, self.dip)
+
+    def _dip(self, analysis: ColumnAnalysis, found: DipResult) -> None:
+        """What the dip test says, beside the peaks that the density shows."""
+        name = asking("dip", "dip", self.asked.emit)
+        if found.dip is None or found.p is None:
+            self._body.addLayout(row_of(name, 1))
+            self._body.addWidget(label(found.note or DASH, "quiet", wrap=True))
+            return
+        statistic, p = label(significant(found.dip)), label(p_value(found.p.p), "head")
+        p.setToolTip(f"{count(found.p.repeats)} uniform samples, seed {found.p.seed}")
+        self._body.addLayout(row_of(name, 1, statistic, p, spacing=4))
+        self._body.addWidget(label(dip_words(found, analysis.density, analysis.verdict.alpha), "quiet", wrap=True))
 
     def _test(self, key: str, result: NormalityResult) -> None:
         test = NORMALITY_TESTS[key]
@@ -150,6 +170,22 @@ class NormalityPane(QWidget):
         place, p = list(known).index(own), np.array(list(known.values()))
         words = f"over {len(known)} columns: Holm {p_value(float(holm(p)[place]))}"
         return f"{words}, Benjamini–Hochberg {p_value(float(benjamini_hochberg(p)[place]))}"
+
+    def _test_peaks(self) -> None:
+        """Test for more than one peak, in the background."""
+        analysis = self.hub.analysis
+        if analysis is None:
+            return
+        sample = analysis.sample
+
+        def arrived(found: DipResult) -> None:
+            if self._simulated_of is sample:
+                self.dip = found
+                self.changed.emit()
+
+        self.hub.start(
+            "testing for two peaks", lambda progress: dip_test(sample, progress=progress), arrived, priority=5
+        )
 
     def _toggle_tests(self) -> None:
         self.all_tests = not self.all_tests

@@ -1,52 +1,51 @@
-"""Bootstrap intervals of robust statistics, seeded.
+"""Bootstrap intervals of the statistics of one column, seeded (see `culvix.stats.resampling`).
 
-Up to 2000 values (250 for the statistics made of all pairs): bias-corrected and accelerated (BCa, Efron 1987), the
-acceleration from leaving out each value once. Above: resamples of so many values, their deviations shrunk to the full n
-(the m-out-of-n bootstrap: Bickel, Götze & van Zwet 1997), because there bias and skewness of the estimate no longer
-show while the work would grow with n.
+Corrected for bias and acceleration up to 2000 values, or 250 for the statistics made of all pairs.
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from math import sqrt
 from types import MappingProxyType
 
 import numpy as np
-from scipy.special import ndtr, ndtri
 
 from culvix.errors import StatisticsError
 from culvix.progress import Progress, silent
-from culvix.stats.arrays import Floats
+from culvix.stats.arrays import Floats, Ints
 from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.hodges_lehmann import hodges_lehmann
 from culvix.stats.medcouple import medcouple
 from culvix.stats.quantiles import quantile
+from culvix.stats.resampling import BootstrapInterval, Resampling
 from culvix.stats.robust_scale import qn, sn
 from culvix.stats.sample import Sample
-from culvix.stats.simulate import SEED, check_repeats
+from culvix.stats.simulate import SEED
 
 __all__ = ["BOOTSTRAPPED", "BootstrapInterval", "bootstrap_interval"]
 
 _MOST = 2000
 _MOST_OF_PAIRS = 250
-_AT_A_TIME = 400_000
 _LARGEST = 1e300
 
 Rows = Callable[[Floats], Floats]
 """The statistic of each row of an array, shape ``(m, n)``, whose rows are ascending; shape ``(m,)``."""
 
 
-@dataclass(frozen=True)
-class BootstrapInterval:
-    """Interval of one statistic; ``low`` and ``high`` are None where ``note`` says why."""
+def _means(x: Floats) -> Floats:
+    return np.asarray(x.mean(axis=1))
 
-    statistic: str
-    estimate: float | None
-    low: float | None
-    high: float | None
-    method: str
-    repeats: int
-    seed: int
-    note: str | None = None
+
+def _sds(x: Floats) -> Floats:
+    return np.asarray(x.std(axis=1, ddof=1))
+
+
+def _skewnesses(x: Floats) -> Floats:
+    n = x.shape[1]
+    deviations = x - x.mean(axis=1, keepdims=True)
+    deviations /= np.abs(deviations).max(axis=1, keepdims=True)
+    squares = deviations * deviations
+    g1 = (squares * deviations).mean(axis=1) / squares.mean(axis=1) ** 1.5
+    return np.asarray(g1 * sqrt(n * (n - 1)) / (n - 2))
 
 
 def _medians(x: Floats) -> Floats:
@@ -88,6 +87,9 @@ _TRIM = 0.1
 
 BOOTSTRAPPED: Mapping[str, Rows] = MappingProxyType(
     {
+        "mean": _means,
+        "sd": _sds,
+        "skewness": _skewnesses,
         "median": _medians,
         "trimmed_mean": _trimmed_means,
         "winsorized_mean": _winsorized_means,
@@ -96,11 +98,12 @@ BOOTSTRAPPED: Mapping[str, Rows] = MappingProxyType(
         "sn": _each(sn),
         "qn": _each(qn),
         "medcouple": _each(medcouple),
+        "hodges_lehmann": _each(hodges_lehmann),
     }
 )
 """The statistics that can be asked for, by their names in the description; quartiles of type 7, trimming a tenth."""
 
-_OF_PAIRS = frozenset({"sn", "qn", "medcouple"})
+_OF_PAIRS = frozenset({"sn", "qn", "medcouple", "hodges_lehmann"})
 
 
 def bootstrap_interval(
@@ -112,84 +115,47 @@ def bootstrap_interval(
     seed: int = SEED,
     progress: Progress = silent,
 ) -> BootstrapInterval:
-    """Interval of the statistic ``key`` of ``sample`` from ``repeats`` resamples.
+    """Interval of one statistic of a column from resamples of its values.
 
-    Raises StatisticsError for an unknown statistic, a confidence outside 0 to 1 or fewer than one repeat, and whatever
-    ``progress`` raises.
+    Parameters
+    ----------
+    sample
+        The values.
+    key
+        The statistic, by its name in `BOOTSTRAPPED`.
+    confidence
+        How often, as a share and nearly so, the interval holds what the statistic estimates.
+    repeats, seed
+        How many resamples are drawn, and what they begin from.
+    progress
+        Told how far the work is; whatever it raises ends it.
+
+    Returns
+    -------
+    BootstrapInterval
+        In the values' unit, or without one for skewness and medcouple.
+
+    Raises
+    ------
+    StatisticsError
+        For an unknown statistic, a confidence outside 0 to 1 or fewer than one repeat.
+
+    References
+    ----------
+    Efron, B. 1987: Better bootstrap confidence intervals. Journal of the American Statistical Association 82, 171-185.
     """
     if key not in BOOTSTRAPPED:
         raise StatisticsError(f"There is no bootstrap of {key!r}; there are {', '.join(BOOTSTRAPPED)}.")
-    if not 0 < confidence < 1:
-        raise StatisticsError(f"A confidence level lies between 0 and 1, not at {confidence}.")
-    check_repeats(repeats)
+    resampling = Resampling(confidence, repeats, seed, progress)
     x, n = sample.sorted, sample.n
     most = _MOST_OF_PAIRS if key in _OF_PAIRS else _MOST
-    method = "BCa" if n <= most else "m out of n"
-
-    def without(why: str) -> BootstrapInterval:
-        return BootstrapInterval(key, None, None, None, method, repeats, seed, why)
-
     if n < 5:
-        return without(f"A bootstrap needs at least 5 values; n is {n}.")
+        return resampling.none(key, n, most, f"A bootstrap needs at least 5 values; n is {n}.")
     if max(-float(x[0]), float(x[-1])) > _LARGEST:
-        return without("The values are beyond what a number can hold.")
+        return resampling.none(key, n, most, "The values are beyond what a number can hold.")
     run = BOOTSTRAPPED[key]
-    with np.errstate(over="ignore", invalid="ignore"):
-        estimate = float(run(x[None, :])[0])
-        drawn = _resampled(x, min(n, most), run, repeats, seed, progress)
-    drawn = np.sort(drawn[np.isfinite(drawn)])
-    if not np.isfinite(estimate) or drawn.size < repeats / 2:
-        return without("The statistic has no value in this sample or in most resamples of it.")
-    tails = (1 - confidence) / 2, (1 + confidence) / 2
-    if n <= most:
-        low, high = (quantile(drawn, p) for p in _corrected(x, estimate, drawn, run, tails))
-    else:
-        centre, shrink = float(_medians(drawn[None, :])[0]), sqrt(most / n)
-        low, high = (estimate + shrink * (quantile(drawn, p) - centre) for p in tails)
-    note = "All resamples gave the same value: too many values are equal." if drawn[0] == drawn[-1] else None
-    return BootstrapInterval(key, estimate, low, high, method, repeats, seed, note)
 
+    def of_places(places: Ints) -> Floats:
+        return run(x[places])
 
-def _resampled(x: Floats, size: int, run: Rows, repeats: int, seed: int, progress: Progress) -> Floats:
-    """The statistic of ``repeats`` samples of ``size`` values drawn from ``x`` with replacement."""
-    draw = np.random.Generator(np.random.PCG64(seed))
-    rows = max(1, min(_AT_A_TIME // size, 50))
-    found = []
-    for first in range(0, repeats, rows):
-        progress(first / repeats, "resampling")
-        places = draw.integers(0, x.size, (min(rows, repeats - first), size))
-        places.sort(axis=1)
-        found.append(run(x[places]))
-    return np.concatenate(found)
-
-
-def _corrected(x: Floats, estimate: float, drawn: Floats, run: Rows, tails: tuple[float, float]) -> tuple[float, float]:
-    """The shares of the resampled statistics at which the interval ends, corrected for bias and acceleration."""
-    m = drawn.size
-    below = (np.searchsorted(drawn, estimate, "left") + np.searchsorted(drawn, estimate, "right")) / 2
-    bias = float(ndtri(min(max(below, 0.5), m - 0.5) / m))
-    acceleration = _acceleration(x, run)
-    ends = []
-    for tail in tails:
-        z = bias + float(ndtri(tail))
-        # Where the correction has no solution the plain end is the honest one.
-        ends.append(float(ndtr(bias + z / (1 - acceleration * z))) if acceleration * z < 1 else tail)
-    return min(ends), max(ends)
-
-
-def _acceleration(x: Floats, run: Rows) -> float:
-    n = x.size
-    place = np.arange(n - 1)
-    rows = max(1, _AT_A_TIME // n)
-    found = []
-    for first in range(0, n, rows):
-        left_out = np.arange(first, min(first + rows, n))[:, None]
-        found.append(run(x[place + (place >= left_out)]))
-    values = np.concatenate(found)
-    values = values[np.isfinite(values)]
-    deviations = values.mean() - values if values.size else values
-    largest = float(np.abs(deviations).max(initial=0.0))
-    if not largest:
-        return 0.0
-    deviations = deviations / largest
-    return float((deviations**3).sum() / (6 * (deviations**2).sum() ** 1.5))
+    return resampling.interval(key, n, most, of_places)

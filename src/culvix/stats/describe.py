@@ -11,12 +11,13 @@ import numpy as np
 
 from culvix.errors import StatisticsError
 from culvix.stats.arrays import Floats
-from culvix.stats.intervals import Interval, mean_interval, median_interval, sd_interval
+from culvix.stats.intervals import Interval, bonett_interval, mean_interval, median_interval, sd_interval
 from culvix.stats.l_moments import l_moments
-from culvix.stats.moments import Moments, accurate_mean, standard_error_kurtosis, standard_error_skewness
+from culvix.stats.moments import Moments, standard_error_kurtosis, standard_error_skewness
 from culvix.stats.quantiles import PERCENTILES, QUANTILE_TYPES, quantile
 from culvix.stats.sample import Sample
 from culvix.stats.sums import summed
+from culvix.stats.trimmed import trimmed_mean
 
 __all__ = ["MAD_TO_SD", "Description", "describe", "trimmed_means"]
 
@@ -74,6 +75,7 @@ class Description:
     ci_mean: Interval | None = None
     ci_median: Interval | None = None
     ci_sd: Interval | None = None
+    ci_sd_bonett: Interval | None = None
     notes: dict[str, str] = field(default_factory=dict)
 
 
@@ -198,11 +200,10 @@ def trimmed_means(sample: Sample, trim: float) -> tuple[float, float]:
     """Trimmed and winsorised mean of ``sample`` (n ≥ 1), with the share ``trim`` taken from each end."""
     x = sample.sorted
     cut = int(trim * sample.n)
-    kept = x[cut : sample.n - cut]
-    trimmed = accurate_mean(kept)
+    trimmed = trimmed_mean(sample, cut)
     # The values pulled in at each end stand where the outermost kept ones do.
-    inner, outer = kept.size / sample.n, cut / sample.n
-    return trimmed, _held(inner * trimmed + outer * float(kept[0]) + outer * float(kept[-1]), x)
+    inner, outer = (sample.n - 2 * cut) / sample.n, cut / sample.n
+    return trimmed, _held(inner * trimmed + outer * float(x[cut]) + outer * float(x[sample.n - 1 - cut]), x)
 
 
 def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:
@@ -267,6 +268,7 @@ def _intervals(draft: _Draft, sample: Sample, centre: Moments, confidence: float
     sd = centre.sd
     draft.put("ci_mean", None if sd is None else mean_interval(centre.mean, sd, n, confidence), why)
     draft.put("ci_sd", None if sd is None else sd_interval(sd, n, confidence), why)
+    draft.put("ci_sd_bonett", bonett_interval(sample, confidence), "Needs n ≥ 5 and values that are not all equal.")
     draft.put(
         "ci_median",
         median_interval(sample, confidence),

@@ -6,6 +6,7 @@ counting orders); with ties it is that of all orders for n ≤ 9 and of random o
 `culvix.stats.rank_orders`); otherwise it is from the normal approximation with the variance corrected for ties.
 """
 
+from dataclasses import dataclass
 from functools import cache
 from math import comb, sqrt
 
@@ -13,45 +14,84 @@ import numpy as np
 from scipy.special import erfc
 
 from culvix.stats.arrays import Floats, Ints
-from culvix.stats.correlation import CorrelationMatrix, PairCorrelation, matrix_of_pairs, present_pairs, z_interval
+from culvix.stats.correlation import (
+    CorrelationMatrix,
+    PairCorrelation,
+    matrix_of_pairs,
+    no_coefficient,
+    present_pairs,
+    z_interval,
+)
 from culvix.stats.ordering import stable_order
 from culvix.stats.rank_orders import RESAMPLED_N, agreement, p_by_orders
 
-__all__ = ["inversions", "kendall", "kendall_interval", "kendall_matrix"]
+__all__ = ["inversions", "kendall", "kendall_coefficient", "kendall_interval", "kendall_matrix"]
 
 _EXACT_N = 33
 
 
-def kendall(x: Floats, y: Floats) -> PairCorrelation:
-    """τ-b of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
-    both = present_pairs(x, y)
-    a, b = x[both], y[both]
+@dataclass(frozen=True, eq=False)
+class _Counted:
+    """The agreement of n pairs in the order of their first values: ``balance`` of concordant less discordant ones."""
+
+    first: Floats
+    ranks: Ints
+    """Ranks from 0 of the second values, equal ones sharing one."""
+
+    ties: tuple[Ints, Ints]
+    free: tuple[int, int]
+    """Pairs not tied, in either column."""
+
+    discordant: int
+    balance: int
+
+    @property
+    def tau(self) -> float:
+        return min(max(self.balance / sqrt(self.free[0]) / sqrt(self.free[1]), -1.0), 1.0)
+
+
+def _counted(a: Floats, b: Floats) -> _Counted | None:
+    """The agreement of ``a`` and ``b`` (both shape ``(n,)``, finite); None where either is all equal."""
     n = int(a.size)
-    if n < 2:
-        why = f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}."
-        return PairCorrelation("kendall", None, None, n, why)
     by_second = stable_order(b)
     ranks = np.empty(n, dtype=np.int64)
     ranks[by_second] = _dense(b[by_second])
     # In the order of the first column, and where that is tied, of the second.
     order = by_second[stable_order(a[by_second])]
     a, ranks = a[order], ranks[order]
-    ties_x, ties_y, ties_both = _run_lengths(a), np.bincount(ranks), _run_lengths(a, ranks)
+    ties = _run_lengths(a), np.bincount(ranks)
     pairs = n * (n - 1) // 2
-    free_x, free_y = pairs - _tied(ties_x), pairs - _tied(ties_y)
-    if not free_x or not free_y:
-        why = "One of the columns has the same value in all complete pairs."
-        return PairCorrelation("kendall", None, None, n, why)
+    free = pairs - _tied(ties[0]), pairs - _tied(ties[1])
+    if not free[0] or not free[1]:
+        return None
     discordant = inversions(ranks)
-    balance = free_x + free_y - pairs + _tied(ties_both) - 2 * discordant
-    tau = min(max(balance / sqrt(free_x) / sqrt(free_y), -1.0), 1.0)
-    if n <= _EXACT_N and free_x == free_y == pairs:
-        p, by = _exact_p(n, min(discordant, pairs - discordant)), "all orders"
+    balance = free[0] + free[1] - pairs + _tied(_run_lengths(a, ranks)) - 2 * discordant
+    return _Counted(a, ranks, ties, free, discordant, balance)
+
+
+def kendall_coefficient(x: Floats, y: Floats) -> float | None:
+    """τ-b alone of ``x`` and ``y`` (both shape ``(n,)``, finite, n ≥ 2); None where either is all equal."""
+    counted = _counted(x, y)
+    return None if counted is None else counted.tau
+
+
+def kendall(x: Floats, y: Floats) -> PairCorrelation:
+    """τ-b of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    both = present_pairs(x, y)
+    n = int(both.sum())
+    if n < 2:
+        return no_coefficient("kendall", n, f"Needs at least 2 complete pairs; there {'is' if n == 1 else 'are'} {n}.")
+    counted = _counted(x[both], y[both])
+    if counted is None:
+        return no_coefficient("kendall", n, "One of the columns has the same value in all complete pairs.")
+    pairs = n * (n - 1) // 2
+    if n <= _EXACT_N and counted.free == (pairs, pairs):
+        p, by = _exact_p(n, min(counted.discordant, pairs - counted.discordant)), "all orders"
     else:
-        p, by = _normal_p(n, balance, ties_x, ties_y), "normal approximation"
+        p, by = _normal_p(n, counted.balance, *counted.ties), "normal approximation"
         if 3 <= n <= RESAMPLED_N:
-            p, by = p_by_orders(n, agreement(a, ranks), p)
-    return PairCorrelation("kendall", tau, p, n, p_by=by)
+            p, by = p_by_orders(n, agreement(counted.first, counted.ranks), p)
+    return PairCorrelation("kendall", counted.tau, p, n, p_by=by)
 
 
 def kendall_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:

@@ -17,7 +17,7 @@ from culvix.stats.normality.result import NormalityResult
 from culvix.stats.recorded_steps import recorded_step, rounded_to
 from culvix.stats.sample import Sample
 
-__all__ = ["SEED", "SimulatedP", "check_repeats", "monte_carlo_normality", "permutation_p"]
+__all__ = ["SEED", "SimulatedP", "check_repeats", "monte_carlo_normality", "permutation_p", "simulated_share"]
 
 SEED = 20260318
 _AFFORDABLE = 20_000_000
@@ -39,7 +39,7 @@ class SimulatedP:
     seed: int
 
 
-def _share(extreme: int, repeats: int, seed: int) -> SimulatedP:
+def simulated_share(extreme: int, repeats: int, seed: int) -> SimulatedP:
     p = (1 + extreme) / (1 + repeats)
     return SimulatedP(p, sqrt(p * (1 - p) / repeats), repeats, seed)
 
@@ -79,7 +79,7 @@ def monte_carlo_normality(
             # One that rounding made all equal has no statistic, and counts against nothing.
             low = key in _LOW_IS_EXTREME
             extreme[key] += statistic is None or (statistic <= value if low else statistic >= value)
-    return {key: _share(count, repeats, seed) for key, count in extreme.items()}
+    return {key: simulated_share(count, repeats, seed) for key, count in extreme.items()}
 
 
 def _like(sample: Sample, z: Floats, step: float | None) -> Floats:
@@ -109,4 +109,4 @@ def permutation_p(
     for turn in range(repeats):
         progress(turn / repeats, "permuting")
         extreme += statistic(draw.permutation(y)) >= observed * (1 - 1e-12)
-    return _share(extreme, repeats, seed)
+    return simulated_share(extreme, repeats, seed)

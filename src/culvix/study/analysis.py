@@ -309,7 +309,7 @@ def analyse(request: AnalysisRequest, cache: PartCache | None = None, progress: 
         progress(0.7, f"testing {request.column.name}")
         tests = beside.submit(parts.tests)
         verdict = parts.verdict(tests, look.flags, look.qq)
-    questions = ask(request.column, look.judged, look.flags, look.style, parts.bounds)
+    questions = ask(request.column, look.judged, look.flags, look.style, request.settings)
     return ColumnAnalysis(**vars(look), normality=tests.result(), verdict=verdict, questions=questions)
 
 

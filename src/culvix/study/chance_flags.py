@@ -13,15 +13,14 @@ from scipy.special import ndtr, ndtri
 
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Floats
-from culvix.stats.display import count, number
+from culvix.stats.display import number
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.sample import Sample
 from culvix.stats.simulate import SEED
-from culvix.study.analysis import ColumnLook
 from culvix.study.flags import run_method
 from culvix.study.settings import Settings
 
-__all__ = ["chance_flags", "chance_words", "few_digits"]
+__all__ = ["QUICKLY_COUNTED", "chance_flags", "few_digits"]
 
 _LONG = 2000
 _QUANTILES = 40_001
@@ -74,6 +73,9 @@ _ENDS: Mapping[str, _Ends] = MappingProxyType(
     {"z_score": _z_ends, "iqr_fences": _fences, "modified_z": _mad_ends(1 / 0.6745), "hampel": _mad_ends(1.4826)}
 )
 """The methods whose spans are quickly found in many samples at once."""
+
+QUICKLY_COUNTED = frozenset(_ENDS)
+"""The methods for which counting takes about a tenth of a second."""
 
 
 def chance_flags(
@@ -135,24 +137,6 @@ def _share(key: str, limits: tuple[float, float] | None, quantile_type: int) -> 
     quantiles = Sample(ndtri((np.arange(_QUANTILES) + 0.5) / _QUANTILES))
     found = run_method(key, quantiles, _settings(key, limits, quantile_type))
     return sum(float(ndtr(sign * end)) for sign, end in ((1, found.lower), (-1, found.upper)) if end is not None)
-
-
-def chance_words(look: ColumnLook, progress: Progress = silent) -> str:
-    """What each method flags of ``look`` beside what it flags of a normal column; empty where none can say."""
-    column, settings = look.column.name, look.request.settings
-    parts = []
-    for key, result in look.flags.results.items():
-        sizes = [group.n for group in result.groups.values() if group.applies] or [result.n]
-        found = [chance_flags(key, n, settings, column=column, progress=progress) for n in sizes]
-        if result.applies and None not in found:
-            by_chance = sum(each for each in found if each is not None)
-            parts.append(f"{OUTLIER_METHODS[key].short} {count(result.rows.size)} ({few_digits(by_chance)})")
-    if not parts:
-        return ""
-    grouped = any(result.groups for result in look.flags.results.values())
-    like = " in these groups" if grouped else ""
-    rows = f"{count(look.judged.n)} rows{like}"
-    return f"Flagged, and in brackets what chance gives in a normal column of {rows}: {', '.join(parts)}"
 
 
 def few_digits(value: float) -> str:

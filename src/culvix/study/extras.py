@@ -16,16 +16,21 @@ import numpy as np
 from culvix.errors import CulvixError, StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.arrays import Floats
-from culvix.stats.bootstrap import BOOTSTRAPPED, bootstrap_interval
+from culvix.stats.bootstrap import BOOTSTRAPPED, BootstrapInterval, bootstrap_interval
+from culvix.stats.bootstrap_pairs import bootstrap_correlation
 from culvix.stats.correlation import PairCorrelation
+from culvix.stats.dip import dip_test
 from culvix.stats.distance_correlation import distance_correlation
 from culvix.stats.grouped_correlation import correlation_by_group
+from culvix.stats.hodges_lehmann import hodges_lehmann, hodges_lehmann_interval
+from culvix.stats.intervals import quantile_interval
 from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.multivariate import row_distances
 from culvix.stats.outliers.scoped import within_groups
 from culvix.stats.partial import partial_correlation
+from culvix.stats.quantiles import PERCENTILES
 from culvix.stats.sample import Sample
-from culvix.stats.simulate import SEED, monte_carlo_normality
+from culvix.stats.simulate import SEED, SimulatedP, monte_carlo_normality
 from culvix.stats.transform import TRANSFORMS, fit_box_cox, fit_yeo_johnson, judge, transform
 from culvix.study.flags import run_method, valid_range
 from culvix.study.study import Study
@@ -93,24 +98,44 @@ def _bootstrap(study: Study, column: Column, sample: Sample, asked: Asked, progr
         result = bootstrap_interval(
             sample, key, confidence=study.settings.confidence, **asked.repeated, progress=progress
         )
-        found[key] = {
-            "estimate": result.estimate,
-            "interval": None if result.low is None else [result.low, result.high],
-            "method": result.method,
-            "repeats": result.repeats,
-            "seed": result.seed,
-            "note": result.note,
-        }
+        found[key] = _bootstrapped(result)
     return found
+
+
+def _bootstrapped(result: BootstrapInterval) -> Json:
+    return {
+        "estimate": result.estimate,
+        "interval": None if result.low is None else [result.low, result.high],
+        "method": result.method,
+        "repeats": result.repeats,
+        "seed": result.seed,
+        "note": result.note,
+    }
+
+
+def _intervals(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+    progress(0.0, f"looking through the means of pairs of {column.name}")
+    confidence = study.settings.confidence
+    ends = hodges_lehmann_interval(sample, confidence)
+    centre = {"estimate": hodges_lehmann(sample), "interval": None if ends is None else list(ends)}
+    quantiles = {str(p): list(quantile_interval(sample, p / 100, confidence)) for p in PERCENTILES}
+    return {"hodges_lehmann": centre, "percentiles": quantiles}
+
+
+def _unimodality(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+    result = dip_test(sample, **asked.repeated, progress=progress)
+    found: Json = {"dip": result.dip, "p": None, "n": result.n, "note": result.note}
+    return found if result.p is None else found | _simulated(result.p)
+
+
+def _simulated(result: SimulatedP) -> Json:
+    return {"p": result.p, "standard_error": result.standard_error, "repeats": result.repeats, "seed": result.seed}
 
 
 def _monte_carlo(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
     tests = {key: test.run for key, test in NORMALITY_TESTS.items()}
     simulated = monte_carlo_normality(tests, sample, **asked.repeated, progress=progress)
-    return {
-        key: {"p": result.p, "standard_error": result.standard_error, "repeats": result.repeats, "seed": result.seed}
-        for key, result in simulated.items()
-    }
+    return {key: _simulated(result) for key, result in simulated.items()}
 
 
 def _transformations(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
@@ -139,7 +164,13 @@ def _transformations(study: Study, column: Column, sample: Sample, asked: Asked,
 _ColumnExtra = Callable[[Study, Column, Sample, Asked, Progress], Json]
 
 COLUMN_EXTRAS: Mapping[str, _ColumnExtra] = MappingProxyType(
-    {"bootstrap": _bootstrap, "monte_carlo": _monte_carlo, "transformations": _transformations}
+    {
+        "bootstrap": _bootstrap,
+        "intervals": _intervals,
+        "monte_carlo": _monte_carlo,
+        "transformations": _transformations,
+        "unimodality": _unimodality,
+    }
 )
 """Extras of a column, by the name they are asked for and written under."""
 
@@ -161,6 +192,21 @@ def _distance_correlation(study: Study, columns: Sequence[Column], asked: Asked,
         return _coefficient(distance_correlation(x, y, **asked.repeated, progress=progress))
 
     return {"pairs": _pairs(study, columns, run), "seed": asked.seed}
+
+
+def _bootstrap_correlation(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
+    confidence = study.settings.confidence
+
+    def run(x: Floats, y: Floats) -> Json:
+        return {
+            key: _bootstrapped(
+                bootstrap_correlation(x, y, key, confidence=confidence, **asked.repeated, progress=progress)
+            )
+            for key, kind in CORRELATION_KINDS.items()
+            if kind.documented
+        }
+
+    return {"pairs": _pairs(study, columns, run)}
 
 
 def _multivariate(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
@@ -190,6 +236,7 @@ TABLE_EXTRAS: Mapping[str, _TableExtra] = MappingProxyType(
     {
         "robust_correlation": _robust_correlation,
         "distance_correlation": _distance_correlation,
+        "bootstrap_correlation": _bootstrap_correlation,
         "multivariate": _multivariate,
     }
 )

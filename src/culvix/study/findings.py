@@ -4,7 +4,7 @@ A finding asks, it never decides: "entered in another unit?" comes with the corr
 keeping side by side. It is settled once every row behind it carries a decision.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from math import inf
 
@@ -15,9 +15,11 @@ from culvix.stats.display import NumberStyle, count, per_cent, plural
 from culvix.stats.methods import OUTLIER_METHODS
 from culvix.stats.quantiles import quantile
 from culvix.stats.sample import Sample
+from culvix.study.chance_words import chance_at_most
 from culvix.study.decisions import Cause, DecisionKind, factor_words
-from culvix.study.flags import Flags
+from culvix.study.flags import Flags, valid_range
 from culvix.study.row_sets import together
+from culvix.study.settings import Settings
 from culvix.study.working import WorkingSet
 from culvix.tables.cell_kinds import FoundKind
 from culvix.tables.checks import suspected_codes
@@ -134,6 +136,13 @@ class _Case:
     flags: Flags
     style: NumberStyle
     bounds: tuple[float | None, float | None]
+    settings: Settings
+
+    def by_chance(self, keys: Sequence[str]) -> str:
+        """What chance gives of values that just the methods ``keys`` flag, in brackets; empty where that takes long."""
+        found = chance_at_most(self.flags, keys, self.settings, self.column.name)
+        at_most = "" if len(self.flags.results) == 1 else "at most "
+        return f" (chance gives {at_most}{found} in a normal column of {count(self.sample.n)} rows)" if found else ""
 
     def some(self, rows: Ints) -> str:
         """Up to three of the values, in order."""
@@ -147,14 +156,14 @@ def ask(
     judged: Sample,
     flags: Flags,
     style: NumberStyle,
-    bounds: tuple[float | None, float | None] = (None, None),
+    settings: Settings,
 ) -> tuple[Question, ...]:
     """All questions about a column, the grave ones first; each row is asked about once.
 
-    ``flags`` are of ``judged``; ``bounds`` is the range declared for the column.
+    ``flags`` are of ``judged``, by the methods and limits of ``settings``, which may declare a range for the column.
     """
     asked_first = _about_role(column)
-    case = _Case(column, judged, flags, style, bounds)
+    case = _Case(column, judged, flags, style, valid_range(column, settings), settings)
     if not column.is_data:
         # What there is to ask was asked about the column it follows.
         return tuple(_out_of_range(case, NO_ROWS))
@@ -303,14 +312,14 @@ def _all_methods(case: _Case, asked: Ints) -> Iterator[Question]:
     if not rows.size or able < 2:
         return
     exclude, head = _exclude(Cause.UNKNOWN, "flagged by all methods"), f"{plural(rows.size, 'value')} flagged by all"
+    by_chance = case.by_chance(case.flags.voting)
     if rows.size > max(3, _LARGEST_GROUP * case.sample.n):
         share = per_cent(rows.size / case.sample.n)
-        sentence = f"{head} {count(able)} methods, {share} of the column: a long tail rather than errors?"
+        sentence = f"{head} {count(able)} methods, {share} of the column{by_chance}: a long tail rather than errors?"
         yield Question("long_tail", sentence, rows, (_keep("the tail of a skewed column"), exclude), False)
     else:
-        yield Question(
-            "all_methods", f"{head} {count(able)} methods: error or genuine?", rows, (exclude, _keep()), True
-        )
+        sentence = f"{head} {count(able)} methods{by_chance}: error or genuine?"
+        yield Question("all_methods", sentence, rows, (exclude, _keep()), True)
 
 
 def _some_methods(case: _Case, asked: Ints) -> Iterator[Question]:
@@ -323,10 +332,11 @@ def _some_methods(case: _Case, asked: Ints) -> Iterator[Question]:
     pattern = flags.by @ (1 << np.arange(len(keys)))
     for code in np.unique(pattern[left]).tolist():
         rows = flags.rows[left & (pattern == code)]
-        names = [OUTLIER_METHODS[key].short for place, key in enumerate(keys) if code >> place & 1]
+        those = [key for place, key in enumerate(keys) if code >> place & 1]
+        names = [OUTLIER_METHODS[key].short for key in those]
         only = " and ".join(names)
         proposals = _keep(), _exclude(Cause.UNKNOWN, f"beyond {only}")
-        sentence = f"{plural(rows.size, 'value')} flagged by {only} only."
+        sentence = f"{plural(rows.size, 'value')} flagged by {only} only{case.by_chance(those)}."
         yield Question(f"flagged_{'_'.join(names)}", sentence, rows, proposals, False)
 
 

@@ -64,6 +64,12 @@ class Flags:
         return sum(result.applies for result, votes in zip(self.results.values(), self._votes, strict=True) if votes)
 
     @property
+    def voting(self) -> list[str]:
+        """The methods with a vote that could be applied."""
+        pairs = zip(self.results.items(), self._votes, strict=True)
+        return [key for (key, result), votes in pairs if votes and result.applies]
+
+    @property
     def most(self) -> Ints:
         """Rows flagged by more than half of the methods that could be applied."""
         return self.rows[2 * self.agreement > self.able]

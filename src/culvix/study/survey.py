@@ -157,9 +157,9 @@ def _fields() -> Mapping[str, SurveyField]:
         "q3": "Q3",
     }
     extremes, pure = ("min", "max", "range"), ("cv", "l_skewness", "l_kurtosis", "se_skewness", "se_kurtosis")
-    skipped = {"missing", "modes", "percentiles", "notes", "ci_mean", "ci_median", "ci_sd", "n", "distinct"}
+    skipped = {"missing", "modes", "percentiles", "notes", "n", "distinct"}
     for key in Description.__dataclass_fields__:
-        if key in skipped or key in known:
+        if key in skipped or key in known or key.startswith("ci_"):
             continue
         shown = (
             _whole if key in ("zeros", "negatives", "non_finite", "mode_count")
