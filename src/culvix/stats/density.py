@@ -11,13 +11,13 @@ from dataclasses import dataclass
 from math import isfinite, pi, sqrt
 
 import numpy as np
-from scipy.fft import dct, irfft, next_fast_len, rfft
-from scipy.optimize import brentq
 
 from culvix.errors import StatisticsError
 from culvix.kept import kept_property
 from culvix.stats.arrays import Floats
+from culvix.stats.fourier import cosine_transform, fast_size
 from culvix.stats.quantiles import quantile
+from culvix.stats.roots import root_between
 from culvix.stats.sample import Sample
 
 __all__ = ["BANDWIDTH_RULES", "CHOSEN", "Bounds", "Density", "density", "normal_density", "reflected"]
@@ -172,7 +172,7 @@ def _improved_sheather_jones(unit: Floats, distinct: int, step: float) -> float 
     waves = np.arange(1, bins, dtype=np.float64)
     # Rounded values are spread over the step they were rounded to, or the steps would be taken for the shape.
     wide = step if 2 * distinct < n else 0.0
-    coefficients = dct(counts)[1:] / 2 * np.sinc(waves * wide / (2 * padded))
+    coefficients = cosine_transform(counts)[1:] / 2 * np.sinc(waves * wide / (2 * padded))
     squares = coefficients * coefficients
     frequency = waves**2
     weights = {s: 2 * pi ** (2 * s) * frequency**s * squares for s in range(2, _LEVEL + 1)}
@@ -200,7 +200,7 @@ def _norm(t: float, frequency: Floats, weights: Floats) -> float:
 
 
 def _fixed_point(gamma: Callable[[float], float]) -> float | None:
-    """Smallest t = ``gamma``(t) on the squared unit range, by widening brackets and Brent's method within the last.
+    """Smallest t = ``gamma``(t) on the squared unit range, by widening brackets, and narrowing the last one down.
 
     Each norm falls as its t rises, so that gamma rises with t: no fixed point lies below gamma(0), and the search
     begins there.
@@ -212,7 +212,7 @@ def _fixed_point(gamma: Callable[[float], float]) -> float | None:
         if not high <= 0.1:
             return None
     if low < high:
-        high = float(brentq(lambda t: t - gamma(t), low, high, xtol=1e-9 * low, rtol=1e-9))
+        high = root_between(lambda t: t - gamma(t), low, high, 1e-10)
     # A root at the very start of the search is the grid seen through ties, not a shape.
     return high if high > 2e-12 else None
 
@@ -249,9 +249,9 @@ def _smooth(unit: Floats, width: float) -> tuple[Floats, Floats, float]:
     start = -_REACH * width
     step = (1 + 2 * _REACH * width) / (points - 1)
     counts = _linear_bins(unit, start, step, points)
-    size = next_fast_len(2 * points, real=True)
+    size = fast_size(2 * points)
     frequency = 2 * pi * np.arange(size // 2 + 1) / (size * step)
-    smooth = irfft(rfft(counts, size) * np.exp(-0.5 * (frequency * width) ** 2), size)[:points]
+    smooth = np.fft.irfft(np.fft.rfft(counts, size) * np.exp(-0.5 * (frequency * width) ** 2), size)[:points]
     height: Floats = np.asarray(np.maximum(smooth, 0.0) / (unit.size * step), dtype=np.float64)
     grid = np.asarray(start + step * np.arange(points), dtype=np.float64)
     return grid, height, float(width)

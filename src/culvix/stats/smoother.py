@@ -7,9 +7,10 @@ the range.
 from math import ceil, pi
 
 import numpy as np
-from scipy.fft import irfft, next_fast_len, rfft
 
+from culvix.stats.arrays import Floats
 from culvix.stats.density import CHOSEN, Bounds, Density, reflected
+from culvix.stats.fourier import fast_size
 from culvix.stats.sample import Sample
 
 __all__ = ["Smoother"]
@@ -44,13 +45,15 @@ class Smoother:
         counts = self._counts.reshape(-1, group).sum(axis=1)
         step = group / (_CELLS - 1)
         pad = ceil(_REACH * width / step)
-        size = next_fast_len(counts.size + 2 * pad, real=True)
+        size = fast_size(counts.size + 2 * pad)
         frequency = 2 * pi * np.arange(size // 2 + 1) / (size * step)
         padded = np.zeros(size)
         padded[pad : pad + counts.size] = counts
-        smooth = irfft(rfft(padded) * np.exp(-0.5 * (frequency * width) ** 2), size)[: counts.size + 2 * pad]
-        y = np.maximum(smooth, 0.0) / (self.sample.n * step * self.range)
-        x = self.low + self.range * (np.arange(y.size) - pad + (group - 1) / (2 * group)) * step
+        kernel = np.exp(-0.5 * (frequency * width) ** 2)
+        smooth = np.fft.irfft(np.fft.rfft(padded) * kernel, size)[: counts.size + 2 * pad]
+        y: Floats = np.maximum(smooth, 0.0) / (self.sample.n * step * self.range)
+        places = np.arange(y.size, dtype=np.float64) - pad + (group - 1) / (2 * group)
+        x = self.low + self.range * step * places
         thin = max(1, y.size // _POINTS)
         at, height = reflected(x[::thin], y[::thin], self.sample, self.bounds)
         return Density(at, height, width * self.range, CHOSEN, self.sample.n)

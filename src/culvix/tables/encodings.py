@@ -11,8 +11,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from charset_normalizer import from_bytes
-
 from culvix.tables.questions import Choice, ReadingQuestion
 
 __all__ = ["NAMES", "InferredEncoding", "encoding_name", "infer_encoding"]
@@ -85,15 +83,24 @@ def infer_encoding(data: bytes) -> InferredEncoding | None:
     scores |= {
         name: score for name in _DOUBLE if name in texts and (score := _east_asian(name, texts[name], sample)) > 0
     }
-    guessed = from_bytes(sample).best() if max(scores.values(), default=0.0) < _LIKELY else None
-    if guessed is not None and (text := _decoded(sample, guessed.encoding)) is not None:
-        texts[guessed.encoding] = text
-        scores[guessed.encoding] = max(scores.get(guessed.encoding, 0.0), _LIKELY)
+    guessed = _guessed(sample) if max(scores.values(), default=0.0) < _LIKELY else None
+    if guessed is not None and (text := _decoded(sample, guessed)) is not None:
+        texts[guessed] = text
+        scores[guessed] = max(scores.get(guessed, 0.0), _LIKELY)
     if max(scores.values(), default=0.0) <= _HARDLY:
         return None
     ranked = sorted(scores, key=lambda name: (-scores[name] - _MARGIN * (name == _USUAL), list(texts).index(name)))
     best = ranked[0]
     return InferredEncoding(best, _asked(best, ranked[1:], texts))
+
+
+def _guessed(sample: bytes) -> str | None:
+    """The encoding by the statistics of letters, for texts in which no word is known."""
+    # Few files ask for it, and every start of the program would wait for its tables.
+    from charset_normalizer import from_bytes
+
+    best = from_bytes(sample).best()
+    return None if best is None else best.encoding
 
 
 def _decoded(data: bytes, name: str) -> str | None:
