@@ -14,9 +14,9 @@ from culvix.stats.arrays import Floats
 from culvix.stats.intervals import Interval, bonett_interval, mean_interval, median_interval, sd_interval
 from culvix.stats.l_moments import l_moments
 from culvix.stats.moments import Moments, standard_error_kurtosis, standard_error_skewness
+from culvix.stats.positive import positive_sums
 from culvix.stats.quantiles import PERCENTILES, QUANTILE_TYPES, quantile
 from culvix.stats.sample import Sample
-from culvix.stats.sums import summed
 from culvix.stats.trimmed import trimmed_mean
 
 __all__ = ["MAD_TO_SD", "Description", "describe", "trimmed_means"]
@@ -213,26 +213,16 @@ def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:
         why = f"Only for values above zero; {count} of {sample.n} are zero or negative."
         draft.notes["geometric_mean"] = draft.notes["harmonic_mean"] = why
     else:
-        draft["geometric_mean"] = _held(float(np.exp(_sum_of_logarithms(x) / sample.n)), x)
+        logarithms, reciprocals = positive_sums(x, sample.row_sums)
+        draft["geometric_mean"] = _held(float(np.exp(logarithms / sample.n)), x)
         # Scaled by the smallest value, no reciprocal can pass 1.
-        draft["harmonic_mean"] = _held(float(x[0]) / (summed(x, lambda part: x[0] / part) / sample.n), x)
+        draft["harmonic_mean"] = _held(float(x[0]) / (reciprocals / sample.n), x)
     if x[0] < 0 or centre.mean <= 0:
         draft.notes["cv"] = "Only where zero means none: the values are negative, or all zero."
     elif centre.sd is None:
         draft.notes["cv"] = draft.notes["sd"]
     else:
         draft["cv"] = centre.sd / centre.mean
-
-
-def _sum_of_logarithms(x: Floats) -> float:
-    """Σ ln x of positive ``x``, ascending: the logarithm of products, where these stay well inside a double."""
-
-    def part(x: Floats) -> Floats:
-        if x.size % 8 or x[0] < 2.0**-100 or x[-1] > 2.0**100:
-            return np.asarray(np.log(x))
-        return np.asarray(np.log(x.reshape(8, -1).prod(axis=0)))
-
-    return summed(x, part)
 
 
 def _held(value: float, x: Floats) -> float:
@@ -252,7 +242,7 @@ def _shape(draft: _Draft, centre: Moments) -> None:
 
 
 def _l_moments(draft: _Draft, sample: Sample, centre: Moments) -> None:
-    n, found = sample.n, l_moments(sample.sorted, centre.mean)
+    n, found = sample.n, l_moments(sample.sorted, centre.mean, sample.row_sums)
     draft.put("l_scale", found and found.scale, _TOO_LARGE if n > 1 else f"Needs n ≥ 2; n is {n}.")
     same = "All values are equal, so there is no shape to measure."
     for name, value, least in (

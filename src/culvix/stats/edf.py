@@ -13,18 +13,15 @@ from math import fsum, pi, sqrt
 import numpy as np
 from scipy.special import log_ndtr, ndtr
 
-from culvix.stats.arrays import Bools, Floats
+from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.moments import standardise
-from culvix.stats.sums import BLOCK, blocks, plain_dot, plain_sum
+from culvix.stats.row_sums import ROW, RowSums
+from culvix.stats.sums import blocks, plain_dot, plain_sum
 
 __all__ = ["EdfDistances", "edf_distances"]
 
-_ROW = 128
-_NARROW = 2.0**-9
-"""Widest row, in SDs, over which a polynomial of the fourth degree is exact: its error is below 1e-16."""
-
-_LONG = 100 * _ROW
-"""Values from which rows are worth their while."""
+_NARROW = 2.0**-8
+"""Widest row, in SDs, over which a polynomial of the fourth degree is exact: its error is below 1e-15."""
 
 _PLAIN = 4.0
 """SDs from the mean up to which the plain logarithm of a share keeps its digits."""
@@ -61,18 +58,20 @@ class _Running:
         )
 
 
-def edf_distances(x: Floats, mean: float, sd: float) -> EdfDistances:
-    """Distances of ``x`` (shape ``(n,)``, ascending) from the normal with ``mean`` and ``sd`` > 0."""
-    n = int(x.size)
-    running = _Running(n)
-    whole = n // _ROW * _ROW if n >= _LONG else 0
-    rows = x[:whole].reshape(-1, _ROW)
-    # Beyond the reach of squares every value is taken by itself.
-    narrow = (rows[:, -1] - rows[:, 0] <= _NARROW * sd) & (1e-290 < sd < 1e290)
-    wide = (np.flatnonzero(~narrow)[:, None] * _ROW + np.arange(_ROW)).ravel()
-    _one_by_one(running, x, np.concatenate((wide, np.arange(whole, n))), mean, sd)
+def edf_distances(x: Floats, mean: float, sd: float, rows: RowSums | None = None) -> EdfDistances:
+    """Distances of ``x`` (shape ``(n,)``, ascending) from the normal with ``mean`` and ``sd`` > 0.
+
+    ``rows`` are the sums over its rows, where they are known.
+    """
+    running = _Running(int(x.size))
+    if rows is None:
+        _one_by_one(running, x, np.arange(x.size), mean, sd)
+        return running.distances
+    narrow = rows.width <= _NARROW * sd
+    wide = (rows.starts[~narrow, None] + np.arange(ROW)).ravel()
+    _one_by_one(running, x, np.concatenate((rows.left, wide)), mean, sd)
     if narrow.any():
-        _by_rows(running, rows, narrow, mean, sd)
+        _by_rows(running, x, rows, narrow, mean, sd)
     return running.distances
 
 
@@ -100,12 +99,11 @@ def _logarithms(share: Floats, y: Floats) -> Floats:
     return logarithms
 
 
-def _by_rows(running: _Running, rows: Floats, narrow: Bools, mean: float, sd: float) -> None:
+def _by_rows(running: _Running, x: Floats, rows: RowSums, narrow: Bools, mean: float, sd: float) -> None:
     n = running.n
-    centres = rows[:, 0] / 2 + rows[:, -1] / 2
-    powers = _power_sums(rows, centres, sd)[narrow]
-    c = standardise(centres[narrow], mean, sd)
-    before: Floats = np.flatnonzero(narrow).astype(np.float64) * _ROW
+    powers = _power_sums(rows, narrow, sd)
+    c = (rows.middles[narrow] - mean) / sd
+    before: Floats = rows.starts[narrow].astype(np.float64)
     share = _taylor_of_share(c)
     share[0] -= before / n
     gap_squares = (_of(_squared(share), powers)[0] - _of(share, powers)[1] / n).tolist()
@@ -116,34 +114,28 @@ def _by_rows(running: _Running, rows: Floats, narrow: Bools, mean: float, sd: fl
     above, above_weighted = _of(flipped, powers)
     running.logarithms.append(plain_sum(2 * before * below + below_weighted))
     running.logarithms.append(plain_sum(2 * (n - before) * above - above_weighted))
-    _largest_gap(running, rows[narrow], before, mean, sd)
+    _largest_gap(running, x, rows.starts[narrow], mean, sd)
 
 
 def _odd() -> Floats:
-    return np.arange(1.0, 2 * _ROW, 2.0)
+    return np.arange(1.0, 2 * ROW, 2.0)
 
 
-def _power_sums(rows: Floats, centres: Floats, sd: float) -> Floats:
-    """Sums of powers 0 to 4 of (x − centre)/sd over each row, plain and times 1, 3, 5, …; shape ``(rows, 5, 2)``."""
-    weights = np.stack((np.ones(_ROW), _odd()), axis=1)
-    sums = np.empty((rows.shape[0], 5, 2))
-    sums[:, 0] = weights.sum(axis=0)
-    step = 2 * BLOCK // _ROW
-    for first in range(0, rows.shape[0], step):
-        part = slice(first, first + step)
-        d = rows[part] - centres[part, None]
-        d *= 1 / sd
-        power = d
-        for degree in range(1, 5):
-            power = d if degree == 1 else power * d
-            sums[part, degree] = power @ weights
-    return sums
+def _power_sums(rows: RowSums, narrow: Bools, sd: float) -> tuple[Floats, Floats]:
+    """Sums of powers 0 to 4 of (x − middle)/sd over each row, plain and times 1, 3, 5 …; shapes ``(5, rows)``."""
+    found = []
+    for weighted, whole in enumerate((float(ROW), float(_odd().sum()))):
+        sums = np.empty((5, int(np.count_nonzero(narrow))))
+        sums[0] = whole
+        for degree in range(4):
+            np.divide(rows.powers[narrow, degree, weighted], sd ** (degree + 1), out=sums[degree + 1])
+        found.append(sums)
+    return found[0], found[1]
 
 
-def _of(taylor: Floats, powers: Floats) -> tuple[Floats, Floats]:
+def _of(taylor: Floats, powers: tuple[Floats, Floats]) -> tuple[Floats, Floats]:
     """Plain and weighted sums over each row of the function with the given coefficients (shape ``(5, rows)``)."""
-    sums = np.einsum("pr,rpw->wr", taylor, powers)
-    return sums[0], sums[1]
+    return (taylor * powers[0]).sum(axis=0), (taylor * powers[1]).sum(axis=0)
 
 
 def _taylor_of_share(c: Floats) -> Floats:
@@ -173,17 +165,17 @@ def _squared(p: Floats) -> Floats:
     ))  # fmt: skip
 
 
-def _largest_gap(running: _Running, rows: Floats, before: Floats, mean: float, sd: float) -> None:
+def _largest_gap(running: _Running, x: Floats, starts: Ints, mean: float, sd: float) -> None:
     """Gaps at both ends of each row; within a row only where its bounds pass what has been found."""
     n = running.n
-    low = ndtr(standardise(rows[:, 0], mean, sd)) - (before + 0.5) / n
-    high = ndtr(standardise(rows[:, -1], mean, sd)) - (before + _ROW - 0.5) / n
+    low = ndtr((x[starts] - mean) / sd) - (starts + 0.5) / n
+    high = ndtr((x[starts + ROW - 1] - mean) / sd) - (starts + ROW - 0.5) / n
     running.reach(low)
     running.reach(high)
     # Shares and steps both rise along a row, so no gap can pass the last share less the first step.
-    slack = (_ROW - 1) / n
+    slack = (ROW - 1) / n
     doubtful = (high + slack > max(running.highest, -running.lowest)) | (
         low - slack < min(running.lowest, -running.highest)
     )
-    steps = (before[doubtful, None] + np.arange(_ROW) + 0.5) / n
-    running.reach(ndtr(standardise(rows[doubtful], mean, sd)) - steps)
+    places = starts[doubtful, None] + np.arange(ROW)
+    running.reach(ndtr((x[places] - mean) / sd) - (places + 0.5) / n)

@@ -5,16 +5,17 @@ figures are the unbiased ones.
 """
 
 from dataclasses import dataclass
+from math import fsum
 
 import numpy as np
 
 from culvix.stats.arrays import Floats
-from culvix.stats.rank_sums import chebyshev_nodes, spreading
-from culvix.stats.sums import BLOCK, plain_sum
+from culvix.stats.rank_sums import between_nodes, chebyshev_nodes, spreading
+from culvix.stats.row_sums import NODES, ROW, RowSums
+from culvix.stats.sums import blocks, plain_sum
 
 __all__ = ["LMoments", "l_moments"]
 
-_ROW = 128
 _NODES = 4
 """Nodes that carry a polynomial of the third degree exactly."""
 
@@ -32,10 +33,11 @@ class LMoments:
     kurtosis: float | None
 
 
-def l_moments(x: Floats, mean: float) -> LMoments | None:
+def l_moments(x: Floats, mean: float, rows: RowSums | None = None) -> LMoments | None:
     """L-moments of ``x`` (shape ``(n,)``, ascending, finite) with the given ``mean``; None below n = 2.
 
-    None too where deviations from the mean are beyond a double.
+    ``rows`` are the sums over its rows, where they are known. None too where a deviation from the mean is beyond a
+    double.
     """
     n = int(x.size)
     reach = max(float(x[-1]) - mean, mean - float(x[0])) if n else 0.0
@@ -43,7 +45,7 @@ def l_moments(x: Floats, mean: float) -> LMoments | None:
         return None
     if not reach:
         return LMoments(0.0, None, None)
-    second, third, fourth = (reach * value for value in _sums(x, mean, reach))
+    second, third, fourth = (reach * value for value in _sums(x, mean, reach, rows))
     if not second > 0:
         return LMoments(0.0, None, None)
     return LMoments(
@@ -64,17 +66,19 @@ def _weights(place: Floats, n: int) -> tuple[Floats, Floats, Floats]:
     return 2 * one - 1, 6 * two - 6 * one + 1, 20 * three - 30 * two + 12 * one - 1
 
 
-def _sums(x: Floats, mean: float, reach: float) -> list[float]:
+def _sums(x: Floats, mean: float, reach: float, rows: RowSums | None) -> list[float]:
     """The second to fourth L-moments of (x − mean) / reach."""
     n = int(x.size)
-    whole = n // _ROW * _ROW if n > BLOCK else 0
-    left = (x[whole:] - mean) / reach
-    totals = [plain_sum(weight * left) for weight in _weights(np.arange(whole, n, dtype=np.float64), n)]
-    for first in range(0, whole, 2 * BLOCK):
-        part = x[first : min(first + 2 * BLOCK, whole)] - mean
-        part /= reach
-        at_nodes = part.reshape(-1, _ROW) @ spreading(_ROW, _NODES)
-        places = np.arange(first, first + part.size, _ROW)[:, None] + chebyshev_nodes(_ROW, _NODES)
-        for degree, weight in enumerate(_weights(places, n)):
-            totals[degree] += float((weight * at_nodes).sum())
-    return [total / n for total in totals]
+    left = np.arange(n) if rows is None else rows.left
+    parts = [
+        [plain_sum(weight * ((x[part] - mean) / reach)) for weight in _weights(part.astype(np.float64), n)]
+        for part in (left[block] for block in blocks(left.size))
+    ]
+    if rows is not None:
+        # Weights of the third degree need fewer nodes than the rows were spread over.
+        fewer = between_nodes(ROW, NODES, _NODES)
+        middles = (rows.middles - mean)[:, None] * spreading(ROW, _NODES).sum(axis=0)
+        at_nodes = (rows.at_nodes @ fewer + middles) / reach
+        places = rows.starts[:, None] + chebyshev_nodes(ROW, _NODES)
+        parts.append([float(np.vdot(weight, at_nodes)) for weight in _weights(places, n)])
+    return [fsum(column) / n for column in zip(*parts, strict=True)]

@@ -13,7 +13,16 @@ import numpy as np
 from culvix.stats.arrays import Floats
 from culvix.stats.sums import SHORT, binary_exponent, blocks, careful_sum, plain_dot, plain_sum, summed
 
-__all__ = ["Moments", "accurate_mean", "moments", "standard_error_kurtosis", "standard_error_skewness", "standardise"]
+__all__ = [
+    "Moments",
+    "about_the_mean",
+    "accurate_mean",
+    "central_sums",
+    "moments",
+    "standard_error_kurtosis",
+    "standard_error_skewness",
+    "standardise",
+]
 
 _CANCELS = 1e-3
 """A mean this small beside the largest value is the rest of a cancellation, which asks for a careful sum."""
@@ -131,17 +140,17 @@ def _moments(x: Floats) -> Moments:
     spread_exponent = binary_exponent(-reach, reach)
     if abs(spread_exponent) <= _SAFE_EXPONENT:
         spread_exponent = 0
-    offset, sums = 0.0, _central_sums(scaled, centre, spread_exponent, 0.0)
+    offset, sums = 0.0, central_sums(scaled, centre, spread_exponent, 0.0)
     rest = sums[0]
     if (rest / n) ** 2 > _SMALL_SHIFT**2 * sums[1] / n:
         offset = rest / n
-        sums = _central_sums(scaled, centre, spread_exponent, offset)
+        sums = central_sums(scaled, centre, spread_exponent, offset)
     if not exact:
         # What a plain sum left over; beside an exact one it would only be the rounding of the deviations.
         left_over = ldexp(rest, spread_exponent)
         centre, total = centre + left_over / n, total + left_over
     mean = ldexp(centre, exponent)
-    m2, m3, m4 = _about_the_mean(n, sums)
+    m2, m3, m4 = about_the_mean(n, sums)
     shift = exponent + spread_exponent
     sd = _ldexp(sqrt(m2 * n / (n - 1)), shift) if n > 1 else None
     g1, g2 = m3 / (m2 * sqrt(m2)), m4 / (m2 * m2) - 3
@@ -151,9 +160,9 @@ def _moments(x: Floats) -> Moments:
 _Sums = tuple[float, float, float, float]
 
 
-def _central_sums(x: Floats, centre: float, exponent: int, offset: float) -> _Sums:
+def central_sums(x: Floats, centre: float, exponent: int = 0, offset: float = 0.0) -> _Sums:
     """Sums of the first four powers of (x − centre) / 2**exponent − offset, block by block."""
-    powers: list[_Sums] = []
+    powers: list[_Sums] = [(0.0, 0.0, 0.0, 0.0)]
     for part in blocks(x.size):
         deviations = x[part] - centre
         if exponent:
@@ -167,7 +176,7 @@ def _central_sums(x: Floats, centre: float, exponent: int, offset: float) -> _Su
     return one, two, three, four
 
 
-def _about_the_mean(n: int, sums: _Sums) -> tuple[float, float, float]:
+def about_the_mean(n: int, sums: _Sums) -> tuple[float, float, float]:
     """Second to fourth central moments from sums about a point so near the mean that nothing cancels."""
     d, s2, s3, s4 = (value / n for value in sums)
     return s2 - d * d, s3 - 3 * d * s2 + 2 * d**3, s4 - 4 * d * s3 + 6 * d * d * s2 - 3 * d**4

@@ -7,6 +7,7 @@ for drawing, never in their tails; the correlation of the points uses them all.
 """
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from math import sqrt
 
 import numpy as np
@@ -99,10 +100,7 @@ def qq(
     centre, slope = _line(sample, line)
     if slope is None or not slope > 0 or not np.isfinite(slope):
         return None
-    at = _thinned(n, points)
-    tail = (local_level(n, level) if band == "simultaneous" else 1 - level) / 2
-    rank = at + 1.0
-    low_z = ndtri(betaincinv(rank, n + 1 - rank, tail))
+    at, low_z = _band(n, points, (local_level(n, level) if band == "simultaneous" else 1 - level) / 2)
     # The points stand symmetrically, and so does the band.
     high_z = -low_z[::-1]
     with np.errstate(over="ignore"):
@@ -120,6 +118,17 @@ def _line(sample: Sample, line: str) -> tuple[float, float | None]:
         return centre.mean, centre.sd
     q1, q3 = quantile(x, 0.25), quantile(x, 0.75)
     return q1 / 2 + q3 / 2, (q3 - q1) / (2 * float(ndtri(0.75)))
+
+
+@lru_cache(maxsize=64)
+def _band(n: int, points: int, tail: float) -> tuple[Ints, Floats]:
+    """Indices kept for drawing, and the quantile at ``tail`` of each one's place, as a normal score.
+
+    The columns of a table share it, for it hangs on the number of values alone.
+    """
+    at = _thinned(n, points)
+    rank = at + 1.0
+    return at, ndtri(betaincinv(rank, n + 1 - rank, tail))
 
 
 def _thinned(n: int, points: int) -> Ints:

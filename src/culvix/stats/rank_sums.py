@@ -10,7 +10,7 @@ import numpy as np
 
 from culvix.stats.arrays import Floats
 
-__all__ = ["chebyshev_nodes", "spreading"]
+__all__ = ["between_nodes", "chebyshev_nodes", "polynomial_at", "spreading"]
 
 
 @lru_cache(maxsize=8)
@@ -23,8 +23,21 @@ def chebyshev_nodes(ranks: int, nodes: int) -> Floats:
 @lru_cache(maxsize=8)
 def spreading(ranks: int, nodes: int) -> Floats:
     """The matrix, shape ``(ranks, nodes)``, that takes a polynomial's values at the nodes to those at all ranks."""
+    return polynomial_at(ranks, nodes, np.arange(ranks, dtype=np.float64))
+
+
+@lru_cache(maxsize=8)
+def between_nodes(ranks: int, many: int, few: int) -> Floats:
+    """The matrix, shape ``(many, few)``, that takes a polynomial's values at ``few`` nodes to those at ``many``.
+
+    Sums spread over ``many`` nodes, times it, are spread over ``few``.
+    """
+    return polynomial_at(ranks, few, chebyshev_nodes(ranks, many))
+
+
+def polynomial_at(ranks: int, nodes: int, places: Floats) -> Floats:
+    """The matrix that takes a polynomial's values at the nodes of a row to those at ``places`` (shape ``(m,)``)."""
     middle = (ranks - 1) / 2
     vander = np.polynomial.chebyshev.chebvander
     at_nodes = vander((chebyshev_nodes(ranks, nodes) - middle) / middle, nodes - 1)
-    at_ranks = vander((np.arange(ranks) - middle) / middle, nodes - 1)
-    return np.asarray(at_ranks @ np.linalg.inv(at_nodes))
+    return np.asarray(vander((places - middle) / middle, nodes - 1) @ np.linalg.inv(at_nodes))

@@ -19,6 +19,8 @@ from culvix.stats.edf import EdfDistances, edf_distances
 from culvix.stats.moments import Moments, moments, standardise
 from culvix.stats.normal_scores import ScoreSums, score_sums
 from culvix.stats.ordering import stable_order
+from culvix.stats.row_moments import moments_by_rows
+from culvix.stats.row_sums import RowSums, row_sums
 from culvix.stats.sums import SHORT, plain_dot, whole_sum
 
 __all__ = ["Sample", "kth_distance", "median_of_sorted", "once"]
@@ -173,7 +175,16 @@ class Sample:
     @kept_property
     def moments(self) -> Moments | None:
         """Mean, spread and shape of the finite values; None for an empty sample."""
-        return moments(self.sorted, self.whole_sum) if self.n else None
+        if not self.n:
+            return None
+        if self.row_sums is None:
+            return moments(self.sorted, self.whole_sum)
+        return moments_by_rows(self.sorted, self.row_sums, self.whole_sum)
+
+    @kept_property
+    def row_sums(self) -> RowSums | None:
+        """Sums over rows of neighbours, which moments and tests of long columns are made of; None for short ones."""
+        return row_sums(self.sorted)
 
     @kept_property
     def whole_sum(self) -> int | None:
@@ -185,12 +196,12 @@ class Sample:
     @kept_property
     def edf(self) -> EdfDistances:
         """Distances from the fitted normal; for samples with a spread, as are the sums of normal scores."""
-        return edf_distances(self.sorted, *self.fit)
+        return edf_distances(self.sorted, *self.fit, self.row_sums)
 
     @kept_property
     def scores(self) -> ScoreSums:
         """Sums of Blom's normal scores with the standardised values."""
-        return score_sums(self.sorted, self.fit[1])
+        return score_sums(self.sorted, self.fit[1], rows=self.row_sums)
 
     @property
     def fit(self) -> tuple[float, float]:
@@ -239,19 +250,27 @@ class Sample:
         return np.concatenate((self._tail(0, low), self._tail(1, high)[::-1]))
 
     def _tail(self, side: int, count: int) -> Ints:
-        """Rows of the ``count`` outermost values of one side, from the end inwards; a larger find is kept and cut."""
+        """Rows of the ``count`` outermost values of one side, from the end inwards; what was found before is kept."""
         known = self._tails[side]
         if known.size < count:
             # The next question is likely to reach a little farther.
-            known = self._tails[side] = self._find_tail(side, min(max(2 * count, self.n // 20), self.n // 2))
+            reach = min(max(count + count // 4, self.n // 100), self.n // 2)
+            known = self._tails[side] = np.concatenate((known, self._next_inwards(side, known.size, reach)))
         return known[:count]
 
     @kept_property
     def _tails(self) -> list[Ints]:
         return [np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)]
 
-    def _find_tail(self, side: int, count: int) -> Ints:
-        inside = self.values >= self.sorted[self.n - count] if side else self.values <= self.sorted[count - 1]
+    def _next_inwards(self, side: int, known: int, reach: int) -> Ints:
+        """Rows of the outermost values of one side up to the ``reach``-th, but for the ``known`` outermost.
+
+        Equal values are found together, so that the known ones end where another value begins.
+        """
+        x, n = self.sorted, self.n
+        inside = self.values >= x[n - reach] if side else self.values <= x[reach - 1]
+        if known:
+            inside &= self.values < x[n - known] if side else self.values > x[known - 1]
         if self.non_finite:
             inside &= np.isfinite(self.values)
         outer = np.flatnonzero(inside)
