@@ -33,10 +33,10 @@ from culvix.stats.medcouple import medcouple
 from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.multivariate import row_distances
 from culvix.stats.qq import qq
+from culvix.stats.rank_tables import spearman_matrix
 from culvix.stats.robust_scale import qn, sn
 from culvix.stats.sample import Sample
 from culvix.stats.simulate import monte_carlo_normality
-from culvix.stats.spearman import spearman_matrix
 from culvix.tables import read_table
 
 N = 1_000_000

@@ -170,7 +170,8 @@ def _extra_options(parser: argparse.ArgumentParser) -> None:
         default=[],
         metavar="NAME",
         help="add bootstrap, intervals, monte_carlo, transformations, unimodality, robust_correlation, "
-        "distance_correlation, bootstrap_correlation or multivariate; repeatable, or several with commas",
+        "distance_correlation, bootstrap_correlation or multivariate, or kendall for more than 100 000 rows; "
+        "repeatable, or several with commas",
     )
     parser.add_argument("--by", metavar="COLUMN", help="add outliers and correlations within the groups of COLUMN")
     parser.add_argument("--given", default="", metavar="A,B", help="add correlations with these columns held fixed")

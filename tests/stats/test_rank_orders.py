@@ -10,7 +10,8 @@ from scipy import stats as oracle
 
 from culvix.stats.correlation import PairCorrelation
 from culvix.stats.kendall import kendall
-from culvix.stats.spearman import spearman, spearman_matrix
+from culvix.stats.rank_tables import spearman_first_look, spearman_matrix
+from culvix.stats.spearman import spearman
 
 COLUMN = st.lists(st.integers(0, 4), min_size=6, max_size=6)
 
@@ -73,3 +74,32 @@ def test_the_level_is_held_with_heavy_ties(run: object) -> None:
         found: PairCorrelation = run(x, y)  # type: ignore[operator]
         rejected += found.p is not None and found.p <= 0.05
     assert rejected / 300 < 0.08
+
+
+@given(st.integers(0, 10**6), st.sampled_from(["none", "some", "many"]), st.sampled_from([0.0, 0.1, 0.6]))
+@settings(max_examples=40, deadline=None)
+def test_a_matrix_is_made_of_the_coefficients_of_its_pairs(seed: int, ties: str, missing: float) -> None:
+    draw = np.random.default_rng(seed)
+    steps = {"none": None, "some": 1, "many": 0}[ties]
+    table = draw.normal(size=(4, int(draw.integers(5, 200))))
+    table = table if steps is None else np.round(table, steps)
+    table[draw.random(table.shape) < missing] = np.nan
+    table[3] = table[0] if seed % 2 else np.inf
+    matrix = spearman_matrix(list(table))
+    for i in range(4):
+        for j in range(i, 4):
+            pair = spearman(table[i], table[j])
+            assert matrix.n[i, j] == pair.n
+            assert np.isnan(matrix.r[i, j]) if pair.r is None else matrix.r[i, j] == pytest.approx(pair.r, abs=1e-14)
+            assert np.isnan(matrix.p[i, j]) if pair.p is None else matrix.p[i, j] == pytest.approx(pair.p, rel=1e-9)
+
+
+def test_a_first_look_is_exact_without_gaps_and_near_with_them() -> None:
+    draw = np.random.default_rng(2)
+    table = np.round(draw.normal(size=(5, 3000)) + draw.normal(size=3000), 2)
+    exact, soon = spearman_matrix(list(table)), spearman_first_look(list(table))
+    assert soon.r == pytest.approx(exact.r, abs=1e-12) and soon.kind == "spearman"
+    table[draw.random(table.shape) < 0.05] = np.nan
+    exact, soon = spearman_matrix(list(table)), spearman_first_look(list(table))
+    assert soon.r == pytest.approx(exact.r, abs=2e-3) and (soon.n == exact.n).all()
+    assert np.abs(soon.r - exact.r).max() > 0

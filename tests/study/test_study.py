@@ -407,3 +407,15 @@ def test_document_agrees_with_numpy(document: dict, demo_table: Table) -> None:
     i, j = matrix["columns"].index("activity_min_h"), matrix["columns"].index("growth_pct_day")
     pair = [demo_table[c].sample.values for c in ("activity_min_h", "growth_pct_day")]
     assert matrix["r"][i][j] == pytest.approx(np.corrcoef(*pair)[0, 1], rel=1e-12) and matrix["n"][i][j] == 2180
+
+
+def test_a_long_table_has_slow_matrices_by_name_only(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("culvix.study.profile._MOST_ROWS", 20)
+    path = tmp_path / "t.csv"
+    path.write_text("x,y\n" + "".join(f"{row * 1.5},{row % 7 + 0.25}\n" for row in range(30)))
+    plain = profile_document(Study(read_table(path)))["correlation"]
+    assert (
+        plain["kendall"] is None and "by name" in plain["notes"]["kendall"] and plain["spearman"]["r"][0][1] is not None
+    )
+    named = profile_document(Study(read_table(path)), asked=Asked(frozenset({"kendall"})))["correlation"]
+    assert named["kendall"]["r"][0][1] is not None and "notes" not in named

@@ -14,7 +14,7 @@ from culvix.progress import Progress
 from culvix.stats.arrays import Floats
 from culvix.study import Change, Study
 from culvix.study.analysis import ColumnAnalysis, ColumnLook, analyse, look_at
-from culvix.study.relations import Relations, rank_pairs
+from culvix.study.relations import Relations, rank_pairs, wants_first_look
 from culvix.study.study import Renewed
 from culvix.tables.dictionary import ColumnEntry
 
@@ -262,9 +262,18 @@ class Hub(QObject):
         names = [column.name for column in columns]
         values: list[Floats] = [self.study.working.sample(column).values for column in columns]
 
-        def arrived(relations: Relations) -> None:
-            if stamp == self.study.log.stamp:
-                self.relations, self._relations_of = relations, stamp
-                self.related.emit()
+        def rank(*, at_first_look: bool) -> None:
+            def work(progress: Progress) -> Relations:
+                return rank_pairs(names, values, progress, at_first_look=at_first_look)
 
-        self.start("correlations", lambda progress: rank_pairs(names, values, progress), arrived, priority=5)
+            self.start("correlations", work, arrived, priority=5)
+
+        def arrived(relations: Relations) -> None:
+            if stamp != self.study.log.stamp:
+                return
+            self.relations, self._relations_of = relations, None if relations.at_first_look else stamp
+            self.related.emit()
+            if relations.at_first_look:
+                rank(at_first_look=False)
+
+        rank(at_first_look=wants_first_look(values))

@@ -234,7 +234,10 @@ class RelationsStage(QWidget):
         relations = self.hub.relations
         assert relations is not None
         pairs = plural(len(relations.pairs), "pair")
-        self.about.setText(f"{pairs} of {len(relations.columns)} columns; n counts the rows with both")
+        open_still = (
+            "; rank correlations at first look, good to ±0.001, being refined" if relations.at_first_look else ""
+        )
+        self.about.setText(f"{pairs} of {len(relations.columns)} columns; n counts the rows with both{open_still}")
         self.model.put(relations.pairs)
         widest = max((self.fontMetrics().horizontalAdvance(count(pair.n)) for pair in relations.pairs[:200]), default=0)
         self.table.setColumnWidth(len(self.model.heads) - 1, widest + 14)

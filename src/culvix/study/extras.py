@@ -243,6 +243,10 @@ TABLE_EXTRAS: Mapping[str, _TableExtra] = MappingProxyType(
 """Extras of the whole table, by the name they are asked for and written under."""
 
 
+BY_NAME = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.slow)
+"""Kinds of correlation whose matrix a long table has only when they are asked for."""
+
+
 def _pairs(study: Study, columns: Sequence[Column], run: Callable[[Floats, Floats], Json]) -> list[Json]:
     found = []
     for first, second in combinations(columns, 2):
@@ -262,9 +266,10 @@ def _listed(matrix: Floats) -> list[list[float | None]]:
 
 def check_asked(study: Study, asked: Asked) -> None:
     """Raise CulvixError for a name there is no extra of, an unknown column, or one that cannot serve."""
-    unknown = sorted(asked.names - set(COLUMN_EXTRAS) - set(TABLE_EXTRAS))
+    known_names = (*COLUMN_EXTRAS, *TABLE_EXTRAS, *BY_NAME)
+    unknown = sorted(asked.names - set(known_names))
     if unknown:
-        known = ", ".join((*COLUMN_EXTRAS, *TABLE_EXTRAS))
+        known = ", ".join(known_names)
         raise CulvixError(f"There is nothing called {unknown[0]!r} to add; there are {known}.")
     for name in asked.given:
         if not study.table[name].is_numeric:

@@ -3,7 +3,7 @@
 A number that cannot be given is null and its reason stands in ``notes`` under the same key. Rows are counted from 1.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from itertools import combinations
 from math import isfinite
@@ -17,6 +17,7 @@ from culvix.stats.adjust import benjamini_hochberg, holm
 from culvix.stats.arrays import Floats
 from culvix.stats.correlation import CorrelationMatrix
 from culvix.stats.describe import Description
+from culvix.stats.display import count
 from culvix.stats.methods import CORRELATION_KINDS
 from culvix.stats.outliers.result import OutlierResult
 from culvix.study.analysis import ColumnAnalysis, DeferredPart
@@ -33,6 +34,9 @@ FORMAT = "culvix-profile/2"
 Json = dict[str, Any]
 
 _MOST_SUGGESTED = 40
+
+_MOST_ROWS = 100_000
+"""Up to so many rows all pairs are correlated by the slow kinds, too."""
 
 
 def profile_document(
@@ -78,7 +82,7 @@ def profile_document(
     _adjust_verdicts(document["columns"])
     numeric = [column for column in chosen if column.is_numeric and (columns is not None or column.is_data)]
     if with_correlation:
-        document["correlation"] = _correlation(study, numeric, columns, progress)
+        document["correlation"] = _correlation(study, numeric, columns, asked.names, progress)
         document["pairs"] = _pairs(study, numeric)
     document |= table_extras(study, numeric, asked, lambda _, doing: progress(0.9, doing))
     progress(1.0, "done")
@@ -249,19 +253,28 @@ def _qq(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json | None:
     }
 
 
-def _correlation(study: Study, columns: list[Column], asked: Sequence[str] | None, progress: Progress) -> Json | None:
+def _correlation(
+    study: Study, columns: list[Column], chosen: Sequence[str] | None, by_name: Collection[str], progress: Progress
+) -> Json | None:
     if len(columns) > MOST_COLUMNS:
-        if asked is not None:
+        if chosen is not None:
             raise CulvixError(
                 f"At most {MOST_COLUMNS} numeric columns are correlated at once; {len(columns)} are chosen."
             )
         return {"notes": {"matrices": f"{len(columns)} numeric columns; choose at most {MOST_COLUMNS} of them."}}
     names = [column.name for column in columns]
     values = [study.working.sample(column).values for column in columns]
-    kinds = [key for key, kind in CORRELATION_KINDS.items() if kind.documented]
+    documented = [key for key, kind in CORRELATION_KINDS.items() if kind.documented]
+    long = study.table.rows > _MOST_ROWS
+    kinds = [key for key in documented if not (long and CORRELATION_KINDS[key].slow and key not in by_name)]
     relations = rank_pairs(names, values, lambda share, doing: progress(0.8 + 0.2 * share, doing), kinds=kinds)
     confidence = study.settings.confidence
-    return {key: _matrix(names, matrix, confidence) for key, matrix in relations.matrices.items()}
+    found: Json = {key: _matrix(names, matrix, confidence) for key, matrix in relations.matrices.items()}
+    left_out = [key for key in documented if key not in kinds]
+    if left_out:
+        found |= dict.fromkeys(left_out)
+        found["notes"] = {key: f"Above {count(_MOST_ROWS)} rows only when asked for by name." for key in left_out}
+    return found
 
 
 def _pairs(study: Study, columns: list[Column]) -> list[Json] | Json:

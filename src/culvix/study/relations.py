@@ -25,6 +25,7 @@ __all__ = [
     "rank_pairs",
     "suggest_kind",
     "view_pair",
+    "wants_first_look",
 ]
 
 RANKING = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.ranks)
@@ -32,6 +33,10 @@ RANKING = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.ranks)
 
 MOST_COLUMNS = 300
 """Beyond this many columns, pairs are ranked only for chosen ones: there would be tens of thousands."""
+
+
+_SOON = 10_000_000
+"""Rows times pairs, twice over, that are correlated by rank in about a tenth of a second."""
 
 
 @dataclass(frozen=True)
@@ -51,11 +56,15 @@ class RankedPair:
 
 @dataclass(frozen=True, eq=False)
 class Relations:
-    """All pairs, strongest first, and the matrices they come from."""
+    """All pairs, strongest first, and the matrices they come from.
+
+    ``at_first_look``: rank correlations may still change in their fourth decimal.
+    """
 
     columns: tuple[str, ...]
     matrices: dict[str, CorrelationMatrix]
     pairs: tuple[RankedPair, ...]
+    at_first_look: bool = False
 
 
 @dataclass(frozen=True)
@@ -89,12 +98,23 @@ def _pair_of(matrix: CorrelationMatrix, i: int, j: int) -> PairCorrelation:
     )
 
 
+def wants_first_look(columns: Sequence[Floats]) -> bool:
+    """Whether the exact ranking of all pairs takes so long that a first look is worth having."""
+    work = len(columns) ** 2 * columns[0].size if columns else 0
+    return work > _SOON and any(not np.isfinite(column).all() for column in columns)
+
+
 def rank_pairs(
-    names: Sequence[str], columns: Sequence[Floats], progress: Progress = silent, *, kinds: Sequence[str] = RANKING
+    names: Sequence[str],
+    columns: Sequence[Floats],
+    progress: Progress = silent,
+    *,
+    kinds: Sequence[str] = RANKING,
+    at_first_look: bool = False,
 ) -> Relations:
     """Correlate every pair of ``columns`` (each shape ``(rows,)``) by ``kinds``, strongest first.
 
-    Raises CulvixError for more than MOST_COLUMNS columns.
+    ``at_first_look`` takes the shorter way where a kind has one. Raises CulvixError for more than MOST_COLUMNS columns.
     """
     if len(names) > MOST_COLUMNS:
         pairs = len(names) * (len(names) - 1) // 2
@@ -102,14 +122,16 @@ def rank_pairs(
     matrices = {}
     for place, key in enumerate(kinds):
         progress(place / len(kinds), f"correlating by {CORRELATION_KINDS[key].name}")
-        matrices[key] = CORRELATION_KINDS[key].matrix(list(columns))
+        kind = CORRELATION_KINDS[key]
+        short_way = kind.first_look if at_first_look else None
+        matrices[key] = (short_way or kind.matrix)(list(columns))
     ranked = []
     for i in range(len(names)):
         for j in range(i + 1, len(names)):
             found = {key: _pair_of(matrix, i, j) for key, matrix in matrices.items()}
             ranked.append(RankedPair(names[i], names[j], next(iter(found.values())).n, found))
     ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
-    return Relations(tuple(names), matrices, tuple(ranked))
+    return Relations(tuple(names), matrices, tuple(ranked), at_first_look)
 
 
 def suggest_kind(

@@ -3,8 +3,9 @@
 from culvix.stats.correlation import fisher_interval, pearson, pearson_matrix
 from culvix.stats.kendall import kendall, kendall_interval, kendall_matrix
 from culvix.stats.methods.rows import CorrelationKind, table
+from culvix.stats.rank_tables import spearman_first_look, spearman_matrix
 from culvix.stats.robust_correlation import biweight, biweight_matrix, winsorized, winsorized_matrix
-from culvix.stats.spearman import spearman, spearman_interval, spearman_matrix
+from culvix.stats.spearman import spearman, spearman_interval
 
 __all__ = ["CORRELATION_KINDS"]
 
@@ -29,6 +30,7 @@ CORRELATION_KINDS = table(
         run=spearman,
         matrix=spearman_matrix,
         interval=spearman_interval,
+        first_look=spearman_first_look,
         symbol="ρ",
         ranks=True,
     ),
@@ -42,6 +44,7 @@ CORRELATION_KINDS = table(
         matrix=kendall_matrix,
         interval=kendall_interval,
         symbol="τ-b",
+        slow=True,
     ),
     CorrelationKind(
         key="biweight",

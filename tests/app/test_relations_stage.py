@@ -1,0 +1,34 @@
+"""The Relations stage: a first look at long tables, refined in the background."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtTest import QTest
+
+from culvix.app.start import wait_until
+from culvix.app.window import MainWindow
+from culvix.app.workbench import STAGES
+from culvix.stats.spearman import spearman
+from tests.app.driving import opened, rest, words_of
+
+
+def test_rank_correlations_come_at_first_look_and_are_refined(
+    window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("culvix.study.relations._SOON", 1000)
+    bench, study = opened(window, demo_path)
+    seen = []
+    bench.hub.related.connect(lambda: seen.append((bench.hub.relations, words_of(bench.relations))))
+    window.show_stage(STAGES.index("Relations"))
+    rest(window)
+    QTest.qWait(20)
+    assert wait_until(lambda: len(seen) == 2, 30)
+    (first, said), (exact, said_last) = seen
+    assert first.at_first_look and not exact.at_first_look
+    assert "being refined" in said and "being refined" not in said_last
+    pair = next(pair for pair in exact.pairs if (pair.x, pair.y) == ("length_mm", "mass_g"))
+    values = (study.working.sample(study.table[name]).values for name in ("length_mm", "mass_g"))
+    assert pair.coefficients["spearman"].r == pytest.approx(spearman(*values).r, abs=1e-12)
+    soon = np.abs(first.matrices["spearman"].r - exact.matrices["spearman"].r)
+    assert 0 < np.nanmax(soon) < 0.02
