@@ -6,8 +6,10 @@ approximation beyond. For a symmetric column it is the centre; else the centre o
 median.
 """
 
+from collections.abc import Callable
 from functools import lru_cache
 from math import floor, sqrt
+from typing import TypeVar
 
 import numpy as np
 from scipy.special import ndtri
@@ -15,12 +17,16 @@ from scipy.special import ndtri
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.intervals import Interval
 from culvix.stats.sample import Sample, once
-from culvix.stats.selection import kth_smallest
+from culvix.stats.selection import kth_and_next, kth_smallest
 from culvix.stats.sums import binary_exponent
 
 __all__ = ["hodges_lehmann", "hodges_lehmann_interval"]
 
 _EXACT = 100
+_ROUNDING = 2.0**-50
+"""What rounding may part means by that are equal, the values being below 1."""
+
+Selected = TypeVar("Selected", float, tuple[float, float])
 
 
 @once
@@ -44,8 +50,7 @@ def hodges_lehmann(sample: Sample) -> float | None:
     """
     if not sample.n:
         return None
-    pairs = _PairMeans(sample)
-    return pairs.between((pairs.many + 1) // 2, pairs.many // 2 + 1)
+    return _PairMeans(sample).median
 
 
 def hodges_lehmann_interval(sample: Sample, confidence: float = 0.95) -> Interval | None:
@@ -74,7 +79,7 @@ def hodges_lehmann_interval(sample: Sample, confidence: float = 0.95) -> Interva
     if k < 1:
         return None
     pairs = _PairMeans(sample)
-    return pairs.between(k, k), pairs.between(pairs.many + 1 - k, pairs.many + 1 - k)
+    return pairs.smallest(k), pairs.smallest(pairs.many + 1 - k)
 
 
 def _turns_at(n: int, tail: float) -> int:
@@ -108,20 +113,25 @@ class _PairMeans:
         self._place = np.arange(sample.n)
         self.many = sample.n * (sample.n + 1) // 2
 
-    def between(self, k: int, last: int) -> float:
-        """The middle between the ``k``-th and the ``last`` smallest, both from 1."""
-        first = self._smallest(k)
-        middle = first if last == k else first / 2 + self._smallest(last) / 2
-        # Beside the largest values the smallest ones lose their digits, which may not push the result out.
-        return min(max(float(np.ldexp(middle, self._exponent)), self._ends[0]), self._ends[1])
+    def smallest(self, k: int) -> float:
+        """The ``k``-th smallest, k from 1."""
+        return self._back(self._select(kth_smallest, k))
 
-    def _smallest(self, k: int) -> float:
-        low, high = float(self._x[0]), float(self._x[-1])
-        if low == high:
-            return low
+    @property
+    def median(self) -> float:
+        if self.many % 2:
+            return self.smallest(self.many // 2 + 1)
+        lower, upper = self._select(kth_and_next, self.many // 2)
+        return self._back(lower / 2 + upper / 2)
+
+    def _select(self, select: Callable[..., Selected], k: int) -> Selected:
         # No mean is at or below the start: the next number below the smallest.
-        start = float(np.nextafter(low, -np.inf))
-        return kth_smallest(k, start, high, self._x.size - self._place, self._count, self._value)
+        start = float(np.nextafter(self._x[0], -np.inf))
+        return select(k, start, float(self._x[-1]), self._x.size - self._place, self._count, self._value, _ROUNDING)
+
+    def _back(self, value: float) -> float:
+        # Beside the largest values the smallest ones lose their digits, which may not push the result out.
+        return min(max(float(np.ldexp(value, self._exponent)), self._ends[0]), self._ends[1])
 
     def _count(self, bound: float) -> Ints:
         return np.asarray(np.maximum(np.searchsorted(self._x, 2 * bound - self._x, side="right") - self._place, 0))

@@ -8,11 +8,13 @@ import numpy as np
 
 from culvix.stats.arrays import Floats, Ints
 from culvix.stats.sample import Sample, once
-from culvix.stats.selection import kth_smallest
+from culvix.stats.selection import kth_and_next, kth_smallest
 
 __all__ = ["medcouple"]
 
 _HUGE = 1e307
+_ROUNDING = 4e-15
+"""What rounding may part kernels by that are equal."""
 
 
 @once
@@ -23,10 +25,7 @@ def medcouple(sample: Sample) -> float | None:
         return None
     z = _about_the_median(x)
     below, above = z[z <= 0], z[z >= 0]
-    total = below.size * above.size
-    middle = [(total + 1) // 2, total // 2 + 1]
-    found = [_kth_kernel(k, below, above) for k in dict.fromkeys(middle)]
-    return sum(found) / len(found)
+    return _middle_kernel(below, above)
 
 
 def _about_the_median(x: Floats) -> Floats:
@@ -39,8 +38,8 @@ def _about_the_median(x: Floats) -> Floats:
     return np.asarray(z / max(float(z[-1]), -float(z[0])))
 
 
-def _kth_kernel(k: int, below: Floats, above: Floats) -> float:
-    """The ``k``-th smallest kernel: a row for each value at or below the median, ascending along those above."""
+def _middle_kernel(below: Floats, above: Floats) -> float:
+    """The median of the kernels: a row for each value at or below the median, ascending along those above."""
     tied = int((below == 0).sum())
     strict, rows = below.size - tied, np.arange(below.size)
 
@@ -53,11 +52,15 @@ def _kth_kernel(k: int, below: Floats, above: Floats) -> float:
         return np.where(span == 0, np.sign(place + (row - strict) - (tied - 1.0)), h)
 
     def count(bound: float) -> Ints:
-        edge = np.where(below < 0, -below * ((1 + bound) / (1 - bound)), 0.0)
+        # No kernel is above 1.
+        edge = -below * ((1 + bound) / (1 - bound)) if bound < 1 else np.where(below < 0, np.inf, 0.0)
         places = np.searchsorted(above, edge, side="right")
         # In the rows of ties: places before the diagonal hold −1, on it 0, and all others 1.
         diagonal = tied - 1 - (rows - strict) + (1 if bound >= 0 else 0)
         return np.where(rows < strict, places, np.clip(diagonal, 0, tied))
 
     sizes = np.full(below.size, above.size)
-    return kth_smallest(k, -1.0 - 1e-9, 1.0, sizes, count, value)
+    total, start = below.size * above.size, -1.0 - 1e-9
+    if total % 2:
+        return kth_smallest(total // 2 + 1, start, 1.0, sizes, count, value, _ROUNDING)
+    return sum(kth_and_next(total // 2, start, 1.0, sizes, count, value, _ROUNDING)) / 2

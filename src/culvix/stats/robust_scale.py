@@ -15,6 +15,11 @@ __all__ = ["qn", "sn"]
 
 _SN_FACTOR, _QN_FACTOR = 1.1926, 2.2219
 _SN_SMALL = {2: 0.743, 3: 1.851, 4: 0.954, 5: 1.351, 6: 0.993, 7: 1.198, 8: 1.005, 9: 1.131}
+_ROUNDING = 2.0**-50
+"""What rounding may part distances by that are equal, the values being below 1."""
+
+_EVERY = 64
+"""Every so manieth value is looked at first."""
 _QN_SMALL = {2: 0.399, 3: 0.994, 4: 0.512, 5: 0.844, 6: 0.611, 7: 0.857, 8: 0.669, 9: 0.872}
 
 
@@ -48,21 +53,33 @@ def _high_medians(x: Floats) -> Floats:
     """For each of the ascending ``x`` the (⌊n/2⌋+1)-th smallest distance to all of them, itself included.
 
     Those nearest fill a window of that many neighbours; its left end is where the distance to the right end of the
-    window first exceeds that to the left end, which one bisection finds for all values at once.
+    window first exceeds that to the left end, which one bisection finds for all values at once. The window moves on
+    with the value, so that a few values tell between which places those of the others lie.
     """
     n = x.size
     reach = n // 2
     place = np.arange(n)
-    low, high = np.maximum(place - reach, 0), np.minimum(place, n - 1 - reach)
-    while bool((low < high).any()):
-        middle = (low + high) >> 1
-        right_is_farther = x[middle + reach] - x >= x - x[middle]
-        high = np.where(right_is_farther, middle, high)
-        low = np.where(right_is_farther, low, np.minimum(middle + 1, high))
-    before = np.maximum(low - 1, np.maximum(place - reach, 0))
+    first, last = np.maximum(place - reach, 0), np.minimum(place, n - 1 - reach)
+    few = place[::_EVERY]
+    found = _window_starts(x, few, first[few], last[few])
+    low = np.maximum(np.repeat(found, _EVERY)[:n], first)
+    high = np.minimum(np.repeat(np.append(found[1:], last[-1]), _EVERY)[:n], last)
+    low = _window_starts(x, place, low, high)
+    before = np.maximum(low - 1, first)
     here = np.maximum(x[low + reach] - x, x - x[low])
     before_it = np.maximum(x[before + reach] - x, x - x[before])
     return np.asarray(np.minimum(here, before_it))
+
+
+def _window_starts(x: Floats, place: Ints, low: Ints, high: Ints) -> Ints:
+    """The least start, from ``low`` to ``high``, of a window that reaches farther right of its value than left."""
+    reach, own = x.size // 2, x[place]
+    while bool((low < high).any()):
+        middle = (low + high) >> 1
+        right_is_farther = x[middle + reach] - own >= own - x[middle]
+        high = np.where(right_is_farther, middle, high)
+        low = np.where(right_is_farther, low, np.minimum(middle + 1, high))
+    return low
 
 
 @once
@@ -86,6 +103,6 @@ def qn(sample: Sample) -> float | None:
         return np.asarray(x[rows + 1 + places] - x[rows])
 
     reach = float(x[-1] - x[0])
-    found = kth_smallest(k, -reach, reach, n - 1 - place, count, value) if reach else 0.0
+    found = kth_smallest(k, -reach, reach, n - 1 - place, count, value, _ROUNDING) if reach else 0.0
     factor = _QN_SMALL.get(n, n / (n + 1.4) if n % 2 else n / (n + 3.8))
     return _back(_QN_FACTOR * factor * found, exponent)
