@@ -102,7 +102,7 @@ def deferred(values: np.ndarray) -> dict[str, float]:
     return found
 
 
-def reading(rows: int = 200_000) -> dict[str, float]:
+def reading(rows: int = 1_000_000) -> dict[str, float]:
     """Reading a file of 20 columns and judging it, every cell at hand as text, over the library's own reading of it."""
     draw = np.random.default_rng(19)
     columns = {f"measure_{k}": draw.normal(100, 15, rows).round(4) for k in range(16)}

@@ -85,6 +85,8 @@ def plain_numbers(texts: pl.Series, marks: NumberMarks = POINT) -> Floats:
     Thousands are grouped in threes by the mark that is known to do so; with a decimal comma by a point, an apostrophe
     or a space, too. With a decimal comma, "1.5" is no plain number: it cannot be known what its point is.
     """
+    if marks.decimal == "." and not marks.thousands:
+        return _as_they_stand(texts)
     cells = texts.str.strip_chars()
     if marks.decimal == ",":
         cells = _with_points(cells)
@@ -92,6 +94,17 @@ def plain_numbers(texts: pl.Series, marks: NumberMarks = POINT) -> Floats:
     if marks.thousands and marks.decimal == ".":
         numbers = _with_grouped(cells, numbers, marks)
     return numbers.fill_null(np.nan).to_numpy().astype(np.float64, copy=False)
+
+
+def _as_they_stand(texts: pl.Series) -> Floats:
+    """Numbers with a decimal point; most have no blanks around them, which are taken off the others only."""
+    numbers = texts.cast(pl.Float64, strict=False)
+    values: Floats = numbers.fill_null(np.nan).to_numpy()
+    if numbers.null_count() > texts.null_count():
+        others = np.flatnonzero((numbers.is_null() & texts.is_not_null()).to_numpy())
+        values = values.copy()
+        values[others] = texts.gather(others).str.strip_chars().cast(pl.Float64, strict=False).to_numpy()
+    return values
 
 
 def _with_grouped(cells: pl.Series, numbers: pl.Series, marks: NumberMarks) -> pl.Series:

@@ -53,24 +53,28 @@ def parse_cells(
     """
     values, odd = raw.numbers, raw.odd
     words = raw.odd_texts.str.strip_chars() if words is None else words
-    missing = np.zeros(values.size, dtype=bool)
+    missing, unread = np.zeros(values.size, dtype=bool), np.zeros(values.size, dtype=bool)
     coded = np.zeros(0, dtype=np.int64) if tokens is None else tokens
-    if odd.size or missing_codes:
-        values = values.copy()
+    if missing_codes:
+        coded = np.union1d(coded, _coded(missing_codes, raw, words, values))
     # Only cells that gave no finite number need to be looked at as text.
     if odd.size:
         missing[odd] = (words.is_null() | (words == "")).to_numpy()
-        infinite = odd[np.isinf(values[odd])]
-        if infinite.size:
+        infinite = np.isinf(values[odd])
+        if infinite.any():
             spelled = words.str.contains(_INFINITY).fill_null(False).to_numpy()
-            values[odd[np.isinf(values[odd]) & ~spelled]] = np.nan
-    if missing_codes:
-        coded = np.union1d(coded, _coded(missing_codes, raw, words, values))
+            values = values.copy()
+            values[odd[infinite & ~spelled]] = np.nan
     if coded.size:
-        missing[coded], values[coded] = True, np.nan
-    unread = np.isnan(values) & ~missing
-    finite = values[np.isfinite(values)] if odd.size or missing_codes else values
-    whole = bool((finite[:_FIRST] == np.floor(finite[:_FIRST])).all()) and bool((finite == np.floor(finite)).all())
+        missing[coded] = True
+        if not np.isnan(values[coded]).all():
+            values = values.copy()
+            values[coded] = np.nan
+    unread[odd] = np.isnan(values[odd]) & ~missing[odd]
+    some = values[:_FIRST]
+    whole = bool((some == np.floor(some))[np.isfinite(some)].all())
+    finite = values if not whole or not (odd.size or coded.size) else values[np.isfinite(values)]
+    whole = whole and bool((finite == np.floor(finite)).all())
     return ParsedCells(values, _exact(raw, values, finite, whole), missing, unread, whole, coded)
 
 

@@ -16,14 +16,16 @@ from culvix.tables.dialect import Dialect
 from culvix.tables.dialect_guess import guess_dialect
 from culvix.tables.extent import Extent, thinned
 from culvix.tables.filed import read_pieces
+from culvix.tables.layout import Layout
 from culvix.tables.lines import records, unique_names
-from culvix.tables.pieces import Layout
 from culvix.tables.ragged import REFUSED, Misfit, leave_last_note, ragged_lines, repair_ragged, without_last
 from culvix.tables.raw import RawTable
 
 __all__ = ["MOST_COLUMNS", "Head", "read_delimited", "read_head_of", "read_thinned"]
 
 _LOOK = 1 << 22
+_FEW_GAPS = 2
+"""Lines without a number, among the first ones, from which a column is read as text first."""
 _FEW_BYTES = 1 << 16
 _SOME_LINES = 20
 MOST_COLUMNS = 20_000
@@ -153,11 +155,12 @@ def _without_padding(raw: RawTable) -> RawTable:
 
 def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, progress: Progress) -> RawTable:
     """The columns of the records that begin at the byte ``first``."""
-    layout = replace(layout, numeric=_numeric_places(utf8, first, layout))
+    numeric, gaps = _numeric_places(utf8, first, layout)
+    layout = replace(layout, numeric=numeric, gaps=gaps)
     try:
         columns, text, blank = read_pieces(utf8, cut(utf8, first, head.dialect.quote), layout, progress)
     except StrayQuote:
-        layout = replace(layout, numeric=frozenset(), stray=True)
+        layout = replace(layout, numeric=frozenset(), gaps=frozenset(), stray=True)
         columns, text, blank = read_pieces(utf8, [(first, len(utf8))], layout, progress)
     if not len(columns[0]):
         raise ReadError(f"There is a header of {plural(len(head.names), 'column')} but no data rows.")
@@ -166,8 +169,8 @@ def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, p
     return RawTable(head.names, columns, "delimited text", encoding, head.dialect, said, text=text)
 
 
-def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:
-    """Places of the columns that hold mostly plain numbers in the first lines, written without blanks around them."""
+def _numeric_places(utf8: bytes, first: int, layout: Layout) -> tuple[frozenset[int], frozenset[int]]:
+    """Places of the columns of mostly plain numbers in the first lines, and of those among them with gaps there."""
     end = first + _FEW_BYTES
     if end < len(utf8):
         last = utf8.rfind(b"\n", first, end)
@@ -176,7 +179,7 @@ def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:
         cells = layout.split(utf8[first:end], typed=False)
     except pl.exceptions.PolarsError:
         # Whatever does not fit together is told, with its line, when the whole is read.
-        return frozenset()
+        return frozenset(), frozenset()
     # All columns at once: whether a column is read as numbers at once is a question of speed, not of what is read.
     comma = layout.dialect.decimal == ","
     texts = pl.all().str.replace(",", ".", literal=True) if comma else pl.all()
@@ -189,11 +192,15 @@ def _numeric_places(utf8: bytes, first: int, layout: Layout) -> frozenset[int]:
     )
     # Only one decimal mark can be read at a time; columns with the other are read as text first.
     same = (layout.dialect.marks(place).decimal == layout.dialect.decimal for place in range(layout.width))
-    return frozenset(
+    numeric = frozenset(
         place
         for place, (mark, some, all_) in enumerate(zip(same, numbers, filled, strict=True))
         if mark and 2 * some >= all_ and 10 * some >= cells.height
     )
+    # Where marks quote, an empty cell is told from another only once it is read.
+    quoted = bool(layout.dialect.quote) and layout.dialect.quote.encode() in utf8[first:end]
+    whole = [cells.height] * layout.width if quoted else filled
+    return numeric, frozenset(place for place in numeric if whole[place] - numbers[place] > _FEW_GAPS)
 
 
 def _joined(parts: Iterable[str]) -> str:

@@ -14,7 +14,7 @@ from culvix.progress import Progress
 from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.display import count, plural
 from culvix.tables.cutting import lines_of
-from culvix.tables.pieces import Layout
+from culvix.tables.layout import Layout
 
 __all__ = ["WHOLE", "Extent", "Thinned", "thinned"]
 

@@ -12,7 +12,8 @@ from culvix.progress import Progress
 from culvix.stats.arrays import Floats, Ints
 from culvix.tables.cell_texts import CellTexts, KeptTexts, RawColumn
 from culvix.tables.cutting import Spans
-from culvix.tables.pieces import Layout, Piece, read_piece, records_at
+from culvix.tables.layout import Layout, records_at
+from culvix.tables.pieces import Piece, read_piece
 
 __all__ = ["FiledText", "read_pieces"]
 
@@ -149,8 +150,9 @@ def read_pieces(
     """
     # There are as many rows as lines at most, so that each piece knows where its own go.
     # A return on its own ends a record, too, where they have to be walked through.
-    ends = (b"\n", b"\r") if utf8.count(b"\r") != utf8.count(b"\r\n") else (b"\n",)
-    most = [sum(utf8.count(end, first, last) for end in ends) + 1 for first, last in spans]
+    ends = (10, 13) if b"\r" in utf8 and utf8.count(b"\r") != utf8.count(b"\r\n") else (10,)
+    view = np.frombuffer(utf8, dtype=np.uint8)
+    most = [sum(int(np.count_nonzero(view[first:last] == end)) for end in ends) + 1 for first, last in spans]
     lines = np.concatenate([[0], np.cumsum(most)])
     numbers = [np.empty(int(lines[-1])) for _ in range(layout.width)]
     pieces: list[Piece] = []

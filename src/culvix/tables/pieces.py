@@ -6,72 +6,28 @@ from their line.
 
 import csv
 import io
-import warnings
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 import polars as pl
 
 from culvix.errors import ReadError
-from culvix.stats.arrays import Floats, Ints
+from culvix.stats.arrays import Bools, Floats, Ints
 from culvix.stats.display import plural
-from culvix.tables.cell_texts import plain_numbers
 from culvix.tables.cutting import check_quotes
 from culvix.tables.dialect import Dialect
+from culvix.tables.empty_cells import all_empty
+from culvix.tables.layout import Layout, lines_at
 from culvix.tables.lines import find_misfits, quoting_of, records
+from culvix.tables.piece_numbers import Cells, numbers_of_piece
 from culvix.tables.ragged import Misfit
 
-__all__ = ["Layout", "Piece", "read_piece", "records_at"]
+__all__ = ["Piece", "read_piece"]
 
-_NEWLINE = 10
-_MANY = 4
-"""Where more than one line in so many is asked for, the whole piece is read again rather than line by line."""
-
-
-# What does not fit together raises an error as well, which is told in words.
-warnings.filterwarnings("ignore", "CSV malformed", UserWarning)
-
-
-@dataclass(frozen=True)
-class Layout:
-    """How records are read: the dialect, the number of fields, and the places of those read as numbers.
-
-    ``stray`` says that quotation marks stand within fields, so that only a walk through them tells records apart.
-    """
-
-    dialect: Dialect
-    width: int
-    numeric: frozenset[int] = frozenset()
-    stray: bool = False
-    lines: Ints | None = None
-    """The lines of the file (from 1) that the text was made of, where it is not the whole file."""
-
-    def line(self, number: int) -> int:
-        """The line of the file that is line ``number`` (from 1) of the text."""
-        return number if self.lines is None else int(self.lines[number - 1])
-
-    def nothing(self) -> pl.DataFrame:
-        """No rows of text."""
-        return pl.DataFrame(schema={str(place): pl.String for place in range(self.width)})
-
-    def split(self, data: bytes, *, typed: bool, places: tuple[int, ...] | None = None) -> pl.DataFrame:
-        """The cells of ``data``, columns named by place. Raises PolarsError where its lines do not fit together."""
-        schema = {
-            str(place): pl.Float64 if typed and place in self.numeric else pl.String for place in range(self.width)
-        }
-        return pl.read_csv(
-            data,
-            separator=self.dialect.delimiter,
-            quote_char=self.dialect.quote or None,
-            comment_prefix=self.dialect.comment or None,
-            has_header=False,
-            schema=schema,
-            columns=None if places is None else list(places),
-            ignore_errors=typed,
-            decimal_comma=typed and self.dialect.decimal == "," and self.dialect.delimiter != ",",
-            raise_if_empty=False,
-        )
+_NEWLINE, _RETURN = 10, 13
+_BLANKS = b" \t\r\n\x0b\x0c"
+NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 
 
 @dataclass(eq=False)
@@ -118,13 +74,15 @@ def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Seque
         _refuse(utf8, start, data, layout)
         frame = whole = _walked(data, layout)
         direct = False
-    empty = _blank_rows(utf8, start, data, frame, starts if direct else None, layout)
+    even = all_empty(data, layout.dialect, starts, frame) if direct and layout.width > 1 else None
+    empty = _blank_rows(utf8, start, data, frame, starts if direct else None, even, layout)
     if empty.size:
         keep = np.ones(frame.height, dtype=bool)
         keep[empty] = False
         frame, starts = frame.filter(keep), starts[keep] if direct else starts
         whole = None if whole is None else whole.filter(keep)
-    odd = _numbers(data, frame, starts, whole, layout, numbers)
+        even = None if even is None else even[keep]
+    odd = numbers_of_piece(Cells(data, frame, starts, whole, even, layout), numbers)
     texts = {place: frame[str(place)] for place in range(layout.width) if place not in layout.numeric}
     return Piece(frame.height, starts + start if direct else None, whole, texts, odd, blank + int(empty.size))
 
@@ -132,7 +90,7 @@ def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Seque
 def _without_leading_blanks(utf8: bytes, start: int, end: int, comment: bytes) -> tuple[int, int]:
     """How many blank lines a piece begins with, comments aside, and where the first other line begins."""
     blank = 0
-    while start < end:
+    while start < end and (utf8[start] in _BLANKS or (comment and utf8.startswith(comment, start))):
         data = utf8[start:end]
         kept = len(data.lstrip())
         first = end if not kept else utf8.rfind(b"\n", start, end - kept) + 1 or start
@@ -162,18 +120,29 @@ def _line_starts(data: bytes, comment: str) -> Ints:
     return starts
 
 
-def _blank_rows(utf8: bytes, start: int, data: bytes, frame: pl.DataFrame, starts: Ints | None, layout: Layout) -> Ints:
-    """Rows that are blank lines. Raises ReadError where a line is cut short: both show as an empty last cell."""
-    none = np.zeros(0, dtype=np.int64)
+def _blank_rows(
+    utf8: bytes,
+    start: int,
+    data: bytes,
+    frame: pl.DataFrame,
+    starts: Ints | None,
+    even: Bools | None,
+    layout: Layout,
+) -> Ints:
+    """Rows that are blank lines. Raises ReadError where a line is cut short: both show as an empty last cell.
+
+    Of rows that are ``even`` every cell stands in the line, empty or not.
+    """
     last = frame[str(layout.width - 1)]
     if layout.width == 1 or not last.null_count():
-        return none
+        return NO_ROWS
     if starts is None:
         rows = _refuse(utf8, start, data, layout)
         return np.array([row for row in rows if row < frame.height], dtype=np.int64)
-    doubtful = np.flatnonzero(last.is_null().to_numpy())
+    missing = last.is_null().to_numpy()
+    doubtful = np.flatnonzero(missing if even is None else missing & ~even)
     view = np.frombuffer(data, dtype=np.uint8)
-    empty = np.isin(view[starts[doubtful]], (_NEWLINE, 13))
+    empty = np.isin(view[starts[doubtful]], (_NEWLINE, _RETURN))
     blank = doubtful[empty].tolist()
     doubtful = doubtful[~empty]
     for row, line in zip(doubtful.tolist(), lines_at(data, starts[doubtful]), strict=True):
@@ -190,69 +159,6 @@ def _field_count(line: bytes, dialect: Dialect) -> int:
         stream = io.StringIO(line.decode("utf-8"), newline="")
         return sum(len(record) for _, record in records(stream, dialect.delimiter, dialect.quote))
     return line.count(dialect.delimiter.encode()) + 1
-
-
-def lines_at(data: bytes, starts: Ints) -> Iterator[bytes]:
-    """The lines of ``data`` that begin at ``starts``, each with its end."""
-    for begin in starts.tolist():
-        end = data.find(b"\n", begin)
-        yield data[begin:] + b"\n" if end < 0 else data[begin : end + 1]
-
-
-def _numbers(
-    data: bytes,
-    frame: pl.DataFrame,
-    starts: Ints,
-    whole: pl.DataFrame | None,
-    layout: Layout,
-    numbers: Sequence[Floats],
-) -> dict[int, tuple[Ints, pl.Series]]:
-    """Put the numbers of all columns into ``numbers``; return the rows without a finite one and what stands there."""
-    marks = layout.dialect.marks
-    doubtful = {}
-    odd = {}
-    for place in range(layout.width):
-        column, values = frame[str(place)], numbers[place][: frame.height]
-        typed = column.dtype == pl.Float64
-        values[:] = column.to_numpy() if typed else plain_numbers(column, marks(place))
-        finite = np.isfinite(values)
-        if finite.all():
-            continue
-        rows = np.flatnonzero(~finite)
-        if typed:
-            doubtful[place] = rows
-        else:
-            odd[place] = rows, column if rows.size == frame.height else column.gather(rows)
-    for place, cells in _texts_of(data, doubtful, starts, whole, layout).items():
-        # Some are a number once the blanks around them are taken off.
-        again = plain_numbers(cells, marks(place))
-        numbers[place][doubtful[place]] = again
-        left = ~np.isfinite(again)
-        if left.any():
-            odd[place] = doubtful[place][left], cells.filter(left)
-    return odd
-
-
-def _texts_of(
-    data: bytes, wanted: dict[int, Ints], starts: Ints, whole: pl.DataFrame | None, layout: Layout
-) -> dict[int, pl.Series]:
-    """What stands in the rows ``wanted`` of each column."""
-    if not wanted:
-        return {}
-    if whole is None:
-        rows = np.unique(np.concatenate(list(wanted.values())))
-        if rows.size * _MANY < starts.size:
-            texts = records_at(data, starts[rows], layout)
-            return {place: texts[str(place)].gather(np.searchsorted(rows, at)) for place, at in wanted.items()}
-        whole = layout.split(data, typed=False, places=tuple(wanted))
-        if whole.height != starts.size:
-            whole = records_at(data, starts, layout)
-    return {place: whole[str(place)].gather(at) for place, at in wanted.items()}
-
-
-def records_at(data: bytes, starts: Ints, layout: Layout) -> pl.DataFrame:
-    """The cells, as text, of the lines of ``data`` that begin at ``starts``."""
-    return layout.split(b"".join(lines_at(data, starts)), typed=False)
 
 
 def _refuse(utf8: bytes, start: int, data: bytes, layout: Layout) -> tuple[int, ...]:

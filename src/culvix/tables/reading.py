@@ -182,7 +182,6 @@ def make_table(
         except BaseException:
             pool.shutdown(wait=True, cancel_futures=True)
             raise
-    progress(0.9, "looking for repeated rows")
     source = Source(
         path=content.path,
         checksum=content.checksum,
@@ -199,7 +198,7 @@ def make_table(
         options=options,
         names=raw.every_name or raw.names,
     )
-    table = Table(tuple(columns), raw.rows, source, raw.repeated_rows, raw.rows_in_file, raw.text, dictionary.key)
+    table = Table(tuple(columns), raw.rows, source, raw, raw.rows_in_file, raw.text, dictionary.key)
     content.checksum.start()
     return table
 

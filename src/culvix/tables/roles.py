@@ -67,14 +67,14 @@ def infer_role(
 
 
 def _numeric(name: str, text: CellTexts, cells: ParsedCells, has_unit: bool, is_first: bool) -> Judged:
+    if not cells.whole:
+        return Judged(Role.MEASURE, "numbers with decimals")
     finite = cells.values[np.isfinite(cells.values)]
     if not finite.size:
         infinite = bool(np.isinf(cells.values).any())
         return Judged(
             Role.MEASURE, "every number is infinite" if infinite else "cells with numbers, none of them plain"
         )
-    if not cells.whole:
-        return Judged(Role.MEASURE, "numbers with decimals")
     exact = None if cells.integers is None else cells.integers[np.isfinite(cells.values)]
     distinct: Numbers = np.unique(finite) if exact is None else np.unique(exact)
     if _leading_zeros(text, cells):

@@ -21,6 +21,7 @@ from culvix.tables.filed import FiledText
 from culvix.tables.missing_tokens import Token, count_spellings
 from culvix.tables.options import PLAIN, ReadOptions
 from culvix.tables.questions import ReadingQuestion
+from culvix.tables.raw import RawTable
 from culvix.tables.sources import Checksum
 
 if TYPE_CHECKING:
@@ -220,8 +221,8 @@ class Table:
     columns: tuple[Column, ...]
     rows: int
     source: Source
-    repeated_rows: Ints
-    """Rows (from 0) that repeat an earlier row in every cell."""
+    raw: RawTable
+    """The cells before anything was judged."""
 
     rows_in_file: Ints | None = None
     """The rows of the file (from 0) where only some of them were read."""
@@ -229,6 +230,11 @@ class Table:
     text: FiledText | None = None
     key: tuple[str, ...] = ()
     """Columns said to tell every row apart."""
+
+    @property
+    def repeated_rows(self) -> Ints:
+        """Rows (from 0) that repeat an earlier row in every cell; the first to ask has to wait for them."""
+        return self.raw.repeated_rows
 
     def numbers_of(self, rows: Ints) -> Ints:
         """The numbers (from 1) under which ``rows`` (from 0) stand in the file."""
