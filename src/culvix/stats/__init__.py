@@ -1,4 +1,218 @@
 """Statistics: arrays in, frozen results out. NumPy and scipy.special only, no interface.
 
-Start with `sample.Sample`; `methods` is the table of all tests, outlier rules and correlations.
+Start with a `Sample`. `NORMALITY_TESTS`, `OUTLIER_METHODS` and `CORRELATION_KINDS` are the tables of all tests, outlier
+rules and correlations; every function here is told in full by its own documentation. A function of the name of its
+module is reached here under that name; the module stays to be imported from.
 """
+
+from culvix.stats.adjust import benjamini_hochberg, holm
+from culvix.stats.bootstrap import BOOTSTRAPPED, bootstrap_interval
+from culvix.stats.bootstrap_pairs import BOOTSTRAPPED_COEFFICIENTS, bootstrap_correlation
+from culvix.stats.conventions import OTHER_CONVENTIONS, other_conventions
+from culvix.stats.correlation import (
+    CorrelationMatrix,
+    PairCorrelation,
+    PairSums,
+    StraightLine,
+    fisher_interval,
+    pair_sums,
+    pearson,
+    pearson_matrix,
+    straight_line,
+)
+from culvix.stats.deferred import DeferredFigures, deferred_figures
+from culvix.stats.density import BANDWIDTH_RULES, Density, density
+from culvix.stats.describe import Description, describe
+from culvix.stats.dip import DipResult, dip, dip_test
+from culvix.stats.distance_correlation import distance_correlation
+from culvix.stats.grouped_correlation import GroupedCorrelation, correlation_by_group
+from culvix.stats.histogram import BIN_RULES, Histogram, histogram
+from culvix.stats.hodges_lehmann import hodges_lehmann, hodges_lehmann_interval
+from culvix.stats.influence import LeftOut, left_out, pearson_left_out, pearson_without
+from culvix.stats.intervals import bonett_interval, mean_interval, median_interval, quantile_interval, sd_interval
+from culvix.stats.kendall import kendall, kendall_interval, kendall_matrix
+from culvix.stats.l_moments import LMoments, l_moments
+from culvix.stats.lineup import FORMS, LineUp, line_up
+from culvix.stats.medcouple import medcouple
+from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.methods.normality import suggested_test
+from culvix.stats.moments import Moments, moments
+from culvix.stats.multivariate import RowDistances, row_distances
+from culvix.stats.normal_scores import normal_scores
+from culvix.stats.normality.anderson_darling import anderson_darling
+from culvix.stats.normality.cramer_von_mises import cramer_von_mises
+from culvix.stats.normality.dagostino_k2 import dagostino_k2
+from culvix.stats.normality.jarque_bera import jarque_bera
+from culvix.stats.normality.lilliefors import lilliefors
+from culvix.stats.normality.result import NormalityResult
+from culvix.stats.normality.shapiro_francia import shapiro_francia
+from culvix.stats.normality.shapiro_wilk import shapiro_wilk
+from culvix.stats.normality.verdict import Verdict, judge_normality
+from culvix.stats.outliers.adjusted_fences import adjusted_fences
+from culvix.stats.outliers.dixon import dixon
+from culvix.stats.outliers.double_mad import double_mad
+from culvix.stats.outliers.fdr import fdr
+from culvix.stats.outliers.generalized_esd import generalized_esd
+from culvix.stats.outliers.grubbs import grubbs
+from culvix.stats.outliers.hampel import hampel
+from culvix.stats.outliers.iqr_fences import iqr_fences
+from culvix.stats.outliers.modified_z import modified_z
+from culvix.stats.outliers.qn_distance import qn_distance
+from culvix.stats.outliers.result import OutlierResult
+from culvix.stats.outliers.scoped import GroupedResult, on_scale, within_groups
+from culvix.stats.outliers.suggestion import MethodSuggestion, suggested_method
+from culvix.stats.outliers.valid_range import valid_range
+from culvix.stats.outliers.z_score import z_score
+from culvix.stats.partial import partial_correlation
+from culvix.stats.probe import ProbeReading, read_probe
+from culvix.stats.qq import QQ, qq, straightness
+from culvix.stats.quantiles import PERCENTILES, QUANTILE_TYPES, PercentileOfValue, hinges, percentile_of, quantile
+from culvix.stats.rank_tables import spearman_first_look, spearman_matrix
+from culvix.stats.recorded_steps import recorded_step
+from culvix.stats.resampling import BootstrapInterval
+from culvix.stats.robust_correlation import biweight, biweight_matrix, winsorized, winsorized_matrix
+from culvix.stats.robust_scale import qn, sn
+from culvix.stats.sample import Sample
+from culvix.stats.simulate import SimulatedP, monte_carlo_normality, permutation_p
+from culvix.stats.spearman import spearman, spearman_interval
+from culvix.stats.transform import (
+    TRANSFORMS,
+    BoxCox,
+    Judgement,
+    box_cox,
+    fit_box_cox,
+    fit_yeo_johnson,
+    judge,
+    transform,
+    yeo_johnson,
+)
+
+__all__ = [
+    "BANDWIDTH_RULES",
+    "BIN_RULES",
+    "BOOTSTRAPPED",
+    "BOOTSTRAPPED_COEFFICIENTS",
+    "CORRELATION_KINDS",
+    "FORMS",
+    "NORMALITY_TESTS",
+    "OTHER_CONVENTIONS",
+    "OUTLIER_METHODS",
+    "PERCENTILES",
+    "QQ",
+    "QUANTILE_TYPES",
+    "TRANSFORMS",
+    "BootstrapInterval",
+    "BoxCox",
+    "CorrelationMatrix",
+    "DeferredFigures",
+    "Density",
+    "Description",
+    "DipResult",
+    "GroupedCorrelation",
+    "GroupedResult",
+    "Histogram",
+    "Judgement",
+    "LMoments",
+    "LeftOut",
+    "LineUp",
+    "MethodSuggestion",
+    "Moments",
+    "NormalityResult",
+    "OutlierResult",
+    "PairCorrelation",
+    "PairSums",
+    "PercentileOfValue",
+    "ProbeReading",
+    "RowDistances",
+    "Sample",
+    "SimulatedP",
+    "StraightLine",
+    "Verdict",
+    "adjusted_fences",
+    "anderson_darling",
+    "benjamini_hochberg",
+    "biweight",
+    "biweight_matrix",
+    "bonett_interval",
+    "bootstrap_correlation",
+    "bootstrap_interval",
+    "box_cox",
+    "correlation_by_group",
+    "cramer_von_mises",
+    "dagostino_k2",
+    "deferred_figures",
+    "density",
+    "describe",
+    "dip",
+    "dip_test",
+    "distance_correlation",
+    "dixon",
+    "double_mad",
+    "fdr",
+    "fisher_interval",
+    "fit_box_cox",
+    "fit_yeo_johnson",
+    "generalized_esd",
+    "grubbs",
+    "hampel",
+    "hinges",
+    "histogram",
+    "hodges_lehmann",
+    "hodges_lehmann_interval",
+    "holm",
+    "iqr_fences",
+    "jarque_bera",
+    "judge",
+    "judge_normality",
+    "kendall",
+    "kendall_interval",
+    "kendall_matrix",
+    "l_moments",
+    "left_out",
+    "lilliefors",
+    "line_up",
+    "mean_interval",
+    "medcouple",
+    "median_interval",
+    "modified_z",
+    "moments",
+    "monte_carlo_normality",
+    "normal_scores",
+    "on_scale",
+    "other_conventions",
+    "pair_sums",
+    "partial_correlation",
+    "pearson",
+    "pearson_left_out",
+    "pearson_matrix",
+    "pearson_without",
+    "percentile_of",
+    "permutation_p",
+    "qn",
+    "qn_distance",
+    "qq",
+    "quantile",
+    "quantile_interval",
+    "read_probe",
+    "recorded_step",
+    "row_distances",
+    "sd_interval",
+    "shapiro_francia",
+    "shapiro_wilk",
+    "sn",
+    "spearman",
+    "spearman_first_look",
+    "spearman_interval",
+    "spearman_matrix",
+    "straight_line",
+    "straightness",
+    "suggested_method",
+    "suggested_test",
+    "transform",
+    "valid_range",
+    "winsorized",
+    "winsorized_matrix",
+    "within_groups",
+    "yeo_johnson",
+    "z_score",
+]

@@ -19,7 +19,27 @@ def _checked(p: Floats) -> Floats:
 
 
 def holm(p: Floats) -> Floats:
-    """Holm-adjusted ``p`` (shape ``(m,)``), in the same order. Raises StatisticsError outside 0 to 1."""
+    """p values adjusted for their number, so that none of them is wrong more often than its level.
+
+    Parameters
+    ----------
+    p
+        The p values, shape ``(m,)``.
+
+    Returns
+    -------
+    array
+        The adjusted ones, in the same order.
+
+    Raises
+    ------
+    StatisticsError
+        For a p outside 0 to 1.
+
+    References
+    ----------
+    Holm, S. 1979: A simple sequentially rejective multiple test procedure. Scandinavian Journal of Statistics 6, 65-70.
+    """
     values = _checked(p)
     order = np.argsort(values, kind="stable")
     stepped = np.maximum.accumulate(values[order] * np.arange(values.size, 0, -1))
@@ -29,7 +49,28 @@ def holm(p: Floats) -> Floats:
 
 
 def benjamini_hochberg(p: Floats) -> Floats:
-    """``p`` (shape ``(m,)``) adjusted for the false discovery rate. Raises StatisticsError outside 0 to 1."""
+    """p values adjusted for their number, so that the share of wrong ones among those told is held.
+
+    Parameters
+    ----------
+    p
+        The p values, shape ``(m,)``.
+
+    Returns
+    -------
+    array
+        The adjusted ones, in the same order.
+
+    Raises
+    ------
+    StatisticsError
+        For a p outside 0 to 1.
+
+    References
+    ----------
+    Benjamini, Y. & Hochberg, Y. 1995: Controlling the false discovery rate. Journal of the Royal Statistical Society B
+    57, 289-300.
+    """
     values = _checked(p)
     order = np.argsort(values, kind="stable")[::-1]
     stepped = np.minimum.accumulate(values[order] * values.size / np.arange(values.size, 0, -1))

@@ -85,5 +85,23 @@ OTHER_CONVENTIONS: Mapping[str, Callable[[Sample], Told]] = MappingProxyType(
 
 
 def other_conventions(key: str, sample: Sample) -> Told:
-    """The statistic ``key`` of ``sample`` under every convention; empty where there is one only, or no value."""
+    """A statistic under every convention in use: why another program says another number.
+
+    Parameters
+    ----------
+    key
+        The statistic, by its name in `OTHER_CONVENTIONS`.
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    list of (str, float)
+        What each convention is called and gives; empty where there is one only, or no value.
+
+    References
+    ----------
+    Hyndman, R. J. & Fan, Y. 1996: Sample quantiles in statistical packages. The American Statistician 50, 361-365.
+    Joanes, D. N. & Gill, C. A. 1998: Comparing measures of sample skewness and kurtosis. The Statistician 47, 183-189.
+    """
     return OTHER_CONVENTIONS[key](sample) if key in OTHER_CONVENTIONS and sample.n else []

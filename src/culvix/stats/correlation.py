@@ -105,7 +105,27 @@ def average_ranks(x: Floats) -> Floats:
 
 
 def pearson(x: Floats, y: Floats) -> PairCorrelation:
-    """Product-moment correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    """Product-moment correlation of two columns, with p from the t test.
+
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+
+    Returns
+    -------
+    PairCorrelation
+        Coefficient, two-sided p and n; both None with a note where there is none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Pearson, K. 1896: Regression, heredity and panmixia. Philosophical Transactions of the Royal Society A 187, 253-318.
+    """
     both = present_pairs(x, y)
     return product_moment("pearson", x[both], y[both])
 
@@ -156,7 +176,23 @@ class PairSums:
 
 
 def pair_sums(x: Floats, y: Floats) -> PairSums | None:
-    """The sums over complete columns (both shape ``(n,)``); None where they have no r."""
+    """The sums that a product-moment coefficient is made of, so that rows can be taken out of them.
+
+    Parameters
+    ----------
+    x, y
+        Two columns without gaps, both of shape ``(n,)`` with n ≥ 2, in any units.
+
+    Returns
+    -------
+    PairSums or None
+        None where one of the columns is all equal.
+
+    References
+    ----------
+    Chan, T. F., Golub, G. H. & LeVeque, R. J. 1983: Algorithms for computing the sample variance. The American
+    Statistician 37, 242-247.
+    """
     a, b = (_scaled(x), _scaled(y)) if x.size > 1 else (None, None)
     if a is None or b is None:
         return None
@@ -258,7 +294,27 @@ def _sums_of_pairs(table: Floats, present: Floats) -> tuple[Floats, Floats, Floa
 
 
 def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
-    """Pearson correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
+    """Pearson's correlation of every pair of columns.
+
+    Parameters
+    ----------
+    columns
+        The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+
+    Returns
+    -------
+    CorrelationMatrix
+        Coefficients, p and n of all pairs, each of shape ``(k, k)``; NaN with a note where a pair has none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Pearson, K. 1896: Regression, heredity and panmixia. Philosophical Transactions of the Royal Society A 187, 253-318.
+    """
     k = len(columns)
     if not k:
         return blank("pearson", 0)
@@ -302,15 +358,57 @@ def z_interval(r: float, variance: float, confidence: float) -> tuple[float, flo
 
 
 def fisher_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
-    """Interval of Pearson's coefficient by Fisher's z (Fisher 1921); None below n = 4 or for r = ±1.
+    """Interval of Pearson's coefficient by Fisher's z.
 
-    Raises StatisticsError for a confidence outside 0 to 1.
+    Parameters
+    ----------
+    r
+        The coefficient.
+    n
+        How many pairs it is of.
+    confidence
+        How often, as a share, such an interval holds what it is for.
+
+    Returns
+    -------
+    (float, float) or None
+        Both ends; None below n = 4 and for r = ±1.
+
+    Raises
+    ------
+    StatisticsError
+        For a confidence that does not lie between 0 and 1.
+
+    References
+    ----------
+    Fisher, R. A. 1921: On the probable error of a coefficient of correlation deduced from a small sample. Metron 1,
+    3-32.
     """
     return z_interval(r, 1 / (n - 3), confidence) if n > 3 else None
 
 
 def straight_line(x: Floats, y: Floats) -> StraightLine | None:
-    """Least-squares line of ``y`` on ``x`` (both shape ``(rows,)``) over present pairs; None without spread in x."""
+    """Least-squares line of one column on another.
+
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+
+    Returns
+    -------
+    StraightLine or None
+        Slope, intercept and residual SD (n−2); None without a spread in ``x``.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Legendre, A. M. 1805: Nouvelles méthodes pour la détermination des orbites des comètes. Paris, Didot, appendix.
+    """
     both = present_pairs(x, y)
     a, b = x[both], y[both]
     n = int(a.size)

@@ -23,7 +23,23 @@ class DeferredFigures:
 
 
 def deferred_figures(sample: Sample) -> DeferredFigures:
-    """Work out all of them for ``sample``."""
+    """The robust figures that take about a second each on a million values.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    DeferredFigures
+        Sn and Qn in the values' unit, and the medcouple; None where ``notes`` has the reason.
+
+    References
+    ----------
+    Rousseeuw, P. J. & Croux, C. 1993: Alternatives to the median absolute deviation. Journal of the American
+    Statistical Association 88, 1273-1283.
+    """
     found = {"sn": sn(sample), "qn": qn(sample), "medcouple": medcouple(sample)}
     two = "Needs at least two values, and a result that a number can hold."
     reasons = {"sn": two, "qn": two, "medcouple": "Needs at least three values that are not all equal."}

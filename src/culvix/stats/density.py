@@ -73,12 +73,36 @@ def density(
     bandwidth: float | None = None,
     bounds: Bounds = (None, None),
 ) -> Density | None:
-    """Density of ``sample`` with the bandwidth of ``rule`` times ``factor``, reflected at the given ``bounds``.
+    """Gaussian kernel density of a sample, reflected at bounds that the data keep to.
 
-    ``bandwidth`` (the column's unit) overrides the rule; one finer than the grid can show is widened to what it can.
-    None where fewer than two distinct values leave no bandwidth, or the range is beyond a double. A bound with values
-    beyond it is not one the data keep to, and is left out of account. Raises StatisticsError for an unknown rule, or a
-    factor or bandwidth that is not positive.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    rule
+        How wide the kernel is, by a name in `BANDWIDTH_RULES`.
+    factor
+        What that width is multiplied by.
+    bandwidth
+        The width, in the values' unit, in place of the rule; one finer than the grid can show is widened to what it
+        can.
+    bounds
+        Where no value can lie beyond, (low, high); None is open. A bound with values beyond it is left out of account.
+
+    Returns
+    -------
+    Density or None
+        The curve on a grid; None where fewer than two different values leave no width, and for a range beyond a double.
+
+    Raises
+    ------
+    StatisticsError
+        For an unknown rule, and a factor or width that is not positive.
+
+    References
+    ----------
+    Botev, Z. I., Grotowski, J. F. & Kroese, D. P. 2010: Kernel density estimation via diffusion. Annals of Statistics
+    38, 2916-2957.
     """
     if rule not in BANDWIDTH_RULES:
         raise StatisticsError(f"There is no bandwidth rule called {rule!r}; there are {', '.join(BANDWIDTH_RULES)}.")

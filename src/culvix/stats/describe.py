@@ -97,10 +97,33 @@ _TOO_LARGE = "The result is larger than a double-precision number can hold."
 
 
 def describe(sample: Sample, *, quantile_type: int = 7, confidence: float = 0.95, trim: float = 0.1) -> Description:
-    """Describe ``sample``; ``trim`` is the share taken from each end for the trimmed and winsorised means.
+    """The descriptive numbers of a column.
 
-    Raises StatisticsError for settings outside their range. Never raises for the data: every number that
-    cannot be given is explained in ``notes``.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    quantile_type
+        The definition of quantiles, 1 to 9 (Hyndman & Fan); 7 is the inclusive one.
+    confidence
+        How often, as a share, such an interval holds what it is for.
+    trim
+        The share taken from each end for the trimmed and winsorised means, from 0 to below 0.5.
+
+    Returns
+    -------
+    Description
+        All numbers, in the column's unit where they have one. One that cannot be given is None, and ``notes`` says why:
+        no data raise an error.
+
+    Raises
+    ------
+    StatisticsError
+        For settings outside their range.
+
+    References
+    ----------
+    Joanes, D. N. & Gill, C. A. 1998: Comparing measures of sample skewness and kurtosis. The Statistician 47, 183-189.
     """
     _check_settings(quantile_type, confidence, trim)
     draft = _Draft()

@@ -84,7 +84,22 @@ def dip_test(sample: Sample, *, repeats: int = 999, seed: int = SEED, progress: 
 
 
 def dip(sample: Sample) -> float:
-    """The dip of ``sample`` (n ≥ 1), without a unit: 0 where one peak fits exactly, at most ¼."""
+    """The dip: the distance of a sample from the unimodal distribution nearest to it.
+
+    Parameters
+    ----------
+    sample
+        The values, at least one, in any unit: the dip has none.
+
+    Returns
+    -------
+    float
+        0 where one peak fits exactly, at most ¼.
+
+    References
+    ----------
+    Hartigan, J. A. & Hartigan, P. M. 1985: The dip test of unimodality. Annals of Statistics 13, 70-84.
+    """
     values, counts = sample.runs
     ends, n = np.cumsum(counts), sample.n
     x = np.asarray(values, dtype=np.float64)

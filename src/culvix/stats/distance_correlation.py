@@ -24,9 +24,31 @@ _PERMUTED = 600
 def distance_correlation(
     x: Floats, y: Floats, *, repeats: int = 499, seed: int = SEED, progress: Progress = silent
 ) -> PairCorrelation:
-    """Distance correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs, with permutation p.
+    """Distance correlation of two columns, 0 only where they are independent, with a permutation p.
 
-    Raises StatisticsError where the lengths differ or ``repeats`` is below 1, and whatever ``progress`` raises.
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+    repeats, seed
+        How many orders are drawn for p, and what they begin from.
+    progress
+        Told how far the work is; whatever it raises ends it.
+
+    Returns
+    -------
+    PairCorrelation
+        Coefficient, two-sided p and n; both None with a note where there is none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths and fewer than one repeat.
+
+    References
+    ----------
+    Székely, G. J., Rizzo, M. L. & Bakirov, N. K. 2007: Measuring and testing dependence by correlation of distances.
+    Annals of Statistics 35, 2769-2794.
     """
     both = np.flatnonzero(present_pairs(x, y))
     n = int(both.size)

@@ -34,9 +34,33 @@ def correlation_by_group(
     *,
     alpha: float = 0.05,
 ) -> GroupedCorrelation:
-    """Correlate ``x`` and ``y`` (both shape ``(rows,)``) by ``run``, pooled, in each group, and within groups.
+    """Correlate two columns over all rows, in each group of them, and within groups.
 
-    Rows whose label is None are left out of all of it. Raises StatisticsError where the lengths differ.
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+    labels
+        The group of each row; rows whose label is None are left out of all of it.
+    run
+        The coefficient.
+    alpha
+        The level at which a reversal of sign is told.
+
+    Returns
+    -------
+    GroupedCorrelation
+        The coefficients, and whether the sign within groups is the other one.
+
+    Raises
+    ------
+    StatisticsError
+        For columns or labels of different lengths.
+
+    References
+    ----------
+    Simpson, E. H. 1951: The interpretation of interaction in contingency tables. Journal of the Royal Statistical
+    Society B 13, 238-241.
     """
     if not x.shape == y.shape == (len(labels),):
         raise StatisticsError("Two columns and the groups must have as many rows as each other.")

@@ -84,13 +84,39 @@ def histogram(
     count: int | None = None,
     closed: Closed = "left",
 ) -> Histogram | None:
-    """Histogram of ``sample``; None for an empty sample or a range beyond a double.
+    """Count the values of a sample in bins.
 
-    ``width`` (the column's unit) overrides the rule, and so does ``count``: so many equal bins. ``start`` is the first
-    edge and ``end`` the place the last bin reaches; what lies beyond them is counted in open end bins. Without them the
-    edges are multiples of the width that take in all values, or those of equal bins from the smallest to the largest.
-    Raises StatisticsError for an unknown rule, a width that is not positive, both a width and a count, ends that do
-    not follow each other, or more than 2000 bins.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    rule
+        How wide bins are, by a name in `BIN_RULES`; a width snaps to 1, 2, 2.5 or 5 times a power of ten.
+    width
+        The width, in the values' unit, in place of the rule.
+    start, end
+        The first edge, and the place the last bin reaches; what lies beyond is counted in open end bins. Without them
+        edges are multiples of the width that take in all values.
+    count
+        So many equal bins, in place of the rule.
+    closed
+        Which edge belongs to a bin, ``"left"`` or ``"right"``.
+
+    Returns
+    -------
+    Histogram or None
+        Edges and counts; None without values and for a range beyond a double.
+
+    Raises
+    ------
+    StatisticsError
+        For an unknown rule, a width that is not positive, both a width and a count, ends that do not follow each other,
+        or more than 2000 bins.
+
+    References
+    ----------
+    Freedman, D. & Diaconis, P. 1981: On the histogram as a density estimator: L2 theory. Zeitschrift für
+    Wahrscheinlichkeitstheorie 57, 453-476.
     """
     _check(rule, width, closed)
     _check_ends(start, end)

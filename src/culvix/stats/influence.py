@@ -37,9 +37,29 @@ class LeftOut:
 
 
 def left_out(sample: Sample, rows: Ints) -> LeftOut:
-    """The figures of ``sample`` without the value of each of ``rows`` in turn.
+    """The figures of a sample without each of some values in turn, in closed form.
 
-    Raises StatisticsError for fewer than five values, values without a spread, and a row without a value.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    rows
+        The rows (from 0) of these values.
+
+    Returns
+    -------
+    LeftOut
+        Mean, SD, skewness and kurtosis without each, in the order of ``rows``.
+
+    Raises
+    ------
+    StatisticsError
+        For fewer than five values, values without a spread, and a row without a value.
+
+    References
+    ----------
+    Pébay, P. 2008: Formulas for robust, one-pass parallel computation of covariances and arbitrary-order statistical
+    moments. Sandia report SAND2008-6212.
     """
     centre = sample.moments
     if centre is None or centre.n < _FEW or not centre.sd_n or centre.g1 is None or centre.g2 is None:
@@ -93,9 +113,27 @@ def _standardised(sums: PairSums, x: Floats, y: Floats, rows: Ints) -> tuple[Flo
 
 
 def pearson_left_out(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) -> Floats:
-    """Pearson's r of ``x`` and ``y`` (shape ``(rows,)``) without each of ``rows`` in turn, in their order.
+    """Pearson's r without each of some rows in turn.
 
-    NaN where nothing is left to correlate; a row that lacks one of the two leaves the coefficient as it is.
+    Parameters
+    ----------
+    sums
+        The sums of all pairs, as by `pair_sums`; None where there is no coefficient.
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+    rows
+        The rows (from 0) that are left out in turn.
+
+    Returns
+    -------
+    array
+        The coefficients, in the order of ``rows``; NaN where nothing is left to correlate. A row that lacks one of the
+        two leaves the coefficient as it is.
+
+    References
+    ----------
+    Pébay, P. 2008: Formulas for robust, one-pass parallel computation of covariances and arbitrary-order statistical
+    moments. Sandia report SAND2008-6212.
     """
     if sums is None or sums.n < 4:
         return np.full(rows.size, np.nan)
@@ -137,9 +175,28 @@ def pearson_moved(sums: PairSums | None, x: Floats, y: Floats, row: int, value: 
 
 
 def pearson_without(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) -> PairCorrelation:
-    """Pearson's r of ``x`` and ``y`` (shape ``(rows,)``) without all of ``rows`` together.
+    """Pearson's r without some rows together.
 
     Taken from the sums of all pairs where enough of them is left for their digits to hold, otherwise added up again.
+
+    Parameters
+    ----------
+    sums
+        The sums of all pairs, as by `pair_sums`; None where there is no coefficient.
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+    rows
+        The rows (from 0) that are left out.
+
+    Returns
+    -------
+    PairCorrelation
+        Coefficient, two-sided p and n; both None with a note where there is none.
+
+    References
+    ----------
+    Pébay, P. 2008: Formulas for robust, one-pass parallel computation of covariances and arbitrary-order statistical
+    moments. Sandia report SAND2008-6212.
     """
     if sums is not None:
         a, b, there = _standardised(sums, x, y, rows)

@@ -18,7 +18,26 @@ OpenInterval = tuple[float | None, float | None]
 
 
 def mean_interval(mean: float, sd: float, n: int, confidence: float) -> Interval | None:
-    """Student's t interval of the mean (Student 1908); None below n = 2 or beyond a double's range."""
+    """Student's t interval of the mean.
+
+    Parameters
+    ----------
+    mean, sd
+        Mean and SD (n−1) of the sample, in its unit.
+    n
+        How many values it has.
+    confidence
+        How often, as a share, such an interval holds what it is for.
+
+    Returns
+    -------
+    (float, float) or None
+        Both ends, in the same unit; None below n = 2 and beyond a double's range.
+
+    References
+    ----------
+    Student 1908: The probable error of a mean. Biometrika 6, 1-25.
+    """
     if n < 2:
         return None
     reach = float(stdtrit(n - 1, (1 + confidence) / 2)) * sd / sqrt(n)
@@ -27,7 +46,26 @@ def mean_interval(mean: float, sd: float, n: int, confidence: float) -> Interval
 
 
 def sd_interval(sd: float, n: int, confidence: float) -> Interval | None:
-    """Chi-square interval of the standard deviation, which leans on normality; None below n = 2."""
+    """Chi-square interval of the standard deviation, which leans on normality.
+
+    Parameters
+    ----------
+    sd
+        SD (n−1) of the sample, in its unit.
+    n
+        How many values it has.
+    confidence
+        How often, as a share, such an interval holds what it is for.
+
+    Returns
+    -------
+    (float, float) or None
+        Both ends, in the same unit; None below n = 2.
+
+    References
+    ----------
+    Fisher, R. A. 1925: Statistical Methods for Research Workers. Edinburgh, Oliver & Boyd.
+    """
     if n < 2:
         return None
     tail = (1 - confidence) / 2
@@ -81,9 +119,29 @@ def _kurtosis_about(centre: Moments, place: float) -> float | None:
 
 
 def median_interval(sample: Sample, confidence: float) -> Interval | None:
-    """Interval of the median between two order statistics, with at least the asked confidence.
+    """Interval of the median between two order statistics, exact for any continuous distribution.
 
-    Exact for any continuous distribution (Thompson 1936). None where n is too small for any.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    confidence
+        At least so often, as a share, the interval holds the median.
+
+    Returns
+    -------
+    (float, float) or None
+        Both ends, in the values' unit; None where n is too small for any.
+
+    Raises
+    ------
+    StatisticsError
+        For a confidence that does not lie between 0 and 1.
+
+    References
+    ----------
+    Thompson, W. R. 1936: On confidence ranges for the median and other expectation distributions for populations of
+    unknown distribution form. Annals of Mathematical Statistics 7, 122-128.
     """
     low, high = quantile_interval(sample, 0.5, confidence)
     return None if low is None or high is None else (low, high)

@@ -76,7 +76,30 @@ def kendall_coefficient(x: Floats, y: Floats) -> float | None:
 
 
 def kendall(x: Floats, y: Floats) -> PairCorrelation:
-    """τ-b of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    """Kendall's τ-b of two columns, ties taken into account.
+
+    ``p_by`` of the result says how p was found.
+
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+
+    Returns
+    -------
+    PairCorrelation
+        Coefficient, two-sided p and n; both None with a note where there is none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Kendall, M. G. 1970: Rank Correlation Methods. London, Griffin. Knight, W. R. 1966: A computer method for
+    calculating Kendall's tau with ungrouped data. Journal of the American Statistical Association 61, 436-439.
+    """
     both = present_pairs(x, y)
     n = int(both.sum())
     if n < 2:
@@ -95,7 +118,32 @@ def kendall(x: Floats, y: Floats) -> PairCorrelation:
 
 
 def kendall_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
-    """Interval of τ-b by Fisher's z with the variance 0.437/(n−4) of Fieller, Hartley & Pearson 1957; None to n = 4."""
+    """Interval of Kendall's τ-b by Fisher's z, with the variance 0.437/(n−4).
+
+    Parameters
+    ----------
+    r
+        The coefficient.
+    n
+        How many pairs it is of.
+    confidence
+        How often, as a share, such an interval holds what it is for.
+
+    Returns
+    -------
+    (float, float) or None
+        Both ends; None to n = 4 and for τ = ±1.
+
+    Raises
+    ------
+    StatisticsError
+        For a confidence that does not lie between 0 and 1.
+
+    References
+    ----------
+    Fieller, E. C., Hartley, H. O. & Pearson, E. S. 1957: Tests for rank correlation coefficients. Biometrika 44,
+    470-481.
+    """
     return z_interval(r, 0.437 / (n - 4), confidence) if n > 4 else None
 
 
@@ -188,5 +236,25 @@ def _spread(runs: Floats) -> float:
 
 
 def kendall_matrix(columns: list[Floats]) -> CorrelationMatrix:
-    """τ-b of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
+    """Kendall's τ-b of every pair of columns.
+
+    Parameters
+    ----------
+    columns
+        The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+
+    Returns
+    -------
+    CorrelationMatrix
+        Coefficients, p and n of all pairs, each of shape ``(k, k)``; NaN with a note where a pair has none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Kendall, M. G. 1970: Rank Correlation Methods. London, Griffin.
+    """
     return matrix_of_pairs("kendall", columns, kendall)

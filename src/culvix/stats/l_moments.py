@@ -34,10 +34,27 @@ class LMoments:
 
 
 def l_moments(x: Floats, mean: float, rows: RowSums | None = None) -> LMoments | None:
-    """L-moments of ``x`` (shape ``(n,)``, ascending, finite) with the given ``mean``; None below n = 2.
+    """L-moments: spread, skewness and kurtosis from sums linear in the ordered values.
 
-    ``rows`` are the sums over its rows, where they are known. None too where a deviation from the mean is beyond a
-    double.
+    Parameters
+    ----------
+    x
+        The values, ascending and finite, shape ``(n,)``, in any unit.
+    mean
+        Their mean, in the same unit.
+    rows
+        The sums over rows of a long column, where they are known; the result is the same without.
+
+    Returns
+    -------
+    LMoments or None
+        The scale in the unit of ``x``, the ratios without one; None below n = 2 and where a deviation from the mean is
+        beyond a double.
+
+    References
+    ----------
+    Hosking, J. R. M. 1990: L-moments: analysis and estimation of distributions using linear combinations of order
+    statistics. Journal of the Royal Statistical Society B 52, 105-124.
     """
     n = int(x.size)
     reach = max(float(x[-1]) - mean, mean - float(x[0])) if n else 0.0

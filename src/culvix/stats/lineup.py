@@ -68,9 +68,34 @@ def null_samples(sample: Sample, count: int, seed: int) -> Iterator[Floats]:
 
 
 def line_up(sample: Sample, form: str = "histogram", seed: int = 1, progress: Progress = silent) -> LineUp:
-    """A line-up of ``sample`` in one of `FORMS`; the same ``seed`` makes the same one.
+    """Hide a sample among normal ones like it, for the eye to pick it out.
 
-    Raises StatisticsError for an unknown form, below n = 3, or without a spread.
+    Parameters
+    ----------
+    sample
+        The values, at least three with a spread.
+    form
+        The picture, one of `FORMS`.
+    seed
+        What the others and the place begin from; the same one makes the same line-up.
+    progress
+        Told how far the work is; whatever it raises ends it.
+
+    Returns
+    -------
+    LineUp
+        What each panel shows, and which of them is the sample's.
+
+    Raises
+    ------
+    StatisticsError
+        For an unknown form, below n = 3, and without a spread.
+
+    References
+    ----------
+    Buja, A., Cook, D., Hofmann, H., Lawrence, M., Lee, E.-K., Swayne, D. F. & Wickham, H. 2009: Statistical inference
+    for exploratory data analysis and model diagnostics. Philosophical Transactions of the Royal Society A 367,
+    4361-4383.
     """
     if form not in FORMS:
         raise StatisticsError(f"A line-up is made of {' or '.join(FORMS)}, not of {form!r}.")

@@ -113,10 +113,24 @@ def _total(x: Floats, low: float, high: float) -> tuple[float, bool]:
 
 
 def moments(x: Floats, whole: int | None = None) -> Moments:
-    """Moments of ``x`` (shape ``(n,)``, finite, n ≥ 1), in any order.
+    """Mean, spread, skewness and kurtosis of values in any order.
 
-    ``whole`` is the exact sum of whole numbers, where it is known: the mean is then that over n, rounded once. ``sd``
-    has n−1 in its denominator. ``g1`` and ``g2`` are None where all values are equal.
+    Parameters
+    ----------
+    x
+        The values, finite, shape ``(n,)`` with n ≥ 1, in any unit.
+    whole
+        The exact sum of whole numbers, where it is known: the mean is then that over n, rounded once.
+
+    Returns
+    -------
+    Moments
+        ``sd`` with n−1 in its denominator; ``g1`` and ``g2`` are None where all values are equal.
+
+    References
+    ----------
+    Chan, T. F., Golub, G. H. & LeVeque, R. J. 1983: Algorithms for computing the sample variance. The American
+    Statistician 37, 242-247.
     """
     found = _moments(x)
     if whole is None:

@@ -47,10 +47,36 @@ class RowDistances:
 def row_distances(
     columns: list[Floats], *, level: float = _INSIDE, seed: int = SEED, progress: Progress = silent
 ) -> RowDistances:
-    """Distances over ``columns`` (each shape ``(rows,)``), of the rows where all are finite.
+    """How far each row lies from the middle of several columns, classically and robustly.
 
-    Raises StatisticsError for fewer than two columns, too few complete rows (five for each column, and 25 for each of
-    more than ten), or columns of which one follows from the others; and whatever ``progress`` raises.
+    Robustly: by the reweighted minimum covariance determinant.
+
+    Parameters
+    ----------
+    columns
+        The columns, each of shape ``(rows,)``, in any units; rows where one is missing or infinite are left out.
+    level
+        The share of normal rows within the cut-offs.
+    seed
+        What the random starts of the search begin from.
+    progress
+        Told how far the work is; whatever it raises ends it.
+
+    Returns
+    -------
+    RowDistances
+        Distances with their cut-offs, the flagged rows (from 0), and how much each column adds.
+
+    Raises
+    ------
+    StatisticsError
+        For fewer than two columns, too few complete rows (five for each column, and 25 for each of more than ten), and
+        columns of which one follows from the others.
+
+    References
+    ----------
+    Rousseeuw, P. J. & Van Driessen, K. 1999: A fast algorithm for the minimum covariance determinant estimator.
+    Technometrics 41, 212-223.
     """
     if len(columns) < 2:
         raise StatisticsError("Distances over several columns need at least two of them.")

@@ -38,7 +38,29 @@ def upper_scores(ranks: Floats, n: int, a: float = BLOM) -> Floats:
 
 
 def normal_scores(n: int, a: float = BLOM) -> Floats:
-    """Scores of n ordered values, ascending; shape ``(n,)``, antisymmetric. Raises StatisticsError outside n ≥ 1."""
+    """The standard normal's quantiles at the plotting positions of ordered values.
+
+    Parameters
+    ----------
+    n
+        How many values there are.
+    a
+        The constant of the position (i−a)/(n+1−2a), from 0 to below 1.
+
+    Returns
+    -------
+    array
+        Shape ``(n,)``, ascending, antisymmetric to the last digit.
+
+    Raises
+    ------
+    StatisticsError
+        For fewer than one value, and a constant outside its range.
+
+    References
+    ----------
+    Blom, G. 1958: Statistical Estimates and Transformed Beta-Variables. New York, Wiley.
+    """
     if n < 1:
         raise StatisticsError("There are no plotting positions without values.")
     if not 0 <= a < 1:

@@ -12,10 +12,33 @@ __all__ = ["partial_correlation"]
 
 
 def partial_correlation(x: Floats, y: Floats, given: list[Floats], *, ranks: bool = False) -> PairCorrelation:
-    """Correlation of ``x`` and ``y`` given other columns (all shape ``(rows,)``), over the rows where all are present.
+    """Correlation of two columns once others are accounted for by straight lines.
 
-    With ``ranks`` every column is replaced by its ranks, which gives Spearman's partial coefficient. p is from t with
-    n − 2 − k degrees of freedom for k given columns. Raises StatisticsError where the lengths differ.
+    p is from t with n − 2 − k degrees of freedom for k given columns.
+
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+    given
+        The columns that are held fixed, each of shape ``(rows,)``.
+    ranks
+        Whether every column is replaced by its ranks, which gives Spearman's partial coefficient.
+
+    Returns
+    -------
+    PairCorrelation
+        Coefficient, two-sided p and n; both None with a note where there is none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Yule, G. U. 1907: On the theory of correlation for any number of variables. Proceedings of the Royal Society A 79,
+    182-193.
     """
     kind = "partial_spearman" if ranks else "partial_pearson"
     if any(column.shape != x.shape for column in (y, *given)):

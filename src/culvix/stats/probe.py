@@ -35,7 +35,24 @@ class ProbeReading:
 
 
 def read_probe(sample: Sample, value: float) -> ProbeReading | None:
-    """Read ``value`` (the column's unit) in ``sample``; None for an empty sample or a value that is not finite."""
+    """What a sample says of one value: rank, percentile, z, robust z and what a normal would have there.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    value
+        The value, in the sample's unit; it need not occur.
+
+    Returns
+    -------
+    ProbeReading or None
+        None without values, and for a value that is not finite.
+
+    References
+    ----------
+    Iglewicz, B. & Hoaglin, D. C. 1993: How to Detect and Handle Outliers. Milwaukee, ASQC Quality Press.
+    """
     centre = sample.moments
     if centre is None or not np.isfinite(value):
         return None

@@ -66,7 +66,27 @@ class QQ:
 
 
 def straightness(sample: Sample) -> tuple[float, float]:
-    """Correlation r of the Q-Q points of ``sample`` (with a spread) at Blom's positions; 1−r² without cancellation."""
+    """How straight the Q-Q points lie, at Blom's positions.
+
+    Parameters
+    ----------
+    sample
+        The values, which have a spread.
+
+    Returns
+    -------
+    (float, float)
+        The correlation r of the points, and 1 − r² without cancellation.
+
+    Raises
+    ------
+    StatisticsError
+        For a sample without a spread.
+
+    References
+    ----------
+    Blom, G. 1958: Statistical Estimates and Transformed Beta-Variables. New York, Wiley.
+    """
     sums, yy = sample.scores, sample.sum_of_squares
     root = sqrt(yy * sums.squares)
     lack = (root - sums.product) * (root + sums.product) / (yy * sums.squares)
@@ -82,11 +102,36 @@ def qq(
     band: str = "pointwise",
     points: int = 600,
 ) -> QQ | None:
-    """Q-Q points of ``sample``; None where fewer than three values or no spread leave no line.
+    """Points of the normal quantile-quantile plot, with a line and a band.
 
-    ``line`` runs through mean and SD (``"moments"``) or through the quartiles (``"quartiles"``); ``band`` holds each
-    point (``"pointwise"``) or all of them (``"simultaneous"``) with probability ``level``. At most about ``points``
-    points are returned. Raises StatisticsError for settings outside their range.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    a
+        The constant of the plotting position (i−a)/(n+1−2a).
+    line
+        Through mean and SD (``"moments"``) or through the quartiles (``"quartiles"``).
+    level
+        The probability with which the band holds.
+    band
+        Of each point by itself (``"pointwise"``), or of all at once (``"simultaneous"``).
+    points
+        About so many points are returned at the most; never fewer in the tails.
+
+    Returns
+    -------
+    QQ or None
+        None where fewer than three values or no spread leave no line.
+
+    Raises
+    ------
+    StatisticsError
+        For settings outside their range.
+
+    References
+    ----------
+    Wilk, M. B. & Gnanadesikan, R. 1968: Probability plotting methods for the analysis of data. Biometrika 55, 1-17.
     """
     if band not in ("pointwise", "simultaneous"):
         raise StatisticsError(f"A band is 'pointwise' or 'simultaneous', not {band!r}.")

@@ -38,11 +38,33 @@ _ALPHA_BETA: dict[int, tuple[Fraction, Fraction]] = {
 
 
 def quantile(x: Floats, p: float | Fraction, kind: int = 7) -> float:
-    """Quantile at probability ``p`` of ``x`` (shape ``(n,)``, ascending, n ≥ 1) by definition ``kind``.
+    """A quantile by one of the nine definitions in use.
 
-    The position is worked out in exact arithmetic from the shortest decimal form of ``p``, so that 0.1
-    means a tenth and no position slips over a whole number by rounding. Raises StatisticsError for an
-    unknown definition, a ``p`` outside 0 to 1 or an empty sample.
+    The position is worked out in exact arithmetic from the shortest decimal form of ``p``, so that 0.1 means a tenth
+    and no position slips over a whole number by rounding.
+
+    Parameters
+    ----------
+    x
+        The values, ascending, shape ``(n,)``, in any unit.
+    p
+        The share of the values below the quantile, from 0 to 1.
+    kind
+        The definition, 1 to 9.
+
+    Returns
+    -------
+    float
+        The quantile, in the unit of ``x``.
+
+    Raises
+    ------
+    StatisticsError
+        For an unknown definition, a share outside 0 to 1 or no values.
+
+    References
+    ----------
+    Hyndman, R. J. & Fan, Y. 1996: Sample quantiles in statistical packages. The American Statistician 50, 361-365.
     """
     if kind not in QUANTILE_TYPES:
         raise StatisticsError(f"There is no quantile type {kind}; the types are 1 to 9.")
@@ -91,7 +113,27 @@ def _between(x: Floats, n: int, j: int, weight: float) -> float:
 
 
 def hinges(x: Floats) -> tuple[float, float]:
-    """Tukey's hinges: the medians of the lower and the upper half, each with the median where n is odd."""
+    """Tukey's hinges: the medians of the lower and the upper half, each with the median where n is odd.
+
+    Parameters
+    ----------
+    x
+        The values, ascending, shape ``(n,)`` with n ≥ 1, in any unit.
+
+    Returns
+    -------
+    (float, float)
+        The lower and the upper hinge, in the unit of ``x``.
+
+    Raises
+    ------
+    StatisticsError
+        Without values.
+
+    References
+    ----------
+    Tukey, J. W. 1977: Exploratory Data Analysis. Reading, Addison-Wesley.
+    """
     if not x.size:
         raise StatisticsError("An empty sample has no hinges.")
     half = (x.size + 1) // 2
@@ -113,7 +155,29 @@ class PercentileOfValue:
 
 
 def percentile_of(sample: Sample, value: float) -> PercentileOfValue:
-    """Share of the sample below, and at or below, ``value``. Raises StatisticsError for an empty sample."""
+    """Where a value stands among those of a sample.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    value
+        The value, in the sample's unit; it need not occur.
+
+    Returns
+    -------
+    PercentileOfValue
+        The share below it, the share at or below it, and their mean.
+
+    Raises
+    ------
+    StatisticsError
+        For a sample without values.
+
+    References
+    ----------
+    Hyndman, R. J. & Fan, Y. 1996: Sample quantiles in statistical packages. The American Statistician 50, 361-365.
+    """
     if not sample.n:
         raise StatisticsError("An empty sample has no percentiles.")
     below, above = sample.below(value), sample.above(value)

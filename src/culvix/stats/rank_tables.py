@@ -101,7 +101,23 @@ class _Shared:
 
 
 def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:
-    """Spearman correlation of every pair of ``columns`` (each shape ``(rows,)``), pairwise complete."""
+    """Spearman's correlation of every pair of columns, exact, on all cores.
+
+    Parameters
+    ----------
+    columns
+        The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+
+    Returns
+    -------
+    CorrelationMatrix
+        Coefficients, p and n of all pairs, each of shape ``(k, k)``; NaN with a note where a pair has none.
+
+    References
+    ----------
+    Spearman, C. 1904: The proof and measurement of association between two things. American Journal of Psychology 15,
+    72-101.
+    """
     matrix, ranked = blank("spearman", len(columns)), [_Ranked.of(column) for column in columns]
     # What takes the time leaves the interpreter to the other threads.
     with ThreadPoolExecutor(len(os.sched_getaffinity(0))) as pool:
@@ -129,9 +145,30 @@ def _with_later(columns: list[Floats], ranked: list[_Ranked], i: int) -> list[Pa
 
 
 def spearman_first_look(columns: list[Floats]) -> CorrelationMatrix:
-    """The same but for its last digits, much sooner: ranks within each column, whatever rows the other one lacks.
+    """Spearman's correlation of every pair of columns but for its last digits, much sooner.
 
-    Without missing cells it is exact; with a twentieth of them missing at random it is 7e-5 off at the most.
+    Each column is ranked by itself, whatever rows the other one lacks. Without missing cells that is exact; with a
+    twentieth of 100 000 cells missing at random it is about 1e-4 off.
+
+    Parameters
+    ----------
+    columns
+        The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+
+    Returns
+    -------
+    CorrelationMatrix
+        Coefficients, p and n of all pairs, each of shape ``(k, k)``; NaN with a note where a pair has none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Spearman, C. 1904: The proof and measurement of association between two things. American Journal of Psychology 15,
+    72-101.
     """
     ranks = []
     for column in columns:

@@ -13,9 +13,22 @@ _MOST = 2.0**53
 
 
 def recorded_step(sample: Sample) -> float | None:
-    """The largest step of which all differences between values of ``sample`` are multiples, in the values' unit.
+    """The step in which values were recorded: all differences between them are multiples of it.
 
-    None without two different values, and where values have no common resolution.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    float or None
+        The step, in the values' unit; None without two different values, and where they have no common resolution.
+
+    References
+    ----------
+    Sheppard, W. F. 1898: On the calculation of the most probable values of frequency-constants, for data arranged
+    according to equidistant divisions of a scale. Proceedings of the London Mathematical Society 29, 353-380.
     """
     decimals, values = decimals_of(sample), np.asarray(sample.runs[0], dtype=np.float64)
     if decimals is None or values.size < 2:

@@ -21,7 +21,27 @@ _SHARE = 0.2
 
 
 def biweight(x: Floats, y: Floats) -> PairCorrelation:
-    """Biweight midcorrelation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    """Biweight midcorrelation of two columns: values beyond 9 MADs have no weight.
+
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+
+    Returns
+    -------
+    PairCorrelation
+        Coefficient, two-sided p and n; both None with a note where there is none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Wilcox, R. R. 2012: Introduction to Robust Estimation and Hypothesis Testing. Amsterdam, Academic Press.
+    """
     both = present_pairs(x, y)
     n = int(both.sum())
     if n < 3:
@@ -48,7 +68,27 @@ def _weighed(x: Floats) -> Floats | None:
 
 
 def winsorized(x: Floats, y: Floats) -> PairCorrelation:
-    """Winsorised correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    """Correlation of two columns after a fifth of each one's values is pulled in at either end.
+
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+
+    Returns
+    -------
+    PairCorrelation
+        Coefficient, two-sided p and n; both None with a note where there is none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Wilcox, R. R. 2012: Introduction to Robust Estimation and Hypothesis Testing. Amsterdam, Academic Press.
+    """
     both = present_pairs(x, y)
     n = int(both.sum())
     cut = int(_SHARE * n)
@@ -71,10 +111,50 @@ def _p_value(r: float, freedom: int) -> float:
 
 
 def biweight_matrix(columns: list[Floats]) -> CorrelationMatrix:
-    """Biweight midcorrelation of every pair of ``columns``, pairwise complete."""
+    """Biweight midcorrelation of every pair of columns.
+
+    Parameters
+    ----------
+    columns
+        The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+
+    Returns
+    -------
+    CorrelationMatrix
+        Coefficients, p and n of all pairs, each of shape ``(k, k)``; NaN with a note where a pair has none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Wilcox, R. R. 2012: Introduction to Robust Estimation and Hypothesis Testing. Amsterdam, Academic Press.
+    """
     return matrix_of_pairs("biweight", columns, biweight)
 
 
 def winsorized_matrix(columns: list[Floats]) -> CorrelationMatrix:
-    """Winsorised correlation of every pair of ``columns``, pairwise complete."""
+    """Winsorised correlation of every pair of columns.
+
+    Parameters
+    ----------
+    columns
+        The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+
+    Returns
+    -------
+    CorrelationMatrix
+        Coefficients, p and n of all pairs, each of shape ``(k, k)``; NaN with a note where a pair has none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Wilcox, R. R. 2012: Introduction to Robust Estimation and Hypothesis Testing. Amsterdam, Academic Press.
+    """
     return matrix_of_pairs("winsorized", columns, winsorized)

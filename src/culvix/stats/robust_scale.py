@@ -25,9 +25,22 @@ _QN_SMALL = {2: 0.399, 3: 0.994, 4: 0.512, 5: 0.844, 6: 0.611, 7: 0.857, 8: 0.66
 
 @once
 def sn(sample: Sample) -> float | None:
-    """Sn = 1.1926 · median of each value's high median distance to the others; None below n = 2.
+    """Sn = 1.1926 · the median of each value's high median distance to the others.
 
-    Beyond the range of a double the result is None too.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    float or None
+        An estimate of the SD of a normal, in the values' unit; None below n = 2 and beyond a double's range.
+
+    References
+    ----------
+    Rousseeuw, P. J. & Croux, C. 1993: Alternatives to the median absolute deviation. Journal of the American
+    Statistical Association 88, 1273-1283.
     """
     n = sample.n
     if n < 2:
@@ -84,9 +97,22 @@ def _window_starts(x: Floats, place: Ints, low: Ints, high: Ints) -> Ints:
 
 @once
 def qn(sample: Sample) -> float | None:
-    """Qn = 2.2219 · the k-th smallest distance of all pairs, k = C(⌊n/2⌋+1, 2); None below n = 2.
+    """Qn = 2.2219 · the k-th smallest distance of all pairs, k = C(⌊n/2⌋+1, 2).
 
-    Beyond the range of a double the result is None too.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    float or None
+        An estimate of the SD of a normal, in the values' unit; None below n = 2 and beyond a double's range.
+
+    References
+    ----------
+    Rousseeuw, P. J. & Croux, C. 1993: Alternatives to the median absolute deviation. Journal of the American
+    Statistical Association 88, 1273-1283.
     """
     n = sample.n
     if n < 2:

@@ -57,12 +57,38 @@ def monte_carlo_normality(
     seed: int = SEED,
     progress: Progress = silent,
 ) -> dict[str, SimulatedP]:
-    """p of each of the ``tests`` from the same normal samples of the same n; without those that cannot be made.
+    """p of tests of normality by simulation, from the same normal samples of the same n.
 
     Samples stand in the same steps as ``sample`` does, where it was recorded in coarse ones: a test sees these, too.
-    Without ``repeats`` there are 2000, in long columns fewer, but never fewer than 19, with which p can just reach
-    0.05: the standard error says what they are worth. Raises StatisticsError for fewer than one repeat, and whatever
-    ``progress`` raises.
+
+    Parameters
+    ----------
+    tests
+        The tests, by name.
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    repeats
+        How many samples; without it 2000, in long columns fewer, but never fewer than 19, with which p can just reach
+        0.05: the standard error says what they are worth.
+    seed
+        What the samples begin from.
+    progress
+        Told how far the work is; whatever it raises ends it.
+
+    Returns
+    -------
+    dict
+        The simulated p by test, without those that cannot be made.
+
+    Raises
+    ------
+    StatisticsError
+        For fewer than one repeat.
+
+    References
+    ----------
+    Davison, A. C. & Hinkley, D. V. 1997: Bootstrap Methods and their Application. Cambridge University Press, section
+    4.2.
     """
     repeats = max(min(2000, _AFFORDABLE // max(sample.n, 1)), 19) if repeats is None else repeats
     check_repeats(repeats)
@@ -98,9 +124,33 @@ def permutation_p(
     seed: int = SEED,
     progress: Progress = silent,
 ) -> SimulatedP:
-    """Share of random orders of ``y`` (shape ``(n,)``) whose ``statistic`` is at least that of ``y`` as it stands.
+    """The share of random orders of a column whose statistic is at least that of the order it has.
 
-    Raises StatisticsError for fewer than one repeat, and whatever ``progress`` raises.
+    Parameters
+    ----------
+    statistic
+        What is worked out of each order.
+    y
+        The values, shape ``(n,)``.
+    repeats, seed
+        How many orders are drawn, and what they begin from.
+    progress
+        Told how far the work is; whatever it raises ends it.
+
+    Returns
+    -------
+    SimulatedP
+        p with its standard error; never 0.
+
+    Raises
+    ------
+    StatisticsError
+        For fewer than one repeat.
+
+    References
+    ----------
+    Davison, A. C. & Hinkley, D. V. 1997: Bootstrap Methods and their Application. Cambridge University Press, section
+    4.3.
     """
     check_repeats(repeats)
     observed = statistic(y)

@@ -21,7 +21,30 @@ __all__ = ["spearman", "spearman_interval"]
 
 
 def spearman(x: Floats, y: Floats) -> PairCorrelation:
-    """Rank correlation of ``x`` and ``y`` (both shape ``(rows,)``) over their present pairs."""
+    """Spearman's rank correlation of two columns, ties sharing their mean rank.
+
+    ``p_by`` of the result says how p was found: by all orders to n = 9, by random ones to n = 30, by the t test beyond.
+
+    Parameters
+    ----------
+    x, y
+        Two columns, both of shape ``(rows,)``, in any units; rows where either is missing or infinite are left out.
+
+    Returns
+    -------
+    PairCorrelation
+        Coefficient, two-sided p and n; both None with a note where there is none.
+
+    Raises
+    ------
+    StatisticsError
+        For columns of different lengths.
+
+    References
+    ----------
+    Spearman, C. 1904: The proof and measurement of association between two things. American Journal of Psychology 15,
+    72-101.
+    """
     both = present_pairs(x, y)
     n = int(both.sum())
     if n < 2:
@@ -37,5 +60,30 @@ def spearman(x: Floats, y: Floats) -> PairCorrelation:
 
 
 def spearman_interval(r: float, n: int, confidence: float = 0.95) -> tuple[float, float] | None:
-    """Interval of ρ by Fisher's z with the variance (1 + ρ²/2)/(n−3) of Bonett & Wright 2000; None below n = 4."""
+    """Interval of Spearman's ρ by Fisher's z, with the variance (1 + ρ²/2)/(n−3).
+
+    Parameters
+    ----------
+    r
+        The coefficient.
+    n
+        How many pairs it is of.
+    confidence
+        How often, as a share, such an interval holds what it is for.
+
+    Returns
+    -------
+    (float, float) or None
+        Both ends; None below n = 4 and for r = ±1.
+
+    Raises
+    ------
+    StatisticsError
+        For a confidence that does not lie between 0 and 1.
+
+    References
+    ----------
+    Bonett, D. G. & Wright, T. A. 2000: Sample size requirements for estimating Pearson, Kendall and Spearman
+    correlations. Psychometrika 65, 23-28.
+    """
     return z_interval(r, (1 + r * r / 2) / (n - 3), confidence) if n > 3 else None

@@ -133,11 +133,33 @@ TRANSFORMS = _table(
 
 
 def transform(sample: Sample, key: str, *, lenient: bool = False) -> Floats:
-    """``sample``'s values transformed, shape ``(rows,)``, NaN where they are missing or not finite.
+    """The values of a sample on another scale.
 
-    Raises StatisticsError for an unknown transformation, for values outside its domain, naming their rows (from 1), and
-    where a result is beyond the range of a double; where ``lenient``, such a result is NaN, and all of them where the
-    values have no spread to be standardised by.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    key
+        The scale, by its name in `TRANSFORMS`.
+    lenient
+        Whether a result beyond a double is NaN rather than an error, and all of them where values have no spread to be
+        standardised by.
+
+    Returns
+    -------
+    array
+        Shape ``(rows,)``, NaN where values are missing or not finite.
+
+    Raises
+    ------
+    StatisticsError
+        For an unknown scale, values that have no place on it, naming their rows (from 1), and results beyond the range
+        of a double.
+
+    References
+    ----------
+    Box, G. E. P. & Cox, D. R. 1964: An analysis of transformations. Journal of the Royal Statistical Society B 26,
+    211-252.
     """
     if key not in TRANSFORMS:
         raise StatisticsError(f"There is no transformation called {key!r}; there are {', '.join(TRANSFORMS)}.")
@@ -234,7 +256,22 @@ def refuse_rows(name: str, domain: str, rows: Ints) -> None:
 
 
 def judge(sample: Sample) -> Judgement:
-    """Shape of ``sample``, to be set beside that of its transformed values."""
+    """The shape of a sample, to be set beside that of its transformed values.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    Judgement
+        Skewness G1 and the correlation of the Q-Q points; None where there is none.
+
+    References
+    ----------
+    Joanes, D. N. & Gill, C. A. 1998: Comparing measures of sample skewness and kurtosis. The Statistician 47, 183-189.
+    """
     centre = sample.moments
     if centre is None or sample.n < 3 or not centre.sd:
         return Judgement(None, None, sample.n)
@@ -242,13 +279,49 @@ def judge(sample: Sample) -> Judgement:
 
 
 def box_cox(x: Floats, power: float) -> Floats:
-    """(x^λ − 1)/λ of positive ``x``, ln x for λ = 0, without cancellation near 0."""
+    """(x^λ − 1)/λ, or ln x for λ = 0, without cancellation near 0.
+
+    Parameters
+    ----------
+    x
+        Positive values, of any shape.
+    power
+        λ.
+
+    Returns
+    -------
+    array
+        Of the shape of ``x``.
+
+    References
+    ----------
+    Box, G. E. P. & Cox, D. R. 1964: An analysis of transformations. Journal of the Royal Statistical Society B 26,
+    211-252.
+    """
     logs = np.log(x)
     return np.asarray(logs if power == 0 else np.expm1(power * logs) / power)
 
 
 def yeo_johnson(x: Floats, power: float) -> Floats:
-    """Box–Cox of 1 + ``x`` with λ where x ≥ 0, and mirrored with 2 − λ of 1 − x where it is below (shape as ``x``)."""
+    """Box–Cox of 1 + x with λ where x ≥ 0, and mirrored with 2 − λ of 1 − x where it is below.
+
+    Parameters
+    ----------
+    x
+        Values of any shape.
+    power
+        λ.
+
+    Returns
+    -------
+    array
+        Of the shape of ``x``.
+
+    References
+    ----------
+    Yeo, I.-K. & Johnson, R. A. 2000: A new family of power transformations to improve normality or symmetry. Biometrika
+    87, 954-959.
+    """
     up, down = np.log1p(np.maximum(x, 0)), np.log1p(np.maximum(-x, 0))
     high = up if power == 0 else np.expm1(power * up) / power
     low = -down if power == 2 else -np.expm1((2 - power) * down) / (2 - power)
@@ -306,9 +379,29 @@ def _fit(f: Callable[[float], float], n: int, confidence: float, divisor: float 
 
 
 def fit_box_cox(sample: Sample, confidence: float = 0.95) -> BoxCox:
-    """Fit λ to the positive values of ``sample``.
+    """Fit the power λ of Box and Cox by maximum likelihood.
 
-    Raises StatisticsError below n = 3, without spread, or naming the rows that are not above 0.
+    Parameters
+    ----------
+    sample
+        The values, all above 0, in any unit.
+    confidence
+        How often, as a share and nearly so, the interval of λ holds.
+
+    Returns
+    -------
+    BoxCox
+        λ, its interval, open at an end where the search ended first, and the nearest plain power in it.
+
+    Raises
+    ------
+    StatisticsError
+        Below n = 3, without a spread, or naming the rows that are not above 0.
+
+    References
+    ----------
+    Box, G. E. P. & Cox, D. R. 1964: An analysis of transformations. Journal of the Royal Statistical Society B 26,
+    211-252.
     """
     rows = np.flatnonzero(np.isfinite(sample.values) & (sample.values <= 0))
     refuse_rows("Box–Cox", "above 0", rows)
@@ -322,9 +415,29 @@ def fit_box_cox(sample: Sample, confidence: float = 0.95) -> BoxCox:
 
 
 def fit_yeo_johnson(sample: Sample, confidence: float = 0.95) -> BoxCox:
-    """Fit λ of Yeo & Johnson to the values over their SD, so that it does not hang on their unit.
+    """Fit the power λ of Yeo and Johnson to the values over their SD, so that it does not hang on their unit.
 
-    Raises StatisticsError below n = 3 or without spread.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    confidence
+        How often, as a share and nearly so, the interval of λ holds.
+
+    Returns
+    -------
+    BoxCox
+        λ, its interval, open at an end where the search ended first, and what the values were divided by.
+
+    Raises
+    ------
+    StatisticsError
+        Below n = 3 and without a spread.
+
+    References
+    ----------
+    Yeo, I.-K. & Johnson, R. A. 2000: A new family of power transformations to improve normality or symmetry. Biometrika
+    87, 954-959.
     """
     x, centre = sample.sorted, sample.moments
     if x.size < 3 or centre is None or not centre.sd:

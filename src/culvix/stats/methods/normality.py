@@ -86,7 +86,23 @@ NORMALITY_TESTS = table(
 
 
 def suggested_test(n: int) -> NormalityTest:
-    """The test to read first at this n: Shapiro–Wilk where it is valid, and beyond it Anderson–Darling."""
+    """The test of normality to read first: Shapiro–Wilk where it is valid, beyond it Anderson–Darling.
+
+    Parameters
+    ----------
+    n
+        How many values there are.
+
+    Returns
+    -------
+    NormalityTest
+        The test, as in `NORMALITY_TESTS`.
+
+    References
+    ----------
+    Royston, P. 1995: Remark AS R94: A remark on algorithm AS 181: the W-test for normality. Applied Statistics 44,
+    547-551.
+    """
     first = NORMALITY_TESTS["shapiro_wilk"]
     if first.largest_n is None or n <= first.largest_n:
         return first

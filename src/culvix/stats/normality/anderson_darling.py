@@ -25,7 +25,24 @@ _PIECES = (
 
 
 def anderson_darling(sample: Sample) -> NormalityResult:
-    """Test ``sample`` for normality with estimated mean and SD; large A² speaks against it."""
+    """Test ``sample`` for normality with mean and SD estimated; a large A² speaks against it.
+
+    For n from 8.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    NormalityResult
+        Statistic, p and n; None with a note where there are too few values or they are all equal.
+
+    References
+    ----------
+    D'Agostino, R. B. & Stephens, M. A. 1986: Goodness-of-Fit Techniques. New York, Dekker, table 4.9.
+    """
     refused = too_few(sample, "anderson_darling", "A²", 8)
     if refused:
         return refused

@@ -24,7 +24,24 @@ _PIECES = (
 
 
 def cramer_von_mises(sample: Sample) -> NormalityResult:
-    """Test ``sample`` for normality with estimated mean and SD; large W² speaks against it."""
+    """Test ``sample`` for normality with mean and SD estimated; a large W² speaks against it.
+
+    For n from 8.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    NormalityResult
+        Statistic, p and n; None with a note where there are too few values or they are all equal.
+
+    References
+    ----------
+    D'Agostino, R. B. & Stephens, M. A. 1986: Goodness-of-Fit Techniques. New York, Dekker, table 4.9.
+    """
     refused = too_few(sample, "cramer_von_mises", "W²", 8)
     if refused:
         return refused

@@ -19,7 +19,25 @@ _FAR = 0.02
 
 
 def dagostino_k2(sample: Sample) -> NormalityResult:
-    """Test ``sample`` for normality by its third and fourth moments; large K² speaks against it."""
+    """Test ``sample`` for normality by its third and fourth moments; a large K² speaks against it.
+
+    For n from 8. ``parts`` of the result has the normal scores of skewness and kurtosis with their p.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    NormalityResult
+        Statistic, p and n; None with a note where there are too few values or they are all equal.
+
+    References
+    ----------
+    D'Agostino, R. B., Belanger, A. & D'Agostino, R. B. Jr. 1990: A suggestion for using powerful and informative tests
+    of normality. The American Statistician 44, 316-321.
+    """
     refused = too_few(sample, "dagostino_k2", "K²", 8)
     if refused:
         return refused

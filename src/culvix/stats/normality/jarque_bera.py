@@ -15,7 +15,24 @@ _LARGE = 2000
 
 
 def jarque_bera(sample: Sample) -> NormalityResult:
-    """Test ``sample`` for normality by its third and fourth moments; a large statistic speaks against it."""
+    """Test ``sample`` for normality by its third and fourth moments; a large statistic speaks against it.
+
+    Adjusted for n; below n = 2000 the result carries a caution.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    NormalityResult
+        Statistic, p and n; None with a note where there are too few values or they are all equal.
+
+    References
+    ----------
+    Urzúa, C. M. 1996: On the correct use of omnibus tests for normality. Economics Letters 53, 247-251.
+    """
     refused = too_few(sample, "jarque_bera", "AJB", 8)
     if refused:
         return refused

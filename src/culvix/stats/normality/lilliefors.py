@@ -31,7 +31,25 @@ _PIECES = (
 
 
 def lilliefors(sample: Sample) -> NormalityResult:
-    """Test ``sample`` for normality with estimated mean and SD; a large distance D speaks against it."""
+    """Test ``sample`` for normality with mean and SD estimated; a large distance D speaks against it.
+
+    For n from 5.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    NormalityResult
+        Statistic, p and n; None with a note where there are too few values or they are all equal.
+
+    References
+    ----------
+    Dallal, G. E. & Wilkinson, L. 1986: An analytic approximation to the distribution of Lilliefors's test statistic for
+    normality. The American Statistician 40, 294-296.
+    """
     refused = too_few(sample, "lilliefors", "D", 5)
     if refused:
         return refused

@@ -19,7 +19,25 @@ _LARGEST_N = 5000
 
 
 def shapiro_francia(sample: Sample) -> NormalityResult:
-    """Test ``sample`` for normality with estimated mean and SD; small W′ speaks against it."""
+    """Test ``sample`` for normality with mean and SD estimated; a small W′ speaks against it.
+
+    Valid for n from 5 to 5000; beyond, the result says that it is extrapolated.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    NormalityResult
+        Statistic, p and n; None with a note where there are too few values or they are all equal.
+
+    References
+    ----------
+    Royston, P. 1993: A toolkit for testing for non-normality in complete and censored samples. The Statistician 42,
+    37-43.
+    """
     refused = too_few(sample, "shapiro_francia", "W′", 5)
     if refused:
         return refused

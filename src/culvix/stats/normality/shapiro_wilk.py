@@ -30,7 +30,25 @@ _SMALL_BOUND = (-2.273, 0.459)
 
 
 def shapiro_wilk(sample: Sample) -> NormalityResult:
-    """Test ``sample`` for normality with estimated mean and SD; small W speaks against it."""
+    """Test ``sample`` for normality with mean and SD estimated; a small W speaks against it.
+
+    Valid for n from 3 to 5000; beyond, the result says that it is extrapolated.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+
+    Returns
+    -------
+    NormalityResult
+        Statistic, p and n; None with a note where there are too few values or they are all equal.
+
+    References
+    ----------
+    Royston, P. 1995: Remark AS R94: A remark on algorithm AS 181: the W-test for normality. Applied Statistics 44,
+    547-551.
+    """
     refused = too_few(sample, "shapiro_wilk", "W", 3)
     if refused:
         return refused

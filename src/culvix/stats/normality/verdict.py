@@ -50,9 +50,39 @@ def judge_normality(
     flagged: int = 0,
     not_a_question: str | None = None,
 ) -> Verdict:
-    """Put the suggested test's ``result`` into words for ``sample``. Raises StatisticsError for α outside 0 to 1.
+    """Put the outcome of a test of normality into words, with the size of the departure and what n can show.
 
-    ``not_a_question`` is the sentence for a column of which normality is not asked; it then takes the verdict's place.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    result
+        The outcome of the test.
+    without_flags
+        The outcome without the flagged values, where there are some.
+    points
+        The Q-Q points, for their correlation.
+    alpha
+        The level of the test, between 0 and 1.
+    flagged
+        How many values are flagged.
+    not_a_question
+        The sentence for a column of which normality is not asked; it then takes the verdict's place.
+
+    Returns
+    -------
+    Verdict
+        Whether the test rejects, and the sentence.
+
+    Raises
+    ------
+    StatisticsError
+        For an α that does not lie between 0 and 1.
+
+    References
+    ----------
+    Royston, P. 1993: A toolkit for testing for non-normality in complete and censored samples. The Statistician 42,
+    37-43.
     """
     if not 0 < alpha < 1:
         raise StatisticsError(f"The level α lies between 0 and 1, not at {alpha}.")

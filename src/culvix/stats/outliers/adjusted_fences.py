@@ -14,9 +14,32 @@ __all__ = ["adjusted_fences"]
 
 
 def adjusted_fences(sample: Sample, *, c: float = 1.5, quantile_type: int = 7) -> OutlierResult:
-    """Flag values beyond the adjusted fences; the score is the distance from the nearer quartile in IQRs.
+    """Flag values beyond fences stretched on the long side; the score is the distance from the nearer quartile.
 
-    Raises StatisticsError for a limit ≤ 0 or an unknown quantile type.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    c
+        The distance of the fences from the quartiles of a symmetric column, in IQRs.
+    quantile_type
+        The definition of the quartiles, 1 to 9.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied.
+
+    Raises
+    ------
+    StatisticsError
+        For a limit that is not above 0, and an unknown definition.
+
+    References
+    ----------
+    Hubert, M. & Vandervieren, E. 2008: An adjusted boxplot for skewed distributions. Computational Statistics & Data
+    Analysis 52, 5186-5201.
     """
     check_limit("c", c)
     skew = medcouple(sample)

@@ -56,9 +56,29 @@ def dixon_bound(n: int, alpha: float) -> float:
 
 
 def dixon(sample: Sample, *, alpha: float = 0.05) -> OutlierResult:
-    """Flag the end value with the wider gap where its ratio passes the bound at ``alpha``; the score is the ratio.
+    """Flag the end value with the wider gap where its ratio passes the bound; the score is the ratio.
 
-    Raises StatisticsError for α outside 0 to 1.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    alpha
+        The level of the test, between 0 and 1.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied.
+
+    Raises
+    ------
+    StatisticsError
+        For an α that does not lie between 0 and 1.
+
+    References
+    ----------
+    Dixon, W. J. 1951: Ratios involving extreme values. Annals of Mathematical Statistics 22, 68-78.
     """
     check_level("alpha", alpha)
     n, x = sample.n, sample.sorted

@@ -16,7 +16,28 @@ __all__ = ["double_mad"]
 def double_mad(sample: Sample, *, k: float = 3.0) -> OutlierResult:
     """Flag values more than ``k`` scaled MADs of their own side from the median.
 
-    Raises StatisticsError for a limit ≤ 0.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    k
+        The limit, in MADs times 1.4826.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied.
+
+    Raises
+    ------
+    StatisticsError
+        For a limit that is not above 0.
+
+    References
+    ----------
+    Hampel, F. R. 1974: The influence curve and its role in robust estimation. Journal of the American Statistical
+    Association 69, 383-393.
     """
     x, centre = sample.sorted, sample.median
     scales = (0.0, 0.0)

@@ -19,10 +19,31 @@ _ROUGH = 20
 
 
 def fdr(sample: Sample, *, q: float = 0.01) -> OutlierResult:
-    """Flag any number of values at false discovery rate ``q``.
+    """Flag any number of values while holding the share of wrong flags.
 
-    ``settings`` of the result hold the t of the farthest value, the one beyond which values are flagged, and p of the
-    farthest. Raises StatisticsError for a rate outside 0 to 1.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    q
+        The share of the flagged values that may be flagged wrongly, on average.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied. ``settings`` hold the t of the farthest value, the one beyond which values are flagged, and p of the
+        farthest.
+
+    Raises
+    ------
+    StatisticsError
+        For a rate that does not lie between 0 and 1.
+
+    References
+    ----------
+    Benjamini, Y. & Hochberg, Y. 1995: Controlling the false discovery rate. Journal of the Royal Statistical Society B
+    57, 289-300.
     """
     check_level("q", q)
     n = sample.n

@@ -28,11 +28,34 @@ def esd_bound(n: int, step: int, alpha: float) -> float:
 
 
 def generalized_esd(sample: Sample, *, alpha: float = 0.05, k: int = 10) -> OutlierResult:
-    """Flag up to ``k`` outliers at level ``alpha``; the score is the deviate at which each was taken out.
+    """Flag up to ``k`` outliers at once; the score is the deviate at which each was taken out.
 
     In samples below n = 30 no more than 3 are looked for, to n = 20 no more than 2 and to n = 12 one.
-    ``settings`` of the result hold statistic and critical value of the step that decided: the last that passed its
-    bound, or else the first. Raises StatisticsError for α outside 0 to 1 or k below 1.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    alpha
+        The level of the test, between 0 and 1.
+    k
+        How many outliers are looked for at the most.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied. ``settings`` hold statistic and critical value of the step that decided: the last that passed its
+        bound, or else the first.
+
+    Raises
+    ------
+    StatisticsError
+        For an α that does not lie between 0 and 1, and a ``k`` below 1.
+
+    References
+    ----------
+    Rosner, B. 1983: Percentage points for a generalized ESD many-outlier procedure. Technometrics 25, 165-172.
     """
     check_level("alpha", alpha)
     n = sample.n

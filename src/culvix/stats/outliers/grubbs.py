@@ -20,9 +20,29 @@ def grubbs_bound(n: int, alpha: float) -> float:
 
 
 def grubbs(sample: Sample, *, alpha: float = 0.05) -> OutlierResult:
-    """Flag the value farthest from the mean where the test rejects at ``alpha``; the score is its z.
+    """Flag the value farthest from the mean where the test rejects; the score is its z.
 
-    ``settings`` of the result hold statistic, critical value and p. Raises StatisticsError for α outside 0 to 1.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    alpha
+        The level of the test, between 0 and 1.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied. ``settings`` hold statistic, critical value and p.
+
+    Raises
+    ------
+    StatisticsError
+        For an α that does not lie between 0 and 1.
+
+    References
+    ----------
+    Grubbs, F. E. 1969: Procedures for detecting outlying observations in samples. Technometrics 11, 1-21.
     """
     check_level("alpha", alpha)
     n, centre = sample.n, sample.moments

@@ -17,7 +17,29 @@ __all__ = ["beyond_fences", "iqr_fences"]
 def iqr_fences(sample: Sample, *, c: float = 1.5, quantile_type: int = 7) -> OutlierResult:
     """Flag values beyond the fences; the score is the distance from the nearer quartile in IQRs.
 
-    Raises StatisticsError for a limit ≤ 0 or an unknown quantile type.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    c
+        The distance of the fences from the quartiles, in IQRs.
+    quantile_type
+        The definition of the quartiles, 1 to 9.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied.
+
+    Raises
+    ------
+    StatisticsError
+        For a limit that is not above 0, and an unknown definition.
+
+    References
+    ----------
+    Tukey, J. W. 1977: Exploratory Data Analysis. Reading, Addison-Wesley.
     """
     check_limit("c", c)
     return beyond_fences("iqr_fences", sample, (c, c), quantile_type, {"c": c, "quantile_type": quantile_type})

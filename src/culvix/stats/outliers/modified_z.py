@@ -37,7 +37,30 @@ def robust_scale(sample: Sample) -> tuple[float, str | None]:
 
 
 def modified_z(sample: Sample, *, limit: float = 3.5) -> OutlierResult:
-    """Flag values whose modified z-score passes ``limit``. Raises StatisticsError for a limit ≤ 0."""
+    """Flag values whose modified z-score, 0.6745 · (x − median) / MAD, passes ``limit``.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    limit
+        The limit of the score.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied.
+
+    Raises
+    ------
+    StatisticsError
+        For a limit that is not above 0.
+
+    References
+    ----------
+    Iglewicz, B. & Hoaglin, D. C. 1993: How to Detect and Handle Outliers. Milwaukee, ASQC Quality Press.
+    """
     check_limit("limit", limit)
     n = sample.n
     settings: dict[str, float | int | str] = {"limit": limit}

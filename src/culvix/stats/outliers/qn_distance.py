@@ -11,7 +11,31 @@ __all__ = ["qn_distance"]
 
 
 def qn_distance(sample: Sample, *, k: float = 3.0) -> OutlierResult:
-    """Flag values more than ``k`` Qn from the median. Raises StatisticsError for a limit ≤ 0."""
+    """Flag values more than ``k`` Qn from the median.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    k
+        The limit, in Qn.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied.
+
+    Raises
+    ------
+    StatisticsError
+        For a limit that is not above 0.
+
+    References
+    ----------
+    Rousseeuw, P. J. & Croux, C. 1993: Alternatives to the median absolute deviation. Journal of the American
+    Statistical Association 88, 1273-1283.
+    """
     scale = qn(sample) or 0.0
     why = "Qn is 0 or cannot be given: about half of the values are equal, or there are fewer than two."
     return around("qn_distance", sample, sample.median, (scale, scale), k, "Qn", {"k": k}, why)

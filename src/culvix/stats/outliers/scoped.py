@@ -30,9 +30,30 @@ class GroupedResult:
 
 
 def within_groups(sample: Sample, labels: Sequence[str | None], run: Run) -> GroupedResult:
-    """Apply ``run`` to each group of rows by itself; rows whose label is None belong to no group.
+    """Apply an outlier method to each group of rows by itself.
 
-    Raises StatisticsError where there are not as many labels as rows.
+    Parameters
+    ----------
+    sample
+        The values of all rows, in any unit.
+    labels
+        The group of each row; a row whose label is None belongs to no group.
+    run
+        The method, applied to each group's values.
+
+    Returns
+    -------
+    GroupedResult
+        The results by group, and the flagged rows of all of them.
+
+    Raises
+    ------
+    StatisticsError
+        Where there are not as many labels as rows.
+
+    References
+    ----------
+    Barnett, V. & Lewis, T. 1994: Outliers in Statistical Data. Chichester, Wiley, section 2.
     """
     if len(labels) != sample.values.size:
         raise StatisticsError(f"{sample.values.size} rows need as many group labels, not {len(labels)}.")
@@ -58,10 +79,31 @@ def within_codes(sample: Sample, codes: Ints, names: Sequence[str], run: Run) ->
 
 
 def on_scale(sample: Sample, key: str, run: Run) -> OutlierResult:
-    """Apply ``run`` to ``sample`` transformed by ``key``; the span comes back in the column's own unit.
+    """Apply an outlier method to the values on another scale; the span comes back in the column's own unit.
 
-    Scores stay those of the transformed scale, which the settings name. Raises StatisticsError where a value lies
-    outside the transformation's domain, or the transformation is unknown or cannot be undone.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    key
+        The scale, by its name in `TRANSFORMS`.
+    run
+        The method, applied to the transformed values.
+
+    Returns
+    -------
+    OutlierResult
+        Its scores stay those of the scale, which the settings name.
+
+    Raises
+    ------
+    StatisticsError
+        Where a value has no place on the scale, and for a scale that is unknown or cannot be undone.
+
+    References
+    ----------
+    Box, G. E. P. & Cox, D. R. 1964: An analysis of transformations. Journal of the Royal Statistical Society B 26,
+    211-252.
     """
     if key in TRANSFORMS and TRANSFORMS[key].inverse is None:
         raise StatisticsError(f"A span on the scale {TRANSFORMS[key].name} cannot be mapped back.")

@@ -37,7 +37,25 @@ class MethodSuggestion:
 
 
 def suggested_method(sample: Sample, *, codes: bool = False) -> MethodSuggestion:
-    """The method to read first for ``sample``; none for ``codes``, whose numbers are names."""
+    """The outlier method to read first, by the shape of the column.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    codes
+        Whether the numbers are names of categories, for which there is no method.
+
+    Returns
+    -------
+    MethodSuggestion
+        The method's key, None where none applies, and the reason in words.
+
+    References
+    ----------
+    Hinkley, D. V. 1975: On power transformations to symmetry. Biometrika 62, 101-111. Moors, J. J. A. 1988: A quantile
+    alternative for kurtosis. The Statistician 37, 25-32.
+    """
     none = _why_none(sample, codes)
     if none is not None:
         return MethodSuggestion(None, none)

@@ -12,9 +12,29 @@ _WIDEST = 1.7976931348623157e308
 
 
 def valid_range(sample: Sample, *, lower: float | None = None, upper: float | None = None) -> OutlierResult:
-    """Flag values outside the declared bounds; a bound that is None is open. The score is the distance outside.
+    """Flag values outside declared bounds; the score is the distance outside.
 
-    Raises StatisticsError where the lower bound lies above the upper one.
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    lower, upper
+        The bounds, in the values' unit; None is open.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied.
+
+    Raises
+    ------
+    StatisticsError
+        Where the lower bound lies above the upper one.
+
+    References
+    ----------
+    None: a value outside is an error by declaration, not by a rule.
     """
     n = sample.n
     if lower is None and upper is None:

@@ -18,7 +18,30 @@ def largest_possible_z(n: int) -> float:
 
 
 def z_score(sample: Sample, *, k: float = 3.0) -> OutlierResult:
-    """Flag values more than ``k`` SDs (n−1) from the mean. Raises StatisticsError for a limit ≤ 0."""
+    """Flag values more than ``k`` SDs (n−1) from the mean.
+
+    Parameters
+    ----------
+    sample
+        The values, in any unit; missing and infinite ones are left out.
+    k
+        The limit, in SDs.
+
+    Returns
+    -------
+    OutlierResult
+        Span, flagged rows (from 0) in order of value with their scores, settings and n; a note where it cannot be
+        applied.
+
+    Raises
+    ------
+    StatisticsError
+        For a limit that is not above 0.
+
+    References
+    ----------
+    Shiffler, R. E. 1988: Maximum Z scores and outliers. The American Statistician 42, 79-80.
+    """
     check_limit("k", k)
     n, settings = sample.n, {"k": k}
     if n < 2:
