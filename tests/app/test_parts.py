@@ -282,7 +282,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
             QTest.mouseClick(mark, Qt.MouseButton.LeftButton)
     assert set(asked) >= {*NORMALITY_TESTS, "mean", "sd", "q1", "iqr", "skewness", "mad_scaled", "n", "unread"}
     assert all(entry_for(key) for key in asked)
-    pair = PairMargin()
+    pair = PairMargin(hub)
     qtbot.addWidget(pair)
     x, y = (study.table[name].sample.values for name in (LENGTH, "mass_g"))
     view = view_pair(LENGTH, "mass_g", x, y, np.zeros(0, dtype=np.int64))

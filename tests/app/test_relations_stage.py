@@ -5,12 +5,15 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
 
 from culvix.app.start import wait_until
 from culvix.app.window import MainWindow
 from culvix.app.workbench import STAGES
+from culvix.stats.bootstrap_pairs import bootstrap_correlation
+from culvix.stats.display import signed
 from culvix.stats.spearman import spearman
-from tests.app.driving import opened, rest, words_of
+from tests.app.driving import LEFT, opened, rest, words_of
 
 
 def test_rank_correlations_come_at_first_look_and_are_refined(
@@ -32,3 +35,20 @@ def test_rank_correlations_come_at_first_look_and_are_refined(
     assert pair.coefficients["spearman"].r == pytest.approx(spearman(*values).r, abs=1e-12)
     soon = np.abs(first.matrices["spearman"].r - exact.matrices["spearman"].r)
     assert 0 < np.nanmax(soon) < 0.02
+
+
+def test_intervals_by_resampling_come_on_demand(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    window.show_stage(STAGES.index("Relations"))
+    bench.relations.choose("length_mm", "mass_g")
+    rest(window)
+    assert "resampled" not in words_of(bench.relations.margin)
+    (button,) = [b for b in bench.relations.margin.findChildren(QPushButton) if b.text() == "Resample"]
+    QTest.mouseClick(button, LEFT)
+    rest(window)
+    values = [study.working.sample(study.table[name]).values for name in ("length_mm", "mass_g")]
+    found = bootstrap_correlation(*values)
+    assert f"Pearson resampled: {signed(found.low, 3)} to {signed(found.high, 3)}" in words_of(bench.relations.margin)
+    bench.relations.choose("length_mm", "swim_cm_s")
+    rest(window)
+    assert "resampled" not in words_of(bench.relations.margin), "what was found of another pair is gone"

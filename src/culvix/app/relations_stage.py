@@ -5,7 +5,7 @@ from typing import Any
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractItemView, QFrame, QSplitter, QTableView, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QFrame, QPushButton, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.hub import Hub
 from culvix.app.models import RIGHT, CellPainter, HeadedTable
@@ -13,10 +13,13 @@ from culvix.app.parts import clear_layout, label, panel, plain_tip, row_of
 from culvix.app.turns import turns
 from culvix.charts.palette import LIGHT
 from culvix.charts.scatter import PairPlot
+from culvix.progress import Progress
 from culvix.stats.arrays import Ints
+from culvix.stats.bootstrap_pairs import bootstrap_correlation
 from culvix.stats.correlation import PairCorrelation
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.methods import CORRELATION_KINDS
+from culvix.stats.resampling import BootstrapInterval
 from culvix.study.analysis import ColumnAnalysis, analyse
 from culvix.study.pair_pictures import pair_picture
 from culvix.study.relations import (
@@ -94,10 +97,16 @@ class _Pairs(HeadedTable):
 
 
 class PairMargin(QWidget):
-    """The chosen pair in numbers."""
+    """The chosen pair in numbers; intervals by resampling come on demand."""
 
-    def __init__(self) -> None:
+    changed = pyqtSignal()
+    """More is to be shown of the same pair."""
+
+    def __init__(self, hub: Hub) -> None:
         super().__init__()
+        self.hub = hub
+        self._view: PairView | None = None
+        self._resampled: dict[str, BootstrapInterval] = {}
         self._body = QVBoxLayout(self)
         self._body.setContentsMargins(10, 8, 10, 8)
         self._body.setSpacing(5)
@@ -122,6 +131,7 @@ class PairMargin(QWidget):
             if ends and kind.ranks:
                 words = f"{self._names[key]} {100 * confidence:g} %: {signed(ends[0], 3)} to {signed(ends[1], 3)}"
                 self._body.addWidget(label(words, "quiet"))
+        self._intervals_by_resampling(view, confidence)
         if view.flagged.size:
             self._coefficients(f"Without the {plural(int(view.flagged.size), 'flagged row')}", view.without_flagged)
         else:
@@ -132,6 +142,36 @@ class PairMargin(QWidget):
         self._body.addSpacing(6)
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
         self._body.addStretch(1)
+
+    def _intervals_by_resampling(self, view: PairView, confidence: float) -> None:
+        """What resampling gives, or the button that asks for it."""
+        if self._view is not view:
+            self._view, self._resampled = view, {}
+        for key, found in self._resampled.items():
+            ends = "none" if found.low is None else f"{signed(found.low, 3)} to {signed(found.high, 3)}"
+            line = label(f"{self._names[key]} resampled: {ends}", "quiet")
+            line.setToolTip(found.note or f"{found.method} bootstrap, {found.repeats} resamples, seed {found.seed}")
+            self._body.addWidget(line)
+        if self._resampled:
+            return
+        button = QPushButton("Resample")
+        button.setObjectName("slim")
+        button.setToolTip("Intervals that assume no shape, from resamples of the rows, in the background")
+        button.clicked.connect(lambda: self._resample(view, confidence))
+        self._body.addLayout(row_of(button, 1))
+
+    def _resample(self, view: PairView, confidence: float) -> None:
+        def work(progress: Progress) -> dict[str, BootstrapInterval]:
+            x, y = view.x_values, view.y_values
+            kinds = [key for key, kind in CORRELATION_KINDS.items() if kind.ranks]
+            return {key: bootstrap_correlation(x, y, key, confidence=confidence, progress=progress) for key in kinds}
+
+        def arrived(found: dict[str, BootstrapInterval]) -> None:
+            if self._view is view:
+                self._resampled = found
+                self.changed.emit()
+
+        self.hub.start("resampling a pair", work, arrived, priority=5)
 
     def _coefficients(self, head: str, results: dict[str, PairCorrelation]) -> None:
         n = next(iter(results.values())).n
@@ -170,7 +210,8 @@ class RelationsStage(QWidget):
         self.hub = hub
         self.view: PairView | None = None
         self._chosen: tuple[str, str] | None = None
-        self.margin = PairMargin()
+        self.margin = PairMargin(hub)
+        self.margin.changed.connect(self._show_numbers)
         self.model = _Pairs(self)
         self.about = label("", "quiet", wrap=True)
         self._build_list()
