@@ -15,13 +15,13 @@ from pathlib import Path
 import numpy as np
 
 from culvix.errors import StatisticsError
-from culvix.stats.arrays import Floats
-from culvix.stats.correlation import PairCorrelation
-from culvix.stats.kendall import kendall
-from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
-from culvix.stats.multivariate import row_distances
-from culvix.stats.sample import Sample
-from culvix.stats.spearman import spearman
+from culvix.stats.core.arrays import Floats
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.kendall import kendall
+from culvix.stats.correlation.pearson import PairCorrelation
+from culvix.stats.correlation.spearman import spearman
+from culvix.stats.multivariate.row_distances import row_distances
+from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS
 
 _SIZES = (8, 12, 20, 60, 200, 2000)
 _MOST, _SLOW = 4000, 10

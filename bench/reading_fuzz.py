@@ -28,8 +28,8 @@ import polars as pl
 import zstandard
 
 from culvix.errors import CulvixError
+from culvix.report.documents.intake import intake_document
 from culvix.tables import read_table
-from culvix.tables.intake import intake_document
 
 __all__ = ["FORMATS", "Failure", "cases", "read_case"]
 

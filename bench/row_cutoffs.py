@@ -3,7 +3,7 @@
     python bench/row_cutoffs.py > cutoffs.txt      about 20 minutes; --repeats 100 for a rough look
 
 For p columns and n rows the squared distances of all rows of many normal tables are pooled; their quantile at each
-level over that of χ² with p degrees of freedom is the factor that `culvix.stats.row_cutoffs` holds.
+level over that of χ² with p degrees of freedom is the factor that `culvix.stats.multivariate.row_cutoffs` holds.
 """
 
 import argparse
@@ -11,8 +11,8 @@ import argparse
 import numpy as np
 from scipy.special import chdtri
 
-from culvix.stats.minimum_covariance import minimum_covariance_determinant, squared_distances
-from culvix.stats.row_cutoffs import COLUMNS, LEVELS, RATIOS
+from culvix.stats.multivariate.minimum_covariance import minimum_covariance_determinant, squared_distances
+from culvix.stats.multivariate.row_cutoffs import COLUMNS, LEVELS, RATIOS
 
 _SEED = 20021
 

@@ -23,20 +23,20 @@ sys.path.insert(0, str(Path(__file__).parent))
 
 from composition import compose
 
-from culvix.stats.bootstrap import BOOTSTRAPPED, bootstrap_interval
-from culvix.stats.correlation import pearson_matrix
-from culvix.stats.describe import describe
-from culvix.stats.distance_correlation import distance_correlation
-from culvix.stats.histogram import histogram
-from culvix.stats.kendall import kendall
-from culvix.stats.medcouple import medcouple
-from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
-from culvix.stats.multivariate import row_distances
-from culvix.stats.qq import qq
-from culvix.stats.rank_tables import spearman_matrix
-from culvix.stats.robust_scale import qn, sn
-from culvix.stats.sample import Sample
-from culvix.stats.simulate import monte_carlo_normality
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.distance import distance_correlation
+from culvix.stats.correlation.kendall import kendall
+from culvix.stats.correlation.pearson import pearson_matrix
+from culvix.stats.correlation.spearman_matrix import spearman_matrix
+from culvix.stats.describe.description import describe
+from culvix.stats.describe.medcouple import medcouple
+from culvix.stats.describe.robust_scale import qn, sn
+from culvix.stats.multivariate.row_distances import row_distances
+from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, bootstrap_interval
+from culvix.stats.resampling.simulation import monte_carlo_normality
+from culvix.stats.shape.histogram import histogram
+from culvix.stats.shape.qq import qq
 from culvix.tables import read_table
 
 N = 1_000_000

@@ -24,10 +24,10 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow
 
-from culvix.app.shape_stage import ShapeStage
-from culvix.app.start import make_application, wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES
+from culvix.app.shape.stage import ShapeStage
+from culvix.app.shell.start import make_application, wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES
 from culvix.demo import write_demo
 from culvix.study import DecisionKind
 

@@ -39,17 +39,17 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.__main__ import end_process
-from culvix.app.lane_canvas import LaneCanvas
-from culvix.app.shape_views import VIEWS
-from culvix.app.start import make_application, wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES
+from culvix.app.lanes.lane_canvas import LaneCanvas
+from culvix.app.shape.views import VIEWS
+from culvix.app.shell.start import make_application, wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES
 from culvix.demo import write_demo
 from culvix.errors import CulvixError
-from culvix.stats.transform import SCALE_NAMES, Scale
+from culvix.report.documents.profile import profile_document
+from culvix.stats.shape.transform import SCALE_NAMES, Scale
 from culvix.study import DecisionKind, Study
-from culvix.study.profile import profile_document
-from culvix.study.working import WorkingSet
+from culvix.study.analysis.working_set import WorkingSet
 from culvix.tables import read_table
 
 __all__ = ["Outcome", "run"]

@@ -3,7 +3,7 @@
 import tempfile
 from pathlib import Path
 
-from culvix.app.start import picture_views
+from culvix.app.shell.start import picture_views
 from culvix.demo import write_demo
 
 

@@ -14,7 +14,7 @@ from culvix import files
 from culvix.cli import main
 from culvix.errors import WriteError
 from culvix.files import display_path, is_same_file, remove_stale_files, write_whole
-from culvix.report.frames import as_it_was, frame_file
+from culvix.report.formats.table_files import as_it_was, frame_file
 
 
 @pytest.fixture(autouse=True)
@@ -120,7 +120,8 @@ def test_a_request_to_end_leaves_nothing_half_written(tmp_path: Path, state: Pat
     source, out = tmp_path / "t.csv", tmp_path / "o.json"
     source.write_text("a,b\n" + "".join(f"{k},{k % 7}\n" for k in range(3000)))
     code = (
-        "import os, signal, sys\nfrom culvix.cli import main\nfrom culvix.study import extras\n"
+        "import os, signal, sys\nfrom culvix.cli import main\n"
+        "from culvix.report.documents import profile_extras as extras\n"
         "simulate = extras.monte_carlo_normality\n"
         "def asked(*args, **how):\n    os.kill(os.getpid(), signal.SIGTERM)\n    return simulate(*args, **how)\n"
         "extras.monte_carlo_normality = asked\nsys.exit(main(sys.argv[1:]))\n"

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     from culvix.study import Study
     from culvix.tables import Table
-    from culvix.tables.dictionary import Dictionary
+    from culvix.tables.model.dictionary import Dictionary
 
 __all__ = ["main"]
 
@@ -84,10 +84,10 @@ def _reading_options(parser: argparse.ArgumentParser) -> None:
 def _table(options: argparse.Namespace, progress: Progress) -> "tuple[Table, Dictionary]":
     """The table that the options ask for, and what is said of its columns."""
     from culvix.tables import read_table
-    from culvix.tables.dictionary import Dictionary, load_data_package
-    from culvix.tables.extent import Extent
-    from culvix.tables.options import ReadOptions
-    from culvix.tables.ragged import FILLED, LEFT_OUT, REFUSED
+    from culvix.tables.model.dictionary import Dictionary, load_data_package
+    from culvix.tables.model.extent import Extent
+    from culvix.tables.model.read_options import ReadOptions
+    from culvix.tables.text.ragged import FILLED, LEFT_OUT, REFUSED
 
     said = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
     extent = Extent(tuple(_listed(options.only)), *_row_range(options.rows), options.sample, options.sample_seed)
@@ -202,8 +202,8 @@ def _profile(arguments: Sequence[str]) -> int:
     import msgspec
 
     from culvix.files import write_whole
-    from culvix.study.extras import Asked
-    from culvix.study.profile import profile_document
+    from culvix.report.documents.profile import profile_document
+    from culvix.report.documents.profile_extras import Asked
 
     with _told() as progress:
         study = _study(options, lambda share, doing: progress(0.3 * share, doing))
@@ -235,7 +235,7 @@ def _inspect(arguments: Sequence[str]) -> int:
     import msgspec
 
     from culvix.files import write_whole
-    from culvix.tables.intake import intake_document
+    from culvix.report.documents.intake import intake_document
 
     with _told() as progress:
         table, _ = _table(options, progress)
@@ -255,9 +255,9 @@ def _report(arguments: Sequence[str]) -> int:
 
 
 def _write_report(study: "Study", path: Path, progress: Progress) -> None:
-    from culvix.app.start import make_application
+    from culvix.app.shell.start import make_application
     from culvix.files import write_whole
-    from culvix.report.html import report_html
+    from culvix.report.formats.html import report_html
     from culvix.report.render_process import draw_here
 
     make_application(offscreen=True)
@@ -268,7 +268,7 @@ def _write_report(study: "Study", path: Path, progress: Progress) -> None:
 def _demo(arguments: Sequence[str]) -> int:
     parser = _Parser(prog="culvix demo", description="Open the example study, or run it whole without a display.")
     parser.parse_args(arguments)
-    from culvix.app.start import has_display, run_window
+    from culvix.app.shell.start import has_display, run_window
     from culvix.demo import write_demo
 
     folder = Path("culvix-demo")
@@ -282,7 +282,7 @@ def _demo(arguments: Sequence[str]) -> int:
 
 
 def _demo_without_display(path: Path, folder: Path) -> int:
-    from culvix.app.start import picture_views
+    from culvix.app.shell.start import picture_views
 
     document, report = folder / "spring_cohort.profile.json", folder / "spring_cohort.report.html"
     _profile([str(path), "-o", str(document)])
@@ -304,7 +304,7 @@ def _window(arguments: Sequence[str]) -> int:
     parser.add_argument("file", metavar="FILE", type=Path, nargs="?", help="a table to open")
     parser.add_argument("--version", action="version", version=f"culvix {VERSION}")
     options = parser.parse_args(arguments)
-    from culvix.app.start import has_display, run_window
+    from culvix.app.shell.start import has_display, run_window
 
     if options.file is not None:
         _check_readable(options.file)
@@ -315,7 +315,7 @@ def _window(arguments: Sequence[str]) -> int:
 
 def _check_readable(path: Path) -> None:
     """Refuse what could never be opened before a window comes up."""
-    from culvix.tables.sources import checked_file
+    from culvix.tables.reading.sources import checked_file
 
     with checked_file(path) as file:
         if not file.read(1):

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QEvent, QSettings
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from culvix.app.theme import apply_theme
-from culvix.app.window import MainWindow
+from culvix.app.shell.theme import apply_theme
+from culvix.app.shell.window import MainWindow
 
 
 @pytest.fixture(scope="session")

@@ -8,10 +8,10 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
-from culvix.charts.lane import Lane
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.charts.lanes.lane import Lane
 from culvix.study import Study
 
 LEFT = Qt.MouseButton.LeftButton

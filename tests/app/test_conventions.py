@@ -10,15 +10,15 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QRadioButton
 
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
-from culvix.charts.histogram_lane import HistogramLane
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.errors import StatisticsError
-from culvix.stats.methods import NORMALITY_TESTS
+from culvix.stats.registry import NORMALITY_TESTS
 from culvix.study import Study
-from culvix.study.settings import Settings, replaced
-from culvix.tables.table import Role
+from culvix.study.document.settings import Settings, replaced
+from culvix.tables.model.table import Role
 from tests.app.driving import at, drag, opened, press, settled, words_of
 
 LENGTH = "length_mm"

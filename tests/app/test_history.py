@@ -7,15 +7,15 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from culvix.app.history_pane import HistoryPane
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
-from culvix.stats.transform import Scale
+from culvix.app.docks.history_pane import HistoryPane
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.stats.shape.transform import Scale
 from culvix.study import Study
-from culvix.study.act_words import act_words
-from culvix.study.decisions import Cause, DecisionKind
-from culvix.study.settings import replaced
-from culvix.tables.dictionary import ColumnEntry
+from culvix.study.document.decisions import Cause, DecisionKind
+from culvix.study.document.history_messages import act_words
+from culvix.study.document.settings import replaced
+from culvix.tables.model.dictionary import ColumnEntry
 from tests.app.driving import opened, settled
 
 LEFT = Qt.MouseButton.LeftButton

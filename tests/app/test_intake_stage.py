@@ -11,15 +11,15 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
 from culvix.progress import Progress
-from culvix.report.html import report_html
+from culvix.report.formats.html import report_html
 from culvix.study import DecisionKind
 from culvix.tables import Role
-from culvix.tables.comparisons import check_table
-from culvix.tables.dictionary import load_data_package
+from culvix.tables.checks.table_checks import check_table
+from culvix.tables.model.dictionary import load_data_package
 
 TEXT = (
     "Report\nof the hatchery\n"

@@ -8,11 +8,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QFileDialog, QPushButton, QTableView, QWidget
 
-from culvix.app.commands import COMMANDS
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES
-from culvix.study.decisions import Cause
+from culvix.app.shell.commands import COMMANDS
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES
+from culvix.study.document.decisions import Cause
 from tests.app.driving import opened, press, settled
 
 DOCS = Path(__file__).parents[2]

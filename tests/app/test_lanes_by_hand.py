@@ -9,13 +9,13 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from culvix.app.window import MainWindow
-from culvix.app.workbench import Workbench
-from culvix.charts.box_lane import BoxLane
-from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.qq_lane import QQLane
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import Workbench
+from culvix.charts.lanes.box_lane import BoxLane
+from culvix.charts.lanes.histogram_lane import HistogramLane
+from culvix.charts.lanes.qq_lane import QQLane
 from culvix.study import Study
-from culvix.study.settings import replaced
+from culvix.study.document.settings import replaced
 from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, rest
 
 LENGTH = "length_mm"

@@ -7,13 +7,13 @@ import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
-from culvix.app.shape_views import VIEWS
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES
-from culvix.stats.transform import Scale
-from culvix.study.decisions import DecisionKind
-from culvix.study.part_cache import PartCache, size_of
+from culvix.app.shape.views import VIEWS
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES
+from culvix.stats.shape.transform import Scale
+from culvix.study.analysis.result_cache import PartCache, size_of
+from culvix.study.document.decisions import DecisionKind
 from tests.app.driving import opened, press, rest, settled
 
 LENGTH = "length_mm"

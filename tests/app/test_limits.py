@@ -8,9 +8,9 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
-from culvix.charts.span_lane import SpanLane
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.charts.lanes.span_lane import SpanLane
 from culvix.study import Study
 from tests.app.driving import LEFT, opened, pull, settled
 

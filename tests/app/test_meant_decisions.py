@@ -10,13 +10,13 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from culvix.app.shape_views import VIEWS
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
-from culvix.stats.arrays import Ints
+from culvix.app.shape.views import VIEWS
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.stats.core.arrays import Ints
 from culvix.study import Study
-from culvix.study.decisions import Cause, DecisionKind
+from culvix.study.document.decisions import Cause, DecisionKind
 from tests.app.driving import opened, press, rest, settled
 
 LEFT = Qt.MouseButton.LeftButton

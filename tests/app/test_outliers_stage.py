@@ -10,10 +10,10 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
-from culvix.charts.points_lane import PointsLane
-from culvix.charts.span_lane import SpanLane
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.charts.lanes.points_lane import PointsLane
+from culvix.charts.lanes.span_lane import SpanLane
 from culvix.demo import Cohort
 from culvix.stats.display import count
 from culvix.study import DecisionKind, Study
@@ -212,7 +212,7 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     QTest.mouseClick(asked.yes, LEFT)
     settled(window)
     assert study.log.active[0].swapped == "fork_length_mm"
-    from culvix.study.cleaned import cleaned_frame, flagged_frame
+    from culvix.report.documents.cleaned_data import cleaned_frame, flagged_frame
 
     for name, make in (("clean.parquet", cleaned_frame), ("flags.csv", flagged_frame)):
         window.save_frame(tmp_path / name, make)

@@ -13,24 +13,24 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
-from culvix.app.hub import Hub
-from culvix.app.jobs import JobRunner
-from culvix.app.margin import ShapeMargin
-from culvix.app.rail import Rail
-from culvix.app.relations_stage import PairMargin
-from culvix.app.shape_stage import ShapeStage
-from culvix.app.start import wait_until
-from culvix.app.tray import Tray
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, first_column
+from culvix.app.docks.rail import Rail
+from culvix.app.docks.tray import Tray
+from culvix.app.relations.stage import PairMargin
+from culvix.app.session.hub import Hub
+from culvix.app.session.jobs import JobRunner
+from culvix.app.shape.margin import ShapeMargin
+from culvix.app.shape.stage import ShapeStage
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, first_column
 from culvix.demo import Cohort
 from culvix.errors import Cancelled, CulvixError
 from culvix.guide import entry_for
-from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import Cause, DecisionKind, Study
-from culvix.study.relations import Suggestion, view_pair
+from culvix.study.analysis.relations import Suggestion, view_pair
 from culvix.tables import read_table
-from culvix.tables.table import Role
+from culvix.tables.model.table import Role
 from tests.app.driving import settled
 
 LENGTH = "length_mm"

@@ -12,15 +12,15 @@ from PyQt6.QtGui import QGuiApplication, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
-from culvix.app.parts import plain_tip
-from culvix.app.pasting import pasted_file
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
+from culvix.app.shell.pasting import pasted_file
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.widgets.parts import plain_tip
 from culvix.errors import Cancelled
-from culvix.report.html import report_html
+from culvix.report.formats.html import report_html
 from culvix.report.render_process import RenderProcess
-from culvix.study.pictures import shape_picture
+from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Role
 from tests.app.driving import rest
 
@@ -110,7 +110,7 @@ def test_a_file_that_is_gone_before_it_is_read_is_told(
 ) -> None:
     path = tmp_path / "t.csv"
     path.write_text("a,b\n1,2\n3,4\n")
-    from culvix.app import opening
+    from culvix.app.shell import opening
 
     look = opening.preview
 
@@ -207,7 +207,7 @@ def _helpers() -> list[int]:
 WINDOW = """
 import sys, os, signal, threading
 from PyQt6.QtCore import QTimer, qWarning
-from culvix.app import start
+from culvix.app.shell import start
 shown = start.MainWindow.show
 def show(self):
     shown(self)
@@ -245,7 +245,7 @@ def test_without_a_usable_display_there_is_one_line_and_status_two(tmp_path: Pat
 
 def test_numbers_are_the_same_under_every_locale(window: MainWindow) -> None:
     code = (
-        "from culvix.app.start import make_application\nmake_application(offscreen=True)\n"
+        "from culvix.app.shell.start import make_application\nmake_application(offscreen=True)\n"
         "from PyQt6.QtWidgets import QDoubleSpinBox\nbox = QDoubleSpinBox(decimals=3)\n"
         "box.lineEdit().setText('0.251')\nbox.interpretText()\nprint(box.value(), box.text())\n"
     )

@@ -7,19 +7,19 @@ import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES
-from culvix.stats.bootstrap_pairs import bootstrap_correlation
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES
+from culvix.stats.correlation.spearman import spearman
 from culvix.stats.display import signed
-from culvix.stats.spearman import spearman
+from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from tests.app.driving import LEFT, opened, rest, words_of
 
 
 def test_rank_correlations_come_at_first_look_and_are_refined(
     window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("culvix.study.relations._SOON", 1000)
+    monkeypatch.setattr("culvix.study.analysis.relations._SOON", 1000)
     bench, study = opened(window, demo_path)
     seen = []
     bench.hub.related.connect(lambda: seen.append((bench.hub.relations, words_of(bench.relations))))

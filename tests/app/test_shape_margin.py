@@ -7,14 +7,14 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 from scipy import stats as oracle
 
-from culvix.app.window import MainWindow
-from culvix.stats.bootstrap import bootstrap_interval
-from culvix.stats.dip import dip_test
+from culvix.app.shell.window import MainWindow
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.hodges_lehmann import hodges_lehmann_interval
+from culvix.stats.describe.intervals import bonett_interval, quantile_interval
 from culvix.stats.display import p_value
-from culvix.stats.hodges_lehmann import hodges_lehmann_interval
-from culvix.stats.intervals import bonett_interval, quantile_interval
-from culvix.stats.sample import Sample
-from culvix.study.settings import replaced
+from culvix.stats.resampling.column_bootstrap import bootstrap_interval
+from culvix.stats.shape.dip import dip_test
+from culvix.study.document.settings import replaced
 from tests.app.driving import LEFT, opened, press, rest, settled, words_of
 
 

@@ -10,17 +10,17 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
-from culvix.charts.box_lane import BoxLane
-from culvix.charts.density_lane import DensityLane
-from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.qq_lane import QQLane
-from culvix.charts.saving import PictureSize
-from culvix.charts.span_lane import SpanLane
-from culvix.study.decisions import DecisionKind
-from culvix.study.group_forms import FORMS
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.charts.export.picture_files import PictureSize
+from culvix.charts.lanes.box_lane import BoxLane
+from culvix.charts.lanes.density_lane import DensityLane
+from culvix.charts.lanes.histogram_lane import HistogramLane
+from culvix.charts.lanes.qq_lane import QQLane
+from culvix.charts.lanes.span_lane import SpanLane
+from culvix.study.document.decisions import DecisionKind
+from culvix.study.pictures.group_forms import FORMS
 from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, press, rest, settled, words_of
 
 LENGTH = "length_mm"

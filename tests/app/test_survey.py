@@ -13,17 +13,17 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
-from culvix.app.start import wait_until
-from culvix.app.survey_lines import SurveyLines
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES, Workbench
-from culvix.charts.strips import comparison_strips
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.survey.lines import SurveyLines
+from culvix.charts.plots.comparison_rows import comparison_strips
 from culvix.errors import WriteError
-from culvix.report.html import report_html
-from culvix.report.sheets import harmless, survey_file
-from culvix.stats.describe import Description
+from culvix.report.formats.html import report_html
+from culvix.report.formats.survey_files import harmless, survey_file
+from culvix.stats.describe.description import Description
 from culvix.study import DecisionKind, Study
-from culvix.study.survey import SURVEY_FIELDS, as_html, as_text, quality, survey_rows
+from culvix.study.analysis.survey import SURVEY_FIELDS, as_html, as_text, quality, survey_rows
 from culvix.tables import Role, read_table
 
 

@@ -11,9 +11,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 from pytestqt.qtbot import QtBot
 
-from culvix.app.start import wait_until
-from culvix.app.turns import Turns
-from culvix.app.window import MainWindow
+from culvix.app.session.scheduler import Turns
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
 from culvix.study import DecisionKind
 from tests.app.driving import opened, rest
 

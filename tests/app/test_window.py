@@ -10,16 +10,16 @@ from PyQt6.QtGui import QDropEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
 
-from culvix.app.start import wait_until
-from culvix.app.window import MainWindow
-from culvix.app.workbench import STAGES
-from culvix.charts.box_lane import BoxLane
-from culvix.charts.cumulative_lane import CumulativeLane
-from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.marks import stagger
-from culvix.charts.points_lane import PointsLane
-from culvix.charts.qq_lane import QQLane
-from culvix.charts.stack import LANES
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES
+from culvix.charts.items.row_markers import stagger
+from culvix.charts.lanes.box_lane import BoxLane
+from culvix.charts.lanes.cumulative_lane import CumulativeLane
+from culvix.charts.lanes.histogram_lane import HistogramLane
+from culvix.charts.lanes.points_lane import PointsLane
+from culvix.charts.lanes.qq_lane import QQLane
+from culvix.charts.lanes.stack import LANES
 from culvix.demo import Cohort
 from culvix.errors import Cancelled
 from tests.app.driving import EITHER_WAY, at, click, drag, opened, press, rest

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPicture
 from PyQt6.QtWidgets import QApplication
 
-from culvix.charts.value_axis import ValueAxis
+from culvix.charts.axes.value_axis import ValueAxis
 from culvix.stats.display import typed_number
 
 

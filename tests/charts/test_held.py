@@ -5,7 +5,7 @@ from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QApplication, QGraphicsRectItem, QHBoxLayout, QWidget
 from pytestqt.qtbot import QtBot
 
-from culvix.charts.held import HeldView
+from culvix.charts.items.deferred_paint import HeldView
 from culvix.charts.palette import LIGHT
 
 GROUND, BEFORE, AFTER = (QColor(shade) for shade in (LIGHT.panel, LIGHT.data, LIGHT.flagged))

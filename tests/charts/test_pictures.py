@@ -13,23 +13,23 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pytestqt.qtbot import QtBot
 
-from culvix.charts.box_lane import BoxLane
-from culvix.charts.histogram_lane import HistogramLane
-from culvix.charts.lane import axis_words, cut_line, round_top, wrapped
-from culvix.charts.marks import halo, stagger
+from culvix.charts.axes.value_axis import ValueAxis
+from culvix.charts.export.picture_export import lanes_view, pair_svg, render_svg, shape_svg
+from culvix.charts.items.row_markers import halo, stagger
+from culvix.charts.items.sparkline import strip_of
+from culvix.charts.lanes.box_lane import BoxLane
+from culvix.charts.lanes.histogram_lane import HistogramLane
+from culvix.charts.lanes.lane import axis_words, cut_line, round_top, wrapped
+from culvix.charts.lanes.qq_lane import QQLane
+from culvix.charts.lanes.span_lane import SpanLane
+from culvix.charts.lanes.stack import LANES, LaneStack
 from culvix.charts.palette import LIGHT
-from culvix.charts.qq_lane import QQLane
-from culvix.charts.render import lanes_view, pair_svg, render_svg, shape_svg
-from culvix.charts.scatter import PairPlot
-from culvix.charts.span_lane import SpanLane
-from culvix.charts.stack import LANES, LaneStack
-from culvix.charts.strip import strip_of
-from culvix.charts.value_axis import ValueAxis
+from culvix.charts.plots.scatter import PairPlot
 from culvix.study import DecisionKind, Study
-from culvix.study.pair_pictures import PairPicture, pair_picture
-from culvix.study.pictures import ShapePicture, shape_picture
-from culvix.study.relations import view_pair
-from culvix.study.settings import replaced
+from culvix.study.analysis.relations import view_pair
+from culvix.study.document.settings import replaced
+from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
+from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
 from culvix.tables import read_table
 
 LENGTH, FORK = "length_mm", "fork_length_mm"

@@ -7,13 +7,13 @@ import pytest
 from PyQt6.QtGui import QImage
 from pytestqt.qtbot import QtBot
 
-from culvix.charts.comparison import Comparison
 from culvix.charts.palette import LIGHT, colour
-from culvix.charts.strips import comparison_strips, split_strips
+from culvix.charts.plots.comparison import Comparison
+from culvix.charts.plots.comparison_rows import comparison_strips, split_strips
 from culvix.study import Study
-from culvix.study.grouping import grouping
-from culvix.study.groups import FEW, Split, split
-from culvix.study.pictures import shape_picture
+from culvix.study.analysis.grouping import grouping
+from culvix.study.pictures.column_pictures import shape_picture
+from culvix.study.pictures.groups import FEW, Split, split
 from culvix.tables import read_table
 
 NOTHING = np.zeros(0, dtype=np.int64)

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from culvix.stats.bin_drag import dragged_start, dragged_width, next_width, round_step
+from culvix.stats.shape.bin_drag import dragged_start, dragged_width, next_width, round_step
 
 scale = st.floats(1e-6, 1e9)
 

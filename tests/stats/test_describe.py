@@ -11,9 +11,9 @@ from hypothesis.extra import numpy as hnp
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
-from culvix.stats.describe import describe
-from culvix.stats.moments import moments
-from culvix.stats.sample import Sample
+from culvix.stats.core.moments import moments
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.description import describe
 from tests.stats.hostile import arrays, numbers_in
 
 

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from scipy.optimize import linprog
 
 from culvix.errors import Cancelled, StatisticsError
-from culvix.stats.dip import dip, dip_test
-from culvix.stats.sample import Sample
+from culvix.stats.core.sample import Sample
+from culvix.stats.shape.dip import dip, dip_test
 from tests.stats.hostile import arrays
 
 

@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.display import count, decimals_of, number, p_value, per_cent, signed, style_for
-from culvix.stats.sample import Sample
 
 
 @pytest.mark.parametrize(

@@ -5,11 +5,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.each_side import each_side
 from culvix.stats.outliers.fdr import fdr
 from culvix.stats.outliers.generalized_esd import esd_bound, generalized_esd
-from culvix.stats.sample import Sample
+from culvix.stats.registry import OUTLIER_METHODS
 
 WITH_ENDS = [key for key, method in OUTLIER_METHODS.items() if method.anchor is not None]
 VALUES = st.lists(st.floats(-1e3, 1e3).map(lambda x: round(x, 2)), min_size=8, max_size=60)

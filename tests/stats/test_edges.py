@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from culvix.stats.correlation import pearson, pearson_matrix
-from culvix.stats.l_moments import l_moments
-from culvix.stats.medcouple import medcouple
-from culvix.stats.sample import Sample
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.pearson import pearson, pearson_matrix
+from culvix.stats.describe.l_moments import l_moments
+from culvix.stats.describe.medcouple import medcouple
 
 QUARTERS = st.lists(st.integers(-400, 400), min_size=5, max_size=60, unique=True)
 

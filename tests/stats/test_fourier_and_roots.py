@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from scipy.fft import dct
 from scipy.optimize import brentq
 
-from culvix.stats.fourier import cosine_transform, fast_size
-from culvix.stats.roots import root_between
+from culvix.stats.core.fourier import cosine_transform, fast_size
+from culvix.stats.core.roots import root_between
 
 
 @pytest.mark.parametrize("n", [1, 2, 3, 4, 5, 100, 16_384])

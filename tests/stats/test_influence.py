@@ -7,11 +7,11 @@ from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
 from culvix.errors import StatisticsError
-from culvix.stats.correlation import PairCorrelation, pearson
-from culvix.stats.influence import left_out, pearson_left_out, pearson_moved, pearson_without, sums_of
-from culvix.stats.methods import OUTLIER_METHODS
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.pearson import PairCorrelation, pearson
+from culvix.stats.describe.influence import left_out, pearson_left_out, pearson_moved, pearson_without, sums_of
 from culvix.stats.outliers.suggestion import suggested_method
-from culvix.stats.sample import Sample
+from culvix.stats.registry import OUTLIER_METHODS
 
 DRAW = np.random.default_rng(11)
 

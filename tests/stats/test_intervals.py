@@ -9,12 +9,12 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
-from culvix.stats.bootstrap_pairs import BOOTSTRAPPED_COEFFICIENTS, bootstrap_correlation
-from culvix.stats.hodges_lehmann import hodges_lehmann, hodges_lehmann_interval
-from culvix.stats.intervals import bonett_interval, quantile_interval
-from culvix.stats.methods import CORRELATION_KINDS
-from culvix.stats.sample import Sample
-from culvix.stats.trimmed import trimmed_mean
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.hodges_lehmann import hodges_lehmann, hodges_lehmann_interval
+from culvix.stats.describe.intervals import bonett_interval, quantile_interval
+from culvix.stats.describe.trimmed_mean import trimmed_mean
+from culvix.stats.registry import CORRELATION_KINDS
+from culvix.stats.resampling.pair_bootstrap import BOOTSTRAPPED_COEFFICIENTS, bootstrap_correlation
 from tests.stats.hostile import arrays
 
 

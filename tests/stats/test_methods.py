@@ -11,14 +11,15 @@ from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
 from culvix.guide import entries, entry_for
-from culvix.stats import selection
-from culvix.stats.adjust import benjamini_hochberg, holm
-from culvix.stats.bootstrap import BOOTSTRAPPED
-from culvix.stats.correlation import average_ranks, fisher_interval, pearson, straight_line
-from culvix.stats.deferred import DeferredFigures, deferred_figures
-from culvix.stats.describe import Description
-from culvix.stats.kendall import inversions, kendall
-from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, suggested_test
+from culvix.report.documents.profile_extras import COLUMN_EXTRAS
+from culvix.stats.core import selection
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.kendall import inversions, kendall
+from culvix.stats.correlation.pearson import average_ranks, fisher_interval, pearson, straight_line
+from culvix.stats.correlation.spearman import spearman
+from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
+from culvix.stats.describe.description import Description
+from culvix.stats.describe.robust_scale import qn
 from culvix.stats.normality.shapiro_wilk import shapiro_wilk
 from culvix.stats.normality.verdict import judge_normality
 from culvix.stats.outliers.dixon import dixon, dixon_bound
@@ -27,11 +28,10 @@ from culvix.stats.outliers.grubbs import grubbs, grubbs_bound
 from culvix.stats.outliers.iqr_fences import iqr_fences
 from culvix.stats.outliers.modified_z import modified_z
 from culvix.stats.outliers.z_score import largest_possible_z, z_score
-from culvix.stats.qq import qq
-from culvix.stats.robust_scale import qn
-from culvix.stats.sample import Sample
-from culvix.stats.spearman import spearman
-from culvix.study.extras import COLUMN_EXTRAS
+from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, suggested_test
+from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED
+from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
+from culvix.stats.shape.qq import qq
 from tests.stats.hostile import arrays, numbers_in, ordinary
 
 WEIGHTS_OF_MEN = [148, 154, 158, 160, 161, 162, 166, 170, 182, 195, 236]

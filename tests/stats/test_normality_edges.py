@@ -8,14 +8,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats as oracle
 
-from culvix.stats.methods import NORMALITY_TESTS
+from culvix.stats.core.recorded_steps import recorded_step
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.dagostino_k2 import dagostino_k2
 from culvix.stats.normality.departure import correlation_passed, departure_of
 from culvix.stats.normality.falling import falling
 from culvix.stats.normality.verdict import judge_normality
-from culvix.stats.qq import qq, straightness
-from culvix.stats.recorded_steps import recorded_step
-from culvix.stats.sample import Sample
+from culvix.stats.registry import NORMALITY_TESTS
+from culvix.stats.shape.qq import qq, straightness
 
 
 @pytest.mark.parametrize("key", ["anderson_darling", "lilliefors", "cramer_von_mises"])

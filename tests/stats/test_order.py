@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
-from culvix.stats.density import density
-from culvix.stats.histogram import BIN_RULES, histogram
-from culvix.stats.normal_scores import normal_scores
-from culvix.stats.probe import read_probe
-from culvix.stats.qq import qq
-from culvix.stats.quantiles import hinges, quantile
-from culvix.stats.sample import Sample
+from culvix.stats.core.normal_scores import normal_scores
+from culvix.stats.core.quantiles import hinges, quantile
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.probe import read_probe
+from culvix.stats.shape.density import density
+from culvix.stats.shape.histogram import BIN_RULES, histogram
+from culvix.stats.shape.qq import qq
 from tests.stats.hostile import arrays, numbers_in, ordinary
 
 NAMES = {

@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats as oracle
 
-from culvix.stats.correlation import PairCorrelation
-from culvix.stats.kendall import kendall
-from culvix.stats.rank_tables import spearman_first_look, spearman_matrix
-from culvix.stats.spearman import spearman
+from culvix.stats.correlation.kendall import kendall
+from culvix.stats.correlation.pearson import PairCorrelation
+from culvix.stats.correlation.spearman import spearman
+from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix
 
 COLUMN = st.lists(st.integers(0, 4), min_size=6, max_size=6)
 

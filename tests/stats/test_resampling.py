@@ -9,17 +9,17 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.errors import Cancelled, StatisticsError
-from culvix.stats.bootstrap import BOOTSTRAPPED, bootstrap_interval
-from culvix.stats.deferred import deferred_figures
-from culvix.stats.describe import describe
-from culvix.stats.distance_correlation import distance_correlation
-from culvix.stats.hodges_lehmann import hodges_lehmann
-from culvix.stats.methods import NORMALITY_TESTS
-from culvix.stats.multivariate import row_distances
-from culvix.stats.qq import qq
-from culvix.stats.qq_band import local_level
-from culvix.stats.sample import Sample
-from culvix.stats.simulate import monte_carlo_normality
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.distance import distance_correlation
+from culvix.stats.describe.deferred import deferred_figures
+from culvix.stats.describe.description import describe
+from culvix.stats.describe.hodges_lehmann import hodges_lehmann
+from culvix.stats.multivariate.row_distances import row_distances
+from culvix.stats.registry import NORMALITY_TESTS
+from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, bootstrap_interval
+from culvix.stats.resampling.simulation import monte_carlo_normality
+from culvix.stats.shape.qq import qq
+from culvix.stats.shape.qq_band import local_level
 from tests.stats.hostile import arrays, numbers_in
 
 TESTS = {key: test.run for key, test in NORMALITY_TESTS.items()}

@@ -7,8 +7,8 @@ import pytest
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
-from culvix.stats.multivariate import row_distances
-from culvix.stats.row_cutoffs import row_cutoff
+from culvix.stats.multivariate.row_cutoffs import row_cutoff
+from culvix.stats.multivariate.row_distances import row_distances
 
 
 @pytest.mark.parametrize(("n", "p", "tables"), [(10, 2, 200), (28, 5, 80), (45, 9, 60), (60, 3, 60), (200, 2, 30)])

@@ -6,13 +6,13 @@ from math import sqrt
 import numpy as np
 import pytest
 
-from culvix.stats.edf import edf_distances
-from culvix.stats.l_moments import l_moments
-from culvix.stats.normal_scores import normal_scores, score_sums
-from culvix.stats.positive import positive_sums
-from culvix.stats.rank_sums import chebyshev_nodes
-from culvix.stats.row_sums import NODES, ROW, RowSums, row_sums
-from culvix.stats.sample import Sample
+from culvix.stats.core.edf import edf_distances
+from culvix.stats.core.normal_scores import normal_scores, score_sums
+from culvix.stats.core.rank_sums import chebyshev_nodes
+from culvix.stats.core.row_sums import NODES, ROW, RowSums, row_sums
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.l_moments import l_moments
+from culvix.stats.describe.positive_sums import positive_sums
 
 
 def columns() -> dict[str, np.ndarray]:

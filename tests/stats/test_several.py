@@ -10,16 +10,16 @@ from scipy import stats as oracle
 
 from culvix.demo import Cohort
 from culvix.errors import StatisticsError
-from culvix.stats.correlation import PairCorrelation, pearson
-from culvix.stats.distance_correlation import distance_correlation
-from culvix.stats.grouped_correlation import correlation_by_group
-from culvix.stats.methods import OUTLIER_METHODS
-from culvix.stats.minimum_covariance import minimum_covariance_determinant
-from culvix.stats.multivariate import row_distances
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.by_group import correlation_by_group
+from culvix.stats.correlation.distance import distance_correlation
+from culvix.stats.correlation.partial import partial_correlation
+from culvix.stats.correlation.pearson import PairCorrelation, pearson
+from culvix.stats.correlation.spearman import spearman
+from culvix.stats.multivariate.minimum_covariance import minimum_covariance_determinant
+from culvix.stats.multivariate.row_distances import row_distances
 from culvix.stats.outliers.scoped import on_scale, within_groups
-from culvix.stats.partial import partial_correlation
-from culvix.stats.sample import Sample
-from culvix.stats.spearman import spearman
+from culvix.stats.registry import OUTLIER_METHODS
 from culvix.tables import Table
 from tests.stats.hostile import arrays, numbers_in
 

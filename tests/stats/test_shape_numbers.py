@@ -7,15 +7,15 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
-from culvix.stats.conventions import OTHER_CONVENTIONS, other_conventions
-from culvix.stats.density import density
-from culvix.stats.histogram import histogram
-from culvix.stats.lineup import PANELS, line_up, null_samples
-from culvix.stats.ordering import stable_order
-from culvix.stats.probe import VALUE_AT, between, read_probe, row_at
-from culvix.stats.sample import Sample
-from culvix.stats.smoother import Smoother
-from culvix.stats.transform import SCALE_NAMES, Scale, fitted_scale, on_that_scale
+from culvix.stats.core.ordering import stable_order
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.conventions import OTHER_CONVENTIONS, other_conventions
+from culvix.stats.describe.probe import VALUE_AT, between, read_probe, row_at
+from culvix.stats.shape.density import density
+from culvix.stats.shape.histogram import histogram
+from culvix.stats.shape.line_up import PANELS, line_up, null_samples
+from culvix.stats.shape.smoother import Smoother
+from culvix.stats.shape.transform import SCALE_NAMES, Scale, fitted_scale, on_that_scale
 from tests.stats.hostile import arrays, ordinary
 
 

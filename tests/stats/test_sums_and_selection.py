@@ -11,13 +11,13 @@ from hypothesis.extra import numpy as hnp
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
-from culvix.stats import selection, sums
-from culvix.stats.describe import describe
-from culvix.stats.methods import NORMALITY_TESTS, OUTLIER_METHODS
-from culvix.stats.moments import accurate_mean, moments, standard_error_kurtosis, standard_error_skewness
-from culvix.stats.quantiles import percentile_of
-from culvix.stats.sample import Sample, kth_distance
-from culvix.stats.selection import kth_smallest
+from culvix.stats.core import selection, sums
+from culvix.stats.core.moments import accurate_mean, moments, standard_error_kurtosis, standard_error_skewness
+from culvix.stats.core.quantiles import percentile_of
+from culvix.stats.core.sample import Sample, kth_distance
+from culvix.stats.core.selection import kth_smallest
+from culvix.stats.describe.description import describe
+from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS
 from tests.stats.hostile import arrays, ordinary
 
 wild = st.one_of(ordinary, st.sampled_from([1e16, -1e16, 1.0, -1.0, 1e-16]))

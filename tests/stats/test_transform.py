@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.errors import StatisticsError
-from culvix.stats.robust_correlation import biweight, winsorized
-from culvix.stats.sample import Sample
-from culvix.stats.transform import (
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.robust import biweight, winsorized
+from culvix.stats.shape.transform import (
     TRANSFORMS,
     Scale,
     box_cox,

@@ -5,13 +5,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from culvix.report.documents.profile import profile_document
 from culvix.study import DecisionKind, Study
-from culvix.study.decisions import factor_words
-from culvix.study.pictures import shape_picture
-from culvix.study.profile import profile_document
+from culvix.study.document.decisions import factor_words
+from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Role, Table, read_table
-from culvix.tables.comparisons import check_table
-from culvix.tables.dictionary import ColumnEntry
+from culvix.tables.checks.table_checks import check_table
+from culvix.tables.model.dictionary import ColumnEntry
 
 draw = np.random.default_rng(11)
 

@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from scipy import stats as oracle
 
-from culvix.stats.methods import OUTLIER_METHODS
-from culvix.stats.sample import Sample
-from culvix.study.chance_flags import chance_flags, few_digits
-from culvix.study.settings import Settings
+from culvix.stats.core.sample import Sample
+from culvix.stats.registry import OUTLIER_METHODS
+from culvix.study.analysis.chance_flags import chance_flags, few_digits
+from culvix.study.document.settings import Settings
 
 PLAIN = Settings()
 

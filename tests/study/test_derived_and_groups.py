@@ -8,21 +8,21 @@ import pytest
 import scipy.stats
 
 from culvix.errors import CulvixError, DecisionError, StatisticsError
-from culvix.stats.density import density
-from culvix.stats.sample import Sample
-from culvix.stats.transform import SCALE_NAMES, Scale, fitted_scale
+from culvix.stats.core.sample import Sample
+from culvix.stats.shape.density import density
+from culvix.stats.shape.transform import SCALE_NAMES, Scale, fitted_scale
 from culvix.study import Study
-from culvix.study.decisions import DecisionKind
-from culvix.study.group_forms import FORMS, MOST_DOTS
-from culvix.study.grouping import can_group, grouping
-from culvix.study.groups import split
-from culvix.study.impact import impact_of
-from culvix.study.lineups import Pick, chance_of
-from culvix.study.settings import ColumnSettings, replaced
-from culvix.study.survey import quality
+from culvix.study.analysis.grouping import can_group, grouping
+from culvix.study.analysis.impact import impact_of
+from culvix.study.analysis.survey import quality
+from culvix.study.document.decisions import DecisionKind
+from culvix.study.document.settings import ColumnSettings, replaced
+from culvix.study.pictures.group_forms import FORMS, MOST_DOTS
+from culvix.study.pictures.groups import split
+from culvix.study.pictures.line_ups import Pick, chance_of
 from culvix.tables import read_table
-from culvix.tables.dictionary import ColumnEntry
-from culvix.tables.table import Role
+from culvix.tables.model.dictionary import ColumnEntry
+from culvix.tables.model.table import Role
 
 LENGTH, MASS = "length_mm", "mass_g"
 

@@ -7,14 +7,14 @@ import numpy as np
 import pytest
 from scipy.stats import median_abs_deviation
 
+from culvix.report.documents.cleaned_data import flagged_frame
+from culvix.stats.core.sample import Sample
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
-from culvix.stats.sample import Sample
-from culvix.stats.transform import TRANSFORMS, Scale, fitted_scale, on_that_scale
+from culvix.stats.shape.transform import TRANSFORMS, Scale, fitted_scale, on_that_scale
 from culvix.study import Study
-from culvix.study.agreement import flagged_values
-from culvix.study.cleaned import flagged_frame
-from culvix.study.pictures import shape_picture
-from culvix.study.spans import spans_of
+from culvix.study.analysis.agreement import flagged_values
+from culvix.study.pictures.column_pictures import shape_picture
+from culvix.study.pictures.spans import spans_of
 from culvix.tables import read_table
 
 MASS = "mass_g"

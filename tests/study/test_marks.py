@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from culvix.errors import CulvixError
 from culvix.study import Study
-from culvix.study.marks import MOST_MARKS, Mark, marked_rows, new_mark
+from culvix.study.document.marks import MOST_MARKS, Mark, marked_rows, new_mark
 from culvix.tables import Table, read_table
-from culvix.tables.mappings import RangeEnd, by_range, by_rank, in_order
+from culvix.tables.model.text_mappings import RangeEnd, by_range, by_rank, in_order
 
 CELLS = ["1", "5", "5", "5", "", "lost", "9", "8.5", "2", "5"]
 WORDS = ["a", "b", "b", "ab", "", "b", "b", "b", "a", "b"]

@@ -17,20 +17,20 @@ from scipy import stats as oracle
 
 from culvix.demo import Cohort
 from culvix.errors import DecisionError, StatisticsError, WriteError
-from culvix.report.frames import as_it_was, frame_file
-from culvix.stats.methods import OUTLIER_METHODS
-from culvix.stats.multivariate import row_distances
-from culvix.stats.sample import Sample
-from culvix.stats.transform import Scale
+from culvix.report.documents.cleaned_data import cleaned_frame, flagged_frame
+from culvix.report.formats.table_files import as_it_was, frame_file
+from culvix.stats.core.sample import Sample
+from culvix.stats.multivariate.row_distances import row_distances
+from culvix.stats.registry import OUTLIER_METHODS
+from culvix.stats.shape.transform import Scale
 from culvix.study import Cause, Decision, DecisionKind, Study
-from culvix.study.agreement import flagged_values
-from culvix.study.cleaned import cleaned_frame, flagged_frame
-from culvix.study.impact import impact_of, influence_of
-from culvix.study.pictures import shape_picture
-from culvix.study.rules import agreed, between, flagged_by, rows_of
-from culvix.study.settings import ColumnSettings, Settings
-from culvix.study.what_if import moved, what_if
-from culvix.study.working import WorkingSet
+from culvix.study.analysis.agreement import flagged_values
+from culvix.study.analysis.impact import impact_of, influence_of
+from culvix.study.analysis.what_if import moved, what_if
+from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.document.rules import agreed, between, flagged_by, rows_of
+from culvix.study.document.settings import ColumnSettings, Settings
+from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Table, read_table
 
 LENGTH, MASS, OXYGEN = "length_mm", "mass_g", "oxygen_mg_l"

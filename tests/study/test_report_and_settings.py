@@ -8,13 +8,13 @@ import pytest
 
 from culvix.demo import Cohort
 from culvix.errors import Cancelled, CulvixError, DecisionError, StatisticsError
-from culvix.report.html import report_html
-from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.report.documents.profile import profile_document
+from culvix.report.formats.html import report_html
+from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import Cause, ColumnSettings, DecisionKind, Settings, Study
-from culvix.study.pair_pictures import pair_picture
-from culvix.study.pictures import Marks
-from culvix.study.profile import profile_document
-from culvix.study.relations import RANKING, view_pair
+from culvix.study.analysis.relations import RANKING, view_pair
+from culvix.study.pictures.column_pictures import Marks
+from culvix.study.pictures.pair_pictures import pair_picture
 from culvix.tables import Table
 
 LENGTH = "length_mm"

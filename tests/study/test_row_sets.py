@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from culvix.kept import kept_property
-from culvix.stats import correlation
-from culvix.stats.correlation import pearson_matrix
-from culvix.study.relations import view_pair
-from culvix.study.row_sets import as_rows, together
+from culvix.stats.correlation import pearson
+from culvix.stats.correlation.pearson import pearson_matrix
+from culvix.study.analysis.relations import view_pair
+from culvix.study.document.row_sets import as_rows, together
 from tests.stats.hostile import ordinary
 
 
@@ -80,7 +80,7 @@ def test_correlations_do_not_depend_on_the_blocks(monkeypatch: pytest.MonkeyPatc
     columns = [draw.gamma(2.0, size=500) * 10.0**power for power in (-3, 0, 6)]
     columns[1][draw.random(500) < 0.3] = np.nan
     whole = pearson_matrix(columns)
-    monkeypatch.setattr(correlation, "_BLOCK", block)
+    monkeypatch.setattr(pearson, "_BLOCK", block)
     parts = pearson_matrix(columns)
     assert parts.r == pytest.approx(whole.r, rel=1e-13) and (parts.n == whole.n).all()
     for i, j in ((0, 1), (0, 2), (1, 2)):

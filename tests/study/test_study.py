@@ -14,19 +14,19 @@ from scipy import stats as oracle
 
 from culvix.demo import Cohort
 from culvix.errors import CulvixError, DecisionError
-from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
-from culvix.stats.normal_scores import normal_scores
+from culvix.report.documents.profile import profile_document
+from culvix.report.documents.profile_extras import COLUMN_EXTRAS, TABLE_EXTRAS, Asked
+from culvix.stats.core.normal_scores import normal_scores
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.verdict import judge_normality
-from culvix.stats.sample import Sample
+from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import Cause, Change, DecisionKind, Study
-from culvix.study.decisions import factor_words
-from culvix.study.extras import COLUMN_EXTRAS, TABLE_EXTRAS, Asked
-from culvix.study.pictures import shape_picture
-from culvix.study.profile import profile_document
-from culvix.study.relations import rank_pairs, suggest_kind, view_pair
-from culvix.study.working import WorkingSet
+from culvix.study.analysis.relations import rank_pairs, suggest_kind, view_pair
+from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.document.decisions import factor_words
+from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Role, Table, read_table
-from culvix.tables.dictionary import ColumnEntry
+from culvix.tables.model.dictionary import ColumnEntry
 
 LENGTH = "length_mm"
 
@@ -410,7 +410,7 @@ def test_document_agrees_with_numpy(document: dict, demo_table: Table) -> None:
 
 
 def test_a_long_table_has_slow_matrices_by_name_only(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("culvix.study.profile._MOST_ROWS", 20)
+    monkeypatch.setattr("culvix.report.documents.profile._MOST_ROWS", 20)
     path = tmp_path / "t.csv"
     path.write_text("x,y\n" + "".join(f"{row * 1.5},{row % 7 + 0.25}\n" for row in range(30)))
     plain = profile_document(Study(read_table(path)))["correlation"]

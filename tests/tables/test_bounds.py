@@ -16,10 +16,10 @@ import xlsxwriter
 from reading_fuzz import FORMATS, cases, read_case
 
 from culvix.errors import Cancelled, ReadError
+from culvix.report.documents.intake import intake_document
 from culvix.tables import read_table
-from culvix.tables.intake import intake_document
-from culvix.tables.library_output import library_output_to_log
-from culvix.tables.options import ReadOptions
+from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.reading.library_output import library_output_to_log
 
 
 @pytest.mark.parametrize("form", FORMATS)
@@ -145,7 +145,7 @@ def test_a_library_that_gives_up_ends_in_a_sentence(tmp_path: Path, monkeypatch:
     def give_up(*_: object, **__: object) -> None:
         raise Panic("index out of bounds")
 
-    monkeypatch.setattr("culvix.tables.structured.pl.scan_parquet", give_up)
+    monkeypatch.setattr("culvix.tables.reading.structured.pl.scan_parquet", give_up)
     path = tmp_path / "a.parquet"
     path.write_bytes(b"PAR1" + bytes(40))
     with pytest.raises(ReadError, match="gave up on it"):

@@ -6,10 +6,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from culvix.errors import ReadError
-from culvix.tables import empty_cells
-from culvix.tables.delimited import read_delimited
-from culvix.tables.dialect import Dialect
-from culvix.tables.layout import Layout
+from culvix.tables.text import empty_cells
+from culvix.tables.text.delimited import read_delimited
+from culvix.tables.text.dialect import Dialect
+from culvix.tables.text.layout import Layout
 
 CELLS = st.sampled_from(["", "", "1.5", "7", "NA", " ", "x"])
 LINES = st.lists(st.lists(CELLS, min_size=3, max_size=3), min_size=1, max_size=30)

@@ -5,7 +5,7 @@ from pathlib import Path
 import pytest
 
 from culvix.tables import read_table
-from culvix.tables.encodings import infer_encoding
+from culvix.tables.reading.encodings import infer_encoding
 
 WORDS = {
     "cp1252": ("temp °C", "Köln", "Año", "Hélène", "£", "Betrag in €", "Zoë", "São Paulo", "5 µg", "½", "Øre", "Œuvre"),

@@ -12,12 +12,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from culvix.errors import ReadError
-from culvix.tables import Table, cutting, read_table, streams
-from culvix.tables.comparisons import check_table
-from culvix.tables.dialect import Dialect
-from culvix.tables.extent import Extent
-from culvix.tables.intake import intake_document
-from culvix.tables.options import ReadOptions
+from culvix.report.documents.intake import intake_document
+from culvix.tables import Table, read_table
+from culvix.tables.checks.table_checks import check_table
+from culvix.tables.model.extent import Extent
+from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.reading import streams
+from culvix.tables.text import record_splitter
+from culvix.tables.text.dialect import Dialect
 
 cell = st.one_of(st.integers(-99, 99).map(str), st.sampled_from(["", "x", "two\nlines", 'said "so"', "a, b", " "]))
 
@@ -60,7 +62,7 @@ def test_a_part_is_what_the_whole_has_there(
     assert whole == rows
     with pytest.MonkeyPatch.context() as patched:
         patched.setattr(streams, "_BLOCK", block)
-        patched.setattr(cutting, "_SIZE", block)
+        patched.setattr(record_splitter, "_SIZE", block)
         if first > len(rows):
             with pytest.raises(ReadError, match=f"no rows from {first} on"):
                 part(path, **wanted)

@@ -5,8 +5,8 @@ from pathlib import Path
 import pytest
 
 from culvix.tables import read_table
-from culvix.tables.dialect_guess import guess_dialect
-from culvix.tables.header import infer_header
+from culvix.tables.text.dialect_guess import guess_dialect
+from culvix.tables.text.header import infer_header
 
 NAMES_OF_NUMBERS = {
     "years in a sequence": "1940,1950,1960,1970\n12.5,13,14.5,11\n12,13.5,14,10.5\n11,15.5,12,13\n",

@@ -19,18 +19,18 @@ from hypothesis import strategies as st
 from culvix.cli import main
 from culvix.demo import Cohort
 from culvix.errors import ReadError
+from culvix.report.documents.intake import intake_document
 from culvix.tables import Role, Table, read_table
-from culvix.tables.cell_kinds import KINDS, find_kinds
-from culvix.tables.cell_texts import KeptTexts
-from culvix.tables.checks import suspected_codes
-from culvix.tables.columns import reread
-from culvix.tables.comparisons import check_table
-from culvix.tables.dialect import Dialect
-from culvix.tables.dialect_guess import guess_dialect
-from culvix.tables.dictionary import ColumnEntry, Dictionary, read_data_package, write_data_package
-from culvix.tables.intake import intake_document
-from culvix.tables.options import ReadOptions
-from culvix.tables.treatments import numbers_of, settled
+from culvix.tables.cells.cell_kinds import KINDS, find_kinds
+from culvix.tables.cells.cell_rules import numbers_of, settled
+from culvix.tables.checks.column_checks import suspected_codes
+from culvix.tables.checks.table_checks import check_table
+from culvix.tables.model.cell_texts import KeptTexts
+from culvix.tables.model.column_builder import reread
+from culvix.tables.model.dictionary import ColumnEntry, Dictionary, read_data_package, write_data_package
+from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.text.dialect import Dialect
+from culvix.tables.text.dialect_guess import guess_dialect
 
 
 def write(folder: Path, data: bytes | str, name: str = "in.csv") -> Path:
@@ -525,7 +525,7 @@ def test_inspect_writes_the_intake_document(
 
 
 def test_a_line_that_never_ends_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("culvix.tables.sources._LONGEST_LINE", 1000)
+    monkeypatch.setattr("culvix.tables.reading.sources._LONGEST_LINE", 1000)
     with pytest.raises(ReadError, match=r"Line 4 of in.csv is longer than"):
         read_table(write(tmp_path, "a,b\n1,2\n3,4\n" + "7" * 3000))
     assert read_table(write(tmp_path, "a,b\n" + "1,2\n" * 3000)).rows == 3000

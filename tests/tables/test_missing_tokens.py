@@ -7,12 +7,12 @@ import numpy as np
 import pytest
 
 from culvix.cli import main
+from culvix.report.documents.profile import profile_document
 from culvix.study import Study
-from culvix.study.profile import profile_document
 from culvix.tables import Role, Table, read_table
-from culvix.tables.columns import reread
-from culvix.tables.dictionary import ColumnEntry, Dictionary, read_data_package, write_data_package
-from culvix.tables.missing_summary import counted_as, missing_sentence, missing_spellings
+from culvix.tables.cells.missing_summary import counted_as, missing_sentence, missing_spellings
+from culvix.tables.model.column_builder import reread
+from culvix.tables.model.dictionary import ColumnEntry, Dictionary, read_data_package, write_data_package
 
 
 def read(folder: Path, text: str, said: Dictionary | None = None) -> Table:

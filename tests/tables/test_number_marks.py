@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from culvix.tables import Role, Table, read_table
-from culvix.tables.dialect_guess import guess_dialect
-from culvix.tables.number_marks import infer_marks
-from culvix.tables.options import ReadOptions
+from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.text.dialect_guess import guess_dialect
+from culvix.tables.text.number_marks import infer_marks
 
 
 def read(folder: Path, text: str, options: ReadOptions | None = None) -> Table:

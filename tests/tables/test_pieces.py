@@ -11,13 +11,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from culvix.errors import Cancelled, ReadError
-from culvix.tables import cutting
-from culvix.tables.cell_texts import plain_numbers
-from culvix.tables.cells import parse_cells
-from culvix.tables.delimited import read_delimited
-from culvix.tables.dialect import Dialect
-from culvix.tables.number_marks import COMMA
-from culvix.tables.raw import RawTable
+from culvix.tables.cells.cell_parsing import parse_cells
+from culvix.tables.model.cell_texts import plain_numbers
+from culvix.tables.model.raw_table import RawTable
+from culvix.tables.text import record_splitter
+from culvix.tables.text.delimited import read_delimited
+from culvix.tables.text.dialect import Dialect
+from culvix.tables.text.number_marks import COMMA
 
 _SPACES = "".join(sign for sign in map(chr, range(0x3001)) if sign.isspace() and not "\x1c" <= sign <= "\x1f")
 """White space. Control signs that stand between records are none: a cell with one of them is no plain number."""
@@ -50,7 +50,7 @@ def numbers_of(texts: list[str]) -> list[float]:
 
 def read(text: str, size: int, monkeypatch: pytest.MonkeyPatch, dialect: Dialect | None = None) -> RawTable:
     with monkeypatch.context() as patched:
-        patched.setattr(cutting, "_SIZE", size)
+        patched.setattr(record_splitter, "_SIZE", size)
         return read_delimited(text.encode(), dialect or Dialect())
 
 
@@ -124,7 +124,7 @@ def test_reading_stops_between_two_pieces(monkeypatch: pytest.MonkeyPatch) -> No
         if share > 0.4:
             raise Cancelled("Cancelled.")
 
-    monkeypatch.setattr(cutting, "_SIZE", 1 << 10)
+    monkeypatch.setattr(record_splitter, "_SIZE", 1 << 10)
     with pytest.raises(Cancelled):
         read_delimited(text.encode(), Dialect(), progress=progress)
     assert len(told) > 3 and max(told) < 0.5

@@ -14,11 +14,11 @@ from hypothesis import strategies as st
 from culvix.demo import Cohort, last_cohort, spring_cohort
 from culvix.errors import Cancelled, ReadError
 from culvix.tables import Role, Table, read_table
-from culvix.tables.cell_texts import raw_column
-from culvix.tables.cells import parse_cells
-from culvix.tables.dialect_guess import guess_dialect
-from culvix.tables.lines import unique_names
-from culvix.tables.units import label_and_unit
+from culvix.tables.cells.cell_parsing import parse_cells
+from culvix.tables.cells.units import label_and_unit
+from culvix.tables.model.cell_texts import raw_column
+from culvix.tables.text.dialect_guess import guess_dialect
+from culvix.tables.text.lines import unique_names
 
 UNREADABLE = {
     "empty": (b"", "empty"),

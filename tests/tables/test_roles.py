@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 
 from culvix.tables import Role, Table, read_table
-from culvix.tables.checks import check_column, suspected_codes
-from culvix.tables.column_questions import QUESTIONS_OF_COLUMNS
-from culvix.tables.columns import reread
-from culvix.tables.dates import DAY_FIRST, MONTH_FIRST
-from culvix.tables.dictionary import ColumnEntry
-from culvix.tables.units import conversion, label_and_unit
+from culvix.tables.cells.dates import DAY_FIRST, MONTH_FIRST
+from culvix.tables.cells.units import conversion, label_and_unit
+from culvix.tables.checks.column_checks import check_column, suspected_codes
+from culvix.tables.model.column_builder import reread
+from culvix.tables.model.column_questions import QUESTIONS_OF_COLUMNS
+from culvix.tables.model.dictionary import ColumnEntry
 
 
 def column(folder: Path, name: str, cells: list[str], *, before: bool = True) -> Table:
@@ -76,7 +76,7 @@ def test_identifiers_beyond_doubles_are_told_apart_to_the_last_digit(tmp_path: P
 
 
 def _about(table: Table) -> list:
-    from culvix.tables.comparisons import check_table
+    from culvix.tables.checks.table_checks import check_table
 
     return list(check_table(table))
 

@@ -6,9 +6,9 @@ import pytest
 
 from culvix.errors import ReadError
 from culvix.tables import Table, read_table
-from culvix.tables.options import ReadOptions
-from culvix.tables.preview import preview
-from culvix.tables.ragged import RaggedLines
+from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.reading.preview import preview
+from culvix.tables.text.ragged import RaggedLines
 
 
 def read(folder: Path, text: str, options: ReadOptions | None = None) -> Table:

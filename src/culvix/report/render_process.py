@@ -11,10 +11,10 @@ from multiprocessing import get_context
 from multiprocessing.connection import Connection, wait
 from multiprocessing.process import BaseProcess
 
-from culvix.charts.render import pair_svg, shape_svg
+from culvix.charts.export.picture_export import pair_svg, shape_svg
 from culvix.errors import Cancelled, WriteError
-from culvix.study.pair_pictures import PairPicture
-from culvix.study.pictures import ShapePicture
+from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.pair_pictures import PairPicture
 
 __all__ = ["RenderProcess", "draw_here"]
 

@@ -5,11 +5,16 @@ rules and correlations; every function here is told in full by its own documenta
 module is reached here under that name; the module stays to be imported from.
 """
 
-from culvix.stats.adjust import benjamini_hochberg, holm
-from culvix.stats.bootstrap import BOOTSTRAPPED, bootstrap_interval
-from culvix.stats.bootstrap_pairs import BOOTSTRAPPED_COEFFICIENTS, bootstrap_correlation
-from culvix.stats.conventions import OTHER_CONVENTIONS, other_conventions
-from culvix.stats.correlation import (
+from culvix.stats.core.moments import Moments, moments
+from culvix.stats.core.normal_scores import normal_scores
+from culvix.stats.core.quantiles import PERCENTILES, QUANTILE_TYPES, PercentileOfValue, hinges, percentile_of, quantile
+from culvix.stats.core.recorded_steps import recorded_step
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.by_group import GroupedCorrelation, correlation_by_group
+from culvix.stats.correlation.distance import distance_correlation
+from culvix.stats.correlation.kendall import kendall, kendall_interval, kendall_matrix
+from culvix.stats.correlation.partial import partial_correlation
+from culvix.stats.correlation.pearson import (
     CorrelationMatrix,
     PairCorrelation,
     PairSums,
@@ -20,25 +25,26 @@ from culvix.stats.correlation import (
     pearson_matrix,
     straight_line,
 )
-from culvix.stats.deferred import DeferredFigures, deferred_figures
-from culvix.stats.density import BANDWIDTH_RULES, Density, density
-from culvix.stats.describe import Description, describe
-from culvix.stats.dip import DipResult, dip, dip_test
-from culvix.stats.distance_correlation import distance_correlation
-from culvix.stats.grouped_correlation import GroupedCorrelation, correlation_by_group
-from culvix.stats.histogram import BIN_RULES, Histogram, histogram
-from culvix.stats.hodges_lehmann import hodges_lehmann, hodges_lehmann_interval
-from culvix.stats.influence import LeftOut, left_out, pearson_left_out, pearson_without
-from culvix.stats.intervals import bonett_interval, mean_interval, median_interval, quantile_interval, sd_interval
-from culvix.stats.kendall import kendall, kendall_interval, kendall_matrix
-from culvix.stats.l_moments import LMoments, l_moments
-from culvix.stats.lineup import FORMS, LineUp, line_up
-from culvix.stats.medcouple import medcouple
-from culvix.stats.methods import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
-from culvix.stats.methods.normality import suggested_test
-from culvix.stats.moments import Moments, moments
-from culvix.stats.multivariate import RowDistances, row_distances
-from culvix.stats.normal_scores import normal_scores
+from culvix.stats.correlation.robust import biweight, biweight_matrix, winsorized, winsorized_matrix
+from culvix.stats.correlation.spearman import spearman, spearman_interval
+from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix
+from culvix.stats.describe.conventions import OTHER_CONVENTIONS, other_conventions
+from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
+from culvix.stats.describe.description import Description, describe
+from culvix.stats.describe.hodges_lehmann import hodges_lehmann, hodges_lehmann_interval
+from culvix.stats.describe.influence import LeftOut, left_out, pearson_left_out, pearson_without
+from culvix.stats.describe.intervals import (
+    bonett_interval,
+    mean_interval,
+    median_interval,
+    quantile_interval,
+    sd_interval,
+)
+from culvix.stats.describe.l_moments import LMoments, l_moments
+from culvix.stats.describe.medcouple import medcouple
+from culvix.stats.describe.probe import ProbeReading, read_probe
+from culvix.stats.describe.robust_scale import qn, sn
+from culvix.stats.multivariate.row_distances import RowDistances, row_distances
 from culvix.stats.normality.anderson_darling import anderson_darling
 from culvix.stats.normality.cramer_von_mises import cramer_von_mises
 from culvix.stats.normality.dagostino_k2 import dagostino_k2
@@ -63,19 +69,19 @@ from culvix.stats.outliers.scoped import GroupedResult, on_scale, within_groups
 from culvix.stats.outliers.suggestion import MethodSuggestion, suggested_method
 from culvix.stats.outliers.valid_range import valid_range
 from culvix.stats.outliers.z_score import z_score
-from culvix.stats.partial import partial_correlation
-from culvix.stats.probe import ProbeReading, read_probe
-from culvix.stats.qq import QQ, qq, straightness
-from culvix.stats.quantiles import PERCENTILES, QUANTILE_TYPES, PercentileOfValue, hinges, percentile_of, quantile
-from culvix.stats.rank_tables import spearman_first_look, spearman_matrix
-from culvix.stats.recorded_steps import recorded_step
-from culvix.stats.resampling import BootstrapInterval
-from culvix.stats.robust_correlation import biweight, biweight_matrix, winsorized, winsorized_matrix
-from culvix.stats.robust_scale import qn, sn
-from culvix.stats.sample import Sample
-from culvix.stats.simulate import SimulatedP, monte_carlo_normality, permutation_p
-from culvix.stats.spearman import spearman, spearman_interval
-from culvix.stats.transform import (
+from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.registry.normality import suggested_test
+from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
+from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, bootstrap_interval
+from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
+from culvix.stats.resampling.pair_bootstrap import BOOTSTRAPPED_COEFFICIENTS, bootstrap_correlation
+from culvix.stats.resampling.simulation import SimulatedP, monte_carlo_normality, permutation_p
+from culvix.stats.shape.density import BANDWIDTH_RULES, Density, density
+from culvix.stats.shape.dip import DipResult, dip, dip_test
+from culvix.stats.shape.histogram import BIN_RULES, Histogram, histogram
+from culvix.stats.shape.line_up import FORMS, LineUp, line_up
+from culvix.stats.shape.qq import QQ, qq, straightness
+from culvix.stats.shape.transform import (
     TRANSFORMS,
     BoxCox,
     Judgement,

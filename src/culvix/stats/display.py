@@ -9,7 +9,7 @@ from math import floor, isfinite, log10
 
 import numpy as np
 
-from culvix.stats.sample import Sample
+from culvix.stats.core.sample import Sample
 
 __all__ = [
     "DASH",

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from culvix.stats.arrays import Floats
+from culvix.stats.core.arrays import Floats
 from culvix.stats.display import NumberStyle, significant
-from culvix.stats.transform import TRANSFORMS, Scale
+from culvix.stats.shape.transform import TRANSFORMS, Scale
 
 __all__ = ["MeasuredStyle", "inverse_of"]
 

@@ -8,12 +8,11 @@ import numpy as np
 
 from culvix.errors import DecisionError, StatisticsError
 from culvix.progress import Progress, silent
-from culvix.stats.arrays import Ints
-from culvix.stats.histogram import histogram
-from culvix.stats.quantiles import quantile
-from culvix.stats.transform import Scale
-from culvix.study.acts import Act, Chosen, Decided, Described, History, NewPass
-from culvix.study.analysis import (
+from culvix.stats.core.arrays import Ints
+from culvix.stats.core.quantiles import quantile
+from culvix.stats.shape.histogram import histogram
+from culvix.stats.shape.transform import Scale
+from culvix.study.analysis.column_analysis import (
     AnalysisRequest,
     ColumnAnalysis,
     ColumnLook,
@@ -21,19 +20,20 @@ from culvix.study.analysis import (
     analyse,
     deferred_part,
 )
-from culvix.study.changes import Change, Renewed
-from culvix.study.checks import check_correction, check_rows
-from culvix.study.decisions import Cause, Decision, DecisionKind, DecisionLog
-from culvix.study.flags import valid_range
-from culvix.study.part_cache import ALL_PARTS, PartCache
-from culvix.study.reviewed import Reviewed
-from culvix.study.row_sets import as_rows, together
-from culvix.study.settings import ColumnSettings, Settings
-from culvix.study.working import WorkingSet
-from culvix.tables.columns import reread
-from culvix.tables.derived import Derivation, derive, followers, name_of
-from culvix.tables.dictionary import ColumnEntry, Dictionary
-from culvix.tables.table import Column, Table
+from culvix.study.analysis.flags import valid_range
+from culvix.study.analysis.result_cache import ALL_PARTS, PartCache
+from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.document.changes import Change, Renewed
+from culvix.study.document.decision_checks import check_correction, check_rows
+from culvix.study.document.decisions import Cause, Decision, DecisionKind, DecisionLog
+from culvix.study.document.history import Act, Chosen, Decided, Described, History, NewPass
+from culvix.study.document.review import Reviewed
+from culvix.study.document.row_sets import as_rows, together
+from culvix.study.document.settings import ColumnSettings, Settings
+from culvix.tables.model.column_builder import reread
+from culvix.tables.model.derivation import Derivation, derive, followers, name_of
+from culvix.tables.model.dictionary import ColumnEntry, Dictionary
+from culvix.tables.model.table import Column, Table
 
 __all__ = ["Act", "Change", "Chosen", "Decided", "Described", "Renewed", "Study"]
 

@@ -6,9 +6,9 @@ A*² = A²(1 + 0.75/n + 2.25/n²). p is good to about 0.002 between 0.01 and 0.2
 
 from math import exp, inf
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.falling import falling
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.sample import Sample
 
 __all__ = ["anderson_darling"]
 

@@ -6,9 +6,9 @@ between 0.01 and 0.2. The formulas end at W*² = 1.1; what lies beyond is report
 
 from math import exp, inf
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.falling import falling
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.sample import Sample
 
 __all__ = ["cramer_von_mises"]
 

@@ -7,8 +7,8 @@ tail (at n = 20 what is given as 0.0028 is about 0.01), and below n = 20 the kur
 
 from math import asinh, cbrt, copysign, erfc, exp, log, sqrt
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.sample import Sample
 
 __all__ = ["dagostino_k2", "kurtosis_z", "skewness_z"]
 

@@ -11,11 +11,11 @@ from math import ceil, exp, log, log10, sqrt
 import numpy as np
 from scipy.special import ndtri
 
+from culvix.stats.core.moments import standard_error_kurtosis, standard_error_skewness
+from culvix.stats.core.recorded_steps import recorded_step
+from culvix.stats.core.sample import Sample
 from culvix.stats.display import number, signed
-from culvix.stats.moments import standard_error_kurtosis, standard_error_skewness
-from culvix.stats.qq import QQ
-from culvix.stats.recorded_steps import recorded_step
-from culvix.stats.sample import Sample
+from culvix.stats.shape.qq import QQ
 
 __all__ = ["Departure", "correlation_passed", "departure_of", "lack_distribution"]
 

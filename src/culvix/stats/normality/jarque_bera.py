@@ -6,8 +6,8 @@ n = 2000 the result carries a caution.
 
 from math import exp
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.sample import Sample
 
 __all__ = ["jarque_bera"]
 

@@ -10,9 +10,9 @@ from math import exp, inf, sqrt
 
 from numpy.polynomial.polynomial import polyval
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.falling import falling
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.sample import Sample
 
 __all__ = ["lilliefors"]
 

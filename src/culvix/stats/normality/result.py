@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from culvix.stats.sample import Sample
+from culvix.stats.core.sample import Sample
 
 __all__ = ["NormalityResult", "too_few"]
 

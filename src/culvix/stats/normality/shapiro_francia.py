@@ -8,10 +8,10 @@ from math import log
 
 from scipy.special import ndtr
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.departure import lack_distribution
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.qq import straightness
-from culvix.stats.sample import Sample
+from culvix.stats.shape.qq import straightness
 
 __all__ = ["shapiro_francia"]
 

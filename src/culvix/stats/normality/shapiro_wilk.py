@@ -10,11 +10,11 @@ from math import asin, exp, log, pi, sqrt
 import numpy as np
 from scipy.special import ndtr
 
-from culvix.stats.arrays import Floats
-from culvix.stats.moments import standardise
-from culvix.stats.normal_scores import upper_scores
+from culvix.stats.core.arrays import Floats
+from culvix.stats.core.moments import standardise
+from culvix.stats.core.normal_scores import upper_scores
+from culvix.stats.core.sample import Sample
 from culvix.stats.normality.result import NormalityResult, too_few
-from culvix.stats.sample import Sample
 
 __all__ = ["LARGEST_N", "shapiro_wilk", "weights"]
 

@@ -8,11 +8,11 @@ whether a departure is left without the flagged values, together with what that 
 from dataclasses import dataclass
 
 from culvix.errors import StatisticsError
+from culvix.stats.core.sample import Sample
 from culvix.stats.display import count, number
 from culvix.stats.normality.departure import Departure, departure_of
 from culvix.stats.normality.result import NormalityResult
-from culvix.stats.qq import QQ
-from culvix.stats.sample import Sample
+from culvix.stats.shape.qq import QQ
 
 __all__ = ["SMALL_N", "Verdict", "judge_normality"]
 

@@ -5,10 +5,10 @@ Q1 − c·exp(−4·MC)·IQR to Q3 + c·exp(3·MC)·IQR for MC ≥ 0; the expone
 
 from math import exp
 
-from culvix.stats.medcouple import medcouple
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.medcouple import medcouple
 from culvix.stats.outliers.iqr_fences import beyond_fences
 from culvix.stats.outliers.result import OutlierResult, cannot_flag, check_limit
-from culvix.stats.sample import Sample
 
 __all__ = ["adjusted_fences"]
 

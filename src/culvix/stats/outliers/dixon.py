@@ -9,9 +9,9 @@ from math import log
 
 import numpy as np
 
-from culvix.stats.arrays import Floats
+from culvix.stats.core.arrays import Floats
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult, by_test, cannot_flag, check_level
-from culvix.stats.sample import Sample
 
 __all__ = ["dixon", "dixon_bound"]
 

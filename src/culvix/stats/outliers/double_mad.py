@@ -6,9 +6,9 @@ side is scaled as in Hampel 1974, so that both agree with the SD for a normal sa
 
 import numpy as np
 
-from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.core.sample import Sample, median_of_sorted
+from culvix.stats.describe.description import MAD_TO_SD
 from culvix.stats.outliers.result import OutlierResult, around
-from culvix.stats.sample import Sample, median_of_sorted
 
 __all__ = ["double_mad"]
 

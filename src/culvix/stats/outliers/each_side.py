@@ -4,8 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult
-from culvix.stats.sample import Sample
 
 __all__ = ["each_side"]
 

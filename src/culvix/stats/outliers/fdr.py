@@ -9,9 +9,9 @@ of freedom hold the rate at every n (simulated; docs/calibration.md).
 import numpy as np
 from scipy.special import stdtr, stdtrit
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.modified_z import robust_scale
 from culvix.stats.outliers.result import OutlierResult, beyond, by_test, cannot_flag, check_level, distances
-from culvix.stats.sample import Sample
 
 __all__ = ["fdr"]
 

@@ -10,9 +10,9 @@ from math import sqrt
 import numpy as np
 from scipy.special import stdtrit
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.display import plural
 from culvix.stats.outliers.result import OutlierResult, by_test, cannot_flag, check_level, distances
-from culvix.stats.sample import Sample
 
 __all__ = ["esd_bound", "generalized_esd"]
 

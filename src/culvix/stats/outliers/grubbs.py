@@ -7,8 +7,8 @@ from math import sqrt
 
 from scipy.special import stdtr, stdtrit
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult, by_test, cannot_flag, check_level, extreme
-from culvix.stats.sample import Sample
 
 __all__ = ["grubbs", "grubbs_bound"]
 

@@ -1,8 +1,8 @@
 """The Hampel rule (Hampel 1974): median ± k · 1.4826 · MAD, the scaled MAD standing in for the SD; k 3 by default."""
 
-from culvix.stats.describe import MAD_TO_SD
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.description import MAD_TO_SD
 from culvix.stats.outliers.result import OutlierResult, around
-from culvix.stats.sample import Sample
 
 __all__ = ["hampel"]
 

@@ -7,9 +7,9 @@ from math import isfinite
 
 import numpy as np
 
+from culvix.stats.core.quantiles import quantile
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit, distances
-from culvix.stats.quantiles import quantile
-from culvix.stats.sample import Sample
 
 __all__ = ["beyond_fences", "iqr_fences"]
 

@@ -8,9 +8,9 @@ from math import isfinite
 
 import numpy as np
 
+from culvix.stats.core.sample import Sample
+from culvix.stats.core.sums import careful_sum
 from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit, distances
-from culvix.stats.sample import Sample
-from culvix.stats.sums import careful_sum
 
 __all__ = ["modified_z", "robust_scale"]
 

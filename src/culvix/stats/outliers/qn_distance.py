@@ -3,9 +3,9 @@
 Qn measures spread without a centre, so skewness does not distort it, and uses the data better than the MAD.
 """
 
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.robust_scale import qn
 from culvix.stats.outliers.result import OutlierResult, around
-from culvix.stats.robust_scale import qn
-from culvix.stats.sample import Sample
 
 __all__ = ["qn_distance"]
 

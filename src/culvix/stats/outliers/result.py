@@ -7,8 +7,8 @@ from math import isfinite
 import numpy as np
 
 from culvix.errors import StatisticsError
-from culvix.stats.arrays import Floats, Ints
-from culvix.stats.sample import Sample
+from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.core.sample import Sample
 
 __all__ = [
     "OutlierResult",

@@ -10,10 +10,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from culvix.errors import StatisticsError
-from culvix.stats.arrays import Floats, Ints
+from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult
-from culvix.stats.sample import Sample
-from culvix.stats.transform import TRANSFORMS, transform
+from culvix.stats.shape.transform import TRANSFORMS, transform
 
 __all__ = ["GroupedResult", "on_scale", "within_codes", "within_groups"]
 

@@ -7,11 +7,11 @@ outer eighths (Moors 1988), and the outer fiftieths, lie beyond what the quartil
 from dataclasses import dataclass
 from math import sqrt
 
-from culvix.stats.arrays import Floats
+from culvix.stats.core.arrays import Floats
+from culvix.stats.core.quantiles import quantile
+from culvix.stats.core.recorded_steps import recorded_step
+from culvix.stats.core.sample import Sample
 from culvix.stats.display import count, number
-from culvix.stats.quantiles import quantile
-from culvix.stats.recorded_steps import recorded_step
-from culvix.stats.sample import Sample
 
 __all__ = ["MethodSuggestion", "suggested_method"]
 

@@ -3,8 +3,8 @@
 import numpy as np
 
 from culvix.errors import StatisticsError
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag
-from culvix.stats.sample import Sample
 
 __all__ = ["valid_range"]
 

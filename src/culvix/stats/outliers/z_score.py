@@ -6,8 +6,8 @@ small n the rule can never fire, and several large values hide each other.
 
 from math import isfinite, sqrt
 
+from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult, beyond, cannot_flag, check_limit, distances
-from culvix.stats.sample import Sample
 
 __all__ = ["largest_possible_z", "z_score"]
 

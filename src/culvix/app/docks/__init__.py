@@ -1,0 +1,1 @@
+"""What stands beside every stage: rail, row tray, history, rules, marks, impact."""

@@ -1,0 +1,126 @@
+"""Everything that was done, act by act: who did it, and the way back to any place in it."""
+
+from PyQt6.QtCore import QSettings, Qt, pyqtSignal
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QCheckBox, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.widgets.parts import label, plain_tip, row_of
+from culvix.charts.palette import LIGHT
+from culvix.errors import CulvixError
+from culvix.study.document.history import Act, Decided
+from culvix.study.document.history_messages import act_words, acts_between
+
+__all__ = ["HistoryPane"]
+
+_MOST = 500
+_PLACE = Qt.ItemDataRole.UserRole
+
+
+class HistoryPane(RenewedPane):
+    """The latest act comes first; what was undone stands above it, crossed out, until something else is done.
+
+    A click says what going to an act would take back or do again; a second one, or Enter, goes there.
+    """
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self._previewed: int | None = None
+        self.initials = QLineEdit(placeholderText="your initials")
+        self.initials.setMaxLength(12)
+        self.initials.setFixedWidth(92)
+        self.initials.setToolTip("Written beside every decision, so that those of two colleagues can be told apart")
+        self.initials.textChanged.connect(self._signed)
+        self.all_acts = QCheckBox("settings, too")
+        self.all_acts.setToolTip("List descriptions of columns and settings among the decisions")
+        self.all_acts.setChecked(True)
+        self.all_acts.clicked.connect(self.want_renewal)
+        self.list = QListWidget()
+        self.list.setMinimumHeight(96)
+        self.list.setToolTip("A click says what going there would undo or do again; a second one, or Enter, goes there")
+        self.list.itemClicked.connect(self._clicked)
+        self.list.itemActivated.connect(self._go)
+        self.about = label("", "quiet", wrap=True)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addLayout(row_of(label("History", "head"), self.all_acts, 1, self.initials))
+        layout.addWidget(self.list)
+        layout.addWidget(self.about)
+        for change in (hub.decisions_changed, hub.settings_changed, hub.columns_changed):
+            change.connect(self.want_renewal)
+        self.want_renewal()
+
+    def recall(self, settings: QSettings) -> None:
+        """Take up the initials used last."""
+        self.initials.setText(str(settings.value("decisions/initials", "")))
+
+    def remember(self, settings: QSettings) -> None:
+        """Write the initials down."""
+        settings.setValue("decisions/initials", self.initials.text())
+
+    def _signed(self, text: str) -> None:
+        self.hub.study.initials = text.strip()
+
+    def renew(self) -> None:
+        """List the acts as they stand."""
+        acts, done = self.hub.study.acts
+        self.list.clear()
+        self._preview(None)
+        first = max(len(acts) - _MOST, 0)
+        shown = [at for at in range(first, len(acts)) if self.all_acts.isChecked() or isinstance(acts[at], Decided)]
+        for at in reversed(shown):
+            self.list.addItem(self._item(at, acts[at], undone=at >= done))
+        beginning = QListWidgetItem("0  the table as it was read")
+        beginning.setData(_PLACE, 0)
+        self.list.addItem(beginning)
+        self.list.setCurrentRow(sum(at >= done for at in shown))
+
+    def _item(self, at: int, act: Act, *, undone: bool) -> QListWidgetItem:
+        words = act_words(self.hub.study.table, act)
+        by = act.decisions[0].by if isinstance(act, Decided) else ""
+        item = QListWidgetItem(f"{at + 1}  {words}{f'  {by}' if by else ''}")
+        item.setData(_PLACE, at + 1)
+        tip = words
+        if isinstance(act, Decided):
+            first = act.decisions[0]
+            tip = f"{words}\ncause: {first.cause}\n{first.reason or 'no reason given'}\npass {first.turn}"
+        else:
+            item.setForeground(QColor(LIGHT.muted))
+        item.setToolTip(plain_tip(tip))
+        if undone:
+            font = item.font()
+            font.setStrikeOut(True)
+            item.setFont(font)
+        return item
+
+    def _clicked(self, item: QListWidgetItem) -> None:
+        place = int(item.data(_PLACE))
+        if place == self._previewed:
+            self._go(item)
+        else:
+            self._preview(place)
+
+    def _preview(self, place: int | None) -> None:
+        """Say what going to ``place`` would take back or do again."""
+        acts, done = self.hub.study.acts
+        self._previewed = place
+        words = ""
+        if place is not None and place < done:
+            words = f"Would undo {acts_between(acts[place:done])}. Click again to go there."
+        elif place is not None and place > done:
+            words = f"Would do {acts_between(acts[done:place])} again. Click again to go there."
+        elif place is not None:
+            words = "This is where things stand."
+        self.about.setText(words)
+        self.about.setVisible(bool(words))
+
+    def _go(self, item: QListWidgetItem) -> None:
+        try:
+            self.hub.study.go_to(int(item.data(_PLACE)))
+        except CulvixError as error:
+            self.problem.emit(error.sentence)

@@ -1,0 +1,110 @@
+"""The lanes of the column in focus, drawn anew whenever something they show has changed and they can be seen."""
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from culvix.app.lanes.lane_canvas import LaneCanvas
+from culvix.app.lanes.selecting import Selecting
+from culvix.app.session.hub import Hub
+from culvix.app.session.lazy_pane import hidden
+from culvix.app.session.scheduler import paint_afterwards, turns
+from culvix.app.widgets.parts import shortened
+from culvix.stats.display import count
+from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
+
+__all__ = ["FocusLanes"]
+
+
+_SHOWING_MS = 12
+
+
+class FocusLanes(QObject):
+    """Draws into ``canvas`` while ``place``, the stage around it, is not hidden; what is clicked there is selected."""
+
+    drawn = pyqtSignal(object, bool)
+    """What the lanes show now (a `ColumnLook`), and whether it is another column."""
+
+    ready = pyqtSignal()
+    """The column in focus can be drawn as soon as the stage is shown."""
+
+    def __init__(self, hub: Hub, canvas: LaneCanvas, place: QWidget) -> None:
+        super().__init__(place)
+        self.hub, self.canvas, self.place, self.stack = hub, canvas, place, canvas.stack
+        self._column: str | None = None
+        self._corrected: frozenset[float] = frozenset()
+        self._state: tuple[object, ...] | None = None
+        self._in_two = False
+        """Whether the lanes, shown just now, are drawn in one step and painted in the next."""
+
+        self.stack.row_words = self._row_words
+        Selecting(hub, self.stack, lambda: hub.look, self)
+        # Work in the background that follows from the same news begins before the lanes are drawn.
+        self._soon = QTimer(self, singleShot=True)
+        self._soon.timeout.connect(lambda: turns().take(self.redraw, ahead=True))
+        hub.looked.connect(self.redraw_soon)
+        hub.analysed.connect(lambda name: self.redraw_soon() if name == hub.focus else None)
+        hub.selection_changed.connect(self.redraw)
+        hub.settings_changed.connect(self.redraw)
+
+    def redraw_soon(self, *_: object) -> None:
+        """Redraw as soon as what has just been asked for is done."""
+        self._soon.start(0)
+
+    def redraw_when_shown(self) -> None:
+        """Redraw and paint once the stage, shown just now, has been laid out: the window answers in between."""
+        self._in_two = True
+        self.canvas.hold_painting()
+        self._soon.start(_SHOWING_MS)
+
+    def forget(self) -> None:
+        """Draw anew the next time, whatever is shown."""
+        self._state = None
+
+    def redraw(self) -> None:
+        """Draw the column in focus as things stand, once it can be seen; only another column moves the axis."""
+        if self._in_two:
+            paint_afterwards(self.canvas)
+        self._in_two = False
+        look = self.hub.look
+        if look is None:
+            return
+        if hidden(self.place):
+            self.ready.emit()
+            return
+        study = self.hub.study
+        state = (look.request, study.working, study.selection, study.settings)
+        if self._state is not None and all(old is new for old, new in zip(self._state, state, strict=True)):
+            # Told twice of the same: what the lanes show is there before the tests are.
+            return
+        self._state, another = state, self._column != look.column.name
+        self._column = look.column.name
+        if another:
+            paint_afterwards(self.canvas)
+        picture = shape_picture(look, study.working, study.selection.in_column(look.column.name), study.settings)
+        self.stack.show_picture(picture, refit=another or self._left_view(picture))
+        self.drawn.emit(look, another)
+        self.stack.settle()
+
+    def _left_view(self, picture: ShapePicture) -> bool:
+        """Whether a value corrected just now lies outside the view: the axis goes with it."""
+        corrected = frozenset(picture.corrected.values.tolist())
+        new, self._corrected = corrected - self._corrected, corrected
+        low, high = self.stack.lanes[0].view_box.viewRange()[0] if self.stack.lanes else (0.0, 0.0)
+        return any(not low <= value <= high for value in new)
+
+    @property
+    def shown(self) -> str | None:
+        """The column whose lanes are shown, None while they are being worked out."""
+        look = self.hub.look
+        drawn = self._state is not None and look is not None and self._state[0] is look.request
+        return look.column.name if look is not None and drawn else None
+
+    def _row_words(self, row: int) -> str:
+        """A row by its number, its label and its value as read."""
+        table, focus = self.hub.study.table, self.hub.focus
+        parts = [f"row {count(table.number_of(row))}"]
+        if table.label_column is not None:
+            parts.append(shortened(table.label_column.cell(row), 24))
+        if focus is not None:
+            parts.append(f"{shortened(focus, 24)} {table[focus].cell(row)}")
+        return " · ".join(parts)

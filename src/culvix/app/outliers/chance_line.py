@@ -1,0 +1,53 @@
+"""A line under the spans: what each method flags, beside what it would flag of a normal column by chance."""
+
+from PyQt6.QtWidgets import QVBoxLayout
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.widgets.parts import label
+from culvix.progress import Progress
+from culvix.study.analysis.chance_messages import chance_words
+from culvix.study.analysis.flags import Flags
+
+__all__ = ["ChanceLine"]
+
+
+class ChanceLine(RenewedPane):
+    """Counted in the background; empty while it is not known for what is shown."""
+
+    patience = 150
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self._of: Flags | None = None
+        self.words = label("", "quiet", wrap=True)
+        self.words.setToolTip(
+            "Whatever the values are, a rule flags some. Where it flags about as many as of a normal column of this n, "
+            "its flags alone speak against no value."
+        )
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 0, 8, 2)
+        layout.addWidget(self.words)
+        for change in (hub.looked, hub.focus_changed, hub.decisions_changed, hub.analysed):
+            change.connect(self.want_renewal)
+
+    def renew(self) -> None:
+        """Count for the column in focus, unless that is shown."""
+        look = self.hub.look
+        flags = None if look is None else look.flags
+        if flags is self._of and flags is not None:
+            return
+        self._of = flags
+        self.words.setText("")
+        if look is None:
+            return
+
+        def work(progress: Progress) -> str:
+            return chance_words(look.flags, look.judged.n, look.request.settings, look.column.name, progress)
+
+        def arrived(words: str) -> None:
+            if self._of is look.flags:
+                self.words.setText(words)
+
+        self.hub.start("flags by chance", work, arrived, priority=2, quiet=True)

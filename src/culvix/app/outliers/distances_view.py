@@ -1,0 +1,167 @@
+"""Several columns at once: robust distances of rows against classical ones, and what each column adds to a distance."""
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.widgets.columns_button import ColumnsButton
+from culvix.app.widgets.parts import label, row_of, shortened
+from culvix.charts.palette import LIGHT
+from culvix.charts.plots.distances import DistancePlot, ShareBars
+from culvix.progress import Progress
+from culvix.stats.core.arrays import Ints
+from culvix.stats.display import count, number, plural
+from culvix.stats.multivariate.row_distances import RowDistances, row_distances
+from culvix.study.analysis.working_set import WorkingSet
+from culvix.tables.model.table import Role
+
+__all__ = ["DistancesView"]
+
+_LEVELS = (0.975, 0.99, 0.999)
+_FIRST = 4
+
+
+class DistancesView(RenewedPane):
+    """Columns are chosen under Columns; the work is done in the background and can be cancelled."""
+
+    problem = pyqtSignal(str)
+    found_anew = pyqtSignal()
+    """Other distances are there, or none any more."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.names: tuple[str, ...] = ()
+        self.found: RowDistances | None = None
+        self._made_of: tuple[WorkingSet, tuple[str, ...], float] | None = None
+        self.columns, self.level = ColumnsButton(hub, lambda: self.names), QComboBox()
+        self.columns.turned.connect(self._turn)
+        self.level.addItems([f"cut-off at {100 * level:g} %" for level in _LEVELS])
+        self.about, self.told = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
+        self.select = QPushButton("Select those beyond")
+        self.canvas = pg.GraphicsLayoutWidget()
+        self.canvas.setBackground(LIGHT.panel)
+        self.canvas.setFrameShape(QFrame.Shape.NoFrame)
+        self.canvas.ci.setContentsMargins(4, 6, 12, 2)
+        self.plot, self.bars = DistancePlot(), ShareBars()
+        self.canvas.addItem(self.plot)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 4, 8, 6)
+        layout.setSpacing(3)
+        layout.addLayout(row_of(self.columns, self.level, 1, self.select))
+        layout.addWidget(self.about)
+        beside = QVBoxLayout()
+        beside.addWidget(self.told)
+        beside.addWidget(self.bars)
+        beside.addStretch(1)
+        middle = row_of(self.canvas)
+        middle.addLayout(beside)
+        middle.setStretch(0, 3)
+        middle.setStretch(1, 2)
+        layout.addLayout(middle, 1)
+        self._connect()
+
+    def _connect(self) -> None:
+        self.plot.picked.connect(self._picked)
+        self.plot.view_box.fit_wanted.connect(self.plot.fit)
+        self.level.activated.connect(self.want_renewal)
+        self.select.clicked.connect(self._select_flagged)
+        self.hub.decisions_changed.connect(self.want_renewal)
+        self.hub.selection_changed.connect(self._draw)
+        self.want_renewal()
+
+    def choose(self, names: tuple[str, ...]) -> None:
+        """Look at these columns together; two at least."""
+        if len(names) < 2:
+            self.problem.emit("Distances over several columns need at least two of them.")
+            return
+        self.names = names
+        self.want_renewal()
+
+    def _turn(self, name: str, on: bool) -> None:
+        self.choose(tuple(kept for kept in self.names if kept != name) + ((name,) if on else ()))
+
+    def _usual(self) -> tuple[str, ...]:
+        """The column in focus and the first other measures."""
+        measures = [c.name for c in self.hub.study.table.numeric if c.role in (Role.MEASURE, Role.COUNT)]
+        first = [name for name in measures if name == self.hub.focus]
+        return tuple([*first, *(name for name in measures if name not in first)][:_FIRST])
+
+    def renew(self) -> None:
+        """Work the distances out as things stand, unless they are there already."""
+        study = self.hub.study
+        names = tuple(name for name in self.names or self._usual() if name in study.table)
+        self.names, working, level = names, study.working, _LEVELS[self.level.currentIndex()]
+        made_of = (working, names, level)
+        if self._made_of is not None and all(a == b for a, b in zip(self._made_of, made_of, strict=True)):
+            self._draw()
+            return
+        columns = [study.table[name] for name in names]
+
+        def work(progress: Progress) -> RowDistances:
+            values = [working.sample(column).values for column in columns]
+            return row_distances(values, level=level, progress=progress)
+
+        def arrived(found: RowDistances) -> None:
+            if self.names == names and study.working is working:
+                refit = self._made_of is None or self._made_of[1:] != made_of[1:]
+                self.found, self._made_of = found, made_of
+                self._draw(refit=refit)
+                self.found_anew.emit()
+
+        def refused(error: Exception) -> None:
+            self.found = self._made_of = None
+            self.about.setText(str(error))
+            self._show(False)
+            self.found_anew.emit()
+
+        self.about.setText("Working out the distances …")
+        self.hub.start("distances over several columns", work, arrived, failed=refused, priority=8)
+
+    def _show(self, there: bool) -> None:
+        for part in (self.canvas, self.told, self.bars, self.select):
+            part.setVisible(there)
+
+    def _draw(self, *, refit: bool = False) -> None:
+        found = self.found
+        if found is None:
+            return
+        self._show(True)
+        selected = self.hub.study.selection.rows
+        self.plot.show_distances(found, selected, refit=refit)
+        classical = int(np.count_nonzero(found.classical > found.classical_cutoff))
+        self.about.setText(
+            f"{', '.join(shortened(name, 24) for name in self.names)}: {plural(found.rows.size, 'complete row')}. "
+            f"{count(found.flagged.size)} beyond {number(found.cutoff, 2)} by the robust distance (reweighted minimum "
+            f"covariance determinant), {count(classical)} beyond {number(found.classical_cutoff, 2)} by the classical."
+        )
+        self._tell(selected)
+
+    def _tell(self, selected: Ints) -> None:
+        """What the columns add to the distance of the one selected row."""
+        found = self.found
+        at = np.flatnonzero(found.rows == selected[0]) if found is not None and selected.size == 1 else selected[:0]
+        self.bars.setVisible(bool(at.size))
+        if found is None or not at.size:
+            self.told.setText("Select one row to see what each column adds to its distance.")
+            return
+        place, row = int(at[0]), count(self.hub.study.table.number_of(int(selected[0])))
+        squared = float(found.contributions[place].sum())
+        self.told.setText(
+            f"Row {row}: robust distance {number(float(found.robust[place]), 2)}, classical "
+            f"{number(float(found.classical[place]), 2)}. Shares of the squared robust distance:"
+        )
+        self.bars.put(self.names, found.contributions[place] / (squared or 1.0))
+
+    def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
+        study = self.hub.study
+        if modifiers & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
+            rows = np.setxor1d(study.selection.rows, rows, assume_unique=True)
+        study.select(rows, "distances over several columns")
+
+    def _select_flagged(self) -> None:
+        if self.found is not None:
+            self.hub.study.select(self.found.flagged, f"robust distance over {plural(len(self.names), 'column')}")

@@ -1,0 +1,1 @@
+"""What stands between the study and the views: hub, jobs, scheduling, keys."""

@@ -1,0 +1,279 @@
+"""The hub between the study and the window: one object that tells views what changed, and works things out for them."""
+
+from collections import deque
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+from weakref import WeakKeyDictionary
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from culvix.app.session.jobs import JobRunner, Work
+from culvix.charts.items.sparkline import Strip, strip_of
+from culvix.errors import Cancelled, CulvixError
+from culvix.progress import Progress
+from culvix.stats.core.arrays import Floats
+from culvix.study import Change, Study
+from culvix.study.analysis.column_analysis import ColumnAnalysis, ColumnLook, analyse, look_at
+from culvix.study.analysis.relations import Relations, rank_pairs, wants_first_look
+from culvix.study.study import Renewed
+from culvix.tables.model.dictionary import ColumnEntry
+
+__all__ = ["Hub"]
+
+_PAINTING_MS = 70
+_LEISURE_MS = 300
+
+
+def _worked_out(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Strip | None]:
+    """An analysis with its strip, both made off the interface thread."""
+    return analysis, strip_of(analysis)
+
+
+class Hub(QObject):
+    """Signals of the study's changes, the column in focus, and results as they arrive."""
+
+    selection_changed = pyqtSignal()
+    settings_changed = pyqtSignal()
+    decisions_changed = pyqtSignal()
+    review_changed = pyqtSignal()
+    marks_changed = pyqtSignal()
+    focus_changed = pyqtSignal(str)
+    analysed = pyqtSignal(str)
+    """A column's analysis has arrived."""
+    looked = pyqtSignal(str)
+    """What the lanes of the column in focus show has arrived; its tests are under way."""
+    veiled_changed = pyqtSignal()
+    """Another column, or none, must not be seen for the moment."""
+    columns_changed = pyqtSignal()
+    """A column was added, or taken away."""
+    related = pyqtSignal()
+    """The ranking of pairs has arrived."""
+    problem = pyqtSignal(str)
+    said = pyqtSignal(str)
+    """A sentence that is no complaint."""
+
+    def __init__(self, study: Study, jobs: JobRunner, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.study = study
+        self.jobs = jobs
+        self.focus: str | None = None
+        self.own_limits = False
+        """Whether a limit that is dragged or typed is to hold for the column in focus only."""
+        self.veiled: str | None = None
+        """The column whose strip would give its line-up away."""
+        self.strips: dict[str, Strip | None] = {}
+        self._strips_of: WeakKeyDictionary[ColumnAnalysis, Strip | None] = WeakKeyDictionary()
+        """The strips of all analyses that are still known, so that undo brings back theirs, too."""
+        self._stripped: dict[str, ColumnAnalysis] = {}
+        """The analysis that the strip of a column shows."""
+        self.relations: Relations | None = None
+        self._relations_of: object = None
+        self._names = [column.name for column in study.table]
+        self._under_way: dict[str, object] = {}
+        self._look: ColumnLook | None = None
+        self._said: deque[Mapping[str, Callable[[ColumnEntry], ColumnEntry]]] = deque()
+        study.listen(self._told)
+
+    def start(self, name: str, work: Work, done: Callable[[Any], None], **options: Any) -> None:
+        """Run ``work`` in the background, as `JobRunner.start`, for as long as this study is open."""
+        self.jobs.start(name, work, done, owner=self, **options)
+
+    def let_go(self) -> None:
+        """Stop whatever was begun for this study: nobody waits for it any more."""
+        self.jobs.cancel_all_of(self)
+        self.deleteLater()
+
+    def _told(self, change: Change) -> None:
+        if change is Change.SELECTION:
+            self.selection_changed.emit()
+        elif change is Change.REVIEW:
+            self.review_changed.emit()
+        elif change is Change.MARKS:
+            self.marks_changed.emit()
+        else:
+            signal = self.settings_changed if change is Change.SETTINGS else self.decisions_changed
+            if change is Change.DATA:
+                self._relations_of = None
+                numeric = {column.name for column in self.study.table.numeric}
+                self.strips = {name: strip for name, strip in self.strips.items() if name in numeric}
+                self._follow_columns()
+            signal.emit()
+            if self.focus and self.study.table[self.focus].is_numeric:
+                self.want(self.focus)
+            for name in list(self.strips):
+                if name == self.focus:
+                    continue
+                known = self.study.known_analysis(name)
+                if known is None:
+                    # What is looked at comes first, and in a drag each change would begin them all anew.
+                    self.want(name, urgent=False, after=_LEISURE_MS)
+                elif self._show_strip(known):
+                    self.analysed.emit(name)
+
+    def _show_strip(self, analysis: ColumnAnalysis) -> bool:
+        """Let the strip of a column be that of ``analysis``; whether it was another one before."""
+        name = analysis.column.name
+        if self._stripped.get(name) is analysis or analysis not in self._strips_of:
+            return False
+        self._stripped[name], self.strips[name] = analysis, self._strips_of[analysis]
+        return True
+
+    def _follow_columns(self) -> None:
+        """Tell of columns that were added or taken away; the focus never stays on one that is gone."""
+        names = [column.name for column in self.study.table]
+        if names == self._names:
+            return
+        before, self._names, focus = self._names, names, self.focus
+        if focus is not None and focus not in names:
+            self.focus = None
+        self.columns_changed.emit()
+        if focus is not None and self.focus is None:
+            place = min(before.index(focus), len(names) - 1)
+            self.set_focus(names[max(place - 1, 0)])
+
+    def set_focus(self, column: str) -> None:
+        """Turn all views to ``column``."""
+        if column == self.focus:
+            return
+        self.focus = column
+        self.study.look_at(column)
+        self.focus_changed.emit(column)
+        if self.study.table[column].is_numeric:
+            self.want(column)
+
+    def veil(self, column: str | None) -> None:
+        """Let the picture of ``column`` be seen nowhere but among those of its line-up; None lifts the veil."""
+        if column != self.veiled:
+            self.veiled = column
+            self.veiled_changed.emit()
+
+    def describe(self, columns: Sequence[str], change: Callable[[ColumnEntry], ColumnEntry]) -> None:
+        """Say of ``columns`` what ``change`` makes of what is said of them, and read them anew in the background.
+
+        One change follows the other, in the order in which they were made.
+        """
+        self.describe_each(dict.fromkeys(columns, change))
+
+    def describe_each(self, changes: Mapping[str, Callable[[ColumnEntry], ColumnEntry]]) -> None:
+        """The same for columns of which each has a change of its own."""
+        self._said.append(changes)
+        if len(self._said) == 1:
+            self._describe_next()
+
+    def _describe_next(self) -> None:
+        try:
+            said = self.study.dictionary
+            work = self.study.rereading({name: change(said.of(name)) for name, change in self._said[0].items()})
+        except CulvixError as error:
+            self._described(None, error)
+            return
+        self.start(
+            "reading columns anew", work, self._described, failed=lambda e: self._described(None, e), priority=15
+        )
+
+    def _described(self, renewed: Renewed | None, error: Exception | None = None) -> None:
+        try:
+            if renewed is not None:
+                self.study.adopt(renewed)
+        except CulvixError as refused:
+            error = refused
+        if error is not None:
+            # Fields show again what holds.
+            self.decisions_changed.emit()
+        if isinstance(error, CulvixError) and not isinstance(error, Cancelled):
+            self.problem.emit(error.sentence)
+        self._said.popleft()
+        if self._said:
+            self._describe_next()
+
+    @property
+    def analysis(self) -> ColumnAnalysis | None:
+        """The analysis of the column in focus as things stand, if it has arrived."""
+        if self.focus is None or not self.study.table[self.focus].is_numeric:
+            return None
+        return self.study.known_analysis(self.focus)
+
+    @property
+    def look(self) -> ColumnLook | None:
+        """What the lanes of the column in focus show as things stand, if it has arrived."""
+        known, look = self.analysis, self._look
+        if known is None and look is not None and self._holds(look):
+            return look
+        return known
+
+    def _holds(self, look: ColumnLook) -> bool:
+        """Whether ``look`` is of the column in focus, and of things as they stand."""
+        return look.column.name == self.focus and look.request.key == self.study.request(self.focus).key
+
+    def want(self, column: str, *, urgent: bool = True, after: int = 0) -> None:
+        """See to it that ``analysed`` is told for ``column``; at once where the analysis is known.
+
+        What is not urgent is begun ``after`` so many milliseconds.
+        """
+        request = self.study.request(column)
+        known = self.study.known_analysis(column)
+        if known is not None and known in self._strips_of:
+            self._show_strip(known)
+            self.analysed.emit(column)
+            return
+        name = f"profile of {column}"
+        if self.jobs.running(name) and self._under_way.get(column) in ((request.key, urgent), (request.key, True)):
+            return
+        self._under_way[column] = (request.key, urgent)
+        cache = self.study.part_cache(column)
+
+        def work(progress: Progress) -> tuple[ColumnAnalysis, Strip | None]:
+            return _worked_out(analyse(request, cache, progress))
+
+        def rest(after: int = 0) -> None:
+            priority = 10 if urgent else 0
+            self.start(name, work, self._arrived, priority=priority, quiet=not urgent, after=after)
+
+        def looked(look: ColumnLook) -> None:
+            if self._holds(look):
+                self._look = look
+                self.looked.emit(column)
+            # The tests would hold up the painting of the lanes.
+            rest(_PAINTING_MS)
+
+        if urgent:
+            self.start(name, lambda progress: look_at(request, cache, progress), looked, priority=10)
+        else:
+            rest(after)
+
+    def _arrived(self, outcome: tuple[ColumnAnalysis, Strip | None]) -> None:
+        analysis, strip = outcome
+        name = analysis.column.name
+        gone = name not in self.study.table or not self.study.table[name].is_numeric
+        if gone or analysis.request.key != self.study.request(name).key:
+            return
+        self.study.keep(analysis)
+        self._strips_of[analysis] = strip
+        self._show_strip(analysis)
+        self.analysed.emit(name)
+
+    def want_relations(self) -> None:
+        """See to it that ``related`` is told with the ranking of pairs as things stand."""
+        columns = [column for column in self.study.table.numeric if column.is_data]
+        stamp = self.study.log.stamp
+        if self._relations_of == stamp and self.relations is not None:
+            self.related.emit()
+            return
+        names = [column.name for column in columns]
+        values: list[Floats] = [self.study.working.sample(column).values for column in columns]
+
+        def rank(*, at_first_look: bool) -> None:
+            def work(progress: Progress) -> Relations:
+                return rank_pairs(names, values, progress, at_first_look=at_first_look)
+
+            self.start("correlations", work, arrived, priority=5)
+
+        def arrived(relations: Relations) -> None:
+            if stamp != self.study.log.stamp:
+                return
+            self.relations, self._relations_of = relations, None if relations.at_first_look else stamp
+            self.related.emit()
+            if relations.at_first_look:
+                rank(at_first_look=False)
+
+        rank(at_first_look=wants_first_look(values))

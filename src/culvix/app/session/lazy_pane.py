@@ -1,0 +1,58 @@
+"""A pane made anew after the picture, once for many reasons, and only while it can be seen."""
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QWidget
+
+from culvix.app.session.scheduler import turns
+
+__all__ = ["RenewedPane", "hidden"]
+
+
+def hidden(pane: QWidget) -> bool:
+    """Whether ``pane``, or one around it, was hidden; a window that was never shown is not."""
+    widget: QWidget | None = pane
+    while widget is not None and widget.parentWidget() is not None:
+        if widget.isHidden():
+            return True
+        widget = widget.parentWidget()
+    return False
+
+
+class RenewedPane(QWidget):
+    """Calls its `renew` soon after `want_renewal`; while it is hidden, not before it is shown again."""
+
+    patience = 0
+    """Milliseconds it lets others go first, so that not all panes are made anew in one go."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._owed = False
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(self.patience)
+        self._soon.timeout.connect(lambda: turns().take(self.settle))
+
+    def renew(self) -> None:
+        """Show things as they stand."""
+
+    def want_renewal(self, *_: object) -> None:
+        """Something shown here has changed."""
+        self._owed = True
+        self._soon.start()
+
+    def renew_at_once(self, *_: object) -> None:
+        """Something shown here has changed, and what follows from it is worked out in the background."""
+        self._owed = True
+        self.settle()
+
+    def settle(self) -> None:
+        """Make the pane anew now, where that is owed and it can be seen."""
+        if self._owed and not hidden(self):
+            self._owed = False
+            self.renew()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._owed:
+            self._soon.start()

@@ -1,0 +1,200 @@
+"""The margin of the Shape stage: summary, normality with its verdict, and the findings to settle."""
+
+import numpy as np
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.shape.normality_pane import NormalityPane
+from culvix.app.shape.summary_pane import SummaryPane
+from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of, shortened
+from culvix.errors import CulvixError
+from culvix.stats.display import count, plural
+from culvix.stats.registry import OUTLIER_METHODS
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.findings import Finding, Proposal
+from culvix.tables.cells.cell_rules import RULES
+from culvix.tables.model.column_questions import Answer
+from culvix.tables.model.table import Column, Role
+
+__all__ = ["ShapeMargin", "scrolled"]
+
+
+def scrolled(inner: QWidget) -> QScrollArea:
+    """``inner`` in an area that scrolls only up and down; what is wider than the area is squeezed, not cut off."""
+    inner.setMinimumWidth(1)
+    area = QScrollArea(widgetResizable=True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidget(inner)
+    return area
+
+
+class ShapeMargin(RenewedPane):
+    """Rebuilt whenever the column in focus or its numbers change."""
+
+    patience = 3
+
+    problem = pyqtSignal(str)
+    asked = pyqtSignal(str)
+    """The guide is asked about a key."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.cards: list[QFrame] = []
+        self.summary, self.normality = SummaryPane(hub), NormalityPane(hub)
+        self._inner = QWidget()
+        self._body = QVBoxLayout(self._inner)
+        self._body.setContentsMargins(10, 8, 10, 8)
+        self._body.setSpacing(5)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolled(self._inner))
+        for pane in (self.summary, self.normality):
+            pane.asked.connect(self.asked)
+        self.normality.changed.connect(self.renew)
+        hub.review_changed.connect(self.want_renewal)
+        hub.focus_changed.connect(self.want_renewal)
+        hub.veiled_changed.connect(self.want_renewal)
+        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
+        self.want_renewal()
+
+    def renew(self) -> None:
+        """Show the column in focus as things stand."""
+        for pane in (self.summary, self.normality):
+            # Kept while everything around them is made anew.
+            self._body.removeWidget(pane)
+            pane.setParent(self._inner)
+        clear_layout(self._body)
+        self.cards = []
+        if self.hub.focus is None:
+            return
+        column = self.hub.study.table[self.hub.focus]
+        analysis, veiled = self.hub.analysis, self.hub.veiled == self.hub.focus
+        for pane in (self.summary, self.normality):
+            pane.setVisible(analysis is not None and not veiled)
+        if veiled:
+            self._body.addWidget(label("Numbers and findings are back once a picture is picked.", "quiet", wrap=True))
+        elif analysis is None:
+            self._without_numbers(column)
+        else:
+            for pane in (self.summary, self.normality):
+                pane.show_analysis(analysis)
+                self._body.addWidget(pane)
+            self._cautions(analysis)
+            self._findings(analysis)
+        self._body.addStretch(1)
+
+    def _without_numbers(self, column: Column) -> None:
+        self._body.addWidget(label(f"{column.role}: {column.reason}", wrap=True))
+        if column.is_numeric:
+            self._body.addWidget(label("Working it out …", "quiet"))
+            return
+        self._body.addWidget(label(f"{plural(column.missing, 'cell')} missing", "quiet"))
+        self._body.addWidget(label("Most frequent", "head"))
+        grid = _grid(self._body)
+        for place, (value, times) in enumerate(column.most_frequent(12)):
+            grid.addWidget(label(shortened(value, 24)), place, 0)
+            grid.addWidget(label(count(times), "head"), place, 1, Qt.AlignmentFlag.AlignRight)
+
+    def _cautions(self, analysis: ColumnAnalysis) -> None:
+        if analysis.column.role is Role.YES_NO:
+            return
+        notes = {result.note for result in analysis.flags.results.values()}
+        if len(notes) == 1 and None not in notes and len(analysis.flags.results) > 1:
+            # What stops every method is said once.
+            self._body.addWidget(label(f"! {notes.pop()}", "quiet", wrap=True))
+            return
+        for key, result in analysis.flags.results.items():
+            if result.note:
+                self._body.addWidget(label(f"! {OUTLIER_METHODS[key].short}: {result.note}", "quiet", wrap=True))
+
+    def _findings(self, analysis: ColumnAnalysis) -> None:
+        findings = analysis.findings(self.hub.study.working)
+        unsettled = [f for f in findings if not f.settled]
+        state = f"{len(unsettled)} open" if unsettled else "none open"
+        self._body.addSpacing(4)
+        self._body.addLayout(
+            row_of(
+                asking("Findings", analysis.request.settings.methods[0], self.asked.emit, "head"),
+                1,
+                label(state, "quiet"),
+            )
+        )
+        for finding in [*unsettled, *(f for f in findings if f.settled)]:
+            self._body.addWidget(self._card(finding))
+
+    def _card(self, finding: Finding) -> QFrame:
+        card = QFrame()
+        card.setObjectName("settled" if finding.settled else "grave" if finding.grave else "mild")
+        inside = QVBoxLayout(card)
+        inside.setContentsMargins(8, 5, 4, 5)
+        inside.setSpacing(4)
+        head = "✓ " if finding.settled else ""
+        inside.addWidget(label(head + finding.sentence, "quiet" if finding.settled else None, wrap=True))
+        show = QPushButton("Show")
+        show.setToolTip("Select these rows")
+        words = f"{finding.column}: {finding.sentence}"
+        show.clicked.connect(lambda: self.hub.study.select(finding.rows, words, column=finding.column))
+        buttons: list[QWidget | int] = [show]
+        if not finding.settled:
+            buttons += [self._button(finding, proposal) for proposal in finding.proposals]
+        rules: list[QWidget | int] = [self._rule_button(finding, *rule) for rule in finding.question.rules]
+        rules += [self._answer_button(finding, answer) for answer in finding.question.answers]
+        if len(rules) == 1:
+            buttons, rules = [*buttons, *rules], []
+        inside.addLayout(row_of(*buttons, 1, spacing=4))
+        for first in range(0, len(rules), 2):
+            inside.addLayout(row_of(*rules[first : first + 2], 1, spacing=4))
+        self.cards.append(card)
+        return card
+
+    def _button(self, finding: Finding, proposal: Proposal) -> QPushButton:
+        button = QPushButton(proposal.label)
+        button.setToolTip(plain_tip(f"{proposal.kind}, cause: {proposal.cause}, reason: {proposal.reason}"))
+        button.clicked.connect(lambda: self._settle(finding, proposal))
+        return button
+
+    def _rule_button(self, finding: Finding, words: str, kind: str, rule: str) -> QPushButton:
+        button = QPushButton(words)
+        button.setToolTip(f"{RULES[rule].capitalize()}, in all {count(finding.rows.size)} cells of this kind")
+        button.clicked.connect(lambda: self._apply_rule(finding.column, kind, rule))
+        return button
+
+    def _answer_button(self, finding: Finding, answer: Answer) -> QPushButton:
+        button = QPushButton(answer.label)
+        button.setToolTip(plain_tip(f"Take {finding.column} for {answer.label.lower()}"))
+        button.clicked.connect(lambda: self.hub.describe([finding.column], answer.applied))
+        return button
+
+    def _apply_rule(self, column: str, kind: str, rule: str) -> None:
+        self.hub.describe([column], lambda entry: entry.with_rule(kind, rule))
+
+    def _settle(self, finding: Finding, proposal: Proposal) -> None:
+        study = self.hub.study
+        undecided = np.setdiff1d(finding.rows, study.working.decided(finding.column), assume_unique=True)
+        try:
+            study.decide(
+                proposal.kind,
+                finding.column,
+                undecided,
+                cause=proposal.cause,
+                reason=proposal.reason,
+                factor=proposal.factor,
+                shift=proposal.shift,
+            )
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+
+
+def _grid(body: QLayout) -> QGridLayout:
+    grid = QGridLayout()
+    grid.setContentsMargins(0, 0, 0, 0)
+    grid.setHorizontalSpacing(4)
+    grid.setVerticalSpacing(2)
+    grid.setColumnStretch(1, 1)
+    grid.setColumnStretch(3, 1)
+    body.addLayout(grid)  # type: ignore[attr-defined]
+    return grid

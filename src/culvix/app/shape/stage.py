@@ -1,0 +1,386 @@
+"""The Shape stage: the lanes of the column in focus, their settings on the picture, and the probe."""
+
+import numpy as np
+from PyQt6.QtCore import QSettings, pyqtSignal
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from culvix.app.lanes.adjust_pane import AdjustPane
+from culvix.app.lanes.dragging import BandwidthByHand, BinsByHand, LimitsByHand, change_picture
+from culvix.app.lanes.focus_lanes import FocusLanes
+from culvix.app.lanes.lane_canvas import LaneCanvas
+from culvix.app.lanes.probe_bar import ProbeBar
+from culvix.app.outliers.methods_menu import MethodsButton
+from culvix.app.session.hub import Hub
+from culvix.app.session.lazy_pane import hidden
+from culvix.app.session.scheduler import turns
+from culvix.app.shape.views import VIEWS, ShapeViews
+from culvix.app.widgets.ordered_choice import OrderedChoice
+from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of
+from culvix.app.widgets.picture_button import PictureButton
+from culvix.charts.lanes.histogram_lane import HistogramLane
+from culvix.charts.lanes.stack import DEFAULT_LANES, LANES
+from culvix.errors import CulvixError
+from culvix.stats.display import count, typed_number
+from culvix.stats.shape.histogram import BIN_RULES, Histogram
+from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.document.settings import SCALES
+from culvix.tables.model.table import Column
+
+__all__ = ["ShapeStage"]
+
+_LARGER = 1.2
+_BY_HAND = "chosen by hand"
+_LANES_TIP = "Choose the lanes and their order (L): drag them, or Space, Ctrl with an arrow, and + or − for their size"
+
+
+class ShapeStage(QWidget):
+    """Draws the analysis in focus and turns what is done on the picture into selections and settings."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, hub: Hub, canvas: LaneCanvas | None = None, adjust: AdjustPane | None = None) -> None:
+        """``canvas`` and ``adjust`` may be made beforehand, as they take a while."""
+        super().__init__()
+        self.hub = hub
+        self.probe_value: float | None = None
+        self.pin_value: float | None = None
+        self._build_head()
+        self.canvas = canvas or LaneCanvas()
+        self.stack = self.canvas.stack
+        self.bins = BinsByHand(hub, self.stack, self)
+        self.by_hand = (self.bins, BandwidthByHand(hub, self.stack, self), LimitsByHand(hub, self.stack, self))
+        self.probe_bar = ProbeBar()
+        self.lanes_shown = FocusLanes(hub, self.canvas, self)
+        self.adjust_pane = adjust or AdjustPane(hub)
+        self.views = ShapeViews(hub, self.canvas, self._lanes_page())
+        self.views.problem.connect(self.problem)
+        self.views.turned.connect(self.show_view)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addWidget(self.head)
+        layout.addWidget(self.views, 1)
+        self._connect()
+
+    def _lanes_page(self) -> QWidget:
+        """The lanes with what can be set by typing beside them, and the probe below."""
+        page = QWidget()
+        picture, inside = panel(margins=(2, 2, 2, 2))
+        inside.addWidget(self.canvas)
+        self.adjust_frame, beside = panel(margins=(0, 0, 0, 0))
+        beside.addWidget(self.adjust_pane)
+        self.adjust_frame.setFixedWidth(228)
+        self.adjust_frame.hide()
+        middle = row_of(picture, self.adjust_frame, spacing=4)
+        middle.setStretchFactor(picture, 1)
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addLayout(middle, 1)
+        layout.addWidget(self.probe_bar)
+        return page
+
+    def _build_head(self) -> None:
+        self.head, inside = panel(margins=(10, 4, 8, 4))
+        self.title = ElidedLabel("title")
+        self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
+        self.facts = label("", "quiet")
+        self.rule = QComboBox(sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.rule.setMinimumContentsLength(13)
+        self.rule.addItems(list(BIN_RULES.values()))
+        self.rule.setToolTip("The rule for the width of the bins")
+        self.width = QLineEdit()
+        self.width.setFixedWidth(80)
+        self.width.setToolTip("Bin width in the column's unit; empty for the rule's own")
+        self.scale = QComboBox()
+        self.scale.addItems(list(SCALES.values()))
+        self.methods = MethodsButton(self.hub)
+        self.adjust = QPushButton("Adjust", checkable=True)
+        self.adjust.setToolTip("Bins, density, box and dots by typing, and the frequency table (A)")
+        self.lanes = OrderedChoice("Lanes", _LANES_TIP, {name: name for name in LANES}, DEFAULT_LANES)
+        self.reviewed = QPushButton("Reviewed", checkable=True)
+        self.reviewed.setToolTip("Tick this column as reviewed (R)")
+        self.tools = (self.rule, self.width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
+        row = row_of(self.title, self.facts, 1, *(tool for tool in self.tools if tool is not self.adjust))
+        inside.addLayout(row)  # type: ignore[attr-defined]
+        inside.addLayout(self._view_buttons())  # type: ignore[attr-defined]
+        inside.setSpacing(1)
+
+    def _view_buttons(self) -> QHBoxLayout:
+        self.view_buttons = []
+        for place, (name, tip) in enumerate(VIEWS.items()):
+            button = QPushButton(name, checkable=True, autoExclusive=True)
+            button.setObjectName("stage")
+            button.setToolTip(f"{tip} (Alt+{place + 1})")
+            button.clicked.connect(lambda _, place=place: self.show_view(place))
+            self.view_buttons.append(button)
+        self.view_buttons[0].setChecked(True)
+        self.picture_button = PictureButton(lambda: self.views.maker(), lambda: (self.hub.study.table.source.path,))
+        self.picture_button.problem.connect(self.problem)
+        self.picture_button.said.connect(self.hub.said)
+        row = row_of(*self.view_buttons, 1, self.adjust, spacing=0)
+        row.addSpacing(6)
+        row.addWidget(self.picture_button)
+        return row
+
+    def show_view(self, place: int) -> None:
+        """Show one of `VIEWS` by its place."""
+        self.view_buttons[place].setChecked(True)
+        self.views.turn(list(VIEWS)[place])
+        for tool in (self.lanes, self.adjust):
+            tool.setEnabled(place == 0)
+        # A view made just now is shown before it is filled.
+        turns().soon(self.views.want)
+
+    def _connect(self) -> None:
+        hub = self.hub
+        hub.focus_changed.connect(self._focused)
+        self.lanes_shown.drawn.connect(self._drawn)
+        self.lanes_shown.ready.connect(lambda: self._say(""))
+        hub.analysed.connect(self._analysed)
+        hub.review_changed.connect(self._tick)
+        self.stack.probe_moved.connect(self.set_probe)
+        self.lanes.chosen.connect(self._choose_lanes)
+        self.lanes.sized.connect(self._size_lane)
+        for hand in self.by_hand:
+            hand.problem.connect(self.problem)
+        self.bins.shown.connect(self._bars_dragged)
+        self.adjust_pane.problem.connect(self.problem)
+        self.stack.pin_moved.connect(self.set_pinned)
+        self.probe_bar.pinned.connect(self.set_pinned)
+        hub.settings_changed.connect(self._show_settings)
+        self.probe_bar.moved.connect(self.set_probe)
+        self.probe_bar.refused.connect(self.problem)
+        self.rule.activated.connect(self._column_changed)
+        self.scale.activated.connect(self._column_changed)
+        self.width.editingFinished.connect(self._column_changed)
+        self.adjust.toggled.connect(self.adjust_frame.setVisible)
+        self.reviewed.clicked.connect(self._review)
+
+    # Showing
+
+    def follow(self) -> None:
+        """Take up the column in focus, where one was before this stage was made."""
+        if self.hub.focus is not None:
+            self._focused(self.hub.focus)
+
+    def _focused(self, name: str) -> None:
+        column = self.hub.study.table[name]
+        self.title.say(name)
+        self.probe_value = self.pin_value = None
+        self._show_settings()
+        self._tick()
+        self._facts(column)
+        for tool in self.tools[:-1]:
+            tool.setVisible(column.is_numeric)
+        if not column.is_numeric:
+            self._say(f"{column.name} is read as {column.role}: {column.reason}.\nIt has no numbers to picture.")
+        elif self.hub.look is None:
+            self._say("Working out the picture …")
+        else:
+            self.redraw()
+
+    def _show_settings(self) -> None:
+        """Show in the fields what holds for the column in focus; the lanes follow when its analysis is there."""
+        if self.hub.focus is None:
+            return
+        chosen = self.hub.study.settings.of(self.hub.focus)
+        by_hand = chosen.bin_width is not None or chosen.bin_count is not None
+        self._show_rule(list(BIN_RULES).index(chosen.bin_rule), by_hand=by_hand)
+        self.scale.setCurrentIndex(list(SCALES).index(chosen.scale))
+        self.width.setText("" if chosen.bin_width is None else f"{chosen.bin_width:g}")
+        self.adjust_pane.show_settings()
+
+    def _show_rule(self, place: int, *, by_hand: bool) -> None:
+        """Show the rule at ``place``, or that the bins were chosen by hand."""
+        if by_hand and self.rule.currentIndex() == len(BIN_RULES):
+            return
+        if self.rule.count() == len(BIN_RULES):
+            self.rule.addItem(_BY_HAND)
+        self.rule.setCurrentIndex(len(BIN_RULES) if by_hand else place)
+        if not by_hand:
+            self.rule.removeItem(len(BIN_RULES))
+
+    def _bars_dragged(self, bars: Histogram) -> None:
+        self.width.setText(f"{bars.width:g}")
+        self._show_rule(0, by_hand=True)
+        if self.probe_value is not None:
+            lane = self.stack.lane(HistogramLane)
+            lane.answer(lane.reading(self.probe_value))
+        analysis = self.hub.look
+        if self.adjust_frame.isVisible() and analysis is not None:
+            self.adjust_pane.table.show_bars(bars, analysis.style)
+
+    def _say(self, text: str) -> None:
+        if text:
+            self.lanes_shown.forget()
+        self.views.say(text)
+        if text:
+            self.probe_bar.show_reading(None, None)
+
+    def _facts(self, column: Column) -> None:
+        analysis = self.hub.look
+        used = analysis.sample.n if analysis is not None else column.rows - column.missing
+        self.facts.setText("" if column.is_numeric and analysis is None else f"n {count(used)}")
+        self.facts.setToolTip(plain_tip(f"{column.role}: {column.reason}"))
+
+    def _analysed(self, name: str) -> None:
+        if name == self.hub.focus:
+            # Views other than the lanes are made of the whole analysis.
+            self.views.want()
+
+    def redraw(self) -> None:
+        """Draw the column in focus as things stand, once the stage can be seen."""
+        if self.hub.look is not None and not hidden(self):
+            self._say("")
+            self.lanes_shown.redraw()
+
+    def _drawn(self, look: ColumnLook, _: bool) -> None:
+        """The lanes were drawn anew: show beside them what follows from it."""
+        self._say("")
+        self._facts(look.column)
+        self.adjust_pane.want_renewal()
+        width = look.histogram.width if look.histogram else None
+        self.width.setPlaceholderText("" if width is None else f"width {width:g}")
+        if self.probe_value is None and look.description.median is not None:
+            self.probe_value = float(look.description.median)
+        self.set_probe(self.probe_value)
+        self.stack.set_pinned(self.pin_value)
+        self.views.want()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.lanes_shown.redraw_when_shown()
+
+    @property
+    def shown(self) -> str | None:
+        """The column whose lanes are shown, None while they are being worked out."""
+        return self.lanes_shown.shown
+
+    def set_probe(self, value: float | None) -> None:
+        """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
+        self.probe_value = value
+        self.stack.set_probe(value)
+        self.probe_bar.show_reading(self.hub.look, value, self.pin_value)
+
+    def set_pinned(self, value: float | None) -> None:
+        """Pin the second probe at ``value`` (the column's unit), or take it away."""
+        self.pin_value = value
+        self.stack.set_pinned(value)
+        self.probe_bar.show_reading(self.hub.look, self.probe_value, value)
+
+    def step_probe(self, by: int) -> None:
+        """Move the probe to the next (or previous) distinct value."""
+        analysis = self.hub.look
+        if analysis is None or self.probe_value is None or not analysis.sample.n:
+            return
+        values = np.asarray(analysis.sample.runs[0], dtype=np.float64)
+        if by > 0:
+            place = int(np.searchsorted(values, self.probe_value, side="right"))
+        else:
+            place = int(np.searchsorted(values, self.probe_value, side="left")) - 1
+        if 0 <= place < values.size:
+            self.set_probe(float(values[place]))
+
+    def _choose_lanes(self, names: list[str]) -> None:
+        if not names:
+            self.problem.emit("At least one lane must stay.")
+            self.lanes.show_names(self.stack.names)
+            return
+        self.stack.choose(names)
+        self._say_hidden()
+
+    def _say_hidden(self) -> None:
+        """Say on the button which of the usual lanes are hidden, as they may have been for another table."""
+        hidden_lanes = [name for name in DEFAULT_LANES if name not in self.stack.names]
+        self.lanes.setText(f"Lanes ({len(hidden_lanes)} hidden)" if hidden_lanes else "Lanes")
+        without = f"Hidden as chosen before: {', '.join(hidden_lanes)}\n" if hidden_lanes else ""
+        self.lanes.setToolTip(f"{without}{_LANES_TIP}")
+
+    def _size_lane(self, name: str, by: int) -> None:
+        """Make one lane larger (1) or smaller (−1) than it is, and the others share what is left."""
+        heights = {lane.name: max(lane.pixels[1], 1.0) for lane in self.stack.lanes}
+        heights[name] *= _LARGER**by
+        self.stack.size_lanes(heights)
+
+    def remember(self, settings: QSettings) -> None:
+        """Write the lanes and their order down."""
+        settings.setValue("shape/lanes", self.stack.names)
+        settings.setValue("shape/heights", self.stack.heights)
+        settings.setValue("shape/adjust", self.adjust.isChecked())
+        self.picture_button.remember(settings)
+
+    def recall(self, settings: QSettings) -> None:
+        """Take up the lanes written down last."""
+        names = [name for name in settings.value("shape/lanes", [], list) or [] if name in LANES]
+        if names:
+            self.stack.choose(names)
+            self.lanes.show_names(names)
+            self._say_hidden()
+        self.stack.size_lanes(settings.value("shape/heights", {}, dict) or {})
+        self.adjust.setChecked(settings.value("shape/adjust", False, bool))
+        self.picture_button.recall(settings)
+
+    # Selecting
+
+    def select_flagged(self) -> None:
+        """Select every flagged row of the column in focus that is not decided yet."""
+        analysis = self.hub.look
+        if analysis is not None:
+            name = analysis.column.name
+            decided = self.hub.study.working.decided(name)
+            rows = np.setdiff1d(analysis.flags.rows, decided, assume_unique=True)
+            self.hub.study.select(rows, f"flagged on {name}", column=name)
+
+    # Settings
+
+    def _column_changed(self) -> None:
+        study, focus = self.hub.study, self.hub.focus
+        if focus is None:
+            return
+        typed = self.width.text().strip()
+        try:
+            width = typed_number(typed) if typed else None
+        except ValueError:
+            self.problem.emit(f"“{typed}” is not a bin width; type a number, or nothing for the rule's own.")
+            return
+        place = self.rule.currentIndex()
+        rule = list(BIN_RULES)[place] if place < len(BIN_RULES) else study.settings.of(focus).bin_rule
+        scale = list(SCALES)[self.scale.currentIndex()]
+        if self.sender() is self.rule and place == len(BIN_RULES):
+            return
+        if self.sender() is self.rule:
+            width = None
+            self.width.clear()
+        # Another rule takes the place of what was set by hand.
+        by_hand = {"bin_start": None, "bin_end": None, "bin_count": None} if self.sender() is self.rule else {}
+        if width is not None and width != study.settings.of(focus).bin_width:
+            by_hand["bin_count"] = None
+        try:
+            change_picture(self.hub, bin_rule=rule, bin_width=width, scale=scale, **by_hand)
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+            self._show_settings()
+
+    def _review(self) -> None:
+        if self.hub.focus is not None:
+            self.hub.study.set_reviewed(self.hub.focus, self.reviewed.isChecked())
+
+    def toggle_reviewed(self) -> None:
+        """Tick the column in focus as reviewed, or take the tick away."""
+        self.reviewed.setChecked(not self.reviewed.isChecked())
+        self._review()
+
+    def _tick(self) -> None:
+        done = self.hub.focus in self.hub.study.reviewed
+        self.reviewed.setChecked(done)
+        self.reviewed.setText("✓ Reviewed" if done else "Reviewed")

@@ -1,0 +1,193 @@
+"""The summary of the column in focus: the statistics the analyst chose, each with its convention."""
+
+from PyQt6.QtCore import QSettings, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QGridLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+
+from culvix.app.session.gestures import Gesture
+from culvix.app.session.hub import Hub
+from culvix.app.shape.conventions_bar import ConventionsBar
+from culvix.app.shape.statistic_detail import DETAILED, WITH_INTERVAL, StatisticDetail
+from culvix.app.widgets.ordered_choice import OrderedChoice
+from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of, shortened
+from culvix.stats.describe.conventions import OTHER_CONVENTIONS
+from culvix.stats.display import count, number
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.survey import SURVEY_FIELDS, SurveyRow
+from culvix.study.document.settings import replaced
+from culvix.tables.model.table import Role
+
+__all__ = ["DEFAULT_SUMMARY", "SummaryPane"]
+
+DEFAULT_SUMMARY = (
+    *("n", "excluded", "missing", "unread", "mean", "median", "sd", "mad_scaled", "min", "max"),
+    *("q1", "q3", "iqr", "se_mean", "skewness", "excess_kurtosis"),
+)
+
+_LONGEST_BESIDE = 11
+"""Letters of a number up to which two of them have room beside each other."""
+
+_NOT_HERE = {"role", "unit", "verdict", "findings", "reviewed", "missing_share", "zeros_share", "flags"}
+_NAMES = {
+    "iqr": "IQR",
+    "sd": "SD (n−1)",
+    "mad_scaled": "MAD ×1.48",
+    "mad": "MAD ×1",
+    "missing": "missing",
+    "variance": "var (n−1)",
+}
+_CHOICES = {
+    "excluded": "excluded",
+    **{key: _NAMES.get(key, field.name) for key, field in SURVEY_FIELDS.items() if key not in _NOT_HERE},
+}
+
+
+def _is_detailed(key: str, name: str) -> bool:
+    """Whether there is more to tell of a statistic; not of one that stands under another name, as a share."""
+    return key in DETAILED and name == _CHOICES[key]
+
+
+def _more(key: str) -> str:
+    """What a click on a number shows, for its tip."""
+    interval, elsewhere = key in WITH_INTERVAL, key in OTHER_CONVENTIONS
+    if interval and elsewhere:
+        return "\nClick: its interval, and why another program says something else"
+    if elsewhere:
+        return "\nClick: why does another program say something else?"
+    return "\nClick: its interval" if interval else ""
+
+
+class SummaryPane(QWidget):
+    """A click on an underlined number shows its interval, and the same statistic under other conventions."""
+
+    asked = pyqtSignal(str)
+    """The guide is asked about a key."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.fields: tuple[str, ...] = DEFAULT_SUMMARY
+        self.compared: str | None = None
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(3)
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(4)
+        self._grid.setVerticalSpacing(2)
+        self._laid_out: tuple[tuple[tuple[str, str], ...], int] = ((), 1)
+        self._numbers: list[QLabel] = []
+        self.detail = StatisticDetail(hub)
+        self.conventions = ConventionsBar(hub)
+        self._body = QVBoxLayout()
+        self._body.setSpacing(3)
+        self.unit = label("", "quiet")
+        self.choice = OrderedChoice("Choose", "Choose the statistics, and drag them into order", _CHOICES, self.fields)
+        self.choice.chosen.connect(self.choose)
+        self.decimals = QSpinBox(minimum=-1, maximum=12)
+        self.decimals.setSpecialValueText("as the data")
+        self.decimals.setSuffix(" decimals")
+        self.decimals.setToolTip("Decimals of statistics; by default as many as the data have")
+        self.decimals.setKeyboardTracking(False)
+        self._stepping = Gesture(self.decimals)
+        self.decimals.valueChanged.connect(self._decimals_changed)
+        self.choice.add_below(self.decimals)
+        self.choice.setObjectName("slim")
+        head = asking("Summary", "mean", self.asked.emit, "head")
+        outer.addLayout(row_of(head, self.unit, 1, self.choice))
+        outer.addLayout(self._grid)
+        outer.addLayout(self._body)
+        outer.addWidget(self.conventions)
+        outer.addWidget(self.detail)
+
+    def choose(self, fields: list[str]) -> None:
+        """Show the statistics ``fields``, by key, in this order."""
+        known = tuple(key for key in fields if key in _CHOICES)
+        if known:
+            self.fields = known
+            self.show_analysis(self.hub.analysis)
+
+    def remember(self, settings: QSettings) -> None:
+        """Write the statistics and their order down."""
+        settings.setValue("summary/fields", list(self.fields))
+
+    def recall(self, settings: QSettings) -> None:
+        """Take up the statistics written down last."""
+        known = [key for key in settings.value("summary/fields", [], list) or [] if key in _CHOICES]
+        if known:
+            self.choose(known)
+            self.choice.show_names(known)
+
+    def _decimals_changed(self, places: int) -> None:
+        study = self.hub.study
+        settings = replaced(study.settings, decimals=None if places < 0 else places)
+        study.change_settings(settings, self._stepping.token())
+
+    def show_analysis(self, analysis: ColumnAnalysis | None) -> None:
+        """Show the statistics of ``analysis``."""
+        clear_layout(self._body)
+        if analysis is None:
+            self._lay_out(())
+            self.detail.show_statistic(None, None, "")
+            return
+        column = analysis.column
+        self.unit.setText(f"in {shortened(column.unit, 12)}" if column.unit else "no unit")
+        figures = self._figures(analysis)
+        # Long numbers need the whole width.
+        beside = 1 if max((len(shown) for _, _, shown in figures), default=0) > _LONGEST_BESIDE else 2
+        self._lay_out(tuple((key, name) for key, name, _ in figures), beside)
+        for (key, name, shown), number_shown in zip(figures, self._numbers, strict=True):
+            number_shown.setText(shown)
+            why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
+            number_shown.setToolTip(plain_tip(f"{why}{_more(key) if _is_detailed(key, name) else ''}"))
+        settings = analysis.request.settings
+        self.conventions.setVisible(column.role is not Role.YES_NO)
+        self.conventions.show_settings(settings)
+        # Of a share there is no interval of a mean.
+        looked_at = self.compared if column.role is not Role.YES_NO else None
+        self.detail.show_statistic(analysis, looked_at, _CHOICES.get(looked_at or "", ""))
+        self.decimals.blockSignals(True)
+        self.decimals.setValue(-1 if settings.decimals is None else settings.decimals)
+        self.decimals.blockSignals(False)
+
+    def _figures(self, analysis: ColumnAnalysis) -> list[tuple[str, str, str]]:
+        """Key, name and text of each statistic chosen; of a yes/no column its shares."""
+        row, d = SurveyRow(analysis.column, analysis), analysis.description
+        out = count(int(self.hub.study.working.excluded(analysis.column.name).size))
+        found = []
+        for key in self.fields:
+            if key == "excluded":
+                found.append((key, key, out))
+            else:
+                field = SURVEY_FIELDS[key]
+                found.append((key, _CHOICES[key], field.shown(row, field.raw(row))))
+        if analysis.column.role is Role.YES_NO:
+            counted = [figure for figure in found if figure[0] in ("n", "excluded", "missing", "unread")]
+            share = [("mean", "share of 1", number(d.mean, 3)), ("sum", "count of 1", count(d.n - d.zeros))]
+            return [*counted, *share]
+        return found
+
+    def _lay_out(self, figures: tuple[tuple[str, str], ...], beside: int = 1) -> None:
+        """Make room for the ``figures`` (key and name), so many ``beside`` each other; the same ones stay."""
+        if self._laid_out == (figures, beside):
+            return
+        self._laid_out = figures, beside
+        clear_layout(self._grid)
+        for side in (0, 1):
+            self._grid.setColumnStretch(2 * side + 1, int(side < beside))
+        self._numbers = [self._number(key, _is_detailed(key, name)) for key, name in figures]
+        for place, (key, name) in enumerate(figures):
+            row, side = divmod(place, beside)
+            self._grid.addWidget(asking(name, key, self.asked.emit), row, 2 * side)
+            self._grid.addWidget(self._numbers[place], row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
+
+    def _number(self, key: str, detailed: bool) -> QLabel:
+        made = label("", "several" if detailed else "head")
+        if detailed:
+            made.setCursor(Qt.CursorShape.PointingHandCursor)
+
+            def compare(_: QMouseEvent) -> None:
+                self.compared = None if self.compared == key else key
+                self.show_analysis(self.hub.analysis)
+
+            made.mousePressEvent = compare  # type: ignore[assignment,method-assign]
+        return made

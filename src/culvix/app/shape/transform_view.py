@@ -1,0 +1,247 @@
+"""The column in focus as measured and, beside it, on another scale, which can become a column of its own."""
+
+from collections import deque
+from dataclasses import dataclass, replace
+
+import numpy as np
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
+
+from culvix.app.lanes.dragging import change_picture
+from culvix.app.lanes.lane_canvas import LaneCanvas
+from culvix.app.lanes.selecting import Selecting
+from culvix.app.session.hub import Hub
+from culvix.app.session.scheduler import turns
+from culvix.app.widgets.parts import beside, label, row_of
+from culvix.charts.export.picture_export import side_by_side
+from culvix.charts.export.picture_files import Maker
+from culvix.errors import Cancelled, CulvixError
+from culvix.progress import Progress
+from culvix.stats.describe.probe import row_at
+from culvix.stats.display import DASH, number, signed
+from culvix.stats.measured_style import MeasuredStyle, inverse_of
+from culvix.stats.shape.transform import SCALE_NAMES, SEARCHED, BoxCox, Scale, fitted_scale, judge
+from culvix.study.analysis.column_analysis import AnalysisRequest, ColumnAnalysis, analyse
+from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.document.settings import MEASURED
+from culvix.study.pictures.column_pictures import shape_picture
+from culvix.tables.model.derivation import Derivation, derive, name_of
+from culvix.tables.model.dictionary import ColumnEntry
+from culvix.tables.model.table import Role
+
+__all__ = ["TransformView"]
+
+_LANES = ("histogram", "box", "Q-Q")
+_LOG = {"log10": 10.0, "ln": float(np.e)}
+
+
+@dataclass(frozen=True, eq=False)
+class Transformed:
+    """The column on another scale, what was fitted for it, and the analysis it came from."""
+
+    before: ColumnAnalysis
+    after: ColumnAnalysis
+    scale: Scale
+    fit: BoxCox | None
+    working: WorkingSet
+    """The working set as it would be with the column adopted."""
+
+
+class TransformView(QWidget):
+    """Two stacks of the same lanes. The scale is a setting of the column."""
+
+    problem = pyqtSignal(str)
+    adopted = pyqtSignal(str)
+    """The name of a new column."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.shown: Transformed | None = None
+        self.scale = QComboBox()
+        self.scale.addItems(list(SCALE_NAMES.values()))
+        self.scale.activated.connect(self._chosen)
+        self.adopt = QPushButton("Adopt as new column")
+        self.adopt.setToolTip("The new column follows this one and the decisions on it")
+        self.adopt.clicked.connect(self._adopt)
+        self.about = label("", wrap=True)
+        self.canvases = (LaneCanvas(()), LaneCanvas(()))
+        self.stacks = []
+        for place, canvas in enumerate(self.canvases):
+            stack = canvas.stack
+            self.stacks.append(stack)
+            Selecting(hub, stack, lambda place=place: self._pictured(place), self, lambda: self._pictured(0))
+            stack.probe_moved.connect(lambda value, place=place: self._probe(place, value))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 4, 4, 4)
+        layout.setSpacing(3)
+        layout.addLayout(row_of(label("As measured, and as", "quiet"), self.scale, 1, self.adopt))
+        layout.addWidget(self.about)
+        self.both = row_of(*self.canvases, spacing=2)
+        for canvas in self.canvases:
+            self.both.setStretchFactor(canvas, 1)
+        layout.addLayout(self.both, 1)
+        self._undrawn: list[int] = []
+        # Lane by lane while the other scale is worked out, so that the window answers between them.
+        self._unmade = deque((stack, name) for stack in self.stacks for name in _LANES)
+        turns().take(self._make_one)
+
+    def _make_one(self) -> None:
+        """Make the next lane; with the last one of a stack it stands, with the last of all something can be drawn."""
+        if not self._unmade:
+            self._draw()
+            return
+        stack, name = self._unmade.popleft()
+        stack.make(name)
+        if not any(other is stack for other, _ in self._unmade):
+            stack.choose(_LANES)
+        turns().take(self._make_one)
+
+    def _pictured(self, place: int) -> ColumnAnalysis | None:
+        return None if self.shown is None else (self.shown.before, self.shown.after)[place]
+
+    @property
+    def key(self) -> str:
+        """The scale chosen for the column in focus; the natural logarithm where none is."""
+        axis = self.hub.study.settings.of(self.hub.focus or "").axis
+        return next(iter(SCALE_NAMES)) if axis == MEASURED else axis
+
+    def want(self) -> None:
+        """Show the column in focus on the scale chosen for it, worked out in the background."""
+        analysis, key = self.hub.analysis, self.key
+        self.scale.setCurrentIndex(list(SCALE_NAMES).index(key))
+        if analysis is None:
+            self._say("It is being worked out …")
+            return
+        if self.shown is not None and self.shown.before is analysis and self.shown.scale.key == key:
+            self._draw()
+            return
+        study, column = self.hub.study, analysis.column
+        settings, decisions = study.settings, study.log.active
+
+        def work(progress: Progress) -> Transformed:
+            scale, fit = fitted_scale(analysis.sample, key)
+            derivation = Derivation(column.name, scale)
+            made = derive(name_of(study.table, derivation), column, derivation, ColumnEntry(role=Role.MEASURE))
+            working = WorkingSet.of(study.table.with_derived(made), decisions)
+            request = AnalysisRequest(made, working, settings, ())
+            after = analyse(request, None, progress)
+            return Transformed(analysis, after, scale, fit, working)
+
+        self.hub.start("another scale", work, self._arrived, failed=self._refused, priority=12)
+
+    def _arrived(self, found: Transformed) -> None:
+        if found.before is self.hub.analysis:
+            self.shown = found
+            turns().soon(self._draw)
+
+    def _refused(self, error: Exception) -> None:
+        self.shown = None
+        if isinstance(error, Cancelled):
+            self._say(f"{error} Choose the scale again to have it worked out.")
+        else:
+            self._say(f"{error} Another scale, or a decision on those rows, makes it possible.")
+
+    def maker(self) -> Maker | None:
+        """What makes both stacks anew at any size, side by side."""
+        if self.shown is None:
+            return None
+        sides = [(stack.picture, stack.log_base, stack.title) for stack in self.stacks]
+
+        def make(width: int, height: int) -> QWidget:
+            return side_by_side([side for side in sides if side[0] is not None], _LANES, width, height)
+
+        return make
+
+    def _say(self, words: str) -> None:
+        self.about.setText(words)
+        self.adopt.setEnabled(self.shown is not None)
+        self.canvases[1].setVisible(self.shown is not None)
+        self.canvases[0].setVisible(self.shown is not None)
+
+    def _draw(self) -> None:
+        """Show both sides, one after the other; before their lanes are made there is nothing to show them in."""
+        found = self.shown
+        if found is None or self._unmade or found.before is not self.hub.analysis:
+            return
+        study = self.hub.study
+        # Upright lanes are narrow: of them one stack stands under the other.
+        self.both.setDirection(beside(not study.settings.upright))
+        self._say(_judgement(found))
+        measured = found.before.column.title
+        self.stacks[1].log_base = _LOG.get(found.scale.key)
+        self.stacks[1].title = f"{measured}, log scale" if found.scale.key in _LOG else ""
+        self._undrawn = [0, 1]
+        turns().take(self._draw_one)
+
+    def _draw_one(self) -> None:
+        """Draw the next side; with the last one comes the probe."""
+        found, study = self.shown, self.hub.study
+        if found is None or not self._undrawn:
+            return
+        place = self._undrawn.pop(0)
+        stack, analysis = self.stacks[place], (found.before, found.after)[place]
+        refit = stack.picture is None or stack.picture.title != analysis.column.title
+        selected = study.selection.in_column(found.before.column.name)
+        picture = shape_picture(analysis, found.working, selected, study.settings)
+        back = inverse_of(found.scale)
+        if place and back is not None:
+            # What is read off the picture is in the unit that was measured.
+            digits = found.before.style.value_decimals, found.before.style.statistic_decimals
+            picture = replace(picture, style=MeasuredStyle(*digits, back))
+        stack.show_picture(picture, refit=refit)
+        median = found.before.description.median
+        if self._undrawn:
+            turns().take(self._draw_one)
+        elif median is not None:
+            self._probe(0, float(median))
+
+    def _probe(self, place: int, value: float) -> None:
+        """Move the probe of one side to ``value``, and that of the other to where the same rows stand there."""
+        if self.shown is None:
+            return
+        here, there = self.shown.before.sample, self.shown.after.sample
+        if place:
+            here, there = there, here
+        self.stacks[place].set_probe(value)
+        # Every scale keeps the order or turns it round, so the nearest row is enough.
+        nearest = row_at(here, value)
+        if nearest is not None and np.isfinite(there.values[nearest[0]]):
+            self.stacks[1 - place].set_probe(float(there.values[nearest[0]]))
+
+    def _chosen(self, place: int) -> None:
+        try:
+            change_picture(self.hub, axis=list(SCALE_NAMES)[place])
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+        self.want()
+
+    def _adopt(self) -> None:
+        if self.shown is None:
+            return
+        try:
+            name = self.hub.study.derive(self.shown.before.column.name, self.shown.scale)
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
+            return
+        self.adopted.emit(name)
+
+
+def _judgement(found: Transformed) -> str:
+    """Both shapes in numbers, and the fitted power."""
+    before, after = judge(found.before.sample), judge(found.after.sample)
+    words = f"Skewness {signed(before.skewness)} → {signed(after.skewness)}"
+    pairs = [DASH if j.qq_correlation is None else number(j.qq_correlation, 4) for j in (before, after)]
+    words += f" · Q-Q correlation {pairs[0]} → {pairs[1]}"
+    if found.fit is not None:
+        low, high = found.fit.interval
+        ends = f"below {number(-SEARCHED, 0)}" if low is None else number(low, 2)
+        ends += " to " + (f"above {number(SEARCHED, 0)}" if high is None else number(high, 2))
+        words += f" · λ {number(found.fit.power, 3)} (95 %: {ends})"
+        if found.fit.plain == 1:
+            words += ", where 1 lies: no power is called for"
+        elif found.fit.plain is not None:
+            words += f", nearest plain power {number(found.fit.plain, 1).removesuffix('.0')}"
+        if found.fit.note is not None:
+            words += f". {found.fit.note}"
+    return words

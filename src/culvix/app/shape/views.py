@@ -1,0 +1,152 @@
+"""What the Shape stage can show of the column in focus: its lanes, and the views made when they are first wanted."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QStackedWidget, QWidget
+
+from culvix.app.lanes.lane_canvas import LaneCanvas
+from culvix.app.session.hub import Hub
+from culvix.app.shape.groups_view import GroupsView
+from culvix.app.shape.line_up_view import LineUpView
+from culvix.app.shape.transform_view import TransformView
+from culvix.app.survey.compare_pane import ComparePane
+from culvix.app.widgets.parts import label, panel
+from culvix.charts.export.picture_export import lanes_view
+from culvix.charts.export.picture_files import Maker
+from culvix.stats.display import count
+
+__all__ = ["VIEWS", "ShapeViews"]
+
+ONE = "One column"
+
+VIEWS: dict[str, str] = {
+    ONE: "All lanes of the column",
+    "Rescaled": "As measured and on another scale, side by side",
+    "By group": "A strip for each category on the same axis",
+    "Several columns": "This column and others on one axis",
+    "Line-up": "The real picture among nineteen of normal samples",
+}
+"""What the stage can show, in order, with what each is for."""
+
+_MAKERS: dict[str, Callable[[Hub], QWidget]] = {
+    "Rescaled": TransformView,
+    "By group": GroupsView,
+    "Several columns": lambda hub: ComparePane(hub, closable=False),
+    "Line-up": LineUpView,
+}
+
+
+class ShapeViews(QStackedWidget):
+    """The lanes of ``canvas`` and the other views; each works on the column in focus.
+
+    Every view is a page of its own, as large as all others whatever stands around it, so that turning back to one
+    does not lay it out anew. ``lanes`` is the page around the canvas.
+    """
+
+    problem = pyqtSignal(str)
+    turned = pyqtSignal(int)
+    """Another view is wanted, by its place."""
+
+    def __init__(self, hub: Hub, canvas: LaneCanvas, lanes: QWidget) -> None:
+        super().__init__()
+        self.hub, self.canvas = hub, canvas
+        self.view = ONE
+        """The view wanted, by name; it is shown unless there is something to say instead."""
+        self._made: dict[str, QWidget] = {ONE: canvas}
+        self._pages = {ONE: lanes}
+        self.addWidget(lanes)
+        self._words = label("", "quiet", wrap=True)
+        self._words.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._said, inside = panel()
+        inside.addWidget(self._words)
+        self.addWidget(self._said)
+
+    def turn(self, name: str) -> None:
+        """Show one of `VIEWS`."""
+        self.view_called(name)
+        self.view = name
+        self._show()
+
+    def say(self, words: str) -> None:
+        """Show ``words`` in place of the view; none bring it back."""
+        self._words.setText(words)
+        self._show()
+
+    def _show(self) -> None:
+        self.setCurrentWidget(self._said if self._words.text() else self._pages[self.view])
+
+    def view_called(self, name: str) -> QWidget:
+        """A view, made when it is first wanted."""
+        if name not in self._made:
+            view = self._made[name] = _MAKERS[name](self.hub)
+            # A view that asks for more room than there is is better cut than the panes beside it.
+            view.setMinimumWidth(1)
+            self._pages[name], inside = panel(margins=(2, 2, 2, 2))
+            inside.addWidget(view)
+            self.addWidget(self._pages[name])
+            if isinstance(view, TransformView):
+                view.adopted.connect(self._adopted)
+            if hasattr(view, "problem"):
+                view.problem.connect(self.problem)
+        return self._made[name]
+
+    def _adopted(self, name: str) -> None:
+        """A new column is looked at by itself."""
+        self.hub.set_focus(name)
+        self.turned.emit(list(VIEWS).index(ONE))
+
+    @property
+    def data(self) -> QWidget:
+        """What the keyboard works on in the view shown."""
+        view = self._made[self.view]
+        return view.chart if isinstance(view, GroupsView | LineUpView) else view
+
+    @property
+    def groups(self) -> GroupsView:
+        return self.view_called("By group")  # type: ignore[return-value]
+
+    @property
+    def rescaled(self) -> TransformView:
+        return self.view_called("Rescaled")  # type: ignore[return-value]
+
+    @property
+    def several(self) -> ComparePane:
+        return self.view_called("Several columns")  # type: ignore[return-value]
+
+    @property
+    def lineup(self) -> LineUpView:
+        return self.view_called("Line-up")  # type: ignore[return-value]
+
+    def want(self) -> None:
+        """See to it that the view shown is that of the column in focus as things stand."""
+        focus, view = self.hub.focus, self._made[self.view]
+        if focus is None or not self.hub.study.table[focus].is_numeric:
+            return
+        if isinstance(view, GroupsView | TransformView | LineUpView):
+            view.want()
+        elif isinstance(view, ComparePane):
+            view.compare([focus, *(name for name in view.names if name != focus)])
+
+    def maker(self) -> tuple[Maker, str] | None:
+        """What makes the picture in view anew at any size, and its name."""
+        view, analysis = self._made[self.view], self.hub.analysis
+        if analysis is None or self._words.text():
+            return None
+        name = f"{self.hub.study.name} {analysis.column.name}"
+        if isinstance(view, GroupsView | ComparePane | LineUpView | TransformView):
+            made = view.maker()
+            return None if made is None else (made, f"{name} {self.view.lower()}")
+        picture, stack = self.canvas.stack.picture, self.canvas.stack
+        if picture is None:
+            return None
+        heading = f"{self.hub.study.name} — {analysis.column.title}, n {count(picture.n)}"
+        across = stack.lanes[0].view_box.viewRange()[0]
+        lanes, heights = list(stack.names), dict(stack.heights)
+
+        def make(width: int, height: int) -> QWidget:
+            return lanes_view(
+                picture, width, height, lanes=lanes, heights=heights, across=(across[0], across[1]), title=heading
+            )
+
+        return make, name

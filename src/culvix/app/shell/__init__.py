@@ -1,0 +1,1 @@
+"""The window itself: start, menus, opening and saving."""

@@ -1,0 +1,39 @@
+"""The line under the top strip that says what needs attention, with what can be done about it."""
+
+from collections.abc import Callable, Sequence
+
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton
+
+from culvix.app.widgets.parts import label
+
+__all__ = ["Banner"]
+
+
+class Banner(QFrame):
+    """A sentence, at most two ways to go on, and a button that takes it down."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("banner")
+        self.words = label("", wrap=True)
+        self.action, self.second, close = QPushButton(), QPushButton(), QPushButton("Close")
+        close.clicked.connect(self.hide)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(12, 4, 6, 4)
+        layout.addWidget(self.words, 1)
+        for button in (self.action, self.second, close):
+            layout.addWidget(button)
+        self.hide()
+
+    def offer(self, sentence: str, ways: Sequence[tuple[str, Callable[[], object]]]) -> None:
+        """Show ``sentence`` with a button for each of at most two ``ways`` to go on."""
+        self.words.setText(sentence)
+        for place, button in enumerate((self.action, self.second)):
+            button.setVisible(place < len(ways))
+            if button.receivers(button.clicked):
+                button.clicked.disconnect()
+            if place < len(ways):
+                words, act = ways[place]
+                button.setText(words)
+                button.clicked.connect(lambda _, act=act: act())
+        self.show()

@@ -1,0 +1,153 @@
+"""What can be done by a key or from a menu, in one table that menus, shortcuts and the list of keys share."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from culvix.app.docks.decision_bar import ACT_KEYS
+from culvix.app.shape.views import VIEWS
+from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.study.document.decisions import Cause, DecisionKind
+
+if TYPE_CHECKING:
+    from culvix.app.shell.window import MainWindow
+
+__all__ = ["COMMANDS", "MENUS", "Command"]
+
+MENUS = {"Study": "&Study", "Decide": "&Decide", "View": "&View"}
+"""The menus, and how they are written in the menu bar."""
+
+
+@dataclass(frozen=True)
+class Command:
+    """``act`` on the window by any of ``keys``; it stands in ``menu`` where that is not empty.
+
+    ``needs_study``: it can be done only while a table is open. ``apart``: a line is drawn above it in the menu.
+    """
+
+    text: str
+    act: Callable[["MainWindow"], object]
+    keys: tuple[str, ...] = ()
+    menu: str = ""
+    needs_study: bool = True
+    apart: bool = False
+    name: str = field(default="", compare=False)
+
+
+def _with_bench(act: Callable[[Workbench], object]) -> Callable[["MainWindow"], object]:
+    """``act`` on the workbench, where there is one."""
+    return lambda window: None if window.bench is None else act(window.bench)
+
+
+def _decide(kind: DecisionKind) -> Callable[["MainWindow"], object]:
+    return _with_bench(lambda bench: bench.tray.bar.decide(kind))
+
+
+def _choose_cause(place: int) -> Callable[["MainWindow"], object]:
+    return _with_bench(lambda bench: bench.tray.bar.choose_cause(place))
+
+
+def _show_stage(place: int) -> Callable[["MainWindow"], object]:
+    return lambda window: window.show_stage(place)
+
+
+def _show_view(place: int) -> Callable[["MainWindow"], object]:
+    return lambda window: window.show_view(place)
+
+
+def _toggle(pane: str) -> Callable[["MainWindow"], object]:
+    return lambda window: window.toggle_pane(pane)
+
+
+def _step_probe(by: int) -> Callable[["MainWindow"], object]:
+    return _with_bench(lambda bench: bench.shape.step_probe(by))
+
+
+def _choose_lanes(bench: Workbench) -> None:
+    if bench.stage == "Shape":
+        bench.shape.lanes.showMenu()
+
+
+def _study_menu() -> tuple[Command, ...]:
+    menu = "Study"
+    return (
+        Command("Open a file …", lambda w: w.ask_open(), ("Ctrl+O",), menu, needs_study=False),
+        Command("Open what was copied", lambda w: w.open_copied(), ("Ctrl+Shift+V",), menu, needs_study=False),
+        Command("Open the example study", lambda w: w.open_demo(), (), menu, needs_study=False),
+        Command("Save report …", lambda w: w.ask_report(), ("Ctrl+R",), menu, apart=True),
+        Command("Save cleaned data …", lambda w: w.ask_cleaned(), (), menu),
+        Command("Save cleaned data with a trace of decisions …", lambda w: w.ask_cleaned(trace=True), (), menu),
+        Command("Save flagged values …", lambda w: w.ask_flagged(), (), menu),
+        Command("Quit", lambda w: w.close(), ("Ctrl+Q",), menu, needs_study=False, apart=True),
+    )
+
+
+def _decide_menu() -> tuple[Command, ...]:
+    menu = "Decide"
+    flagged = _with_bench(lambda bench: bench.shape.select_flagged())
+    return (
+        # Both spellings of redo in use on the platform, whatever its theme makes of the standard key.
+        Command("Undo", lambda w: w.undo(), ("Ctrl+Z",), menu, name="undo"),
+        Command("Redo", lambda w: w.redo(), ("Ctrl+Shift+Z", "Ctrl+Y"), menu, name="redo"),
+        Command("Select flagged values not decided", flagged, ("Ctrl+F",), menu, apart=True),
+        Command("Clear the selection", lambda w: w.leave(), ("Esc",), menu),
+    )
+
+
+def _reviewing() -> tuple[Command, ...]:
+    acts = (Command(str(kind).capitalize(), _decide(kind), (key,)) for kind, key in ACT_KEYS.items())
+    causes = (Command(f"Cause: {cause}", _choose_cause(place), (str(place),)) for place, cause in enumerate(Cause))
+    return (
+        Command("Next flagged value not decided", _with_bench(lambda bench: bench.step(1)), ("N",)),
+        Command("Flagged value before", _with_bench(lambda bench: bench.step(-1)), ("Shift+N",)),
+        *acts,
+        Command("Type a correction", _with_bench(lambda bench: bench.tray.bar.type_correction()), ("C",)),
+        Command("Exchange with another column", _with_bench(lambda bench: bench.tray.bar.ask_exchange()), ("X",)),
+        *causes,
+        Command("Type a reason", _with_bench(lambda bench: bench.tray.bar.type_reason()), ("Ctrl+L",)),
+        Command(
+            "Decide as the line above the acts says, and on to the next",
+            _with_bench(lambda bench: bench.tray.bar.decide_and_go_on()),
+            ("Return", "Enter"),
+        ),
+        Command("What if: drag the selected value", _with_bench(lambda bench: bench.outliers.trying.toggle()), ("W",)),
+    )
+
+
+def _view_menu() -> tuple[Command, ...]:
+    menu = "View"
+    return (
+        Command("Guide", lambda w: w.ask_guide(), ("F1",), menu, needs_study=False),
+        *(
+            Command(stage, _show_stage(place), (f"Ctrl+{place + 1}",), menu, apart=not place)
+            for place, stage in enumerate(STAGES)
+        ),
+        *(
+            Command(f"Shape: {name.lower()}", _show_view(place), (f"Alt+{place + 1}",), menu, apart=not place)
+            for place, name in enumerate(VIEWS)
+        ),
+        Command("Values run upwards or to the right", lambda w: w.turn_lanes(), ("U",), menu),
+        Command("Show or hide: Columns", _toggle("rail"), ("F7",), menu, apart=True),
+        Command("Show or hide: Margin", _toggle("margins"), ("F8",), menu),
+        Command("Show or hide: Rows", _toggle("tray"), ("F9",), menu),
+    )
+
+
+def _looking() -> tuple[Command, ...]:
+    return (
+        Command("Find a column", _with_bench(lambda bench: bench.rail.search.setFocus()), ("Ctrl+K",)),
+        Command("Next column", _with_bench(lambda bench: bench.rail.step(1)), ("PgDown",)),
+        Command("Column before", _with_bench(lambda bench: bench.rail.step(-1)), ("PgUp",)),
+        Command("Tick the column as reviewed", _with_bench(lambda bench: bench.shape.toggle_reviewed()), ("R",)),
+        Command("Fit the value axis", _with_bench(lambda bench: bench.shape.stack.fit()), ("F",)),
+        Command("Fields beside the lanes", _with_bench(lambda bench: bench.shape.adjust.toggle()), ("A",)),
+        Command("Choose the lanes", _with_bench(_choose_lanes), ("L",)),
+        Command("Leave or take away a second probe", _with_bench(lambda b: b.shape.probe_bar.toggle_pin()), ("B",)),
+        Command("Probe one value up", _step_probe(1), ("Alt+Right", "Alt+Up")),
+        Command("Probe one value down", _step_probe(-1), ("Alt+Left", "Alt+Down")),
+        Command("Save or copy the picture", _with_bench(lambda b: b.shape.picture_button.showMenu()), ("Ctrl+P",)),
+    )
+
+
+COMMANDS: tuple[Command, ...] = (*_study_menu(), *_decide_menu(), *_reviewing(), *_view_menu(), *_looking())
+"""Every command, in the order of the menus."""

@@ -1,0 +1,212 @@
+"""How the window opens a table: its first rows at once, the whole in the background, the workbench step by step."""
+
+from collections.abc import Callable, Iterator
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QFileDialog
+
+from culvix.app.session.hub import Hub
+from culvix.app.shell.pasting import pasted_file
+from culvix.app.shell.saving import Saving
+from culvix.app.shell.workbench import Workbench
+from culvix.app.widgets.parts import shortened
+from culvix.errors import Cancelled, CulvixError
+from culvix.stats.display import plural
+from culvix.study import Study
+from culvix.study.document.history_messages import acts_between, decided
+from culvix.tables import Table, read_table
+from culvix.tables.model.dictionary import Dictionary
+from culvix.tables.model.raw_table import RawTable
+from culvix.tables.model.read_options import PLAIN, ReadOptions
+from culvix.tables.model.reading_questions import Choice
+from culvix.tables.reading.preview import preview
+from culvix.tables.text.ragged import RaggedLines
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
+
+    from culvix.app.session.data_keys import DataKeys
+    from culvix.app.shell.arriving import Arriving
+
+__all__ = ["Opening"]
+
+_DONE = object()
+_LONG = 1 << 23
+"""A file of so many bytes is read in a moment; a longer one shows its first rows meanwhile."""
+_SETTLE_MS = 60
+
+_KINDS = (
+    "Tables (*.csv *.tsv *.txt *.tab *.dat *.gz *.zst *.xlsx *.ods *.parquet *.arrow *.feather *.json *.ndjson "
+    "*.jsonl *.sqlite *.db)",
+    "All files (*)",
+)
+
+
+def _size_of(path: Path) -> int:
+    """How long a file is; one that is gone by now is told of when it is read."""
+    try:
+        return path.stat().st_size
+    except OSError:
+        return 0
+
+
+class Opening(Saving):
+    """The part of the main window that takes a file, and shows it when it is there."""
+
+    arriving: "Arriving"
+    opening: "QWidget"
+    banner: "QFrame"
+    place: "QVBoxLayout"
+    keys: "DataKeys"
+    _building: tuple[Workbench, Iterator[None], str] | None
+    _stepper: QTimer
+    offer: Callable[[str, list[tuple[str, Callable[[], None]]]], None]
+    """Says a sentence with ways to go on."""
+
+    _put: Callable[[Workbench, str], None]
+    """Shows a bench that is complete, at a stage, in place of what was open."""
+
+    def ask_open(self) -> None:
+        """Let the analyst choose a file."""
+        kinds = ";;".join(_KINDS)
+        name, _ = QFileDialog.getOpenFileName(self, "Open a table", "", kinds)
+        if name:
+            self.open_wanted(Path(name))
+
+    def open_copied(self) -> None:
+        """Open the table that has been copied to the clipboard."""
+        try:
+            self.open_wanted(pasted_file())
+        except CulvixError as error:
+            self.complain(error.sentence)
+
+    def open_demo(self) -> None:
+        """Write the example files into the current folder and open this spring's."""
+        from culvix.demo import write_demo
+
+        try:
+            path = write_demo(Path.cwd() / "culvix-demo")
+        except OSError as error:
+            self.complain(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
+            return
+        self.open_wanted(path)
+
+    def open_wanted(self, path: Path) -> None:
+        """Open ``path`` as the analyst wishes; where decisions would be lost, once that is confirmed."""
+        lost = self.decisions_lost
+        if lost:
+            self.offer(
+                f"{lost} would be lost with this study: they are not kept yet.",
+                [(f"Open {shortened(path.name, 30)}", lambda: self.open_path(path)), ("Stay here", self.banner.hide)],
+            )
+        else:
+            self.open_path(path)
+
+    def open_path(self, path: Path) -> None:
+        """Read ``path`` in the background, its first rows in view at once; what is open comes back if that fails."""
+        self.banner.hide()
+        self._read(path, PLAIN, None, self._opened)
+
+    @property
+    def decisions_lost(self) -> str:
+        """What would be lost with the study that is open, in words; empty where that is nothing."""
+        return "" if self.bench is None else acts_between(decided(self.bench.hub.study))
+
+    def _read(self, path: Path, options: ReadOptions, said: Dictionary | None, done: Callable[[Table], None]) -> None:
+        def failed(error: Exception) -> None:
+            self._leave_arriving()
+            if isinstance(error, RaggedLines):
+                ways = [(choice.label, partial(again, choice)) for choice in error.choices]
+                self.offer(error.sentence, ways)
+            else:
+                self._refused(error)
+
+        def again(choice: Choice) -> None:
+            self._read(path, options.answered(options.dialect, choice.change), said, done)
+
+        def read(after: int = 0) -> None:
+            self.jobs.start(
+                "opening",
+                lambda progress: read_table(path, options, dictionary=said, progress=progress),
+                done,
+                failed=failed,
+                priority=20,
+                after=after,
+            )
+
+        def looked(raw: RawTable | None) -> None:
+            if raw is None or _size_of(path) < _LONG:
+                read()
+                return
+            # The first rows are on the screen before the work on the rest begins, which would hold up their painting.
+            self._show_arriving(path, raw)
+            read(_SETTLE_MS)
+
+        def unread(error: Exception) -> None:
+            # Whatever is wrong is told when the whole is read.
+            if not isinstance(error, Cancelled):
+                read()
+
+        self.jobs.start("opening", lambda _: preview(path, options), looked, failed=unread, priority=20)
+
+    def _show_arriving(self, path: Path, raw: RawTable) -> None:
+        for page in (self.opening, self.bench):
+            if page is not None:
+                page.hide()
+        self.arriving.put(path.name, raw)
+        self.arriving.show()
+
+    def _leave_arriving(self) -> None:
+        self.arriving.hide()
+        (self.opening if self.bench is None else self.bench).show()
+
+    def read_again(self, options: ReadOptions, said: Dictionary | None = None) -> None:
+        """Read the file in hand again in another way or under another dictionary."""
+        if self.bench is None:
+            return
+        study = self.bench.hub.study
+        if study.log.active:
+            decisions = plural(len(study.log.active), "decision")
+            self.complain(f"This table carries {decisions}; undo before it is read another way.")
+            return
+        said = study.dictionary if said is None else said
+
+        def done(table: Table) -> None:
+            self.show_study(Study(table, study.settings, study.name, said), "Intake")
+
+        self._read(study.table.source.path, options, said, done)
+
+    def _opened(self, table: Table) -> None:
+        self.show_study(Study(table))
+
+    def show_study(self, study: Study, stage: str = "Survey") -> None:
+        """Set up a workbench for ``study``, step by step, and show it in place of what was open."""
+        if self._building is not None:
+            self._let_go(self._building[0])
+        bench = Workbench(Hub(study, self.jobs, self), self.settings)
+        bench.made.connect(self.keys.watch)
+        bench.hide()
+        self.place.addWidget(bench)
+        self._building = (bench, bench.build(stage), stage)
+        self._stepper.start()
+
+    def _step_on(self) -> None:
+        """One step of setting up; the window answers before the next."""
+        if self._building is None:
+            return
+        bench, steps, stage = self._building
+        if next(steps, _DONE) is _DONE:
+            self._building = None
+            self._put(bench, stage)
+        else:
+            self._stepper.start()
+
+    def _let_go(self, bench: Workbench) -> None:
+        """Take a bench away, finished or not."""
+        bench.hide()
+        self.place.removeWidget(bench)
+        bench.deleteLater()
+        bench.hub.let_go()

@@ -1,0 +1,169 @@
+"""What the window writes and loads beside the table itself: report, survey and dictionary."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QUrl
+from PyQt6.QtGui import QDesktopServices
+from PyQt6.QtWidgets import QFileDialog, QMainWindow
+
+from culvix.errors import CulvixError
+from culvix.files import write_whole
+from culvix.progress import Progress
+from culvix.report.documents.cleaned_data import cleaned_frame, flagged_frame
+from culvix.report.formats.html import report_html
+from culvix.report.formats.survey_files import survey_file
+from culvix.report.formats.table_files import frame_file
+from culvix.stats.display import plural
+from culvix.tables.model.dictionary import load_data_package, write_data_package
+
+if TYPE_CHECKING:
+    import polars as pl
+
+    from culvix.app.session.jobs import JobRunner
+    from culvix.app.shell.workbench import Workbench
+    from culvix.report.render_process import RenderProcess
+
+__all__ = ["Saving"]
+
+FrameMaker = Callable[..., "pl.DataFrame"]
+
+
+class Saving(QMainWindow):
+    """The part of the main window that asks for files and writes them in the background."""
+
+    bench: "Workbench | None"
+    jobs: "JobRunner"
+    renderer: "RenderProcess"
+
+    def ask_report(self) -> None:
+        """Let the analyst choose where the report goes."""
+        if self.bench is None:
+            return
+        source = self.bench.hub.study.table.source.path
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save report", str(source.with_name(f"{source.stem}-report.html")), "HTML (*.html)"
+        )
+        if name:
+            self.save_report(Path(name))
+
+    def save_report(self, path: Path) -> None:
+        """Write the report of the study as it stands to ``path``, in the background."""
+        if self.bench is None:
+            return
+        study = self.bench.hub.study.snapshot()
+
+        def work(progress: object) -> int:
+            text = report_html(study, self.renderer.draw, progress=progress)  # type: ignore[arg-type]
+            write_whole(path, text.encode("utf-8", errors="replace"), sources=(study.table.source.path,))
+            return len(text)
+
+        def done(_: int) -> None:
+            decisions = plural(len(study.log.active), "decision")
+            columns = plural(len(study.table.numeric), "column")
+            self.tell(
+                f"Report saved as {path.name}: {columns}, {decisions}.",
+                "Open it",
+                lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))),
+            )
+
+        self.jobs.start("report", work, done, failed=self._refused, priority=5)
+
+    def ask_survey(self) -> None:
+        """Let the analyst choose where the lines of the survey are written to."""
+        if self.bench is None:
+            return
+        kinds = "Spreadsheet (*.xlsx);;Delimited text (*.csv)"
+        proposed = str(self.bench.hub.study.table.source.path.with_suffix("")) + "-survey.xlsx"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the survey", proposed, kinds)
+        if name:
+            self.save_survey(Path(name))
+
+    def save_survey(self, path: Path) -> None:
+        """Write the lines of the survey as they are shown to ``path``, a spreadsheet or delimited text."""
+        if self.bench is None:
+            return
+        rows, fields = list(self.bench.survey.lines.rows), self.bench.survey.fields
+        source = self.bench.hub.study.table.source.path
+        self.jobs.start(
+            "survey",
+            lambda _: write_whole(path, survey_file(rows, fields, path.suffix), sources=(source,)),
+            lambda _: self.tell(f"Survey saved as {path.name}: {plural(len(rows), 'line')}."),
+            failed=self._refused,
+        )
+
+    def ask_cleaned(self, *, trace: bool = False) -> None:
+        """Let the analyst choose where the working set is written to, with a ``trace`` of what was decided or not."""
+        self._ask_frame("cleaned", partial(cleaned_frame, trace=trace))
+
+    def ask_flagged(self) -> None:
+        """Let the analyst choose where the list of flagged values is written to."""
+        self._ask_frame("flagged", flagged_frame)
+
+    def _ask_frame(self, what: str, make: FrameMaker) -> None:
+        if self.bench is None:
+            return
+        kinds = "Delimited text (*.csv);;Parquet (*.parquet);;Spreadsheet (*.xlsx)"
+        proposed = str(self.bench.hub.study.table.source.path.with_suffix("")) + f"-{what}.csv"
+        name, _ = QFileDialog.getSaveFileName(self, f"Save the {what} values", proposed, kinds)
+        if name:
+            self.save_frame(Path(name), make)
+
+    def save_frame(self, path: Path, make: FrameMaker) -> None:
+        """Write what ``make`` makes of the study as it stands to ``path``, in the background."""
+        if self.bench is None:
+            return
+        study = self.bench.hub.study.snapshot()
+
+        def work(progress: Progress) -> int:
+            frame = make(study, progress=progress)
+            write_whole(path, frame_file(frame, path.suffix), sources=(study.table.source.path,))
+            return frame.height
+
+        def done(rows: int) -> None:
+            said = f"{path.name} has {plural(rows, 'row')}."
+            if path.suffix.lower() == ".csv":
+                said += " Text that begins with = + - @ or an apostrophe stands behind one more, and so is no formula."
+            self.tell(said)
+
+        self.jobs.start(f"writing {path.name}", work, done, failed=self._refused, priority=12)
+
+    def ask_dictionary(self) -> None:
+        """Let the analyst choose a dictionary and read the file under it."""
+        name, _ = QFileDialog.getOpenFileName(self, "Load a dictionary", "", "Data package (*.json);;All files (*)")
+        if name:
+            self.load_dictionary(Path(name))
+
+    def load_dictionary(self, path: Path) -> None:
+        """Read the file in hand under the dictionary at ``path``."""
+        try:
+            source = self.bench.hub.study.table.source if self.bench is not None else None
+            if source is not None:
+                self.read_again(replace(source.options, dialect=source.dialect), load_data_package(path))
+        except CulvixError as error:
+            self.complain(error.sentence)
+
+    def ask_save_dictionary(self) -> None:
+        """Let the analyst choose where the dictionary is written to."""
+        if self.bench is not None:
+            proposed = str(self.bench.hub.study.table.source.path.with_name("datapackage.json"))
+            name, _ = QFileDialog.getSaveFileName(self, "Save the dictionary", proposed, "Data package (*.json)")
+            if name:
+                self.save_dictionary(Path(name))
+
+    def save_dictionary(self, path: Path) -> None:
+        """Write what is said of the columns to ``path``."""
+        if self.bench is None:
+            return
+        study = self.bench.hub.study
+        source = study.table.source
+        try:
+            package = write_data_package(study.table.columns, source, source.dialect, study.dictionary)
+            write_whole(path, package, sources=(source.path,))
+        except CulvixError as error:
+            self.complain(error.sentence)
+            return
+        self.tell(f"Dictionary saved as {path.name}: {plural(len(study.table.columns), 'column')}.")

@@ -1,0 +1,282 @@
+"""Starting the application: log, theme, window; and, without a display, pictures of the main views."""
+
+import faulthandler
+import gc
+import logging
+import os
+import signal
+import socket
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable, Sequence
+from functools import partial
+from logging.handlers import RotatingFileHandler
+from pathlib import Path
+from types import TracebackType
+
+import numpy as np
+import platformdirs
+from PyQt6.QtCore import (
+    QCoreApplication,
+    QEvent,
+    QEventLoop,
+    QLocale,
+    QMessageLogContext,
+    QSettings,
+    QSocketNotifier,
+    QTimer,
+    QtMsgType,
+    qInstallMessageHandler,
+)
+from PyQt6.QtWidgets import QApplication
+
+from culvix.app.shape.views import VIEWS
+from culvix.app.shell.theme import apply_theme
+from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import STAGES
+from culvix.study import Cause, DecisionKind
+from culvix.study.document.rules import between, rows_of
+from culvix.study.document.settings import replaced
+
+__all__ = ["has_display", "make_application", "picture_views", "run_window"]
+
+_log = logging.getLogger("culvix")
+_application: QApplication | None = None
+"""Held here: an application nobody refers to is gone."""
+
+
+def has_display() -> bool:
+    """Whether a window can be shown: a display is named, or a platform is chosen on purpose."""
+    return any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"))
+
+
+_LEVELS = {
+    QtMsgType.QtDebugMsg: logging.DEBUG,
+    QtMsgType.QtInfoMsg: logging.INFO,
+    QtMsgType.QtWarningMsg: logging.WARNING,
+    QtMsgType.QtCriticalMsg: logging.ERROR,
+    QtMsgType.QtFatalMsg: logging.CRITICAL,
+}
+
+
+def _qt_said(kind: QtMsgType, _: QMessageLogContext, message: str | None) -> None:
+    """What Qt has to say goes to the log; where it cannot go on, that is one line, as for every other refusal."""
+    _log.log(_LEVELS.get(kind, logging.WARNING), "Qt: %s", message)
+    if kind == QtMsgType.QtFatalMsg:
+        words = " ".join((message or "").split()).partition(" This application failed")[0]
+        print(f"culvix: no window can be opened: {words}", file=sys.stderr, flush=True)
+        # Qt would end the process by a signal next.
+        os._exit(2)
+
+
+def make_application(*, offscreen: bool = False) -> QApplication:
+    """The application object in its theme; with ``offscreen`` it needs no display."""
+    existing = QApplication.instance()
+    if isinstance(existing, QApplication):
+        return existing
+    # Without a log, as on the command line, what Qt remarks is not for the terminal.
+    _log.addHandler(logging.NullHandler())
+    qInstallMessageHandler(_qt_said)
+    if offscreen:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    # Numbers are typed and shown the same on every machine; 0.251 is nowhere 251.
+    QLocale.setDefault(QLocale(QLocale.Language.C))
+    global _application
+    _application = application = QApplication(["culvix"])
+    application.setApplicationName("Culvix")
+    application.setDesktopFileName("culvix")
+    apply_theme(application)
+    # What was imported stays. Looked through for garbage with the rest, it would hold up the window each time for
+    # longer than a few frames.
+    gc.freeze()
+    return application
+
+
+def _log_to_state_folder() -> Path:
+    folder = Path(platformdirs.user_state_dir("culvix"))
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / "culvix.log"
+    handler = RotatingFileHandler(path, maxBytes=1 << 20, backupCount=2, encoding="utf-8", errors="replace")
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    logging.getLogger().addHandler(handler)
+    logging.captureWarnings(True)
+    # Where the process dies of a fault in a library, the calls that led there are left behind.
+    faulthandler.enable(open(folder / "crash.log", "a", encoding="utf-8"))  # noqa: SIM115 it stays open to the end
+    return path
+
+
+def _report_faults(window: MainWindow, log: Path | None) -> None:
+    """Log what no one caught, in any thread, with its traceback, and say so in the window."""
+
+    def caught(kind: type[BaseException], error: BaseException | None, trace: TracebackType | None) -> None:
+        _log.error("uncaught", exc_info=(kind, error or kind(), trace))
+        where = f" The log is {log}." if log else ""
+        if threading.current_thread() is threading.main_thread():
+            window.complain(f"A fault in Culvix: {kind.__name__}. The study is as it was.{where}")
+
+    sys.excepthook = caught
+    threading.excepthook = lambda told: caught(told.exc_type, told.exc_value, told.exc_traceback)
+
+
+class Signals:
+    """Closes a window in order when the process is interrupted or asked to end.
+
+    Python looks at signals only while it is running; a byte written for each wakes the event loop.
+    """
+
+    def __init__(self, window: MainWindow) -> None:
+        self._here, self._there = socket.socketpair()
+        self._here.setblocking(False)
+        self._there.setblocking(False)
+        signal.set_wakeup_fd(self._there.fileno())
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, lambda *_: None)
+        self._watch = QSocketNotifier(self._here.fileno(), QSocketNotifier.Type.Read)
+        self._watch.activated.connect(lambda *_: self._came(window))
+
+    def _came(self, window: MainWindow) -> None:
+        self._here.recv(64)
+        window.close_anyway()
+        QApplication.quit()
+
+
+def run_window(path: Path | None) -> int:
+    """Open the window, with the table at ``path`` if given, and run until it is closed."""
+    try:
+        log: Path | None = _log_to_state_folder()
+    except OSError:
+        log = None
+    application = make_application()
+    window = MainWindow()
+    window.restore_place()
+    _report_faults(window, log)
+    signals = Signals(window)
+    window.show()
+    if path is not None:
+        # After the first paint, so that the window stands before reading begins.
+        QTimer.singleShot(0, lambda: window.open_path(path))
+    status = int(application.exec())
+    del signals
+    return status
+
+
+def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: int = 10, still: int = 5) -> bool:
+    """Let the event loop run until ``condition`` holds; False where it does not within ``seconds``.
+
+    It is looked at every ``pause`` milliseconds and has to hold ``still`` times on end.
+    """
+    deadline = time.monotonic() + seconds
+    loop = QEventLoop()
+    timer = QTimer(interval=pause)
+    held = 0
+
+    def look() -> None:
+        nonlocal held
+        # What holds for a moment only, between two steps of the same work, is not yet reached.
+        held = held + 1 if condition() else 0
+        if held >= still or time.monotonic() > deadline:
+            timer.stop()
+            loop.quit()
+
+    timer.timeout.connect(look)
+    timer.start()
+    loop.exec()
+    # Once reached, it may be over again by the time the loop has come to its end.
+    return held >= still
+
+
+def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
+    """Each picture's name, and what brings the window there; a table without groups has fewer."""
+    bench = window.bench
+    assert bench is not None
+    views = [(stage.lower(), partial(window.show_stage, place)) for place, stage in enumerate(STAGES)]
+    if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
+        return views
+
+    def turn(view: str) -> None:
+        window.show_stage(STAGES.index("Shape"))
+        bench.hub.set_focus("swim_cm_s")
+        wait_until(lambda: window.jobs.at_rest)
+        bench.shape.show_view(list(VIEWS).index(view))
+
+    def groups() -> None:
+        turn("By group")
+        bench.shape.views.groups.choose("strain")
+
+    def lineup() -> None:
+        turn("Line-up")
+        bench.shape.views.lineup.another(seed=2026)
+
+    def upright() -> None:
+        turn("One column")
+        bench.hub.set_focus("length_mm")
+        study = bench.hub.study
+        study.change_settings(replaced(study.settings, upright=True))
+
+    def together() -> None:
+        _outliers(window)
+        bench.outliers.show_view(1)
+        bench.outliers.together.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
+
+    def what_if() -> None:
+        _outliers(window)
+        bench.outliers.show_view(0)
+        bench.outliers.trying.setChecked(True)
+        bench.outliers.hand.move_to(300.0)
+
+    shape = [("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
+    first = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
+    return [*first, *shape, ("outliers-multivariate", together), ("what-if", what_if), ("shape-upright", upright)]
+
+
+def _outliers(window: MainWindow) -> None:
+    """The Outliers stage with a few decisions made, the largest value in hand."""
+    bench = window.bench
+    assert bench is not None
+    window.show_stage(STAGES.index("Outliers"))
+    bench.hub.set_focus("length_mm")
+    wait_until(lambda: window.jobs.at_rest)
+    study, look = bench.hub.study, bench.hub.look
+    if look is not None and not study.log.active:
+        study.initials = "mk"
+        short = rows_of(between(None, 50.0), look.flags, look.judged)
+        how = {"factor": 10.0, "rule": between(None, 50.0)}
+        study.decide(DecisionKind.CORRECT, "length_mm", short, cause=Cause.ENTRY, reason="entered in cm", **how)
+        wait_until(lambda: window.jobs.at_rest)
+    if look is not None:
+        study.select([int(np.nanargmax(look.judged.values))], column=look.column.name)
+    wait_until(lambda: window.jobs.at_rest)
+
+
+def _waiting(window: MainWindow) -> bool:
+    """Whether something worked out is still to be shown."""
+    return window.strip.waiting or window.bench is None or window.bench.survey.waiting
+
+
+def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
+    """Open ``path`` in a window without a display and save a picture of each main view into ``folder``."""
+    make_application(offscreen=True)
+    scratch = tempfile.TemporaryDirectory()
+    window = MainWindow(QSettings(f"{scratch.name}/layout.ini", QSettings.Format.IniFormat))
+    window.resize(*size)
+    window.show()
+    window.open_path(path)
+    saved = []
+    try:
+        settled = wait_until(lambda: (window.bench is not None or bool(window.words)) and window.jobs.at_rest)
+        if not settled or window.bench is None:
+            raise RuntimeError(f"The table could not be pictured: {window.words}")
+        for name, show in _views(window):
+            show()
+            wait_until(lambda: window.jobs.at_rest and not _waiting(window))
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
+            target = folder / f"{name}.png"
+            window.grab().save(str(target))
+            saved.append(target)
+    finally:
+        window.close_anyway()
+        window.settings.sync()
+        scratch.cleanup()
+    return saved

@@ -1,0 +1,117 @@
+"""The top strip: the study, the rows in use, the stages in working order, and what is being worked out."""
+
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.scheduler import turns
+from culvix.app.widgets.parts import ElidedLabel, label, plain_tip, shortened
+from culvix.files import display_path
+from culvix.stats.display import count
+
+__all__ = ["TopStrip"]
+
+
+class TopStrip(QWidget):
+    """Stage buttons carry their progress; the bar on the right appears only for work that takes its time."""
+
+    stage_chosen = pyqtSignal(int)
+    cancel_wanted = pyqtSignal()
+    report_wanted = pyqtSignal()
+
+    def __init__(self, stages: list[str]) -> None:
+        super().__init__()
+        self.hub: Hub | None = None
+        self.name = ElidedLabel("title")
+        self.rows = label("", "quiet")
+        self.doing = ElidedLabel("quiet")
+        self.note = ElidedLabel("quiet")
+        self.bar = QProgressBar(maximum=1000, textVisible=False)
+        self.bar.setFixedWidth(90)
+        self.cancel = QPushButton("Cancel")
+        self.cancel.clicked.connect(self.cancel_wanted)
+        self.report = QPushButton("Save report")
+        self.report.setToolTip("Write the study up as one HTML file (Ctrl+R)")
+        self.report.clicked.connect(self.report_wanted)
+        self.group = QButtonGroup(self)
+        self.stages = stages
+        self._soon = QTimer(self, singleShot=True, interval=150)
+        self._soon.timeout.connect(self.refresh)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(12, 0, 8, 0)
+        layout.setSpacing(8)
+        layout.addWidget(self.name)
+        layout.addWidget(self.rows)
+        layout.addSpacing(12)
+        layout.addWidget(self.note, 1)
+        for widget in (self.doing, self.bar, self.cancel):
+            layout.addWidget(widget)
+        for place, stage in enumerate(stages):
+            button = QPushButton(stage, checkable=True)
+            button.setObjectName("stage")
+            button.setToolTip(f"{stage} (Ctrl+{place + 1})")
+            self.group.addButton(button, place)
+            layout.addWidget(button)
+        self.group.idClicked.connect(self.stage_chosen)
+        layout.addSpacing(8)
+        layout.addWidget(self.report)
+        self.rest()
+        self.show_study(None)
+
+    def show_study(self, hub: Hub | None) -> None:
+        """Speak of another study from now on."""
+        self.hub = hub
+        for button in self.group.buttons():
+            button.setVisible(hub is not None)
+        self.report.setVisible(hub is not None)
+        if hub is not None:
+            for change in (hub.decisions_changed, hub.review_changed):
+                change.connect(lambda: turns().soon(self.refresh))
+            hub.analysed.connect(lambda _: self._soon.start())
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Write name, rows and progress anew."""
+        if self.hub is None:
+            self.name.say("Culvix")
+            self.rows.setText("")
+            return
+        study = self.hub.study
+        self.name.say(shortened(study.name, 40))
+        self.name.setToolTip(plain_tip(display_path(study.table.source.path)))
+        self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
+        numeric = {column.name for column in study.table.numeric}
+        seen = len(numeric & (study.looked_at | study.reviewed))
+        self._write("Shape", seen, len(numeric))
+        known = [analysis for name in sorted(numeric) if (analysis := study.known_analysis(name)) is not None]
+        reviews = [study.review(analysis) for analysis in known if analysis.flags.rows.size]
+        self._write("Outliers", sum(done == every for done, every in reviews), len(reviews))
+
+    @property
+    def waiting(self) -> bool:
+        """Whether something new is still to be told."""
+        return self._soon.isActive()
+
+    def _write(self, stage: str, done: int, every: int) -> None:
+        """How far a stage is: columns done of all there are to do."""
+        button = self.group.button(self.stages.index(stage))
+        if button is not None:
+            button.setText(f"{stage} {done}/{every}" if every else stage)
+
+    def choose(self, stage: int) -> None:
+        """Mark ``stage`` as the one shown."""
+        button = self.group.button(stage)
+        if button is not None:
+            button.setChecked(True)
+
+    def work(self, doing: str, share: float) -> None:
+        """Show what is being worked out."""
+        self.doing.say(shortened(doing, 36))
+        self.bar.setValue(round(1000 * share))
+        for widget in (self.doing, self.bar, self.cancel):
+            widget.show()
+
+    def rest(self) -> None:
+        """Nothing is being worked out."""
+        for widget in (self.doing, self.bar, self.cancel):
+            widget.hide()

@@ -1,0 +1,125 @@
+"""Several columns compared as strips on one axis, under the lines of the survey."""
+
+from collections.abc import Sequence
+from functools import partial
+
+from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.scheduler import paint_afterwards, turns
+from culvix.app.widgets.columns_button import ColumnsButton
+from culvix.app.widgets.parts import label, row_of
+from culvix.charts.export.picture_files import Maker
+from culvix.charts.plots.comparison import MOST_OVER, Comparison
+from culvix.charts.plots.comparison_rows import AXES, ComparisonStrip, comparison_strips
+from culvix.stats.display import plural
+from culvix.tables.model.table import Role
+
+__all__ = ["ComparePane"]
+
+_MOST = 24
+
+
+class ComparePane(QFrame):
+    """The columns given, or where fewer than two are, all measures and counts."""
+
+    def __init__(self, hub: Hub, *, closable: bool = True) -> None:
+        super().__init__()
+        self.setObjectName("panel" if closable else "")
+        self.hub = hub
+        self.names: list[str] = []
+        self._chart: Comparison | None = None
+        self._strips: tuple[list[ComparisonStrip], list[str | None], str, bool] = ([], [], "common", False)
+        self.axis = QComboBox()
+        self.axis.addItems(list(AXES.values()))
+        self.axis.currentIndexChanged.connect(lambda _: self._draw())
+        self.form = QComboBox()
+        self.form.addItems(["apart", "over each other"])
+        self.form.currentIndexChanged.connect(lambda _: self._draw())
+        self.about = label("", "quiet")
+        self.columns = ColumnsButton(hub, lambda: self.names)
+        self.columns.turned.connect(self._turn)
+        close = QPushButton("Close")
+        if not closable:
+            close.hide()
+        close.clicked.connect(self.hide)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 4, 8, 6)
+        heads = (label("Columns compared", "head"), self.about)
+        layout.addLayout(row_of(*heads, 1, self.columns, self.form, self.axis, close))
+        hub.analysed.connect(lambda name: self._draw() if name in self.names and self.isVisible() else None)
+        hub.settings_changed.connect(lambda: self._draw() if self.isVisible() else None)
+
+    @property
+    def chart(self) -> Comparison:
+        """The picture, made when it is first wanted."""
+        if self._chart is None:
+            self._chart = self._make_chart()
+        return self._chart
+
+    def _make_chart(self) -> Comparison:
+        made, layout = Comparison(), self.layout()
+        assert layout is not None
+        layout.addWidget(made)
+        return made
+
+    def compare(self, names: Sequence[str]) -> None:
+        """Compare the columns called ``names``."""
+        table = self.hub.study.table
+        # One of them may be gone, when what added it was undone.
+        numeric = [name for name in names if name in table and table[name].is_numeric]
+        if len(numeric) < 2:
+            numeric = [column.name for column in table.numeric if column.role in (Role.MEASURE, Role.COUNT)]
+        self.names = numeric[:_MOST]
+        for name in self.names:
+            if self.hub.study.known_analysis(name) is None:
+                self.hub.want(name, urgent=False)
+        self.show()
+        self._draw()
+
+    def maker(self) -> Maker | None:
+        """What makes the chart anew at any size."""
+        heading = f"{self.hub.study.name} — {plural(len(self.chart.names), 'column')} {self.axis.currentText()}"
+        return partial(self.chart.again, heading) if self.chart.names else None
+
+    def _turn(self, name: str, on: bool) -> None:
+        """Take a column in, or leave it out; the last two stay."""
+        names = [kept for kept in self.names if kept != name] + ([name] if on else [])
+        if len(names) >= 2:
+            self.compare(names)
+
+    def _draw(self) -> None:
+        if self._chart is None:
+            # Drawn for the first time when the window has answered once it is made.
+            self._chart = self._make_chart()
+            turns().soon(self._draw)
+            return
+        study = self.hub.study
+        names = [name for name in self.names if name in study.table and study.table[name].is_numeric]
+        over = self.form.currentIndex() == 1
+        if over and self.hub.focus in names:
+            # The column in focus lies above the others.
+            names.sort(key=lambda name: name != self.hub.focus)
+        known = [analysis for name in names if (analysis := study.known_analysis(name)) is not None]
+        axis = list(AXES)[self.axis.currentIndex()]
+        strips = comparison_strips(known, axis)
+        # Of the table as it is now: a column may be gone by the next step.
+        units = list(dict.fromkeys(study.table[strip.name].unit for strip in strips))
+        self._strips = strips, units, axis, over
+        turns().soon(self._put)
+
+    def _put(self) -> None:
+        """Show the strips worked out, in a step of its own: with the window waiting for both, it would stand still."""
+        study, (strips, units, axis, over) = self.hub.study, self._strips
+        unit = units[0] if len(units) == 1 else None
+        words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
+        plain = f"value ({unit})" if unit else "value"
+        zero = 0.0 if axis == "standardised" else None
+        paint_afterwards(self.chart)
+        self.chart.put(strips, words.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
+        mixed = len(units) > 1 and axis == "common"
+        told = ", ".join(unit or "none" for unit in units[:6])
+        shown = plural(len(strips), "column")
+        if over and len(strips) > MOST_OVER:
+            shown = f"the first {MOST_OVER} of {shown}"
+        self.about.setText(f"units differ: {told}" if mixed else shown)

@@ -1,0 +1,144 @@
+"""The lines of the survey as a table: a column of the study in each, with its strip and its statistics."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QStyleOptionViewItem, QWidget
+
+from culvix.app.session.hub import Hub
+from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
+from culvix.app.widgets.parts import plain_tip
+from culvix.charts.items.sparkline import Strip, draw_strip
+from culvix.charts.palette import LIGHT, colour
+from culvix.study.analysis.survey import DEFAULT_FIELDS, SURVEY_FIELDS, SurveyField, SurveyRow
+
+__all__ = ["STRIP", "StripPainter", "SurveyLines"]
+
+STRIP = 1
+"""The place of the strips."""
+
+
+class SurveyLines(HeadedTable):
+    """The lines of the survey; sorting goes by the exact values, those without one last."""
+
+    def __init__(self, hub: Hub, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.hub = hub
+        self.fields: tuple[str, ...] = DEFAULT_FIELDS
+        self.rows: list[SurveyRow] = []
+        self._by: tuple[int, Qt.SortOrder] | None = None
+        self._texts: dict[tuple[int, int], str] = {}
+        self._heads()
+
+    def _heads(self) -> None:
+        self._texts.clear()
+        self.heads = ["column", "", *(SURVEY_FIELDS[key].name for key in self.fields)]
+
+    def row_count(self) -> int:
+        return len(self.rows)
+
+    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
+            if place <= STRIP:
+                return LEFT
+            return _side(SURVEY_FIELDS[self.fields[place - 2]])
+        return super().headerData(place, along, role)
+
+    def choose(self, fields: Sequence[str]) -> None:
+        self.beginResetModel()
+        self.fields = tuple(fields)
+        self._heads()
+        self._by = None
+        self.endResetModel()
+
+    def put(self, rows: list[SurveyRow]) -> None:
+        """Show ``rows``; lines that stay where they were keep their selection."""
+        before = self.rows
+        rows = self._ordered(rows, *self._by) if self._by else rows
+        if [row.column.name for row in before] == [row.column.name for row in rows]:
+            self.rows = rows
+            # Only the lines that read otherwise are painted anew, while the work on others goes on.
+            for line, (old, new) in enumerate(zip(before, rows, strict=True)):
+                if not new.same_as(old):
+                    self._renew(line)
+            return
+        self.beginResetModel()
+        self._texts.clear()
+        self.rows = rows
+        self.endResetModel()
+
+    def _renew(self, line: int) -> None:
+        for place in range(len(self.heads)):
+            self._texts.pop((line, place), None)
+        self.dataChanged.emit(self.index(line, 0), self.index(line, len(self.heads) - 1))
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        row, place = self.rows[index.row()], index.column()
+        if place <= STRIP:
+            if role == Qt.ItemDataRole.DisplayRole:
+                return row.column.name if place == 0 else ""
+            if role == Qt.ItemDataRole.ToolTipRole:
+                return plain_tip(f"{row.column.title}\n{row.column.role}: {row.column.reason}")
+            if role == Qt.ItemDataRole.UserRole:
+                return self.hub.strips.get(row.column.name)
+            return None
+        field = SURVEY_FIELDS[self.fields[place - 2]]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self._text(index.row(), place, row, field)
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return _side(field)
+        if role == Qt.ItemDataRole.ForegroundRole:
+            return self._shade(field.key, row)
+        if role == Qt.ItemDataRole.ToolTipRole and row.analysis is not None:
+            if field.key == "verdict":
+                return plain_tip(row.analysis.verdict.sentence)
+            return plain_tip(row.analysis.description.notes.get(field.key, ""))
+        return None
+
+    def _text(self, line: int, place: int, row: SurveyRow, field: SurveyField) -> str:
+        """The words of a cell, made once: a view asks for them at every painting."""
+        if (line, place) not in self._texts:
+            self._texts[line, place] = field.shown(row, field.raw(row))
+        return self._texts[line, place]
+
+    def _shade(self, key: str, row: SurveyRow) -> object:
+        if key in ("findings", "unread") and SURVEY_FIELDS[key].raw(row):
+            return colour(LIGHT.flagged)
+        return colour(LIGHT.muted) if key in ("role", "unit") else None
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        if column == STRIP or column < 0:
+            return
+        self.beginResetModel()
+        self._by = (column, order)
+        self._texts.clear()
+        self.rows = self._ordered(self.rows, column, order)
+        self.endResetModel()
+
+    def _ordered(self, rows: list[SurveyRow], column: int, order: Qt.SortOrder) -> list[SurveyRow]:
+        def key(row: SurveyRow) -> Any:
+            return row.column.name.lower() if column == 0 else SURVEY_FIELDS[self.fields[column - 2]].raw(row)
+
+        known = [row for row in rows if key(row) is not None]
+        known.sort(key=key, reverse=order == Qt.SortOrder.DescendingOrder)
+        return known + [row for row in rows if key(row) is None]
+
+
+def _side(field: SurveyField) -> int:
+    """Numbers stand at the right, words in the middle, clear of the numbers beside them; roles at the left."""
+    return LEFT if field.key in ("role", "unit") else RIGHT if field.numeric else MIDDLE
+
+
+class StripPainter(CellPainter):
+    """Draws the strip of each column into its cell."""
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        super().paint(painter, option, index)
+        strip = self.model.data(index, Qt.ItemDataRole.UserRole)
+        if painter is not None and isinstance(strip, Strip):
+            draw_strip(painter, QRectF(option.rect).adjusted(4, 4, -8, -2), strip)
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(110, 32)

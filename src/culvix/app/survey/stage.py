@@ -1,0 +1,273 @@
+"""The Survey stage: every column in one line, sorted and narrowed at will, with the quality of the table above."""
+
+from PyQt6.QtCore import QMimeData, QModelIndex, QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QAction, QGuiApplication, QKeySequence, QShortcut, QShowEvent
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QHeaderView,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QTableView,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.lazy_pane import hidden
+from culvix.app.survey.compare_pane import ComparePane
+from culvix.app.survey.lines import STRIP, StripPainter, SurveyLines
+from culvix.app.widgets.models import CellPainter
+from culvix.app.widgets.parts import label, panel, row_of
+from culvix.stats.display import plural
+from culvix.study.analysis.findings import FINDING_NAMES
+from culvix.study.analysis.survey import (
+    SURVEY_FIELDS,
+    SurveyRow,
+    as_html,
+    as_text,
+    survey_rows,
+)
+from culvix.tables.model.table import Role
+
+__all__ = ["SurveyStage"]
+
+_LOOK, _ROOM = 300, 14
+_ENOUGH = 60
+_ALL = "all columns"
+_OPEN = "with open findings"
+_ABOUT = "open: {}"
+
+
+class SurveyStage(QWidget):
+    """Columns as lines of statistics; Enter or a double click opens one in Shape."""
+
+    problem = pyqtSignal(str)
+    opened = pyqtSignal(str)
+    """A column is to be opened in the Shape stage."""
+    export_wanted = pyqtSignal()
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.lines = SurveyLines(hub, self)
+        self._build_view()
+        self._build_tools()
+        self._lay_out()
+        self._unfitted = True
+        self._owed = False
+        self._soon = QTimer(self, interval=120, singleShot=True)
+        self._soon.timeout.connect(self._gather)
+        self._connect()
+        self.refresh()
+        self._widths()
+
+    def _build_view(self) -> None:
+        self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False)
+        self.view.setModel(self.lines)
+        self.view.setItemDelegate(CellPainter(self.lines, self.view))
+        self.view.setItemDelegateForColumn(STRIP, StripPainter(self.lines, self.view))
+        self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self._header().setSortIndicatorClearable(True)
+        self._header().setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
+        rows = self.view.verticalHeader()
+        assert rows is not None
+        rows.setDefaultSectionSize(30)
+        rows.hide()
+
+    def _lay_out(self) -> None:
+        frame, inside = panel()
+        tools = (self.search, self.narrow, self.compare, self.statistics, self.copy, self.export)
+        inside.addLayout(row_of(label("Columns", "title"), self.shown, 1, *tools))  # type: ignore[attr-defined]
+        inside.addWidget(self.view)
+        self.comparison = ComparePane(self.hub)
+        self.comparison.hide()
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.setHandleWidth(6)
+        split.addWidget(frame)
+        split.addWidget(self.comparison)
+        split.setSizes([300, 280])
+        split.setCollapsible(0, False)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(split)
+
+    def _connect(self) -> None:
+        QShortcut(QKeySequence("Ctrl+Shift+C"), self, self.copy_lines)
+        # By a double click or Enter.
+        self.view.activated.connect(lambda _: self._open())
+        chosen, bar = self.view.selectionModel(), self.view.verticalScrollBar()
+        assert chosen is not None and bar is not None
+        chosen.currentRowChanged.connect(lambda now, _: self._turn_to(now))
+        bar.valueChanged.connect(lambda _: self._gather_soon())
+        self.hub.analysed.connect(lambda _: self._gather_soon())
+        for signal in (self.hub.decisions_changed, self.hub.review_changed, self.hub.settings_changed):
+            signal.connect(self.refresh)
+
+    def _gather_soon(self) -> None:
+        if not self._soon.isActive():
+            self._soon.start()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._owed:
+            self._gather_soon()
+
+    def _build_tools(self) -> None:
+        self.search = QLineEdit(placeholderText="Find a column")
+        self.search.setMaximumWidth(170)
+        self.search.textChanged.connect(self.refresh)
+        self.narrow = QComboBox()
+        self.narrow.addItems([_ALL, *(f"{role} columns" for role in Role)])
+        self.narrow.addItems([_OPEN, *map(_ABOUT.format, FINDING_NAMES.values())])
+        self.narrow.setMaximumWidth(170)
+        self.narrow.currentTextChanged.connect(self.refresh)
+        self.shown = label("", "quiet")
+        self.statistics = QToolButton(text="Statistics")
+        self.statistics.setToolTip("Choose the statistics of each line")
+        self.statistics.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.statistics.setMenu(self._menu())
+        self.compare = QPushButton("Compare")
+        self.compare.setToolTip("Put the columns selected, or all measures, on one axis")
+        self.compare.clicked.connect(lambda: self.comparison.compare(self.chosen))
+        self.copy = QPushButton("Copy")
+        self.copy.setToolTip("Copy the lines shown in full precision, for any spreadsheet (Ctrl+Shift+C)")
+        self.copy.clicked.connect(self.copy_lines)
+        self.export = QPushButton("Save as table")
+        self.export.setToolTip("Write the lines shown as CSV or spreadsheet")
+        self.export.clicked.connect(self.export_wanted)
+
+    def _header(self) -> QHeaderView:
+        header = self.view.horizontalHeader()
+        assert header is not None
+        return header
+
+    def _menu(self) -> QMenu:
+        menu = QMenu(self)
+        self.choices: dict[str, QAction] = {}
+        for key, field in SURVEY_FIELDS.items():
+            action = menu.addAction(field.name)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(key in self.lines.fields)
+            action.triggered.connect(self._choose)
+            self.choices[key] = action
+        return menu
+
+    def _choose(self) -> None:
+        """Statistics keep the order in which they stand; new ones come at the end."""
+        kept = [key for key in self.lines.fields if self.choices[key].isChecked()]
+        added = [key for key, action in self.choices.items() if action.isChecked() and key not in kept]
+        self.lines.choose([*kept, *added])
+        self._widths()
+
+    def _widths(self) -> None:
+        """As wide as the widest of what stands in it; the style would leave room for a mark in every head."""
+        plain, bold = (self.view.fontMetrics(), self._header().fontMetrics())
+        for place, head in enumerate(self.lines.heads):
+            texts = (
+                str(self.lines.index(row, place).data() or "") for row in range(min(self.lines.row_count(), _LOOK))
+            )
+            widest = max((plain.horizontalAdvance(text) for text in texts), default=0)
+            self.view.setColumnWidth(place, max(widest, bold.horizontalAdvance(head)) + _ROOM)
+        self.view.setColumnWidth(0, min(self.view.columnWidth(0), 150))
+        self.view.setColumnWidth(STRIP, 110)
+
+    @property
+    def chosen(self) -> list[str]:
+        """Names of the columns whose lines are selected."""
+        model = self.view.selectionModel()
+        assert model is not None
+        return [self.lines.rows[index.row()].column.name for index in model.selectedRows()]
+
+    @property
+    def fields(self) -> list[str]:
+        """The statistics in the order in which they are shown."""
+        header = self._header()
+        return [self.lines.fields[place - 2] for at in range(header.count()) if (place := header.logicalIndex(at)) >= 2]
+
+    def _wanted(self, row: SurveyRow) -> bool:
+        chosen, text = self.narrow.currentText(), self.search.text().lower()
+        if text not in f"{row.column.name} {row.column.label or ''}".lower():
+            return False
+        if chosen == _OPEN:
+            return row.open_findings > 0
+        wanted = (_ALL, f"{row.column.role} columns", *map(_ABOUT.format, row.findings))
+        return chosen in wanted
+
+    def refresh(self) -> None:
+        """Fill the lines anew from what is known, once they can be seen."""
+        self._owed = hidden(self)
+        if self._owed:
+            return
+        rows = [row for row in survey_rows(self.hub.study) if self._wanted(row)]
+        self.lines.put(rows)
+        every = len(self.hub.study.table.columns)
+        self.shown.setText(
+            plural(every, "column") if len(rows) == every else f"{len(rows)} of {plural(every, 'column')}"
+        )
+
+    def _gather(self) -> None:
+        """Show what has arrived meanwhile; many columns arriving at once are shown together."""
+        self.refresh()
+        if self._owed:
+            return
+        self._want_visible()
+        known = sum(row.analysis is not None for row in self.lines.rows)
+        numeric = sum(row.column.is_numeric for row in self.lines.rows)
+        if self._unfitted and known >= min(numeric, _ENOUGH):
+            self._unfitted = False
+            self._widths()
+
+    def _want_visible(self) -> None:
+        """Of very many columns only those in view are worked out."""
+        first, last = self.view.rowAt(0), self.view.rowAt(self.view.height())
+        for row in self.lines.rows[max(first, 0) : last + 1 if last >= 0 else None][:_ENOUGH]:
+            if row.column.is_numeric and row.analysis is None:
+                self.hub.want(row.column.name, urgent=False)
+
+    def finish(self) -> None:
+        """Fill in no more lines."""
+        self._soon.stop()
+
+    @property
+    def waiting(self) -> bool:
+        """Whether lines are still to be filled in."""
+        return self._soon.isActive()
+
+    def _open(self) -> None:
+        index = self.view.currentIndex()
+        if index.isValid():
+            self.opened.emit(self.lines.rows[index.row()].column.name)
+
+    def _turn_to(self, index: QModelIndex) -> None:
+        """The margin shows the ends of the column whose line is current."""
+        if index.isValid():
+            self.hub.set_focus(self.lines.rows[index.row()].column.name)
+
+    def copy_lines(self) -> None:
+        """Put the lines shown on the clipboard as text between tabs and as an HTML table at once."""
+        both = QMimeData()
+        both.setText(as_text(self.lines.rows, self.fields))
+        both.setHtml(as_html(self.lines.rows, self.fields))
+        clipboard = QGuiApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setMimeData(both)
+        self.problem.emit(f"{plural(len(self.lines.rows), 'line')} copied in full precision.")
+
+    def remember(self, settings: QSettings) -> None:
+        """Write the chosen statistics and their order down."""
+        settings.setValue("survey/statistics", self.fields)
+
+    def recall(self, settings: QSettings) -> None:
+        """Take up the statistics written down last."""
+        known = [key for key in settings.value("survey/statistics", [], list) or [] if key in SURVEY_FIELDS]
+        if known:
+            self.lines.choose(known)
+            for key, action in self.choices.items():
+                action.setChecked(key in known)
+            self._widths()

@@ -1,0 +1,1 @@
+"""Small parts that panes are built from."""

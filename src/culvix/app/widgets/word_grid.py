@@ -1,0 +1,84 @@
+"""A grid of words whose labels are kept: numbers that change often are written into them, not laid out anew."""
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
+
+from culvix.app.widgets.parts import ElidedLabel, label, plain_tip
+
+__all__ = ["Line", "WordGrid"]
+
+
+@dataclass(frozen=True)
+class Line:
+    """A name and ``cells``; with none the name takes the whole width. ``bold`` says which cells stand out."""
+
+    name: str
+    cells: tuple[str, ...] = ()
+    bold: tuple[bool, ...] = ()
+    tip: str = ""
+
+
+class WordGrid(QWidget):
+    """Shows lines of words; cells line up at the right."""
+
+    def __init__(self, columns: int) -> None:
+        super().__init__()
+        self.columns = columns
+        self.grid = QGridLayout(self)
+        self.grid.setContentsMargins(0, 0, 0, 0)
+        self.grid.setHorizontalSpacing(4)
+        self.grid.setVerticalSpacing(1)
+        self.grid.setColumnStretch(0, 1)
+        self._names: list[ElidedLabel] = []
+        self._wide: list[QLabel] = []
+        self._cells: list[list[QLabel]] = []
+
+    def put(self, lines: list[Line]) -> None:
+        """Show ``lines`` from above."""
+        while len(self._names) < len(lines):
+            self._add()
+        for at, (name, wide, cells) in enumerate(zip(self._names, self._wide, self._cells, strict=True)):
+            line = lines[at] if at < len(lines) else Line("")
+            there = at < len(lines)
+            name.setVisible(there and bool(line.cells))
+            wide.setVisible(there and not line.cells)
+            wide.setText("" if line.cells else line.name)
+            name.say(line.name if line.cells else "")
+            name.setToolTip(plain_tip(line.tip or line.name))
+            for place, cell in enumerate(cells):
+                shown = place < len(line.cells)
+                cell.setVisible(shown)
+                if shown:
+                    self.write(at, place, line.cells[place])
+                    _stand_out(cell, bool(line.bold) and line.bold[place])
+
+    def write(self, line: int, place: int, words: str) -> None:
+        """Put ``words`` into one cell."""
+        cell = self._cells[line][place]
+        if cell.text() != words:
+            cell.setText(words)
+
+    def _add(self) -> None:
+        at = len(self._names)
+        # Where there is no room for all, names give way, not numbers.
+        name, wide = ElidedLabel("quiet"), label("", "quiet", wrap=True)
+        cells = [label() for _ in range(self.columns)]
+        self.grid.addWidget(name, at, 0)
+        self.grid.addWidget(wide, at, 0, 1, self.columns + 1)
+        for place, cell in enumerate(cells, start=1):
+            self.grid.addWidget(cell, at, place, Qt.AlignmentFlag.AlignRight)
+        self._names.append(name)
+        self._wide.append(wide)
+        self._cells.append(cells)
+
+
+def _stand_out(cell: QLabel, wanted: bool) -> None:
+    name = "head" if wanted else ""
+    if cell.objectName() != name:
+        cell.setObjectName(name)
+        style = cell.style()
+        assert style is not None
+        style.unpolish(cell)
+        style.polish(cell)

@@ -1,0 +1,186 @@
+"""Pictures into files: the same lanes as in the window, at a stated size, as vector graphics."""
+
+import re
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from zlib import crc32
+
+import pyqtgraph as pg
+from PyQt6.QtCore import QBuffer, QIODevice, QPoint, QRectF, QSize
+from PyQt6.QtGui import QPainter, QRegion
+from PyQt6.QtSvg import QSvgGenerator
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
+from culvix.charts.palette import LIGHT
+from culvix.charts.plots.scatter import PairPlot
+from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.pair_pictures import PairPicture
+
+__all__ = ["export_mode", "lanes_view", "pair_svg", "render_svg", "shape_svg", "side_by_side"]
+
+_SHAPE = re.compile(r'<g ([^>]*?)\s*transform="([^"]*)"\s*>\s*(<path [^>]*/>)\s*</g>\s*')
+"""A shape at its place, as the marks of a picture are written."""
+_OFTEN = 3
+
+
+def shape_svg(picture: ShapePicture, width: int = 720, height: int = 430) -> str:
+    """The lanes of ``picture`` as an SVG element of ``width`` × ``height`` pixels."""
+    return _svg(lanes_view(picture, width, height), width, height)
+
+
+def lanes_view(
+    picture: ShapePicture,
+    width: int,
+    height: int,
+    *,
+    lanes: Sequence[str] = DEFAULT_LANES,
+    heights: Mapping[str, float] | None = None,
+    across: tuple[float, float] | None = None,
+    title: str = "",
+) -> pg.GraphicsLayoutWidget:
+    """A view of the ``lanes`` of ``picture``, ``width`` × ``height`` pixels large, that is not shown.
+
+    ``heights`` share its room as in `LaneStack.size_lanes`; ``across`` is the part of the axis in view, by default that
+    of all values; ``title`` stands above.
+    """
+    view = _view(width, height)
+    stack = LaneStack(view.ci, lanes, title, upright=picture.upright)
+    stack.size_lanes(heights or {})
+    _lay_out(view, width, height)
+    stack.show_picture(picture, refit=True)
+    if across is not None:
+        stack.see(*across)
+    _lay_out(view, width, height)
+    for lane in stack.lanes:
+        lane.clip()
+    return view
+
+
+def side_by_side(
+    sides: Sequence[tuple[ShapePicture, float | None, str]], lanes: Sequence[str], width: int, height: int
+) -> pg.GraphicsLayoutWidget:
+    """A view of several stacks of the same ``lanes`` beside each other.
+
+    Of each it takes its picture, the base of a log axis, and its title.
+    """
+    view = _view(width, height)
+    for place, (picture, log_base, title) in enumerate(sides):
+        # Upright lanes are narrow: of them one stack stands under the other.
+        layout = view.ci.addLayout(row=place, col=0) if picture.upright else view.ci.addLayout(row=0)
+        stack = LaneStack(layout, lanes, title or picture.title, upright=picture.upright)
+        stack.log_base, stack.title = log_base, title
+        _lay_out(view, width, height)
+        stack.show_picture(picture, refit=True)
+        # The stack is only held by its lanes' signals from here on.
+        view.stacks = [*getattr(view, "stacks", []), stack]
+    _lay_out(view, width, height)
+    for stack in view.stacks:
+        for lane in stack.lanes:
+            lane.clip()
+    return view
+
+
+def pair_svg(pair: PairPicture, width: int = 460, height: int = 340) -> str:
+    """The scatter ``pair`` as an SVG element of ``width`` × ``height`` pixels."""
+    view = _view(width, height)
+    view.ci.setContentsMargins(4, 8, 12, 2)
+    plot = PairPlot()
+    view.addItem(plot)
+    plot.show_pair(pair, refit=True)
+    plot.clip()
+    return _svg(view, width, height)
+
+
+def _lay_out(view: pg.GraphicsLayoutWidget, width: int, height: int) -> None:
+    """Put everything in its place, twice: how much room an axis takes shows only when it stands somewhere."""
+    for _ in range(2):
+        view.ci.setGeometry(QRectF(0, 0, width, height))
+        view.ci.layout.activate()
+        view.grab()
+    for axis in view.scene().items():
+        if isinstance(axis, pg.AxisItem):
+            # An axis puts its name in the middle only when its own size changes.
+            axis.resizeEvent()
+
+
+def _view(width: int, height: int) -> pg.GraphicsLayoutWidget:
+    if QApplication.instance() is None:
+        raise RuntimeError("Pictures need a QApplication, on screen or off.")
+    view = pg.GraphicsLayoutWidget(show=False, size=(width, height))
+    view.setBackground(LIGHT.panel)
+    view.resize(width, height)
+    return view
+
+
+@contextmanager
+def export_mode(view: QWidget, painter: QPainter) -> Iterator[None]:
+    """Have the items of ``view`` drawn as shapes, for a file."""
+    items = [item for item in view.scene().items() if hasattr(item, "setExportMode")] if _is_plot(view) else []
+    for item in items:
+        item.setExportMode(True, {"antialias": True, "resolutionScale": 1.0, "painter": painter})
+    yield
+    for item in items:
+        item.setExportMode(False)
+
+
+def _is_plot(view: QWidget) -> bool:
+    return isinstance(view, pg.GraphicsView)
+
+
+def render_svg(view: QWidget, width: int, height: int) -> str:
+    """``view`` laid out at ``width`` × ``height`` pixels, as a bare SVG element."""
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    target = QSvgGenerator()
+    target.setOutputDevice(buffer)
+    target.setSize(QSize(width, height))
+    target.setViewBox(QRectF(0, 0, width, height))
+    target.setResolution(96)
+    painter = QPainter(target)
+    if isinstance(view, pg.GraphicsView):
+        # Without a shown window nothing else asks the plots to lay themselves out.
+        view.scene().prepareForPaint()
+        with export_mode(view, painter):
+            view.scene().render(painter, QRectF(0, 0, width, height), QRectF(0, 0, width, height))
+    else:
+        view.render(painter, QPoint(), QRegion(), QWidget.RenderFlag.DrawChildren)
+    painter.end()
+    return _inline(bytes(buffer.data()).decode("utf-8"))
+
+
+def _svg(view: pg.GraphicsLayoutWidget, width: int, height: int) -> str:
+    view.ci.setGeometry(QRectF(0, 0, width, height))
+    text = render_svg(view, width, height)
+    view.close()
+    return text
+
+
+def _inline(svg: str) -> str:
+    """The bare element, without the declaration and the fixed size in millimetres."""
+    body = svg[svg.index("<svg") :]
+    body = re.sub(r'(<svg[^>]*?) width="[^"]*" height="[^"]*"', r"\1", body, count=1)
+    body = re.sub(r"<title>.*?</title>\s*|<desc>.*?</desc>\s*", "", body, count=2, flags=re.S)
+    body = re.sub(
+        r'(<g [^>]*?)\s*font-family="[^"]*" font-size="[^"]*" font-weight="[^"]*" font-style="[^"]*"\s*>', r"\1>", body
+    )
+    body = re.sub(r"<g [^>]*>\s*</g>\s*", "", body)
+    body = body.replace('font-family="Sans Serif"', 'font-family="DejaVu Sans, Noto Sans, sans-serif"')
+    return _told_once(body)
+
+
+def _told_once(body: str) -> str:
+    """The same picture with each shape that occurs often, as marks do by the hundred, written once and then used.
+
+    It is named by what it is, so that pictures in one document can have the same ones.
+    """
+    found = Counter((shape[1], shape[3]) for shape in _SHAPE.finditer(body))
+    names = {key: f"m{crc32(''.join(key).encode()):08x}" for key, often in found.items() if often >= _OFTEN}
+    shapes = "".join(f'<g id="{name}" {style}>{path}</g>' for (style, path), name in names.items())
+
+    def used(shape: re.Match[str]) -> str:
+        name = names.get((shape[1], shape[3]))
+        return f'<use xlink:href="#{name}" transform="{shape[2]}"/>' if name else shape[0]
+
+    return _SHAPE.sub(used, body).replace("<defs>", f"<defs>{shapes}", 1)

@@ -1,0 +1,1 @@
+"""What lanes and plots are made of."""

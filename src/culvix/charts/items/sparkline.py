@@ -1,0 +1,102 @@
+"""The strip of a column: a tiny histogram over its quartiles and far values, for the rail and the report."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtGui import QPainter, QPixmap
+
+from culvix.charts.palette import LIGHT, Palette, colour, pen
+from culvix.stats.core.arrays import Floats
+from culvix.stats.shape.histogram import Histogram
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+
+__all__ = ["Strip", "draw_strip", "strip_of"]
+
+_BARS = 40
+_IMAGES_KEPT = 256
+_AROUND = 2
+"""Room around an image for the rings at its ends, in pixels."""
+
+
+@dataclass(frozen=True, eq=False)
+class Strip:
+    """Heights of the bars (0 to 1) over the column's range, and where its box and flagged values stand (0 to 1)."""
+
+    heights: Floats
+    box: tuple[float, float, float, float, float] | None
+    far: Floats
+
+
+def strip_of(analysis: ColumnAnalysis) -> Strip | None:
+    """The strip of a column; None where it has no range."""
+    x, d, bars = analysis.sample.sorted, analysis.description, analysis.histogram
+    if bars is None or not x.size or d.q1 is None or d.q3 is None or d.median is None:
+        return None
+    low, high = float(bars.edges[0]), float(bars.edges[-1])
+    reach = high - low
+    if not reach > 0:
+        return None
+    counts = _rebinned(bars)
+    fence = 1.5 * (d.q3 - d.q1)
+    first = int(np.searchsorted(x, d.q1 - fence, side="left"))
+    last = int(np.searchsorted(x, d.q3 + fence, side="right")) - 1
+    ends = (float(x[first]), float(x[last])) if first <= last else (d.q1, d.q3)
+    box = tuple((float(v) - low) / reach for v in (ends[0], d.q1, d.median, d.q3, ends[1]))
+    flagged = analysis.sample.values[analysis.flags.rows]
+    far = np.unique(np.round((flagged[np.isfinite(flagged)] - low) / reach, 2))
+    return Strip(counts / max(float(counts.max()), 1.0), box, far)  # type: ignore[arg-type]
+
+
+def _rebinned(bars: Histogram) -> Floats:
+    """Counts of neighbouring bins added up until at most forty are left."""
+    group = -(-bars.counts.size // _BARS)
+    padded = np.pad(bars.counts, (0, -bars.counts.size % group))
+    return np.asarray(padded.reshape(-1, group).sum(axis=1), dtype=np.float64)
+
+
+def draw_strip(painter: QPainter, area: QRectF, strip: Strip, palette: Palette = LIGHT) -> None:
+    """Draw ``strip`` into ``area`` of a widget: bars above, box line and far values below."""
+    device = painter.device()
+    ratio = device.devicePixelRatioF() if device is not None else 1.0
+    corner = area.topLeft() - QPointF(_AROUND, _AROUND)
+    painter.drawPixmap(corner, _image(strip, area.size().toSize(), ratio, palette))
+
+
+@lru_cache(_IMAGES_KEPT)
+def _image(strip: Strip, size: QSize, ratio: float, palette: Palette) -> QPixmap:
+    """A strip as it is painted time and again."""
+    image = QPixmap((size + 2 * QSize(_AROUND, _AROUND)) * ratio)
+    image.setDevicePixelRatio(ratio)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    _draw(painter, QRectF(QPointF(_AROUND, _AROUND), QSizeF(size)), strip, palette)
+    painter.end()
+    return image
+
+
+def _draw(painter: QPainter, area: QRectF, strip: Strip, palette: Palette) -> None:
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    base = area.bottom() - 8
+    tall = base - area.top()
+    width = area.width() / strip.heights.size
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(palette.data, 0.85))
+    for place, height in enumerate(strip.heights.tolist()):
+        if height > 0:
+            size = max(height * tall, 1.0)
+            painter.drawRect(QRectF(area.left() + place * width, base - size, max(width - 0.6, 0.8), size))
+    line = base + 5
+    if strip.box:
+        low, q1, median, q3, high = (area.left() + area.width() * v for v in strip.box)
+        painter.setPen(pen(palette.reference, 1.2))
+        painter.drawLine(QLineF(low, line, high, line))
+        painter.setPen(pen(palette.ink, 3.0))
+        painter.drawLine(QLineF(q1, line, max(q3, q1 + 1), line))
+        painter.setPen(pen(palette.panel, 1.6))
+        painter.drawLine(QLineF(median, line - 2, median, line + 2))
+    painter.setPen(pen(palette.flagged, 1.1))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    for place in strip.far.tolist():
+        painter.drawEllipse(QRectF(area.left() + area.width() * place - 1.6, line - 1.6, 3.2, 3.2))

@@ -1,0 +1,1 @@
+"""The lanes of one column on a shared value axis."""

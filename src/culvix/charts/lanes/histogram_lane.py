@@ -1,0 +1,159 @@
+"""The histogram lane: bars with the density estimate and the normal reference over them."""
+
+import numpy as np
+import pyqtgraph as pg
+
+from culvix.charts.items.export_items import BarItem, CurveItem
+from culvix.charts.lanes.lane import Lane, round_top
+from culvix.charts.palette import LIGHT, brush, pen
+from culvix.stats.display import as_typed, count, number, per_cent, plural
+from culvix.stats.shape.density import normal_density
+from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
+from culvix.study.pictures.column_pictures import ShapePicture
+
+__all__ = ["HistogramLane"]
+
+_GRIP_PIXELS = 8.0
+_LEAST_BAR = 3.5
+
+
+class HistogramLane(Lane):
+    """Bars from zero, because zero means none; selected rows fill their bars from below."""
+
+    name = "histogram"
+    stretch = 46
+
+    def __init__(self, upright: bool = False) -> None:
+        super().__init__(upright)
+        self.bars = BarItem(x0=[], x1=[], height=[])
+        self.chosen = BarItem(x0=[], x1=[], height=[])
+        self.open_bins = BarItem(x0=[], x1=[], height=[])
+        # Over the bar; beside an upright one.
+        anchors = ((0, 0), (0, 1)) if upright else ((1, 1), (0, 1))
+        self.open_words = [pg.TextItem(color=LIGHT.muted, anchor=anchor) for anchor in anchors]
+        self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.curve = CurveItem(pen=pen(LIGHT.ink, 1.6))
+        self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(LIGHT.ink), pen=None)
+        for item in (self.open_bins, *self.open_words, self.bars, self.chosen, self.reference, self.curve, self.grip):
+            self.add(item)
+        self.view_box.handle_at = self._edge_at
+        self.view_box.over_handle.connect(self._show_grip)
+
+    def show_picture(self, picture: ShapePicture) -> None:
+        super().show_picture(picture)
+        bars = picture.histogram
+        if bars is None:
+            self.note("no values to count")
+            for item in (self.bars, self.chosen, self.open_bins):
+                item.setOpts(x0=[], x1=[], height=[])
+            for words in self.open_words:
+                words.hide()
+            self.curve.clear()
+            self.reference.clear()
+            return
+        self.note("")
+        self.axis_label(picture.axis_of_bars)
+        unit = picture.unit_of_bars
+        left, right = bars.edges[:-1], bars.edges[1:]
+        # Bars too narrow for a gap between them stand side by side.
+        room = max(self.pixels[0], 100.0)
+        thin = pen(LIGHT.panel, 0.8) if room > _LEAST_BAR * left.size else pg.mkPen(None)
+        for item, counts, shade in (
+            (self.bars, bars.counts, brush(LIGHT.data, 0.62)),
+            (self.chosen, picture.selected_counts, brush(LIGHT.probe, 0.85)),
+        ):
+            some = counts > 0
+            item.setOpts(x0=left[some], x1=right[some], height=counts[some] * unit, brush=shade, pen=thin)
+        self._open_bins(bars, unit)
+        self.grip.clear()
+        top = float(max(bars.counts.max(initial=1), bars.below, bars.above)) * unit
+        top = max(top, self._curves(picture, unit))
+        self.view_box.setYRange(-0.012 * top, round_top(top), padding=0)
+
+    def _open_bins(self, bars: Histogram, unit: float) -> None:
+        """What lies beyond chosen edges, as an outlined bar on either side that has no outer edge of its own."""
+        first, last, width = float(bars.edges[0]), float(bars.edges[-1]), bars.width
+        sides = [(first - width, first, bars.below, "<"), (last, last + width, bars.above, "≥")]
+        if bars.closed == "right":
+            sides = [(*sides[0][:3], "≤"), (*sides[1][:3], ">")]
+        given = [side for side in sides if side[2]]
+        self.open_bins.setOpts(
+            x0=[low for low, *_ in given],
+            x1=[high for _, high, *_ in given],
+            height=[rows * unit for *_, rows, _ in given],
+            brush=brush(LIGHT.data, 0.14),
+            pen=pen(LIGHT.data, 1.0, dashed=True),
+        )
+        for words, (low, high, rows, sign), edge in zip(self.open_words, sides, (first, last), strict=True):
+            words.setVisible(bool(rows))
+            words.setText(f"{count(rows)} {sign} {as_typed(edge, 6)}")
+            words.setPos(high if edge == first else low, rows * unit)
+
+    def _curves(self, picture: ShapePicture, unit: float) -> float:
+        """Draw the density and the normal reference in the bars' scale; the height of the higher one."""
+        assert picture.histogram is not None
+        rows = picture.n * picture.histogram.width * unit
+        highest = 0.0
+        if picture.curve is None:
+            self.curve.clear()
+        else:
+            self.curve.setData(picture.curve.x, picture.curve.y * rows)
+            highest = float(picture.curve.y.max()) * rows
+        if picture.reference is None:
+            self.reference.clear()
+        else:
+            mean, sd = picture.reference
+            z = np.linspace(-4, 4, 241)
+            low, high = picture.extent or (mean, mean)
+            z = z[(mean + sd * z >= low) & (mean + sd * z <= high)]
+            heights = normal_density(mean + sd * z, mean, sd) * rows
+            self.reference.setData(mean + sd * z, heights)
+            highest = max(highest, float(heights.max(initial=0.0)))
+        return min(highest, 1.6 * float(picture.histogram.counts.max(initial=1)) * unit)
+
+    def reading(self, value: float) -> str:
+        picture = self.picture
+        if picture is None or picture.histogram is None:
+            return ""
+        bars = picture.histogram
+        place = bars.bin_of(value)
+        if place is None:
+            beyond = bars.below if value < float(bars.edges[0]) else bars.above
+            return f"{plural(beyond, 'row')} beyond the bins" if beyond else "beyond the bars"
+        rows, style = int(bars.counts[place]), picture.style
+        if bars.rule == WHOLE_NUMBERS:
+            return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value), 0)}"
+        low, high = bars.edges[place : place + 2].tolist()
+        return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {style.interval(low, high)}"
+
+    def _show_grip(self, place: int) -> None:
+        """A handle at the edge under the pointer."""
+        bars = self.picture.histogram if self.picture else None
+        if bars is not None and 0 <= place < bars.edges.size:
+            self.grip.setData([float(bars.edges[place])], [0.0])
+        else:
+            self.grip.clear()
+
+    def _edge_at(self, x: float, y: float) -> int | None:
+        """The edge of a bin whose grip lies under the pointer, at the foot of the bars."""
+        bars = self.picture.histogram if self.picture else None
+        if bars is None or bars.rule == WHOLE_NUMBERS:
+            return None
+        x_pixel, y_pixel = self.view_box.viewPixelSize()
+        if abs(y) > _GRIP_PIXELS * y_pixel:
+            return None
+        place = int(np.abs(bars.edges - x).argmin())
+        return place if abs(float(bars.edges[place]) - x) <= _GRIP_PIXELS * x_pixel else None
+
+    def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
+        picture = self.picture
+        if picture is None or picture.histogram is None:
+            return None
+        bars = picture.histogram
+        place = bars.bin_of(x)
+        if place is None or y > bars.counts[place] * picture.unit_of_bars:
+            return None
+        low, high = float(bars.edges[place]), float(bars.edges[place + 1])
+        if bars.closed == "left":
+            return low, float(np.nextafter(high, -np.inf))
+        return float(np.nextafter(low, np.inf)), high

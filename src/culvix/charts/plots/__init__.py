@@ -1,0 +1,1 @@
+"""Charts of several columns, of pairs, of rows."""

@@ -1,0 +1,327 @@
+"""Several columns one above the other on one axis: their common one, or each in its own standard deviations."""
+
+from collections.abc import Sequence
+from html import escape
+from math import ceil, floor, inf
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPicture
+from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent
+
+from culvix.charts.items.deferred_paint import HeldView
+from culvix.charts.items.export_items import LevelItem, PagePainter, on_page
+from culvix.charts.items.row_markers import MarkItem
+from culvix.charts.lanes.lane import axis_words
+from culvix.charts.lanes.lane_view import TurnedView
+from culvix.charts.palette import LIGHT, brush, colour, pen
+from culvix.charts.plots.comparison_rows import ComparisonStrip
+from culvix.charts.plots.plot_frame import Plot
+from culvix.stats.core.arrays import Floats
+from culvix.stats.display import count
+from culvix.study.pictures.column_pictures import Marks
+
+__all__ = ["MOST_OVER", "Comparison"]
+
+_TALL = 0.62
+_LINE = 0.16
+_LONGEST_NAME = 30
+_LYING = ("left", "right", "bottom")
+"""Where lying strips have their names, their words, and the axis."""
+_AROUND, _ROW = 10, 15
+"""Heights, in pixels: around the words of an axis, and of a row of them."""
+_AXES = 90
+"""About how wide the axis beside standing strips is, in pixels."""
+_MOST_ROWS = 3
+MOST_OVER = 8
+_OVER = [
+    (shade, kind)
+    for kind in (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
+    for shade in (LIGHT.data, LIGHT.probe)
+]
+"""Lines of strips drawn over each other, told apart without colour as far as neighbours go by their shade alone; the
+first is heavier than all others, and filled."""
+_IN_SIGHT = 0.004
+"""Curves drawn over each other are in view as far as they are higher than this share of their height."""
+
+
+class _Strips(pg.GraphicsObject):
+    """All strips, drawn once into a picture; the first or the last one stands at height 0."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._picture = QPicture()
+        self._drawn: list[tuple[ComparisonStrip, float]] = []
+        self._over = False
+        self._bounds = QRectF()
+
+    def put(self, strips: Sequence[ComparisonStrip], feet: Sequence[float], *, over: bool = False) -> None:
+        """Draw ``strips`` from ``feet`` up, or ``over`` each other on one foot with their boxes below it."""
+        self.prepareGeometryChange()
+        self._drawn, self._over = list(zip(strips, feet, strict=True)), over
+        self._picture = QPicture()
+        painter = QPainter(self._picture)
+        self._draw(painter)
+        painter.end()
+        lows = [min(strip.edges[0], strip.far.min(initial=inf), *(strip.box or ())[:1]) for strip in strips]
+        highs = [max(strip.edges[-1], strip.far.max(initial=-inf), *(strip.box or ())[4:]) for strip in strips]
+        low, high = min(lows, default=0.0), max(highs, default=1.0)
+        foot = over_line(len(strips)) if over else -0.3
+        tall = 1.1 if over else max(len(strips), 1) - 0.2
+        self._bounds = QRectF(low, foot, max(high - low, 1e-300), tall - foot)
+        self.update()
+
+    def _draw(self, painter: QPainter | PagePainter) -> None:
+        for place, (strip, foot) in enumerate(self._drawn):
+            if self._over:
+                _draw_over(painter, strip, place)
+            else:
+                _draw(painter, strip, foot)
+
+    def paint(self, painter: QPainter, *_: object) -> None:
+        if not self._exportOpts:
+            painter.drawPicture(0, 0, self._picture)
+            return
+        with on_page(painter) as place:
+            self._draw(PagePainter(painter, place))
+
+    def boundingRect(self) -> QRectF:
+        return self._bounds
+
+
+def _in_sight(strips: Sequence[ComparisonStrip]) -> tuple[float, float]:
+    """The part of the axis on which there is something of the curves, or bars, and of the boxes below them."""
+    ends: list[float] = []
+    for strip in strips:
+        x, y = strip.curve if strip.curve is not None else (strip.edges, np.append(strip.heights, strip.heights[-1:]))
+        high = x[y > _IN_SIGHT * float(y.max(initial=0.0))]
+        ends += [*(strip.box or ())[::4], *high[[0, -1]].tolist()] if high.size else (strip.box or ())[::4]
+    return (min(ends), max(ends)) if ends else (0.0, 1.0)
+
+
+def over_line(place: int) -> float:
+    """Where the box of the strip at ``place`` lies where strips are drawn over each other."""
+    return -0.14 - 0.13 * place
+
+
+def _draw_over(painter: QPainter | PagePainter, strip: ComparisonStrip, place: int) -> None:
+    """The density, or the outline of the bars, and a box below in the same line, which tells whose it is."""
+    shade, kind = _OVER[place % len(_OVER)]
+    line = QPen(colour(shade), 1.3 if place else 2.6, kind)
+    line.setCosmetic(True)
+    painter.setBrush(Qt.BrushStyle.NoBrush if place else brush(shade, 0.16))
+    painter.setPen(line)
+    if strip.curve is not None:
+        painter.drawPath(pg.arrayToQPath(*strip.curve))
+    else:
+        heights = np.concatenate(([0.0], np.repeat(strip.heights, 2), [0.0]))
+        painter.drawPath(pg.arrayToQPath(np.repeat(strip.edges, 2), heights))
+    if strip.box is None:
+        return
+    low, q1, median, q3, high = strip.box
+    at = over_line(place)
+    if high > low:
+        painter.drawLine(QPointF(low, at), QPointF(high, at))
+    painter.drawRect(QRectF(q1, at - 0.035, q3 - q1, 0.07))
+    painter.drawLine(QPointF(median, at - 0.035), QPointF(median, at + 0.035))
+
+
+def _path(line: tuple[Floats, Floats], foot: float) -> QPainterPath:
+    return pg.arrayToQPath(line[0], line[1] * _TALL + foot)
+
+
+def _draw(painter: QPainter | PagePainter, strip: ComparisonStrip, foot: float) -> None:
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(brush(LIGHT.data, 0.85))
+    if strip.heights.size:
+        edges = strip.edges.tolist()
+        for left, right, height in zip(edges[:-1], edges[1:], strip.heights.tolist(), strict=True):
+            if height > 0:
+                painter.drawRect(QRectF(left, foot, right - left, height * _TALL))
+    elif strip.curve is not None:
+        painter.setBrush(brush(LIGHT.data, 0.45) if strip.filled else QBrush(Qt.BrushStyle.NoBrush))
+        painter.setPen(pen(LIGHT.data, 1.6))
+        painter.drawPath(_path(strip.curve, foot))
+    if strip.normal is not None:
+        painter.setPen(pen(LIGHT.reference, 1.4, dashed=True))
+        painter.drawPath(_path(strip.normal, foot))
+    if strip.ghost is not None:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(pen(LIGHT.probe, 1.5))
+        painter.drawPath(_path(strip.ghost, foot))
+    if strip.box is None:
+        return
+    low, q1, median, q3, high = strip.box
+    line = foot - _LINE
+    # A line without a length would be taken for a dot as wide as its pen in the units of the axis.
+    if high > low:
+        painter.setPen(pen(LIGHT.reference, 1.2))
+        painter.drawLine(QPointF(low, line), QPointF(high, line))
+    if q3 > q1:
+        painter.setPen(pen(LIGHT.ink, 4.0))
+        painter.drawLine(QPointF(q1, line), QPointF(q3, line))
+    painter.setPen(pen(LIGHT.panel if q3 > q1 else LIGHT.ink, 2.0))
+    painter.drawLine(QPointF(median, line - 0.07), QPointF(median, line + 0.07))
+
+
+def _short(name: str) -> str:
+    """A name as it stands beside its strip, where no markup is read."""
+    return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 9]}…{name[-8:]}"
+
+
+class Comparison(HeldView):
+    """The chart: names stand at the feet of the strips, words at their tops, and the axis says what it measures.
+
+    Strips lie under each other, or, upright, stand side by side.
+    """
+
+    clicked = pyqtSignal(int, float)
+    """The place of a strip (from 0, from above or from the left) and the value that were clicked."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.enableMouse(False)
+        self.strips = _Strips()
+        self.names: list[str] = []
+        self._lines: list[tuple[float, str]] = []
+        self._shown: tuple[Sequence[ComparisonStrip], str, float | None, bool] = ((), "", None, False)
+        self.far = MarkItem(symbol="o", size=6.0, pen=pen(LIGHT.flagged, 1.1))
+        self.points = MarkItem(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.6))
+        self.zero = LevelItem(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
+        self.upright = False
+        self._build()
+        self.scene().sigMouseClicked.connect(self._clicked)
+
+    def _build(self) -> None:
+        """The plot with its axes, for strips that lie or stand."""
+        self._at_foot, self._at_top, self._along = ("bottom", "top", "left") if self.upright else _LYING
+        self._beyond: list[tuple[float, ComparisonStrip]] = []
+        sides = (self._at_foot, self._at_top, self._along)
+        self.plot = Plot(TurnedView(upright=self.upright), sides, turned=self.upright)
+        self.plot.view_box.setMouseEnabled(x=True, y=False)
+        self.plot.view_box.sigXRangeChanged.connect(lambda _, seen: self._tell_beyond(*seen))
+        self.plot.add(self.strips)
+        self.plot.add(self.far)
+        self.plot.add(self.points)
+        self.plot.add(self.zero)
+        for side in (self._at_foot, self._at_top):
+            axis = self.plot.axis(side)
+            axis.setStyle(hideOverlappingLabels=False)
+            axis.setPen(pen(LIGHT.panel))
+            axis.setTextPen(LIGHT.ink)
+        self.setCentralItem(self.plot)
+
+    def _turn(self, upright: bool) -> None:
+        if upright == self.upright:
+            return
+        for item in (self.strips, self.far, self.points, self.zero):
+            self.plot.remove(item)
+        self.upright = upright
+        self._build()
+
+    def put(
+        self,
+        strips: Sequence[ComparisonStrip],
+        words: str,
+        *,
+        zero: float | None = None,
+        most: int = 0,
+        over: bool = False,
+        upright: bool = False,
+    ) -> None:
+        """Show ``strips`` with ``words`` at the axis and a line at ``zero``; of many at most ``most``.
+
+        They lie from above down, or stand ``upright`` from left to right. Drawn ``over`` each other, at most
+        `MOST_OVER` of them are shown, the first one above all others; values far from all curves are beyond what is in
+        view, which is then said.
+        """
+        self._turn(upright)
+        strips = strips[:MOST_OVER] if over else strips
+        self._shown = strips, words, zero, over
+        self.names = [strip.name for strip in strips]
+        feet = [over_line(place) if over else self._foot(place) for place in range(len(strips))]
+        self.strips.put(strips, feet, over=over)
+        far = [np.full(strip.far.size, foot - (0 if over else _LINE)) for strip, foot in zip(strips, feet, strict=True)]
+        places = [strip.far for strip in strips]
+        self.far.put(Marks.plain(np.concatenate([np.zeros(0), *places])), np.concatenate([np.zeros(0), *far]))
+        dots = [(strip.points[0], strip.points[1] * _TALL + foot) for strip, foot in zip(strips, feet, strict=True)]
+        x, y = (np.concatenate([np.zeros(0), *(dot[axis] for dot in dots)]) for axis in (0, 1))
+        self.points.put(Marks.plain(x), y)
+        lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
+        self._lines = [(at, _short(strip.name)) for at, strip in lines]
+        told = [(at, strip.words.replace("  ", "\n") if upright else strip.words) for at, strip in lines if strip.words]
+        self.plot.axis(self._at_top).setTicks([told])
+        self._beyond = lines if over else []
+        self.plot.axis(self._at_top).setVisible(bool(told) or over)
+        if upright:
+            self.plot.axis(self._at_top).setHeight(
+                _AROUND + _ROW * max([w.count("\n") for _, w in told], default=0) + _ROW
+            )
+        self.plot.axis(self._along).setLabel(axis_words(words))
+        self.zero.setVisible(zero is not None)
+        self.zero.setValue(zero or 0.0)
+        self._write_names(2 * len(strips) if over else len(strips))
+        self.plot.view_box.setRange(self.strips.boundingRect(), padding=0.03)
+        if over and strips:
+            self.plot.view_box.setXRange(*_in_sight(strips), padding=0.06)
+            self._tell_beyond(*self.plot.view_box.viewRange()[0])
+        if most:
+            self.scroll_to(0, most)
+
+    def _tell_beyond(self, low: float, high: float) -> None:
+        """Say at the end of each strip how many of its far values are not between ``low`` and ``high``."""
+        told = []
+        for at, strip in self._beyond:
+            beyond = int(np.count_nonzero((strip.far < low) | (strip.far > high)))
+            if beyond:
+                told.append((at, f"{count(beyond)} beyond"))
+        if self._beyond:
+            self.plot.axis(self._at_top).setTicks([told])
+
+    def _write_names(self, places: int) -> None:
+        """Name the strips, with room for so many ``places`` in view; side by side in as many rows as the names need."""
+        axis, rows = self.plot.axis(self._at_foot), 1
+        if self.upright:
+            widest = max((axis.text_width(name) for _, name in self._lines), default=0.0) + _AROUND
+            rows = min(max(ceil(widest * places / max(self.width() - _AXES, 1.0)), 1), _MOST_ROWS)
+            # As wide as its words an axis makes itself, but not as high as their lines.
+            axis.setHeight(_AROUND + _ROW * rows)
+        names = [(at, "\n" * (place % rows) + name) for place, (at, name) in enumerate(self._lines)]
+        axis.setTicks([names])
+
+    def _foot(self, place: int) -> float:
+        """The height at which a strip begins."""
+        return float(place if self.upright else len(self.names) - 1 - place)
+
+    def again(self, heading: str, width: int, height: int) -> "Comparison":
+        """The same chart, all strips of it, under a ``heading``, as a new one of another size that is not shown."""
+        made = Comparison()
+        made.resize(width, height)
+        strips, words, zero, over = self._shown
+        made.put(strips, words, zero=zero, over=over, upright=self.upright)
+        made.plot.set_title(escape(heading), size="10pt", color=LIGHT.ink)
+        for _ in range(2):
+            # How wide its axes have to be is found out by painting them.
+            made.plot.setGeometry(QRectF(0, 0, width, height))
+            made.plot.grid.activate()
+            made.grab()
+        return made
+
+    def scroll_to(self, first: int, shown: int) -> None:
+        """Show ``shown`` strips from the one at ``first`` (from 0) on."""
+        # One strip alone does not fill the whole height.
+        room = min(shown, max(len(self.names), 2))
+        low = float(first if self.upright else max(len(self.names), 1) - first - room)
+        self.plot.view_box.setYRange(low - 0.3, low + room - 0.2, padding=0.0)
+        self._write_names(room)
+
+    def _clicked(self, event: MouseClickEvent) -> None:
+        box = self.plot.view_box
+        if not box.sceneBoundingRect().contains(event.scenePos()):
+            return
+        at = box.mapSceneToView(event.scenePos())
+        line = floor(at.y() + 0.3)
+        place = line if self.upright else len(self.names) - 1 - line
+        if 0 <= place < len(self.names):
+            self.clicked.emit(place, at.x())

@@ -1,0 +1,72 @@
+"""The scatter of two columns with its least-squares line and the flagged rows marked."""
+
+import numpy as np
+
+from culvix.charts.items.export_items import CurveItem
+from culvix.charts.items.row_markers import halo, rings
+from culvix.charts.lanes.lane import Lane, axis_words, cut_line
+from culvix.charts.palette import LIGHT, brush, pen
+from culvix.study.pictures.pair_pictures import PairPicture
+
+__all__ = ["PairPlot"]
+
+
+class PairPlot(Lane):
+    """A plot of a `PairPicture`. Here both axes are values, so both can be zoomed."""
+
+    name = "scatter"
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.view_box.setMouseEnabled(x=True, y=True)
+        bottom = self.axis("bottom")
+        bottom.setStyle(showValues=True)
+        bottom.setHeight(None)
+        self.line = CurveItem(pen=pen(LIGHT.reference, 1.6, dashed=True))
+        self.add(self.line)
+        self.selected = self.marks(symbol="o")
+        self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.55), pen=None)
+        self.flagged = self.marks()
+        self.pair: PairPicture | None = None
+
+    def show_pair(self, pair: PairPicture, *, refit: bool) -> None:
+        """Draw ``pair``; ``refit`` moves both axes to its points."""
+        self.pair = pair
+        self.points.put(pair.points, pair.y_values)
+        rings(self.flagged, pair.flagged, pair.flagged_y)
+        self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
+        self.axis("bottom").setLabel(axis_words(pair.x_title), color=LIGHT.muted, **{"font-size": "9pt"})
+        self.axis_label(axis_words(pair.y_title))
+        if refit:
+            self.fit()
+        x = np.array(_range(pair.points.values, pair.flagged.values))
+        if pair.line is None:
+            self.line.clear()
+        else:
+            intercept, slope = pair.line
+            self.line.setData(x, intercept + slope * x)
+        self.note("" if x.size else "no row has a value in both columns")
+
+    def clip(self) -> None:
+        if self.pair is not None and self.pair.line is not None:
+            intercept, slope = self.pair.line
+            across, up = self.view_box.viewRange()
+            self.line.setData(*cut_line(slope, intercept, tuple(across), tuple(up)))
+
+    def fit(self) -> None:
+        """Move both axes to the points."""
+        if self.pair is None:
+            return
+        for values, marked, move in (
+            (self.pair.points.values, self.pair.flagged.values, self.view_box.setXRange),
+            (self.pair.y_values, self.pair.flagged_y, self.view_box.setYRange),
+        ):
+            ends = _range(values, marked)
+            if ends and np.isfinite(ends[1] - ends[0]):
+                reach = (ends[1] - ends[0]) or abs(ends[1]) * 0.1 or 1.0
+                move(ends[0] - 0.03 * reach, ends[1] + 0.03 * reach, padding=0)
+
+
+def _range(*parts: np.ndarray) -> list[float]:
+    values = np.concatenate(parts)
+    return [float(values.min()), float(values.max())] if values.size else []

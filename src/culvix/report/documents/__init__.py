@@ -1,0 +1,1 @@
+"""Documents for other programs: the profile, the intake, the cleaned table."""

@@ -1,0 +1,1 @@
+"""Files that are written: the report, tables, lines of the survey."""

@@ -1,0 +1,298 @@
+"""The report as one self-contained HTML file: no script, no link to anything outside, pictures inline."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from typing import Any
+
+import jinja2
+import numpy as np
+from markupsafe import Markup
+
+from culvix.charts.palette import LIGHT
+from culvix.errors import CulvixError
+from culvix.guide import entries
+from culvix.progress import Progress, silent
+from culvix.stats.display import count, number, p_value, plural, signed, significant
+from culvix.stats.outliers.result import OutlierResult
+from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.shape.transform import SCALE_NAMES
+from culvix.study.analysis.chance_flags import chance_flags, few_digits
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
+from culvix.study.document.row_sets import together
+from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
+from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
+from culvix.study.pictures.spans import words_of_test
+from culvix.study.study import Study
+from culvix.tables.cells.cell_rules import RULES, rule_in_force
+from culvix.tables.cells.missing_summary import missing_sentence
+from culvix.tables.checks.table_checks import check_table
+from culvix.tables.model.table import Column, Role, Table
+from culvix.tables.model.text_mappings import CAUTION
+from culvix.version import VERSION
+
+__all__ = ["report_html"]
+
+Draw = Callable[[ShapePicture | PairPicture], str]
+
+_STRONGEST = 12
+_MOST_PICTURES = 40
+_QQ_POINTS = 300
+_NOTHING = np.zeros(0, dtype=np.int64)
+
+
+def report_html(study: Study, draw: Draw, *, progress: Progress = silent) -> str:
+    """Write ``study`` up as it stands; ``draw`` turns a picture into an SVG element."""
+    numeric = list(study.table.numeric)
+    sheets = []
+    for place, column in enumerate(numeric):
+        progress(0.85 * place / max(len(numeric), 1), f"writing up {column.name}")
+        analysis = study.analysis(column.name)
+        picture = ""
+        if place < _MOST_PICTURES:
+            picture = draw(shape_picture(analysis, study.working, _NOTHING, qq_points=_QQ_POINTS))
+        sheets.append(_sheet(study, analysis, picture))
+    progress(0.87, "writing up the relations")
+    relations = _relations(study, draw)
+    progress(0.95, "putting the report together")
+    return _template().render(
+        study=study,
+        source=study.table.source,
+        table=study.table,
+        palette=LIGHT,
+        version=VERSION,
+        written=datetime.now(UTC).strftime("%Y-%m-%d %H:%M UTC"),
+        columns=[_column_row(study, column) for column in study.table],
+        sheets=sheets,
+        pictures_left_out=max(0, len(numeric) - _MOST_PICTURES),
+        relations=relations,
+        decisions=_decisions(study),
+        conventions=study.settings.stated(),
+        settled=_settled_cells(study),
+        missing=missing_sentence(study.table),
+        methods=_methods(),
+        guide=list(entries().values()),
+        unreviewed=[column.name for column in numeric if column.name not in study.reviewed],
+        unsettled=_unsettled(study, sheets),
+        given=[column.title for column in study.table if study.dictionary.of(column.name).mapping],
+        caution=CAUTION,
+    )
+
+
+def _unsettled(study: Study, sheets: list[dict[str, Any]]) -> list[str]:
+    """Findings nobody has settled, those about the whole table first."""
+    about = [f"The table: {found.evidence}" for found in check_table(study.table) if found.key not in study.noted]
+    for sheet in sheets:
+        about += [f"{sheet['column'].name}: {finding.sentence}" for finding in sheet["open"]]
+    return about
+
+
+def _settled_cells(study: Study) -> list[str]:
+    """How cells that are no plain numbers were read, for each column and kind."""
+    return [
+        f"{column.name}: {plural(found.count, 'cell')} with a {found.kind.name}: "
+        f"{RULES[rule_in_force(key, column.rules)]}."
+        for column in study.table
+        for key, found in column.kinds.items()
+        if key in column.rules or rule_in_force(key, {}) != "unread"
+    ]
+
+
+def _template() -> jinja2.Template:
+    environment = jinja2.Environment(
+        loader=jinja2.PackageLoader("culvix.report"),
+        autoescape=True,
+        trim_blocks=True,
+        lstrip_blocks=True,
+        undefined=jinja2.StrictUndefined,
+    )
+    environment.filters.update(count=count, number=number, plural=plural)
+    return environment.get_template("report.html.j2")
+
+
+def _column_row(study: Study, column: Column) -> dict[str, str]:
+    used = study.working.sample(column).n if column.is_numeric else study.table.rows - column.missing
+    return {
+        "name": column.name,
+        "role": str(column.role),
+        "reason": column.reason,
+        "unit": column.unit or "",
+        "n": count(used),
+        "missing": count(column.missing),
+        "unread": count(column.unread),
+    }
+
+
+def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, Any]:
+    column = analysis.column
+    findings = analysis.findings(study.working)
+    tests = []
+    if column.role not in (Role.YES_NO, Role.ORDERED):
+        for key, result in analysis.normality.items():
+            words = result.note or ""
+            if result.statistic is not None:
+                words = f"{result.symbol} = {significant(result.statistic)}, {p_value(result.p)}, n = {count(result.n)}"
+                words += "".join(f"; {name} z {signed(z)}, {p_value(p)}" for name, (z, p) in result.parts.items())
+            tests.append((NORMALITY_TESTS[key].name, words))
+    return {
+        "column": column,
+        "analysis": analysis,
+        "picks": study.picks_of(column.name),
+        "picture": Markup(picture),
+        "numbers": _numbers(analysis),
+        "notes": _notes(analysis),
+        "tests": tests,
+        "outliers": [] if column.role is Role.YES_NO else _outlier_rows(study, analysis),
+        "open": [finding for finding in findings if not finding.settled],
+        "settled": [finding for finding in findings if finding.settled],
+        "reviewed": column.name in study.reviewed,
+    }
+
+
+def _numbers(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
+    d, style = analysis.description, analysis.style
+    if analysis.column.role is Role.YES_NO:
+        return [("n", count(d.n)), ("share of 1", number(d.mean, 3)), ("count of 1", count(d.n - d.zeros))]
+
+    def interval(ends: tuple[float, float] | None) -> str:
+        return f"{style.statistic(ends[0])} to {style.statistic(ends[1])}" if ends else number(None)
+
+    level = f"{100 * analysis.request.settings.confidence:g} %"
+    return [
+        ("n", count(d.n)),
+        ("missing, unread", f"{count(analysis.column.missing)}, {count(analysis.column.unread)}"),
+        ("distinct", count(d.distinct)),
+        ("zeros, negatives", f"{count(d.zeros)}, {count(d.negatives)}"),
+        ("mean", style.statistic(d.mean)),
+        (f"{level} interval of the mean", interval(d.ci_mean)),
+        ("SD (n−1)", style.statistic(d.sd)),
+        ("median", style.statistic(d.median)),
+        (f"{level} interval of the median", interval(d.ci_median)),
+        ("Q1, Q3", f"{style.statistic(d.q1)}, {style.statistic(d.q3)}"),
+        ("IQR", style.statistic(d.iqr)),
+        ("MAD ×1.4826", style.statistic(d.mad_scaled)),
+        ("min, max", f"{style.value(d.min)}, {style.value(d.max)}"),
+        ("skewness G1 (SE)", f"{signed(d.skewness)} ({number(d.se_skewness)})"),
+        ("excess kurtosis G2 (SE)", f"{signed(d.excess_kurtosis)} ({number(d.se_kurtosis)})"),
+        ("trimmed mean", style.statistic(d.trimmed_mean)),
+    ]
+
+
+def _notes(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
+    shown = ("mean", "sd", "skewness", "excess_kurtosis", "ci_mean", "ci_median", "iqr")
+    return [(key, analysis.description.notes[key]) for key in shown if key in analysis.description.notes]
+
+
+def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str, str, str]]:
+    """Every method of the table that could be applied, those whose flags count marked with a star.
+
+    Beside the number flagged by one of these stands what chance gives.
+    """
+    style, rows = analysis.style, []
+    for key, result in study.deferred(analysis.column.name).outliers.items():
+        counted = key in analysis.flags.results
+        if not (result.applies or counted):
+            continue
+        span = "not applicable"
+        if result.applies and result.lower is None:
+            span = words_of_test(result, analysis.judged)
+        if result.lower is not None and result.upper is not None:
+            span = f"{style.statistic(result.lower)} to {style.statistic(result.upper)}"
+        name = OUTLIER_METHODS[key].name + (" *" if counted else "")
+        for group, found in result.groups.items():
+            if found.lower is not None and found.upper is not None:
+                ends = f"{style.statistic(found.lower)} to {style.statistic(found.upper)}"
+                rows.append((f"{name}, {group}", ends, _flagged(study, analysis, key, found), found.note or ""))
+        if result.groups:
+            continue
+        scale = result.settings.get("scale")
+        name += f", on the scale {SCALE_NAMES[str(scale)]}" if scale else ""
+        rows.append((name, span, _flagged(study, analysis, key, result), result.note or ""))
+    return rows
+
+
+def _flagged(study: Study, analysis: ColumnAnalysis, key: str, result: OutlierResult) -> str:
+    """How many values are flagged, and how many of a normal column of this n would be by chance."""
+    words = plural(int(result.rows.size), "value")
+    if not result.applies or key not in analysis.flags.results:
+        return words
+    by_chance = chance_flags(key, result.n, study.settings, column=analysis.column.name)
+    return words if by_chance is None else f"{words} (by chance {few_digits(by_chance)})"
+
+
+def _decisions(study: Study) -> list[dict[str, str]]:
+    named = study.table.label_column
+    rows = []
+    for decision in study.log.active:
+        first = decision.rows[:12].tolist()
+        listed = [_row_words(study.table, named, row) for row in first]
+        more = int(decision.rows.size) - len(listed)
+        column = study.table[decision.column] if decision.column else None
+        rows.append(
+            {
+                "column": decision.column or "whole rows",
+                "what": decision.words if decision.rule is None else f"{decision.words}: {decision.rule.words}",
+                "rows": ", ".join(listed) + (f" and {count(more)} more" if more > 0 else ""),
+                "values": ", ".join(column.cell(row) or "empty" for row in first) if column is not None else "",
+                "cause": str(decision.cause),
+                "reason": decision.reason or "no reason given",
+                "at": f"{decision.at:%Y-%m-%d %H:%M}{f' {decision.by}' if decision.by else ''}",
+            }
+        )
+    return rows
+
+
+def _row_words(table: Table, named: Column | None, row: int) -> str:
+    place = count(table.number_of(row))
+    return place if named is None else f"{place} ({named.cell(row)})"
+
+
+def _relations(study: Study, draw: Draw) -> dict[str, Any]:
+    columns = [column for column in study.table.numeric if column.is_data]
+    try:
+        ranked = rank_pairs([c.name for c in columns], [study.working.sample(c).values for c in columns])
+    except CulvixError as error:
+        return {"note": error.sentence, "pairs": [], "picture": ""}
+    if not ranked.pairs:
+        return {"note": "A relation needs two numeric columns.", "pairs": [], "picture": ""}
+    pairs = []
+    for pair in ranked.pairs[:_STRONGEST]:
+        cells = [
+            f"{signed(result.r, 3)} ({p_value(result.p)})" if result.r is not None else result.note or ""
+            for result in pair.coefficients.values()
+        ]
+        pairs.append((pair.x, pair.y, cells, count(pair.n)))
+    left_out = len(ranked.pairs) - len(pairs)
+    note = f"The {plural(len(pairs), 'strongest pair', 'strongest pairs')} of {count(len(ranked.pairs))}."
+    best = ranked.pairs[0]
+    return {
+        "note": note if left_out else "",
+        "kinds": [f"{CORRELATION_KINDS[key].name} {CORRELATION_KINDS[key].symbol}" for key in RANKING],
+        "pairs": pairs,
+        **_strongest(study, best.x, best.y, draw),
+    }
+
+
+def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
+    """The strongest pair's picture, and its coefficients with and without the flagged rows."""
+    ax, ay = study.analysis(x), study.analysis(y)
+    flagged = together(ax.flags.rows, ay.flags.rows)
+    view = view_pair(x, y, ax.sample.values, ay.sample.values, flagged)
+    rows = view.flagged
+    agreement = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
+    picture = draw(pair_picture(view, ax.column.title, ay.column.title, agreement, _NOTHING, most=800))
+    verdicts = {x: ax.verdict, y: ay.verdict}
+    roles = ax.column.role, ay.column.role
+    words = [suggest_kind(x, y, ax.sample.values, ay.sample.values, verdicts, study.settings.alpha).reason]
+    for key, kind in CORRELATION_KINDS.items():
+        whole, clean = view.with_flagged[key], view.without_flagged[key]
+        words.append(
+            f"{coefficient_name(key, roles)} {kind.symbol} = {signed(whole.r, 3)} (n = {count(whole.n)}); without "
+            f"{plural(int(rows.size), 'flagged row')} {signed(clean.r, 3)} (n = {count(clean.n)})"
+        )
+    return {"picture": Markup(picture), "best": f"{x} and {y}", "best_words": words}
+
+
+def _methods() -> list[tuple[str, str, str, str]]:
+    every = [*NORMALITY_TESTS.values(), *OUTLIER_METHODS.values(), *CORRELATION_KINDS.values()]
+    return [(method.key, method.name, method.tells, method.source) for method in every]

@@ -1,0 +1,1 @@
+"""What everything else is computed with: samples, sums, moments, orders, quantiles."""

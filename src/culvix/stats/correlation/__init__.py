@@ -1,0 +1,1 @@
+"""Correlation of pairs of columns and of whole tables."""

@@ -1,0 +1,1 @@
+"""Numbers that describe one column, with their intervals."""

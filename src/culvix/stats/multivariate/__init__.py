@@ -1,0 +1,1 @@
+"""Rows over several columns."""

@@ -1,0 +1,88 @@
+"""What a row of the table of methods holds."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from types import MappingProxyType
+from typing import TypeVar
+
+from culvix.stats.core.arrays import Floats
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.pearson import CorrelationMatrix, PairCorrelation
+from culvix.stats.normality.result import NormalityResult
+from culvix.stats.outliers.result import OutlierResult
+
+__all__ = ["CorrelationKind", "NormalityTest", "OutlierMethod", "Setting", "table"]
+
+
+@dataclass(frozen=True)
+class Setting:
+    """A number a method can be tuned by: its key, what it is called, its default and its usual values."""
+
+    key: str
+    name: str
+    default: float
+    usual: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Named:
+    key: str
+    name: str
+    short: str
+    tells: str
+    source: str
+
+
+@dataclass(frozen=True)
+class NormalityTest(Named):
+    """A test of normality and the sample sizes it is valid for (``largest_n`` None: any)."""
+
+    run: Callable[[Sample], NormalityResult]
+    smallest_n: int
+    largest_n: int | None = None
+
+
+@dataclass(frozen=True)
+class OutlierMethod(Named):
+    """A one-column outlier method.
+
+    ``limit`` is the one number it is tuned by (None: none). ``follows_quantiles``: it takes the study's quantile type;
+    ``follows_range``: the column's valid range. ``deferred``: too slow for the prompt profile of a long column;
+    ``single``: it flags one value at the most, so it has no vote on the others. ``anchor``: its span widens in
+    proportion to the limit from the ``"mean"``, the ``"median"`` or the ``"quartiles"`` (None: it does not).
+    """
+
+    run: Callable[..., OutlierResult]
+    limit: Setting | None
+    follows_quantiles: bool = False
+    follows_range: bool = False
+    deferred: bool = False
+    single: bool = False
+    anchor: str | None = None
+
+
+@dataclass(frozen=True)
+class CorrelationKind(Named):
+    """A correlation coefficient, for a pair of columns and for all pairs of many.
+
+    ``ranks``: quick enough to rank all pairs by; ``documented``: its matrix stands in the profile document unasked, but
+    for a ``slow`` one of long tables.
+    ``interval`` gives the coefficient's interval from r, n and the confidence, None for a kind that has none;
+    ``first_look`` the matrix much sooner, its last digits left open; None where `matrix` is quick, or there is no way.
+    """
+
+    run: Callable[[Floats, Floats], PairCorrelation]
+    matrix: Callable[[list[Floats]], CorrelationMatrix]
+    interval: Callable[[float, int, float], tuple[float, float] | None] | None = None
+    symbol: str = "r"
+    ranks: bool = False
+    documented: bool = True
+    slow: bool = False
+    first_look: Callable[[list[Floats]], CorrelationMatrix] | None = None
+
+
+_Row = TypeVar("_Row", bound=Named)
+
+
+def table(*rows: _Row) -> Mapping[str, _Row]:
+    return MappingProxyType({row.key: row for row in rows})

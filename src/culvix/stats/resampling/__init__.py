@@ -1,0 +1,1 @@
+"""Seeded resampling and simulation, and p values of many tests at once."""

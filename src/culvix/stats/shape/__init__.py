@@ -1,0 +1,1 @@
+"""The shape of a column: histogram, density, Q-Q points, transformations, peaks."""

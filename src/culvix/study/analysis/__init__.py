@@ -1,0 +1,1 @@
+"""What follows from a table and what was said of it."""

@@ -1,0 +1,191 @@
+"""Relations: every pair of numeric columns by strength, and one pair looked at with and without its flagged rows."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.errors import CulvixError
+from culvix.progress import Progress, silent
+from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.correlation.partial import partial_correlation
+from culvix.stats.correlation.pearson import (
+    CorrelationMatrix,
+    PairCorrelation,
+    StraightLine,
+    present_pairs,
+    straight_line,
+)
+from culvix.stats.normality.verdict import Verdict
+from culvix.stats.registry import CORRELATION_KINDS
+from culvix.tables.model.table import Role
+
+__all__ = [
+    "MOST_COLUMNS",
+    "RANKING",
+    "PairView",
+    "RankedPair",
+    "Relations",
+    "Suggestion",
+    "coefficient_name",
+    "rank_pairs",
+    "suggest_kind",
+    "view_pair",
+    "wants_first_look",
+]
+
+RANKING = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.ranks)
+"""The kinds by which all pairs are ranked."""
+
+MOST_COLUMNS = 300
+"""Beyond this many columns, pairs are ranked only for chosen ones: there would be tens of thousands."""
+
+
+_SOON = 10_000_000
+"""Rows times pairs, twice over, that are correlated by rank in about a tenth of a second."""
+
+
+@dataclass(frozen=True)
+class RankedPair:
+    """One pair with its coefficient of each kind, over the same ``n`` rows."""
+
+    x: str
+    y: str
+    n: int
+    coefficients: dict[str, PairCorrelation]
+
+    @property
+    def strength(self) -> float:
+        """The largest coefficient in size, by which pairs are ranked; 0 where there is none."""
+        return max((abs(pair.r) for pair in self.coefficients.values() if pair.r is not None), default=0.0)
+
+
+@dataclass(frozen=True, eq=False)
+class Relations:
+    """All pairs, strongest first, and the matrices they come from.
+
+    ``at_first_look``: rank correlations may still change in their fourth decimal.
+    """
+
+    columns: tuple[str, ...]
+    matrices: dict[str, CorrelationMatrix]
+    pairs: tuple[RankedPair, ...]
+    at_first_look: bool = False
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """The kind of correlation to read first for a pair, and why."""
+
+    kind: str
+    reason: str
+
+
+@dataclass(frozen=True, eq=False)
+class PairView:
+    """A pair with its points (``rows`` from 0), its line, and coefficients with and without ``flagged`` rows."""
+
+    x: str
+    y: str
+    rows: Ints
+    x_values: Floats
+    y_values: Floats
+    line: StraightLine | None
+    flagged: Ints
+    with_flagged: dict[str, PairCorrelation]
+    without_flagged: dict[str, PairCorrelation]
+
+
+def _pair_of(matrix: CorrelationMatrix, i: int, j: int) -> PairCorrelation:
+    r, p = float(matrix.r[i, j]), float(matrix.p[i, j])
+    note = matrix.notes.get((i, j))
+    return PairCorrelation(
+        matrix.kind, None if np.isnan(r) else r, None if np.isnan(p) else p, int(matrix.n[i, j]), note
+    )
+
+
+def wants_first_look(columns: Sequence[Floats]) -> bool:
+    """Whether the exact ranking of all pairs takes so long that a first look is worth having."""
+    work = len(columns) ** 2 * columns[0].size if columns else 0
+    return work > _SOON and any(not np.isfinite(column).all() for column in columns)
+
+
+def rank_pairs(
+    names: Sequence[str],
+    columns: Sequence[Floats],
+    progress: Progress = silent,
+    *,
+    kinds: Sequence[str] = RANKING,
+    at_first_look: bool = False,
+) -> Relations:
+    """Correlate every pair of ``columns`` (each shape ``(rows,)``) by ``kinds``, strongest first.
+
+    ``at_first_look`` takes the shorter way where a kind has one. Raises CulvixError for more than MOST_COLUMNS columns.
+    """
+    if len(names) > MOST_COLUMNS:
+        pairs = len(names) * (len(names) - 1) // 2
+        raise CulvixError(f"{len(names)} numeric columns make {pairs} pairs; choose at most {MOST_COLUMNS} of them.")
+    matrices = {}
+    for place, key in enumerate(kinds):
+        progress(place / len(kinds), f"correlating by {CORRELATION_KINDS[key].name}")
+        kind = CORRELATION_KINDS[key]
+        short_way = kind.first_look if at_first_look else None
+        matrices[key] = (short_way or kind.matrix)(list(columns))
+    ranked = []
+    for i in range(len(names)):
+        for j in range(i + 1, len(names)):
+            found = {key: _pair_of(matrix, i, j) for key, matrix in matrices.items()}
+            ranked.append(RankedPair(names[i], names[j], next(iter(found.values())).n, found))
+    ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
+    return Relations(tuple(names), matrices, tuple(ranked), at_first_look)
+
+
+def suggest_kind(
+    x: str, y: str, x_values: Floats, y_values: Floats, normality: dict[str, Verdict], alpha: float
+) -> Suggestion:
+    """Pearson where both columns pass as normal and the relation is straight, otherwise Spearman.
+
+    Values have shape ``(rows,)``; ``normality`` has the verdict on each of the two columns. A relation counts as bent
+    where a square term is significant at ``alpha`` and accounts for at least 2 % of what the line leaves.
+    """
+    not_normal = [name for name in (x, y) if normality[name].rejects is not False]
+    if not_normal:
+        who = " and ".join(not_normal)
+        are = "are" if len(not_normal) > 1 else "is"
+        return Suggestion("spearman", f"Spearman: {who} {are} not shown to be normal, and ranks do not need it.")
+    both = present_pairs(x_values, y_values)
+    a, b = x_values[both], y_values[both]
+    middle = a - a.mean() if a.size else a
+    bend = partial_correlation(b, middle * middle, [a])
+    if bend.r is not None and bend.p is not None and bend.p < alpha and bend.r**2 >= 0.02:
+        return Suggestion("spearman", "Spearman: the relation bends, and ranks follow it as long as it rises or falls.")
+    return Suggestion("pearson", "Pearson: both columns pass as normal, and no bend is shown.")
+
+
+def coefficient_name(kind: str, roles: tuple[Role, Role]) -> str:
+    """What the coefficient of ``kind`` is called for columns of these roles: Pearson's has names of its own."""
+    two_valued = sum(role is Role.YES_NO for role in roles)
+    if kind == "pearson" and two_valued:
+        return "Point-biserial" if two_valued == 1 else "Phi"
+    return CORRELATION_KINDS[kind].name
+
+
+def view_pair(x: str, y: str, x_values: Floats, y_values: Floats, flagged: Ints) -> PairView:
+    """Look at one pair of columns (both shape ``(rows,)``) with the ``flagged`` rows (ascending) of either marked."""
+    both = present_pairs(x_values, y_values)
+    rows = np.flatnonzero(both)
+    marked = flagged[both[flagged]]
+    cleaned = x_values.copy()
+    cleaned[marked] = np.nan
+    kinds = CORRELATION_KINDS.items()
+    return PairView(
+        x,
+        y,
+        rows,
+        x_values[rows],
+        y_values[rows],
+        straight_line(x_values, y_values),
+        marked,
+        {key: kind.run(x_values, y_values) for key, kind in kinds},
+        {key: kind.run(cleaned, y_values) for key, kind in kinds},
+    )

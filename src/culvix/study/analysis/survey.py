@@ -1,0 +1,276 @@
+"""The survey: every column in one line of statistics, and the quality of the table as a whole."""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from html import escape
+from types import MappingProxyType
+
+import numpy as np
+
+from culvix.stats.describe.description import Description
+from culvix.stats.display import DASH, count, number, per_cent, signed
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.findings import finding_name
+from culvix.study.study import Study
+from culvix.tables.checks.table_checks import TableFinding, check_table
+from culvix.tables.model.table import Column, Role, Table
+
+__all__ = [
+    "DEFAULT_FIELDS",
+    "SURVEY_FIELDS",
+    "Quality",
+    "SurveyField",
+    "SurveyRow",
+    "as_html",
+    "as_text",
+    "quality",
+    "survey_rows",
+]
+
+
+@dataclass(frozen=True, eq=False)
+class SurveyRow:
+    """One column with its analysis, None for one without numbers or not yet worked out, and its open findings."""
+
+    column: Column
+    analysis: ColumnAnalysis | None
+    findings: tuple[str, ...] = ()
+    """What each open finding is about."""
+
+    reviewed: bool = False
+    distinct: int | None = None
+    """Different values of a column without analysis, None while they are not counted."""
+
+    def same_as(self, other: "SurveyRow") -> bool:
+        """Whether everything a line says is the same."""
+        same = self.column is other.column and self.analysis is other.analysis
+        said = (self.findings, self.reviewed, self.distinct)
+        return same and said == (other.findings, other.reviewed, other.distinct)
+
+    @property
+    def open_findings(self) -> int:
+        return len(self.findings)
+
+    @property
+    def cells(self) -> int:
+        return self.column.rows
+
+
+Raw = float | int | str | None
+
+
+@dataclass(frozen=True)
+class SurveyField:
+    """One statistic of the survey: its exact value, by which lines are sorted, and how that is shown."""
+
+    key: str
+    name: str
+    raw: Callable[[SurveyRow], Raw]
+    shown: Callable[[SurveyRow, Raw], str]
+    numeric: bool = True
+
+
+def _plain(_: SurveyRow, value: Raw) -> str:
+    return DASH if value is None else str(value)
+
+
+def _whole(_: SurveyRow, value: Raw) -> str:
+    return DASH if value is None else count(int(value))
+
+
+def _share(_: SurveyRow, value: Raw) -> str:
+    return DASH if value is None else per_cent(float(value), 1)
+
+
+def _signed(_: SurveyRow, value: Raw) -> str:
+    return DASH if value is None else signed(float(value))
+
+
+def _figure(_: SurveyRow, value: Raw) -> str:
+    return DASH if value is None else number(float(value), 4)
+
+
+def _statistic(row: SurveyRow, value: Raw) -> str:
+    return DASH if value is None or row.analysis is None else row.analysis.style.statistic(float(value))
+
+
+def _value(row: SurveyRow, value: Raw) -> str:
+    return DASH if value is None or row.analysis is None else row.analysis.style.value(float(value))
+
+
+def _of_description(name: str) -> Callable[[SurveyRow], Raw]:
+    return lambda row: getattr(row.analysis.description, name) if row.analysis else None
+
+
+def _verdict(row: SurveyRow) -> Raw:
+    if row.analysis is None:
+        return None
+    return {True: "no", False: "not ruled out", None: DASH}[row.analysis.verdict.rejects]
+
+
+def _straightness(row: SurveyRow) -> Raw:
+    return row.analysis.verdict.qq_correlation if row.analysis else None
+
+
+def _zeros(row: SurveyRow) -> Raw:
+    described = row.analysis.description if row.analysis else None
+    return described.zeros / described.n if described and described.n else None
+
+
+def _n(row: SurveyRow) -> Raw:
+    return row.analysis.description.n if row.analysis else row.cells - row.column.missing - row.column.unread
+
+
+def _fields() -> Mapping[str, SurveyField]:
+    fields = [
+        SurveyField("role", "role", lambda row: str(row.column.role), _plain, numeric=False),
+        SurveyField("unit", "unit", lambda row: row.column.unit, _plain, numeric=False),
+        SurveyField("n", "n", _n, _whole),
+        SurveyField("missing_share", "missing", lambda row: row.column.missing / max(row.cells, 1), _share),
+        SurveyField("missing", "missing cells", lambda row: row.column.missing, _whole),
+        SurveyField("unread", "unread", lambda row: row.column.unread, _whole),
+        SurveyField("zeros_share", "zeros", _zeros, _share),
+        SurveyField(
+            "distinct",
+            "distinct",
+            lambda row: row.analysis.description.distinct if row.analysis else row.distinct,
+            _whole,
+        ),
+        SurveyField("verdict", "normal?", _verdict, _plain, numeric=False),
+        SurveyField(
+            "qq_correlation",
+            "Q-Q r",
+            lambda row: row.analysis.verdict.qq_correlation if row.analysis else None,
+            _figure,
+        ),
+        SurveyField("flags", "flags", lambda row: int(row.analysis.flags.rows.size) if row.analysis else None, _whole),
+        SurveyField("findings", "open", lambda row: row.open_findings if row.analysis else None, _whole),
+        SurveyField("reviewed", "reviewed", lambda row: "✓" if row.reviewed else "", _plain, numeric=False),
+    ]
+    known = {field.key for field in fields}
+    names = {
+        "sd": "SD",
+        "se_mean": "SE mean",
+        "skewness": "skew G1",
+        "excess_kurtosis": "kurt G2",
+        "q1": "Q1",
+        "q3": "Q3",
+    }
+    extremes, pure = ("min", "max", "range"), ("cv", "l_skewness", "l_kurtosis", "se_skewness", "se_kurtosis")
+    skipped = {"missing", "modes", "percentiles", "notes", "n", "distinct"}
+    for key in Description.__dataclass_fields__:
+        if key in skipped or key in known or key.startswith("ci_"):
+            continue
+        shown = (
+            _whole if key in ("zeros", "negatives", "non_finite", "mode_count")
+            else _value if key in extremes
+            else _signed if "skewness" in key or "kurtosis" in key
+            else _figure if key in pure
+            else _statistic
+        )  # fmt: skip
+        fields.append(SurveyField(key, names.get(key, key.replace("_", " ")), _of_description(key), shown))
+    return MappingProxyType({field.key: field for field in fields})
+
+
+SURVEY_FIELDS = _fields()
+"""Every statistic of the core that is one number, and what is known of a column besides."""
+
+DEFAULT_FIELDS = (
+    *("role", "findings", "n", "missing_share", "unread", "zeros_share", "distinct", "mean", "median", "sd"),
+    *("min", "max", "skewness", "excess_kurtosis", "flags", "verdict"),
+)
+
+
+def survey_rows(study: Study) -> list[SurveyRow]:
+    """A line for each column, with what has been worked out so far."""
+    rows = []
+    for column in study.table:
+        analysis = study.known_analysis(column.name) if column.is_numeric else None
+        found = analysis.findings(study.working) if analysis else ()
+        unsettled = tuple(finding_name(finding.kind) for finding in found if not finding.settled)
+        rows.append(SurveyRow(column, analysis, unsettled, column.name in study.reviewed, column.known_distinct))
+    return rows
+
+
+@dataclass(frozen=True)
+class Quality:
+    """The table as a whole. ``missing`` counts empty and unread cells; ``complete`` rows have a usable cell everywhere.
+
+    ``costliest`` names the columns whose gaps a listwise deletion would pay for most, with the rows each alone costs.
+    """
+
+    rows: int
+    roles: tuple[tuple[Role, int], ...]
+    cells: int
+    missing: int
+    unread: int
+    complete: int
+    repeated: int
+    costliest: tuple[tuple[str, int], ...]
+    findings: tuple[TableFinding, ...]
+
+    def sentences(self, in_use: int) -> list[str]:
+        """The quality in words, where ``in_use`` rows are not excluded."""
+        roles = ", ".join(f"{count(number)} {role}" for role, number in self.roles)
+        said = [f"{count(self.rows)} rows, {count(in_use)} in use; columns: {roles}."]
+        if self.missing or self.unread:
+            share = per_cent((self.missing + self.unread) / max(self.cells, 1), 2)
+            said.append(f"{count(self.missing)} cells missing and {count(self.unread)} unread, {share} of all.")
+        else:
+            said.append("Every cell is present and read.")
+        lost = self.rows - self.complete
+        if lost:
+            by = "; ".join(f"{name} alone costs {count(rows)}" for name, rows in self.costliest)
+            said.append(
+                f"{count(self.complete)} rows are complete: leaving out the others would cost "
+                f"{count(lost)} rows, {per_cent(lost / max(self.rows, 1), 1)}{f' ({by})' if by else ''}."
+            )
+        else:
+            said.append("All rows are complete.")
+        return said
+
+
+def quality(table: Table) -> Quality:
+    """Judge ``table`` as a whole; columns worked out do not count."""
+    table = table.as_read
+    roles: dict[Role, int] = {}
+    for column in table:
+        roles[column.role] = roles.get(column.role, 0) + 1
+    gaps = {column.name: table.rows - int(np.count_nonzero(column.present)) for column in table}
+    costliest = sorted(((name, rows) for name, rows in gaps.items() if rows), key=lambda gap: -gap[1])[:3]
+    return Quality(
+        rows=table.rows,
+        roles=tuple(roles.items()),
+        cells=table.rows * len(table.columns),
+        missing=sum(column.missing for column in table),
+        unread=sum(column.unread for column in table),
+        complete=table.complete_rows,
+        repeated=int(table.repeated_rows.size),
+        costliest=tuple(costliest),
+        findings=tuple(check_table(table)),
+    )
+
+
+def _exact(row: SurveyRow, field: SurveyField) -> str:
+    value = field.raw(row)
+    return "" if value is None else repr(value) if isinstance(value, float) else str(value)
+
+
+def _table(rows: Iterable[SurveyRow], fields: Sequence[str]) -> list[list[str]]:
+    chosen = [SURVEY_FIELDS[key] for key in fields]
+    lines = [["column", *(field.name for field in chosen)]]
+    return [*lines, *([row.column.name, *(_exact(row, field) for field in chosen)] for row in rows)]
+
+
+def as_text(rows: Iterable[SurveyRow], fields: Sequence[str]) -> str:
+    """The survey in full precision, its cells between tabs."""
+    clean = str.maketrans("\t\r\n", "   ")
+    return "\n".join("\t".join(cell.translate(clean) for cell in line) for line in _table(rows, fields)) + "\n"
+
+
+def as_html(rows: Iterable[SurveyRow], fields: Sequence[str]) -> str:
+    """The same as a table in HTML."""
+    head, *body = _table(rows, fields)
+    top = "".join(f"<th>{escape(cell)}</th>" for cell in head)
+    lines = "".join("<tr>" + "".join(f"<td>{escape(cell)}</td>" for cell in line) + "</tr>" for line in body)
+    return f"<table><thead><tr>{top}</tr></thead><tbody>{lines}</tbody></table>"

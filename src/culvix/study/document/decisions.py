@@ -1,0 +1,188 @@
+"""Decisions on values and rows, in a log that is only ever added to; undo and redo move a cursor in it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from math import isfinite
+
+import numpy as np
+
+from culvix.errors import DecisionError
+from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.display import number, plural
+from culvix.study.document.rules import Rule
+
+__all__ = ["Cause", "Decision", "DecisionKind", "DecisionLog", "factor_words"]
+
+
+class DecisionKind(StrEnum):
+    """What is done with a value."""
+
+    KEEP = "keep"
+    EXCLUDE_VALUE = "exclude value"
+    EXCLUDE_ROW = "exclude row"
+    CORRECT = "correct"
+    MISSING = "treat as missing"
+
+
+class Cause(StrEnum):
+    """Where a doubtful value came from, as far as is known."""
+
+    UNKNOWN = "not known"
+    ENTRY = "entry"
+    MEASUREMENT = "measurement"
+    EXPERIMENT = "experiment"
+    PROCESSING = "processing"
+    SAMPLING = "sampling"
+    DELIBERATE = "deliberate"
+    GENUINE = "genuine"
+
+
+def factor_words(factor: float, shift: float = 0.0) -> str:
+    """A correction factor as it is written: ×10 or ÷10, with what is added behind it."""
+    if shift:
+        return f"×{factor:.4g} {'+' if shift > 0 else '−'} {abs(shift):.4g}"
+    inverse = 1 / factor
+    if factor < 1 and abs(inverse - round(inverse, 6)) < 1e-9:
+        return f"÷{round(inverse, 6):g}"
+    return f"×{factor:.6g}"
+
+
+@dataclass(frozen=True, eq=False)
+class Decision:
+    """The same decision for one or many ``rows`` (from 0, ascending) of one column, with cause and reason.
+
+    Rows that are excluded for no value in particular have no column: ``column`` is empty.
+
+    A correction has a ``value`` (the column's unit), a ``factor`` by which the imported value is multiplied before
+    ``shift`` is added, or the name of the column it was ``swapped`` with, which then gets this one's value. ``rule``
+    says how the rows were found, ``by`` whose decision it is (initials), ``turn`` in which pass over the data it was
+    made.
+    """
+
+    kind: DecisionKind
+    column: str
+    rows: Ints
+    cause: Cause
+    reason: str
+    at: datetime
+    value: float | None = None
+    factor: float | None = None
+    shift: float = 0.0
+    swapped: str | None = None
+    rule: Rule | None = None
+    by: str = ""
+    turn: int = 1
+
+    def __post_init__(self) -> None:
+        if not self.rows.size:
+            raise DecisionError("A decision needs at least one row; select a value first.")
+        if not self.column and self.kind is not DecisionKind.EXCLUDE_ROW:
+            raise DecisionError(f"Whole rows can be excluded; to {self.kind}, select values of a column.")
+        given = [x for x in (self.value, self.factor) if x is not None]
+        if self.kind is not DecisionKind.CORRECT:
+            if given or self.swapped:
+                raise DecisionError(f"Only a correction has a value or a factor, not {self.kind}.")
+        elif len(given) + (self.swapped is not None) != 1 or not all(map(isfinite, given)) or self.factor == 0:
+            raise DecisionError("A correction needs one finite value, or one factor other than 0.")
+        elif self.swapped == self.column:
+            raise DecisionError(f"{self.column} cannot be swapped with itself.")
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """The columns whose values it decides on."""
+        return tuple(column for column in (self.column, self.swapped) if column)
+
+    def corrected(self, column: str, values: Mapping[str, Floats]) -> Floats:
+        """What it makes of the values of ``column`` in its rows (same shape), given those of all columns it is about.
+
+        ``values`` are as imported, each of shape ``(rows,)`` of the table.
+        """
+        if self.swapped is not None:
+            return values[self.swapped if column == self.column else self.column][self.rows]
+        if self.value is not None:
+            return np.full(self.rows.size, self.value)
+        with np.errstate(over="ignore"):
+            return np.asarray(values[column][self.rows] * (self.factor or 1.0) + self.shift)
+
+    @property
+    def words(self) -> str:
+        """The act without its rows: "correct ×10"."""
+        if self.swapped is not None:
+            return f"{self.kind} by swapping with {self.swapped}"
+        if self.factor is not None:
+            return f"{self.kind} {factor_words(self.factor)}"
+        if self.value is not None:
+            return f"{self.kind} to {number(self.value, 12).rstrip('0').rstrip('.')}"
+        return str(self.kind)
+
+    @property
+    def sentence(self) -> str:
+        """The whole act in words."""
+        rule = f", {self.rule.words}" if self.rule is not None else ""
+        column = f"{self.column}, " if self.column else ""
+        return f"{self.words}: {column}{plural(int(self.rows.size), 'row')}{rule}"
+
+
+class DecisionLog:
+    """Every decision ever made, in order, and which of them are in force.
+
+    A new decision after an undo leaves the undone ones in the log, but out of reach of redo.
+    """
+
+    def __init__(self) -> None:
+        self._all: list[Decision] = []
+        self._line: list[int] = []
+        self._cursor = 0
+
+    def copy(self) -> "DecisionLog":
+        """The same log, to be added to on its own."""
+        other = DecisionLog()
+        other._all, other._line, other._cursor = list(self._all), list(self._line), self._cursor
+        return other
+
+    @property
+    def active(self) -> list[Decision]:
+        """Decisions in force, oldest first."""
+        return [self._all[i] for i in self._line[: self._cursor]]
+
+    @property
+    def history(self) -> list[tuple[Decision, bool]]:
+        """Every decision ever made with whether it is in force."""
+        in_force = set(self._line[: self._cursor])
+        return [(decision, i in in_force) for i, decision in enumerate(self._all)]
+
+    @property
+    def stamp(self) -> tuple[int, ...]:
+        """Changes whenever the decisions in force change."""
+        return tuple(self._line[: self._cursor])
+
+    def add(self, decision: Decision) -> None:
+        self._all.append(decision)
+        self._line = [*self._line[: self._cursor], len(self._all) - 1]
+        self._cursor = len(self._line)
+
+    @property
+    def undoable(self) -> Decision | None:
+        return self._all[self._line[self._cursor - 1]] if self._cursor else None
+
+    @property
+    def redoable(self) -> Decision | None:
+        return self._all[self._line[self._cursor]] if self._cursor < len(self._line) else None
+
+    def undo(self) -> Decision:
+        """Take the latest decision out of force. Raises DecisionError where there is none."""
+        decision = self.undoable
+        if decision is None:
+            raise DecisionError("There is no decision to undo.")
+        self._cursor -= 1
+        return decision
+
+    def redo(self) -> Decision:
+        """Put the decision undone last back in force. Raises DecisionError where there is none."""
+        decision = self.redoable
+        if decision is None:
+            raise DecisionError("There is no decision to redo.")
+        self._cursor += 1
+        return decision

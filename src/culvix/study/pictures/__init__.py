@@ -1,0 +1,1 @@
+"""What pictures are drawn from: small frozen data."""

@@ -1,0 +1,270 @@
+"""What the pictures are drawn from: small frozen data, drawn in the window, in a file or in another process."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from culvix.kept import kept_property
+from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.core.quantiles import quantile
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.intervals import Interval
+from culvix.stats.display import NumberStyle
+from culvix.stats.shape.density import Density
+from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
+from culvix.stats.shape.qq import QQ
+from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.document.settings import SCALES, WHISKERS, Settings
+from culvix.study.pictures.spans import MOST_FLAGGED, Span, spans_of
+from culvix.study.pictures.thinning import bends, few, outermost, told_apart
+from culvix.tables.model.table import Role
+
+__all__ = [
+    "BoxNumbers",
+    "Marks",
+    "ShapePicture",
+    "shape_picture",
+    "with_bars",
+    "with_curve",
+    "with_span",
+]
+
+_MOST_MARKS = 700
+_MOST_STEPS = 1500
+_MOST_POINTS = 4000
+_CURVE_POINTS = 2000
+
+
+@dataclass(frozen=True)
+class BoxNumbers:
+    """Five numbers and the mean of the values in use; ``whiskers`` says in words how far ``low`` and ``high`` reach.
+
+    ``notch`` is the median's interval, where it is asked for and n allows one.
+    """
+
+    low: float
+    q1: float
+    median: float
+    q3: float
+    high: float
+    mean: float
+    whiskers: str
+    notch: Interval | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Marks:
+    """Rows drawn one by one, each array of shape ``(k,)``: where they stand, and how many methods flag them."""
+
+    rows: Ints
+    values: Floats
+    weights: Ints
+
+    @classmethod
+    def at(cls, rows: Ints, values: Floats, weights: Ints | None = None) -> "Marks":
+        """Marks for ``rows`` whose value exists; of too many the outermost are drawn, and an even choice between."""
+        keep = np.flatnonzero(np.isfinite(values))
+        if keep.size > _MOST_MARKS:
+            # Which of equal values are drawn does not matter; a stable order would cost three times as much.
+            keep = outermost(keep[np.argsort(values[keep])], _MOST_MARKS)
+        strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
+        return cls(rows[keep], values[keep], strength[keep])
+
+    @classmethod
+    def plain(cls, values: Floats) -> "Marks":
+        """Marks of values that stand for no row in particular."""
+        nothing = np.full(values.size, -1, dtype=np.int64)
+        return cls(nothing, values, np.zeros(values.size, dtype=np.int64))
+
+
+@dataclass(frozen=True, eq=False)
+class ShapePicture:
+    """All lanes of one column. ``extent`` is the range of the values in use, ``reference`` the normal's mean and SD."""
+
+    title: str
+    unit: str | None
+    n: int
+    style: NumberStyle
+    scale: str
+    histogram: Histogram | None
+    curve: Density | None
+    reference: tuple[float, float] | None
+    box: BoxNumbers | None
+    qq: QQ | None
+    qq_rows: Ints
+    spans: tuple[Span, ...]
+    flagged: Marks
+    excluded: Marks
+    corrected: Marks
+    corrected_from: Floats
+    selected: Marks
+    selected_counts: Ints
+    stacked: bool
+    box_points: bool
+    upright: bool
+    extent: tuple[float, float] | None
+    sample: Sample
+
+    @kept_property
+    def points(self) -> Marks:
+        """Rows drawn one by one besides the flagged ones, which have marks of their own."""
+        rows = np.setdiff1d(few(self.sample.rows, _MOST_POINTS), self.flagged.rows)
+        return Marks(rows, self.sample.values[rows], np.zeros(rows.size, dtype=np.int64))
+
+    @kept_property
+    def steps(self) -> tuple[Floats, Floats]:
+        """Values, ascending, and the share of rows at or below each."""
+        places = few(np.arange(self.n), _MOST_STEPS)
+        last = np.unique(np.searchsorted(self.sample.sorted, self.sample.sorted[places], side="right") - 1)
+        return self.sample.sorted[last], (last + 1) / max(self.n, 1)
+
+    def weights_of(self, rows: Ints) -> Ints:
+        """How many methods flag each of ``rows`` (same shape); 0 for those that are not marked as flagged."""
+        order = np.argsort(self.flagged.rows)
+        known = self.flagged.rows[order]
+        if not known.size:
+            return np.zeros(rows.shape, dtype=np.int64)
+        place = np.minimum(np.searchsorted(known, rows), known.size - 1)
+        return np.where(known[place] == rows, self.flagged.weights[order][place], 0)
+
+    @property
+    def unit_of_bars(self) -> float:
+        """Height of one row in the chosen scale."""
+        if self.scale == "counts" or not self.n or self.histogram is None:
+            return 1.0
+        return 100 / self.n if self.scale == "percent" else 1 / (self.n * self.histogram.width)
+
+    @property
+    def axis_of_bars(self) -> str:
+        """What the bars' heights mean."""
+        if self.histogram is None or self.scale == "density":
+            return SCALES[self.scale]
+        width = self.histogram.width
+        if self.histogram.rule == WHOLE_NUMBERS:
+            return SCALES[self.scale]
+        return f"{SCALES[self.scale]} per {width:g}{f' {self.unit}' if self.unit else ''}"
+
+
+def shape_picture(
+    analysis: ColumnLook,
+    working: WorkingSet,
+    selected: Ints,
+    settings: Settings | None = None,
+    *,
+    qq_points: int = 800,
+) -> ShapePicture:
+    """The lanes of ``analysis`` with the decisions of ``working`` and the ``selected`` rows marked.
+
+    ``settings`` say how they are drawn; by default those under which the analysis was made.
+    """
+    settings = settings or analysis.request.settings
+    sample, imported, name = analysis.sample, analysis.column.sample, analysis.column.name
+    excluded, corrected = working.excluded(name), working.corrected(name)
+    # Of many, some are drawn; each of these from the place it was moved from.
+    drawn = Marks.at(corrected.rows, corrected.values)
+    flags = analysis.flags
+    decided = np.zeros(sample.values.size, dtype=bool)
+    decided[excluded] = decided[corrected.rows] = True
+    plain = ~decided[flags.rows]
+    centre = sample.moments
+    # Between codes, or two values and no more, there is nothing for a curve to run through.
+    smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED) and sample.distinct > 2
+    two_valued = analysis.column.role is Role.YES_NO
+    points = analysis.qq.thinned(qq_points) if analysis.qq and not two_valued else None
+    return ShapePicture(
+        title=analysis.column.title,
+        unit=analysis.column.unit,
+        n=sample.n,
+        style=analysis.style,
+        scale=settings.of(name).scale,
+        histogram=analysis.histogram,
+        curve=_thin(analysis.density, sample) if smooth else None,
+        reference=(centre.mean, centre.sd) if smooth and centre and centre.sd else None,
+        box=_box(analysis, settings),
+        qq=points,
+        qq_rows=sample.rows[points.places] if points else np.zeros(0, dtype=np.int64),
+        spans=() if two_valued else spans_of(analysis),
+        flagged=Marks.at(flags.rows[plain], analysis.judged.values[flags.rows[plain]], flags.agreement[plain]),
+        excluded=Marks.at(excluded, imported.values[excluded]),
+        corrected=drawn,
+        corrected_from=imported.values[drawn.rows],
+        selected=Marks.at(selected, sample.values[selected]),
+        selected_counts=_counts(sample, analysis.histogram, selected),
+        stacked=settings.stacked_points,
+        box_points=settings.box_points,
+        upright=settings.upright,
+        extent=(float(sample.sorted[0]), float(sample.sorted[-1])) if sample.n else None,
+        sample=sample,
+    )
+
+
+def with_bars(picture: ShapePicture, bars: Histogram, sample: Sample, selected: Ints) -> ShapePicture:
+    """The same ``picture`` with other bars of ``sample``, in which the ``selected`` rows are counted anew."""
+    return replace(picture, histogram=bars, selected_counts=_counts(sample, bars, selected))
+
+
+def _thin(curve: Density | None, sample: Sample) -> Density | None:
+    """The curve over the range of the data, with no more points than can be seen."""
+    if curve is None:
+        return None
+    low, high = float(sample.sorted[0]), float(sample.sorted[-1])
+    reach = 0.02 * (high - low)
+    inside = np.flatnonzero((curve.x >= low - reach) & (curve.x <= high + reach))
+    inside = bends(curve.y, inside[:: max(1, -(-inside.size // _CURVE_POINTS))])
+    # Peaks are named by their places, which are those of the whole curve.
+    inside = np.union1d(inside, np.searchsorted(curve.x, curve.peaks))
+    return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
+
+
+def _box(analysis: ColumnLook, settings: Settings) -> BoxNumbers | None:
+    d = analysis.description
+    if d.mean is None or d.q1 is None or d.q3 is None or d.median is None or d.iqr is None:
+        return None
+    low, high = _whiskers(analysis, (d.q1, d.q3), settings)
+    words = WHISKERS[settings.whiskers]
+    if settings.whiskers == "fences":
+        reach = settings.limits_of(analysis.column.name, "iqr_fences") or (1.5, 1.5)
+        words = f"farthest value within {' and '.join(f'{each:g}' for each in dict.fromkeys(reach))} IQR"
+    notch = d.ci_median if settings.notch else None
+    return BoxNumbers(min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean, words, notch)
+
+
+def _whiskers(analysis: ColumnLook, quartiles: tuple[float, float], settings: Settings) -> tuple[float, float]:
+    """How far the whiskers reach."""
+    x = analysis.sample.sorted
+    if settings.whiskers == "extremes":
+        return float(x[0]), float(x[-1])
+    if settings.whiskers == "percentiles":
+        return quantile(x, 0.05, settings.quantile_type), quantile(x, 0.95, settings.quantile_type)
+    q1, q3 = quartiles
+    below, above = settings.limits_of(analysis.column.name, "iqr_fences") or (1.5, 1.5)
+    low = x[min(int(np.searchsorted(x, q1 - below * (q3 - q1), side="left")), x.size - 1)]
+    high = x[max(int(np.searchsorted(x, q3 + above * (q3 - q1), side="right")) - 1, 0)]
+    return float(low), float(high)
+
+
+def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sample: Sample) -> ShapePicture:
+    """The same ``picture`` with another span of the method ``key``, which flags what lies outside it in ``sample``."""
+    x = sample.sorted
+    low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
+    outside = told_apart(np.concatenate((x[:low], x[high:])), MOST_FLAGGED)
+    spans = (
+        replace(s, lower=lower, upper=upper, flagged=outside, beyond=(low, x.size - high)) if s.key == key else s
+        for s in picture.spans
+    )
+    return replace(picture, spans=tuple(spans))
+
+
+def with_curve(picture: ShapePicture, curve: Density, sample: Sample) -> ShapePicture:
+    """The same ``picture`` with another density of ``sample``."""
+    return replace(picture, curve=_thin(curve, sample))
+
+
+def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:
+    """How many of ``rows`` stand in each bin."""
+    if bars is None:
+        return np.zeros(0, dtype=np.int64)
+    values = np.sort(sample.values[rows])
+    side = "left" if bars.closed == "left" else "right"
+    return np.diff(np.searchsorted(values[np.isfinite(values)], bars.edges, side=side))  # type: ignore[call-overload,no-any-return]

@@ -1,0 +1,87 @@
+"""A column split by the groups that another one makes, all in one form."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.progress import Progress, silent
+from culvix.stats.core.arrays import Floats
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.description import Description, describe
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.flags import valid_range
+from culvix.study.analysis.grouping import Grouping
+from culvix.study.pictures.group_forms import GroupForm
+
+__all__ = ["FEW", "Group", "Split", "split"]
+
+FEW = 5
+"""Of fewer values than these, heights say little: one alone would stand five times as high as any other group."""
+
+
+@dataclass(frozen=True, eq=False)
+class Group:
+    """The values in use of one group. ``heights`` and ``points`` are those of the split's form, ``far`` is flagged."""
+
+    name: str
+    sample: Sample
+    description: Description
+    heights: Floats
+    points: tuple[Floats, Floats]
+    far: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Split:
+    """A column split into ``groups``, all in one ``form``; ``apart`` rows are in none."""
+
+    column: str
+    by: str
+    form: GroupForm
+    groups: tuple[Group, ...]
+    apart: int
+
+    def rest(self, name: str) -> Floats:
+        """The heights of all other groups together; zeros where there is no other."""
+        others = [group for group in self.groups if group.name != name]
+        n = sum(group.sample.n for group in others)
+        total = sum((group.sample.n * group.heights for group in others), np.zeros_like(self.groups[0].heights))
+        return np.asarray(total / max(n, 1))
+
+    @property
+    def measured(self) -> tuple[Group, ...]:
+        """The groups whose heights tell of more than a few values, by which all are drawn; where none does, all."""
+        return tuple(group for group in self.groups if group.sample.n >= FEW) or self.groups
+
+    def group(self, name: str) -> Group | None:
+        return next((group for group in self.groups if group.name == name), None)
+
+
+def split(
+    analysis: ColumnAnalysis,
+    groups: Grouping,
+    form: str = "bars",
+    *,
+    quantile_type: int = 7,
+    progress: Progress = silent,
+) -> Split | None:
+    """``analysis``'s column split by ``groups``, in one of `FORMS`; None where it has no bins."""
+    bars, values = analysis.histogram, analysis.sample.values
+    if bars is None:
+        return None
+    flagged = np.zeros(values.shape, dtype=bool)
+    flagged[analysis.flags.rows] = True
+    used = np.flatnonzero((groups.codes >= 0) & np.isfinite(values))
+    order = used[np.argsort(groups.codes[used], kind="stable")]
+    ends = np.searchsorted(groups.codes[order], np.arange(len(groups.names) + 1))
+    settings = analysis.request.settings
+    shape = GroupForm(form, bars, settings.of(analysis.column.name), valid_range(analysis.column, settings))
+    found = []
+    for place, name in enumerate(groups.names):
+        progress(place / len(groups.names), f"splitting by {groups.by}")
+        rows = order[ends[place] : ends[place + 1]]
+        sample = Sample(values[rows])
+        far = np.unique(values[rows[flagged[rows]]])
+        told = describe(sample, quantile_type=quantile_type)
+        found.append(Group(name, sample, told, shape.heights(sample), shape.points(sample), far))
+    return Split(analysis.column.name, groups.by, shape, tuple(found), int(analysis.sample.n - used.size))

@@ -1,0 +1,59 @@
+"""The picture of a pair of columns, drawn in the window or in a file."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.errors import CulvixError
+from culvix.stats.core.arrays import Floats, Ints
+from culvix.study.analysis.relations import PairView
+from culvix.study.pictures.column_pictures import Marks
+from culvix.study.pictures.thinning import few
+
+__all__ = ["PairPicture", "pair_picture"]
+
+_MOST_POINTS = 4000
+
+
+@dataclass(frozen=True, eq=False)
+class PairPicture:
+    """The scatter of two columns with its fit line and marked rows."""
+
+    x_title: str
+    y_title: str
+    points: Marks
+    y_values: Floats
+    flagged: Marks
+    flagged_y: Floats
+    selected: Marks
+    selected_y: Floats
+    line: tuple[float, float] | None
+
+
+def pair_picture(
+    view: PairView, x_title: str, y_title: str, agreement: Ints, selected: Ints, *, most: int = _MOST_POINTS
+) -> PairPicture:
+    """Picture of ``view``; ``agreement`` has, for each of its flagged rows, how many methods flag it in x or y."""
+    if agreement.shape != view.flagged.shape:
+        raise CulvixError("Each flagged row needs its number of methods.")
+    at = np.searchsorted(view.rows, selected)
+    at, known = at[at < view.rows.size], selected[at < view.rows.size]
+    chosen = few(at[view.rows[at] == known], most)
+    marked = np.searchsorted(view.rows, view.flagged)
+    unmarked = np.ones(view.rows.size, dtype=bool)
+    unmarked[marked] = False
+    plain = few(np.flatnonzero(unmarked), most)
+    shown = few(np.arange(marked.size), most)
+    marked, agreement = marked[shown], agreement[shown]
+    zeros = np.zeros(plain.size, dtype=np.int64)
+    return PairPicture(
+        x_title,
+        y_title,
+        Marks(view.rows[plain], view.x_values[plain], zeros),
+        view.y_values[plain],
+        Marks(view.rows[marked], view.x_values[marked], agreement),
+        view.y_values[marked],
+        Marks(view.rows[chosen], view.x_values[chosen], np.zeros(chosen.size, dtype=np.int64)),
+        view.y_values[chosen],
+        (view.line.intercept, view.line.slope) if view.line else None,
+    )

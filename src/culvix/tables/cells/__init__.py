@@ -1,0 +1,1 @@
+"""What stands in cells that are no plain numbers."""

@@ -1,0 +1,1 @@
+"""What looks wrong with a table before anything is computed."""

@@ -1,0 +1,1 @@
+"""From a file of any kind to a table."""

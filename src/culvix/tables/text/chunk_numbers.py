@@ -1,0 +1,105 @@
+"""The numbers of a piece of text, and what stands in the cells that hold none."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from culvix.stats.core.arrays import Bools, Floats, Ints
+from culvix.tables.model.cell_texts import plain_numbers
+from culvix.tables.text.layout import Layout, records_at
+
+__all__ = ["Cells", "numbers_of_piece"]
+
+_MANY = 4
+"""Where more than one line in so many is asked for, the whole piece is read again rather than line by line."""
+
+Odd = dict[int, tuple[Ints, pl.Series]]
+
+
+@dataclass(frozen=True, eq=False)
+class Cells:
+    """The cells of a piece: ``frame`` as they were read, ``data`` as they were written.
+
+    ``starts`` has the place of each row's line; ``whole`` has all cells as text where rows and lines do not pair;
+    in rows that are ``even`` cells without a value are empty.
+    """
+
+    data: bytes
+    frame: pl.DataFrame
+    starts: Ints
+    whole: pl.DataFrame | None
+    even: Bools | None
+    layout: Layout
+
+    def empty(self, place: int, rows: Ints) -> Ints:
+        """Those of ``rows`` whose cell in the column is known to be empty."""
+        if self.even is None:
+            return rows[:0]
+        if rows.size == self.frame[str(place)].null_count() and self.even.all():
+            return rows
+        known: Bools = self.even & self.frame[str(place)].is_null().to_numpy()
+        return rows[known[rows]]
+
+
+def numbers_of_piece(cells: Cells, numbers: Sequence[Floats]) -> Odd:
+    """Put the numbers of all columns into ``numbers``; return the rows without a finite one and what stands there."""
+    layout, frame = cells.layout, cells.frame
+    # All columns at once: of each by itself gaps cost several times as much.
+    read = frame.select(pl.col(pl.Float64).fill_null(np.nan))
+    empty: dict[int, Ints] = {}
+    doubtful: dict[int, Ints] = {}
+    odd: Odd = {}
+    for place in range(layout.width):
+        column, values = frame[str(place)], numbers[place][: frame.height]
+        typed = column.dtype == pl.Float64
+        values[:] = read[str(place)].to_numpy() if typed else plain_numbers(column, layout.dialect.marks(place))
+        finite = np.isfinite(values)
+        if finite.all():
+            continue
+        rows = np.flatnonzero(~finite)
+        if not typed:
+            odd[place] = rows, column if rows.size == frame.height else column.gather(rows)
+            continue
+        empty[place] = cells.empty(place, rows)
+        if empty[place].size < rows.size:
+            doubtful[place] = np.setdiff1d(rows, empty[place], assume_unique=True)
+        else:
+            odd[place] = rows, _no_texts(rows.size)
+    for place, texts in _texts_of(cells, doubtful).items():
+        # Some are a number once the blanks around them are taken off.
+        again = plain_numbers(texts, layout.dialect.marks(place))
+        numbers[place][doubtful[place]] = again
+        left = ~np.isfinite(again)
+        odd |= _together(place, empty[place], doubtful[place][left], texts.filter(left))
+    return odd
+
+
+def _no_texts(many: int) -> pl.Series:
+    return pl.Series([None], dtype=pl.String).new_from_index(0, many)
+
+
+def _together(place: int, empty: Ints, rows: Ints, texts: pl.Series) -> Odd:
+    """The odd cells of a column: those that are ``empty``, and ``rows`` with their ``texts``."""
+    every = np.concatenate((empty, rows))
+    if not every.size:
+        return {}
+    order = np.argsort(every)
+    return {place: (every[order], pl.concat([_no_texts(empty.size), texts]).gather(order))}
+
+
+def _texts_of(cells: Cells, wanted: dict[int, Ints]) -> dict[int, pl.Series]:
+    """What stands in the rows ``wanted`` of each column."""
+    if not wanted:
+        return {}
+    whole, starts, layout = cells.whole, cells.starts, cells.layout
+    if whole is None:
+        rows = np.unique(np.concatenate(list(wanted.values())))
+        if rows.size * _MANY < starts.size:
+            texts = records_at(cells.data, starts[rows], layout)
+            return {place: texts[str(place)].gather(np.searchsorted(rows, at)) for place, at in wanted.items()}
+        whole = layout.split(cells.data, typed=False, places=tuple(wanted))
+        if whole.height != starts.size:
+            whole = records_at(cells.data, starts, layout)
+    return {place: whole[str(place)].gather(at) for place, at in wanted.items()}
