@@ -149,9 +149,9 @@ def decisions(window: MainWindow, longest: Stalls) -> dict[str, float]:
     hub.set_focus("heavy")
     wait_until(lambda: window.jobs.at_rest, 60)
     shown = bench.outliers.list.model
-    look = hub.look
-    assert look is not None and look.column.name == "heavy"
-    rows = np.sort(np.argsort(-np.abs(look.judged.values))[:100_000])
+    preview = hub.preview
+    assert preview is not None and preview.column.name == "heavy"
+    rows = np.sort(np.argsort(-np.abs(preview.flag_basis.values))[:100_000])
 
     def until(act: Callable[[], object], settled: Callable[[], bool]) -> tuple[float, float]:
         """How long the act itself takes, and how long until it is seen."""
@@ -164,7 +164,7 @@ def decisions(window: MainWindow, longest: Stalls) -> dict[str, float]:
         return round(1000 * (done - begun), 1), round(1000 * (seen - begun), 1)
 
     def follows() -> bool:
-        impact, now = bench.outliers_margin.impact, hub.look
+        impact, now = bench.outliers_margin.impact, hub.preview
         return now is not None and impact.shows(now) and bench.outliers.list.shows(study.working, now)
 
     with stalls(longest, "deciding"):

@@ -262,7 +262,7 @@ class _Hand:
         name = columns[int(self.draw.integers(len(columns)))].name
         words = _WORDS[int(self.draw.integers(len(_WORDS)))]
         assert self.window.bench is not None
-        self.window.bench.hub.describe([name], lambda entry: replace(entry, label=words or None))
+        self.window.bench.hub.edit_columns([name], lambda entry: replace(entry, label=words or None))
 
     def undo(self) -> None:
         if self.draw.random() < 0.7:

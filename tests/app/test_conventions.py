@@ -167,7 +167,7 @@ def test_the_rail_makes_room_for_a_column_that_gets_numbers(window: MainWindow, 
     view = bench.rail.view
     before = view.visualRect(view.model().index(0, 0))
     numbers = {"low": 1.0, "mid": 2.0, "high": 3.0}
-    bench.hub.describe(["level"], lambda entry: replace(entry, role=Role.ORDERED, mapping=numbers))
+    bench.hub.edit_columns(["level"], lambda entry: replace(entry, role=Role.ORDERED, mapping=numbers))
     settled(window)
     first, second = (view.visualRect(view.model().index(place, 0)) for place in (0, 1))
     assert first.height() > before.height() and second.top() > first.bottom()

@@ -13,7 +13,7 @@ from culvix.app.shell.workbench import STAGES, Workbench
 from culvix.stats.shape.transform import Scale
 from culvix.study import Study
 from culvix.study.document.decisions import Cause, DecisionKind
-from culvix.study.document.history_messages import act_words
+from culvix.study.document.history_messages import act_text
 from culvix.study.document.settings import replaced
 from culvix.tables.model.dictionary import ColumnEntry
 from tests.app.driving import opened, settled
@@ -48,9 +48,9 @@ def test_acts_tell_what_where_from_to_and_why(study: Study) -> None:
     study.decide_on(DecisionKind.KEEP, {LENGTH: [7, 2], "mass_g": [4]})
     study.change_settings(replaced(study.settings, notch=True))
     study.derive(LENGTH, Scale("ln"))
-    study.describe("mass_g", ColumnEntry(label="Mass"))
+    study.edit_column("mass_g", ColumnEntry(label="Mass"))
     study.begin_pass()
-    assert [act_words(study.table, act) for act in study.acts[0]] == [
+    assert [act_text(study.table, act) for act in study.acts[0]] == [
         f"exclude value {LENGTH} {cell}, row 831: entry, “two fish”",
         f"{LENGTH} {cell} → 41.2 in row 831",
         f"{LENGTH} {cell} → {other}, exchanged with mass_g in row 831",

@@ -175,7 +175,7 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
 def test_several_columns_are_described_at_once(window: MainWindow) -> None:
     bench = bench_of(window)
     study, margin = bench.hub.study, bench.intake_margin
-    bench.hub.describe(["mass_g"], lambda entry: replace(entry, unit="g", valid_range=(0.0, 9.0)))
+    bench.hub.edit_columns(["mass_g"], lambda entry: replace(entry, unit="g", valid_range=(0.0, 9.0)))
     settle(window)
     bench.intake.view.selectColumn(1)
     model = bench.intake.view.selectionModel()

@@ -48,7 +48,7 @@ def test_nothing_is_asked_without_decisions(window: MainWindow, demo_path: Path,
     bench, study = opened(window, demo_path)
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     study.undo()
-    window.open_wanted(other)
+    window.open_requested(other)
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
 
 

@@ -44,7 +44,7 @@ def test_the_number_and_both_counts_stand_at_the_hand(
     window: MainWindow, stage: tuple[Workbench, Study, SpanLane]
 ) -> None:
     bench, study, lane = stage
-    upper = bench.hub.look.flags.results["z_score"].upper
+    upper = bench.hub.preview.flags.results["z_score"].upper
     at = held(bench, lane, 2, upper, 260.0, NONE)
     words = lane.said
     limit = float(words.split(" at ")[1].split(" ")[0])
@@ -66,12 +66,12 @@ def test_an_end_pulled_alone_is_a_limit_of_this_column(
     window: MainWindow, stage: tuple[Workbench, Study, SpanLane]
 ) -> None:
     bench, study, lane = stage
-    before = bench.hub.look.flags.results["z_score"]
+    before = bench.hub.preview.flags.results["z_score"]
     at = held(bench, lane, 2, before.upper, 260.0, CTRL)
     assert f"for {LENGTH} only" in lane.said
     let_go(bench, at, CTRL)
     settled(window)
-    found = bench.hub.look.flags.results["z_score"]
+    found = bench.hub.preview.flags.results["z_score"]
     assert found.lower == before.lower and found.upper == pytest.approx(260, abs=2)
     low, high = study.settings.limits_of(LENGTH, "z_score")
     assert low == 3.0 > high and study.settings.limits["z_score"] == 3.0

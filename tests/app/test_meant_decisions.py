@@ -353,7 +353,7 @@ def test_a_declared_missing_code_is_missing_everywhere_at_once(window: MainWindo
     bench.shape.views.groups.choose("pen")
     settled(window)
     assert sorted(bench.shape.views.groups.drawn) == ["a", "b", "c", "unk"]
-    bench.hub.describe(["pen"], lambda entry: replace(entry, missing_codes=("unk",)))
+    bench.hub.edit_columns(["pen"], lambda entry: replace(entry, missing_codes=("unk",)))
     settled(window)
     groups = bench.shape.views.groups
     assert sorted(groups.drawn) == ["a", "b", "c"] and "24 rows in no group" in groups.about.text()

@@ -57,7 +57,7 @@ def test_flagged_values_are_walked_with_keys_and_decided(
 ) -> None:
     bench, study = stage
     digest = hashlib.sha256(demo_path.read_bytes()).hexdigest()
-    flags = bench.hub.look.flags
+    flags = bench.hub.preview.flags
     assert bench.outliers.list.model.row_count() == flags.rows.size == 20
     assert cells(bench, "methods")[:8] == ["3 of 3"] * 8 and cells(bench, "row")[0] == "831"
     assert cells(bench, "z-score")[:9] == ["●"] * 8 + ["·"]
@@ -76,7 +76,7 @@ def test_flagged_values_are_walked_with_keys_and_decided(
     second = int(study.log.active[1].rows[0])
     assert study.log.active[1].kind is DecisionKind.MISSING and second != 830
     bench.outliers.list.narrow.setCurrentIndex(1)
-    bench.outliers.list.want_renewal()
+    bench.outliers.list.request_refresh()
     settled(window)
     assert bench.outliers.list.model.row_count() == 18
     history = bench.outliers_margin.history
@@ -114,19 +114,19 @@ def test_a_dragged_limit_changes_spans_counts_list_and_impact(
 ) -> None:
     bench, study = stage
     before = impact(bench)
-    span = bench.hub.look.flags.results["z_score"]
+    span = bench.hub.preview.flags.results["z_score"]
     view = bench.outliers.canvas.viewport()
     drag(bench, place(bench, SpanLane, span.upper, 2), place(bench, SpanLane, 260.0, 2), view)
     settled(window)
     limit = study.settings.limits["z_score"]
     assert limit == pytest.approx((260 - 211.88) / 27.64, abs=0.06)
-    now = bench.hub.look.flags
+    now = bench.hub.preview.flags
     x = study.table[LENGTH].values
     assert now.results["z_score"].upper == pytest.approx(260, abs=2)
     assert bench.outliers.list.model.row_count() == now.rows.size == int((np.abs(x - 211.877) > limit * 27.637).sum())
     assert impact(bench) != before and f"0 of {now.rows.size} decided" == bench.outliers_margin.done.text()
     bench.outliers.list.least.setCurrentIndex(2)
-    bench.outliers.list.want_renewal()
+    bench.outliers.list.request_refresh()
     settled(window)
     assert set(cells(bench, "methods")) == {"3 of 3"}
 
@@ -150,7 +150,7 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
     settled(window)
     held = [entry for entry in seen if entry[0] is not None]
     assert held and held[-1][0].value == pytest.approx(300, abs=2) and "what if" in held[-1][1] and held[-1][2] == 1
-    assert held[-1][0].figures.mean < bench.hub.look.description.mean
+    assert held[-1][0].figures.mean < bench.hub.preview.description.mean
     assert seen[-1][0] is None and impact(bench) == before and float(lane.mover.getData()[0][0]) == 412.0
     assert not study.log.history and study.acts == ((), 0)
 
@@ -169,7 +169,7 @@ def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Stu
     press(window, "Select those beyond")
     assert np.array_equal(study.selection.rows, view.found.flagged)
     bench.outliers.list.scope.setCurrentIndex(1)
-    bench.outliers.list.want_renewal()
+    bench.outliers.list.request_refresh()
     settled(window)
     together = [name for name in cells(bench, "column") if " with " in name]
     assert len(together) == view.found.flagged.size
@@ -187,16 +187,16 @@ def test_scope_passes_and_suggestion(window: MainWindow, stage: tuple[Workbench,
     assert "generalized_esd" in study.settings.methods and outliers.take.isHidden()
     press(window, "Another pass")
     assert "decided nothing" in window.words or "Nothing was decided" in window.words
-    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, bench.hub.look.flags.most)
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, bench.hub.preview.flags.most)
     settled(window)
     press(window, "Another pass")
     settled(window)
-    assert study.turn == 2 and "Pass 2 begins" in window.words and outliers.another.text() == "Pass 2 · another"
+    assert study.pass_number == 2 and "Pass 2 begins" in window.words and outliers.another.text() == "Pass 2 · another"
     outliers.within.setCurrentText("within tank")
     outliers.within.activated.emit(outliers.within.currentIndex())
     settled(window)
     assert study.settings.of(LENGTH).flag_within == "tank"
-    assert "6 groups of tank" in bench.hub.look.flags.results["z_score"].note
+    assert "6 groups of tank" in bench.hub.preview.flags.results["z_score"].note
     bench.hub.set_focus("tank")
     assert "far from the rest" in outliers.message.text()
 
@@ -251,11 +251,12 @@ def test_what_chance_alone_flags_stands_under_the_spans(window: MainWindow, stag
     bench, study = stage
     words = bench.outliers.chance.words
     settled(window)
-    flags = bench.hub.look.flags.results
-    n = bench.hub.look.judged.n
+    flags = bench.hub.preview.flags.results
+    n = bench.hub.preview.flag_basis.n
     assert f"normal column of {count(n)} rows" in words.text()
     assert f"fences {flags['iqr_fences'].rows.size} ({0.00698 * n:.0f})" in words.text()
     before = words.text()
     study.change_settings(study.settings.with_limit("iqr_fences", 3.0))
     settled(window)
-    assert words.text() != before and f"fences {bench.hub.look.flags.results['iqr_fences'].rows.size} (" in words.text()
+    flagged = bench.hub.preview.flags.results["iqr_fences"].rows.size
+    assert words.text() != before and f"fences {flagged} (" in words.text()

@@ -224,14 +224,14 @@ def test_the_margin_speaks_for_every_role(hub: Hub, qtbot: QtBot, study: Study) 
         else:
             assert "Most frequent" in words or column.missing == study.table.rows
     hub.set_focus("vaccinated")
-    margin.settle()
+    margin.apply_pending()
     assert "not a question" in words_of(margin) and "W 0." not in words_of(margin)
 
 
 def test_the_margin_shows_every_test_on_demand(hub: Hub, qtbot: QtBot) -> None:
     margin = ShapeMargin(hub)
     qtbot.addWidget(margin)
-    margin.renew()
+    margin.refresh()
     assert "Lilliefors" not in words_of(margin)
     (more,) = [b for b in margin.findChildren(QPushButton) if b.text() == "All 7 tests"]
     QTest.mouseClick(more, Qt.MouseButton.LeftButton)
@@ -274,7 +274,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
     assert study.settings.methods == tuple(OUTLIER_METHODS)
     assert list(hub.analysis.flags.results) == list(OUTLIER_METHODS)
     margin.normality.all_tests = True
-    margin.renew()
+    margin.refresh()
     asked: list[str] = []
     margin.asked.connect(asked.append)
     for mark in margin.findChildren(QLabel):
@@ -293,10 +293,10 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
 def test_keeping_a_finding_settles_it(hub: Hub, qtbot: QtBot, study: Study, cohort: Cohort) -> None:
     margin = ShapeMargin(hub)
     qtbot.addWidget(margin)
-    margin.renew()
+    margin.refresh()
     finding = next(f for f in hub.analysis.findings(study.working) if f.kind == "other_unit")
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [int(finding.rows[0])], reason="mine")
-    margin._settle(finding, finding.proposals[-1])
+    margin._resolve(finding, finding.proposals[-1])
     assert study.working.decision_on(LENGTH, int(finding.rows[0])).reason == "mine", (
         "an earlier decision is not overruled"
     )

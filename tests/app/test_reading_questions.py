@@ -112,10 +112,10 @@ def test_a_file_that_is_gone_before_it_is_read_is_told(
     path.write_text("a,b\n1,2\n3,4\n")
     from culvix.app.shell import opening
 
-    look = opening.preview
+    preview = opening.preview
 
     def seen_and_gone(given: Path, options: object) -> object:
-        found = look(given, options)
+        found = preview(given, options)
         given.unlink()
         return found
 

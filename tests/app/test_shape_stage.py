@@ -386,7 +386,7 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     assert [p.right for p in study.picks_of("swim_cm_s")] == [True, False] and "p = 1" in view.about.text()
     QTest.keyClick(view.chart, Qt.Key.Key_Return)
     assert len(study.picks) == 2, "once told, nothing more can be picked"
-    bench.shape_margin.settle()
+    bench.shape_margin.apply_pending()
     assert "Line-up" in words_of(bench.shape_margin.normality)
 
 
@@ -463,7 +463,7 @@ def test_what_changed_while_a_stage_was_hidden_shows_in_it_afterwards(window: Ma
     window.show_stage(STAGES.index("Survey"))
     assert wait_until(lambda: window.jobs.at_rest and listed("swim_cm_s") == before - 100, 10)
     said = study.dictionary.of("mass_g")
-    study.describe("mass_g", replace(said, unit="lb"))
+    study.edit_column("mass_g", replace(said, unit="lb"))
     settled(window)
     window.show_stage(STAGES.index("Intake"))
     settled(window)
@@ -517,13 +517,13 @@ def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path
     bench, study = opened(window, demo_path)
     study.forget("mass_g")
     hub, seen = bench.hub, []
-    bench.shape.lanes_shown.drawn.connect(lambda look, _: seen.append((look.column.name, hub.analysis)))
+    bench.shape.lanes_shown.drawn.connect(lambda preview, _: seen.append((preview.column.name, hub.analysis)))
     hub.set_focus("mass_g")
     # What is wanted at leisure does not put off what is looked at.
     hub.want("mass_g", urgent=False)
     rest(window)
     assert seen == [("mass_g", None)]
-    assert hub.analysis is not None and hub.look is hub.analysis and bench.shape.shown == "mass_g"
+    assert hub.analysis is not None and hub.preview is hub.analysis and bench.shape.shown == "mass_g"
     assert hub.analysis.verdict.sentence == study.analysis("mass_g").verdict.sentence
 
 

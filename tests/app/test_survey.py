@@ -17,7 +17,7 @@ from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import STAGES, Workbench
 from culvix.app.survey.lines import SurveyLines
-from culvix.charts.plots.comparison_rows import comparison_strips
+from culvix.charts.plots.comparison_rows import comparison_rows
 from culvix.errors import WriteError
 from culvix.report.formats.html import report_html
 from culvix.report.formats.survey_files import harmless, survey_file
@@ -248,7 +248,7 @@ def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None
     assert study.selection.rows.tolist() == rows.tolist() and study.selection.origin == "probe failed"
     assert bench.tray.model.heads[1] == "marks" and bench.tray.model.index(0, 1).data() == study.marks[0].shape
     # A rule on a column that stops being numbers marks nothing, until it is numbers again.
-    bench.hub.describe(["oxygen_mg_l"], lambda entry: replace(entry, role=Role.TEXT))
+    bench.hub.edit_columns(["oxygen_mg_l"], lambda entry: replace(entry, role=Role.TEXT))
     assert wait_until(lambda: window.jobs.at_rest, 20) and buttons(window, "0 rows")
     window.undo()
     assert buttons(window, f"{rows.size} rows")
@@ -278,13 +278,13 @@ def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
     pane = survey.comparison
     assert pane.isVisible() and "length_mm" in pane.names and "fin_score" not in pane.names
     pane.compare(["length_mm", "fork_length_mm"])
-    one, other = comparison_strips([study.analysis(name) for name in pane.names], "standardised")
+    one, other = comparison_rows([study.analysis(name) for name in pane.names], "standardised")
     d = study.analysis("length_mm").description
     assert d.mean is not None and d.sd is not None and d.median is not None
     assert one.box[2] == pytest.approx((d.median - d.mean) / d.sd) and other.name == "fork_length_mm"
     pane.axis.setCurrentIndex(1)
     assert wait_until(lambda: window.jobs.at_rest, 5)
-    (plain, _) = comparison_strips([study.analysis(name) for name in pane.names], "common")
+    (plain, _) = comparison_rows([study.analysis(name) for name in pane.names], "common")
     assert plain.box[2] == d.median and pane.chart.plot.axis("bottom").labelText == "value (mm)"
     low, high = pane.chart.plot.view_box.viewRange()[0]
     assert low < plain.far.min() and high > plain.far.max()

@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 from pytestqt.qtbot import QtBot
 
-from culvix.app.session.scheduler import Turns
+from culvix.app.session.scheduler import TaskQueue
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.study import DecisionKind
@@ -32,7 +32,7 @@ class Pane(QObject):
 
 
 def test_one_thing_is_done_at_a_time_in_the_order_it_was_asked_for(themed: QApplication) -> None:
-    line, done = Turns(), []
+    line, done = TaskQueue(), []
     first, second, third, urgent, gone = (Pane(done, name, 0.01) for name in ("1", "2", "3", "urgent", "gone"))
     line.take(first.act)
     assert [name for name, _ in done] == ["1"], "nothing is waited for while nothing else was done just now"
@@ -53,7 +53,7 @@ def test_one_thing_is_done_at_a_time_in_the_order_it_was_asked_for(themed: QAppl
 
 def test_what_was_changed_is_painted_before_what_comes_soon(qtbot: QtBot, themed: QApplication) -> None:
     """However long the change took: both in one go would hold up the window."""
-    line, done, painted = Turns(), [], []
+    line, done, painted = TaskQueue(), [], []
 
     class Sheet(QWidget):
         def paintEvent(self, _: QPaintEvent | None) -> None:

@@ -142,10 +142,10 @@ def test_a_bad_file_says_so_and_loses_nothing(window: MainWindow, demo_path: Pat
 
 
 def test_a_dropped_file_opens_and_odd_tables_stand(window: MainWindow, tmp_path: Path) -> None:
-    odd = tmp_path / "odd.csv"
-    odd.write_text("<script>,one,empty,word\n" + "".join(f"{k % 7}.5,3,,x\n" for k in range(30)))
+    nonnumeric_rows = tmp_path / "odd.csv"
+    nonnumeric_rows.write_text("<script>,one,empty,word\n" + "".join(f"{k % 7}.5,3,,x\n" for k in range(30)))
     data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(odd))])
+    data.setUrls([QUrl.fromLocalFile(str(nonnumeric_rows))])
     none = Qt.KeyboardModifier.NoModifier
     event = QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, LEFT, none)
     window.dropEvent(event)

@@ -5,7 +5,7 @@ from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtWidgets import QApplication, QGraphicsRectItem, QHBoxLayout, QWidget
 from pytestqt.qtbot import QtBot
 
-from culvix.charts.items.deferred_paint import HeldView
+from culvix.charts.items.deferred_paint import DeferredPaintView
 from culvix.charts.palette import LIGHT
 
 GROUND, BEFORE, AFTER = (QColor(shade) for shade in (LIGHT.panel, LIGHT.data, LIGHT.flagged))
@@ -21,7 +21,7 @@ def on_screen(window: QWidget) -> QColor:
 
 
 def test_a_held_view_keeps_what_it_showed_until_it_is_let_go(qtbot: QtBot) -> None:
-    window, view = QWidget(), HeldView()
+    window, view = QWidget(), DeferredPaintView()
     qtbot.addWidget(window)
     layout = QHBoxLayout(window)
     layout.setContentsMargins(0, 0, 0, 0)
@@ -42,10 +42,10 @@ def test_a_held_view_keeps_what_it_showed_until_it_is_let_go(qtbot: QtBot) -> No
     window.setStyleSheet("background: #00FF00")
     view.show()
     assert on_screen(window) == GROUND, "where nothing is left of it, the ground, and never what lies under it"
-    view.paint_held()
+    view.paint_deferred()
     assert not view.painting_owed and on_screen(window) == AFTER
     view.hold_painting()
     window.resize(240, 160)
     assert on_screen(window) == GROUND, "at another size it is no longer the same picture"
-    view.paint_held()
+    view.paint_deferred()
     assert on_screen(window) == AFTER

@@ -16,10 +16,10 @@ from pytestqt.qtbot import QtBot
 from culvix.charts.axes.value_axis import ValueAxis
 from culvix.charts.export.picture_export import lanes_view, pair_svg, render_svg, shape_svg
 from culvix.charts.items.row_markers import halo, stagger
-from culvix.charts.items.sparkline import strip_of
+from culvix.charts.items.sparkline import sparkline_of
 from culvix.charts.lanes.box_lane import BoxLane
 from culvix.charts.lanes.histogram_lane import HistogramLane
-from culvix.charts.lanes.lane import axis_words, cut_line, round_top, wrapped
+from culvix.charts.lanes.lane import axis_text, cut_line, round_top, wrapped
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.charts.lanes.stack import LANES, LaneStack
@@ -221,13 +221,13 @@ def test_columns_without_a_picture_say_so(stack: LaneStack, study: Study) -> Non
     study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, range(study.table.rows))
     stack.show_picture(picture_of(study, LENGTH), refit=True)
     assert all(lane._note.text for lane in stack.lanes[:3])
-    assert strip_of(study.analysis(LENGTH)) is None
+    assert sparkline_of(study.analysis(LENGTH)) is None
     stack.show_picture(picture_of(study, "vaccinated"), refit=True)
     assert stack.lane(HistogramLane).reading(1.0) == "", "no row is in use, so the probe reads nothing"
 
 
 def test_strips_keep_the_shape(study: Study) -> None:
-    strip = strip_of(study.analysis(LENGTH))
+    strip = sparkline_of(study.analysis(LENGTH))
     assert strip.heights.max() == 1 and strip.heights.size <= 40
     assert list(strip.box) == sorted(strip.box) and all(0 <= place <= 1 for place in strip.box)
     assert strip.far.size and strip.far.min() >= 0 and strip.far.max() <= 1
@@ -306,7 +306,7 @@ def test_small_helpers() -> None:
     assert cut_line(1.0, 0.0, (-5, 5), (-2, 3)) == ([-2.0, 3.0], [-2.0, 3.0])
     assert cut_line(0.0, 1.0, (-5, 5), (-2, 3)) == ([-5, 5], [1.0, 1.0])
     assert cut_line(1.0, 100.0, (-5, 5), (-2, 3)) == ([], [])
-    assert axis_words("<b>") == "&lt;b&gt;" and len(axis_words("x" * 300)) < 70
+    assert axis_text("<b>") == "&lt;b&gt;" and len(axis_text("x" * 300)) < 70
     assert [round_top(v) >= v for v in (0.003, 7, 99, 12345)] == [True] * 4
     spread = stagger(np.arange(1000))
     assert abs(spread.mean()) < 0.01 and np.abs(spread).max() <= 1 and np.unique(spread).size == 1000

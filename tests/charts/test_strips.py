@@ -9,7 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from culvix.charts.palette import LIGHT, colour
 from culvix.charts.plots.comparison import Comparison
-from culvix.charts.plots.comparison_rows import comparison_strips, split_strips
+from culvix.charts.plots.comparison_rows import comparison_rows, split_rows
 from culvix.study import Study
 from culvix.study.analysis.grouping import grouping
 from culvix.study.pictures.column_pictures import shape_picture
@@ -51,7 +51,7 @@ def share_of_shade(chart: Comparison, shade: str) -> float:
 def test_a_group_of_one_value_does_not_flatten_the_others(uneven: Study, form: str) -> None:
     found = split_of(uneven, form)
     assert [group.name for group in found.measured] == ["T1", "T2"] and found.groups[2].sample.n < FEW
-    strips = split_strips(found, {}, {})
+    strips = split_rows(found, {}, {})
     tops = [float((strip.heights if form == "bars" else strip.curve[1]).max()) for strip in strips]
     assert max(tops[:2]) == pytest.approx(1.0) and min(tops[:2]) > 0.4 and tops[2] <= 1.0
     # Where no group has more, all count.
@@ -64,7 +64,7 @@ def test_a_box_of_one_value_is_a_tick_and_no_block(uneven: Study, qtbot: QtBot) 
     qtbot.addWidget(chart)
     chart.resize(700, 400)
     chart.show()
-    chart.put(split_strips(split_of(uneven), {}, {}), "mass")
+    chart.put(split_rows(split_of(uneven), {}, {}), "mass")
     ink = share_of_shade(chart, LIGHT.ink)
     assert 0 < ink < 0.02, "two boxes, a tick, and words"
 
@@ -94,7 +94,7 @@ def test_two_values_have_no_curve(tmp_path: Path) -> None:
 
 def test_strips_of_columns_over_each_other_are_all_in_sight(study: Study, qtbot: QtBot) -> None:
     names = ("length_mm", "mass_g", "feed_ratio")
-    strips = comparison_strips([study.analysis(name) for name in names], "standardised")
+    strips = comparison_rows([study.analysis(name) for name in names], "standardised")
     chart = Comparison()
     qtbot.addWidget(chart)
     chart.resize(700, 400)

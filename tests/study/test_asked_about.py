@@ -7,7 +7,7 @@ import pytest
 
 from culvix.report.documents.profile import profile_document
 from culvix.study import DecisionKind, Study
-from culvix.study.document.decisions import factor_words
+from culvix.study.document.decisions import factor_text
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Role, Table, read_table
 from culvix.tables.checks.table_checks import check_table
@@ -43,7 +43,7 @@ def test_codes_are_judged_only_once_they_are_said_to_be_amounts(tmp_path: Path) 
     (asked,) = [f for f in analysis.findings(study.working) if f.kind == "codes_or_amounts"]
     assert "codes of categories, or amounts" in asked.sentence and not asked.settled
     counts = {answer.label: answer for answer in asked.question.answers}
-    study.describe("q3", counts["Measures"].applied(ColumnEntry()))
+    study.edit_column("q3", counts["Measures"].applied(ColumnEntry()))
     again = study.analysis("q3")
     assert again.column.role is Role.MEASURE and again.flags.able > 0 and again.verdict.rejects is not None
     assert not [f for f in again.findings(study.working) if f.kind == "codes_or_amounts"]
@@ -89,7 +89,7 @@ def test_fahrenheit_among_degrees_is_proposed_with_its_shift(tmp_path: Path) -> 
     correct = asked.proposals[0]
     study.decide(correct.kind, "temp_c", asked.rows, factor=correct.factor, shift=correct.shift)
     assert study.working.sample(study.table["temp_c"]).values[9] == pytest.approx(12.0)
-    assert "32" not in factor_words(5 / 9) and "17.78" in factor_words(5 / 9, -160 / 9)
+    assert "32" not in factor_text(5 / 9) and "17.78" in factor_text(5 / 9, -160 / 9)
     study.undo()
     assert study.working.sample(study.table["temp_c"]).values[9] == 53.6
 

@@ -47,7 +47,7 @@ def test_a_derived_column_follows_decisions_cells_and_other_derived_ones(study: 
     assert np.isfinite(study.working.sample(study.table[MASS]).values[9])
     assert np.isnan(study.working.sample(study.table[again]).values[9])
     # Cells read otherwise are followed, and what leaves the domain is left out and said.
-    study.describe(MASS, ColumnEntry(missing_codes=("100.0",)))
+    study.edit_column(MASS, ColumnEntry(missing_codes=("100.0",)))
     assert study.table[root].missing == study.table[MASS].missing + study.table[MASS].unread
     assert study.table[again].derivation is not None and study.table[again].derivation.source == root
     for _ in range(6):
@@ -77,8 +77,8 @@ def test_a_derived_column_tells_why_values_of_its_source_have_none(tmp_path: Pat
     path.write_text("depth,gain\n" + "5,1\n5,−2\n5,3\n5,4\n9,5\n")
     study = Study(read_table(path))
     scaled, logs = study.derive("depth", Scale("standard")), study.derive("gain", Scale("ln"))
-    study.describe("depth", ColumnEntry(missing_codes=("9",)))
-    study.describe("gain", ColumnEntry(rules={"true_minus": "number"}))
+    study.edit_column("depth", ColumnEntry(missing_codes=("9",)))
+    study.edit_column("gain", ColumnEntry(rules={"true_minus": "number"}))
     assert study.table[scaled].missing == 5
     assert study.table[scaled].reason.endswith("of depth; All values are equal, so they cannot be standardised.")
     assert study.table[logs].reason.endswith("of gain; 1 value outside its domain or too large")
@@ -164,7 +164,7 @@ def test_groups_stand_in_declared_order_or_by_the_numbers_in_their_names(tmp_pat
     names = grouping(table["g"]).names
     assert names.index("Pen 2") < names.index("pen 9") < names.index("pen 10") and len(names) == 5
     study = Study(table)
-    study.describe("g", ColumnEntry(order=("pen 10", "Pen 2")))
+    study.edit_column("g", ColumnEntry(order=("pen 10", "Pen 2")))
     assert grouping(study.table["g"]).names[:2] == ("pen 10", "Pen 2")
     found = split(study.analysis("x"), grouping(study.table["g"]))
     assert found is not None and found.apart == 3
@@ -215,11 +215,11 @@ def test_a_derived_column_is_no_data_until_it_is_given_a_role(study: Study) -> N
     name = study.derive(MASS, Scale("ln"))
     column = study.table[name]
     assert name == "ln_mass_g" and column.title == "ln mass_g" and not column.is_data
-    look = study.analysis(name)
-    assert not look.flags.rows.size and not look.findings(study.working)
-    assert "follows mass_g" in look.flags.results["z_score"].note
+    preview = study.analysis(name)
+    assert not preview.flags.rows.size and not preview.findings(study.working)
+    assert "follows mass_g" in preview.flags.results["z_score"].note
     assert name not in impact_of(study.analysis("swim_cm_s"), study.working).correlations
-    study.describe(name, ColumnEntry(role=Role.MEASURE))
+    study.edit_column(name, ColumnEntry(role=Role.MEASURE))
     taken = study.analysis(name)
     logs = np.log(study.table[MASS].values)
     far = np.abs(logs - np.nanmean(logs)) > 3 * np.nanstd(logs, ddof=1)

@@ -36,8 +36,8 @@ def grouped(tmp_path: Path) -> Study:
 
 
 def test_each_group_has_a_span_with_its_counts(grouped: Study) -> None:
-    look, x = grouped.analysis("depth"), grouped.table["depth"].values
-    spans = {(span.key, span.group): span for span in spans_of(look)}
+    preview, x = grouped.analysis("depth"), grouped.table["depth"].values
+    spans = {(span.key, span.group): span for span in spans_of(preview)}
     assert {group for _, group in spans} == {"north", "south"}
     for group, part in (("north", x[:60]), ("south", x[60:])):
         span = spans["z_score", group]
@@ -49,8 +49,8 @@ def test_each_group_has_a_span_with_its_counts(grouped: Study) -> None:
 
 
 def test_distances_are_from_the_median_of_the_group(grouped: Study) -> None:
-    look, x = grouped.analysis("depth"), grouped.table["depth"].values
-    found = flagged_values([look], grouped.working)
+    preview, x = grouped.analysis("depth"), grouped.table["depth"].values
+    found = flagged_values([preview], grouped.working)
     line = int(np.flatnonzero(found.rows == 7)[0])
     north = x[:60]
     assert found.groups[line] == "pond north"
@@ -72,9 +72,9 @@ def test_tests_show_their_work(tmp_path: Path, key: str) -> None:
     path.write_text("depth\n" + "\n".join(map(str, values)) + "\n")
     study = Study(read_table(path))
     study.change_settings(study.settings.with_methods([key]))
-    look = study.analysis("depth")
-    (span,) = spans_of(look)
-    result = look.flags.results[key]
+    preview = study.analysis("depth")
+    (span,) = spans_of(preview)
+    result = preview.flags.results[key]
     x = np.array(values)[result.rows]
     below, above = int((x < 50).sum()), int((x > 50).sum())
     assert "critical" in span.work and span.work.endswith(f": {below} below, {above} above")
@@ -109,8 +109,8 @@ def test_box_cox_is_taken_back(study: Study) -> None:
 def test_spans_on_another_scale_are_in_the_unit_and_not_dragged(study: Study) -> None:
     chosen = study.settings.of(MASS)
     study.change_settings(study.settings.with_column(MASS, replace(chosen, flag_scale="ln")))
-    look = study.analysis(MASS)
-    picture = shape_picture(look, study.working, np.zeros(0, dtype=np.int64), study.settings)
+    preview = study.analysis(MASS)
+    picture = shape_picture(preview, study.working, np.zeros(0, dtype=np.int64), study.settings)
     span = picture.spans[0]
     logs = np.log(study.table[MASS].values)
     assert span.upper == pytest.approx(np.exp(np.nanmean(logs) + 3 * np.nanstd(logs, ddof=1)))

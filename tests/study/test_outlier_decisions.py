@@ -152,7 +152,7 @@ def test_many_rows_are_decided_and_taken_back_and_the_source_is_as_it_was(study:
     rows = np.flatnonzero(np.isfinite(study.table[LENGTH].values))
     study.initials = "mk"
     made = study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, rows, reason="the board was wet")
-    assert made.by == "mk" and made.turn == 1 and study.analysis(LENGTH).description.n == 0
+    assert made.by == "mk" and made.pass_number == 1 and study.analysis(LENGTH).description.n == 0
     rebuilt = WorkingSet.of(study.table, study.log.active)
     assert rebuilt.version(LENGTH) == study.working.version(LENGTH)
     study.undo()
@@ -161,21 +161,27 @@ def test_many_rows_are_decided_and_taken_back_and_the_source_is_as_it_was(study:
 
 
 def test_a_rule_finds_its_rows_and_stays_with_the_decision(study: Study) -> None:
-    look, x = with_ranges(study).analysis(MASS), study.table[MASS].values
+    preview, x = with_ranges(study).analysis(MASS), study.table[MASS].values
     with np.errstate(invalid="ignore"):
-        assert rows_of(flagged_by("valid_range"), look.flags, look.judged).tolist() == np.flatnonzero(x > 600).tolist()
+        assert (
+            rows_of(flagged_by("valid_range"), preview.flags, preview.flag_basis).tolist()
+            == np.flatnonzero(x > 600).tolist()
+        )
         inside = np.flatnonzero((x >= 100) & (x <= 101)).tolist()
-    assert rows_of(between(100, 101), look.flags, look.judged).tolist() == inside
-    every = rows_of(agreed(1), look.flags, look.judged)
-    assert np.array_equal(every, look.flags.rows) and rows_of(agreed(9), look.flags, look.judged).size < every.size
+    assert rows_of(between(100, 101), preview.flags, preview.flag_basis).tolist() == inside
+    every = rows_of(agreed(1), preview.flags, preview.flag_basis)
+    assert (
+        np.array_equal(every, preview.flags.rows)
+        and rows_of(agreed(9), preview.flags, preview.flag_basis).size < every.size
+    )
     rule = flagged_by("valid_range")
-    made = study.decide(DecisionKind.MISSING, MASS, rows_of(rule, look.flags, look.judged), rule=rule)
+    made = study.decide(DecisionKind.MISSING, MASS, rows_of(rule, preview.flags, preview.flag_basis), rule=rule)
     assert "outside the valid range" in made.sentence and study.working.made_missing(MASS).size == made.rows.size
-    assert study.review(look) == (made.rows.size, look.flags.rows.size)
+    assert study.review(preview) == (made.rows.size, preview.flags.rows.size)
     study.change_settings(study.settings.with_methods(["z_score"]))
     assert "valid_range" in study.analysis(MASS).flags.results, "a declared range counts, ticked or not"
     with pytest.raises(DecisionError, match="not among the chosen"):
-        rows_of(flagged_by("hampel"), study.analysis(MASS).flags, look.judged)
+        rows_of(flagged_by("hampel"), study.analysis(MASS).flags, preview.flag_basis)
     for wrong in (lambda: flagged_by("sight"), lambda: agreed(0), lambda: between(None, None)):
         with pytest.raises(DecisionError):
             wrong()
@@ -204,15 +210,15 @@ def test_flags_stay_until_another_pass_is_begun(study: Study) -> None:
     assert np.array_equal(study.analysis(LENGTH).flags.rows, first.rows), "one pass over the values as imported"
     act = study.begin_pass()
     second = study.analysis(LENGTH)
-    assert act.number == study.turn == 2 and second.judged.n == study.table[LENGTH].sample.n - far.size
-    x = second.judged.sorted
+    assert act.number == study.pass_number == 2 and second.flag_basis.n == study.table[LENGTH].sample.n - far.size
+    x = second.flag_basis.sorted
     limits = x.mean() + 3 * np.array([-1, 1]) * x.std(ddof=1)
     assert [second.flags.results["z_score"].lower, second.flags.results["z_score"].upper] == pytest.approx(limits)
-    assert study.decide(DecisionKind.KEEP, LENGTH, second.flags.rows[:1]).turn == 2
+    assert study.decide(DecisionKind.KEEP, LENGTH, second.flags.rows[:1]).pass_number == 2
     study.go_to(1)
-    assert study.turn == 1 and np.array_equal(study.analysis(LENGTH).flags.rows, first.rows)
+    assert study.pass_number == 1 and np.array_equal(study.analysis(LENGTH).flags.rows, first.rows)
     study.go_to(3)
-    assert study.turn == 2 and len(study.log.active) == 2
+    assert study.pass_number == 2 and len(study.log.active) == 2
     study.go_to(0)
     assert not study.log.active and study.acts[1] == 0 and len(study.acts[0]) == 3
 
@@ -244,28 +250,28 @@ def test_flags_within_groups_and_on_a_scale(study: Study) -> None:
 def test_a_declared_range_counts_unticked_and_leaves_the_other_spans_alone(study: Study) -> None:
     before = study.analysis(MASS).flags
     study.change_settings(study.settings.with_column(MASS, ColumnSettings(valid_range=(0.0, 300.0))))
-    look, x = study.analysis(MASS), study.table[MASS].values
+    preview, x = study.analysis(MASS), study.table[MASS].values
     outside = np.flatnonzero(np.nan_to_num(x) > 300)
-    assert look.flags.results["valid_range"].rows.size == outside.size > 4
-    spans = {span.key: span for span in shape_picture(look, study.working, np.zeros(0, dtype=np.int64)).spans}
+    assert preview.flags.results["valid_range"].rows.size == outside.size > 4
+    spans = {span.key: span for span in shape_picture(preview, study.working, np.zeros(0, dtype=np.int64)).spans}
     for key, result in before.results.items():
         assert (spans[key].lower, spans[key].upper) == (result.lower, result.upper)
     assert spans["valid_range"].beyond == (0, outside.size) and spans["z_score"].lower < 0
     # It is no opinion: the others have as many votes as before.
-    assert look.flags.able == before.able and np.isin(outside, look.flags.rows).all()
-    found = look.findings(study.working)[0]
+    assert preview.flags.able == before.able and np.isin(outside, preview.flags.rows).all()
+    found = preview.findings(study.working)[0]
     assert found.kind == "out_of_range" and found.grave and found.rows.tolist() == outside.tolist()
     assert "above 300" in found.sentence and "outside the declared range" in found.sentence
-    mine = flagged_values([look, study.analysis(LENGTH)], study.working)
+    mine = flagged_values([preview, study.analysis(LENGTH)], study.working)
     assert mine.methods[-1] == "valid_range" and not mine.by[mine.places == 1, -1].any()
 
 
 def test_limits_of_a_column_and_of_each_side(study: Study) -> None:
     common = study.analysis(LENGTH).flags.results["z_score"]
     study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", (2.0, 4.0)))
-    look, x = study.analysis(LENGTH), study.table[LENGTH].values
+    preview, x = study.analysis(LENGTH), study.table[LENGTH].values
     mean, sd = np.nanmean(x), np.nanstd(x, ddof=1)
-    found = look.flags.results["z_score"]
+    found = preview.flags.results["z_score"]
     assert (found.lower, found.upper) == pytest.approx((mean - 2 * sd, mean + 4 * sd))
     with np.errstate(invalid="ignore"):
         assert sorted(found.rows) == np.flatnonzero((x < mean - 2 * sd) | (x > mean + 4 * sd)).tolist()
@@ -280,11 +286,11 @@ def test_limits_of_a_column_and_of_each_side(study: Study) -> None:
 
 
 def test_impact_is_the_difference_between_the_states(study: Study) -> None:
-    look = study.analysis(LENGTH)
-    out = look.flags.rows
+    preview = study.analysis(LENGTH)
+    out = preview.flags.rows
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, out[:3])
-    look = study.analysis(LENGTH)
-    found, imported = impact_of(look, study.working), study.table[LENGTH].values
+    preview = study.analysis(LENGTH)
+    found, imported = impact_of(preview, study.working), study.table[LENGTH].values
     for figures, gone in zip(found.figures, (out[:0], out[:3], out), strict=True):
         x = np.delete(imported, gone)
         x = x[np.isfinite(x)]
@@ -300,7 +306,7 @@ def test_impact_is_the_difference_between_the_states(study: Study) -> None:
         both = np.isfinite(a) & np.isfinite(b)
         assert pair.r == pytest.approx(oracle.pearsonr(a[both], b[both]).statistic, abs=1e-12)
     assert found.moved[0] == "fork_length_mm" and "length_mm" not in found.correlations
-    alone = influence_of(look, study.working, out[3:])
+    alone = influence_of(preview, study.working, out[3:])
     assert alone.left_out.mean[0] == pytest.approx(np.nanmean(np.delete(imported, [*out[:3], out[3]])))
 
 
@@ -310,14 +316,14 @@ def test_in_a_later_pass_all_out_starts_from_the_values_of_that_pass(study: Stud
     study.decide(DecisionKind.CORRECT, MASS, [640], value=150.0)
     study.begin_pass()
     study.decide(DecisionKind.CORRECT, MASS, [641], value=160.0)
-    look = study.analysis(LENGTH)
-    found = impact_of(look, study.working, pass_begins=study.pass_begins)
+    preview = study.analysis(LENGTH)
+    found = impact_of(preview, study.working, pass_begins=study.pass_begins)
     values, mass = study.table[LENGTH].values.copy(), study.table[MASS].values.copy()
     values[first.most] = np.nan
-    values[look.flags.rows] = np.nan
+    values[preview.flags.rows] = np.nan
     mass[640] = 150.0
     out = found.figures[2]
-    assert (out.n, found.flagged) == (np.isfinite(values).sum(), look.flags.rows.size) and look.flags.rows.size
+    assert (out.n, found.flagged) == (np.isfinite(values).sum(), preview.flags.rows.size) and preview.flags.rows.size
     assert out.sd == pytest.approx(np.nanstd(values, ddof=1)) and out.sd < found.figures[1].sd < found.figures[0].sd
     both = np.isfinite(values) & np.isfinite(mass)
     assert found.correlations[MASS][2].r == pytest.approx(
@@ -326,8 +332,8 @@ def test_in_a_later_pass_all_out_starts_from_the_values_of_that_pass(study: Stud
 
 
 def test_what_if_tells_what_another_value_would_make_of_everything(study: Study, tmp_path: Path) -> None:
-    look, row = study.analysis(LENGTH), 30
-    found = what_if(look, row, 305.0)
+    preview, row = study.analysis(LENGTH), 30
+    found = what_if(preview, row, 305.0)
     moved = study.table[LENGTH].values.copy()
     moved[row] = 305.0
     path = tmp_path / "moved.csv"
@@ -339,10 +345,10 @@ def test_what_if_tells_what_another_value_would_make_of_everything(study: Study,
         wanted = other.flags.results[key]
         assert (result.lower, result.upper) == pytest.approx((wanted.lower, wanted.upper), rel=1e-12)
         assert np.array_equal(result.rows, wanted.rows)
-    influence = influence_of(look, study.working, look.flags.rows)
+    influence = influence_of(preview, study.working, preview.flags.rows)
     mass = study.table[MASS].values
     both = np.isfinite(moved) & np.isfinite(mass)
-    r = influence.moved(look, study.working, row, 305.0)[MASS]
+    r = influence.moved(preview, study.working, row, 305.0)[MASS]
     assert r == pytest.approx(oracle.pearsonr(moved[both], mass[both]).statistic, abs=1e-12)
     assert not study.log.history and study.acts == ((), 0)
 
@@ -355,7 +361,7 @@ def test_the_list_tells_who_flags_what_and_by_how_far(study: Study) -> None:
     found = flagged_values(looks, study.working, ((LENGTH, MASS), distances)).ordered()
     assert (np.diff(found.agreement) <= 0).all() and found.decided.sum() == 2
     sizes = [int((found.places == place).sum()) for place in range(3)]
-    assert sizes == [*(look.flags.rows.size for look in looks), distances.flagged.size]
+    assert sizes == [*(preview.flags.rows.size for preview in looks), distances.flagged.size]
     line = int(np.flatnonzero(found.places == 0)[0])
     x = study.table[LENGTH].values
     x = x[np.isfinite(x)]
@@ -404,10 +410,10 @@ def test_the_file_of_flagged_values_says_what_they_were_judged_by(study: Study) 
     study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", (2.5, 3.0)))
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.analysis(LENGTH).flags.most)
     study.begin_pass()
-    frame, look = flagged_frame(study, [LENGTH]), study.analysis(LENGTH)
+    frame, preview = flagged_frame(study, [LENGTH]), study.analysis(LENGTH)
     assert set(frame["limits"]) == {"z_score 2.5 and 3; iqr_fences 1.5; modified_z 3.5"}
     assert set(frame["judged in pass"]) == {2} and set(frame["scale"]) == {"as measured"}
-    found = flagged_values([look], study.working).ordered()
+    found = flagged_values([preview], study.working).ordered()
     assert frame["deviation"].to_list() == pytest.approx(found.deviations) and frame["group"].null_count() == len(frame)
 
 
@@ -423,10 +429,10 @@ def test_what_was_made_harmless_comes_back(texts: list[str]) -> None:
 
 
 def test_standardised_values_and_flags_become_columns(study: Study) -> None:
-    look = study.analysis(LENGTH)
-    name = study.keep_flags(look)
+    preview = study.analysis(LENGTH)
+    name = study.keep_flags(preview)
     flags = study.table[name]
-    assert np.array_equal(np.flatnonzero(flags.values > 0), look.flags.rows) and np.nanmax(flags.values) == 3
+    assert np.array_equal(np.flatnonzero(flags.values > 0), preview.flags.rows) and np.nanmax(flags.values) == 3
     assert np.isnan(flags.values).sum() == study.table[LENGTH].missing
     standard = study.derive(LENGTH, Scale("standard"))
     z = study.table[standard].sample

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from culvix.kept import kept_property
+from culvix.caching import cached_property
 from culvix.stats.correlation import pearson
 from culvix.stats.correlation.pearson import pearson_matrix
 from culvix.study.analysis.relations import view_pair
@@ -21,7 +21,7 @@ class Worked:
     def __init__(self, held: threading.Event | None = None) -> None:
         self.times, self.held = 0, held
 
-    @kept_property
+    @cached_property
     def answer(self) -> int:
         """What is kept."""
         self.times += 1

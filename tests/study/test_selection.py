@@ -117,7 +117,7 @@ def test_a_snapshot_in_a_later_pass_judges_the_same_values(study: Study) -> None
     study.begin_pass()
     study.decide(DecisionKind.CORRECT, LENGTH, [40], value=900.0)
     copy = study.snapshot()
-    assert copy.turn == 2 and copy.pass_begins is study.pass_begins
+    assert copy.pass_number == 2 and copy.pass_begins is study.pass_begins
     assert copy.analysis(LENGTH).flags.rows.tolist() == study.analysis(LENGTH).flags.rows.tolist()
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [41])
     assert len(copy.log.active) == 2 and len(study.log.active) == 3

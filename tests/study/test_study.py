@@ -23,7 +23,7 @@ from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_ME
 from culvix.study import Cause, Change, DecisionKind, Study
 from culvix.study.analysis.relations import rank_pairs, suggest_kind, view_pair
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.document.decisions import factor_words
+from culvix.study.document.decisions import factor_text
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Role, Table, read_table
 from culvix.tables.model.dictionary import ColumnEntry
@@ -201,7 +201,7 @@ def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Co
     rows = [row - 1 for row in cohort.planted("decimal_comma").rows]
     before = study.analysis("glucose_mmol_l").description.n
     study.decide(DecisionKind.EXCLUDE_VALUE, "mass_g", [5])
-    study.settle_cells("glucose_mmol_l", "decimal_comma", "number")
+    study.resolve_cells("glucose_mmol_l", "decimal_comma", "number")
     assert told[-1] is Change.DATA
     column = study.table["glucose_mmol_l"]
     expected = [float(column.cell(row).replace(",", ".")) for row in rows]
@@ -210,20 +210,20 @@ def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Co
     assert np.isnan(study.working.sample(study.table["mass_g"]).values[5])
     finding = next(f for f in study.analysis("glucose_mmol_l").findings(study.working) if f.kind == "cells")
     assert finding.settled and "settled" in finding.sentence
-    study.settle_cells("glucose_mmol_l", "decimal_comma", "unread")
+    study.resolve_cells("glucose_mmol_l", "decimal_comma", "unread")
     assert study.analysis("glucose_mmol_l").description.n == before
-    study.settle_cells("cortisol_ng_ml", "limit", "half")
+    study.resolve_cells("cortisol_ng_ml", "limit", "half")
     assert study.analysis("cortisol_ng_ml").description.min == 0.25
     for column_name, kind, rule in (("cortisol_ng_ml", "limit", "double"), ("no", "limit", "half")):
         with pytest.raises(CulvixError):
-            study.settle_cells(column_name, kind, rule)
+            study.resolve_cells(column_name, kind, rule)
     study.decide(DecisionKind.KEEP, "cortisol_ng_ml", [0])
     with pytest.raises(DecisionError, match="undo"):
-        study.describe("cortisol_ng_ml", ColumnEntry(role=Role.TEXT))
-    study.describe("oxygen_mg_l", ColumnEntry(valid_range=(0.0, 14.0)))
+        study.edit_column("cortisol_ng_ml", ColumnEntry(role=Role.TEXT))
+    study.edit_column("oxygen_mg_l", ColumnEntry(valid_range=(0.0, 14.0)))
     beyond = study.deferred("oxygen_mg_l").outliers["valid_range"]
     assert [row + 1 for row in sorted(beyond.rows.tolist())] == list(cohort.planted("missing_code").rows)
-    study.describe("oxygen_mg_l", ColumnEntry(missing_codes=("-9",), unit="mg/L"))
+    study.edit_column("oxygen_mg_l", ColumnEntry(missing_codes=("-9",), unit="mg/L"))
     assert study.table["oxygen_mg_l"].missing == 14 and study.table["oxygen_mg_l"].unit == "mg/L"
 
 
@@ -281,7 +281,7 @@ def test_the_kind_suggested_follows_shape_and_straightness(demo_table: Table) ->
 
 
 def test_factor_words() -> None:
-    assert [factor_words(f) for f in (10.0, 0.1, 0.001, 2.5)] == ["×10", "÷10", "÷1000", "×2.5"]
+    assert [factor_text(f) for f in (10.0, 0.1, 0.001, 2.5)] == ["×10", "÷10", "÷1000", "×2.5"]
 
 
 # The profile document

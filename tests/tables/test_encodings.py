@@ -24,8 +24,8 @@ WORDS = {
 @pytest.mark.parametrize(("encoding", "word"), [(name, word) for name, words in WORDS.items() for word in words])
 def test_words_come_out_as_they_were_written(encoding: str, word: str) -> None:
     data = f"name,x\n{word},1\n".encode(encoding)
-    judged = infer_encoding(data)
-    assert judged is not None and data.decode(judged.name) == data.decode(encoding)
+    inferred = infer_encoding(data)
+    assert inferred is not None and data.decode(inferred.name) == data.decode(encoding)
 
 
 def test_the_words_that_differ_between_the_two_best_readings_are_asked_about(tmp_path: Path) -> None:

@@ -64,5 +64,5 @@ def test_units_and_lower_levels_are_lines_of_names() -> None:
 
 
 def test_words_that_may_be_names_or_values_are_asked_about() -> None:
-    judged = infer_header([["a", "b"], ["lost", "gone"], *[["1", "2"]] * 5])
-    assert judged.rows == 1 and [asked.kind for asked in judged.questions] == ["second_header"]
+    inferred = infer_header([["a", "b"], ["lost", "gone"], *[["1", "2"]] * 5])
+    assert inferred.rows == 1 and [asked.kind for asked in inferred.questions] == ["second_header"]

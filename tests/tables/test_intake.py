@@ -25,7 +25,7 @@ from culvix.tables.cells.cell_kinds import KINDS, find_kinds
 from culvix.tables.cells.cell_rules import numbers_of, settled
 from culvix.tables.checks.column_checks import suspected_codes
 from culvix.tables.checks.table_checks import check_table
-from culvix.tables.model.cell_texts import KeptTexts
+from culvix.tables.model.cell_texts import StoredTexts
 from culvix.tables.model.column_builder import reread
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary, read_data_package, write_data_package
 from culvix.tables.model.read_options import ReadOptions
@@ -144,7 +144,7 @@ NUMBERS = {
 @pytest.mark.parametrize("kind", CELLS)
 def test_cells_are_told_by_kind_and_read_by_rule(kind: str) -> None:
     cells = pl.Series(CELLS[kind])
-    found = find_kinds(KeptTexts(cells), np.arange(len(cells)))
+    found = find_kinds(StoredTexts(cells), np.arange(len(cells)))
     assert list(found) == [kind] and found[kind].count == len(cells) and set(found[kind].examples) <= set(CELLS[kind])
     if kind in NUMBERS:
         given = numbers_of(kind, cells, KINDS[kind].rules[0], found[kind].unit)
@@ -177,8 +177,8 @@ def test_qualified_numbers_are_read_by_rule_with_the_qualifier_kept(tmp_path: Pa
 
 def test_commas_before_three_digits_group_unless_others_say_otherwise() -> None:
     rows = np.arange(3)
-    assert list(find_kinds(KeptTexts(pl.Series(["1,234", "2,345", "12,000"])), rows)) == ["thousands_mark"]
-    assert list(find_kinds(KeptTexts(pl.Series(["1,234", "2,34", "12,000"])), rows)) == ["decimal_comma"]
+    assert list(find_kinds(StoredTexts(pl.Series(["1,234", "2,345", "12,000"])), rows)) == ["thousands_mark"]
+    assert list(find_kinds(StoredTexts(pl.Series(["1,234", "2,34", "12,000"])), rows)) == ["decimal_comma"]
 
 
 def test_rules_settle_a_whole_column_and_nothing_is_settled_without(tmp_path: Path) -> None:
@@ -205,10 +205,10 @@ def test_rules_settle_a_whole_column_and_nothing_is_settled_without(tmp_path: Pa
 @given(st.lists(st.text(st.characters(codec="utf-8"), max_size=12), min_size=1, max_size=12), st.data())
 def test_no_cell_breaks_the_rules(cells: list[str], data: st.DataObject) -> None:
     text = pl.Series(cells, dtype=pl.String)
-    found = find_kinds(KeptTexts(text), np.arange(len(cells)))
+    found = find_kinds(StoredTexts(text), np.arange(len(cells)))
     assert sum(kind.count for kind in found.values()) == len(cells)
     rules = {key: data.draw(st.sampled_from(kind.rules)) for key, kind in KINDS.items()}
-    values, missing, unread = settled(KeptTexts(text), found, rules)
+    values, missing, unread = settled(StoredTexts(text), found, rules)
     assert (np.isfinite(values).astype(int) + missing + unread == 1).all()
 
 

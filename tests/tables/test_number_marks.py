@@ -85,8 +85,8 @@ def test_what_is_written_by_one_convention_is_read_by_it(values: list[float], co
     written = [f"{value:,.2f}" for value in values]
     if comma:
         written = [text.translate(str.maketrans(",.", ".,")) for text in written]
-    judged = infer_marks([written], ["x"], ";")
-    assert judged.marks.decimal == ("," if comma else ".") and not judged.questions
+    inferred = infer_marks([written], ["x"], ";")
+    assert inferred.marks.decimal == ("," if comma else ".") and not inferred.questions
 
 
 def test_signs_and_units_around_numbers_say_nothing_of_their_marks(tmp_path: Path) -> None:

@@ -29,13 +29,13 @@ number = st.one_of(
     st.integers(-(10**6), 10**6).map(str),
     st.sampled_from(["007", "+5", "5.", ".5", " 7", "7 ", "\t3", "1e400", "-0"]),
 )
-odd = st.one_of(
+nonnumeric_rows = st.one_of(
     st.sampled_from(
         ["", " ", "nan", "inf", "-Infinity", "n/a", "<0.5", "1,5", "0x1f", "1_0", "12 mm", '5" pipe', "−3"]
     ),
     st.text(st.characters(codec="utf-8", exclude_characters="\0\r"), max_size=6),
 )
-cell = st.one_of(number, number, number, odd)
+cell = st.one_of(number, number, number, nonnumeric_rows)
 
 
 def numbers_of(texts: list[str]) -> list[float]:
@@ -84,8 +84,10 @@ def test_the_same_cells_wherever_the_text_is_cut(rows: list[list[str]], size: in
         expected = numbers_of(texts)
         finite = np.where(np.isfinite(column.numbers), column.numbers, np.nan)
         assert np.array_equal(finite, expected, equal_nan=True)
-        assert column.odd.tolist() == np.flatnonzero(np.isnan(expected)).tolist()
-        assert [text or "" for text in column.odd_texts.to_list()] == [texts[row] for row in column.odd]
+        assert column.nonnumeric_rows.tolist() == np.flatnonzero(np.isnan(expected)).tolist()
+        assert [text or "" for text in column.nonnumeric_texts.to_list()] == [
+            texts[row] for row in column.nonnumeric_rows
+        ]
     seen: set[tuple[str, ...]] = set()
     again = [row for row, cells in enumerate(rows) if tuple(cells) in seen or seen.add(tuple(cells))]  # type: ignore[func-returns-value]
     assert table.repeated_rows.tolist() == again
@@ -103,15 +105,15 @@ def test_a_column_that_turns_to_text_far_below_keeps_every_cell(monkeypatch: pyt
     cells = [str(place) for place in range(20_000)] + [f"word {place}" for place in range(15_000)]
     table = read("a,b\n" + "".join(f"{cell},x\n" for cell in cells), 1 << 12, monkeypatch)
     assert table.columns[0].texts.all.to_list() == cells
-    assert table.columns[0].odd.tolist() == list(range(20_000, 35_000))
-    assert table.columns[1].odd_texts.unique().to_list() == ["x"]
+    assert table.columns[0].nonnumeric_rows.tolist() == list(range(20_000, 35_000))
+    assert table.columns[1].nonnumeric_texts.unique().to_list() == ["x"]
 
 
 def test_comments_and_line_ends_of_two_kinds(monkeypatch: pytest.MonkeyPatch) -> None:
     body = "".join(f"{place},{place / 4}\r\n# remark {place}\n" if place % 3 else f"{place},\n" for place in range(300))
     table = read("a,b\n# first\n\n" + body, 100, monkeypatch, Dialect(comment="#"))
     assert table.columns[0].numbers.tolist() == list(range(300))
-    assert table.columns[1].odd.tolist() == list(range(0, 300, 3))
+    assert table.columns[1].nonnumeric_rows.tolist() == list(range(0, 300, 3))
     assert table.columns[1].texts[4] == "1.0" and table.notes == ("1 blank line left out.",)
 
 

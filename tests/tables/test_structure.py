@@ -53,7 +53,9 @@ def test_ragged_lines_are_named_and_have_a_way_in(tmp_path: Path) -> None:
     assert set(ways) == {"filled", "left out"}
     filled = read(tmp_path, RAGGED, ReadOptions().answered(None, ways["filled"].change))
     assert filled["a"].raw.numbers[:4].tolist() == [1, 4, 6, 13] and filled["c"].missing == 2
-    assert filled.numbers_of(filled["a"].raw.odd).tolist() == [6] and "filled" in " ".join(filled.source.notes)
+    assert filled.numbers_of(filled["a"].raw.nonnumeric_rows).tolist() == [6] and "filled" in " ".join(
+        filled.source.notes
+    )
     left = read(tmp_path, RAGGED, ReadOptions(ragged="left out"))
     assert left["a"].sample.values.tolist() == [1, 6] and left.number_of(1) == 3
     assert left.source.options.ragged == "left out" and "4 lines" in " ".join(left.source.notes)

@@ -15,7 +15,7 @@ from culvix.stats.shape.transform import Scale
 from culvix.study.analysis.column_analysis import (
     AnalysisRequest,
     ColumnAnalysis,
-    ColumnLook,
+    ColumnPreview,
     DeferredPart,
     analyse,
     deferred_part,
@@ -23,10 +23,10 @@ from culvix.study.analysis.column_analysis import (
 from culvix.study.analysis.flags import valid_range
 from culvix.study.analysis.result_cache import ALL_PARTS, PartCache
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.document.changes import Change, Renewed
+from culvix.study.document.changes import Change, ReparsedColumns
 from culvix.study.document.decision_checks import check_correction, check_rows
 from culvix.study.document.decisions import Cause, Decision, DecisionKind, DecisionLog
-from culvix.study.document.history import Act, Chosen, Decided, Described, History, NewPass
+from culvix.study.document.history import Act, ColumnEdit, Decided, History, NewPass, SettingsChange
 from culvix.study.document.review import Reviewed
 from culvix.study.document.row_sets import as_rows, together
 from culvix.study.document.settings import ColumnSettings, Settings
@@ -35,7 +35,7 @@ from culvix.tables.model.derivation import Derivation, derive, followers, name_o
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary
 from culvix.tables.model.table import Column, Table
 
-__all__ = ["Act", "Change", "Chosen", "Decided", "Described", "Renewed", "Study"]
+__all__ = ["Act", "Change", "ColumnEdit", "Decided", "ReparsedColumns", "SettingsChange", "Study"]
 
 _STATES_KEPT, _ALL_STATES = 8, 64
 
@@ -70,20 +70,25 @@ class Study(Reviewed):
         if settings == self.settings:
             return
         last = self._history.undoable
-        if gesture is not None and isinstance(last, Chosen) and last.gesture is gesture and not self._history.redoable:
-            self._history.replace_last(Chosen(last.before, settings, gesture))
+        if (
+            gesture is not None
+            and isinstance(last, SettingsChange)
+            and last.gesture is gesture
+            and not self._history.redoable
+        ):
+            self._history.replace_last(SettingsChange(last.before, settings, gesture))
         else:
-            self._history.add(Chosen(self.settings, settings, gesture))
+            self._history.add(SettingsChange(self.settings, settings, gesture))
         self.settings = settings
         self._tell(Change.SETTINGS)
 
     # Dictionary
 
-    def describe(self, column: str, entry: ColumnEntry) -> None:
+    def edit_column(self, column: str, entry: ColumnEntry) -> None:
         """Say of ``column`` what ``entry`` says, and read its cells anew under it. Raises as `adopt`."""
-        self.adopt(self.rereading({column: entry})(silent))
+        self.apply_reparsed(self.rereading({column: entry})(silent))
 
-    def rereading(self, entries: Mapping[str, ColumnEntry]) -> Callable[[Progress], Renewed]:
+    def rereading(self, entries: Mapping[str, ColumnEntry]) -> Callable[[Progress], ReparsedColumns]:
         """The work of reading the columns of ``entries`` anew, which may be done on any thread.
 
         Raises CulvixError for a column there is none of.
@@ -91,34 +96,34 @@ class Study(Reviewed):
         table = self.table
         told = {name: (table[name], entry) for name, entry in entries.items() if entry != self.dictionary.of(name)}
 
-        def work(progress: Progress) -> Renewed:
+        def work(progress: Progress) -> ReparsedColumns:
             columns = []
             for done, (name, (column, entry)) in enumerate(told.items()):
                 progress(done / len(told), f"reading {name} anew")
                 columns.append(reread(column, entry))
-            return Renewed(table, {name: entry for name, (_, entry) in told.items()}, tuple(columns))
+            return ReparsedColumns(table, {name: entry for name, (_, entry) in told.items()}, tuple(columns))
 
         return work
 
-    def adopt(self, renewed: Renewed) -> None:
+    def apply_reparsed(self, reparsed: ReparsedColumns) -> None:
         """Take over columns read anew, and what is said of them.
 
         Raises DecisionError where decisions on a column stand in the way, or the table is another one by now.
         """
-        if renewed.table is not self.table:
+        if reparsed.table is not self.table:
             raise DecisionError("The table was read another way meanwhile; say it again.")
-        for column in renewed.columns:
+        for column in reparsed.columns:
             if column.values is None and self.working.decides_on(column.name):
                 name = column.name
                 raise DecisionError(
                     f"There are decisions on values of {name}; undo them before it stops being numbers."
                 )
-        if renewed.columns:
+        if reparsed.columns:
             before = (self.table, self.dictionary)
-            said = self.dictionary.with_each(renewed.entries)
-            columns = followers(self.table, {c.name: c for c in renewed.columns}, dict(said.entries))
+            said = self.dictionary.with_each(reparsed.entries)
+            columns = followers(self.table, {c.name: c for c in reparsed.columns}, dict(said.entries))
             after = (self.table.with_columns(columns.values(), said.key, said.provenance), said)
-            self._history.add(Described(tuple(renewed.entries), before, after))
+            self._history.add(ColumnEdit(tuple(reparsed.entries), before, after))
             self._tell(self._put(after))
 
     def derive(self, column: str, scale: Scale) -> str:
@@ -128,27 +133,27 @@ class Study(Reviewed):
         """
         return self._derive(column, Derivation(self.table[column].name, scale))
 
-    def keep_flags(self, look: ColumnLook) -> str:
+    def keep_flags(self, preview: ColumnPreview) -> str:
         """Add a column that counts the methods flagging each value of a column now; its name is returned."""
-        counts = np.where(np.isfinite(look.judged.values), 0.0, np.nan)
-        counts[look.flags.rows] = look.flags.agreement
-        return self._derive(look.column.name, Derivation(look.column.name, None, counts))
+        counts = np.where(np.isfinite(preview.flag_basis.values), 0.0, np.nan)
+        counts[preview.flags.rows] = preview.flags.agreement
+        return self._derive(preview.column.name, Derivation(preview.column.name, None, counts))
 
     def _derive(self, column: str, derivation: Derivation) -> str:
         name = name_of(self.table, derivation)
         made = derive(name, self.table[column], derivation, ColumnEntry())
         after = (self.table.with_derived(made), self.dictionary)
-        self._history.add(Described((name,), (self.table, self.dictionary), after, "add the column"))
+        self._history.add(ColumnEdit((name,), (self.table, self.dictionary), after, "add the column"))
         self._tell(self._put(after))
         return name
 
-    def say(self, dictionary: Dictionary) -> None:
+    def set_table_metadata(self, dictionary: Dictionary) -> None:
         """Take over what ``dictionary`` says of the table as a whole: its provenance, and which column names a row."""
         if dictionary.entries != self.dictionary.entries:
             raise DecisionError("Columns are described one by one.")
         if dictionary != self.dictionary:
             after = (self.table.with_columns((), dictionary.key, dictionary.provenance), dictionary)
-            self._history.add(Described((), (self.table, self.dictionary), after))
+            self._history.add(ColumnEdit((), (self.table, self.dictionary), after))
             self._tell(self._put(after))
 
     def _put(self, state: tuple[Table, Dictionary]) -> Change:
@@ -160,9 +165,9 @@ class Study(Reviewed):
         self._work_anew()
         return Change.DATA
 
-    def settle_cells(self, column: str, kind: str, rule: str) -> None:
+    def resolve_cells(self, column: str, kind: str, rule: str) -> None:
         """Settle all cells of ``kind`` in ``column`` by ``rule``. Raises as `describe`."""
-        self.describe(column, self.dictionary.of(column).with_rule(kind, rule))
+        self.edit_column(column, self.dictionary.of(column).with_rule(kind, rule))
 
     # Decisions
 
@@ -199,7 +204,7 @@ class Study(Reviewed):
         DecisionError for an unknown row, a value that is not there, or a correction that is no finite number; then none
         of it is recorded.
         """
-        how = {"by": self.initials, "turn": self.turn, **how}
+        how = {"by": self.initials, "pass_number": self.pass_number, **how}
         now, decisions, taken = datetime.now(UTC), [], together()
         for name, given in cells.items():
             target, rows = self.table[name] if name else None, as_rows(given)
@@ -223,10 +228,10 @@ class Study(Reviewed):
         self._tell(Change.DECISIONS)
         return act.decisions
 
-    def review(self, look: ColumnLook) -> tuple[int, int]:
+    def review(self, preview: ColumnPreview) -> tuple[int, int]:
         """How many of the flagged values of a column are decided, and how many there are."""
-        decided = np.isin(look.flags.rows, self._working.decided(look.column.name), assume_unique=True)
-        return int(np.count_nonzero(decided)), int(look.flags.rows.size)
+        decided = np.isin(preview.flags.rows, self._working.decided(preview.column.name), assume_unique=True)
+        return int(np.count_nonzero(decided)), int(preview.flags.rows.size)
 
     @property
     def undoable(self) -> Act | None:
@@ -261,18 +266,18 @@ class Study(Reviewed):
             raise DecisionError(f"There are {len(self._history.acts)} acts to go to.")
         told = set()
         while self._history.done > done:
-            told.add(self._take_back(self._history.back(), renew=False))
+            told.add(self._take_back(self._history.back(), refresh=False))
         while self._history.done < done:
-            told.add(self._put_forth(self._history.forth(), renew=False))
+            told.add(self._put_forth(self._history.forth(), refresh=False))
         self._work_anew()
         for change in (Change.DATA, Change.SETTINGS, Change.DECISIONS):
             if change in told:
                 self._tell(change)
 
-    def _take_back(self, act: Act, *, renew: bool = True) -> Change:
-        if isinstance(act, Described):
+    def _take_back(self, act: Act, *, refresh: bool = True) -> Change:
+        if isinstance(act, ColumnEdit):
             return self._put(act.before)
-        if isinstance(act, Chosen):
+        if isinstance(act, SettingsChange):
             self.settings = act.before
             return Change.SETTINGS
         if isinstance(act, NewPass):
@@ -280,14 +285,14 @@ class Study(Reviewed):
         else:
             for _ in act.decisions:
                 self.log.undo()
-        if renew:
+        if refresh:
             self._work_anew()
         return Change.DECISIONS
 
-    def _put_forth(self, act: Act, *, renew: bool = True) -> Change:
-        if isinstance(act, Described):
+    def _put_forth(self, act: Act, *, refresh: bool = True) -> Change:
+        if isinstance(act, ColumnEdit):
             return self._put(act.after)
-        if isinstance(act, Chosen):
+        if isinstance(act, SettingsChange):
             self.settings = act.after
             return Change.SETTINGS
         if isinstance(act, NewPass):
@@ -295,12 +300,12 @@ class Study(Reviewed):
         else:
             for _ in act.decisions:
                 self.log.redo()
-        if renew:
+        if refresh:
             self._work_anew()
         return Change.DECISIONS
 
     @property
-    def turn(self) -> int:
+    def pass_number(self) -> int:
         """The pass over the data, from 1: flags refer to the values at its beginning."""
         return len(self._passes) + 1
 
@@ -309,7 +314,7 @@ class Study(Reviewed):
         decided = len(self.log.active)
         if decided == (self._passes or (0,))[-1]:
             raise DecisionError("Nothing was decided in this pass; another one would flag the same values.")
-        act = NewPass(self.turn + 1, decided)
+        act = NewPass(self.pass_number + 1, decided)
         self._history.add(act)
         self._tell(self._put_forth(act))
         return act
@@ -338,15 +343,15 @@ class Study(Reviewed):
     def request(self, column: str) -> AnalysisRequest:
         """What is needed to analyse ``column`` as things stand; may be worked out on any thread."""
         target = self.table[column]
-        judged = self.pass_begins
-        state = () if judged is None else judged.version(column)
-        if judged is not None and state == self._working.version(column):
+        flag_basis = self.pass_begins
+        state = () if flag_basis is None else flag_basis.version(column)
+        if flag_basis is not None and state == self._working.version(column):
             # Where nothing was decided since, they are the values in use, whose order need not be made twice.
-            judged = self._working
+            flag_basis = self._working
         within = self.settings.of(column).flag_within
         by = self.table[within] if within is not None and within in self.table else None
         now = self._working, self.settings, self._working.version(column)
-        return AnalysisRequest(target, *now, judged, state, by)
+        return AnalysisRequest(target, *now, flag_basis, state, by)
 
     def bounds(self, column: str) -> tuple[float | None, float | None]:
         """The range declared for ``column``, None at an end that is open."""

@@ -20,7 +20,7 @@ from culvix.app.widgets.suggesting_field import SuggestingField
 from culvix.errors import CulvixError
 from culvix.stats.display import typed_number
 from culvix.study.document.decision_preview import DecisionPreview, preview_decision
-from culvix.study.document.decisions import Cause, Decision, DecisionKind, factor_words
+from culvix.study.document.decisions import Cause, Decision, DecisionKind, factor_text
 
 __all__ = ["ACT_KEYS", "DecisionBar"]
 
@@ -279,5 +279,5 @@ class DecisionBar(QWidget):
                 return {"factor": 1 / typed_number(rest)}
             return {"value": typed_number(typed)}
         except (ValueError, ZeroDivisionError):
-            example = factor_words(10.0)
+            example = factor_text(10.0)
             raise CulvixError(f"Type the correct value, or a factor such as {example}, beside “Correct to”.") from None

@@ -5,12 +5,12 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, plain_tip, row_of
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
 from culvix.study.document.history import Act, Decided
-from culvix.study.document.history_messages import act_words, acts_between
+from culvix.study.document.history_messages import act_text, acts_between
 
 __all__ = ["HistoryPane"]
 
@@ -18,7 +18,7 @@ _MOST = 500
 _PLACE = Qt.ItemDataRole.UserRole
 
 
-class HistoryPane(RenewedPane):
+class HistoryPane(LazyPane):
     """The latest act comes first; what was undone stands above it, crossed out, until something else is done.
 
     A click says what going to an act would take back or do again; a second one, or Enter, goes there.
@@ -38,7 +38,7 @@ class HistoryPane(RenewedPane):
         self.all_acts = QCheckBox("settings, too")
         self.all_acts.setToolTip("List descriptions of columns and settings among the decisions")
         self.all_acts.setChecked(True)
-        self.all_acts.clicked.connect(self.want_renewal)
+        self.all_acts.clicked.connect(self.request_refresh)
         self.list = QListWidget()
         self.list.setMinimumHeight(96)
         self.list.setToolTip("A click says what going there would undo or do again; a second one, or Enter, goes there")
@@ -52,8 +52,8 @@ class HistoryPane(RenewedPane):
         layout.addWidget(self.list)
         layout.addWidget(self.about)
         for change in (hub.decisions_changed, hub.settings_changed, hub.columns_changed):
-            change.connect(self.want_renewal)
-        self.want_renewal()
+            change.connect(self.request_refresh)
+        self.request_refresh()
 
     def recall(self, settings: QSettings) -> None:
         """Take up the initials used last."""
@@ -66,7 +66,7 @@ class HistoryPane(RenewedPane):
     def _signed(self, text: str) -> None:
         self.hub.study.initials = text.strip()
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """List the acts as they stand."""
         acts, done = self.hub.study.acts
         self.list.clear()
@@ -81,14 +81,14 @@ class HistoryPane(RenewedPane):
         self.list.setCurrentRow(sum(at >= done for at in shown))
 
     def _item(self, at: int, act: Act, *, undone: bool) -> QListWidgetItem:
-        words = act_words(self.hub.study.table, act)
+        words = act_text(self.hub.study.table, act)
         by = act.decisions[0].by if isinstance(act, Decided) else ""
         item = QListWidgetItem(f"{at + 1}  {words}{f'  {by}' if by else ''}")
         item.setData(_PLACE, at + 1)
         tip = words
         if isinstance(act, Decided):
             first = act.decisions[0]
-            tip = f"{words}\ncause: {first.cause}\n{first.reason or 'no reason given'}\npass {first.turn}"
+            tip = f"{words}\ncause: {first.cause}\n{first.reason or 'no reason given'}\npass {first.pass_number}"
         else:
             item.setForeground(QColor(LIGHT.muted))
         item.setToolTip(plain_tip(tip))

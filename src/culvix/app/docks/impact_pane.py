@@ -5,12 +5,12 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import asking, label, row_of, shortened
 from culvix.app.widgets.word_grid import Line, WordGrid
 from culvix.progress import Progress
 from culvix.stats.display import DASH, NumberStyle, coefficient, count, p_value, plural, signed, significant
-from culvix.study.analysis.column_analysis import AnalysisRequest, ColumnLook
+from culvix.study.analysis.column_analysis import AnalysisRequest, ColumnPreview
 from culvix.study.analysis.impact import STATES, Figures, Impact, Influence, impact_of, influence_of
 from culvix.study.analysis.what_if import WhatIf
 from culvix.study.analysis.working_set import WorkingSet
@@ -54,7 +54,7 @@ def _line(name: str, cells: list[str], tip: str = "") -> Line:
     return Line(name, tuple(cells), tuple(words != cells[0] for words in cells), tip)
 
 
-class ImpactPane(RenewedPane):
+class ImpactPane(LazyPane):
     """Works the comparison out in the background whenever the column, its flags or the decisions change."""
 
     patience = 0
@@ -65,7 +65,7 @@ class ImpactPane(RenewedPane):
         self.hub = hub
         self.impact: Impact | None = None
         self.influence: Influence | None = None
-        self._look: ColumnLook | None = None
+        self._preview: ColumnPreview | None = None
         self._wanted: tuple[AnalysisRequest, WorkingSet] | None = None
         """What the impact is being worked out of."""
         self._first_r = 0
@@ -79,53 +79,57 @@ class ImpactPane(RenewedPane):
         layout.addWidget(self.more)
         self.alone = label("", "quiet", wrap=True)
         layout.addWidget(self.alone)
-        hub.looked.connect(self.renew_at_once)
+        hub.previewed.connect(self.refresh_now)
         for change in (hub.decisions_changed, hub.focus_changed):
-            change.connect(self.want_renewal)
-        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
+            change.connect(self.request_refresh)
+        hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
         hub.selection_changed.connect(self._show_alone)
-        self.want_renewal()
+        self.request_refresh()
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Work out the impact on the column in focus as things stand."""
-        study, look = self.hub.study, self.hub.look
-        if look is None:
+        study, preview = self.hub.study, self.hub.preview
+        if preview is None:
             self._clear()
             return
-        working, cache, pass_begins = study.working, study.part_cache(look.column.name), study.pass_begins
-        under_way = self._wanted is not None and self._wanted[0] is look.request and self._wanted[1] is working
+        working, cache, pass_begins = study.working, study.part_cache(preview.column.name), study.pass_begins
+        under_way = self._wanted is not None and self._wanted[0] is preview.request and self._wanted[1] is working
         # The rest of an analysis that arrives meanwhile changes nothing here.
-        if self.shows(look) or (under_way and self.hub.jobs.running("impact")):
+        if self.shows(preview) or (under_way and self.hub.jobs.running("impact")):
             return
-        self._wanted = look.request, working
+        self._wanted = preview.request, working
 
         def work(progress: Progress) -> tuple[Impact, Influence]:
-            rows = look.flags.rows[np.isfinite(look.sample.values[look.flags.rows])]
-            impact = impact_of(look, working, cache, progress, pass_begins=pass_begins)
-            return impact, influence_of(look, working, rows, cache)
+            rows = preview.flags.rows[np.isfinite(preview.sample.values[preview.flags.rows])]
+            impact = impact_of(preview, working, cache, progress, pass_begins=pass_begins)
+            return impact, influence_of(preview, working, rows, cache)
 
         def arrived(found: tuple[Impact, Influence]) -> None:
-            if self.hub.look is not None and self.hub.look.request is look.request and study.working is working:
-                self._look, (self.impact, self.influence) = look, found
-                self._show(look)
+            if (
+                self.hub.preview is not None
+                and self.hub.preview.request is preview.request
+                and study.working is working
+            ):
+                self._preview, (self.impact, self.influence) = preview, found
+                self._show(preview)
 
         self.hub.start("impact", work, arrived, priority=9, quiet=True)
 
-    def shows(self, look: ColumnLook) -> bool:
-        """Whether what is shown is the impact on ``look``."""
-        return self._look is not None and self._look.request is look.request
+    def shows(self, preview: ColumnPreview) -> bool:
+        """Whether what is shown is the impact on ``preview``."""
+        return self._preview is not None and self._preview.request is preview.request
 
     def _clear(self) -> None:
-        self.impact = self.influence = self._look = None
+        self.impact = self.influence = self._preview = None
         self.grid.put([])
         self.more.setText("")
         self.alone.setText("")
 
-    def _show(self, look: ColumnLook) -> None:
+    def _show(self, preview: ColumnPreview) -> None:
         assert self.impact is not None
         impact = self.impact
         lines = [Line("", tuple(STATES))]
-        for name, cells in figure_lines(impact.figures, look.style):
+        for name, cells in figure_lines(impact.figures, preview.style):
             lines.append(_line(name, cells))
         moved = impact.moved
         if moved:
@@ -142,37 +146,37 @@ class ImpactPane(RenewedPane):
     def _bases(self) -> str:
         """What the last of the states starts from, and how many values it leaves out."""
         assert self.impact is not None
-        turn = self.hub.study.turn
+        turn = self.hub.study.pass_number
         base = f"the values of pass {turn}" if turn > 1 else "the values as read"
         return f"all out: {base} without the {plural(self.impact.flagged, 'flagged value')}"
 
     def show_what_if(self, found: WhatIf | None) -> None:
         """Put the figures of a value that is being moved in the last column, and take them away again."""
-        look, impact = self._look, self.impact
-        if look is None or impact is None:
+        preview, impact = self._preview, self.impact
+        if preview is None or impact is None:
             return
         last = len(STATES) - 1
         self.grid.write(0, last, list(STATES)[last] if found is None else "what if")
         shown = impact.figures[last] if found is None else found.figures
-        for line, (_, cells) in enumerate(figure_lines((shown,), look.style), start=1):
+        for line, (_, cells) in enumerate(figure_lines((shown,), preview.style), start=1):
             self.grid.write(line, last, cells[0])
         moved = {name: impact.correlations[name][last].r for name in impact.moved}
         if found is not None and self.influence is not None:
-            moved |= self.influence.moved(look, self.hub.study.working, found.row, found.value)
+            moved |= self.influence.moved(preview, self.hub.study.working, found.row, found.value)
         for line, name in enumerate(impact.moved[:_MOST_CORRELATIONS], start=self._first_r):
             self.grid.write(line, last, coefficient(moved[name]))
 
     def _show_alone(self) -> None:
         """What the one selected row does by itself."""
-        look, found = self._look, self.influence
-        rows = self.hub.study.selection.in_column(look.column.name if look is not None else "")
+        preview, found = self._preview, self.influence
+        rows = self.hub.study.selection.in_column(preview.column.name if preview is not None else "")
         self.alone.setText("")
-        if look is None or found is None or found.left_out is None or self.impact is None or rows.size != 1:
+        if preview is None or found is None or found.left_out is None or self.impact is None or rows.size != 1:
             return
         at = np.flatnonzero(found.left_out.rows == rows[0])
         if not at.size:
             return
-        place, now, style = int(at[0]), self.impact.figures[1], look.style
+        place, now, style = int(at[0]), self.impact.figures[1], preview.style
         one = found.left_out
         parts = [
             f"mean {style.statistic(now.mean)} → {style.statistic(float(one.mean[place]))}",

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import plain_tip
-from culvix.charts.items.sparkline import draw_strip
+from culvix.charts.items.sparkline import draw_sparkline
 from culvix.charts.palette import LIGHT, colour
 from culvix.tables.model.table import Column, Role
 
@@ -51,7 +51,7 @@ class _Columns(QAbstractListModel):
             return column
         return None
 
-    def renew(self) -> None:
+    def reload(self) -> None:
         """Take up columns that were added, or let go of some that are gone."""
         self.beginResetModel()
         self._places = {column.name: place for place, column in enumerate(self.columns)}
@@ -97,7 +97,7 @@ class _Painter(QStyledItemDelegate):
             painter.setPen(colour(LIGHT.muted))
             painter.drawText(inner.adjusted(0, 18, 0, 0), int(Qt.AlignmentFlag.AlignLeft), "in the line-up")
         elif strip is not None:
-            draw_strip(painter, inner.adjusted(0, 18, 0, 0), strip)
+            draw_sparkline(painter, inner.adjusted(0, 18, 0, 0), strip)
         painter.restore()
 
     def _words(self, painter: QPainter, option: QStyleOptionViewItem, area: QRectF, column: Column) -> None:
@@ -173,7 +173,7 @@ class Rail(QWidget):
         selection = self.view.selectionModel()
         assert selection is not None
         selection.blockSignals(True)
-        self.model.renew()
+        self.model.reload()
         if self.hub.focus is not None and self.hub.focus in self.hub.study.table:
             self._follow(self.hub.focus)
         selection.blockSignals(False)
@@ -221,7 +221,7 @@ class Rail(QWidget):
             action.setCheckable(True)
             action.setChecked(role == said)
             action.triggered.connect(
-                lambda _, role=role: self.hub.describe([name], lambda entry: replace(entry, role=role))
+                lambda _, role=role: self.hub.edit_columns([name], lambda entry: replace(entry, role=role))
             )
         return menu
 

@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, plain_tip, row_of
 from culvix.errors import CulvixError
 from culvix.stats.core.arrays import Ints
@@ -18,7 +18,7 @@ __all__ = ["RulePane"]
 _KINDS = (DecisionKind.EXCLUDE_VALUE, DecisionKind.MISSING, DecisionKind.EXCLUDE_ROW, DecisionKind.KEEP)
 
 
-class RulePane(RenewedPane):
+class RulePane(LazyPane):
     """What is decided so is one decision, which carries its rule into the report."""
 
     problem = pyqtSignal(str)
@@ -53,28 +53,28 @@ class RulePane(RenewedPane):
         for field in (self.low, self.high):
             field.editingFinished.connect(self._say)
         self.apply.clicked.connect(self.decide)
-        for change in (hub.looked, hub.decisions_changed, hub.focus_changed):
-            change.connect(self.want_renewal)
-        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
-        self.want_renewal()
+        for change in (hub.previewed, hub.decisions_changed, hub.focus_changed):
+            change.connect(self.request_refresh)
+        hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
+        self.request_refresh()
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Offer the rules that the flags of the column in focus allow."""
-        look, before = self.hub.look, self.which.currentText()
-        self.setEnabled(look is not None)
-        if look is None:
+        preview, before = self.hub.preview, self.which.currentText()
+        self.setEnabled(preview is not None)
+        if preview is None:
             return
-        able = look.flags.able
+        able = preview.flags.able
         self.rules = [agreed(least) for least in range(able, 0, -1)]
-        self.rules += [flagged_by(key) for key, result in look.flags.results.items() if result.applies]
+        self.rules += [flagged_by(key) for key, result in preview.flags.results.items() if result.applies]
         self.rules.append(None)
         self.which.clear()
         self.which.addItems([rule.words if rule is not None else "all values in an interval" for rule in self.rules])
         for place in range(self.which.count()):
             self.which.setItemData(place, plain_tip(self.which.itemText(place)), Qt.ItemDataRole.ToolTipRole)
-        same = self._column == look.column.name and self.which.findText(before) >= 0
+        same = self._column == preview.column.name and self.which.findText(before) >= 0
         self.which.setCurrentText(before if same else self.which.itemText(0))
-        self._column = look.column.name
+        self._column = preview.column.name
         self._say()
 
     @property
@@ -95,11 +95,11 @@ class RulePane(RenewedPane):
 
     def _rows(self) -> Ints:
         """The rows the rule means that are not decided yet."""
-        look, study = self.hub.look, self.hub.study
-        if look is None:
+        preview, study = self.hub.preview, self.hub.study
+        if preview is None:
             return np.zeros(0, dtype=np.int64)
-        rows = rows_of(self.rule, look.flags, look.judged)
-        return np.setdiff1d(rows, study.working.decided(look.column.name), assume_unique=True)
+        rows = rows_of(self.rule, preview.flags, preview.flag_basis)
+        return np.setdiff1d(rows, study.working.decided(preview.column.name), assume_unique=True)
 
     def _say(self) -> None:
         by_hand = self.which.currentIndex() == len(self.rules) - 1

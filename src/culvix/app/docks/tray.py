@@ -9,7 +9,7 @@ from culvix.app.docks.decision_bar import DecisionBar
 from culvix.app.outliers.agreement_list import LIST_ORIGIN
 from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import plain_tip, shortened
 from culvix.charts.palette import LIGHT
@@ -126,7 +126,7 @@ def _cell(study: Study, name: str, row: int) -> str:
     return text if corrected is None else f"{text} → {number(corrected, 3).rstrip('0').rstrip('.')}"
 
 
-class Tray(RenewedPane):
+class Tray(LazyPane):
     """Lists the selected rows (or, with none selected, the flagged ones) under the bar that decides on them."""
 
     patience = 15
@@ -164,7 +164,7 @@ class Tray(RenewedPane):
         hub.marks_changed.connect(lambda: self.model.put(self.model.rows))
         hub.columns_changed.connect(self._columns_changed)
         hub.focus_changed.connect(self._turned)
-        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
+        hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
         hub.decisions_changed.connect(self._decided)
         self.follow()
 
@@ -223,9 +223,9 @@ class Tray(RenewedPane):
     def _turned(self) -> None:
         """Another column stands first in the list, selection or not."""
         self._at = None
-        self.want_renewal()
+        self.request_refresh()
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         if self.hub.study.selection and self._at == self.hub.focus:
             self.model.touch()
         else:

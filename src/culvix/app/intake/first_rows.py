@@ -70,10 +70,14 @@ class FirstRows(HeadedTable):
         self._numbers = (rows + 1).tolist()
         self._numeric, self._unread = [], []
         for column in raw.columns:
-            odd = [row for row, text in zip(column.odd.tolist(), column.odd_texts.to_list(), strict=True) if text]
-            numeric = 2 * len(odd) < len(column) and column.odd.size < len(column)
+            nonnumeric_rows = [
+                row
+                for row, text in zip(column.nonnumeric_rows.tolist(), column.nonnumeric_texts.to_list(), strict=True)
+                if text
+            ]
+            numeric = 2 * len(nonnumeric_rows) < len(column) and column.nonnumeric_rows.size < len(column)
             self._numeric.append(numeric)
-            self._unread.append(set(odd) if numeric else set())
+            self._unread.append(set(nonnumeric_rows) if numeric else set())
         self.endResetModel()
 
     def row_count(self) -> int:

@@ -15,7 +15,7 @@ from culvix.app.session.lazy_pane import hidden
 from culvix.app.widgets.column_fields import ColumnFields
 from culvix.app.widgets.parts import clear_layout, label, panel, row_of, shortened
 from culvix.stats.display import count, plural
-from culvix.study.document.decisions import factor_words
+from culvix.study.document.decisions import factor_text
 from culvix.tables.cells.cell_kinds import FoundKind
 from culvix.tables.cells.cell_rules import RULES, rule_in_force
 from culvix.tables.cells.units import conversion
@@ -31,8 +31,8 @@ class IntakeMargin(QWidget):
     """What is said of the column in focus, or of several selected in the first rows."""
 
     problem = pyqtSignal(str)
-    dictionary_wanted = pyqtSignal()
-    save_wanted = pyqtSignal()
+    dictionary_requested = pyqtSignal()
+    save_requested = pyqtSignal()
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
@@ -66,8 +66,8 @@ class IntakeMargin(QWidget):
         load, save = QPushButton("Load dictionary"), QPushButton("Save dictionary")
         load.setToolTip("Take what is said of the columns from a datapackage.json")
         save.setToolTip("Write what is said of the columns as a datapackage.json")
-        load.clicked.connect(self.dictionary_wanted)
-        save.clicked.connect(self.save_wanted)
+        load.clicked.connect(self.dictionary_requested)
+        save.clicked.connect(self.save_requested)
         body.addLayout(row_of(load, save))
         self.fields.problem.connect(self.problem)
         self.order.problem.connect(self.problem)
@@ -129,7 +129,7 @@ class IntakeMargin(QWidget):
         self.asked.setText(asked.sentence)
         for answer in asked.answers:
             button = QPushButton(answer.label)
-            button.clicked.connect(lambda _, answer=answer: self.hub.describe([column.name], answer.applied))
+            button.clicked.connect(lambda _, answer=answer: self.hub.edit_columns([column.name], answer.applied))
             self.answers[answer.label] = button
         buttons = list(self.answers.values())
         for first in range(0, len(buttons), 2):
@@ -171,7 +171,7 @@ class IntakeMargin(QWidget):
         box.addItems([words[rule] for rule in rules])
         box.setCurrentText(words[rule_in_force(key, column.rules)])
         box.activated.connect(
-            lambda place: self.hub.describe([column.name], lambda entry: entry.with_rule(key, rules[place]))
+            lambda place: self.hub.edit_columns([column.name], lambda entry: entry.with_rule(key, rules[place]))
         )
         return box
 
@@ -181,7 +181,7 @@ def _unit_lines(found: FoundKind) -> list[str]:
     lines = []
     for unit, many in found.units:
         change = conversion(unit, found.unit) if found.unit else None
-        how = "cannot be converted" if change is None else f"{factor_words(*change)} to {found.unit}"
+        how = "cannot be converted" if change is None else f"{factor_text(*change)} to {found.unit}"
         if unit == found.unit:
             how = "as it is"
         lines.append(f"{unit}: {plural(many, 'cell')}, {how}")

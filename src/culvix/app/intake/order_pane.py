@@ -141,4 +141,4 @@ class OrderPane(QWidget):
                 return replace(entry, order=tuple(order), mapping=numbers)  # type: ignore[type-var]
             return replace(entry, order=tuple(order), mapping=numbers, role=role)  # type: ignore[type-var]
 
-        self.hub.describe([self.name], change)  # type: ignore[arg-type]
+        self.hub.edit_columns([self.name], change)  # type: ignore[arg-type]

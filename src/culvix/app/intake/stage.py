@@ -29,7 +29,7 @@ class IntakeStage(QWidget):
     """How the file was read, in words that can be changed, above the first rows; the rows follow at once."""
 
     problem = pyqtSignal(str)
-    reread_wanted = pyqtSignal(object)
+    reread_requested = pyqtSignal(object)
     """Read the file again under these options."""
     columns_chosen = pyqtSignal(list)
     """Names of the columns selected in the first rows."""
@@ -130,7 +130,7 @@ class IntakeStage(QWidget):
     def _say(self, **said: object) -> None:
         study = self.hub.study
         try:
-            study.say(replace(study.dictionary, **said))  # type: ignore[arg-type]
+            study.set_table_metadata(replace(study.dictionary, **said))  # type: ignore[arg-type]
         except CulvixError as error:
             self.problem.emit(error.sentence)
 
@@ -169,7 +169,7 @@ class IntakeStage(QWidget):
         """Read the file again as a question about it was answered."""
         source = self.hub.study.table.source
         try:
-            self.reread_wanted.emit(source.options.answered(source.dialect, change))
+            self.reread_requested.emit(source.options.answered(source.dialect, change))
         except CulvixError as error:
             self.problem.emit(error.sentence)
 
@@ -178,7 +178,7 @@ class IntakeStage(QWidget):
             if self.bar.unchanged:
                 self.problem.emit("This is how the file was read; change something first.")
                 return
-            self.reread_wanted.emit(self.bar.options())
+            self.reread_requested.emit(self.bar.options())
         except CulvixError as error:
             self.problem.emit(error.sentence)
 

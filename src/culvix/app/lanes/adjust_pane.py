@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxL
 from culvix.app.lanes.dragging import change_picture
 from culvix.app.lanes.frequency_table import FrequencyTable
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, row_of
 from culvix.errors import CulvixError
 from culvix.stats.display import as_typed, significant, typed_number
@@ -26,7 +26,7 @@ _DIRECTIONS = {False: "to the right", True: "upwards"}
 _DOTS = {False: "spread", True: "stacked"}
 
 
-class AdjustPane(RenewedPane):
+class AdjustPane(LazyPane):
     """Fields for bins, density, box, dots and Q-Q line; each holds as soon as it is left."""
 
     patience = 8
@@ -149,9 +149,9 @@ class AdjustPane(RenewedPane):
         self.problem.emit(sentence)
         self.show_settings()
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Show the bandwidth in use and the frequencies of the column in focus."""
-        analysis = self.hub.look
+        analysis = self.hub.preview
         curve = analysis.density if analysis else None
         self.bandwidth.setPlaceholderText("" if curve is None else significant(curve.bandwidth))
         bars = analysis.histogram if analysis else None

@@ -17,12 +17,12 @@ from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.shape.bin_drag import dragged_start, dragged_width, next_width, rounded
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.smoother import Smoother
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.document.settings import ColumnSettings, Settings
 from culvix.study.pictures.column_pictures import with_bars, with_curve, with_span
 from culvix.study.pictures.spans import Span
 
-__all__ = ["BandwidthByHand", "BinsByHand", "LimitsByHand", "change_picture"]
+__all__ = ["BandwidthDrag", "BinDrag", "LimitDrag", "change_picture"]
 
 _GRAIN_PIXELS = 4.0
 Modifiers = Qt.KeyboardModifier
@@ -43,7 +43,7 @@ def change_picture(hub: Hub, gesture: object = None, **changes: object) -> None:
         study.change_settings(settings, gesture)
 
 
-class _ByHand(QObject):
+class _Drag(QObject):
     """Base: listens to the handles of one kind of lane."""
 
     lane_kind: type[Lane] = Lane
@@ -57,7 +57,7 @@ class _ByHand(QObject):
         stack.stepped.connect(self._wheeled)
 
     def _grabbed(self, lane: str, handle: int, value: float, finished: bool, modifiers: Modifiers) -> None:
-        analysis = self.hub.look
+        analysis = self.hub.preview
         if lane != self.lane_kind.name or analysis is None or self.stack.picture is None:
             return
         free = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
@@ -69,7 +69,7 @@ class _ByHand(QObject):
                 self.lane.show_picture(self.stack.picture)
 
     def _wheeled(self, lane: str, by: int) -> None:
-        analysis = self.hub.look
+        analysis = self.hub.preview
         if lane == self.lane_kind.name and analysis is not None:
             try:
                 self.stepped(analysis, by)
@@ -85,14 +85,14 @@ class _ByHand(QObject):
         """What the pointer can tell apart, in the column's unit."""
         return _GRAIN_PIXELS * float(self.lane.view_box.viewPixelSize()[0])
 
-    def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
+    def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
         """A handle stands at ``value``. Raises CulvixError where that cannot be."""
 
-    def stepped(self, analysis: ColumnLook, by: int) -> None:
+    def stepped(self, analysis: ColumnPreview, by: int) -> None:
         """The next wider (1) or narrower (−1) setting is wanted."""
 
 
-class BinsByHand(_ByHand):
+class BinDrag(_Drag):
     """Bin edges: the first moves all of them, any other sets the width."""
 
     lane_kind = HistogramLane
@@ -103,7 +103,7 @@ class BinsByHand(_ByHand):
         super().__init__(hub, stack, parent)
         self._from: Histogram | None = None
 
-    def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
+    def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
         if analysis.histogram is None or self.stack.picture is None:
             return
         before = self._from = self._from or analysis.histogram
@@ -127,14 +127,14 @@ class BinsByHand(_ByHand):
         if finished:
             change_picture(self.hub, bin_width=width, bin_start=start, bin_count=None)
 
-    def stepped(self, analysis: ColumnLook, by: int) -> None:
+    def stepped(self, analysis: ColumnPreview, by: int) -> None:
         if analysis.histogram is not None:
             change_picture(
                 self.hub, self._wheel.token(), bin_width=next_width(analysis.histogram.width, by), bin_count=None
             )
 
 
-class BandwidthByHand(_ByHand):
+class BandwidthDrag(_Drag):
     """The sides of the kernel: they stand one bandwidth from its middle."""
 
     lane_kind = DensityLane
@@ -143,7 +143,7 @@ class BandwidthByHand(_ByHand):
         super().__init__(hub, stack, parent)
         self._smoother: Smoother | None = None
 
-    def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
+    def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
         picture, lane = self.stack.picture, self.lane
         if analysis.density is None or picture is None or not isinstance(lane, DensityLane):
             return
@@ -161,12 +161,12 @@ class BandwidthByHand(_ByHand):
         if finished:
             change_picture(self.hub, bandwidth=width)
 
-    def stepped(self, analysis: ColumnLook, by: int) -> None:
+    def stepped(self, analysis: ColumnPreview, by: int) -> None:
         if analysis.density is not None:
             change_picture(self.hub, self._wheel.token(), bandwidth=next_width(analysis.density.bandwidth, by))
 
 
-class LimitsByHand(_ByHand):
+class LimitDrag(_Drag):
     """The ends of spans: they set the method's limit for the study, or the declared range of the column."""
 
     lane_kind = SpanLane
@@ -180,7 +180,7 @@ class LimitsByHand(_ByHand):
         self._apart = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         super()._grabbed(lane, handle, value, finished, modifiers)
 
-    def dragged(self, analysis: ColumnLook, handle: int, value: float, finished: bool, free: bool) -> None:
+    def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
         picture, lane = self.stack.picture, self.lane
         assert isinstance(lane, SpanLane) and picture is not None
         # The span as it stood when it was taken hold of, not as it has been drawn since.
@@ -194,18 +194,18 @@ class LimitsByHand(_ByHand):
             settings, words, ends = self._range(analysis, span, upper, value, free)
         else:
             settings, words, ends = self._limit(analysis, span, upper, value, free)
-        drawn = with_span(picture, span.key, *ends, analysis.judged)
+        drawn = with_span(picture, span.key, *ends, analysis.flag_basis)
         lane.show_picture(drawn)
-        sample = analysis.judged
+        sample = analysis.flag_basis
         beyond = f"{count(sample.below(ends[0]))} below, {count(sample.above(ends[1]))} above"
         lane.answer(f"{words}: {beyond}")
-        lane.show_hand(span.key, ends[int(upper)], significant(ends[int(upper)]))
+        lane.show_handle(span.key, ends[int(upper)], significant(ends[int(upper)]))
         if finished:
-            lane.hide_hand()
+            lane.hide_handle()
             self.hub.study.change_settings(settings)
 
     def _limit(
-        self, analysis: ColumnLook, span: Span, upper: bool, value: float, free: bool
+        self, analysis: ColumnPreview, span: Span, upper: bool, value: float, free: bool
     ) -> tuple[Settings, str, tuple[float, float]]:
         """The limit at which the dragged end lies at ``value``: spans widen in proportion to it from their anchor.
 
@@ -213,7 +213,7 @@ class LimitsByHand(_ByHand):
         """
         method, study = OUTLIER_METHODS[span.key], self.hub.study
         assert method.limit is not None
-        name, sample, description = analysis.column.name, analysis.judged, analysis.description
+        name, sample, description = analysis.column.name, analysis.flag_basis, analysis.description
         before = study.settings.limits_of(name, span.key)
         assert before is not None
         anchors = {
@@ -245,7 +245,7 @@ class LimitsByHand(_ByHand):
         return study.settings.with_limit(span.key, limit), words, ends
 
     def _range(
-        self, analysis: ColumnLook, span: Span, upper: bool, value: float, free: bool
+        self, analysis: ColumnPreview, span: Span, upper: bool, value: float, free: bool
     ) -> tuple[Settings, str, tuple[float, float]]:
         """The declared range with one end at ``value``."""
         study, name = self.hub.study, analysis.column.name

@@ -7,7 +7,7 @@ from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.selecting import Selecting
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
-from culvix.app.session.scheduler import paint_afterwards, turns
+from culvix.app.session.scheduler import paint_afterwards, task_queue
 from culvix.app.widgets.parts import shortened
 from culvix.stats.display import count
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
@@ -22,7 +22,7 @@ class FocusLanes(QObject):
     """Draws into ``canvas`` while ``place``, the stage around it, is not hidden; what is clicked there is selected."""
 
     drawn = pyqtSignal(object, bool)
-    """What the lanes show now (a `ColumnLook`), and whether it is another column."""
+    """What the lanes show now (a `ColumnPreview`), and whether it is another column."""
 
     ready = pyqtSignal()
     """The column in focus can be drawn as soon as the stage is shown."""
@@ -36,12 +36,12 @@ class FocusLanes(QObject):
         self._in_two = False
         """Whether the lanes, shown just now, are drawn in one step and painted in the next."""
 
-        self.stack.row_words = self._row_words
-        Selecting(hub, self.stack, lambda: hub.look, self)
+        self.stack.row_text = self._row_text
+        Selecting(hub, self.stack, lambda: hub.preview, self)
         # Work in the background that follows from the same news begins before the lanes are drawn.
         self._soon = QTimer(self, singleShot=True)
-        self._soon.timeout.connect(lambda: turns().take(self.redraw, ahead=True))
-        hub.looked.connect(self.redraw_soon)
+        self._soon.timeout.connect(lambda: task_queue().take(self.redraw, ahead=True))
+        hub.previewed.connect(self.redraw_soon)
         hub.analysed.connect(lambda name: self.redraw_soon() if name == hub.focus else None)
         hub.selection_changed.connect(self.redraw)
         hub.settings_changed.connect(self.redraw)
@@ -65,25 +65,25 @@ class FocusLanes(QObject):
         if self._in_two:
             paint_afterwards(self.canvas)
         self._in_two = False
-        look = self.hub.look
-        if look is None:
+        preview = self.hub.preview
+        if preview is None:
             return
         if hidden(self.place):
             self.ready.emit()
             return
         study = self.hub.study
-        state = (look.request, study.working, study.selection, study.settings)
+        state = (preview.request, study.working, study.selection, study.settings)
         if self._state is not None and all(old is new for old, new in zip(self._state, state, strict=True)):
             # Told twice of the same: what the lanes show is there before the tests are.
             return
-        self._state, another = state, self._column != look.column.name
-        self._column = look.column.name
+        self._state, another = state, self._column != preview.column.name
+        self._column = preview.column.name
         if another:
             paint_afterwards(self.canvas)
-        picture = shape_picture(look, study.working, study.selection.in_column(look.column.name), study.settings)
+        picture = shape_picture(preview, study.working, study.selection.in_column(preview.column.name), study.settings)
         self.stack.show_picture(picture, refit=another or self._left_view(picture))
-        self.drawn.emit(look, another)
-        self.stack.settle()
+        self.drawn.emit(preview, another)
+        self.stack.apply_pending()
 
     def _left_view(self, picture: ShapePicture) -> bool:
         """Whether a value corrected just now lies outside the view: the axis goes with it."""
@@ -95,11 +95,11 @@ class FocusLanes(QObject):
     @property
     def shown(self) -> str | None:
         """The column whose lanes are shown, None while they are being worked out."""
-        look = self.hub.look
-        drawn = self._state is not None and look is not None and self._state[0] is look.request
-        return look.column.name if look is not None and drawn else None
+        preview = self.hub.preview
+        drawn = self._state is not None and preview is not None and self._state[0] is preview.request
+        return preview.column.name if preview is not None and drawn else None
 
-    def _row_words(self, row: int) -> str:
+    def _row_text(self, row: int) -> str:
         """A row by its number, its label and its value as read."""
         table, focus = self.hub.study.table, self.hub.focus
         parts = [f"row {count(table.number_of(row))}"]

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame
 
-from culvix.charts.items.deferred_paint import HeldView
+from culvix.charts.items.deferred_paint import DeferredPaintView
 from culvix.charts.lanes.lane import Lane
 from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
 
@@ -17,7 +17,7 @@ _REACH = 4
 _LEAST_HEIGHT = 18.0
 
 
-class LaneCanvas(HeldView, pg.GraphicsLayoutWidget):
+class LaneCanvas(DeferredPaintView, pg.GraphicsLayoutWidget):
     """A double click on a line gives all lanes their usual heights."""
 
     def __init__(self, lanes: Sequence[str] = DEFAULT_LANES) -> None:

@@ -9,7 +9,7 @@ from culvix.app.widgets.parts import label
 from culvix.errors import StatisticsError
 from culvix.stats.describe.probe import VALUE_AT, ProbeReading, between, read_probe, row_at
 from culvix.stats.display import DASH, count, number, per_cent, plural, signed, typed_number
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 
 __all__ = ["ProbeBar"]
 
@@ -48,7 +48,7 @@ class ProbeBar(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self.analysis: ColumnLook | None = None
+        self.analysis: ColumnPreview | None = None
         self.value: float | None = None
         self.pin_value: float | None = None
         self.readings: dict[str, str] = {}
@@ -84,7 +84,7 @@ class ProbeBar(QFrame):
         self.between.hide()
         layout.addWidget(self.between)
 
-    def show_reading(self, analysis: ColumnLook | None, value: float | None, pinned: float | None = None) -> None:
+    def show_reading(self, analysis: ColumnPreview | None, value: float | None, pinned: float | None = None) -> None:
         """Read ``value`` in ``analysis``, and what lies between it and ``pinned``; or show an empty bar."""
         if analysis is not None and analysis is not self.analysis:
             self._make_room(analysis)
@@ -105,14 +105,14 @@ class ProbeBar(QFrame):
         if pinned is not None:
             self._write_between(analysis, reading.value, pinned)
 
-    def _make_room(self, analysis: ColumnLook) -> None:
+    def _make_room(self, analysis: ColumnPreview) -> None:
         """Let the field of the value be as wide as the column's longest."""
         field, x = self.fields["value"], analysis.sample.sorted
         ends = [number(float(end), analysis.style.value_decimals + 1) for end in x[[0, -1]]] if x.size else []
         widest = max((field.fontMetrics().horizontalAdvance(text) for text in ends), default=0)
         field.setFixedWidth(max(_WIDTHS["value"], widest + _AROUND))
 
-    def _write(self, analysis: ColumnLook, reading: ProbeReading) -> None:
+    def _write(self, analysis: ColumnPreview, reading: ProbeReading) -> None:
         expected = reading.normal_percentile
         shown = {
             "value": number(reading.value, analysis.style.value_decimals + 1),
@@ -141,7 +141,7 @@ class ProbeBar(QFrame):
             "n": str(reading.n),
         }
 
-    def _row(self, analysis: ColumnLook, reading: ProbeReading) -> str:
+    def _row(self, analysis: ColumnPreview, reading: ProbeReading) -> str:
         # The order of all rows is worked out in the background with the analysis.
         found = row_at(analysis.sample, reading.value) if "rows" in analysis.sample.__dict__ else None
         if found is None:
@@ -151,7 +151,7 @@ class ProbeBar(QFrame):
             return row if reading.equal == 1 else f"{row} …"
         return f"near {row}"
 
-    def _write_between(self, analysis: ColumnLook, value: float, pinned: float) -> None:
+    def _write_between(self, analysis: ColumnPreview, value: float, pinned: float) -> None:
         found = between(analysis.sample, value, pinned)
         if found is None:
             return

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, Qt
 from culvix.app.session.hub import Hub
 from culvix.charts.lanes.stack import LaneStack
 from culvix.stats.core.arrays import Ints
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.document.row_sets import together
 
 __all__ = ["Selecting"]
@@ -24,9 +24,9 @@ class Selecting(QObject):
         self,
         hub: Hub,
         stack: LaneStack,
-        pictured: Callable[[], ColumnLook | None],
+        pictured: Callable[[], ColumnPreview | None],
         parent: QObject,
-        measured: Callable[[], ColumnLook | None] | None = None,
+        measured: Callable[[], ColumnPreview | None] | None = None,
     ) -> None:
         super().__init__(parent)
         self.hub, self.pictured, self.measured = hub, pictured, measured or pictured
@@ -37,13 +37,13 @@ class Selecting(QObject):
         analysis, measured = self.pictured(), self.measured()
         if analysis is None or measured is None:
             return
-        imported = analysis.judged
+        imported = analysis.flag_basis
         x = imported.sorted
         first, last = int(np.searchsorted(x, low, side="left")), int(np.searchsorted(x, high, side="right"))
         rows = imported.rows[first:last]
         if measured is not analysis:
             # In the measured unit: from the smallest to the largest of these rows.
-            values = measured.judged.values[rows]
+            values = measured.flag_basis.values[rows]
             low, high = (float(values.min()), float(values.max())) if rows.size else (low, high)
         ends = [measured.style.value(v) if np.isfinite(v) else "" for v in (low, high)]
         words = f"{measured.column.name} from {ends[0]} to {ends[1]}"
@@ -53,10 +53,10 @@ class Selecting(QObject):
 
     def _select(self, rows: Ints, modifiers: Qt.KeyboardModifier, origin: str) -> None:
         """Select ``rows`` of the column pictured; with a modifier held, beside what is selected of it already."""
-        study, look = self.hub.study, self.measured()
-        if look is None:
+        study, preview = self.hub.study, self.measured()
+        if preview is None:
             return
-        column = look.column.name
+        column = preview.column.name
         adding = modifiers & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
         if not adding or column not in study.selection.cells:
             study.select(rows, origin, column=column)

@@ -14,10 +14,10 @@ from culvix.stats.display import significant
 from culvix.study.analysis.what_if import WhatIf, what_if
 from culvix.study.pictures.column_pictures import with_span
 
-__all__ = ["WhatIfByHand"]
+__all__ = ["WhatIfDrag"]
 
 
-class WhatIfByHand(QObject):
+class WhatIfDrag(QObject):
     """While it is on, the one selected row has a handle in the points lane. Let go, everything is as it was."""
 
     problem = pyqtSignal(str)
@@ -31,7 +31,7 @@ class WhatIfByHand(QObject):
         self.now: WhatIf | None = None
         stack.grabbed.connect(self._grabbed)
 
-    def turn(self, on: bool) -> None:
+    def set_active(self, on: bool) -> None:
         """Show the handle, or take it away."""
         self.on = on
         self.let_go()
@@ -40,17 +40,17 @@ class WhatIfByHand(QObject):
     @property
     def row(self) -> int | None:
         """The one selected row with a value in use, None where there is none."""
-        look = self.hub.look
-        rows = self.hub.study.selection.in_column(look.column.name if look is not None else "")
-        if not self.on or look is None or rows.size != 1 or not np.isfinite(look.sample.values[rows[0]]):
+        preview = self.hub.preview
+        rows = self.hub.study.selection.in_column(preview.column.name if preview is not None else "")
+        if not self.on or preview is None or rows.size != 1 or not np.isfinite(preview.sample.values[rows[0]]):
             return None
         return int(rows[0])
 
     def show_handle(self) -> None:
         """Put the handle where the selected row stands."""
-        lane, row, look = self.stack.lane(PointsLane), self.row, self.hub.look
+        lane, row, preview = self.stack.lane(PointsLane), self.row, self.hub.preview
         assert isinstance(lane, PointsLane)
-        lane.show_mover(row or 0, None if row is None or look is None else float(look.sample.values[row]))
+        lane.show_mover(row or 0, None if row is None or preview is None else float(preview.sample.values[row]))
         if self.on:
             self.say("Drag the diamond along the axis." if row is not None else "Select one row with a value first.")
         else:
@@ -65,21 +65,21 @@ class WhatIfByHand(QObject):
 
     def move_to(self, value: float) -> None:
         """Show everything as it would be with the selected row at ``value`` (the column's unit)."""
-        look, row, picture = self.hub.look, self.row, self.stack.picture
-        if look is None or row is None or picture is None:
+        preview, row, picture = self.hub.preview, self.row, self.stack.picture
+        if preview is None or row is None or picture is None:
             return
         try:
-            found = self.now = what_if(look, row, value)
+            found = self.now = what_if(preview, row, value)
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return
         points, spans = self.stack.lane(PointsLane), self.stack.lane(SpanLane)
         assert isinstance(points, PointsLane) and isinstance(spans, SpanLane)
-        points.show_mover(row, float(look.sample.values[row]), value)
+        points.show_mover(row, float(preview.sample.values[row]), value)
         drawn = picture
         for key, result in found.results.items():
             if result.lower is not None and result.upper is not None:
-                drawn = with_span(drawn, key, result.lower, result.upper, found.judged)
+                drawn = with_span(drawn, key, result.lower, result.upper, found.flag_basis)
         spans.show_picture(drawn)
         spans.show_ghost(picture.spans)
         flagged = sum(bool(np.isin(row, result.rows)) for result in found.results.values())

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableVie
 from culvix.app.outliers.methods_menu import VOTES
 from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import label, plain_tip, row_of
 from culvix.charts.palette import LIGHT, colour
@@ -18,7 +18,7 @@ from culvix.stats.core.arrays import Bools, Ints
 from culvix.stats.display import DASH, count, number, plural, signed
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.agreement import FlaggedValues, Together, flagged_values
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.selection import Selection
@@ -50,7 +50,7 @@ class _View:
 
 
 def _listed(
-    looks: list[ColumnLook], working: WorkingSet, view: _View, together: Together | None
+    looks: list[ColumnPreview], working: WorkingSet, view: _View, together: Together | None
 ) -> tuple[FlaggedValues, int]:
     """The lines of ``view`` and the number of all flagged values."""
     found = flagged_values(looks, working, together if view.everywhere else None).ordered()
@@ -91,18 +91,18 @@ class _Lines(HeadedTable):
         super().__init__(parent)
         self.hub = hub
         self.lines: FlaggedValues = flagged_values([], hub.study.working)
-        self.looks: dict[str, ColumnLook] = {}
+        self.looks: dict[str, ColumnPreview] = {}
         self.sorted_by: tuple[int | None, bool] = (None, False)
-        self.sort_wanted = lambda: None
+        self.sort_requested = lambda: None
         self._name()
 
     def _name(self) -> None:
         shorts = [OUTLIER_METHODS[key].short for key in self.lines.methods]
         self.heads = [*_HEADS, *shorts, *_LAST]
 
-    def put(self, lines: FlaggedValues, looks: list[ColumnLook]) -> None:
+    def put(self, lines: FlaggedValues, looks: list[ColumnPreview]) -> None:
         self.beginResetModel()
-        self.lines, self.looks = lines, {look.column.name: look for look in looks}
+        self.lines, self.looks = lines, {preview.column.name: preview for preview in looks}
         self._name()
         self.endResetModel()
 
@@ -124,13 +124,13 @@ class _Lines(HeadedTable):
         if role == Qt.ItemDataRole.ToolTipRole and place == _FAR:
             group = self.lines.groups[line]
             whose = f"of {group}" if group else f"of {self.lines.column(line)}"
-            return plain_tip(f"Distance from the median {whose} in its MADs scaled to SDs: {self._judged_words}")
+            return plain_tip(f"Distance from the median {whose} in its MADs scaled to SDs: {self._flag_basis_text}")
         return None
 
     @property
-    def _judged_words(self) -> str:
+    def _flag_basis_text(self) -> str:
         """Which values are listed, and distances taken from."""
-        turn = self.hub.study.turn
+        turn = self.hub.study.pass_number
         return f"of the values at the beginning of pass {turn}" if turn > 1 else "of the values as they were read"
 
     def _text(self, line: int, place: int) -> str:
@@ -145,9 +145,9 @@ class _Lines(HeadedTable):
             named = study.table.label_column
             return "" if named is None else named.cell(row)
         if place == _VALUE:
-            look = self.looks.get(column)
+            preview = self.looks.get(column)
             value = float(found.values[line])
-            return f"distance {number(value, 1)}" if look is None else look.style.value(value)
+            return f"distance {number(value, 1)}" if preview is None else preview.style.value(value)
         far = float(found.deviations[line])
         return {
             _ROW: count(study.table.number_of(row)),
@@ -177,10 +177,10 @@ class _Lines(HeadedTable):
         wanted = (column if column >= 0 else None, order == Qt.SortOrder.DescendingOrder)
         if wanted != self.sorted_by:
             self.sorted_by = wanted
-            self.sort_wanted()
+            self.sort_requested()
 
 
-class AgreementList(RenewedPane):
+class AgreementList(LazyPane):
     """Flagged values of the column in focus or of all; the line walked to is the selection everywhere."""
 
     patience = 0
@@ -192,7 +192,7 @@ class AgreementList(RenewedPane):
         super().__init__()
         self.hub = hub
         self.model = _Lines(hub, self)
-        self.model.sort_wanted = self.want_renewal
+        self.model.sort_requested = self.request_refresh
         self._following = False
         self._shown: tuple[WorkingSet, Flags] | None = None
         self.together: Together | None = None
@@ -205,12 +205,12 @@ class AgreementList(RenewedPane):
         tools = (self.scope, self.narrow, label("by at least", "quiet"), self.least, self.all_of_them)
         layout.addLayout(row_of(self.title, self.about, 1, *tools))
         layout.addWidget(self.view)
-        hub.focus_changed.connect(self.want_renewal)
-        hub.looked.connect(self.renew_at_once)
+        hub.focus_changed.connect(self.request_refresh)
+        hub.previewed.connect(self.refresh_now)
         hub.analysed.connect(self._analysed)
-        hub.decisions_changed.connect(self.want_renewal)
+        hub.decisions_changed.connect(self.request_refresh)
         hub.selection_changed.connect(self.follow)
-        self.want_renewal()
+        self.request_refresh()
 
     def _build_tools(self) -> None:
         self.title, self.about = label("Flagged values", "head"), label("", "quiet")
@@ -223,7 +223,7 @@ class AgreementList(RenewedPane):
         self.all_of_them.setToolTip("Select the values of all lines, to decide about them at once")
         self.all_of_them.clicked.connect(self.select_all)
         for box in (self.scope, self.narrow, self.least):
-            box.activated.connect(self.want_renewal)
+            box.activated.connect(self.request_refresh)
 
     def _build_view(self) -> None:
         self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False)
@@ -249,14 +249,14 @@ class AgreementList(RenewedPane):
 
     def _analysed(self, name: str) -> None:
         if self.everywhere or name == self.hub.focus:
-            self.want_renewal()
+            self.request_refresh()
 
-    def _looks(self) -> list[ColumnLook]:
+    def _looks(self) -> list[ColumnPreview]:
         """What is known of the columns that are listed; those of all columns that are not known yet are asked for."""
-        study, focus = self.hub.study, self.hub.look
+        study, focus = self.hub.study, self.hub.preview
         if not self.everywhere:
             return [] if focus is None else [focus]
-        looks: list[ColumnLook] = []
+        looks: list[ColumnPreview] = []
         for column in study.table.numeric:
             if column.role in (Role.MEASURE, Role.COUNT, Role.ORDERED):
                 known = study.known_analysis(column.name)
@@ -266,7 +266,7 @@ class AgreementList(RenewedPane):
                     looks.append(known)
         return looks
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """List the flagged values as things stand; they are put in order in the background."""
         looks, working = self._looks(), self.hub.study.working
         by, falling = self.model.sorted_by
@@ -283,7 +283,7 @@ class AgreementList(RenewedPane):
 
         self.hub.start("agreement list", work, arrived, priority=11, quiet=True)
 
-    def _show(self, lines: FlaggedValues, every: int, looks: list[ColumnLook]) -> None:
+    def _show(self, lines: FlaggedValues, every: int, looks: list[ColumnPreview]) -> None:
         self._following = True
         self._shown = (self.hub.study.working, looks[0].flags) if len(looks) == 1 else None
         self.hub.study.table.remember(lines.rows[:60])
@@ -292,15 +292,15 @@ class AgreementList(RenewedPane):
         self._following = False
         shown = count(len(lines)) if len(lines) == every else f"{count(len(lines))} of {count(every)}"
         found = f"{shown} in {count(np.unique(lines.places).size)} of {plural(len(looks), 'column')}"
-        turn = self.hub.study.turn
-        judged = f" · as of pass {turn}" if turn > 1 else " · as read"
-        self.about.setText((found if self.everywhere else shown) + judged)
+        turn = self.hub.study.pass_number
+        flag_basis = f" · as of pass {turn}" if turn > 1 else " · as read"
+        self.about.setText((found if self.everywhere else shown) + flag_basis)
         self.all_of_them.setEnabled(len(lines) > 0)
         self.follow()
 
-    def shows(self, working: WorkingSet, look: ColumnLook) -> bool:
-        """Whether the flagged values of ``look`` are listed, with the decisions of ``working``."""
-        return self._shown is not None and self._shown[0] is working and self._shown[1] is look.flags
+    def shows(self, working: WorkingSet, preview: ColumnPreview) -> bool:
+        """Whether the flagged values of ``preview`` are listed, with the decisions of ``working``."""
+        return self._shown is not None and self._shown[0] is working and self._shown[1] is preview.flags
 
     def _fit(self) -> None:
         heads, methods = self.view.horizontalHeader(), len(self.model.lines.methods)

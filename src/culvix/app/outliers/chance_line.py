@@ -3,16 +3,16 @@
 from PyQt6.QtWidgets import QVBoxLayout
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label
 from culvix.progress import Progress
-from culvix.study.analysis.chance_messages import chance_words
+from culvix.study.analysis.chance_messages import chance_text
 from culvix.study.analysis.flags import Flags
 
 __all__ = ["ChanceLine"]
 
 
-class ChanceLine(RenewedPane):
+class ChanceLine(LazyPane):
     """Counted in the background; empty while it is not known for what is shown."""
 
     patience = 150
@@ -29,25 +29,27 @@ class ChanceLine(RenewedPane):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 0, 8, 2)
         layout.addWidget(self.words)
-        for change in (hub.looked, hub.focus_changed, hub.decisions_changed, hub.analysed):
-            change.connect(self.want_renewal)
+        for change in (hub.previewed, hub.focus_changed, hub.decisions_changed, hub.analysed):
+            change.connect(self.request_refresh)
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Count for the column in focus, unless that is shown."""
-        look = self.hub.look
-        flags = None if look is None else look.flags
+        preview = self.hub.preview
+        flags = None if preview is None else preview.flags
         if flags is self._of and flags is not None:
             return
         self._of = flags
         self.words.setText("")
-        if look is None:
+        if preview is None:
             return
 
         def work(progress: Progress) -> str:
-            return chance_words(look.flags, look.judged.n, look.request.settings, look.column.name, progress)
+            return chance_text(
+                preview.flags, preview.flag_basis.n, preview.request.settings, preview.column.name, progress
+            )
 
         def arrived(words: str) -> None:
-            if self._of is look.flags:
+            if self._of is preview.flags:
                 self.words.setText(words)
 
         self.hub.start("flags by chance", work, arrived, priority=2, quiet=True)

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.columns_button import ColumnsButton
 from culvix.app.widgets.parts import label, row_of, shortened
 from culvix.charts.palette import LIGHT
@@ -24,7 +24,7 @@ _LEVELS = (0.975, 0.99, 0.999)
 _FIRST = 4
 
 
-class DistancesView(RenewedPane):
+class DistancesView(LazyPane):
     """Columns are chosen under Columns; the work is done in the background and can be cancelled."""
 
     problem = pyqtSignal(str)
@@ -66,12 +66,12 @@ class DistancesView(RenewedPane):
 
     def _connect(self) -> None:
         self.plot.picked.connect(self._picked)
-        self.plot.view_box.fit_wanted.connect(self.plot.fit)
-        self.level.activated.connect(self.want_renewal)
+        self.plot.view_box.fit_requested.connect(self.plot.fit)
+        self.level.activated.connect(self.request_refresh)
         self.select.clicked.connect(self._select_flagged)
-        self.hub.decisions_changed.connect(self.want_renewal)
+        self.hub.decisions_changed.connect(self.request_refresh)
         self.hub.selection_changed.connect(self._draw)
-        self.want_renewal()
+        self.request_refresh()
 
     def choose(self, names: tuple[str, ...]) -> None:
         """Look at these columns together; two at least."""
@@ -79,7 +79,7 @@ class DistancesView(RenewedPane):
             self.problem.emit("Distances over several columns need at least two of them.")
             return
         self.names = names
-        self.want_renewal()
+        self.request_refresh()
 
     def _turn(self, name: str, on: bool) -> None:
         self.choose(tuple(kept for kept in self.names if kept != name) + ((name,) if on else ()))
@@ -90,7 +90,7 @@ class DistancesView(RenewedPane):
         first = [name for name in measures if name == self.hub.focus]
         return tuple([*first, *(name for name in measures if name not in first)][:_FIRST])
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Work the distances out as things stand, unless they are there already."""
         study = self.hub.study
         names = tuple(name for name in self.names or self._usual() if name in study.table)

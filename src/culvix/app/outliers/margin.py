@@ -7,14 +7,14 @@ from culvix.app.docks.history_pane import HistoryPane
 from culvix.app.docks.impact_pane import ImpactPane
 from culvix.app.docks.rule_pane import RulePane
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, row_of
 from culvix.stats.display import count
 
 __all__ = ["OutliersMargin"]
 
 
-class OutliersMargin(RenewedPane):
+class OutliersMargin(LazyPane):
     """Says of how many flagged values of the column in focus something was decided."""
 
     problem = pyqtSignal(str)
@@ -38,15 +38,15 @@ class OutliersMargin(RenewedPane):
         for pane in (self.rule, self.history):
             pane.problem.connect(self.problem)
         self.impact.asked.connect(self.asked)
-        for change in (hub.looked, hub.decisions_changed, hub.focus_changed):
-            change.connect(self.want_renewal)
-        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
-        self.want_renewal()
+        for change in (hub.previewed, hub.decisions_changed, hub.focus_changed):
+            change.connect(self.request_refresh)
+        hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
+        self.request_refresh()
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Count the flagged values of the column in focus that are decided."""
-        look = self.hub.look
-        done, every = (0, 0) if look is None else self.hub.study.review(look)
+        preview = self.hub.preview
+        done, every = (0, 0) if preview is None else self.hub.study.review(preview)
         self.done.setText(f"{count(done)} of {count(every)} decided" if every else "nothing is flagged")
         self.bar.setRange(0, max(every, 1))
         self.bar.setValue(done if every else 1)

@@ -16,10 +16,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from culvix.app.lanes.dragging import LimitsByHand
+from culvix.app.lanes.dragging import LimitDrag
 from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
-from culvix.app.lanes.what_if_drag import WhatIfByHand
+from culvix.app.lanes.what_if_drag import WhatIfDrag
 from culvix.app.outliers.agreement_list import AgreementList
 from culvix.app.outliers.chance_line import ChanceLine
 from culvix.app.outliers.distances_view import DistancesView
@@ -32,7 +32,7 @@ from culvix.stats.display import count
 from culvix.stats.outliers.suggestion import MethodSuggestion, suggested_method
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.shape.transform import SCALE_NAMES, Scale
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.grouping import can_group
 from culvix.study.document.settings import FLAG_SCALES, MEASURED
 from culvix.study.pictures.spans import groups_drawn
@@ -58,7 +58,7 @@ class OutliersStage(QWidget):
         self._together: DistancesView | None = None
         self._place = 0
         self.lanes_shown = FocusLanes(hub, canvas, self)
-        self.limits = LimitsByHand(hub, self.stack, self)
+        self.limits = LimitDrag(hub, self.stack, self)
         self.list = AgreementList(hub)
         self._build_head()
         picture, inside = panel(margins=(2, 2, 2, 2))
@@ -70,7 +70,7 @@ class OutliersStage(QWidget):
         inside.addWidget(self.pages)
         self.chance = ChanceLine(hub)
         inside.addWidget(self.chance)
-        self.hand = WhatIfByHand(hub, self.stack, self, self._hint)
+        self.hand = WhatIfDrag(hub, self.stack, self, self._hint)
         below, inside = panel(margins=(0, 0, 0, 0))
         inside.addWidget(self.list)
         self.split = QSplitter(Qt.Orientation.Vertical)
@@ -115,7 +115,7 @@ class OutliersStage(QWidget):
         self.views[0].setChecked(True)
         self.trying = QPushButton("What if", checkable=True)
         self.trying.setToolTip("Drag the selected value along the axis and watch every number and limit (W)")
-        self.trying.toggled.connect(lambda on: self.hand.turn(on))
+        self.trying.toggled.connect(lambda on: self.hand.set_active(on))
         row = row_of(*self.views, self.suggestion, self.take, self.trying)
         inside.addLayout(row)  # type: ignore[attr-defined]
         self.suggestion.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -148,7 +148,7 @@ class OutliersStage(QWidget):
         """Rows far from the middle of several columns join the list."""
         found = self.together.found
         self.list.together = None if found is None else (self.together.names, found)
-        self.list.want_renewal()
+        self.list.request_refresh()
 
     def show_view(self, place: int) -> None:
         """Show the lanes of one column (0), or several columns together (1)."""
@@ -204,7 +204,7 @@ class OutliersStage(QWidget):
         self._show_settings()
         if not column.is_numeric:
             self._say(f"{name} is read as {column.role}: {column.reason}.\nNothing in it can be far from the rest.")
-        elif self.hub.look is None:
+        elif self.hub.preview is None:
             self._say("Working out the flags …")
         else:
             self.lanes_shown.redraw()
@@ -217,16 +217,16 @@ class OutliersStage(QWidget):
             self.suggestion.setText("")
             self.take.hide()
 
-    def _drawn(self, look: ColumnLook, _: bool) -> None:
+    def _drawn(self, preview: ColumnPreview, _: bool) -> None:
         self._say("")
-        groups = next((result.groups for result in look.flags.results.values() if result.groups), {})
-        drawn = len(groups_drawn(look))
+        groups = next((result.groups for result in preview.flags.results.values() if result.groups), {})
+        drawn = len(groups_drawn(preview))
         few = drawn < len(groups)
-        self.facts.setText(f"{drawn} of {count(len(groups))} groups" if few else f"n {count(look.judged.n)}")
+        self.facts.setText(f"{drawn} of {count(len(groups))} groups" if few else f"n {count(preview.flag_basis.n)}")
         self.facts.setToolTip("Spans are drawn for the groups that flag most; the list has all" if few else "")
-        if self._suggested is None or self._suggested[0] is not look.judged:
-            codes = look.column.role in (Role.ORDERED, Role.YES_NO)
-            self._suggested = (look.judged, suggested_method(look.judged, codes=codes))
+        if self._suggested is None or self._suggested[0] is not preview.flag_basis:
+            codes = preview.column.role in (Role.ORDERED, Role.YES_NO)
+            self._suggested = (preview.flag_basis, suggested_method(preview.flag_basis, codes=codes))
         self._show_suggestion()
         self.hand.show_handle()
 
@@ -251,7 +251,7 @@ class OutliersStage(QWidget):
 
     def _show_settings(self) -> None:
         study, focus = self.hub.study, self.hub.focus
-        self.another.setText(f"Pass {study.turn} · another" if study.turn > 1 else "Another pass")
+        self.another.setText(f"Pass {study.pass_number} · another" if study.pass_number > 1 else "Another pass")
         if focus is None:
             return
         chosen = study.settings.of(focus)
@@ -280,11 +280,11 @@ class OutliersStage(QWidget):
 
     def add_as_column(self, key: str | None) -> None:
         """Add the column in focus on the scale called ``key``, or its flags, as a column; it is in the rail at once."""
-        study, look = self.hub.study, self.hub.look
-        if look is None:
+        study, preview = self.hub.study, self.hub.preview
+        if preview is None:
             return
         try:
-            name = study.keep_flags(look) if key is None else study.derive(look.column.name, Scale(key))
+            name = study.keep_flags(preview) if key is None else study.derive(preview.column.name, Scale(key))
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QPushButton, QSplitter, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import turns
+from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import clear_layout, label, panel, plain_tip, row_of
 from culvix.charts.palette import LIGHT
@@ -138,7 +138,7 @@ class PairMargin(QWidget):
             self._body.addWidget(label("No flagged rows", "quiet"))
         self._body.addSpacing(6)
         self._body.addWidget(label("Least-squares line", "head"))
-        self._body.addWidget(label(_line_words(view, titles), wrap=True))
+        self._body.addWidget(label(_line_text(view, titles), wrap=True))
         self._body.addSpacing(6)
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
         self._body.addStretch(1)
@@ -190,7 +190,7 @@ class PairMargin(QWidget):
                     self._body.addWidget(label(f"p by {result.p_by}", "quiet", wrap=True))
 
 
-def _line_words(view: PairView, titles: tuple[str, str]) -> str:
+def _line_text(view: PairView, titles: tuple[str, str]) -> str:
     line = view.line
     if line is None:
         return "No line: the values along the axis are all equal."
@@ -223,7 +223,7 @@ class RelationsStage(QWidget):
         self.canvas.addItem(self.plot)
         self.plot.picked.connect(self._picked)
         self.plot.interval.connect(self._swept)
-        self.plot.view_box.fit_wanted.connect(self.plot.fit)
+        self.plot.view_box.fit_requested.connect(self.plot.fit)
         left, inside = panel(margins=(6, 6, 6, 6))
         inside.addLayout(row_of(label("Pairs by strength", "head"), 1))  # type: ignore[attr-defined]
         inside.addWidget(self.about)
@@ -265,19 +265,17 @@ class RelationsStage(QWidget):
         if len(self.hub.study.table.numeric) < 2:
             self.about.setText("A relation needs two numeric columns; this table has fewer.")
             return
-        self.hub.want_relations()
+        self.hub.request_relations()
 
     def _stale(self) -> None:
         if self.isVisible():
-            self.hub.want_relations()
+            self.hub.request_relations()
 
     def _related(self) -> None:
         relations = self.hub.relations
         assert relations is not None
         pairs = plural(len(relations.pairs), "pair")
-        open_still = (
-            "; rank correlations at first look, good to ±0.001, being refined" if relations.at_first_look else ""
-        )
+        open_still = "; Spearman by the ranks of each column alone, being refined" if relations.at_first_look else ""
         self.about.setText(f"{pairs} of {len(relations.columns)} columns; n counts the rows with both{open_still}")
         self.model.put(relations.pairs)
         widest = max((self.fontMetrics().horizontalAdvance(count(pair.n)) for pair in relations.pairs[:200]), default=0)
@@ -322,7 +320,7 @@ class RelationsStage(QWidget):
             self._titles = ax.column.title, ay.column.title
             self._draw(refit=refit)
             self._suggested = (ax.column.role, ay.column.role), suggestion
-            turns().soon(self._show_numbers)
+            task_queue().soon(self._show_numbers)
 
         self.hub.start("pair", work, done, priority=8)
 

@@ -8,14 +8,14 @@ from weakref import WeakKeyDictionary
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from culvix.app.session.jobs import JobRunner, Work
-from culvix.charts.items.sparkline import Strip, strip_of
+from culvix.charts.items.sparkline import Sparkline, sparkline_of
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Floats
 from culvix.study import Change, Study
-from culvix.study.analysis.column_analysis import ColumnAnalysis, ColumnLook, analyse, look_at
-from culvix.study.analysis.relations import Relations, rank_pairs, wants_first_look
-from culvix.study.study import Renewed
+from culvix.study.analysis.column_analysis import ColumnAnalysis, ColumnPreview, analyse, preview_column
+from culvix.study.analysis.relations import Relations, needs_first_look, rank_pairs
+from culvix.study.study import ReparsedColumns
 from culvix.tables.model.dictionary import ColumnEntry
 
 __all__ = ["Hub"]
@@ -24,9 +24,9 @@ _PAINTING_MS = 70
 _LEISURE_MS = 300
 
 
-def _worked_out(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Strip | None]:
+def _worked_out(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Sparkline | None]:
     """An analysis with its strip, both made off the interface thread."""
-    return analysis, strip_of(analysis)
+    return analysis, sparkline_of(analysis)
 
 
 class Hub(QObject):
@@ -40,7 +40,7 @@ class Hub(QObject):
     focus_changed = pyqtSignal(str)
     analysed = pyqtSignal(str)
     """A column's analysis has arrived."""
-    looked = pyqtSignal(str)
+    previewed = pyqtSignal(str)
     """What the lanes of the column in focus show has arrived; its tests are under way."""
     veiled_changed = pyqtSignal()
     """Another column, or none, must not be seen for the moment."""
@@ -61,8 +61,8 @@ class Hub(QObject):
         """Whether a limit that is dragged or typed is to hold for the column in focus only."""
         self.veiled: str | None = None
         """The column whose strip would give its line-up away."""
-        self.strips: dict[str, Strip | None] = {}
-        self._strips_of: WeakKeyDictionary[ColumnAnalysis, Strip | None] = WeakKeyDictionary()
+        self.strips: dict[str, Sparkline | None] = {}
+        self._sparklines: WeakKeyDictionary[ColumnAnalysis, Sparkline | None] = WeakKeyDictionary()
         """The strips of all analyses that are still known, so that undo brings back theirs, too."""
         self._stripped: dict[str, ColumnAnalysis] = {}
         """The analysis that the strip of a column shows."""
@@ -70,7 +70,7 @@ class Hub(QObject):
         self._relations_of: object = None
         self._names = [column.name for column in study.table]
         self._under_way: dict[str, object] = {}
-        self._look: ColumnLook | None = None
+        self._preview: ColumnPreview | None = None
         self._said: deque[Mapping[str, Callable[[ColumnEntry], ColumnEntry]]] = deque()
         study.listen(self._told)
 
@@ -107,15 +107,15 @@ class Hub(QObject):
                 if known is None:
                     # What is looked at comes first, and in a drag each change would begin them all anew.
                     self.want(name, urgent=False, after=_LEISURE_MS)
-                elif self._show_strip(known):
+                elif self._show_sparkline(known):
                     self.analysed.emit(name)
 
-    def _show_strip(self, analysis: ColumnAnalysis) -> bool:
+    def _show_sparkline(self, analysis: ColumnAnalysis) -> bool:
         """Let the strip of a column be that of ``analysis``; whether it was another one before."""
         name = analysis.column.name
-        if self._stripped.get(name) is analysis or analysis not in self._strips_of:
+        if self._stripped.get(name) is analysis or analysis not in self._sparklines:
             return False
-        self._stripped[name], self.strips[name] = analysis, self._strips_of[analysis]
+        self._stripped[name], self.strips[name] = analysis, self._sparklines[analysis]
         return True
 
     def _follow_columns(self) -> None:
@@ -136,7 +136,7 @@ class Hub(QObject):
         if column == self.focus:
             return
         self.focus = column
-        self.study.look_at(column)
+        self.study.mark_viewed(column)
         self.focus_changed.emit(column)
         if self.study.table[column].is_numeric:
             self.want(column)
@@ -147,7 +147,7 @@ class Hub(QObject):
             self.veiled = column
             self.veiled_changed.emit()
 
-    def describe(self, columns: Sequence[str], change: Callable[[ColumnEntry], ColumnEntry]) -> None:
+    def edit_columns(self, columns: Sequence[str], change: Callable[[ColumnEntry], ColumnEntry]) -> None:
         """Say of ``columns`` what ``change`` makes of what is said of them, and read them anew in the background.
 
         One change follows the other, in the order in which they were made.
@@ -171,10 +171,10 @@ class Hub(QObject):
             "reading columns anew", work, self._described, failed=lambda e: self._described(None, e), priority=15
         )
 
-    def _described(self, renewed: Renewed | None, error: Exception | None = None) -> None:
+    def _described(self, reparsed: ReparsedColumns | None, error: Exception | None = None) -> None:
         try:
-            if renewed is not None:
-                self.study.adopt(renewed)
+            if reparsed is not None:
+                self.study.apply_reparsed(reparsed)
         except CulvixError as refused:
             error = refused
         if error is not None:
@@ -194,16 +194,16 @@ class Hub(QObject):
         return self.study.known_analysis(self.focus)
 
     @property
-    def look(self) -> ColumnLook | None:
+    def preview(self) -> ColumnPreview | None:
         """What the lanes of the column in focus show as things stand, if it has arrived."""
-        known, look = self.analysis, self._look
-        if known is None and look is not None and self._holds(look):
-            return look
+        known, preview = self.analysis, self._preview
+        if known is None and preview is not None and self._holds(preview):
+            return preview
         return known
 
-    def _holds(self, look: ColumnLook) -> bool:
-        """Whether ``look`` is of the column in focus, and of things as they stand."""
-        return look.column.name == self.focus and look.request.key == self.study.request(self.focus).key
+    def _holds(self, preview: ColumnPreview) -> bool:
+        """Whether ``preview`` is of the column in focus, and of things as they stand."""
+        return preview.column.name == self.focus and preview.request.key == self.study.request(self.focus).key
 
     def want(self, column: str, *, urgent: bool = True, after: int = 0) -> None:
         """See to it that ``analysed`` is told for ``column``; at once where the analysis is known.
@@ -212,8 +212,8 @@ class Hub(QObject):
         """
         request = self.study.request(column)
         known = self.study.known_analysis(column)
-        if known is not None and known in self._strips_of:
-            self._show_strip(known)
+        if known is not None and known in self._sparklines:
+            self._show_sparkline(known)
             self.analysed.emit(column)
             return
         name = f"profile of {column}"
@@ -222,37 +222,37 @@ class Hub(QObject):
         self._under_way[column] = (request.key, urgent)
         cache = self.study.part_cache(column)
 
-        def work(progress: Progress) -> tuple[ColumnAnalysis, Strip | None]:
+        def work(progress: Progress) -> tuple[ColumnAnalysis, Sparkline | None]:
             return _worked_out(analyse(request, cache, progress))
 
         def rest(after: int = 0) -> None:
             priority = 10 if urgent else 0
             self.start(name, work, self._arrived, priority=priority, quiet=not urgent, after=after)
 
-        def looked(look: ColumnLook) -> None:
-            if self._holds(look):
-                self._look = look
-                self.looked.emit(column)
+        def previewed(preview: ColumnPreview) -> None:
+            if self._holds(preview):
+                self._preview = preview
+                self.previewed.emit(column)
             # The tests would hold up the painting of the lanes.
             rest(_PAINTING_MS)
 
         if urgent:
-            self.start(name, lambda progress: look_at(request, cache, progress), looked, priority=10)
+            self.start(name, lambda progress: preview_column(request, cache, progress), previewed, priority=10)
         else:
             rest(after)
 
-    def _arrived(self, outcome: tuple[ColumnAnalysis, Strip | None]) -> None:
+    def _arrived(self, outcome: tuple[ColumnAnalysis, Sparkline | None]) -> None:
         analysis, strip = outcome
         name = analysis.column.name
         gone = name not in self.study.table or not self.study.table[name].is_numeric
         if gone or analysis.request.key != self.study.request(name).key:
             return
         self.study.keep(analysis)
-        self._strips_of[analysis] = strip
-        self._show_strip(analysis)
+        self._sparklines[analysis] = strip
+        self._show_sparkline(analysis)
         self.analysed.emit(name)
 
-    def want_relations(self) -> None:
+    def request_relations(self) -> None:
         """See to it that ``related`` is told with the ranking of pairs as things stand."""
         columns = [column for column in self.study.table.numeric if column.is_data]
         stamp = self.study.log.stamp
@@ -276,4 +276,4 @@ class Hub(QObject):
             if relations.at_first_look:
                 rank(at_first_look=False)
 
-        rank(at_first_look=wants_first_look(values))
+        rank(at_first_look=needs_first_look(values))

@@ -13,7 +13,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QThreadPool, QTimer, pyqtSignal
 
-from culvix.app.session.scheduler import turns
+from culvix.app.session.scheduler import task_queue
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
 
@@ -167,7 +167,7 @@ class JobRunner(QObject):
     @property
     def at_rest(self) -> bool:
         """Whether nothing is under way, nor waits for its turn to be shown."""
-        return not self._jobs and turns().at_rest
+        return not self._jobs and task_queue().at_rest
 
     def _progressed(self, job: _Job, share: float, doing: str) -> None:
         if self._jobs.get(job.name) is job and not job.quiet:

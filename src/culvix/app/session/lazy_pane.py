@@ -4,9 +4,9 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QWidget
 
-from culvix.app.session.scheduler import turns
+from culvix.app.session.scheduler import task_queue
 
-__all__ = ["RenewedPane", "hidden"]
+__all__ = ["LazyPane", "hidden"]
 
 
 def hidden(pane: QWidget) -> bool:
@@ -19,8 +19,8 @@ def hidden(pane: QWidget) -> bool:
     return False
 
 
-class RenewedPane(QWidget):
-    """Calls its `renew` soon after `want_renewal`; while it is hidden, not before it is shown again."""
+class LazyPane(QWidget):
+    """Calls its `refresh` soon after `request_refresh`; while it is hidden, not before it is shown again."""
 
     patience = 0
     """Milliseconds it lets others go first, so that not all panes are made anew in one go."""
@@ -31,26 +31,26 @@ class RenewedPane(QWidget):
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(self.patience)
-        self._soon.timeout.connect(lambda: turns().take(self.settle))
+        self._soon.timeout.connect(lambda: task_queue().take(self.apply_pending))
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Show things as they stand."""
 
-    def want_renewal(self, *_: object) -> None:
+    def request_refresh(self, *_: object) -> None:
         """Something shown here has changed."""
         self._owed = True
         self._soon.start()
 
-    def renew_at_once(self, *_: object) -> None:
+    def refresh_now(self, *_: object) -> None:
         """Something shown here has changed, and what follows from it is worked out in the background."""
         self._owed = True
-        self.settle()
+        self.apply_pending()
 
-    def settle(self) -> None:
+    def apply_pending(self) -> None:
         """Make the pane anew now, where that is owed and it can be seen."""
         if self._owed and not hidden(self):
             self._owed = False
-            self.renew()
+            self.refresh()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -7,14 +7,14 @@ from functools import cache
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QTimer
 
-from culvix.charts.items.deferred_paint import HeldView
+from culvix.charts.items.deferred_paint import DeferredPaintView
 
-__all__ = ["Turns", "paint_afterwards", "turns"]
+__all__ = ["TaskQueue", "paint_afterwards", "task_queue"]
 
 _BETWEEN_MS = 3
 
 
-class Turns(QObject):
+class TaskQueue(QObject):
     """What is asked for while nothing else was done just now is done at once, the rest in the order it came."""
 
     def __init__(self) -> None:
@@ -58,13 +58,13 @@ class Turns(QObject):
         return True
 
 
-def paint_afterwards(view: HeldView) -> None:
+def paint_afterwards(view: DeferredPaintView) -> None:
     """Let ``view`` paint what is drawn now when the window has answered once more."""
     view.hold_painting()
-    turns().soon(view.paint_held, ahead=True)
+    task_queue().soon(view.paint_deferred, ahead=True)
 
 
 @cache
-def turns() -> Turns:
+def task_queue() -> TaskQueue:
     """The one line in which all panes of the application wait."""
-    return Turns()
+    return TaskQueue()

@@ -10,11 +10,11 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QScrollBar, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import paint_afterwards, turns
+from culvix.app.session.scheduler import paint_afterwards, task_queue
 from culvix.app.widgets.parts import beside, label, row_of
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.comparison import Comparison
-from culvix.charts.plots.comparison_rows import split_strips
+from culvix.charts.plots.comparison_rows import split_rows
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import NumberStyle, as_typed, count, plural, signed
@@ -151,7 +151,7 @@ class GroupsView(QWidget):
                 return
             self._grouping, self._made_of, self.split = (column, found[0]), (analysis, by, form), found[1]
             self._name_groups()
-            turns().soon(self._draw)
+            task_queue().soon(self._draw)
 
         self.hub.start("splitting into groups", work, arrived, failed=self._refused, priority=12)
 
@@ -202,7 +202,7 @@ class GroupsView(QWidget):
         self._say(self._about(ordered, pair, analysis.style, analysis.column.unit))
         upright = self.hub.study.settings.upright
         paint_afterwards(self.chart)
-        self.chart.put(split_strips(ordered, ghosts, words), analysis.column.title, zero=centre, upright=upright)
+        self.chart.put(split_rows(ordered, ghosts, words), analysis.column.title, zero=centre, upright=upright)
         self.middle.setDirection(beside(not upright))
         self.scroll.setOrientation(Qt.Orientation.Horizontal if upright else Qt.Orientation.Vertical)
         self._fit_scroll()

@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.shape.normality_pane import NormalityPane
 from culvix.app.shape.summary_pane import SummaryPane
 from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of, shortened
@@ -31,7 +31,7 @@ def scrolled(inner: QWidget) -> QScrollArea:
     return area
 
 
-class ShapeMargin(RenewedPane):
+class ShapeMargin(LazyPane):
     """Rebuilt whenever the column in focus or its numbers change."""
 
     patience = 3
@@ -54,14 +54,14 @@ class ShapeMargin(RenewedPane):
         layout.addWidget(scrolled(self._inner))
         for pane in (self.summary, self.normality):
             pane.asked.connect(self.asked)
-        self.normality.changed.connect(self.renew)
-        hub.review_changed.connect(self.want_renewal)
-        hub.focus_changed.connect(self.want_renewal)
-        hub.veiled_changed.connect(self.want_renewal)
-        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
-        self.want_renewal()
+        self.normality.changed.connect(self.refresh)
+        hub.review_changed.connect(self.request_refresh)
+        hub.focus_changed.connect(self.request_refresh)
+        hub.veiled_changed.connect(self.request_refresh)
+        hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
+        self.request_refresh()
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Show the column in focus as things stand."""
         for pane in (self.summary, self.normality):
             # Kept while everything around them is made anew.
@@ -154,7 +154,7 @@ class ShapeMargin(RenewedPane):
     def _button(self, finding: Finding, proposal: Proposal) -> QPushButton:
         button = QPushButton(proposal.label)
         button.setToolTip(plain_tip(f"{proposal.kind}, cause: {proposal.cause}, reason: {proposal.reason}"))
-        button.clicked.connect(lambda: self._settle(finding, proposal))
+        button.clicked.connect(lambda: self._resolve(finding, proposal))
         return button
 
     def _rule_button(self, finding: Finding, words: str, kind: str, rule: str) -> QPushButton:
@@ -166,13 +166,13 @@ class ShapeMargin(RenewedPane):
     def _answer_button(self, finding: Finding, answer: Answer) -> QPushButton:
         button = QPushButton(answer.label)
         button.setToolTip(plain_tip(f"Take {finding.column} for {answer.label.lower()}"))
-        button.clicked.connect(lambda: self.hub.describe([finding.column], answer.applied))
+        button.clicked.connect(lambda: self.hub.edit_columns([finding.column], answer.applied))
         return button
 
     def _apply_rule(self, column: str, kind: str, rule: str) -> None:
-        self.hub.describe([column], lambda entry: entry.with_rule(kind, rule))
+        self.hub.edit_columns([column], lambda entry: entry.with_rule(kind, rule))
 
-    def _settle(self, finding: Finding, proposal: Proposal) -> None:
+    def _resolve(self, finding: Finding, proposal: Proposal) -> None:
         study = self.hub.study
         undecided = np.setdiff1d(finding.rows, study.working.decided(finding.column), assume_unique=True)
         try:

@@ -15,7 +15,7 @@ from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
 from culvix.stats.resampling.simulation import SimulatedP, monte_carlo_normality
 from culvix.stats.shape.dip import DipResult, dip_test
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.peak_messages import dip_words
+from culvix.study.analysis.peak_messages import dip_text
 from culvix.study.document.settings import replaced
 from culvix.tables.model.table import Role
 
@@ -124,7 +124,7 @@ class NormalityPane(QWidget):
         statistic, p = label(significant(found.dip)), label(p_value(found.p.p), "head")
         p.setToolTip(f"{count(found.p.repeats)} uniform samples, seed {found.p.seed}")
         self._body.addLayout(row_of(name, 1, statistic, p, spacing=4))
-        self._body.addWidget(label(dip_words(found, analysis.density, analysis.verdict.alpha), "quiet", wrap=True))
+        self._body.addWidget(label(dip_text(found, analysis.density, analysis.verdict.alpha), "quiet", wrap=True))
 
     def _test(self, key: str, result: NormalityResult) -> None:
         test = NORMALITY_TESTS[key]

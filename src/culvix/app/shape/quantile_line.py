@@ -7,10 +7,10 @@ from culvix.stats.core.quantiles import quantile
 from culvix.stats.describe.intervals import OpenInterval, quantile_interval
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 
-__all__ = ["QuantileLine", "interval_words"]
+__all__ = ["QuantileLine", "interval_text"]
 
 
-def interval_words(analysis: ColumnAnalysis, ends: OpenInterval | None) -> str:
+def interval_text(analysis: ColumnAnalysis, ends: OpenInterval | None) -> str:
     """``ends`` in the style of the column; empty where both are missing."""
     if ends is None or ends == (None, None):
         return ""
@@ -54,6 +54,6 @@ class QuantileLine(QWidget):
             return
         settings, x, p = analysis.request.settings, analysis.sample.sorted, self.share.value() / 100
         self.value.setText(analysis.style.statistic(quantile(x, p, settings.quantile_type)))
-        words = interval_words(analysis, quantile_interval(analysis.sample, p, settings.confidence))
+        words = interval_text(analysis, quantile_interval(analysis.sample, p, settings.confidence))
         level = f"{100 * settings.confidence:g} %"
         self.ends.setText(f"{level}: {words}" if words else f"No two values bracket it with {level} confidence.")

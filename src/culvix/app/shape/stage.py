@@ -14,14 +14,14 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.lanes.adjust_pane import AdjustPane
-from culvix.app.lanes.dragging import BandwidthByHand, BinsByHand, LimitsByHand, change_picture
+from culvix.app.lanes.dragging import BandwidthDrag, BinDrag, LimitDrag, change_picture
 from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.probe_bar import ProbeBar
 from culvix.app.outliers.methods_menu import MethodsButton
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
-from culvix.app.session.scheduler import turns
+from culvix.app.session.scheduler import task_queue
 from culvix.app.shape.views import VIEWS, ShapeViews
 from culvix.app.widgets.ordered_choice import OrderedChoice
 from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of
@@ -31,7 +31,7 @@ from culvix.charts.lanes.stack import DEFAULT_LANES, LANES
 from culvix.errors import CulvixError
 from culvix.stats.display import count, typed_number
 from culvix.stats.shape.histogram import BIN_RULES, Histogram
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.document.settings import SCALES
 from culvix.tables.model.table import Column
 
@@ -56,8 +56,8 @@ class ShapeStage(QWidget):
         self._build_head()
         self.canvas = canvas or LaneCanvas()
         self.stack = self.canvas.stack
-        self.bins = BinsByHand(hub, self.stack, self)
-        self.by_hand = (self.bins, BandwidthByHand(hub, self.stack, self), LimitsByHand(hub, self.stack, self))
+        self.bins = BinDrag(hub, self.stack, self)
+        self.by_hand = (self.bins, BandwidthDrag(hub, self.stack, self), LimitDrag(hub, self.stack, self))
         self.probe_bar = ProbeBar()
         self.lanes_shown = FocusLanes(hub, self.canvas, self)
         self.adjust_pane = adjust or AdjustPane(hub)
@@ -135,11 +135,11 @@ class ShapeStage(QWidget):
     def show_view(self, place: int) -> None:
         """Show one of `VIEWS` by its place."""
         self.view_buttons[place].setChecked(True)
-        self.views.turn(list(VIEWS)[place])
+        self.views.show_view(list(VIEWS)[place])
         for tool in (self.lanes, self.adjust):
             tool.setEnabled(place == 0)
         # A view made just now is shown before it is filled.
-        turns().soon(self.views.want)
+        task_queue().soon(self.views.want)
 
     def _connect(self) -> None:
         hub = self.hub
@@ -184,7 +184,7 @@ class ShapeStage(QWidget):
             tool.setVisible(column.is_numeric)
         if not column.is_numeric:
             self._say(f"{column.name} is read as {column.role}: {column.reason}.\nIt has no numbers to picture.")
-        elif self.hub.look is None:
+        elif self.hub.preview is None:
             self._say("Working out the picture …")
         else:
             self.redraw()
@@ -216,7 +216,7 @@ class ShapeStage(QWidget):
         if self.probe_value is not None:
             lane = self.stack.lane(HistogramLane)
             lane.answer(lane.reading(self.probe_value))
-        analysis = self.hub.look
+        analysis = self.hub.preview
         if self.adjust_frame.isVisible() and analysis is not None:
             self.adjust_pane.table.show_bars(bars, analysis.style)
 
@@ -228,7 +228,7 @@ class ShapeStage(QWidget):
             self.probe_bar.show_reading(None, None)
 
     def _facts(self, column: Column) -> None:
-        analysis = self.hub.look
+        analysis = self.hub.preview
         used = analysis.sample.n if analysis is not None else column.rows - column.missing
         self.facts.setText("" if column.is_numeric and analysis is None else f"n {count(used)}")
         self.facts.setToolTip(plain_tip(f"{column.role}: {column.reason}"))
@@ -240,19 +240,19 @@ class ShapeStage(QWidget):
 
     def redraw(self) -> None:
         """Draw the column in focus as things stand, once the stage can be seen."""
-        if self.hub.look is not None and not hidden(self):
+        if self.hub.preview is not None and not hidden(self):
             self._say("")
             self.lanes_shown.redraw()
 
-    def _drawn(self, look: ColumnLook, _: bool) -> None:
+    def _drawn(self, preview: ColumnPreview, _: bool) -> None:
         """The lanes were drawn anew: show beside them what follows from it."""
         self._say("")
-        self._facts(look.column)
-        self.adjust_pane.want_renewal()
-        width = look.histogram.width if look.histogram else None
+        self._facts(preview.column)
+        self.adjust_pane.request_refresh()
+        width = preview.histogram.width if preview.histogram else None
         self.width.setPlaceholderText("" if width is None else f"width {width:g}")
-        if self.probe_value is None and look.description.median is not None:
-            self.probe_value = float(look.description.median)
+        if self.probe_value is None and preview.description.median is not None:
+            self.probe_value = float(preview.description.median)
         self.set_probe(self.probe_value)
         self.stack.set_pinned(self.pin_value)
         self.views.want()
@@ -270,17 +270,17 @@ class ShapeStage(QWidget):
         """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
         self.probe_value = value
         self.stack.set_probe(value)
-        self.probe_bar.show_reading(self.hub.look, value, self.pin_value)
+        self.probe_bar.show_reading(self.hub.preview, value, self.pin_value)
 
     def set_pinned(self, value: float | None) -> None:
         """Pin the second probe at ``value`` (the column's unit), or take it away."""
         self.pin_value = value
         self.stack.set_pinned(value)
-        self.probe_bar.show_reading(self.hub.look, self.probe_value, value)
+        self.probe_bar.show_reading(self.hub.preview, self.probe_value, value)
 
     def step_probe(self, by: int) -> None:
         """Move the probe to the next (or previous) distinct value."""
-        analysis = self.hub.look
+        analysis = self.hub.preview
         if analysis is None or self.probe_value is None or not analysis.sample.n:
             return
         values = np.asarray(analysis.sample.runs[0], dtype=np.float64)
@@ -334,7 +334,7 @@ class ShapeStage(QWidget):
 
     def select_flagged(self) -> None:
         """Select every flagged row of the column in focus that is not decided yet."""
-        analysis = self.hub.look
+        analysis = self.hub.preview
         if analysis is not None:
             name = analysis.column.name
             decided = self.hub.study.working.decided(name)

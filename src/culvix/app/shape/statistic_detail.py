@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
-from culvix.app.shape.quantile_line import QuantileLine, interval_words
+from culvix.app.shape.quantile_line import QuantileLine, interval_text
 from culvix.app.widgets.parts import clear_layout, label
 from culvix.progress import Progress
 from culvix.stats.core.sample import Sample
@@ -148,7 +148,7 @@ class StatisticDetail(QWidget):
             self._begin(analysis, key)
 
     def _ends(self, analysis: ColumnAnalysis, ends: OpenInterval | None, by: str) -> None:
-        words = interval_words(analysis, ends)
+        words = interval_text(analysis, ends)
         if words:
             self._body.addWidget(label(words, wrap=True))
         self._body.addWidget(label(by, "quiet", wrap=True))

@@ -11,7 +11,7 @@ from culvix.app.lanes.dragging import change_picture
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.selecting import Selecting
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import turns
+from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.parts import beside, label, row_of
 from culvix.charts.export.picture_export import side_by_side
 from culvix.charts.export.picture_files import Maker
@@ -84,7 +84,7 @@ class TransformView(QWidget):
         self._undrawn: list[int] = []
         # Lane by lane while the other scale is worked out, so that the window answers between them.
         self._unmade = deque((stack, name) for stack in self.stacks for name in _LANES)
-        turns().take(self._make_one)
+        task_queue().take(self._make_one)
 
     def _make_one(self) -> None:
         """Make the next lane; with the last one of a stack it stands, with the last of all something can be drawn."""
@@ -95,7 +95,7 @@ class TransformView(QWidget):
         stack.make(name)
         if not any(other is stack for other, _ in self._unmade):
             stack.choose(_LANES)
-        turns().take(self._make_one)
+        task_queue().take(self._make_one)
 
     def _pictured(self, place: int) -> ColumnAnalysis | None:
         return None if self.shown is None else (self.shown.before, self.shown.after)[place]
@@ -133,7 +133,7 @@ class TransformView(QWidget):
     def _arrived(self, found: Transformed) -> None:
         if found.before is self.hub.analysis:
             self.shown = found
-            turns().soon(self._draw)
+            task_queue().soon(self._draw)
 
     def _refused(self, error: Exception) -> None:
         self.shown = None
@@ -172,7 +172,7 @@ class TransformView(QWidget):
         self.stacks[1].log_base = _LOG.get(found.scale.key)
         self.stacks[1].title = f"{measured}, log scale" if found.scale.key in _LOG else ""
         self._undrawn = [0, 1]
-        turns().take(self._draw_one)
+        task_queue().take(self._draw_one)
 
     def _draw_one(self) -> None:
         """Draw the next side; with the last one comes the probe."""
@@ -192,7 +192,7 @@ class TransformView(QWidget):
         stack.show_picture(picture, refit=refit)
         median = found.before.description.median
         if self._undrawn:
-            turns().take(self._draw_one)
+            task_queue().take(self._draw_one)
         elif median is not None:
             self._probe(0, float(median))
 

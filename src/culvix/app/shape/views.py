@@ -62,7 +62,7 @@ class ShapeViews(QStackedWidget):
         inside.addWidget(self._words)
         self.addWidget(self._said)
 
-    def turn(self, name: str) -> None:
+    def show_view(self, name: str) -> None:
         """Show one of `VIEWS`."""
         self.view_called(name)
         self.view = name

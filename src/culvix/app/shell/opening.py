@@ -74,12 +74,12 @@ class Opening(Saving):
         kinds = ";;".join(_KINDS)
         name, _ = QFileDialog.getOpenFileName(self, "Open a table", "", kinds)
         if name:
-            self.open_wanted(Path(name))
+            self.open_requested(Path(name))
 
     def open_copied(self) -> None:
         """Open the table that has been copied to the clipboard."""
         try:
-            self.open_wanted(pasted_file())
+            self.open_requested(pasted_file())
         except CulvixError as error:
             self.complain(error.sentence)
 
@@ -92,9 +92,9 @@ class Opening(Saving):
         except OSError as error:
             self.complain(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
             return
-        self.open_wanted(path)
+        self.open_requested(path)
 
-    def open_wanted(self, path: Path) -> None:
+    def open_requested(self, path: Path) -> None:
         """Open ``path`` as the analyst wishes; where decisions would be lost, once that is confirmed."""
         lost = self.decisions_lost
         if lost:
@@ -137,7 +137,7 @@ class Opening(Saving):
                 after=after,
             )
 
-        def looked(raw: RawTable | None) -> None:
+        def previewed(raw: RawTable | None) -> None:
             if raw is None or _size_of(path) < _LONG:
                 read()
                 return
@@ -150,7 +150,7 @@ class Opening(Saving):
             if not isinstance(error, Cancelled):
                 read()
 
-        self.jobs.start("opening", lambda _: preview(path, options), looked, failed=unread, priority=20)
+        self.jobs.start("opening", lambda _: preview(path, options), previewed, failed=unread, priority=20)
 
     def _show_arriving(self, path: Path, raw: RawTable) -> None:
         for page in (self.opening, self.bench):

@@ -238,15 +238,15 @@ def _outliers(window: MainWindow) -> None:
     window.show_stage(STAGES.index("Outliers"))
     bench.hub.set_focus("length_mm")
     wait_until(lambda: window.jobs.at_rest)
-    study, look = bench.hub.study, bench.hub.look
-    if look is not None and not study.log.active:
+    study, preview = bench.hub.study, bench.hub.preview
+    if preview is not None and not study.log.active:
         study.initials = "mk"
-        short = rows_of(between(None, 50.0), look.flags, look.judged)
+        short = rows_of(between(None, 50.0), preview.flags, preview.flag_basis)
         how = {"factor": 10.0, "rule": between(None, 50.0)}
         study.decide(DecisionKind.CORRECT, "length_mm", short, cause=Cause.ENTRY, reason="entered in cm", **how)
         wait_until(lambda: window.jobs.at_rest)
-    if look is not None:
-        study.select([int(np.nanargmax(look.judged.values))], column=look.column.name)
+    if preview is not None:
+        study.select([int(np.nanargmax(preview.flag_basis.values))], column=preview.column.name)
     wait_until(lambda: window.jobs.at_rest)
 
 

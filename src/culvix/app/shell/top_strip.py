@@ -4,7 +4,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import turns
+from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.parts import ElidedLabel, label, plain_tip, shortened
 from culvix.files import display_path
 from culvix.stats.display import count
@@ -16,8 +16,8 @@ class TopStrip(QWidget):
     """Stage buttons carry their progress; the bar on the right appears only for work that takes its time."""
 
     stage_chosen = pyqtSignal(int)
-    cancel_wanted = pyqtSignal()
-    report_wanted = pyqtSignal()
+    cancel_requested = pyqtSignal()
+    report_requested = pyqtSignal()
 
     def __init__(self, stages: list[str]) -> None:
         super().__init__()
@@ -29,10 +29,10 @@ class TopStrip(QWidget):
         self.bar = QProgressBar(maximum=1000, textVisible=False)
         self.bar.setFixedWidth(90)
         self.cancel = QPushButton("Cancel")
-        self.cancel.clicked.connect(self.cancel_wanted)
+        self.cancel.clicked.connect(self.cancel_requested)
         self.report = QPushButton("Save report")
         self.report.setToolTip("Write the study up as one HTML file (Ctrl+R)")
-        self.report.clicked.connect(self.report_wanted)
+        self.report.clicked.connect(self.report_requested)
         self.group = QButtonGroup(self)
         self.stages = stages
         self._soon = QTimer(self, singleShot=True, interval=150)
@@ -66,7 +66,7 @@ class TopStrip(QWidget):
         self.report.setVisible(hub is not None)
         if hub is not None:
             for change in (hub.decisions_changed, hub.review_changed):
-                change.connect(lambda: turns().soon(self.refresh))
+                change.connect(lambda: task_queue().soon(self.refresh))
             hub.analysed.connect(lambda _: self._soon.start())
         self.refresh()
 
@@ -81,7 +81,7 @@ class TopStrip(QWidget):
         self.name.setToolTip(plain_tip(display_path(study.table.source.path)))
         self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
-        seen = len(numeric & (study.looked_at | study.reviewed))
+        seen = len(numeric & (study.viewed | study.reviewed))
         self._write("Shape", seen, len(numeric))
         known = [analysis for name in sorted(numeric) if (analysis := study.known_analysis(name)) is not None]
         reviews = [study.review(analysis) for analysis in known if analysis.flags.rows.size]

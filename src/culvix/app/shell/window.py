@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.session.data_keys import DataKeys
 from culvix.app.session.jobs import JobRunner
-from culvix.app.session.scheduler import turns
+from culvix.app.session.scheduler import task_queue
 from culvix.app.shell.arriving import Arriving
 from culvix.app.shell.banner import Banner
 from culvix.app.shell.commands import COMMANDS, MENUS
@@ -33,7 +33,7 @@ from culvix.report.render_process import RenderProcess
 from culvix.stats.display import count
 from culvix.study import Study
 from culvix.study.document.history import Act
-from culvix.study.document.history_messages import act_words
+from culvix.study.document.history_messages import act_text
 from culvix.study.document.settings import replaced
 
 __all__ = ["MainWindow"]
@@ -82,8 +82,8 @@ class MainWindow(Opening):
         self.setCentralWidget(body)
         self._build_commands()
         self.strip.stage_chosen.connect(self.show_stage)
-        self.strip.cancel_wanted.connect(self.jobs.cancel_loud)
-        self.strip.report_wanted.connect(self.ask_report)
+        self.strip.cancel_requested.connect(self.jobs.cancel_loud)
+        self.strip.report_requested.connect(self.ask_report)
         self.jobs.busy.connect(self.strip.work)
         self.jobs.idle.connect(self.strip.rest)
         self.jobs.failed.connect(self.complain)
@@ -154,7 +154,7 @@ class MainWindow(Opening):
         self.show_stage(STAGES.index(stage))
         self._refresh_actions()
         # When it stands; in one go it would hold up the window.
-        turns().soon(self._begin)
+        task_queue().soon(self._begin)
 
     def _begin(self) -> None:
         """Begin the work on the study shown, and say what was noticed on reading it."""
@@ -170,11 +170,11 @@ class MainWindow(Opening):
         for splitter in (bench.across, bench.down):
             splitter.splitterMoved.connect(lambda *_: self._changed.start())
         bench.asked.connect(self.guide.open_at)
-        bench.stage_wanted.connect(lambda name: self.show_stage(STAGES.index(name)))
-        bench.export_wanted.connect(self.ask_survey)
-        bench.reread_wanted.connect(self.read_again)
-        bench.dictionary_wanted.connect(self.ask_dictionary)
-        bench.save_wanted.connect(self.ask_save_dictionary)
+        bench.stage_requested.connect(lambda name: self.show_stage(STAGES.index(name)))
+        bench.export_requested.connect(self.ask_survey)
+        bench.reread_requested.connect(self.read_again)
+        bench.dictionary_requested.connect(self.ask_dictionary)
+        bench.save_requested.connect(self.ask_save_dictionary)
         hub = bench.hub
         hub.problem.connect(self.complain)
         hub.said.connect(self.tell)
@@ -243,7 +243,7 @@ class MainWindow(Opening):
             return
         study = self.bench.hub.study
         try:
-            self.strip.note.say(f"{words}: {act_words(study.table, move(study))}")
+            self.strip.note.say(f"{words}: {act_text(study.table, move(study))}")
         except CulvixError as error:
             self.complain(error.sentence)
 
@@ -303,7 +303,7 @@ class MainWindow(Opening):
         files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()]
         event.acceptProposedAction()
         if files:
-            self.open_wanted(Path(files[0]))
+            self.open_requested(Path(files[0]))
         if len(files) > 1:
             self.complain(f"{count(len(files))} files were dropped; the first of them is opened.")
 

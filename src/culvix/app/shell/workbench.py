@@ -17,7 +17,7 @@ from culvix.app.outliers.margin import OutliersMargin
 from culvix.app.outliers.stage import OUTLIER_LANES, OutliersStage
 from culvix.app.relations.stage import RelationsStage
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import turns
+from culvix.app.session.scheduler import task_queue
 from culvix.app.shape.margin import ShapeMargin, scrolled
 from culvix.app.shape.stage import ShapeStage
 from culvix.app.survey.margin import SurveyMargin
@@ -47,11 +47,11 @@ class Workbench(QWidget):
 
     problem = pyqtSignal(str)
     asked = pyqtSignal(str)
-    stage_wanted = pyqtSignal(str)
-    reread_wanted = pyqtSignal(object)
-    dictionary_wanted = pyqtSignal()
-    save_wanted = pyqtSignal()
-    export_wanted = pyqtSignal()
+    stage_requested = pyqtSignal(str)
+    reread_requested = pyqtSignal(object)
+    dictionary_requested = pyqtSignal()
+    save_requested = pyqtSignal()
+    export_requested = pyqtSignal()
     made = pyqtSignal(QWidget)
     """A pane was made and put into its place."""
 
@@ -59,7 +59,7 @@ class Workbench(QWidget):
         """An empty bench; `build` puts its panes in. ``settings`` hold what the panes remember."""
         super().__init__()
         self.hub, self.settings = hub, settings
-        self._tray_wanted = True
+        self._tray_requested = True
         self._made: dict[str, QWidget] = {}
         self._making = {
             "Survey": self._make_survey(),
@@ -72,7 +72,7 @@ class Workbench(QWidget):
         self._margin_soon = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
         self._margin_soon.timeout.connect(self._show_margin)
         self._later = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
-        self._later.timeout.connect(lambda: turns().take(self._make_more))
+        self._later.timeout.connect(lambda: task_queue().take(self._make_more))
 
     # Making
 
@@ -140,9 +140,9 @@ class Workbench(QWidget):
         self._made["intake margin"] = margin
         self._watch(stage, margin)
         stage.columns_chosen.connect(margin.show_columns)
-        stage.reread_wanted.connect(self.reread_wanted)
-        margin.dictionary_wanted.connect(self.dictionary_wanted)
-        margin.save_wanted.connect(self.save_wanted)
+        stage.reread_requested.connect(self.reread_requested)
+        margin.dictionary_requested.connect(self.dictionary_requested)
+        margin.save_requested.connect(self.save_requested)
         yield
         stage.follow()
         margin.show_columns([])
@@ -157,9 +157,9 @@ class Workbench(QWidget):
         self._made["survey margin"] = margin
         self._watch(stage, margin)
         stage.opened.connect(self._open_in_shape)
-        stage.export_wanted.connect(self.export_wanted)
-        margin.judged.connect(stage.refresh)
-        margin.exchange_wanted.connect(self._ask_exchange)
+        stage.export_requested.connect(self.export_requested)
+        margin.flag_basis.connect(stage.refresh)
+        margin.exchange_requested.connect(self._ask_exchange)
         stage.recall(self.settings)
         margin.want()
         yield
@@ -320,7 +320,7 @@ class Workbench(QWidget):
 
     def _open_in_shape(self, column: str) -> None:
         self.hub.set_focus(column)
-        self.stage_wanted.emit("Shape")
+        self.stage_requested.emit("Shape")
 
     @property
     def stage(self) -> str:
@@ -373,8 +373,8 @@ class Workbench(QWidget):
         """The Intake needs the room of the row tray, unless rows are selected."""
         frame = self.tray.parentWidget()
         wanted = self.stage != "Intake" or bool(self.hub.study.selection)
-        if frame is not None and wanted is not self._tray_wanted:
-            self._tray_wanted = wanted
+        if frame is not None and wanted is not self._tray_requested:
+            self._tray_requested = wanted
             frame.setVisible(wanted)
 
     def show_rail(self, wanted: bool) -> None:

@@ -6,12 +6,12 @@ from functools import partial
 from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
 
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import paint_afterwards, turns
+from culvix.app.session.scheduler import paint_afterwards, task_queue
 from culvix.app.widgets.columns_button import ColumnsButton
 from culvix.app.widgets.parts import label, row_of
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.comparison import MOST_OVER, Comparison
-from culvix.charts.plots.comparison_rows import AXES, ComparisonStrip, comparison_strips
+from culvix.charts.plots.comparison_rows import AXES, ComparisonRow, comparison_rows
 from culvix.stats.display import plural
 from culvix.tables.model.table import Role
 
@@ -29,7 +29,7 @@ class ComparePane(QFrame):
         self.hub = hub
         self.names: list[str] = []
         self._chart: Comparison | None = None
-        self._strips: tuple[list[ComparisonStrip], list[str | None], str, bool] = ([], [], "common", False)
+        self._strips: tuple[list[ComparisonRow], list[str | None], str, bool] = ([], [], "common", False)
         self.axis = QComboBox()
         self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
@@ -92,7 +92,7 @@ class ComparePane(QFrame):
         if self._chart is None:
             # Drawn for the first time when the window has answered once it is made.
             self._chart = self._make_chart()
-            turns().soon(self._draw)
+            task_queue().soon(self._draw)
             return
         study = self.hub.study
         names = [name for name in self.names if name in study.table and study.table[name].is_numeric]
@@ -102,11 +102,11 @@ class ComparePane(QFrame):
             names.sort(key=lambda name: name != self.hub.focus)
         known = [analysis for name in names if (analysis := study.known_analysis(name)) is not None]
         axis = list(AXES)[self.axis.currentIndex()]
-        strips = comparison_strips(known, axis)
+        strips = comparison_rows(known, axis)
         # Of the table as it is now: a column may be gone by the next step.
         units = list(dict.fromkeys(study.table[strip.name].unit for strip in strips))
         self._strips = strips, units, axis, over
-        turns().soon(self._put)
+        task_queue().soon(self._put)
 
     def _put(self) -> None:
         """Show the strips worked out, in a step of its own: with the window waiting for both, it would stand still."""

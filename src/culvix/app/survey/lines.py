@@ -10,11 +10,11 @@ from PyQt6.QtWidgets import QStyleOptionViewItem, QWidget
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import plain_tip
-from culvix.charts.items.sparkline import Strip, draw_strip
+from culvix.charts.items.sparkline import Sparkline, draw_sparkline
 from culvix.charts.palette import LIGHT, colour
 from culvix.study.analysis.survey import DEFAULT_FIELDS, SURVEY_FIELDS, SurveyField, SurveyRow
 
-__all__ = ["STRIP", "StripPainter", "SurveyLines"]
+__all__ = ["STRIP", "SparklinePainter", "SurveyLines"]
 
 STRIP = 1
 """The place of the strips."""
@@ -131,14 +131,14 @@ def _side(field: SurveyField) -> int:
     return LEFT if field.key in ("role", "unit") else RIGHT if field.numeric else MIDDLE
 
 
-class StripPainter(CellPainter):
+class SparklinePainter(CellPainter):
     """Draws the strip of each column into its cell."""
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         super().paint(painter, option, index)
         strip = self.model.data(index, Qt.ItemDataRole.UserRole)
-        if painter is not None and isinstance(strip, Strip):
-            draw_strip(painter, QRectF(option.rect).adjusted(4, 4, -8, -2), strip)
+        if painter is not None and isinstance(strip, Sparkline):
+            draw_sparkline(painter, QRectF(option.rect).adjusted(4, 4, -8, -2), strip)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(110, 32)

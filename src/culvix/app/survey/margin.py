@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QGridLayout, QPushButton, QSpinBox, QVBoxLayout, QWi
 
 from culvix.app.docks.marks_pane import MarksPane
 from culvix.app.session.hub import Hub
-from culvix.app.session.lazy_pane import RenewedPane
+from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import clear_layout, label, panel, plain_tip, row_of, shortened
 from culvix.stats.display import count, plural
 from culvix.study.analysis.survey import Quality, quality
@@ -17,13 +17,13 @@ __all__ = ["SurveyMargin"]
 _ENDS = 5
 
 
-class SurveyMargin(RenewedPane):
+class SurveyMargin(LazyPane):
     """What there is to know about the table as a whole, and about the ends of the column in focus."""
 
     problem = pyqtSignal(str)
-    exchange_wanted = pyqtSignal(object)
+    exchange_requested = pyqtSignal(object)
     """The values that a finding says stand in each other's places are to be exchanged."""
-    judged = pyqtSignal()
+    flag_basis = pyqtSignal()
     """The quality of the table has arrived, and with it how many different cells its columns have."""
 
     def __init__(self, hub: Hub) -> None:
@@ -44,24 +44,24 @@ class SurveyMargin(RenewedPane):
         body.addStretch(1)
         self.marks.problem.connect(self.problem)
         hub.decisions_changed.connect(self.want)
-        hub.review_changed.connect(self.renew_at_once)
+        hub.review_changed.connect(self.refresh_now)
 
     def want(self) -> None:
         """Judge the table anew, in the background, unless it is the one that was judged."""
         table = self.hub.study.table
         if table is self._judged:
-            self.want_renewal()
+            self.request_refresh()
             return
         self._judged = table
 
         def done(found: Quality) -> None:
             self.quality = found
-            self.renew_at_once()
-            self.judged.emit()
+            self.refresh_now()
+            self.flag_basis.emit()
 
         self.hub.start("quality of the table", lambda _: quality(table), done, priority=6, quiet=True)
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """Show what was found of the table, where it has been judged."""
         found = self.quality
         if found is None:
@@ -100,7 +100,7 @@ class SurveyMargin(RenewedPane):
             exchange = QPushButton("Exchange …")
             words = f"See these rows as they are and with {' and '.join(finding.columns)} in each other's places"
             exchange.setToolTip(plain_tip(words))
-            exchange.clicked.connect(lambda: self.exchange_wanted.emit(finding))
+            exchange.clicked.connect(lambda: self.exchange_requested.emit(finding))
             buttons.insert(0, exchange)
         if finding.rows.size:
             show = QPushButton("Show")
@@ -112,7 +112,7 @@ class SurveyMargin(RenewedPane):
         return card
 
 
-class _Ends(RenewedPane):
+class _Ends(LazyPane):
     """The smallest and the largest values of the column in focus, with their rows; a click selects one."""
 
     def __init__(self, hub: Hub) -> None:
@@ -122,7 +122,7 @@ class _Ends(RenewedPane):
         self.many = QSpinBox(minimum=1, maximum=50)
         self.many.setValue(_ENDS)
         self.many.setToolTip("How many of each end are listed")
-        self.many.valueChanged.connect(lambda _: self.renew())
+        self.many.valueChanged.connect(lambda _: self.refresh())
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(6)
         self.grid.setVerticalSpacing(0)
@@ -131,10 +131,10 @@ class _Ends(RenewedPane):
         layout.setSpacing(2)
         layout.addLayout(row_of(self.title, 1, self.many))
         layout.addLayout(self.grid)
-        hub.focus_changed.connect(self.want_renewal)
-        hub.analysed.connect(lambda name: self.want_renewal() if name == hub.focus else None)
+        hub.focus_changed.connect(self.request_refresh)
+        hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
 
-    def renew(self) -> None:
+    def refresh(self) -> None:
         """List the ends of the column in focus, where it has been worked out."""
         clear_layout(self.grid)
         analysis = self.hub.analysis

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.survey.compare_pane import ComparePane
-from culvix.app.survey.lines import STRIP, StripPainter, SurveyLines
+from culvix.app.survey.lines import STRIP, SparklinePainter, SurveyLines
 from culvix.app.widgets.models import CellPainter
 from culvix.app.widgets.parts import label, panel, row_of
 from culvix.stats.display import plural
@@ -48,7 +48,7 @@ class SurveyStage(QWidget):
     problem = pyqtSignal(str)
     opened = pyqtSignal(str)
     """A column is to be opened in the Shape stage."""
-    export_wanted = pyqtSignal()
+    export_requested = pyqtSignal()
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
@@ -69,7 +69,7 @@ class SurveyStage(QWidget):
         self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False)
         self.view.setModel(self.lines)
         self.view.setItemDelegate(CellPainter(self.lines, self.view))
-        self.view.setItemDelegateForColumn(STRIP, StripPainter(self.lines, self.view))
+        self.view.setItemDelegateForColumn(STRIP, SparklinePainter(self.lines, self.view))
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self._header().setSortIndicatorClearable(True)
@@ -139,7 +139,7 @@ class SurveyStage(QWidget):
         self.copy.clicked.connect(self.copy_lines)
         self.export = QPushButton("Save as table")
         self.export.setToolTip("Write the lines shown as CSV or spreadsheet")
-        self.export.clicked.connect(self.export_wanted)
+        self.export.clicked.connect(self.export_requested)
 
     def _header(self) -> QHeaderView:
         header = self.view.horizontalHeader()

@@ -82,12 +82,12 @@ class ColumnFields(QWidget):
             self.problem.emit(error.sentence)
             return
         self._shown[name] = text
-        self.hub.describe(self.names, change)
+        self.hub.edit_columns(self.names, change)
 
     def _role_said(self) -> None:
         chosen = self.role.currentText()
         role = None if chosen == _JUDGED else Role(chosen)
-        self.hub.describe(self.names, lambda entry: replace(entry, role=role))
+        self.hub.edit_columns(self.names, lambda entry: replace(entry, role=role))
 
     def _change(self, name: str, text: str) -> Callable[[ColumnEntry], ColumnEntry]:
         if name in _ENDS:

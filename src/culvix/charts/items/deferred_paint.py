@@ -7,16 +7,16 @@ from PyQt6.QtWidgets import QWidget
 
 from culvix.charts.palette import LIGHT, brush
 
-__all__ = ["HeldView"]
+__all__ = ["DeferredPaintView"]
 
 
-class HeldView(pg.GraphicsView):
+class DeferredPaintView(pg.GraphicsView):
     """While painting is held, what was painted last stays on the screen; where nothing is left of that, bare ground."""
 
     def __init__(self, *args: object, **options: object) -> None:
         super().__init__(*args, **options)
         self.setBackground(LIGHT.panel)
-        self._held_back = False
+        self._deferred = False
         self._there = False
         """Whether what was painted last is still on the screen."""
 
@@ -26,19 +26,19 @@ class HeldView(pg.GraphicsView):
     @property
     def painting_owed(self) -> bool:
         """Whether what is drawn is still to be painted."""
-        return self._held_back
+        return self._deferred
 
     def hold_painting(self) -> None:
-        """Paint nothing until `paint_held`."""
-        self._held_back = True
+        """Paint nothing until `paint_deferred`."""
+        self._deferred = True
 
-    def paint_held(self) -> None:
+    def paint_deferred(self) -> None:
         """Paint what is drawn now."""
-        self._held_back = False
+        self._deferred = False
         self._ground().update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        if not self._held_back:
+        if not self._deferred:
             super().paintEvent(event)
             self._there = True
         elif not self._there:

@@ -12,7 +12,7 @@ from culvix.stats.core.arrays import Floats
 from culvix.stats.shape.histogram import Histogram
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 
-__all__ = ["Strip", "draw_strip", "strip_of"]
+__all__ = ["Sparkline", "draw_sparkline", "sparkline_of"]
 
 _BARS = 40
 _IMAGES_KEPT = 256
@@ -21,7 +21,7 @@ _AROUND = 2
 
 
 @dataclass(frozen=True, eq=False)
-class Strip:
+class Sparkline:
     """Heights of the bars (0 to 1) over the column's range, and where its box and flagged values stand (0 to 1)."""
 
     heights: Floats
@@ -29,7 +29,7 @@ class Strip:
     far: Floats
 
 
-def strip_of(analysis: ColumnAnalysis) -> Strip | None:
+def sparkline_of(analysis: ColumnAnalysis) -> Sparkline | None:
     """The strip of a column; None where it has no range."""
     x, d, bars = analysis.sample.sorted, analysis.description, analysis.histogram
     if bars is None or not x.size or d.q1 is None or d.q3 is None or d.median is None:
@@ -46,7 +46,7 @@ def strip_of(analysis: ColumnAnalysis) -> Strip | None:
     box = tuple((float(v) - low) / reach for v in (ends[0], d.q1, d.median, d.q3, ends[1]))
     flagged = analysis.sample.values[analysis.flags.rows]
     far = np.unique(np.round((flagged[np.isfinite(flagged)] - low) / reach, 2))
-    return Strip(counts / max(float(counts.max()), 1.0), box, far)  # type: ignore[arg-type]
+    return Sparkline(counts / max(float(counts.max()), 1.0), box, far)  # type: ignore[arg-type]
 
 
 def _rebinned(bars: Histogram) -> Floats:
@@ -56,7 +56,7 @@ def _rebinned(bars: Histogram) -> Floats:
     return np.asarray(padded.reshape(-1, group).sum(axis=1), dtype=np.float64)
 
 
-def draw_strip(painter: QPainter, area: QRectF, strip: Strip, palette: Palette = LIGHT) -> None:
+def draw_sparkline(painter: QPainter, area: QRectF, strip: Sparkline, palette: Palette = LIGHT) -> None:
     """Draw ``strip`` into ``area`` of a widget: bars above, box line and far values below."""
     device = painter.device()
     ratio = device.devicePixelRatioF() if device is not None else 1.0
@@ -65,7 +65,7 @@ def draw_strip(painter: QPainter, area: QRectF, strip: Strip, palette: Palette =
 
 
 @lru_cache(_IMAGES_KEPT)
-def _image(strip: Strip, size: QSize, ratio: float, palette: Palette) -> QPixmap:
+def _image(strip: Sparkline, size: QSize, ratio: float, palette: Palette) -> QPixmap:
     """A strip as it is painted time and again."""
     image = QPixmap((size + 2 * QSize(_AROUND, _AROUND)) * ratio)
     image.setDevicePixelRatio(ratio)
@@ -76,7 +76,7 @@ def _image(strip: Strip, size: QSize, ratio: float, palette: Palette) -> QPixmap
     return image
 
 
-def _draw(painter: QPainter, area: QRectF, strip: Strip, palette: Palette) -> None:
+def _draw(painter: QPainter, area: QRectF, strip: Sparkline, palette: Palette) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     base = area.bottom() - 8
     tall = base - area.top()

@@ -80,7 +80,7 @@ class BoxLane(Lane):
             return f"between box and whisker end; {whiskers}"
         return f"in the box, the middle half; {whiskers}"
 
-    def words_at(self, x: float, y: float) -> str:
+    def text_at(self, x: float, y: float) -> str:
         """The five numbers and the mean, where the pointer is over box or whiskers."""
         box = self.picture.box if self.picture else None
         if self.picture is None or box is None or not box.low <= x <= box.high or abs(y) > _HALF * 1.6:

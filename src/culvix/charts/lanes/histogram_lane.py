@@ -30,11 +30,11 @@ class HistogramLane(Lane):
         self.open_bins = BarItem(x0=[], x1=[], height=[])
         # Over the bar; beside an upright one.
         anchors = ((0, 0), (0, 1)) if upright else ((1, 1), (0, 1))
-        self.open_words = [pg.TextItem(color=LIGHT.muted, anchor=anchor) for anchor in anchors]
+        self.open_text = [pg.TextItem(color=LIGHT.muted, anchor=anchor) for anchor in anchors]
         self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         self.curve = CurveItem(pen=pen(LIGHT.ink, 1.6))
         self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(LIGHT.ink), pen=None)
-        for item in (self.open_bins, *self.open_words, self.bars, self.chosen, self.reference, self.curve, self.grip):
+        for item in (self.open_bins, *self.open_text, self.bars, self.chosen, self.reference, self.curve, self.grip):
             self.add(item)
         self.view_box.handle_at = self._edge_at
         self.view_box.over_handle.connect(self._show_grip)
@@ -46,7 +46,7 @@ class HistogramLane(Lane):
             self.note("no values to count")
             for item in (self.bars, self.chosen, self.open_bins):
                 item.setOpts(x0=[], x1=[], height=[])
-            for words in self.open_words:
+            for words in self.open_text:
                 words.hide()
             self.curve.clear()
             self.reference.clear()
@@ -84,7 +84,7 @@ class HistogramLane(Lane):
             brush=brush(LIGHT.data, 0.14),
             pen=pen(LIGHT.data, 1.0, dashed=True),
         )
-        for words, (low, high, rows, sign), edge in zip(self.open_words, sides, (first, last), strict=True):
+        for words, (low, high, rows, sign), edge in zip(self.open_text, sides, (first, last), strict=True):
             words.setVisible(bool(rows))
             words.setText(f"{count(rows)} {sign} {as_typed(edge, 6)}")
             words.setPos(high if edge == first else low, rows * unit)

@@ -23,7 +23,7 @@ from culvix.charts.plots.plot_frame import WORDS, Plot
 from culvix.stats.core.arrays import Ints
 from culvix.study.pictures.column_pictures import ShapePicture
 
-__all__ = ["FOOT", "GAP", "Lane", "axis_words", "cut_line", "round_top", "wrapped"]
+__all__ = ["FOOT", "GAP", "Lane", "axis_text", "cut_line", "round_top", "wrapped"]
 
 GAP = 6
 """Between two lanes, in pixels."""
@@ -40,7 +40,7 @@ def _answer_font() -> QFont:
     return font
 
 
-def axis_words(title: str, most: int = 60) -> str:
+def axis_text(title: str, most: int = 60) -> str:
     """A column's title as an axis can show it: in ``most`` letters, and never read as markup."""
     end = 3 * most // 10
     return escape(title if len(title) <= most else f"{title[: most - end - 2]}…{title[-end:]}")
@@ -198,7 +198,7 @@ class Lane(Plot):
         """What the probe reads in this lane at ``value``."""
         return ""
 
-    def words_at(self, x: float, y: float) -> str:
+    def text_at(self, x: float, y: float) -> str:
         """What the lane has under the pointer, besides marks of rows."""
         return ""
 

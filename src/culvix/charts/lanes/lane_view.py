@@ -82,7 +82,7 @@ class LaneView(TurnedView):
 
     clicked = pyqtSignal(float, float, object)
     spanned = pyqtSignal(float, float, bool, object)
-    fit_wanted = pyqtSignal()
+    fit_requested = pyqtSignal()
     probed = pyqtSignal(float)
     grabbed = pyqtSignal(int, float, bool, object)
     """A handle dragged to a value: its number, the value, whether it is let go, and the modifiers."""
@@ -125,7 +125,7 @@ class LaneView(TurnedView):
         event.accept()
         at = self.mapSceneToView(event.scenePos())
         if event.double():
-            self.fit_wanted.emit()
+            self.fit_requested.emit()
         elif event.modifiers() & Qt.KeyboardModifier.AltModifier:
             self.probed.emit(at.x())
         else:

@@ -174,7 +174,7 @@ class SpanLane(Lane):
                 _rewrite(item, "" if side else f"{below}, {above}", 0.0 if after else 1.0)
                 item.setPos(up_to if after else low, item.pos().y())
 
-    def show_hand(self, key: str, value: float, words: str) -> None:
+    def show_handle(self, key: str, value: float, words: str) -> None:
         """Say ``words`` beside the end of the span ``key`` that is being dragged, at ``value``."""
         keys = [span.key for span in self.picture.spans] if self.picture else []
         if key not in keys:
@@ -185,7 +185,7 @@ class SpanLane(Lane):
         self.hand.setPos(min(max(value, left), right), self._place_at(keys.index(key)))
         self.hand.show()
 
-    def hide_hand(self) -> None:
+    def hide_handle(self) -> None:
         """Nothing is dragged any more."""
         self.hand.hide()
 

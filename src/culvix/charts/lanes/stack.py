@@ -13,7 +13,7 @@ from culvix.charts.lanes.cumulative_lane import CumulativeLane
 from culvix.charts.lanes.density_lane import DensityLane
 from culvix.charts.lanes.detrended_lane import DetrendedLane
 from culvix.charts.lanes.histogram_lane import HistogramLane
-from culvix.charts.lanes.lane import FOOT, GAP, Lane, axis_words
+from culvix.charts.lanes.lane import FOOT, GAP, Lane, axis_text
 from culvix.charts.lanes.points_lane import PointsLane
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.charts.lanes.span_lane import SpanLane
@@ -73,14 +73,14 @@ class LaneStack(QObject):
         self._top = int(bool(heading))
         if heading:
             span = max(len(lanes), 1) if upright else 1
-            layout.addLabel(axis_words(heading), row=0, col=0, colspan=span, size="10pt", color=LIGHT.ink)
+            layout.addLabel(axis_text(heading), row=0, col=0, colspan=span, size="10pt", color=LIGHT.ink)
         self.picture: ShapePicture | None = None
         self.layout = layout
         self.lanes: list[Lane] = []
         self.heights: dict[str, float] = {}
         self.log_base: float | None = None
         """Where the values are logarithms: of which base."""
-        self.row_words: Callable[[int], str] = lambda row: f"row {row + 1}"
+        self.row_text: Callable[[int], str] = lambda row: f"row {row + 1}"
         """What a row (from 0) is called when the pointer is over its mark."""
         self.title = ""
         """What stands at the axis in place of the picture's own title."""
@@ -223,7 +223,7 @@ class LaneStack(QObject):
             lane.pinned.sigPositionChanged.connect(lambda line: self.pin_moved.emit(float(line.value())))
             lane.view_box.sigXRangeChanged.connect(self._follow)
             lane.view_box.probed.connect(self.probe_moved)
-            lane.view_box.fit_wanted.connect(self.fit)
+            lane.view_box.fit_requested.connect(self.fit)
             lane.view_box.grabbed.connect(partial(self.grabbed.emit, name))
             lane.view_box.hovered.connect(partial(self._hovered, lane))
             lane.view_box.stepped.connect(partial(self.stepped.emit, name))
@@ -255,13 +255,13 @@ class LaneStack(QObject):
         self._name_axis(self.title or picture.title)
         if refit:
             self.fit()
-        self.settle()
+        self.apply_pending()
 
     def _name_axis(self, title: str) -> None:
         """Write ``title`` at the shared axis, as much of it as an upright one has room for."""
         axis = self.bearer.value_axis
         most = max(int(self.layout.geometry().height() / _LETTER), 12) if self.upright else 60
-        axis.setLabel(axis_words(title, min(most, 60)), color=LIGHT.muted, **{"font-size": "9pt"})
+        axis.setLabel(axis_text(title, min(most, 60)), color=LIGHT.muted, **{"font-size": "9pt"})
         if self.upright:
             self._make_room(axis)
         # An axis puts its name in the middle only when its own size changes.
@@ -278,7 +278,7 @@ class LaneStack(QObject):
             axis.setWidth(width)
             self._stretch()
 
-    def settle(self) -> None:
+    def apply_pending(self) -> None:
         """Let all places follow the axis now: found out while painting, it would be painted twice."""
         scene = self.layout.scene()
         if scene is not None:
@@ -321,7 +321,7 @@ class LaneStack(QObject):
         words = ""
         if at is not None:
             rows = lane.mark_under(*at)
-            words = self.row_words(int(rows[0])) if rows.size and rows[0] >= 0 else lane.words_at(*at)
+            words = self.row_text(int(rows[0])) if rows.size and rows[0] >= 0 else lane.text_at(*at)
             if rows.size > 1:
                 words += f" and {rows.size - 1} more"
         if not words and self._probe is not None:

@@ -10,13 +10,13 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPicture
 from pyqtgraph.GraphicsScene.mouseEvents import MouseClickEvent
 
-from culvix.charts.items.deferred_paint import HeldView
+from culvix.charts.items.deferred_paint import DeferredPaintView
 from culvix.charts.items.export_items import LevelItem, PagePainter, on_page
 from culvix.charts.items.row_markers import MarkItem
-from culvix.charts.lanes.lane import axis_words
+from culvix.charts.lanes.lane import axis_text
 from culvix.charts.lanes.lane_view import TurnedView
 from culvix.charts.palette import LIGHT, brush, colour, pen
-from culvix.charts.plots.comparison_rows import ComparisonStrip
+from culvix.charts.plots.comparison_rows import ComparisonRow
 from culvix.charts.plots.plot_frame import Plot
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import count
@@ -46,17 +46,17 @@ _IN_SIGHT = 0.004
 """Curves drawn over each other are in view as far as they are higher than this share of their height."""
 
 
-class _Strips(pg.GraphicsObject):
+class _ComparisonRows(pg.GraphicsObject):
     """All strips, drawn once into a picture; the first or the last one stands at height 0."""
 
     def __init__(self) -> None:
         super().__init__()
         self._picture = QPicture()
-        self._drawn: list[tuple[ComparisonStrip, float]] = []
+        self._drawn: list[tuple[ComparisonRow, float]] = []
         self._over = False
         self._bounds = QRectF()
 
-    def put(self, strips: Sequence[ComparisonStrip], feet: Sequence[float], *, over: bool = False) -> None:
+    def put(self, strips: Sequence[ComparisonRow], feet: Sequence[float], *, over: bool = False) -> None:
         """Draw ``strips`` from ``feet`` up, or ``over`` each other on one foot with their boxes below it."""
         self.prepareGeometryChange()
         self._drawn, self._over = list(zip(strips, feet, strict=True)), over
@@ -90,7 +90,7 @@ class _Strips(pg.GraphicsObject):
         return self._bounds
 
 
-def _in_sight(strips: Sequence[ComparisonStrip]) -> tuple[float, float]:
+def _in_sight(strips: Sequence[ComparisonRow]) -> tuple[float, float]:
     """The part of the axis on which there is something of the curves, or bars, and of the boxes below them."""
     ends: list[float] = []
     for strip in strips:
@@ -105,7 +105,7 @@ def over_line(place: int) -> float:
     return -0.14 - 0.13 * place
 
 
-def _draw_over(painter: QPainter | PagePainter, strip: ComparisonStrip, place: int) -> None:
+def _draw_over(painter: QPainter | PagePainter, strip: ComparisonRow, place: int) -> None:
     """The density, or the outline of the bars, and a box below in the same line, which tells whose it is."""
     shade, kind = _OVER[place % len(_OVER)]
     line = QPen(colour(shade), 1.3 if place else 2.6, kind)
@@ -131,7 +131,7 @@ def _path(line: tuple[Floats, Floats], foot: float) -> QPainterPath:
     return pg.arrayToQPath(line[0], line[1] * _TALL + foot)
 
 
-def _draw(painter: QPainter | PagePainter, strip: ComparisonStrip, foot: float) -> None:
+def _draw(painter: QPainter | PagePainter, strip: ComparisonRow, foot: float) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(brush(LIGHT.data, 0.85))
     if strip.heights.size:
@@ -170,7 +170,7 @@ def _short(name: str) -> str:
     return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 9]}…{name[-8:]}"
 
 
-class Comparison(HeldView):
+class Comparison(DeferredPaintView):
     """The chart: names stand at the feet of the strips, words at their tops, and the axis says what it measures.
 
     Strips lie under each other, or, upright, stand side by side.
@@ -182,10 +182,10 @@ class Comparison(HeldView):
     def __init__(self) -> None:
         super().__init__()
         self.enableMouse(False)
-        self.strips = _Strips()
+        self.strips = _ComparisonRows()
         self.names: list[str] = []
         self._lines: list[tuple[float, str]] = []
-        self._shown: tuple[Sequence[ComparisonStrip], str, float | None, bool] = ((), "", None, False)
+        self._shown: tuple[Sequence[ComparisonRow], str, float | None, bool] = ((), "", None, False)
         self.far = MarkItem(symbol="o", size=6.0, pen=pen(LIGHT.flagged, 1.1))
         self.points = MarkItem(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.6))
         self.zero = LevelItem(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
@@ -196,7 +196,7 @@ class Comparison(HeldView):
     def _build(self) -> None:
         """The plot with its axes, for strips that lie or stand."""
         self._at_foot, self._at_top, self._along = ("bottom", "top", "left") if self.upright else _LYING
-        self._beyond: list[tuple[float, ComparisonStrip]] = []
+        self._beyond: list[tuple[float, ComparisonRow]] = []
         sides = (self._at_foot, self._at_top, self._along)
         self.plot = Plot(TurnedView(upright=self.upright), sides, turned=self.upright)
         self.plot.view_box.setMouseEnabled(x=True, y=False)
@@ -222,7 +222,7 @@ class Comparison(HeldView):
 
     def put(
         self,
-        strips: Sequence[ComparisonStrip],
+        strips: Sequence[ComparisonRow],
         words: str,
         *,
         zero: float | None = None,
@@ -258,7 +258,7 @@ class Comparison(HeldView):
             self.plot.axis(self._at_top).setHeight(
                 _AROUND + _ROW * max([w.count("\n") for _, w in told], default=0) + _ROW
             )
-        self.plot.axis(self._along).setLabel(axis_words(words))
+        self.plot.axis(self._along).setLabel(axis_text(words))
         self.zero.setVisible(zero is not None)
         self.zero.setValue(zero or 0.0)
         self._write_names(2 * len(strips) if over else len(strips))

@@ -11,7 +11,7 @@ from culvix.study.pictures.group_forms import GroupForm
 from culvix.study.pictures.groups import Group, Split
 from culvix.tables.model.table import Role
 
-__all__ = ["AXES", "ComparisonStrip", "comparison_strips", "split_strips"]
+__all__ = ["AXES", "ComparisonRow", "comparison_rows", "split_rows"]
 
 _MOST_FAR = 400
 _CURVE_POINTS = 1000
@@ -22,7 +22,7 @@ Line = tuple[Floats, Floats]
 
 
 @dataclass(frozen=True, eq=False)
-class ComparisonStrip:
+class ComparisonRow:
     """One column or group on the shared axis: bars, box and flagged values in the units of that axis.
 
     ``heights`` of the bars lie between 0 and 1, and so do those of all else: the ``ghost``, an outline over the strip,
@@ -51,7 +51,7 @@ AXES: dict[str, str] = {
 """How several columns are put on one axis."""
 
 
-def comparison_strips(analyses: Sequence[ColumnAnalysis], axis: str) -> list[ComparisonStrip]:
+def comparison_rows(analyses: Sequence[ColumnAnalysis], axis: str) -> list[ComparisonRow]:
     """Strips of the columns that have a range, on one of `AXES`."""
     strips = []
     for analysis in analyses:
@@ -71,7 +71,7 @@ def comparison_strips(analyses: Sequence[ColumnAnalysis], axis: str) -> list[Com
         # All values may lie beyond the bars, which then are as low as they come.
         peak = float(density.max(initial=0.0)) or 1.0
         strips.append(
-            ComparisonStrip(
+            ComparisonRow(
                 analysis.column.name,
                 (bars.edges - centre) / unit,
                 density / peak,
@@ -109,7 +109,7 @@ def box_of(x: Floats, q1: float, median: float, q3: float) -> tuple[float, float
     return ends[0], q1, median, q3, ends[1]
 
 
-def split_strips(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str, str]) -> list[ComparisonStrip]:
+def split_rows(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str, str]) -> list[ComparisonRow]:
     """A strip a group of ``split``, all in one scale; ``ghosts`` are heights of its form, by the group's name."""
     form, strips, level = split.form, [], _levels(split)
     for group in split.groups:
@@ -120,7 +120,7 @@ def split_strips(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str,
         bars, (x, y) = form.key == "bars", form.outline(group.heights)
         curve = None if bars or form.key == "qq" or not x.size else (x, level(y))
         strips.append(
-            ComparisonStrip(
+            ComparisonRow(
                 f"{group.name or '(blank)'}",
                 form.bars.edges,
                 level(group.heights) if bars else _NONE,

@@ -4,7 +4,7 @@ import numpy as np
 
 from culvix.charts.items.export_items import CurveItem
 from culvix.charts.items.row_markers import halo, rings
-from culvix.charts.lanes.lane import Lane, axis_words, cut_line
+from culvix.charts.lanes.lane import Lane, axis_text, cut_line
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.study.pictures.pair_pictures import PairPicture
 
@@ -35,8 +35,8 @@ class PairPlot(Lane):
         self.points.put(pair.points, pair.y_values)
         rings(self.flagged, pair.flagged, pair.flagged_y)
         self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
-        self.axis("bottom").setLabel(axis_words(pair.x_title), color=LIGHT.muted, **{"font-size": "9pt"})
-        self.axis_label(axis_words(pair.y_title))
+        self.axis("bottom").setLabel(axis_text(pair.x_title), color=LIGHT.muted, **{"font-size": "9pt"})
+        self.axis_label(axis_text(pair.y_title))
         if refit:
             self.fit()
         x = np.array(_range(pair.points.values, pair.flagged.values))

@@ -9,7 +9,7 @@ from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.study.analysis.agreement import flagged_values
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.decisions import Decision
 from culvix.study.document.settings import FLAG_SCALES, MEASURED, Settings
@@ -86,12 +86,12 @@ def _words(decision: Decision) -> str:
     return "; ".join(part for part in parts if part)
 
 
-def _judged_by(settings: Settings, look: ColumnLook) -> tuple[str, str]:
+def _judged_by(settings: Settings, preview: ColumnPreview) -> tuple[str, str]:
     """On which scale the flags of a column were found, and the limit of each method: "z_score 3; iqr_fences 1.5"."""
-    name = look.column.name
+    name = preview.column.name
     scale = settings.of(name).flag_scale
     limits = []
-    for key in look.flags.results:
+    for key in preview.flags.results:
         of_method = settings.limits_of(name, key)
         if of_method is not None:
             limits.append(f"{key} {' and '.join(f'{limit:g}' for limit in dict.fromkeys(of_method))}")
@@ -116,28 +116,28 @@ def flagged_frame(study: Study, columns: Sequence[str] | None = None, progress: 
     label = study.table.label_column
     of = [study.working.decision_on(found.column(line), int(row)) for line, row in enumerate(found.rows.tolist())]
     chosen = np.array(found.methods)
-    judged = {look.column.name: _judged_by(study.settings, look) for look in looks}
+    flag_basis = {preview.column.name: _judged_by(study.settings, preview) for preview in looks}
     return pl.DataFrame(
         {
             "row": study.table.numbers_of(found.rows),
             "label": [None if label is None else label.cell(row) for row in found.rows.tolist()],
             "column": [found.columns[place] for place in found.places.tolist()],
             "group": pl.Series(found.groups.tolist(), dtype=pl.String).replace("", None),
-            "scale": [judged[found.column(line)][0] for line in range(len(found))],
+            "scale": [flag_basis[found.column(line)][0] for line in range(len(found))],
             "value": found.values,
             "deviation": pl.Series(found.deviations).fill_nan(None),
             "methods": [", ".join(chosen[flags]) for flags in found.by],
-            "limits": [judged[found.column(line)][1] for line in range(len(found))],
+            "limits": [flag_basis[found.column(line)][1] for line in range(len(found))],
             "agreement": found.agreement,
             "methods able": found.able,
-            "judged in pass": [study.turn] * len(found),
+            "judged in pass": [study.pass_number] * len(found),
             "decision": [decision and decision.words for decision in of],
             "cause": [decision and str(decision.cause) for decision in of],
             "reason": [decision and decision.reason for decision in of],
             "rule": [decision.rule.words if decision and decision.rule else None for decision in of],
             "by": [decision and decision.by for decision in of],
             "at": [decision and decision.at.isoformat(timespec="seconds") for decision in of],
-            "pass": [decision and decision.turn for decision in of],
+            "pass": [decision and decision.pass_number for decision in of],
         },
         schema_overrides=dict.fromkeys(
             ("label", "decision", "cause", "reason", "rule", "by", "at", "scale", "limits"), pl.String

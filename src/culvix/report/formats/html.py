@@ -22,7 +22,7 @@ from culvix.study.analysis.relations import RANKING, coefficient_name, rank_pair
 from culvix.study.document.row_sets import together
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
-from culvix.study.pictures.spans import words_of_test
+from culvix.study.pictures.spans import test_text
 from culvix.study.study import Study
 from culvix.tables.cells.cell_rules import RULES, rule_in_force
 from culvix.tables.cells.missing_summary import missing_sentence
@@ -195,7 +195,7 @@ def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str
             continue
         span = "not applicable"
         if result.applies and result.lower is None:
-            span = words_of_test(result, analysis.judged)
+            span = test_text(result, analysis.flag_basis)
         if result.lower is not None and result.upper is not None:
             span = f"{style.statistic(result.lower)} to {style.statistic(result.upper)}"
         name = OUTLIER_METHODS[key].name + (" *" if counted else "")
@@ -225,7 +225,7 @@ def _decisions(study: Study) -> list[dict[str, str]]:
     rows = []
     for decision in study.log.active:
         first = decision.rows[:12].tolist()
-        listed = [_row_words(study.table, named, row) for row in first]
+        listed = [_row_text(study.table, named, row) for row in first]
         more = int(decision.rows.size) - len(listed)
         column = study.table[decision.column] if decision.column else None
         rows.append(
@@ -242,7 +242,7 @@ def _decisions(study: Study) -> list[dict[str, str]]:
     return rows
 
 
-def _row_words(table: Table, named: Column | None, row: int) -> str:
+def _row_text(table: Table, named: Column | None, row: int) -> str:
     place = count(table.number_of(row))
     return place if named is None else f"{place} ({named.cell(row)})"
 

@@ -12,8 +12,8 @@ from functools import wraps
 import numpy as np
 from numpy.typing import ArrayLike
 
+from culvix.caching import cached_property
 from culvix.errors import StatisticsError
-from culvix.kept import kept_property
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.core.edf import EdfDistances, edf_distances
 from culvix.stats.core.moments import Moments, moments, standardise
@@ -97,17 +97,17 @@ class Sample:
             raise StatisticsError("The exact whole numbers must stand beside the values one by one.")
         return cls(array, integers)
 
-    @kept_property
+    @cached_property
     def sorted(self) -> Floats:
         """The finite values in ascending order, shape ``(n,)``."""
         return self._ordered[self._bounds[0] : self._bounds[1]]
 
-    @kept_property
+    @cached_property
     def _ordered(self) -> Floats:
         """All cells in ascending order: −∞, the finite values, +∞, and the missing ones last."""
         return np.sort(self.values)
 
-    @kept_property
+    @cached_property
     def _bounds(self) -> tuple[int, int, int]:
         """Places in ``_ordered`` where the finite values begin and end, and where the missing cells begin."""
         low = int(np.searchsorted(self._ordered, -np.inf, side="right"))
@@ -118,7 +118,7 @@ class Sample:
     def all_finite(self) -> bool:
         return self.n == self.values.size
 
-    @kept_property
+    @cached_property
     def rows(self) -> Ints:
         """Index of the row of each value of ``sorted``; ties stand in row order."""
         if self.all_finite:
@@ -139,21 +139,21 @@ class Sample:
         """Number of infinite values."""
         return int(self.values.size) - self.n - self.missing
 
-    @kept_property
+    @cached_property
     def exact(self) -> Ints | None:
         """The whole numbers in ascending order, where the column has them."""
         if self.integers is None:
             return None
         return np.sort(self.integers[np.isfinite(self.values)])
 
-    @kept_property
+    @cached_property
     def is_whole(self) -> bool:
         """Whether every finite value is a whole number."""
         # A few values settle it for most columns of measurements.
         x = self.sorted
         return self.integers is not None or all(bool((part == np.floor(part)).all()) for part in (x[:100], x))
 
-    @kept_property
+    @cached_property
     def runs(self) -> tuple[Floats | Ints, Ints]:
         """Distinct values ascending and how often each occurs; exact for whole numbers."""
         ordered: Floats | Ints = self.sorted if self.exact is None else self.exact
@@ -162,17 +162,17 @@ class Sample:
         starts = np.flatnonzero(np.concatenate(([True], ordered[1:] != ordered[:-1])))
         return ordered[starts], np.diff(np.append(starts, ordered.size))
 
-    @kept_property
+    @cached_property
     def distinct(self) -> int:
         ordered: Floats | Ints = self.sorted if self.exact is None else self.exact
         return int(np.count_nonzero(ordered[1:] != ordered[:-1])) + 1 if ordered.size else 0
 
-    @kept_property
+    @cached_property
     def figures(self) -> dict[str, float | None]:
         """Figures of this sample that are worked out elsewhere, by name."""
         return {}
 
-    @kept_property
+    @cached_property
     def moments(self) -> Moments | None:
         """Mean, spread and shape of the finite values; None for an empty sample."""
         if not self.n:
@@ -181,24 +181,24 @@ class Sample:
             return moments(self.sorted, self.whole_sum)
         return moments_by_rows(self.sorted, self.row_sums, self.whole_sum)
 
-    @kept_property
+    @cached_property
     def row_sums(self) -> RowSums | None:
         """Sums over rows of neighbours, which moments and tests of long columns are made of; None for short ones."""
         return row_sums(self.sorted)
 
-    @kept_property
+    @cached_property
     def whole_sum(self) -> int | None:
         """The exact sum, where every finite value is a whole number."""
         if not self.is_whole:
             return None
         return whole_sum(self.sorted if self.exact is None else self.exact)
 
-    @kept_property
+    @cached_property
     def edf(self) -> EdfDistances:
         """Distances from the fitted normal; for samples with a spread, as are the sums of normal scores."""
         return edf_distances(self.sorted, *self.fit, self.row_sums)
 
-    @kept_property
+    @cached_property
     def scores(self) -> ScoreSums:
         """Sums of Blom's normal scores with the standardised values."""
         return score_sums(self.sorted, self.fit[1], rows=self.row_sums)
@@ -211,7 +211,7 @@ class Sample:
             raise StatisticsError("Without a spread there is no normal to compare with.")
         return centre.mean, centre.sd
 
-    @kept_property
+    @cached_property
     def sum_of_squares(self) -> float:
         """Σ y² of the standardised values: n−1 by their definition, summed only where rounding could show."""
         if self.n > SHORT:
@@ -219,12 +219,12 @@ class Sample:
         y = standardise(self.sorted, *self.fit)
         return plain_dot(y, y)
 
-    @kept_property
+    @cached_property
     def median(self) -> float:
         """Median; NaN for an empty sample, which callers never show."""
         return median_of_sorted(self.sorted) if self.n else float("nan")
 
-    @kept_property
+    @cached_property
     def mad(self) -> float:
         """Median absolute deviation from the median, unscaled; infinite beyond the range of a double."""
         if not self.n:
@@ -258,7 +258,7 @@ class Sample:
             known = self._tails[side] = np.concatenate((known, self._next_inwards(side, known.size, reach)))
         return known[:count]
 
-    @kept_property
+    @cached_property
     def _tails(self) -> list[Ints]:
         return [np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)]
 

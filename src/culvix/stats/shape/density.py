@@ -12,8 +12,8 @@ from math import isfinite, pi, sqrt
 
 import numpy as np
 
+from culvix.caching import cached_property
 from culvix.errors import StatisticsError
-from culvix.kept import kept_property
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.fourier import cosine_transform, fast_size
 from culvix.stats.core.quantiles import quantile
@@ -54,7 +54,7 @@ class Density:
     rule: str
     n: int
 
-    @kept_property
+    @cached_property
     def peaks(self) -> Floats:
         """Positions of local maxima at least 5 % as high as the highest."""
         y = self.y

@@ -10,7 +10,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.describe.description import MAD_TO_SD
 from culvix.stats.multivariate.row_distances import RowDistances
 from culvix.stats.registry import OUTLIER_METHODS
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.flags import Flags
 from culvix.study.analysis.grouping import grouping
 from culvix.study.analysis.working_set import WorkingSet
@@ -81,11 +81,11 @@ def deviations(sample: Sample, values: Floats) -> Floats:
         return np.asarray((values - sample.median) / scale)
 
 
-def _grouped(look: ColumnLook, values: Floats) -> tuple[np.ndarray, Floats]:
-    """The group of each flagged value of ``look`` and its deviation there; among all where nothing is grouped."""
-    rows, within = look.flags.rows, look.request.within
+def _grouped(preview: ColumnPreview, values: Floats) -> tuple[np.ndarray, Floats]:
+    """The group of each flagged value of ``preview`` and its deviation there; among all where nothing is grouped."""
+    rows, within = preview.flags.rows, preview.request.within
     names = np.full(rows.size, "", dtype=object)
-    far = deviations(look.judged, values)
+    far = deviations(preview.flag_basis, values)
     if within is None:
         return names, far
     groups = grouping(within)
@@ -93,7 +93,7 @@ def _grouped(look: ColumnLook, values: Floats) -> tuple[np.ndarray, Floats]:
         mine = groups.codes[rows] == code
         if code >= 0:
             names[mine] = f"{groups.by} {groups.names[code]}"
-            own = Sample(look.judged.values[groups.codes == code])
+            own = Sample(preview.flag_basis.values[groups.codes == code])
             far[mine] = deviations(own, values[mine])
     return names, far
 
@@ -106,28 +106,30 @@ def _by(flags: Flags, methods: tuple[str, ...]) -> Bools:
     return found
 
 
-def flagged_values(looks: Sequence[ColumnLook], working: WorkingSet, together: Together | None = None) -> FlaggedValues:
+def flagged_values(
+    looks: Sequence[ColumnPreview], working: WorkingSet, together: Together | None = None
+) -> FlaggedValues:
     """Every flagged value of the columns of ``looks``, which were worked out under the same settings.
 
     Rows flagged by their distance over several columns ``together`` follow, one line each, under the names of those
     columns; their value is the distance, and their deviation how many times the cut-off it is.
     """
-    used = {key for look in looks for key in look.flags.results}
+    used = {key for preview in looks for key in preview.flags.results}
     methods = tuple(key for key in OUTLIER_METHODS if key in used)
     parts: list[tuple[np.ndarray, ...]] = []
-    for place, look in enumerate(looks):
-        flags = look.flags
-        values = look.judged.values[flags.rows]
-        decided = np.isin(flags.rows, working.decided(look.column.name), assume_unique=True)
+    for place, preview in enumerate(looks):
+        flags = preview.flags
+        values = preview.flag_basis.values[flags.rows]
+        decided = np.isin(flags.rows, working.decided(preview.column.name), assume_unique=True)
         every = np.ones(flags.rows.size, dtype=np.int64)
-        groups, far = _grouped(look, values)
+        groups, far = _grouped(preview, values)
         parts.append(
             (
                 *(place * every, flags.rows, values, far, flags.agreement, flags.able * every),
                 *(_by(flags, methods), decided, groups),
             )
         )
-    names = tuple(look.column.name for look in looks)
+    names = tuple(preview.column.name for preview in looks)
     if together is not None:
         names, part = (*names, " with ".join(together[0])), _by_distance(together[1], len(looks), len(methods), working)
         parts.append(part)

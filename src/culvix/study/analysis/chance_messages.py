@@ -10,7 +10,7 @@ from culvix.study.analysis.chance_flags import QUICKLY_COUNTED, chance_flags, fe
 from culvix.study.analysis.flags import Flags
 from culvix.study.document.settings import Settings
 
-__all__ = ["chance_at_most", "chance_words"]
+__all__ = ["chance_at_most", "chance_text"]
 
 
 def _by_chance(
@@ -23,7 +23,7 @@ def _by_chance(
     return sum(known) if len(known) == len(found) else None
 
 
-def chance_words(flags: Flags, n: int, settings: Settings, column: str, progress: Progress = silent) -> str:
+def chance_text(flags: Flags, n: int, settings: Settings, column: str, progress: Progress = silent) -> str:
     """What each method flags of the ``n`` values of ``column`` beside what it flags of normal ones.
 
     Empty where none can say. Raises whatever ``progress`` raises.

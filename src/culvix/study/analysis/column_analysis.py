@@ -12,7 +12,7 @@ from typing import TypeVar
 
 import numpy as np
 
-from culvix.kept import kept_property
+from culvix.caching import cached_property
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Ints
 from culvix.stats.core.sample import Sample
@@ -26,7 +26,7 @@ from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTes
 from culvix.stats.shape.density import Density, density
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.qq import QQ, qq
-from culvix.study.analysis.findings import Finding, Question, ask, settle
+from culvix.study.analysis.findings import Finding, Question, detect_findings, resolve
 from culvix.study.analysis.flags import (
     Flags,
     flag_column,
@@ -44,7 +44,7 @@ from culvix.study.document.settings import MEASURED, Settings
 from culvix.tables.model.role_inference import CODES_OR_AMOUNTS
 from culvix.tables.model.table import Column, Role
 
-__all__ = ["AnalysisRequest", "ColumnAnalysis", "ColumnLook", "analyse", "look_at"]
+__all__ = ["AnalysisRequest", "ColumnAnalysis", "ColumnPreview", "analyse", "preview_column"]
 
 _LONG = 50_000
 """A column with more rows than this is worked out on two threads."""
@@ -56,7 +56,7 @@ _Part = TypeVar("_Part")
 class AnalysisRequest:
     """What one analysis depends on; ``version`` names what the decisions in ``state`` make of the column.
 
-    Flags refer to the values at the beginning of this pass, those of ``judged_state``: in the first, the column as
+    Flags refer to the values at the beginning of this pass, those of ``flag_basis_state``: in the first, the column as
     imported. ``within`` is the column in whose groups they are found.
     """
 
@@ -64,19 +64,19 @@ class AnalysisRequest:
     state: WorkingSet
     settings: Settings
     version: Hashable
-    judged_state: WorkingSet | None = None
-    judged_version: Hashable = ()
+    flag_basis_state: WorkingSet | None = None
+    flag_basis_version: Hashable = ()
     within: Column | None = None
 
-    @kept_property
+    @cached_property
     def working(self) -> Sample:
         """The values in use; they are put together when they are first asked for, off the interface thread."""
         return self.state.sample(self.column)
 
-    @kept_property
-    def judged(self) -> Sample:
+    @cached_property
+    def flag_basis(self) -> Sample:
         """The values that the flags refer to."""
-        return self.column.sample if self.judged_state is None else self.judged_state.sample(self.column)
+        return self.column.sample if self.flag_basis_state is None else self.flag_basis_state.sample(self.column)
 
     @property
     def key(self) -> Hashable:
@@ -95,13 +95,13 @@ class AnalysisRequest:
                 chosen.closed,
             ),
             *(chosen.decimals, chosen.trim, chosen.qq_line, chosen.qq_band),
-            *(self.judged_version, id(self.within)),
+            *(self.flag_basis_version, id(self.within)),
             *(chosen.methods, tuple(chosen.limits.items()), chosen.of(self.column.name)),
         )
 
 
 @dataclass(frozen=True, eq=False)
-class ColumnLook:
+class ColumnPreview:
     """What the lanes of one column show: known before its tests are."""
 
     request: AnalysisRequest
@@ -121,13 +121,13 @@ class ColumnLook:
         return self.request.working
 
     @property
-    def judged(self) -> Sample:
+    def flag_basis(self) -> Sample:
         """The values that the flags refer to."""
-        return self.request.judged
+        return self.request.flag_basis
 
 
 @dataclass(frozen=True, eq=False)
-class ColumnAnalysis(ColumnLook):
+class ColumnAnalysis(ColumnPreview):
     """Numbers, pictures, flags, tests and verdict of one column."""
 
     normality: dict[str, NormalityResult]
@@ -136,7 +136,7 @@ class ColumnAnalysis(ColumnLook):
 
     def findings(self, working: WorkingSet) -> list[Finding]:
         """What there is to settle about the column, given the decisions in ``working``."""
-        return settle(self.column.name, self.questions, working)
+        return resolve(self.column.name, self.questions, working)
 
 
 _NO_QUESTION = {
@@ -169,8 +169,8 @@ class _Parts:
 
     def __init__(self, request: AnalysisRequest, cache: PartCache) -> None:
         self.sample = request.working
-        self.imported, self.judged = request.column.sample, request.judged
-        self.judged_version, self.within = request.judged_version, request.within
+        self.imported, self.flag_basis = request.column.sample, request.flag_basis
+        self.flag_basis_version, self.within = request.flag_basis_version, request.within
         self.settings = request.settings
         self.name = request.column.name
         self.chosen = request.settings.of(self.name)
@@ -197,8 +197,8 @@ class _Parts:
     def _flags_depend_on(self, key: str) -> Hashable:
         """All that the flags of one method depend on."""
         limits, bounds = self.settings.limits_of(self.name, key), self.bounds
-        judged = (self.judged_version, self.chosen.flag_scale, self.within, self.no_outliers)
-        return ("flags", key, limits, self.settings.quantile_type, bounds, *judged)
+        flag_basis = (self.flag_basis_version, self.chosen.flag_scale, self.within, self.no_outliers)
+        return ("flags", key, limits, self.settings.quantile_type, bounds, *flag_basis)
 
     def outliers(self, key: str) -> OutlierResult:
         """One method of the table on the values that are judged."""
@@ -208,7 +208,7 @@ class _Parts:
         bounds, scale, method = self.bounds, self.chosen.flag_scale, OUTLIER_METHODS[key]
 
         if self.no_outliers and not method.follows_range:
-            return method_refused(key, self.judged, self.settings, self.no_outliers)
+            return method_refused(key, self.flag_basis, self.settings, self.no_outliers)
 
         def run(sample: Sample) -> OutlierResult:
             return run_method(key, sample, self.settings, bounds, column=self.name)
@@ -219,9 +219,9 @@ class _Parts:
         within = self.within
         # The declared range is the same for all groups, and on every scale.
         if method.follows_range or within is None:
-            return run(self.judged) if method.follows_range else scaled(self.judged)
+            return run(self.flag_basis) if method.follows_range else scaled(self.flag_basis)
         groups = self._part(lambda: grouping(within), "grouping", within)
-        return run_within(scaled, self.judged, groups)
+        return run_within(scaled, self.flag_basis, groups)
 
     def deferred(self) -> DeferredFigures:
         return self._part(lambda: deferred_figures(self.sample), "deferred", self.version)
@@ -294,23 +294,25 @@ def deferred_part(request: AnalysisRequest, cache: PartCache | None = None) -> D
     return DeferredPart(parts.deferred(), {key: parts.outliers(key) for key in OUTLIER_METHODS})
 
 
-def look_at(request: AnalysisRequest, cache: PartCache | None = None, progress: Progress = silent) -> ColumnLook:
+def preview_column(
+    request: AnalysisRequest, cache: PartCache | None = None, progress: Progress = silent
+) -> ColumnPreview:
     """Work out what the lanes show of ``request``, taking parts from ``cache`` and leaving new ones there."""
     parts = _Parts(request, PartCache() if cache is None else cache)
     with _beside(request) as beside:
-        return _look(parts, request, beside, progress)
+        return _preview(parts, request, beside, progress)
 
 
 def analyse(request: AnalysisRequest, cache: PartCache | None = None, progress: Progress = silent) -> ColumnAnalysis:
     """Work out ``request``, taking parts from ``cache`` and leaving new ones there."""
     parts = _Parts(request, PartCache() if cache is None else cache)
     with _beside(request) as beside:
-        look = _look(parts, request, beside, progress)
+        preview = _preview(parts, request, beside, progress)
         progress(0.7, f"testing {request.column.name}")
         tests = beside.submit(parts.tests)
-        verdict = parts.verdict(tests, look.flags, look.qq)
-    questions = ask(request.column, look.judged, look.flags, look.style, request.settings)
-    return ColumnAnalysis(**vars(look), normality=tests.result(), verdict=verdict, questions=questions)
+        verdict = parts.verdict(tests, preview.flags, preview.qq)
+    questions = detect_findings(request.column, preview.flag_basis, preview.flags, preview.style, request.settings)
+    return ColumnAnalysis(**vars(preview), normality=tests.result(), verdict=verdict, questions=questions)
 
 
 def _beside(request: AnalysisRequest) -> Executor:
@@ -318,10 +320,10 @@ def _beside(request: AnalysisRequest) -> Executor:
     return ThreadPoolExecutor(1) if request.working.values.size > _LONG else _Here()
 
 
-def _look(parts: _Parts, request: AnalysisRequest, beside: Executor, progress: Progress) -> ColumnLook:
+def _preview(parts: _Parts, request: AnalysisRequest, beside: Executor, progress: Progress) -> ColumnPreview:
     progress(0.0, f"describing {request.column.name}")
     # The order of the rows is asked for by every picture; the density needs nothing of what is done meanwhile.
-    order = beside.submit(lambda: (request.working.rows, request.judged.rows))
+    order = beside.submit(lambda: (request.working.rows, request.flag_basis.rows))
     description = parts.description()
     smooth = beside.submit(parts.density)
     progress(0.3, f"flagging {request.column.name}")
@@ -329,4 +331,4 @@ def _look(parts: _Parts, request: AnalysisRequest, beside: Executor, progress: P
     progress(0.5, f"drawing {request.column.name}")
     bars, points, style = parts.histogram(), parts.qq(), parts.style(description.sd)
     order.result()
-    return ColumnLook(request, description, bars, smooth.result(), points, flags, style)
+    return ColumnPreview(request, description, bars, smooth.result(), points, flags, style)

@@ -18,7 +18,7 @@ from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.chance_messages import chance_at_most
 from culvix.study.analysis.flags import Flags, valid_range
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.document.decisions import Cause, DecisionKind, factor_words
+from culvix.study.document.decisions import Cause, DecisionKind, factor_text
 from culvix.study.document.row_sets import together
 from culvix.study.document.settings import Settings
 from culvix.tables.cells.cell_kinds import FoundKind
@@ -27,7 +27,7 @@ from culvix.tables.checks.column_checks import suspected_codes
 from culvix.tables.model.column_questions import QUESTIONS_OF_COLUMNS, Answer
 from culvix.tables.model.table import Column
 
-__all__ = ["FINDING_NAMES", "Finding", "Proposal", "Question", "ask", "finding_name", "settle"]
+__all__ = ["FINDING_NAMES", "Finding", "Proposal", "Question", "detect_findings", "finding_name", "resolve"]
 
 FINDING_NAMES = {
     "out_of_range": "values outside the declared range",
@@ -151,19 +151,20 @@ class _Case:
         return ", ".join(shown) + (" …" if values.size > 3 else "")
 
 
-def ask(
+def detect_findings(
     column: Column,
-    judged: Sample,
+    flag_basis: Sample,
     flags: Flags,
     style: NumberStyle,
     settings: Settings,
 ) -> tuple[Question, ...]:
     """All questions about a column, the grave ones first; each row is asked about once.
 
-    ``flags`` are of ``judged``, by the methods and limits of ``settings``, which may declare a range for the column.
+    ``flags`` are of ``flag_basis``, by the methods and limits of ``settings``, which may declare a range for the
+    column.
     """
     asked_first = _about_role(column)
-    case = _Case(column, judged, flags, style, valid_range(column, settings), settings)
+    case = _Case(column, flag_basis, flags, style, valid_range(column, settings), settings)
     if not column.is_data:
         # What there is to ask was asked about the column it follows.
         return tuple(_out_of_range(case, NO_ROWS))
@@ -185,7 +186,7 @@ def _about_role(column: Column) -> tuple[Question, ...]:
     return (Question(column.asks, sentence, np.flatnonzero(column.present), (), False, answers=asked.answers),)
 
 
-def settle(column: str, questions: Iterable[Question], working: WorkingSet) -> list[Finding]:
+def resolve(column: str, questions: Iterable[Question], working: WorkingSet) -> list[Finding]:
     """The findings on ``column`` as things stand."""
     decided = working.decided(column)
     return [
@@ -290,7 +291,7 @@ def _unit_question(case: _Case, rows: Ints, factor: float, words: str = "", shif
     if words:
         sentence = f"{plural(rows.size, 'value')} ({case.some(rows)}) would be ordinary as {words}: another unit?"
         convert = Proposal(
-            factor_words(factor, shift), DecisionKind.CORRECT, Cause.ENTRY, f"entered as {words}", factor, shift
+            factor_text(factor, shift), DecisionKind.CORRECT, Cause.ENTRY, f"entered as {words}", factor, shift
         )
         proposals = (convert, _exclude(Cause.ENTRY, "entered wrongly"), _keep())
         return Question("other_unit", sentence, rows, proposals, True)
@@ -302,7 +303,7 @@ def _unit_question(case: _Case, rows: Ints, factor: float, words: str = "", shif
         "another unit, or a slipped decimal point?"
     )
     reason = f"entered {size} times too {way}"
-    correct = Proposal(factor_words(factor), DecisionKind.CORRECT, Cause.ENTRY, reason, factor)
+    correct = Proposal(factor_text(factor), DecisionKind.CORRECT, Cause.ENTRY, reason, factor)
     return Question("other_unit", sentence, rows, (correct, _exclude(Cause.ENTRY, "entered wrongly"), _keep()), True)
 
 

@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from culvix.caching import cached_property
 from culvix.errors import StatisticsError
-from culvix.kept import kept_property
 from culvix.stats.core.arrays import Bools, Ints
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import plural
@@ -53,7 +53,7 @@ class Flags:
         votes = np.array([not (method.single or method.follows_range) for method in methods], dtype=bool)
         return votes if votes.any() else np.array([not method.single for method in methods], dtype=bool)
 
-    @kept_property
+    @cached_property
     def agreement(self) -> Ints:
         """How many methods flag each of ``rows``; at least 1."""
         return np.asarray(np.maximum(self.by[:, self._votes].sum(axis=1), 1), dtype=np.int64)

@@ -25,7 +25,7 @@ from culvix.stats.describe.influence import (
 )
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.registry import NORMALITY_TESTS
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.result_cache import PartCache
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.tables.model.table import Column, Role, Table
@@ -88,9 +88,9 @@ class Influence:
     sums: dict[str, PairSums | None]
     """What the pairs of the values in use add up to, by the name of the other column."""
 
-    def moved(self, look: ColumnLook, working: WorkingSet, row: int, value: float) -> dict[str, float | None]:
+    def moved(self, preview: ColumnPreview, working: WorkingSet, row: int, value: float) -> dict[str, float | None]:
         """Pearson's r with each other column, were the value of ``row`` at ``value``."""
-        x = look.sample.values
+        x = preview.sample.values
         others = {name: working.sample(working.table[name]).values for name in self.sums}
         return {name: pearson_moved(sums, x, others[name], row, value) for name, sums in self.sums.items()}
 
@@ -127,28 +127,28 @@ def figures_of(sample: Sample, trim: float, test: str, *, brief: bool = False) -
 
 
 def impact_of(
-    look: ColumnLook,
+    preview: ColumnPreview,
     working: WorkingSet,
     cache: PartCache | None = None,
     progress: Progress = silent,
     *,
     pass_begins: WorkingSet | None = None,
 ) -> Impact:
-    """The impact of the decisions in ``working`` on the column of ``look``; parts are taken from and left in ``cache``.
+    """The impact of the decisions in ``working`` on the column of ``preview``; parts come from ``cache`` and go there.
 
     ``pass_begins`` is the working set that the flags refer to, None in the first pass, which judges the table as read.
 
     May be worked out on any thread. Raises whatever ``progress`` raises.
     """
     cache = PartCache() if cache is None else cache
-    request, column = look.request, look.column
-    test = request.settings.verdict_test_at(look.sample.n).key
+    request, column = preview.request, preview.column
+    test = request.settings.verdict_test_at(preview.sample.n).key
     # Flags refer to the values at the beginning of the pass: what was decided before it stays decided.
-    judged = look.judged
-    out = look.flags.rows[np.isfinite(judged.values[look.flags.rows])]
-    rest = judged.without(out) if out.size else judged
-    samples = (column.sample, look.sample, rest)
-    states = ((), request.version, ("without", request.judged_version, out.tobytes()))
+    flag_basis = preview.flag_basis
+    out = preview.flags.rows[np.isfinite(flag_basis.values[preview.flags.rows])]
+    rest = flag_basis.without(out) if out.size else flag_basis
+    samples = (column.sample, preview.sample, rest)
+    states = ((), request.version, ("without", request.flag_basis_version, out.tobytes()))
     figures = []
     for place, (sample, state) in enumerate(zip(samples, states, strict=True)):
         progress(place / 6, f"comparing {column.name} before and after")
@@ -159,8 +159,8 @@ def impact_of(
     for place, name in enumerate(others[:_MOST_PARTNERS]):
         progress(0.5 + place / (2 * len(others)), f"correlating {column.name} with {name}")
         other = working.table[name]
-        as_read, now = _Pair(column.sample, other.sample, ()), _pair(look, working, name)
-        base = _judged_pair(look, other, pass_begins)
+        as_read, now = _Pair(column.sample, other.sample, ()), _pair(preview, working, name)
+        base = _judged_pair(preview, other, pass_begins)
         ends = (as_read.coefficient(cache, other), now.coefficient(cache, other))
         found[name] = (*ends, pearson_without(base.sums(cache, other), base.x.values, base.y.values, out))
     return Impact(column.name, tuple(figures), found, int(out.size), max(len(others) - _MOST_PARTNERS, 0))
@@ -183,31 +183,31 @@ class _Pair:
         return pearson(self.x.values, self.y.values) if sums is None else coefficient_of("pearson", sums.n, sums)
 
 
-def _judged_pair(look: ColumnLook, other: Column, state: WorkingSet | None) -> _Pair:
-    """The column of ``look`` and ``other``, as they were in ``state``, when the pass began."""
+def _judged_pair(preview: ColumnPreview, other: Column, state: WorkingSet | None) -> _Pair:
+    """The column of ``preview`` and ``other``, as they were in ``state``, when the pass began."""
     if state is None:
-        return _Pair(look.judged, other.sample, ())
-    versions = (look.request.judged_version, state.version(other.name))
-    return _Pair(look.judged, state.sample(other), versions if versions != ((), ()) else ())
+        return _Pair(preview.flag_basis, other.sample, ())
+    versions = (preview.request.flag_basis_version, state.version(other.name))
+    return _Pair(preview.flag_basis, state.sample(other), versions if versions != ((), ()) else ())
 
 
-def _pair(look: ColumnLook, working: WorkingSet, name: str) -> _Pair:
-    """The column of ``look`` and that called ``name``, as they are in use."""
-    versions = (look.request.version, working.version(name))
-    return _Pair(look.sample, working.sample(working.table[name]), versions if versions != ((), ()) else ())
+def _pair(preview: ColumnPreview, working: WorkingSet, name: str) -> _Pair:
+    """The column of ``preview`` and that called ``name``, as they are in use."""
+    versions = (preview.request.version, working.version(name))
+    return _Pair(preview.sample, working.sample(working.table[name]), versions if versions != ((), ()) else ())
 
 
-def influence_of(look: ColumnLook, working: WorkingSet, rows: Ints, cache: PartCache | None = None) -> Influence:
-    """What each of ``rows`` (flagged, in use) does to the column of ``look``, and to its correlations.
+def influence_of(preview: ColumnPreview, working: WorkingSet, rows: Ints, cache: PartCache | None = None) -> Influence:
+    """What each of ``rows`` (flagged, in use) does to the column of ``preview``, and to its correlations.
 
     Too few values, or none of ``rows``, have no influence to speak of; the sums are there in any case.
     """
     cache, table = PartCache() if cache is None else cache, working.table
-    names = partners(table, look.column.name)[:_MOST_PARTNERS]
-    pairs = {name: _pair(look, working, name) for name in names}
+    names = partners(table, preview.column.name)[:_MOST_PARTNERS]
+    pairs = {name: _pair(preview, working, name) for name in names}
     sums = {name: pair.sums(cache, table[name]) for name, pair in pairs.items()}
     try:
-        alone = left_out(look.sample, rows) if 0 < rows.size <= _MOST_INFLUENCES else None
+        alone = left_out(preview.sample, rows) if 0 < rows.size <= _MOST_INFLUENCES else None
     except StatisticsError:
         alone = None
     if alone is None:

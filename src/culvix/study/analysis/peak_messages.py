@@ -4,10 +4,10 @@ from culvix.stats.display import plural
 from culvix.stats.shape.density import Density
 from culvix.stats.shape.dip import DipResult
 
-__all__ = ["dip_words"]
+__all__ = ["dip_text"]
 
 
-def dip_words(found: DipResult, density: Density | None, alpha: float) -> str:
+def dip_text(found: DipResult, density: Density | None, alpha: float) -> str:
     """The outcome of the test at the level ``alpha``, and how many peaks the ``density`` shows; empty without one."""
     if found.p is None:
         return found.note or ""

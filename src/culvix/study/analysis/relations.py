@@ -28,10 +28,10 @@ __all__ = [
     "Relations",
     "Suggestion",
     "coefficient_name",
+    "needs_first_look",
     "rank_pairs",
     "suggest_kind",
     "view_pair",
-    "wants_first_look",
 ]
 
 RANKING = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.ranks)
@@ -104,7 +104,7 @@ def _pair_of(matrix: CorrelationMatrix, i: int, j: int) -> PairCorrelation:
     )
 
 
-def wants_first_look(columns: Sequence[Floats]) -> bool:
+def needs_first_look(columns: Sequence[Floats]) -> bool:
     """Whether the exact ranking of all pairs takes so long that a first look is worth having."""
     work = len(columns) ** 2 * columns[0].size if columns else 0
     return work > _SOON and any(not np.isfinite(column).all() for column in columns)

@@ -10,7 +10,7 @@ from culvix.stats.core.moments import Moments
 from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import OUTLIER_METHODS
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.flags import methods_in_force, run_method, valid_range
 from culvix.study.analysis.impact import Figures, figures_of
 from culvix.study.document.settings import MEASURED
@@ -30,7 +30,7 @@ class WhatIf:
     value: float
     figures: Figures
     results: dict[str, OutlierResult]
-    judged: Sample
+    flag_basis: Sample
     """The values that the results refer to."""
 
 
@@ -71,19 +71,19 @@ def _moved_moments(centre: Moments | None, before: float, value: float) -> Momen
     return Moments(n, mean * n, mean, sd_n * sqrt(n / (n - 1)), sd_n, g1, g2)
 
 
-def what_if(look: ColumnLook, row: int, value: float) -> WhatIf:
-    """What ``look`` would be with the value in use of ``row`` at ``value``.
+def what_if(preview: ColumnPreview, row: int, value: float) -> WhatIf:
+    """What ``preview`` would be with the value in use of ``row`` at ``value``.
 
     Spans are those of the methods that are quick and need no groups or scale. Raises StatisticsError as `moved`.
     """
-    settings, column = look.request.settings, look.column
-    now = moved(look.sample, row, value)
+    settings, column = preview.request.settings, preview.column
+    now = moved(preview.sample, row, value)
     chosen = settings.of(column.name)
     plain = chosen.flag_within is None and chosen.flag_scale == MEASURED
-    judged = now if look.judged is look.sample else moved(look.judged, row, value)
+    flag_basis = now if preview.flag_basis is preview.sample else moved(preview.flag_basis, row, value)
     bounds = valid_range(column, settings)
     in_force = methods_in_force(settings, bounds)
     keys = [key for key in in_force if not OUTLIER_METHODS[key].deferred] if plain else []
-    test = settings.verdict_test_at(look.sample.n).key
-    results = {key: run_method(key, judged, settings, bounds, column=column.name) for key in keys}
-    return WhatIf(row, value, figures_of(now, settings.trim, test, brief=now.n > _LONG), results, judged)
+    test = settings.verdict_test_at(preview.sample.n).key
+    results = {key: run_method(key, flag_basis, settings, bounds, column=column.name) for key in keys}
+    return WhatIf(row, value, figures_of(now, settings.trim, test, brief=now.n > _LONG), results, flag_basis)

@@ -6,7 +6,7 @@ from hashlib import blake2b
 
 import numpy as np
 
-from culvix.kept import kept_property
+from culvix.caching import cached_property
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.core.sample import Sample
 from culvix.study.document.decisions import Decision, DecisionKind
@@ -80,7 +80,7 @@ class WorkingSet:
             if same and self.version(name) == before.version(name):
                 self._samples[name] = sample
 
-    @kept_property
+    @cached_property
     def _on_rows(self) -> Ints:
         return np.full(self.table.rows, _NONE, dtype=np.int32)
 
@@ -111,12 +111,12 @@ class WorkingSet:
         wanted = np.array([decision.kind in kinds for decision in self.decisions] + [False], dtype=bool)
         return np.asarray(wanted[on])
 
-    @kept_property
+    @cached_property
     def rows_in_use(self) -> Bools:
         """Shape ``(rows,)``: which rows are not excluded."""
         return np.asarray(self._on_rows == _NONE)
 
-    @kept_property
+    @cached_property
     def rows_out(self) -> Ints:
         """The rows that are excluded, ascending."""
         return np.flatnonzero(~self.rows_in_use)
@@ -215,7 +215,7 @@ class WorkingSet:
         derivation, own = self.table[column].derivation, _digest(self.excluded(column), self.corrected(column))
         return own if derivation is None else (own, self.version(derivation.source))
 
-    @kept_property
+    @cached_property
     def _version_of_rows(self) -> bytes:
         return _digest(self.rows_out, _UNCORRECTED)
 

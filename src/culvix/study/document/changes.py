@@ -7,7 +7,7 @@ from enum import Enum, auto
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Column, Table
 
-__all__ = ["Change", "Renewed"]
+__all__ = ["Change", "ReparsedColumns"]
 
 
 class Change(Enum):
@@ -23,7 +23,7 @@ class Change(Enum):
 
 
 @dataclass(frozen=True, eq=False)
-class Renewed:
+class ReparsedColumns:
     """Columns of ``table`` read anew under other ``entries``, not yet taken over."""
 
     table: Table

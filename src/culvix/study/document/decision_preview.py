@@ -98,9 +98,9 @@ def preview_decision(study: Study, focus: str | None) -> DecisionPreview:
     large = any(_large(total, int(rows.size), _n(table[column])) for column, rows in cells.items())
     found = DecisionPreview("", cells, kinds, large=large)
     empty = sum(int(rows.size) for rows in selection.cells.values()) - total
-    parts = [_single_words(study, *found.single) if found.single else found.about]
+    parts = [_single_text(study, *found.single) if found.single else found.about]
     parts += [f"{plural(empty, 'cell')} without a value left out"] if empty else []
-    parts += [words] if (words := _n_words(study, cells)) else []
+    parts += [words] if (words := _n_text(study, cells)) else []
     return DecisionPreview(" · ".join(parts), cells, kinds, large=large)
 
 
@@ -117,7 +117,7 @@ def _large(total: int, in_column: int, n: int) -> bool:
     return total > CONFIRMED_VALUES or (in_column > 1 and in_column > CONFIRMED_SHARE * n)
 
 
-def _single_words(study: Study, column: str, row: int) -> str:
+def _single_text(study: Study, column: str, row: int) -> str:
     table = study.table
     named = table.label_column
     name = "" if named is None else f" ({_short(named.cell(row))})"
@@ -126,7 +126,7 @@ def _single_words(study: Study, column: str, row: int) -> str:
     return f"{_short(column)} {table[column].cell(row) or 'empty'} in row {count(table.number_of(row))}{name}{group}"
 
 
-def _n_words(study: Study, cells: Cells) -> str:
+def _n_text(study: Study, cells: Cells) -> str:
     """How the number of values in use would fall, in the column that would lose most where they differ."""
     moves = {column: _n_before_and_after(study, column, rows) for column, rows in cells.items()}
     moves = {column: move for column, move in moves.items() if move[0]}

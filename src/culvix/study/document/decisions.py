@@ -13,7 +13,7 @@ from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import number, plural
 from culvix.study.document.rules import Rule
 
-__all__ = ["Cause", "Decision", "DecisionKind", "DecisionLog", "factor_words"]
+__all__ = ["Cause", "Decision", "DecisionKind", "DecisionLog", "factor_text"]
 
 
 class DecisionKind(StrEnum):
@@ -39,7 +39,7 @@ class Cause(StrEnum):
     GENUINE = "genuine"
 
 
-def factor_words(factor: float, shift: float = 0.0) -> str:
+def factor_text(factor: float, shift: float = 0.0) -> str:
     """A correction factor as it is written: ×10 or ÷10, with what is added behind it."""
     if shift:
         return f"×{factor:.4g} {'+' if shift > 0 else '−'} {abs(shift):.4g}"
@@ -57,8 +57,8 @@ class Decision:
 
     A correction has a ``value`` (the column's unit), a ``factor`` by which the imported value is multiplied before
     ``shift`` is added, or the name of the column it was ``swapped`` with, which then gets this one's value. ``rule``
-    says how the rows were found, ``by`` whose decision it is (initials), ``turn`` in which pass over the data it was
-    made.
+    says how the rows were found, ``by`` whose decision it is (initials), ``pass_number`` in which pass over the data it
+    was made.
     """
 
     kind: DecisionKind
@@ -73,7 +73,7 @@ class Decision:
     swapped: str | None = None
     rule: Rule | None = None
     by: str = ""
-    turn: int = 1
+    pass_number: int = 1
 
     def __post_init__(self) -> None:
         if not self.rows.size:
@@ -112,7 +112,7 @@ class Decision:
         if self.swapped is not None:
             return f"{self.kind} by swapping with {self.swapped}"
         if self.factor is not None:
-            return f"{self.kind} {factor_words(self.factor)}"
+            return f"{self.kind} {factor_text(self.factor)}"
         if self.value is not None:
             return f"{self.kind} to {number(self.value, 12).rstrip('0').rstrip('.')}"
         return str(self.kind)

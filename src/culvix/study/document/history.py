@@ -9,7 +9,7 @@ from culvix.study.document.settings import Settings
 from culvix.tables.model.dictionary import Dictionary
 from culvix.tables.model.table import Table
 
-__all__ = ["Act", "Chosen", "Decided", "Described", "History", "NewPass"]
+__all__ = ["Act", "ColumnEdit", "Decided", "History", "NewPass", "SettingsChange"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,7 +29,7 @@ class Decided:
 
 
 @dataclass(frozen=True, eq=False)
-class Described:
+class ColumnEdit:
     """The act of saying something of ``columns``, or of the table where there are none, with what held before."""
 
     columns: tuple[str, ...]
@@ -45,7 +45,7 @@ class Described:
 
 
 @dataclass(frozen=True, eq=False)
-class Chosen:
+class SettingsChange:
     """The act of choosing other settings; the steps of one ``gesture`` of the hand are one act."""
 
     before: Settings
@@ -71,7 +71,7 @@ class NewPass:
         return f"begin pass {self.number}"
 
 
-Act = Decided | Described | Chosen | NewPass
+Act = Decided | ColumnEdit | SettingsChange | NewPass
 
 
 class History:

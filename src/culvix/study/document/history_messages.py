@@ -8,10 +8,10 @@ from culvix.study.document.history import Act, Decided
 from culvix.study.study import Study
 from culvix.tables.model.table import Table
 
-__all__ = ["act_words", "acts_between", "decided"]
+__all__ = ["act_text", "acts_between", "decided"]
 
 
-def act_words(table: Table, act: Act) -> str:
+def act_text(table: Table, act: Act) -> str:
     """``act`` in one line; decisions carry their cause and reason."""
     if not isinstance(act, Decided):
         return act.sentence

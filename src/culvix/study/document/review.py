@@ -22,7 +22,7 @@ class Reviewed:
     def __init__(self, table: Table) -> None:
         self.table = table
         self.selection = Selection()
-        self.looked_at: set[str] = set()
+        self.viewed: set[str] = set()
         self.reviewed: set[str] = set()
         self.marks: tuple[Mark, ...] = ()
         self.noted: set[tuple[str, ...]] = set()
@@ -32,7 +32,7 @@ class Reviewed:
 
     def take_review(self, other: "Reviewed") -> None:
         """Take over what was looked at, ticked, marked and picked in ``other``."""
-        self.reviewed, self.looked_at = set(other.reviewed), set(other.looked_at)
+        self.reviewed, self.viewed = set(other.reviewed), set(other.viewed)
         self.marks, self.noted, self.picks = other.marks, set(other.noted), other.picks
 
     def listen(self, listener: Callable[[Change], None]) -> None:
@@ -59,10 +59,10 @@ class Reviewed:
         self.selection = selection
         self._tell(Change.SELECTION)
 
-    def look_at(self, column: str) -> None:
+    def mark_viewed(self, column: str) -> None:
         """Note that the analyst has opened ``column``."""
-        if column not in self.looked_at:
-            self.looked_at.add(self.table[column].name)
+        if column not in self.viewed:
+            self.viewed.add(self.table[column].name)
             self._tell(Change.REVIEW)
 
     def set_reviewed(self, column: str, done: bool) -> None:

@@ -6,7 +6,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from culvix.kept import kept_property
+from culvix.caching import cached_property
 from culvix.stats.core.arrays import Ints
 from culvix.study.document.row_sets import as_rows, together
 from culvix.tables.model.table import Column, Table
@@ -44,7 +44,7 @@ class Selection:
     def __bool__(self) -> bool:
         return bool(self.rows.size)
 
-    @kept_property
+    @cached_property
     def rows(self) -> Ints:
         """Every row with something selected in it, ascending."""
         return together(*self.cells.values(), self.whole_rows)

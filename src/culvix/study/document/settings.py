@@ -244,7 +244,7 @@ class Settings:
             return f"the limit of {OUTLIER_METHODS[key].name} {_words(before.limits[key])} → {_words(self.limits[key])}"
         return ", ".join(_changes(_WORDS, before, self)) or "settings"
 
-    def _verdict_words(self) -> str:
+    def _verdict_text(self) -> str:
         if self.verdict_test is None:
             return "by the test suggested at each n"
         return f"by {NORMALITY_TESTS[self.verdict_test].name} where it is valid, else by the test suggested at each n"
@@ -262,7 +262,7 @@ class Settings:
             ("Plotting positions of Q-Q", "(i−3/8)/(n+1/4), Blom 1958"),
             ("Band of Q-Q", f"{self.qq_band}, at the confidence of intervals"),
             ("Missing", "empty cells and missing tokens, as stated by column; other text that is no number is unread"),
-            ("Verdict on normality", self._verdict_words()),
+            ("Verdict on normality", self._verdict_text()),
         ]
         for key, method in OUTLIER_METHODS.items():
             if method.limit is not None:

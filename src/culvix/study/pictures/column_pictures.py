@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from culvix.kept import kept_property
+from culvix.caching import cached_property
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.core.quantiles import quantile
 from culvix.stats.core.sample import Sample
@@ -13,7 +13,7 @@ from culvix.stats.display import NumberStyle
 from culvix.stats.shape.density import Density
 from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.shape.qq import QQ
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.settings import SCALES, WHISKERS, Settings
 from culvix.study.pictures.spans import MOST_FLAGGED, Span, spans_of
@@ -106,13 +106,13 @@ class ShapePicture:
     extent: tuple[float, float] | None
     sample: Sample
 
-    @kept_property
+    @cached_property
     def points(self) -> Marks:
         """Rows drawn one by one besides the flagged ones, which have marks of their own."""
         rows = np.setdiff1d(few(self.sample.rows, _MOST_POINTS), self.flagged.rows)
         return Marks(rows, self.sample.values[rows], np.zeros(rows.size, dtype=np.int64))
 
-    @kept_property
+    @cached_property
     def steps(self) -> tuple[Floats, Floats]:
         """Values, ascending, and the share of rows at or below each."""
         places = few(np.arange(self.n), _MOST_STEPS)
@@ -147,7 +147,7 @@ class ShapePicture:
 
 
 def shape_picture(
-    analysis: ColumnLook,
+    analysis: ColumnPreview,
     working: WorkingSet,
     selected: Ints,
     settings: Settings | None = None,
@@ -185,7 +185,7 @@ def shape_picture(
         qq=points,
         qq_rows=sample.rows[points.places] if points else np.zeros(0, dtype=np.int64),
         spans=() if two_valued else spans_of(analysis),
-        flagged=Marks.at(flags.rows[plain], analysis.judged.values[flags.rows[plain]], flags.agreement[plain]),
+        flagged=Marks.at(flags.rows[plain], analysis.flag_basis.values[flags.rows[plain]], flags.agreement[plain]),
         excluded=Marks.at(excluded, imported.values[excluded]),
         corrected=drawn,
         corrected_from=imported.values[drawn.rows],
@@ -217,7 +217,7 @@ def _thin(curve: Density | None, sample: Sample) -> Density | None:
     return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
 
 
-def _box(analysis: ColumnLook, settings: Settings) -> BoxNumbers | None:
+def _box(analysis: ColumnPreview, settings: Settings) -> BoxNumbers | None:
     d = analysis.description
     if d.mean is None or d.q1 is None or d.q3 is None or d.median is None or d.iqr is None:
         return None
@@ -230,7 +230,7 @@ def _box(analysis: ColumnLook, settings: Settings) -> BoxNumbers | None:
     return BoxNumbers(min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean, words, notch)
 
 
-def _whiskers(analysis: ColumnLook, quartiles: tuple[float, float], settings: Settings) -> tuple[float, float]:
+def _whiskers(analysis: ColumnPreview, quartiles: tuple[float, float], settings: Settings) -> tuple[float, float]:
     """How far the whiskers reach."""
     x = analysis.sample.sorted
     if settings.whiskers == "extremes":

@@ -10,11 +10,11 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.display import count, p_value, plural, significant
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import OUTLIER_METHODS
-from culvix.study.analysis.column_analysis import ColumnLook
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.document.settings import MEASURED
 from culvix.study.pictures.thinning import told_apart
 
-__all__ = ["MOST_FLAGGED", "Span", "groups_drawn", "spans_of", "words_of_test"]
+__all__ = ["MOST_FLAGGED", "Span", "groups_drawn", "spans_of", "test_text"]
 
 MOST_FLAGGED = 300
 """Flagged values that are drawn for one method, at the most."""
@@ -47,7 +47,7 @@ class Span:
         return self.lower is None or self.upper is None or self.lower <= value <= self.upper
 
 
-def spans_of(analysis: ColumnLook) -> tuple[Span, ...]:
+def spans_of(analysis: ColumnPreview) -> tuple[Span, ...]:
     """The spans of all methods in force, in their order; of many groups those that flag most."""
     spans: list[Span] = []
     shown = groups_drawn(analysis)
@@ -55,15 +55,15 @@ def spans_of(analysis: ColumnLook) -> tuple[Span, ...]:
     for key, result in analysis.flags.results.items():
         method = OUTLIER_METHODS[key]
         if result.groups:
-            spans += _of_groups(analysis.judged, key, result, shown)
+            spans += _of_groups(analysis.flag_basis, key, result, shown)
             continue
         drags = (method.anchor is not None and measured) or method.follows_range
         movable = result.lower is not None and drags
-        spans.append(_span(analysis.judged, key, method.short, result, movable=movable))
+        spans.append(_span(analysis.flag_basis, key, method.short, result, movable=movable))
     return tuple(spans)
 
 
-def groups_drawn(analysis: ColumnLook) -> frozenset[str]:
+def groups_drawn(analysis: ColumnPreview) -> frozenset[str]:
     """The groups that have spans of their own in the picture: those with most flagged values, where there are many."""
     grouped = [result for result in analysis.flags.results.values() if result.groups]
     if not grouped:
@@ -100,14 +100,14 @@ def _span(
     values = sample.values[result.rows]
     flagged, note = told_apart(values, MOST_FLAGGED), result.note
     if result.lower is None or result.upper is None:
-        work = words_of_test(result, sample) if result.applies else ""
+        work = test_text(result, sample) if result.applies else ""
         return Span(key, label, None, None, flagged, note, work=work, group=group)
     below = int(np.count_nonzero(values < result.lower))
     sides = (below, int(values.size) - below)
     return Span(key, label, result.lower, result.upper, flagged, note, sides, group=group, movable=movable)
 
 
-def words_of_test(result: OutlierResult, sample: Sample) -> str:
+def test_text(result: OutlierResult, sample: Sample) -> str:
     """How a test came to its outcome: statistic, critical value, p, and how many values it flags at each end."""
     statistic, critical, p = (result.settings.get(key) for key in ("statistic", "critical", "p"))
     parts = []

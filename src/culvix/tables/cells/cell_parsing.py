@@ -51,29 +51,29 @@ def parse_cells(
     as text or as a number. All other text is unread. "inf" is read as infinite; digits too large for a double are
     unread.
     """
-    values, odd = raw.numbers, raw.odd
-    words = raw.odd_texts.str.strip_chars() if words is None else words
+    values, nonnumeric_rows = raw.numbers, raw.nonnumeric_rows
+    words = raw.nonnumeric_texts.str.strip_chars() if words is None else words
     missing, unread = np.zeros(values.size, dtype=bool), np.zeros(values.size, dtype=bool)
     coded = np.zeros(0, dtype=np.int64) if tokens is None else tokens
     if missing_codes:
         coded = np.union1d(coded, _coded(missing_codes, raw, words, values))
     # Only cells that gave no finite number need to be looked at as text.
-    if odd.size:
-        missing[odd] = (words.is_null() | (words == "")).to_numpy()
-        infinite = np.isinf(values[odd])
+    if nonnumeric_rows.size:
+        missing[nonnumeric_rows] = (words.is_null() | (words == "")).to_numpy()
+        infinite = np.isinf(values[nonnumeric_rows])
         if infinite.any():
             spelled = words.str.contains(_INFINITY).fill_null(False).to_numpy()
             values = values.copy()
-            values[odd[infinite & ~spelled]] = np.nan
+            values[nonnumeric_rows[infinite & ~spelled]] = np.nan
     if coded.size:
         missing[coded] = True
         if not np.isnan(values[coded]).all():
             values = values.copy()
             values[coded] = np.nan
-    unread[odd] = np.isnan(values[odd]) & ~missing[odd]
+    unread[nonnumeric_rows] = np.isnan(values[nonnumeric_rows]) & ~missing[nonnumeric_rows]
     some = values[:_FIRST]
     whole = bool((some == np.floor(some))[np.isfinite(some)].all())
-    finite = values if not whole or not (odd.size or coded.size) else values[np.isfinite(values)]
+    finite = values if not whole or not (nonnumeric_rows.size or coded.size) else values[np.isfinite(values)]
     whole = whole and bool((finite == np.floor(finite)).all())
     return ParsedCells(values, _exact(raw, values, finite, whole), missing, unread, whole, coded)
 
@@ -83,9 +83,9 @@ def _coded(codes: Collection[str], raw: RawColumn, words: pl.Series, values: Flo
     numeric = plain_numbers(pl.Series(list(codes), dtype=pl.String), raw.marks)
     numeric = numeric[np.isfinite(numeric)]
     rows = np.flatnonzero(np.isin(values, numeric)) if numeric.size else np.zeros(0, dtype=np.int64)
-    if raw.odd.size:
+    if raw.nonnumeric_rows.size:
         known = pl.Series(list(codes), dtype=pl.String)
-        rows = np.union1d(rows, raw.odd[words.is_in(known.implode()).fill_null(False).to_numpy()])
+        rows = np.union1d(rows, raw.nonnumeric_rows[words.is_in(known.implode()).fill_null(False).to_numpy()])
     return rows.astype(np.int64)
 
 

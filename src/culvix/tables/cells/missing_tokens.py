@@ -48,12 +48,12 @@ class Token:
 
 def find_tokens(raw: RawColumn, words: pl.Series) -> tuple[Token, ...]:
     """The spellings that stand in ``raw``, whose odd cells, stripped, are ``words``."""
-    if not raw.odd.size:
+    if not raw.nonnumeric_rows.size:
         return ()
     found = words.is_in(_KNOWN.implode()).fill_null(False)
     if not bool(found.any()):
         return ()
-    rows = raw.odd[found.to_numpy()]
+    rows = raw.nonnumeric_rows[found.to_numpy()]
     texts = words.filter(found)
     spellings = texts.unique(maintain_order=True).to_list()
     return tuple(Token(each, rows[(texts == each).to_numpy()]) for each in spellings)
@@ -76,9 +76,9 @@ def _level(token: Token, tokens: Sequence[Token], raw: RawColumn, columns: int) 
     word = token.spelling.lower()
     if word not in _NOTHING and word not in _SIGNS and token.spelling not in ("NA", "Na"):
         return ""
-    texts = raw.odd_texts.str.strip_chars()
+    texts = raw.nonnumeric_texts.str.strip_chars()
     texts = texts.filter((texts != "").fill_null(False))
-    numbers = len(raw) - int(raw.odd.size)
+    numbers = len(raw) - int(raw.nonnumeric_rows.size)
     if 2 * numbers >= numbers + len(texts) - sum(each.count for each in tokens):
         return _only_mark(token, texts, numbers, len(raw))
     others = [text for text in texts.unique().head(200).to_list() if text != token.spelling]

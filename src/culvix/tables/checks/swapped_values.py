@@ -9,7 +9,7 @@ from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.display import as_typed
 from culvix.tables.model.table import Column
 
-__all__ = ["exchanged_rows", "exchanged_words"]
+__all__ = ["exchanged_rows", "swapped_text"]
 
 _FAR, _ORDINARY = 4.0, 3.0
 """Robust z beyond which a value is far out, and within which it is ordinary."""
@@ -53,7 +53,7 @@ def _ordinary(values: Floats, centre: float, scale: float) -> Bools:
     return np.asarray(np.abs(values - centre) < _ORDINARY * scale)
 
 
-def exchanged_words(first: Column, second: Column, rows: Ints) -> str:
+def swapped_text(first: Column, second: Column, rows: Ints) -> str:
     """What there is to ask about ``rows`` of two columns."""
     a, b = first.sample.values, second.sample.values
     pairs = [f"{as_typed(float(a[row]))} with {as_typed(float(b[row]))}" for row in rows[:_SHOWN].tolist()]

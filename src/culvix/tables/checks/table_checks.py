@@ -12,7 +12,7 @@ import polars as pl
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.correlation.pearson import average_ranks
 from culvix.stats.display import count, number, per_cent, plural, significant
-from culvix.tables.checks.swapped_values import exchanged_rows, exchanged_words
+from culvix.tables.checks.swapped_values import exchanged_rows, swapped_text
 from culvix.tables.model.table import Column, Role, Table
 
 __all__ = ["TableFinding", "check_table", "repeated_by"]
@@ -70,7 +70,7 @@ def check_table(table: Table, key: Sequence[str] = ()) -> Iterator[TableFinding]
     yield from _related(measured[:_MOST_COLUMNS])
     yield from _swapped(measured)
     for first, second, rows in exchanged_rows(measured):
-        yield TableFinding("exchanged_values", exchanged_words(first, second, rows), (first.name, second.name), rows)
+        yield TableFinding("exchanged_values", swapped_text(first, second, rows), (first.name, second.name), rows)
 
 
 def repeated_by(table: Table, key: Sequence[str]) -> Ints:
@@ -92,7 +92,7 @@ def _duplicates(table: Table) -> Iterator[TableFinding]:
     seen: dict[tuple[int, int, bytes], list[Column]] = {}
     for column in table:
         if column.missing < table.rows and column.distinct > 1:
-            texts = int(column.raw.odd_texts.hash().sum() or 0)
+            texts = int(column.raw.nonnumeric_texts.hash().sum() or 0)
             seen.setdefault((column.distinct, texts, _fingerprint(column.raw.numbers)), []).append(column)
     for group in seen.values():
         same = [column for column in group if _same_cells(column, group[0])]
@@ -104,8 +104,12 @@ def _duplicates(table: Table) -> Iterator[TableFinding]:
 
 def _same_cells(one: Column, other: Column) -> bool:
     a, b = one.raw, other.raw
-    texts = a.odd_texts.rename("").equals(b.odd_texts.rename(""))
-    if not (texts and np.array_equal(a.odd, b.odd) and np.array_equal(a.numbers, b.numbers, equal_nan=True)):
+    texts = a.nonnumeric_texts.rename("").equals(b.nonnumeric_texts.rename(""))
+    if not (
+        texts
+        and np.array_equal(a.nonnumeric_rows, b.nonnumeric_rows)
+        and np.array_equal(a.numbers, b.numbers, equal_nan=True)
+    ):
         return False
     # Beyond 2**53 doubles are the same for different numbers.
     large = np.flatnonzero(np.abs(a.numbers) >= 2**53)

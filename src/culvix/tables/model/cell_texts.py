@@ -13,7 +13,7 @@ import polars as pl
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.tables.text.number_marks import POINT, NumberMarks
 
-__all__ = ["CellTexts", "KeptTexts", "RawColumn", "plain_numbers", "raw_column"]
+__all__ = ["CellTexts", "RawColumn", "StoredTexts", "plain_numbers", "raw_column"]
 
 
 class CellTexts(ABC):
@@ -37,7 +37,7 @@ class CellTexts(ABC):
 
 
 @dataclass(frozen=True, eq=False)
-class KeptTexts(CellTexts):
+class StoredTexts(CellTexts):
     """Cells that are held as text."""
 
     series: pl.Series
@@ -61,14 +61,14 @@ class KeptTexts(CellTexts):
 class RawColumn:
     """A column before it is judged: its cells, and the plain numbers among them.
 
-    ``numbers`` has shape ``(rows,)``, NaN where a cell is none; ``odd`` are the rows (ascending, from 0) whose number
-    is not finite, and ``odd_texts`` what stands there.
+    ``numbers`` has shape ``(rows,)``, NaN where a cell is none; ``nonnumeric_rows`` are the rows (ascending, from 0)
+    whose number is not finite, and ``nonnumeric_texts`` what stands there.
     """
 
     texts: CellTexts
     numbers: Floats
-    odd: Ints
-    odd_texts: pl.Series
+    nonnumeric_rows: Ints
+    nonnumeric_texts: pl.Series
     marks: NumberMarks = POINT
 
     def __len__(self) -> int:
@@ -130,6 +130,6 @@ def _with_points(cells: pl.Series) -> pl.Series:
 def raw_column(series: pl.Series, marks: NumberMarks = POINT) -> RawColumn:
     """A column whose cells are the strings of ``series``."""
     numbers = plain_numbers(series, marks)
-    odd = np.flatnonzero(~np.isfinite(numbers))
-    texts = KeptTexts(series)
-    return RawColumn(texts, numbers, odd, texts.at(odd), marks)
+    nonnumeric_rows = np.flatnonzero(~np.isfinite(numbers))
+    texts = StoredTexts(series)
+    return RawColumn(texts, numbers, nonnumeric_rows, texts.at(nonnumeric_rows), marks)

@@ -16,7 +16,7 @@ from culvix.tables.cells.units import label_and_unit
 from culvix.tables.model.cell_texts import CellTexts, RawColumn
 from culvix.tables.model.derivation import relabelled
 from culvix.tables.model.dictionary import ColumnEntry
-from culvix.tables.model.role_inference import DAY_OR_MONTH, YES_NO_WORDS, Judged, infer_role
+from culvix.tables.model.role_inference import DAY_OR_MONTH, YES_NO_WORDS, InferredRole, infer_role
 from culvix.tables.model.table import NUMERIC_ROLES, Column, Role
 
 __all__ = ["make_column", "reread"]
@@ -44,7 +44,7 @@ def make_column(
     ``words`` are its odd texts, stripped, where they are known.
     """
     if words is None:
-        words = raw.odd_texts.str.strip_chars() if raw.odd.size else raw.odd_texts
+        words = raw.nonnumeric_texts.str.strip_chars() if raw.nonnumeric_rows.size else raw.nonnumeric_texts
     if tokens is None:
         (tokens,) = classify_tokens([find_tokens(raw, words)], [raw])
     gone = _token_rows(tokens, entry, not_missing)
@@ -53,19 +53,19 @@ def make_column(
     label, unit = label_and_unit(name)
     label, unit = entry.label or label, entry.unit or unit
     kinds = _kinds(text, cells, unit)
-    judged = infer_role(name, text, _counting_kinds(cells, kinds), has_unit=unit is not None, is_first=is_first)
+    inferred = infer_role(name, text, _counting_kinds(cells, kinds), has_unit=unit is not None, is_first=is_first)
     if entry.role is not None:
-        judged = Judged(entry.role, "chosen by hand")
-    values, integers, missing, unread = _numbers(judged.role, text, cells, kinds, entry)
-    shown = kinds if judged.role in NUMERIC_ROLES else {}
+        inferred = InferredRole(entry.role, "chosen by hand")
+    values, integers, missing, unread = _numbers(inferred.role, text, cells, kinds, entry)
+    shown = kinds if inferred.role in NUMERIC_ROLES else {}
     if unit is None and values is not None:
         unit = _unit_read_in(shown, entry)
     settled_rows = [found.rows for key, found in shown.items() if rule_in_force(key, entry.rules) == "missing"]
     return Column(
         name=name,
-        role=judged.role,
-        reason=judged.reason,
-        asks="" if judged.asks == DAY_OR_MONTH and entry.date_order else judged.asks,
+        role=inferred.role,
+        reason=inferred.reason,
+        asks="" if inferred.asks == DAY_OR_MONTH and entry.date_order else inferred.asks,
         is_first=is_first,
         raw=raw,
         missing=int(missing.sum()),
@@ -126,15 +126,15 @@ def _unit_read_in(kinds: dict[str, FoundKind], entry: ColumnEntry) -> str | None
 
 def _kinds(text: CellTexts, cells: ParsedCells, unit: str | None) -> dict[str, FoundKind]:
     """Kinds of the cells that are no plain numbers, where the column can be one of numbers at all."""
-    odd = np.flatnonzero(cells.unread)
-    if not odd.size:
+    nonnumeric_rows = np.flatnonzero(cells.unread)
+    if not nonnumeric_rows.size:
         return {}
-    if cells.numbers * 20 < odd.size:
-        some = find_kinds(text, odd[:: max(odd.size // _SOME, 1)], unit)
+    if cells.numbers * 20 < nonnumeric_rows.size:
+        some = find_kinds(text, nonnumeric_rows[:: max(nonnumeric_rows.size // _SOME, 1)], unit)
         plain = some["text"].count if "text" in some else 0
         if 2 * plain > sum(kind.count for kind in some.values()):
             return {}
-    return find_kinds(text, odd, unit)
+    return find_kinds(text, nonnumeric_rows, unit)
 
 
 def _counting_kinds(cells: ParsedCells, kinds: dict[str, FoundKind]) -> ParsedCells:

@@ -98,14 +98,14 @@ def derive(name: str, source: Column, derivation: Derivation, entry: ColumnEntry
         reason += f"; {obstacle}"
     elif lost:
         reason += f"; {plural(lost, 'value')} outside its domain or too large"
-    odd = np.flatnonzero(~np.isfinite(values))
+    nonnumeric_rows = np.flatnonzero(~np.isfinite(values))
     texts = NumberTexts(values)
     return Column(
         name=name,
         role=entry.role or (Role.COUNT if derivation.scale is None else Role.MEASURE),
         reason=reason,
-        raw=RawColumn(texts, values, odd, texts.at(odd)),
-        missing=int(odd.size),
+        raw=RawColumn(texts, values, nonnumeric_rows, texts.at(nonnumeric_rows)),
+        missing=int(nonnumeric_rows.size),
         values=values,
         unit=entry.unit,
         label=entry.label or derivation.label,
@@ -120,12 +120,12 @@ def derived_sample(source: Sample, derivation: Derivation) -> Sample:
     return Sample(derivation.of(source, lenient=True))
 
 
-def followers(table: Table, renewed: dict[str, Column], entry_of: dict[str, ColumnEntry]) -> dict[str, Column]:
-    """The ``renewed`` columns of ``table`` and every column that follows them, directly or through others."""
-    found = dict(renewed)
+def followers(table: Table, reparsed: dict[str, Column], entry_of: dict[str, ColumnEntry]) -> dict[str, Column]:
+    """The ``reparsed`` columns of ``table`` and every column that follows them, directly or through others."""
+    found = dict(reparsed)
     for column in table:
         derivation = column.derivation
-        if derivation is not None and derivation.source in found and column.name not in renewed:
+        if derivation is not None and derivation.source in found and column.name not in reparsed:
             said = entry_of.get(column.name, ColumnEntry())
             found[column.name] = derive(column.name, found[derivation.source], derivation, said, lenient=True)
     return found

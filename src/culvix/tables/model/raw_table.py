@@ -7,15 +7,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 import polars as pl
 
+from culvix.caching import cached_property
 from culvix.errors import ReadError
-from culvix.kept import kept_property
 from culvix.stats.core.arrays import Bools, Ints
 from culvix.stats.display import plural
 from culvix.tables.model.cell_texts import RawColumn, raw_column
 from culvix.tables.model.extent import Extent
 from culvix.tables.model.reading_questions import ReadingQuestion
 from culvix.tables.text.dialect import Dialect
-from culvix.tables.text.text_backed import FiledText
+from culvix.tables.text.text_backed import TextBackedCells
 
 __all__ = ["RawTable", "raw_columns"]
 
@@ -40,7 +40,7 @@ class RawTable:
     notes: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
     part: str = ""
-    text: FiledText | None = None
+    text: TextBackedCells | None = None
     questions: tuple[ReadingQuestion, ...] = ()
     rows_in_file: Ints | None = None
     places: tuple[int, ...] | None = None
@@ -90,7 +90,7 @@ class RawTable:
             return records if self.places is None else records.select(str(place) for place in self.places)
         return pl.DataFrame([column.texts.at(rows).alias(str(place)) for place, column in enumerate(self.columns)])
 
-    @kept_property
+    @cached_property
     def repeated_rows(self) -> Ints:
         """Rows (ascending, from 0) that repeat an earlier row in every cell.
 
@@ -98,7 +98,7 @@ class RawTable:
         """
         alike: Ints = np.arange(self.rows)
         # Columns of numbers first: they tell rows apart at the least cost.
-        for column in sorted(self.columns, key=lambda column: column.odd.size):
+        for column in sorted(self.columns, key=lambda column: column.nonnumeric_rows.size):
             if not alike.size:
                 return alike
             alike = alike[_repeated(column, alike)]
@@ -114,14 +114,14 @@ class RawTable:
 
 def _key(column: RawColumn, rows: Ints) -> pl.Series:
     """What rows that are the same have in common."""
-    if column.odd.size == len(column):
+    if column.nonnumeric_rows.size == len(column):
         return column.texts.at(rows)
     return pl.Series(column.numbers[rows])
 
 
 def _repeated(column: RawColumn, rows: Ints) -> Bools:
     """Which of ``rows`` have a cell of ``column`` that occurs again among them."""
-    if column.odd.size == len(column):
+    if column.nonnumeric_rows.size == len(column):
         return np.asarray(column.texts.at(rows).is_duplicated().to_numpy())
     values = column.numbers[rows] if rows.size < len(column) else column.numbers
     ordered = np.sort(values)

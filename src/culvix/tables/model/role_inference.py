@@ -13,7 +13,7 @@ from culvix.tables.cells.dates import are_compact_dates, date_form
 from culvix.tables.model.cell_texts import CellTexts
 from culvix.tables.model.table import Role
 
-__all__ = ["CODES_OR_AMOUNTS", "DAY_OR_MONTH", "YES_NO_WORDS", "Judged", "infer_role"]
+__all__ = ["CODES_OR_AMOUNTS", "DAY_OR_MONTH", "YES_NO_WORDS", "InferredRole", "infer_role"]
 
 YES_NO_WORDS: dict[str, float] = {
     **dict.fromkeys(("yes", "y", "true", "t"), 1.0),
@@ -44,7 +44,7 @@ _MANY = 4096
 
 
 @dataclass(frozen=True)
-class Judged:
+class InferredRole:
     """A role and why it was chosen; ``asks`` names what is to be asked about it, empty where nothing is."""
 
     role: Role
@@ -54,82 +54,84 @@ class Judged:
 
 def infer_role(
     name: str, text: CellTexts, cells: ParsedCells, *, has_unit: bool = False, is_first: bool = False
-) -> Judged:
+) -> InferredRole:
     """Role of a column called ``name`` with the cells ``text``, already parsed; ``is_first``: it stands first."""
     present = len(text) - int(cells.missing.sum())
     if not present:
         written = int(cells.coded.size)
-        return Judged(Role.TEXT, "every cell is missing" if written else "every cell is empty")
+        return InferredRole(Role.TEXT, "every cell is missing" if written else "every cell is empty")
     if 2 * cells.numbers >= present:
         return _numeric(name, text, cells, has_unit, is_first)
     texts = text.all.filter(pl.Series(~cells.missing)) if cells.missing.any() else text.all
     return _textual(texts.str.strip_chars(), present)
 
 
-def _numeric(name: str, text: CellTexts, cells: ParsedCells, has_unit: bool, is_first: bool) -> Judged:
+def _numeric(name: str, text: CellTexts, cells: ParsedCells, has_unit: bool, is_first: bool) -> InferredRole:
     if not cells.whole:
-        return Judged(Role.MEASURE, "numbers with decimals")
+        return InferredRole(Role.MEASURE, "numbers with decimals")
     finite = cells.values[np.isfinite(cells.values)]
     if not finite.size:
         infinite = bool(np.isinf(cells.values).any())
-        return Judged(
+        return InferredRole(
             Role.MEASURE, "every number is infinite" if infinite else "cells with numbers, none of them plain"
         )
     exact = None if cells.integers is None else cells.integers[np.isfinite(cells.values)]
     distinct: Numbers = np.unique(finite) if exact is None else np.unique(exact)
     if _leading_zeros(text, cells):
-        return Judged(Role.IDENTIFIER, "whole numbers written with leading zeros")
+        return InferredRole(Role.IDENTIFIER, "whole numbers written with leading zeros")
     identifier = _identifier(name, finite if exact is None else exact, distinct, is_first)
     if identifier is not None:
         return identifier
     if distinct.size == 2 and distinct.tolist() == [0, 1]:
-        return Judged(Role.YES_NO, "only the values 0 and 1")
+        return InferredRole(Role.YES_NO, "only the values 0 and 1")
     if re.search(r"(^|[_\s.-])(year|yr|jahr)s?$", name, re.I) and distinct[0] >= 1500 and distinct[-1] <= 2200:
-        return Judged(Role.DATE, f"years from {distinct[0]:g} to {distinct[-1]:g}")
+        return InferredRole(Role.DATE, f"years from {distinct[0]:g} to {distinct[-1]:g}")
     if distinct[0] >= 19000101 and are_compact_dates([int(number) for number in distinct.tolist()]):
-        return Judged(Role.DATE, "dates written as year, month and day without marks, such as 20260318")
+        return InferredRole(Role.DATE, "dates written as year, month and day without marks, such as 20260318")
     return _whole(name, finite, distinct, has_unit)
 
 
-def _identifier(name: str, values: Numbers, distinct: Numbers, is_first: bool) -> Judged | None:
+def _identifier(name: str, values: Numbers, distinct: Numbers, is_first: bool) -> InferredRole | None:
     """Whether whole numbers, all different, name the rows; ranks 1 to n out of order do not."""
     if distinct.size != values.size or values.size < 3:
         return None
     said = f"{plural(values.size, 'whole number')}, all different"
     if _ID_NAME.search(name):
-        return Judged(Role.IDENTIFIER, f"{said} and named like an identifier")
+        return InferredRole(Role.IDENTIFIER, f"{said} and named like an identifier")
     rising = bool((values[1:] > values[:-1]).all())
     if is_first and rising and _UNNAMED.match(name):
-        return Judged(Role.IDENTIFIER, f"{said} and rising, in a first column without a name of its own")
+        return InferredRole(Role.IDENTIFIER, f"{said} and rising, in a first column without a name of its own")
     run = distinct.size >= 10 and distinct[0] in (0, 1) and int(distinct[-1]) - int(distinct[0]) == distinct.size - 1
     if run and (rising or is_first):
-        return Judged(Role.IDENTIFIER, f"{said} and consecutive" + (", in the first column" if is_first else ""))
+        return InferredRole(Role.IDENTIFIER, f"{said} and consecutive" + (", in the first column" if is_first else ""))
     if run:
-        return Judged(Role.ORDERED, f"each whole number from {distinct[0]:g} to {distinct[-1]:g} once, out of order")
+        return InferredRole(
+            Role.ORDERED, f"each whole number from {distinct[0]:g} to {distinct[-1]:g} once, out of order"
+        )
     return None
 
 
-def _whole(name: str, finite: Floats, distinct: Numbers, has_unit: bool) -> Judged:
+def _whole(name: str, finite: Floats, distinct: Numbers, has_unit: bool) -> InferredRole:
     few = f"{count(distinct.size)} different whole numbers from {distinct[0]:g} to {distinct[-1]:g}"
     if _RANK_NAME.search(name) and distinct.size <= _FEW:
-        return Judged(Role.ORDERED, f"{few}, and named like a rank")
+        return InferredRole(Role.ORDERED, f"{few}, and named like a rank")
     if _CALENDAR_NAME.search(name) and distinct.size <= _FEW and distinct[0] >= 0 and distinct[-1] <= _FEW:
-        return Judged(Role.ORDERED, f"{few}, and named like a part of the year or the week")
+        return InferredRole(Role.ORDERED, f"{few}, and named like a part of the year or the week")
     if distinct[0] < 0 and not _codes(finite, distinct):
-        return Judged(Role.MEASURE, f"{few}, some negative")
+        return InferredRole(Role.MEASURE, f"{few}, some negative")
     if has_unit:
-        return Judged(Role.MEASURE, f"{few}, with a unit")
+        return InferredRole(Role.MEASURE, f"{few}, with a unit")
     if _COUNT_NAME.search(name):
-        return Judged(Role.COUNT, f"{few}, and named like a count")
+        return InferredRole(Role.COUNT, f"{few}, and named like a count")
     if _codes(finite, distinct):
-        return Judged(Role.ORDERED, f"{few}, like codes", CODES_OR_AMOUNTS)
+        return InferredRole(Role.ORDERED, f"{few}, like codes", CODES_OR_AMOUNTS)
     if distinct[0] < 0:
-        return Judged(Role.MEASURE, f"{few}, some negative")
+        return InferredRole(Role.MEASURE, f"{few}, some negative")
     if distinct[0] == 0:
-        return Judged(Role.COUNT, f"{few}, zero among them")
+        return InferredRole(Role.COUNT, f"{few}, zero among them")
     if float(np.median(finite)) < 20:
-        return Judged(Role.COUNT, f"{few}, small ones")
-    return Judged(Role.MEASURE, f"{few}, large ones")
+        return InferredRole(Role.COUNT, f"{few}, small ones")
+    return InferredRole(Role.MEASURE, f"{few}, large ones")
 
 
 def _codes(finite: Floats, distinct: Numbers) -> bool:
@@ -162,21 +164,23 @@ def _leading_zeros(text: CellTexts, cells: ParsedCells) -> bool:
     return padded > 0 and 10 * padded >= len(some)
 
 
-def _textual(cells: pl.Series, present: int) -> Judged:
+def _textual(cells: pl.Series, present: int) -> InferredRole:
     distinct = int(cells.hash().n_unique())
     lowered = set(cells.str.to_lowercase().unique().head(3).to_list()) if distinct <= 4 else set()
     if lowered and lowered <= set(YES_NO_WORDS) and len({YES_NO_WORDS[word] for word in lowered}) == 2:
-        return Judged(Role.YES_NO, f"only the words {' and '.join(sorted(lowered))}, counted as 0 for no and 1 for yes")
+        return InferredRole(
+            Role.YES_NO, f"only the words {' and '.join(sorted(lowered))}, counted as 0 for no and 1 for yes"
+        )
     form = date_form(cells)
     if form is not None:
         if form.is_open:
-            return Judged(Role.DATE, f"dates such as {form.example}, day or month first", DAY_OR_MONTH)
+            return InferredRole(Role.DATE, f"dates such as {form.example}, day or month first", DAY_OR_MONTH)
         order = f", {form.orders[0]}" if form.orders else ""
-        return Judged(Role.DATE, f"dates in the form {form.example}{order}")
+        return InferredRole(Role.DATE, f"dates in the form {form.example}{order}")
     if distinct >= 0.95 * present and present > 2 and not bool(cells.str.contains(r"\s").any()):
         share = "all" if distinct == present else f"{count(distinct)} of them"
-        return Judged(Role.IDENTIFIER, f"{plural(present, 'cell')}, {share} different, and without spaces")
+        return InferredRole(Role.IDENTIFIER, f"{plural(present, 'cell')}, {share} different, and without spaces")
     words = f"{plural(distinct, 'different text')} in {plural(present, 'cell')}"
     if distinct <= max(_FEW, present // 20):
-        return Judged(Role.CATEGORY, words)
-    return Judged(Role.TEXT, words)
+        return InferredRole(Role.CATEGORY, words)
+    return InferredRole(Role.TEXT, words)

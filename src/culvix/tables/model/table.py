@@ -10,8 +10,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 import polars as pl
 
+from culvix.caching import cached_property
 from culvix.errors import CulvixError
-from culvix.kept import kept_property
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.core.sample import Sample
 from culvix.tables.cells.cell_kinds import FoundKind
@@ -22,7 +22,7 @@ from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.model.reading_questions import ReadingQuestion
 from culvix.tables.reading.sources import Checksum
 from culvix.tables.text.dialect import Dialect
-from culvix.tables.text.text_backed import FiledText
+from culvix.tables.text.text_backed import TextBackedCells
 
 if TYPE_CHECKING:
     from culvix.tables.model.derivation import Derivation
@@ -119,7 +119,7 @@ class Column:
         shown = self.label or self.name
         return f"{shown} ({self.unit})" if self.unit else shown
 
-    @kept_property
+    @cached_property
     def sample(self) -> Sample:
         """The numbers as imported. Raises CulvixError for a column that has none."""
         if self.values is None:
@@ -139,13 +139,15 @@ class Column:
         """Text of one cell as read; an empty string where there was none."""
         return self.raw.texts[row] or ""
 
-    @kept_property
+    @cached_property
     def present(self) -> Bools:
         """Mask of the rows with a usable cell: a finite number, or any text in a column without numbers."""
         if self.values is not None:
             return np.isfinite(self.values)
         present = np.ones(self.rows, dtype=bool)
-        present[self.raw.odd] = (self.raw.odd_texts.str.strip_chars() != "").fill_null(False).to_numpy()
+        present[self.raw.nonnumeric_rows] = (
+            (self.raw.nonnumeric_texts.str.strip_chars() != "").fill_null(False).to_numpy()
+        )
         present[self.missing_written] = False
         return present
 
@@ -156,7 +158,7 @@ class Column:
         spelled = count_spellings(self.raw.texts.at(self.missing_written)) if self.missing_written.size else {}
         return ({"": empty} if empty else {}) | dict(spelled)
 
-    @kept_property
+    @cached_property
     def distinct(self) -> int:
         """Number of different present cells: of numbers where the column has any, else of texts."""
         if self.values is not None:
@@ -227,7 +229,7 @@ class Table:
     rows_in_file: Ints | None = None
     """The rows of the file (from 0) where only some of them were read."""
 
-    text: FiledText | None = None
+    text: TextBackedCells | None = None
     key: tuple[str, ...] = ()
     """Columns said to tell every row apart."""
 
@@ -249,9 +251,9 @@ class Table:
         if self.text is not None:
             self.text.remember(rows[: max(_REMEMBERED_CELLS // len(self.columns), 1)])
 
-    def with_columns(self, renewed: Iterable[Column], key: tuple[str, ...], provenance: str) -> "Table":
+    def with_columns(self, reparsed: Iterable[Column], key: tuple[str, ...], provenance: str) -> "Table":
         """The same table with other columns in the places of theirs, and what is said of it as a whole."""
-        new = {column.name: column for column in renewed}
+        new = {column.name: column for column in reparsed}
         columns = tuple(new.get(column.name, column) for column in self.columns)
         return replace(self, columns=columns, key=key, source=replace(self.source, provenance=provenance))
 
@@ -270,7 +272,7 @@ class Table:
     def __iter__(self) -> Iterator[Column]:
         return iter(self.columns)
 
-    @kept_property
+    @cached_property
     def _by_name(self) -> dict[str, Column]:
         return {column.name: column for column in self.columns}
 
@@ -283,11 +285,11 @@ class Table:
     def __contains__(self, name: object) -> bool:
         return name in self._by_name
 
-    @kept_property
+    @cached_property
     def numeric(self) -> tuple[Column, ...]:
         return tuple(column for column in self.columns if column.is_numeric)
 
-    @kept_property
+    @cached_property
     def complete_rows(self) -> int:
         """Rows with a usable cell in every column: what a listwise deletion would leave."""
         complete = np.ones(self.rows, dtype=bool)
@@ -295,7 +297,7 @@ class Table:
             complete &= column.present
         return int(complete.sum())
 
-    @kept_property
+    @cached_property
     def label_column(self) -> Column | None:
         """What is shown for a row everywhere: the first column of the key, or the first that tells rows apart.
 
@@ -304,7 +306,7 @@ class Table:
         if self.key and self.key[0] in self:
             return self[self.key[0]]
         named = [c for c in self.columns if c.role is Role.IDENTIFIER and c.missing * 10 < self.rows]
-        texts = [c for c in named if c.raw.odd.size == self.rows]
+        texts = [c for c in named if c.raw.nonnumeric_rows.size == self.rows]
         if not texts:
             texts = [c for c in self.columns if c.role in (Role.TEXT, Role.CATEGORY) and self._tells_rows_apart(c)]
         numbers = [c for c in named if not self._counts_rows(c)]
@@ -319,6 +321,6 @@ class Table:
     def _counts_rows(self, column: Column) -> bool:
         """Whether ``column`` holds the number of each row, from 0 or 1 on."""
         numbers = column.raw.numbers
-        if column.raw.odd.size or not numbers.size or numbers[0] not in (0.0, 1.0):
+        if column.raw.nonnumeric_rows.size or not numbers.size or numbers[0] not in (0.0, 1.0):
             return False
         return bool((numbers[1:] - numbers[:-1] == 1).all())

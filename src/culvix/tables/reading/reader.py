@@ -173,10 +173,10 @@ def make_table(
         try:
             words, found = zip(*pool.map(_tokens, raw.columns), strict=True)
             progress(0.7, "looking for missing values")
-            judge = partial(_judged, dictionary, missing_codes)
+            judge = partial(_build_column, dictionary, missing_codes)
             places = raw.places or range(len(raw.names))
-            judged = pool.map(judge, raw.names, raw.columns, classify_tokens(found, raw.columns), places, words)
-            for place, column in enumerate(judged):
+            inferred = pool.map(judge, raw.names, raw.columns, classify_tokens(found, raw.columns), places, words)
+            for place, column in enumerate(inferred):
                 progress(0.7 + 0.2 * place / len(raw.names), f"judging {raw.names[place]}")
                 columns.append(column)
         except BaseException:
@@ -205,11 +205,11 @@ def make_table(
 
 def _tokens(raw: RawColumn) -> tuple[pl.Series, tuple[Token, ...]]:
     """The odd cells of a column, stripped, and the spellings for a missing value among them."""
-    words = raw.odd_texts.str.strip_chars() if raw.odd.size else raw.odd_texts
+    words = raw.nonnumeric_texts.str.strip_chars() if raw.nonnumeric_rows.size else raw.nonnumeric_texts
     return words, find_tokens(raw, words)
 
 
-def _judged(
+def _build_column(
     dictionary: Dictionary,
     codes: Collection[str],
     name: str,

@@ -373,18 +373,18 @@ def _refuse_nul(path: Path, data: bytes) -> None:
 def _guessed(path: Path, data: bytes, broken: int) -> RawText:
     """Text that is not UTF-8, by the encoding in which its words come out best."""
     line = data.count(b"\n", 0, broken) + 1
-    judged = infer_encoding(_sampled(data, broken))
-    if judged is None:
+    inferred = infer_encoding(_sampled(data, broken))
+    if inferred is None:
         raise ReadError(f"{path.name} is not readable text: line {line} is neither UTF-8 nor any known encoding.")
-    name = encoding_name(judged.name)
+    name = encoding_name(inferred.name)
     try:
-        text = data.decode(judged.name)
+        text = data.decode(inferred.name)
     except (UnicodeDecodeError, LookupError) as error:
         raise ReadError(
             f"{path.name} looks like {name}, but not all of it can be read so; save it as UTF-8 and try again."
         ) from error
     note = f"Line {line} is not UTF-8; the file was read as {name}, the encoding in which its words come out best."
-    return RawText(text.encode("utf-8"), name, (note,), judged.questions)
+    return RawText(text.encode("utf-8"), name, (note,), inferred.questions)
 
 
 def _sampled(data: bytes, broken: int) -> bytes:

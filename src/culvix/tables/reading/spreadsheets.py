@@ -148,8 +148,8 @@ def _named(
 ) -> tuple[tuple[str, ...], pl.DataFrame, tuple[ReadingQuestion, ...], tuple[str, ...]]:
     """The names of the columns, the rows below, what is to be asked about them, and what was decided."""
     top = [[(cell or "").strip() for cell in row] for row in frame.head(_LOOK).rows()]
-    judged = infer_header(top)
-    rows = judged.rows if options.header_rows is None else options.header_rows
+    inferred = infer_header(top)
+    rows = inferred.rows if options.header_rows is None else options.header_rows
     rows = min(rows, frame.height)
     if rows:
         raw = [" ".join(cell for cell in column if cell) for column in zip(*top[:rows], strict=True)]
@@ -157,9 +157,9 @@ def _named(
         raw = [f"column {place}" for place in range(1, frame.width + 1)]
     header = unique_names(raw)
     notes = header.notes
-    if options.header_rows is None and judged.rows != 1:
-        notes = (*notes, f"Names stand in {plural(rows, 'line')}: {judged.reason}.")
-    questions = judged.questions if options.header_rows is None else ()
+    if options.header_rows is None and inferred.rows != 1:
+        notes = (*notes, f"Names stand in {plural(rows, 'line')}: {inferred.reason}.")
+    questions = inferred.questions if options.header_rows is None else ()
     return header.names, frame.slice(rows), questions, notes
 
 

@@ -10,12 +10,12 @@ from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.tables.model.cell_texts import plain_numbers
 from culvix.tables.text.layout import Layout, records_at
 
-__all__ = ["Cells", "numbers_of_piece"]
+__all__ = ["Cells", "numbers_of_chunk"]
 
 _MANY = 4
 """Where more than one line in so many is asked for, the whole piece is read again rather than line by line."""
 
-Odd = dict[int, tuple[Ints, pl.Series]]
+Nonnumeric = dict[int, tuple[Ints, pl.Series]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,14 +43,14 @@ class Cells:
         return rows[known[rows]]
 
 
-def numbers_of_piece(cells: Cells, numbers: Sequence[Floats]) -> Odd:
+def numbers_of_chunk(cells: Cells, numbers: Sequence[Floats]) -> Nonnumeric:
     """Put the numbers of all columns into ``numbers``; return the rows without a finite one and what stands there."""
     layout, frame = cells.layout, cells.frame
     # All columns at once: of each by itself gaps cost several times as much.
     read = frame.select(pl.col(pl.Float64).fill_null(np.nan))
     empty: dict[int, Ints] = {}
     doubtful: dict[int, Ints] = {}
-    odd: Odd = {}
+    nonnumeric_rows: Nonnumeric = {}
     for place in range(layout.width):
         column, values = frame[str(place)], numbers[place][: frame.height]
         typed = column.dtype == pl.Float64
@@ -60,27 +60,27 @@ def numbers_of_piece(cells: Cells, numbers: Sequence[Floats]) -> Odd:
             continue
         rows = np.flatnonzero(~finite)
         if not typed:
-            odd[place] = rows, column if rows.size == frame.height else column.gather(rows)
+            nonnumeric_rows[place] = rows, column if rows.size == frame.height else column.gather(rows)
             continue
         empty[place] = cells.empty(place, rows)
         if empty[place].size < rows.size:
             doubtful[place] = np.setdiff1d(rows, empty[place], assume_unique=True)
         else:
-            odd[place] = rows, _no_texts(rows.size)
+            nonnumeric_rows[place] = rows, _no_texts(rows.size)
     for place, texts in _texts_of(cells, doubtful).items():
         # Some are a number once the blanks around them are taken off.
         again = plain_numbers(texts, layout.dialect.marks(place))
         numbers[place][doubtful[place]] = again
         left = ~np.isfinite(again)
-        odd |= _together(place, empty[place], doubtful[place][left], texts.filter(left))
-    return odd
+        nonnumeric_rows |= _together(place, empty[place], doubtful[place][left], texts.filter(left))
+    return nonnumeric_rows
 
 
 def _no_texts(many: int) -> pl.Series:
     return pl.Series([None], dtype=pl.String).new_from_index(0, many)
 
 
-def _together(place: int, empty: Ints, rows: Ints, texts: pl.Series) -> Odd:
+def _together(place: int, empty: Ints, rows: Ints, texts: pl.Series) -> Nonnumeric:
     """The odd cells of a column: those that are ``empty``, and ``rows`` with their ``texts``."""
     every = np.concatenate((empty, rows))
     if not every.size:

@@ -15,7 +15,7 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.display import plural
-from culvix.tables.text.chunk_numbers import Cells, numbers_of_piece
+from culvix.tables.text.chunk_numbers import Cells, numbers_of_chunk
 from culvix.tables.text.dialect import Dialect
 from culvix.tables.text.empty_cells import all_empty
 from culvix.tables.text.layout import Layout, lines_at
@@ -23,7 +23,7 @@ from culvix.tables.text.lines import find_misfits, quoting_of, records
 from culvix.tables.text.ragged import Misfit
 from culvix.tables.text.record_splitter import check_quotes
 
-__all__ = ["Piece", "read_piece"]
+__all__ = ["Chunk", "parse_chunk"]
 
 _NEWLINE, _RETURN = 10, 13
 _BLANKS = b" \t\r\n\x0b\x0c"
@@ -31,23 +31,23 @@ NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 
 
 @dataclass(eq=False)
-class Piece:
+class Chunk:
     """What a piece of the text holds.
 
     ``starts`` has the place in the text of each row's line; it is None where rows and lines do not go together, and
-    ``frame`` then keeps the cells. ``texts`` has the cells of the columns not read as numbers, and ``odd``, for each
-    column, the rows (from 0 within the piece) that hold no finite number, with their texts.
+    ``frame`` then keeps the cells. ``texts`` has the cells of the columns not read as numbers, and ``nonnumeric_rows``,
+    for each column, the rows (from 0 within the piece) that hold no finite number, with their texts.
     """
 
     rows: int
     starts: Ints | None
     frame: pl.DataFrame | None = None
     texts: dict[int, pl.Series] = field(default_factory=dict)
-    odd: dict[int, tuple[Ints, pl.Series]] = field(default_factory=dict)
+    nonnumeric_rows: dict[int, tuple[Ints, pl.Series]] = field(default_factory=dict)
     blank: int = 0
 
 
-def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Sequence[Floats]) -> Piece:
+def parse_chunk(utf8: bytes, start: int, end: int, layout: Layout, numbers: Sequence[Floats]) -> Chunk:
     """Read the records between ``start`` and ``end``; the numbers of each column are put into ``numbers``.
 
     Those arrays, one for each column, are as long as there are lines at most. Raises ReadError naming the first line
@@ -58,7 +58,7 @@ def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Seque
         blank, start = _without_leading_blanks(utf8, start, end, layout.dialect.comment.encode())
     data = utf8[start:end]
     if not data:
-        return Piece(0, np.zeros(0, dtype=np.int64), blank=blank)
+        return Chunk(0, np.zeros(0, dtype=np.int64), blank=blank)
     quote = layout.dialect.quote.encode()
     if quote and quote in data and not layout.stray:
         check_quotes(data, layout.dialect)
@@ -82,9 +82,11 @@ def read_piece(utf8: bytes, start: int, end: int, layout: Layout, numbers: Seque
         frame, starts = frame.filter(keep), starts[keep] if direct else starts
         whole = None if whole is None else whole.filter(keep)
         even = None if even is None else even[keep]
-    odd = numbers_of_piece(Cells(data, frame, starts, whole, even, layout), numbers)
+    nonnumeric_rows = numbers_of_chunk(Cells(data, frame, starts, whole, even, layout), numbers)
     texts = {place: frame[str(place)] for place in range(layout.width) if place not in layout.numeric}
-    return Piece(frame.height, starts + start if direct else None, whole, texts, odd, blank + int(empty.size))
+    return Chunk(
+        frame.height, starts + start if direct else None, whole, texts, nonnumeric_rows, blank + int(empty.size)
+    )
 
 
 def _without_leading_blanks(utf8: bytes, start: int, end: int, comment: bytes) -> tuple[int, int]:

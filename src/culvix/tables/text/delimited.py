@@ -19,7 +19,7 @@ from culvix.tables.text.layout import Layout
 from culvix.tables.text.lines import records, unique_names
 from culvix.tables.text.ragged import REFUSED, Misfit, leave_last_note, ragged_lines, repair_ragged, without_last
 from culvix.tables.text.record_splitter import StrayQuote, cut
-from culvix.tables.text.text_backed import read_pieces
+from culvix.tables.text.text_backed import parse_chunks
 
 __all__ = ["MOST_COLUMNS", "Head", "read_delimited", "read_head_of", "read_thinned"]
 
@@ -143,9 +143,9 @@ def _without_padding(raw: RawTable) -> RawTable:
     last = raw.columns[-1]
     named = any(name != f"column {place}" for place, name in enumerate(raw.names, start=1))
     unnamed = named and raw.names[-1] == f"column {len(raw.names)}"
-    if len(raw.columns) < 2 or not unnamed or last.odd.size < len(last):
+    if len(raw.columns) < 2 or not unnamed or last.nonnumeric_rows.size < len(last):
         return raw
-    if bool((last.odd_texts.str.strip_chars() != "").fill_null(False).any()):
+    if bool((last.nonnumeric_texts.str.strip_chars() != "").fill_null(False).any()):
         return raw
     note = "Every line ends with a delimiter; the column behind it has no name and no cell, and is left out."
     notes = tuple(said for said in raw.notes if f"'{raw.names[-1]}'" not in said)
@@ -158,10 +158,10 @@ def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, p
     numeric, gaps = _numeric_places(utf8, first, layout)
     layout = replace(layout, numeric=numeric, gaps=gaps)
     try:
-        columns, text, blank = read_pieces(utf8, cut(utf8, first, head.dialect.quote), layout, progress)
+        columns, text, blank = parse_chunks(utf8, cut(utf8, first, head.dialect.quote), layout, progress)
     except StrayQuote:
         layout = replace(layout, numeric=frozenset(), gaps=frozenset(), stray=True)
-        columns, text, blank = read_pieces(utf8, [(first, len(utf8))], layout, progress)
+        columns, text, blank = parse_chunks(utf8, [(first, len(utf8))], layout, progress)
     if not len(columns[0]):
         raise ReadError(f"There is a header of {plural(len(head.names), 'column')} but no data rows.")
     notes = (f"{plural(blank, 'blank line')} left out.",) if blank else ()

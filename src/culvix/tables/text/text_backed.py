@@ -10,12 +10,12 @@ import polars as pl
 
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Floats, Ints
-from culvix.tables.model.cell_texts import CellTexts, KeptTexts, RawColumn
-from culvix.tables.text.chunk_parser import Piece, read_piece
+from culvix.tables.model.cell_texts import CellTexts, RawColumn, StoredTexts
+from culvix.tables.text.chunk_parser import Chunk, parse_chunk
 from culvix.tables.text.layout import Layout, records_at
 from culvix.tables.text.record_splitter import Spans
 
-__all__ = ["FiledText", "read_pieces"]
+__all__ = ["TextBackedCells", "parse_chunks"]
 
 _WORKERS = min(os.cpu_count() or 1, 8)
 _REMEMBERED = 4096
@@ -24,7 +24,7 @@ _WIDE, _FEW_CELLS = 64, 5_000_000
 
 
 @dataclass(eq=False)
-class FiledText:
+class TextBackedCells:
     """A delimited text whose rows can be found again."""
 
     utf8: bytes
@@ -110,13 +110,13 @@ class FiledText:
 
 
 @dataclass(frozen=True, eq=False)
-class _Filed(CellTexts):
+class _TextBackedColumn(CellTexts):
     """A column of numbers: the cells that hold none are kept, the others stand in the text."""
 
-    text: FiledText
+    text: TextBackedCells
     place: int
-    odd: Ints
-    odd_texts: pl.Series
+    nonnumeric_rows: Ints
+    nonnumeric_texts: pl.Series
 
     def __len__(self) -> int:
         return int(self.text.begins[-1])
@@ -128,10 +128,10 @@ class _Filed(CellTexts):
     def at(self, rows: Ints) -> pl.Series:
         if not rows.size:
             return pl.Series(dtype=pl.String)
-        if self.odd.size:
-            found = np.minimum(np.searchsorted(self.odd, rows), self.odd.size - 1)
-            if np.array_equal(self.odd[found], rows):
-                return self.odd_texts.gather(pl.Series(found, dtype=pl.UInt32))
+        if self.nonnumeric_rows.size:
+            found = np.minimum(np.searchsorted(self.nonnumeric_rows, rows), self.nonnumeric_rows.size - 1)
+            if np.array_equal(self.nonnumeric_rows[found], rows):
+                return self.nonnumeric_texts.gather(pl.Series(found, dtype=pl.UInt32))
         if rows.size * 4 > len(self):
             return self.all.gather(pl.Series(rows, dtype=pl.UInt32))
         ascending, back = np.unique(rows, return_inverse=True)
@@ -141,12 +141,12 @@ class _Filed(CellTexts):
         return self.text.record(row)[self.place]
 
 
-def read_pieces(
+def parse_chunks(
     utf8: bytes, spans: Spans, layout: Layout, progress: Progress
-) -> tuple[tuple[RawColumn, ...], FiledText, int]:
+) -> tuple[tuple[RawColumn, ...], TextBackedCells, int]:
     """The columns of all pieces, the text they stand in, and the number of blank lines left out.
 
-    Raises as `read_piece`, and whatever ``progress`` raises, between two pieces.
+    Raises as `parse_chunk`, and whatever ``progress`` raises, between two pieces.
     """
     # There are as many rows as lines at most, so that each piece knows where its own go.
     # A return on its own ends a record, too, where they have to be walked through.
@@ -155,20 +155,20 @@ def read_pieces(
     most = [sum(int(np.count_nonzero(view[first:last] == end)) for end in ends) + 1 for first, last in spans]
     lines = np.concatenate([[0], np.cumsum(most)])
     numbers = [np.empty(int(lines[-1])) for _ in range(layout.width)]
-    pieces: list[Piece] = []
+    pieces: list[Chunk] = []
     pool = ThreadPoolExecutor(_WORKERS, "reading")
     try:
         futures = []
         for (start, end), first, last in zip(spans, lines[:-1].tolist(), lines[1:].tolist(), strict=True):
             slots = [column[first:last] for column in numbers]
-            futures.append(pool.submit(read_piece, utf8, start, end, layout, slots))
+            futures.append(pool.submit(parse_chunk, utf8, start, end, layout, slots))
         for number, future in enumerate(futures):
             progress(0.3 + 0.4 * number / len(futures), "splitting lines into cells")
             pieces.append(future.result())
     finally:
         pool.shutdown(wait=True, cancel_futures=True)
     begins = np.concatenate([[0], np.cumsum([piece.rows for piece in pieces])])
-    text = FiledText(utf8, layout, begins, [piece.starts for piece in pieces], [piece.frame for piece in pieces])
+    text = TextBackedCells(utf8, layout, begins, [piece.starts for piece in pieces], [piece.frame for piece in pieces])
     columns = []
     for place in range(layout.width):
         progress(0.7, "putting the columns together")
@@ -185,20 +185,20 @@ def _closed_up(values: Floats, lines: Ints, begins: Ints) -> Floats:
     return values[: int(begins[-1])]
 
 
-def _joined(pieces: Sequence[Piece], place: int, text: FiledText, numbers: Floats) -> RawColumn:
+def _joined(pieces: Sequence[Chunk], place: int, text: TextBackedCells, numbers: Floats) -> RawColumn:
     """One column from its numbers and what the pieces say of its other cells."""
-    odd, texts = [np.zeros(0, dtype=np.int64)], []
+    nonnumeric_rows, texts = [np.zeros(0, dtype=np.int64)], []
     for piece, begin in zip(pieces, text.begins.tolist(), strict=False):
-        if place in piece.odd:
-            rows, cells = piece.odd.pop(place)
-            odd.append(rows + begin)
+        if place in piece.nonnumeric_rows:
+            rows, cells = piece.nonnumeric_rows.pop(place)
+            nonnumeric_rows.append(rows + begin)
             texts.append(cells)
     marks = text.layout.dialect.marks(place)
-    rows = np.concatenate(odd)
+    rows = np.concatenate(nonnumeric_rows)
     cells = pl.concat(texts) if texts else pl.Series(dtype=pl.String)
     if place in text.layout.numeric:
-        return RawColumn(_Filed(text, place, rows, cells), numbers, rows, cells, marks)
+        return RawColumn(_TextBackedColumn(text, place, rows, cells), numbers, rows, cells, marks)
     series = pl.concat([piece.texts.pop(place) for piece in pieces if piece.rows] or [cells])
     if rows.size == numbers.size:
-        return RawColumn(KeptTexts(series), np.broadcast_to(np.nan, rows.size), rows, series, marks)
-    return RawColumn(KeptTexts(series), numbers, rows, cells, marks)
+        return RawColumn(StoredTexts(series), np.broadcast_to(np.nan, rows.size), rows, series, marks)
+    return RawColumn(StoredTexts(series), numbers, rows, cells, marks)

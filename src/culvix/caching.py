@@ -8,12 +8,12 @@ threads that ask for the same one at the same time both work it out here, to the
 from collections.abc import Callable
 from typing import Any, Generic, TypeVar, overload
 
-__all__ = ["kept_property"]
+__all__ = ["cached_property"]
 
 _Value = TypeVar("_Value")
 
 
-class kept_property(Generic[_Value]):  # it is written like the decorators it stands among
+class cached_property(Generic[_Value]):  # it is written like the decorators it stands among
     """Decorates a method without arguments; its value is kept in the object's ``__dict__`` under its name."""
 
     def __init__(self, work_out: Callable[[Any], _Value]) -> None:
@@ -22,12 +22,12 @@ class kept_property(Generic[_Value]):  # it is written like the decorators it st
         self.__doc__ = work_out.__doc__
 
     @overload
-    def __get__(self, instance: None, owner: type[Any] | None = None) -> "kept_property[_Value]": ...
+    def __get__(self, instance: None, owner: type[Any] | None = None) -> "cached_property[_Value]": ...
 
     @overload
     def __get__(self, instance: object, owner: type[Any] | None = None) -> _Value: ...
 
-    def __get__(self, instance: object | None, owner: type[Any] | None = None) -> "kept_property[_Value] | _Value":
+    def __get__(self, instance: object | None, owner: type[Any] | None = None) -> "cached_property[_Value] | _Value":
         if instance is None:
             return self
         # From here on the object's own entry comes before this descriptor.
