@@ -32,9 +32,9 @@ from culvix.stats.describe.description import describe
 from culvix.stats.describe.medcouple import medcouple
 from culvix.stats.describe.robust_scale import qn, sn
 from culvix.stats.multivariate.row_distances import row_distances
+from culvix.stats.normality.monte_carlo import monte_carlo_normality
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, bootstrap_interval
-from culvix.stats.resampling.simulation import monte_carlo_normality
 from culvix.stats.shape.histogram import histogram
 from culvix.stats.shape.qq import qq
 from culvix.tables import read_table
@@ -86,12 +86,11 @@ def table(rows: int, columns: int) -> tuple[list[np.ndarray], np.ndarray]:
 def deferred(values: np.ndarray) -> dict[str, float]:
     """Seconds of each deferred figure on a fresh sample that is already sorted; of pairs and tables with another."""
     other = np.random.default_rng(17).normal(size=values.size)
-    tests = {key: test.run for key, test in NORMALITY_TESTS.items()}
     table = [values, other, values + other**2, np.sqrt(values), values * other]
     work: dict[str, Callable[[Sample], object]] = {"sn": sn, "qn": qn, "medcouple": medcouple}
     work |= {key: method.run for key, method in OUTLIER_METHODS.items() if method.deferred}
     work |= {f"bootstrap {key}": partial(bootstrap_interval, key=key) for key in BOOTSTRAPPED}
-    work |= {f"monte_carlo {key}": partial(monte_carlo_normality, {key: run}) for key, run in tests.items()}
+    work |= {f"monte_carlo {key}": partial(monte_carlo_normality, {key: test}) for key, test in NORMALITY_TESTS.items()}
     work["distance_correlation"] = lambda _: distance_correlation(values, other)
     work["multivariate"] = lambda _: row_distances(table)
     found = {}

@@ -3,6 +3,7 @@
 import tempfile
 from pathlib import Path
 
+from culvix.__main__ import end_process
 from culvix.app.shell.start import picture_views
 from culvix.demo import write_demo
 
@@ -17,3 +18,4 @@ def main() -> None:
 
 if __name__ == "__main__":
     main()
+    end_process(0)

@@ -15,14 +15,14 @@ from culvix.stats.describe.deferred import deferred_figures
 from culvix.stats.describe.description import describe
 from culvix.stats.describe.hodges_lehmann import hodges_lehmann
 from culvix.stats.multivariate.row_distances import row_distances
+from culvix.stats.normality.monte_carlo import monte_carlo_normality
 from culvix.stats.registry import NORMALITY_TESTS
 from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, bootstrap_interval
-from culvix.stats.resampling.simulation import monte_carlo_normality
 from culvix.stats.shape.qq import qq
 from culvix.stats.shape.qq_band import local_level
 from tests.stats.hostile import arrays, numbers_in
 
-TESTS = {key: test.run for key, test in NORMALITY_TESTS.items()}
+TESTS = NORMALITY_TESTS
 
 
 def stop(share: float, doing: str) -> None:
@@ -91,7 +91,7 @@ def test_simulated_p_values_agree_with_the_formulas() -> None:
     sample = Sample.of(np.random.default_rng(8).gamma(6, size=40))
     simulated = monte_carlo_normality(TESTS, sample, repeats=1500)
     for key in ("shapiro_wilk", "shapiro_francia", "anderson_darling", "lilliefors", "cramer_von_mises"):
-        expected = TESTS[key](sample).p
+        expected = TESTS[key].run(sample).p
         assert simulated[key].p == pytest.approx(expected, abs=4 * simulated[key].standard_error + 0.005)
     assert monte_carlo_normality(TESTS, Sample.of([1.0])) == {}
     steps = Sample(np.round(np.random.default_rng(5).normal(size=500) / 0.6) * 0.6)

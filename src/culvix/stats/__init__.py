@@ -50,6 +50,7 @@ from culvix.stats.normality.cramer_von_mises import cramer_von_mises
 from culvix.stats.normality.dagostino_k2 import dagostino_k2
 from culvix.stats.normality.jarque_bera import jarque_bera
 from culvix.stats.normality.lilliefors import lilliefors
+from culvix.stats.normality.monte_carlo import monte_carlo_normality
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.normality.shapiro_francia import shapiro_francia
 from culvix.stats.normality.shapiro_wilk import shapiro_wilk
@@ -75,7 +76,7 @@ from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, bootstrap_interval
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
 from culvix.stats.resampling.pair_bootstrap import BOOTSTRAPPED_COEFFICIENTS, bootstrap_correlation
-from culvix.stats.resampling.simulation import SimulatedP, monte_carlo_normality, permutation_p
+from culvix.stats.resampling.simulation import SimulatedP, permutation_p
 from culvix.stats.shape.density import BANDWIDTH_RULES, Density, density
 from culvix.stats.shape.dip import DipResult, dip, dip_test
 from culvix.stats.shape.histogram import BIN_RULES, Histogram, histogram

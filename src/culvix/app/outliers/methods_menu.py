@@ -32,7 +32,7 @@ VOTES = (
 
 def _limit_field(limit: Setting, value: float) -> QDoubleSpinBox:
     """A field for a method's limit; levels and rates stay below 1."""
-    share = limit.default < 0.5
+    share = limit.kind == "level"
     field = QDoubleSpinBox(decimals=3 if share else 2, singleStep=0.005 if share else 0.1)
     field.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
     field.setKeyboardTracking(False)

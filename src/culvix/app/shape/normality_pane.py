@@ -9,10 +9,11 @@ from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import DASH, count, number, p_value, plural, signed, significant
+from culvix.stats.normality.monte_carlo import monte_carlo_normality
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.registry import NORMALITY_TESTS
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
-from culvix.stats.resampling.simulation import SimulatedP, monte_carlo_normality
+from culvix.stats.resampling.simulation import SimulatedP
 from culvix.stats.shape.dip import DipResult, dip_test
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.peak_messages import dip_text
@@ -198,7 +199,7 @@ class NormalityPane(QWidget):
             return
         sample = analysis.sample
         shown = analysis.normality if self.all_tests else {analysis.verdict.method: None}
-        tests = {key: NORMALITY_TESTS[key].run for key in shown}
+        tests = {key: NORMALITY_TESTS[key] for key in shown}
 
         def arrived(found: dict[str, SimulatedP]) -> None:
             if self._simulated_of is sample:

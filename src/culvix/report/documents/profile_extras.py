@@ -25,11 +25,12 @@ from culvix.stats.correlation.pearson import PairCorrelation
 from culvix.stats.describe.hodges_lehmann import hodges_lehmann, hodges_lehmann_interval
 from culvix.stats.describe.intervals import quantile_interval
 from culvix.stats.multivariate.row_distances import row_distances
+from culvix.stats.normality.monte_carlo import monte_carlo_normality
 from culvix.stats.outliers.scoped import within_groups
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, BootstrapInterval, bootstrap_interval
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
-from culvix.stats.resampling.simulation import SEED, SimulatedP, monte_carlo_normality
+from culvix.stats.resampling.simulation import SEED, SimulatedP
 from culvix.stats.shape.dip import dip_test
 from culvix.stats.shape.transform import TRANSFORMS, fit_box_cox, fit_yeo_johnson, judge, transform
 from culvix.study.analysis.flags import run_method, valid_range
@@ -133,8 +134,7 @@ def _simulated(result: SimulatedP) -> Json:
 
 
 def _monte_carlo(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
-    tests = {key: test.run for key, test in NORMALITY_TESTS.items()}
-    simulated = monte_carlo_normality(tests, sample, **asked.repeated, progress=progress)
+    simulated = monte_carlo_normality(NORMALITY_TESTS, sample, **asked.repeated, progress=progress)
     return {key: _simulated(result) for key, result in simulated.items()}
 
 

@@ -25,7 +25,7 @@ OUTLIER_METHODS = table(
         source="Shiffler 1988 for its bound (n−1)/√n",
         run=z_score,
         anchor="mean",
-        limit=Setting("k", "SDs from the mean", 3.0, (2.0, 2.5, 3.0)),
+        limit=Setting("k", "SDs from the mean", 3.0, (2.0, 2.5, 3.0), "distance"),
     ),
     OutlierMethod(
         key="iqr_fences",
@@ -36,7 +36,7 @@ OUTLIER_METHODS = table(
         source="Tukey 1977",
         run=iqr_fences,
         anchor="quartiles",
-        limit=Setting("c", "IQRs beyond the quartiles", 1.5, (1.5, 3.0)),
+        limit=Setting("c", "IQRs beyond the quartiles", 1.5, (1.5, 3.0), "distance"),
         follows_quantiles=True,
     ),
     OutlierMethod(
@@ -47,7 +47,7 @@ OUTLIER_METHODS = table(
         source="Iglewicz & Hoaglin 1993",
         run=modified_z,
         anchor="median",
-        limit=Setting("limit", "scaled MADs from the median", 3.5, (3.0, 3.5)),
+        limit=Setting("limit", "scaled MADs from the median", 3.5, (3.0, 3.5), "distance"),
     ),
     OutlierMethod(
         key="hampel",
@@ -57,7 +57,7 @@ OUTLIER_METHODS = table(
         source="Hampel 1974",
         run=hampel,
         anchor="median",
-        limit=Setting("k", "scaled MADs from the median", 3.0, (2.5, 3.0)),
+        limit=Setting("k", "scaled MADs from the median", 3.0, (2.5, 3.0), "distance"),
     ),
     OutlierMethod(
         key="double_mad",
@@ -67,7 +67,7 @@ OUTLIER_METHODS = table(
         source="after Hampel 1974",
         run=double_mad,
         anchor="median",
-        limit=Setting("k", "scaled MADs of the own side", 3.0, (2.5, 3.0, 3.5)),
+        limit=Setting("k", "scaled MADs of the own side", 3.0, (2.5, 3.0, 3.5), "distance"),
     ),
     OutlierMethod(
         key="adjusted_fences",
@@ -77,7 +77,7 @@ OUTLIER_METHODS = table(
         source="Hubert & Vandervieren 2008",
         run=adjusted_fences,
         anchor="quartiles",
-        limit=Setting("c", "IQRs beyond the quartiles, before adjustment", 1.5, (1.5, 3.0)),
+        limit=Setting("c", "IQRs beyond the quartiles, before adjustment", 1.5, (1.5, 3.0), "distance"),
         follows_quantiles=True,
         deferred=True,
     ),
@@ -89,7 +89,7 @@ OUTLIER_METHODS = table(
         source="Rousseeuw & Croux 1993",
         run=qn_distance,
         anchor="median",
-        limit=Setting("k", "Qn from the median", 3.0, (2.5, 3.0)),
+        limit=Setting("k", "Qn from the median", 3.0, (2.5, 3.0), "distance"),
         deferred=True,
     ),
     OutlierMethod(
@@ -99,7 +99,7 @@ OUTLIER_METHODS = table(
         tells="Whether the one farthest value is too far for a normal sample of this n.",
         source="Grubbs 1969",
         run=grubbs,
-        limit=Setting("alpha", "level of the test", 0.05, (0.01, 0.05)),
+        limit=Setting("alpha", "level of the test", 0.05, (0.01, 0.05), "level"),
         single=True,
     ),
     OutlierMethod(
@@ -109,7 +109,7 @@ OUTLIER_METHODS = table(
         tells="How many of the farthest values, up to ten, are too far for a normal sample.",
         source="Rosner 1983",
         run=generalized_esd,
-        limit=Setting("alpha", "level of the test", 0.05, (0.01, 0.05)),
+        limit=Setting("alpha", "level of the test", 0.05, (0.01, 0.05), "level"),
     ),
     OutlierMethod(
         key="dixon",
@@ -118,7 +118,7 @@ OUTLIER_METHODS = table(
         tells="Whether the gap at one end is too wide for a normal sample of 3 to 30 values.",
         source="Dixon 1951",
         run=dixon,
-        limit=Setting("alpha", "level of the test", 0.05, (0.01, 0.05, 0.1)),
+        limit=Setting("alpha", "level of the test", 0.05, (0.01, 0.05, 0.1), "level"),
         single=True,
     ),
     OutlierMethod(
@@ -128,7 +128,7 @@ OUTLIER_METHODS = table(
         tells="Values too far for a normal core, with the share of wrong flags held at the rate Q.",
         source="Benjamini & Hochberg 1995",
         run=fdr,
-        limit=Setting("q", "false discovery rate", 0.01, (0.001, 0.01, 0.05)),
+        limit=Setting("q", "false discovery rate", 0.01, (0.001, 0.01, 0.05), "level"),
     ),
     OutlierMethod(
         key="valid_range",

@@ -2,9 +2,11 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from math import isfinite
 from types import MappingProxyType
-from typing import TypeVar
+from typing import Literal, TypeVar
 
+from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.pearson import CorrelationMatrix, PairCorrelation
@@ -16,12 +18,23 @@ __all__ = ["CorrelationKind", "NormalityTest", "OutlierMethod", "Setting", "tabl
 
 @dataclass(frozen=True)
 class Setting:
-    """A number a method can be tuned by: its key, what it is called, its default and its usual values."""
+    """A number a method can be tuned by: its key, what it is called, its default and its usual values.
+
+    A ``"distance"`` is any number above 0, a ``"level"`` a share of wrong flags below 1.
+    """
 
     key: str
     name: str
     default: float
     usual: tuple[float, ...]
+    kind: Literal["distance", "level"]
+
+    def check(self, value: float, whose: str) -> None:
+        """Raise StatisticsError for a ``value`` that is none; ``whose`` names the method."""
+        if not (value > 0 and isfinite(value)):
+            raise StatisticsError(f"The limit of {whose} must be above 0, not {value:g}.")
+        if self.kind == "level" and value >= 1:
+            raise StatisticsError(f"The {self.name} of {whose} lies between 0 and 1, not at {value:g}.")
 
 
 @dataclass(frozen=True)
@@ -35,9 +48,13 @@ class Named:
 
 @dataclass(frozen=True)
 class NormalityTest(Named):
-    """A test of normality and the sample sizes it is valid for (``largest_n`` None: any)."""
+    """A test of normality and the sample sizes it is valid for (``largest_n`` None: any).
+
+    ``tail`` says which end of the statistic speaks against normality.
+    """
 
     run: Callable[[Sample], NormalityResult]
+    tail: Literal["low", "high"]
     smallest_n: int
     largest_n: int | None = None
 

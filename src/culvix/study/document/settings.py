@@ -1,14 +1,13 @@
 """Every convention in force, and the choices made for single columns."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
-from math import isfinite
 from types import MappingProxyType
 
 from culvix.errors import StatisticsError
 from culvix.stats.core.quantiles import QUANTILE_TYPES
 from culvix.stats.display import plural
-from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, suggested_test
+from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, Setting, suggested_test
 from culvix.stats.shape.density import BANDWIDTH_RULES
 from culvix.stats.shape.histogram import BIN_RULES
 from culvix.stats.shape.transform import SCALE_NAMES, TRANSFORMS
@@ -16,6 +15,8 @@ from culvix.stats.shape.transform import SCALE_NAMES, TRANSFORMS
 __all__ = ["FLAG_SCALES", "MEASURED", "SCALES", "WHISKERS", "ColumnSettings", "Settings", "replaced"]
 
 MEASURED = "measured"
+
+_MOST_DECIMALS = 15
 
 SCALES: dict[str, str] = {"counts": "rows", "percent": "% of rows", "density": "density"}
 
@@ -95,9 +96,34 @@ def _default_limits() -> Mapping[str, float]:
     return MappingProxyType({key: method.limit.default for key, method in OUTLIER_METHODS.items() if method.limit})
 
 
+def _limit_of(key: str) -> Setting:
+    """The limit that the method ``key`` is tuned by. Raises StatisticsError where it has none."""
+    method = OUTLIER_METHODS.get(key)
+    if method is None or method.limit is None:
+        raise StatisticsError(f"There is no outlier method {key!r} that has a limit.")
+    return method.limit
+
+
+def _check_limits(limits: Mapping[str, float]) -> None:
+    """Raise StatisticsError unless every method that has a limit has one here, within its range."""
+    for key, value in limits.items():
+        _limit_of(key).check(value, OUTLIER_METHODS[key].name)
+    without = [method.name for key, method in OUTLIER_METHODS.items() if method.limit is not None and key not in limits]
+    if without:
+        raise StatisticsError(f"There is no limit for {', '.join(without)}.")
+
+
+def _check_choices(*choices: tuple[str, str | None, Collection[str | None]]) -> None:
+    """Raise StatisticsError for a choice that is not among those there are; each is (what it is of, choice, known)."""
+    for kind, chosen, known in choices:
+        if chosen not in known:
+            there_are = ", ".join(str(each) for each in known if each is not None)
+            raise StatisticsError(f"There is no {kind} {chosen!r}; there are {there_are}.")
+
+
 @dataclass(frozen=True)
 class ColumnSettings:
-    """How one column is pictured, all in the column's own unit.
+    """How one column is pictured, all in the column's own unit. Raises StatisticsError for a choice there is none of.
 
     ``bin_width`` or ``bin_count`` overrides the rule; ``bin_start`` and ``bin_end`` are where the first bin begins and
     the last one ends. ``bandwidth`` overrides ``bandwidth_rule``. ``axis`` is ``"measured"`` or a transformation under
@@ -119,6 +145,18 @@ class ColumnSettings:
     flag_within: str | None = None
     flag_scale: str = "measured"
     limits: tuple[tuple[str, float, float], ...] = ()
+
+    def __post_init__(self) -> None:
+        _check_choices(
+            ("bin rule", self.bin_rule, BIN_RULES),
+            ("scale", self.scale, SCALES),
+            ("bandwidth rule", self.bandwidth_rule, BANDWIDTH_RULES),
+            ("transformation", self.axis, (MEASURED, *SCALE_NAMES)),
+            ("scale with a way back", self.flag_scale, (MEASURED, *FLAG_SCALES)),
+        )
+        for key, *limits in self.limits:
+            for limit in limits:
+                _limit_of(key).check(limit, OUTLIER_METHODS[key].name)
 
     def own_limits(self, method: str) -> tuple[float, float] | None:
         """The limits of ``method`` below and above that are this column's own, None where it has none."""
@@ -165,23 +203,25 @@ class Settings:
     columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))
 
     def __post_init__(self) -> None:
-        if not 0 < self.alpha < 1:
-            raise StatisticsError(f"The level α lies between 0 and 1, not at {self.alpha:g}.")
-        if not 0 < self.confidence < 1:
-            raise StatisticsError(f"The confidence level lies between 0 and 1, not at {self.confidence:g}.")
-        if self.quantile_type not in QUANTILE_TYPES:
-            raise StatisticsError(f"There is no quantile type {self.quantile_type}; the types are 1 to 9.")
-        if self.whiskers not in WHISKERS:
-            raise StatisticsError(f"Whiskers reach to {', '.join(WHISKERS)}, not to {self.whiskers!r}.")
+        for name, share, most in (("level α", self.alpha, 1.0), ("confidence level", self.confidence, 1.0)):
+            if not 0 < share < most:
+                raise StatisticsError(f"The {name} lies between 0 and 1, not at {share:g}.")
         if not 0 <= self.trim < 0.5:
             raise StatisticsError(f"The share trimmed from each end lies between 0 and 0.5, not at {self.trim:g}.")
-        if self.verdict_test is not None and self.verdict_test not in NORMALITY_TESTS:
-            raise StatisticsError(f"There is no test of normality {self.verdict_test!r}.")
+        if self.quantile_type not in QUANTILE_TYPES:
+            raise StatisticsError(f"There is no quantile type {self.quantile_type}; the types are 1 to 9.")
+        if self.decimals is not None and not 0 <= self.decimals <= _MOST_DECIMALS:
+            raise StatisticsError(f"Numbers are written with 0 to {_MOST_DECIMALS} decimals, not {self.decimals}.")
+        _check_choices(
+            ("edge that belongs to a bin", self.closed, ("left", "right")),
+            ("line of Q-Q points", self.qq_line, ("moments", "quartiles")),
+            ("band of Q-Q points", self.qq_band, ("pointwise", "simultaneous")),
+            ("end of whiskers", self.whiskers, WHISKERS),
+            ("test of normality", self.verdict_test, (None, *NORMALITY_TESTS)),
+        )
         if not self.methods or set(self.methods) - set(OUTLIER_METHODS):
             raise StatisticsError("At least one outlier method of the table must be chosen.")
-        for key, value in self.limits.items():
-            if not value > 0:
-                raise StatisticsError(f"The limit of {OUTLIER_METHODS[key].name} must be above 0, not {value:g}.")
+        _check_limits(self.limits)
 
     def of(self, column: str) -> ColumnSettings:
         return self.columns.get(column, ColumnSettings())
@@ -217,18 +257,6 @@ class Settings:
 
     def with_column(self, column: str, chosen: ColumnSettings) -> "Settings":
         """The same settings with another picture of ``column``."""
-        for kind, said, known in (
-            ("bin rule", chosen.bin_rule, BIN_RULES),
-            ("scale", chosen.scale, SCALES),
-            ("bandwidth rule", chosen.bandwidth_rule, BANDWIDTH_RULES),
-            ("transformation", chosen.axis, (MEASURED, *SCALE_NAMES)),
-            ("scale with a way back", chosen.flag_scale, (MEASURED, *FLAG_SCALES)),
-        ):
-            if said not in known:
-                raise StatisticsError(f"There is no {kind} {said!r}.")
-        for key, *limits in chosen.limits:
-            if self.limits.get(key) is None or not all(isfinite(limit) and limit > 0 for limit in limits):
-                raise StatisticsError(f"The limits of {key} must be above 0, not {limits[0]:g} and {limits[1]:g}.")
         return replace(self, columns=MappingProxyType({**self.columns, column: chosen}))
 
     def changed_from(self, before: "Settings") -> str:
