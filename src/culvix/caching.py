@@ -32,4 +32,4 @@ class cached_property(Generic[_Value]):  # it is written like the decorators it 
             return self
         # From here on the object's own entry comes before this descriptor.
         value = instance.__dict__[self.name] = self.work_out(instance)
-        return value  # type: ignore[no-any-return]
+        return value

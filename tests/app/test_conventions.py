@@ -116,9 +116,9 @@ def test_bins_by_hand_are_named_so_and_read_while_dragged(window: MainWindow, st
     shape.rule.activated.emit(1)
     settled(window)
     assert study.settings.of(LENGTH).bin_width is None and shape.rule.findText("chosen by hand") < 0
-    shape.width.setFocus()
-    shape.width.setText("12")
-    QTest.keyClick(shape.width, Qt.Key.Key_Return)
+    shape.bin_width.setFocus()
+    shape.bin_width.setText("12")
+    QTest.keyClick(shape.bin_width, Qt.Key.Key_Return)
     settled(window)
     assert shape.rule.currentText() == "chosen by hand"
 

@@ -93,7 +93,7 @@ def test_a_part_is_read_and_its_rows_keep_their_numbers(window: MainWindow) -> N
     assert "last row must be a whole number" in window.words
     bar.last.setText("50")
     bar.how.setCurrentIndex(1)
-    bar.size.setText("12")
+    bar.sample_size.setText("12")
     item = bar.columns.list.item(0)
     assert item is not None and bar.columns.text() == "all 3 columns"
     item.setCheckState(Qt.CheckState.Unchecked)
@@ -106,7 +106,7 @@ def test_a_part_is_read_and_its_rows_keep_their_numbers(window: MainWindow) -> N
     assert numbers.min() >= 11 and numbers.max() <= 50 and "random sample of 12 rows" in window.words
     assert bench_of(window).intake.rows.headerData(0, Qt.Orientation.Vertical) == str(numbers[0])
     bar = bench_of(window).intake.bar
-    assert bar.columns.text() == "2 of 3 columns" and bar.size.text() == "12" and bar.unchanged
+    assert bar.columns.text() == "2 of 3 columns" and bar.sample_size.text() == "12" and bar.unchanged
 
 
 def test_decisions_are_not_lost_by_reading_again(window: MainWindow) -> None:

@@ -46,7 +46,7 @@ def test_tab_goes_round_every_stage_and_stays_in_no_table(window: MainWindow, de
     if stage == "Relations":
         assert bench.relations.table in found
     if stage == "Shape":
-        assert bench.shape.width in found and bench.shape.picture_button in found and bench.shape.rule in found
+        assert bench.shape.bin_width in found and bench.shape.picture_button in found and bench.shape.rule in found
 
 
 def test_bins_are_set_by_keys(window: MainWindow, demo_path: Path) -> None:
@@ -55,8 +55,8 @@ def test_bins_are_set_by_keys(window: MainWindow, demo_path: Path) -> None:
     settled(window)
     bench.focus_data()
     found = reached(window)
-    assert bench.shape.adjust_pane.start in found and bench.shape.width in found
-    for field, typed in ((bench.shape.width, "10"), (bench.shape.adjust_pane.start, "0")):
+    assert bench.shape.adjust_pane.start in found and bench.shape.bin_width in found
+    for field, typed in ((bench.shape.bin_width, "10"), (bench.shape.adjust_pane.start, "0")):
         field.setFocus(Qt.FocusReason.TabFocusReason)
         QTest.keyClicks(field, typed)
         QTest.keyClick(field, Qt.Key.Key_Return)
@@ -163,9 +163,9 @@ def test_a_whole_review_by_keys(
     assert len({int(decision.rows[0]) for decision in study.log.active}) == 10
     QTest.keySequence(window, "Ctrl+3")
     settled(window)
-    bench.shape.width.setFocus(Qt.FocusReason.TabFocusReason)
-    QTest.keyClicks(bench.shape.width, "8")
-    QTest.keyClick(bench.shape.width, Qt.Key.Key_Return)
+    bench.shape.bin_width.setFocus(Qt.FocusReason.TabFocusReason)
+    QTest.keyClicks(bench.shape.bin_width, "8")
+    QTest.keyClick(bench.shape.bin_width, Qt.Key.Key_Return)
     settled(window)
     assert bench.hub.analysis.histogram.width == 8
     bench.shape.picture_button.save_button.setFocus()

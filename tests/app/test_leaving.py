@@ -94,8 +94,8 @@ def test_relations_come_though_a_column_has_no_values_left(window: MainWindow, o
 def test_a_bin_width_beyond_all_values_is_refused_or_drawn(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
     for typed in ("1e308", "1e-308", "1e30"):
-        bench.shape.width.setText(typed)
-        bench.shape.width.editingFinished.emit()
+        bench.shape.bin_width.setText(typed)
+        bench.shape.bin_width.editingFinished.emit()
         rest(window)
         assert "fault" not in window.words
 

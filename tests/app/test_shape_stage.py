@@ -246,7 +246,7 @@ def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, dem
 
 def test_settings_are_undone_and_redone_with_decisions(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    type_into(bench.shape.width, "10")
+    type_into(bench.shape.bin_width, "10")
     settled(window)
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [77])
     settled(window)
@@ -255,7 +255,10 @@ def test_settings_are_undone_and_redone_with_decisions(window: MainWindow, demo_
     QTest.keySequence(window, "Ctrl+Z")
     settled(window)
     assert not study.log.active and study.settings.of(LENGTH).bin_width is None
-    assert bench.shape.width.text() == "" and "the bin width of length_mm by the rule → 10" in window.redo_action.text()
+    assert (
+        bench.shape.bin_width.text() == ""
+        and "the bin width of length_mm by the rule → 10" in window.redo_action.text()
+    )
     QTest.keySequence(window, "Ctrl+Y")
     settled(window)
     assert study.settings.of(LENGTH).bin_width == 10 and bench.hub.analysis.histogram.width == 10

@@ -113,12 +113,12 @@ def test_findings_settle_from_the_margin_and_settings_act_at_once(
     bench.shape.methods.limit_fields["z_score"].setValue(2.0)
     rest(window)
     assert bench.hub.analysis.flags.results["z_score"].rows.size > 50
-    bench.shape.width.setText("10")
-    QTest.keyClick(bench.shape.width, Qt.Key.Key_Return)
+    bench.shape.bin_width.setText("10")
+    QTest.keyClick(bench.shape.bin_width, Qt.Key.Key_Return)
     rest(window)
     assert bench.hub.analysis.histogram.width == 10
-    bench.shape.width.setText("1e-9")
-    QTest.keyClick(bench.shape.width, Qt.Key.Key_Return)
+    bench.shape.bin_width.setText("1e-9")
+    QTest.keyClick(bench.shape.bin_width, Qt.Key.Key_Return)
     assert "more than 2000 bins" in window.words and study.settings.of("length_mm").bin_width == 10
     QTest.keySequence(window, "R")
     assert study.reviewed == {"length_mm"}
@@ -207,7 +207,7 @@ def test_bins_are_dragged_by_their_edges(window: MainWindow, demo_path: Path, up
     rest(window)
     chosen = study.settings.of("length_mm")
     assert chosen.bin_width == pytest.approx(2 * width, rel=0.03) and chosen.bin_start == first
-    assert len(f"{chosen.bin_width:g}") <= 6 and bench.shape.width.text() == f"{chosen.bin_width:g}"
+    assert len(f"{chosen.bin_width:g}") <= 6 and bench.shape.bin_width.text() == f"{chosen.bin_width:g}"
     bars = bench.hub.analysis.histogram  # type: ignore[union-attr]
     assert bars is not None and bars.width == pytest.approx(chosen.bin_width) and bars.edges[0] == first
     assert bars.below == bars.above == 0 and not study.selection

@@ -96,7 +96,9 @@ def test_simulated_p_values_agree_with_the_formulas() -> None:
     assert monte_carlo_normality(TESTS, Sample.of([1.0])) == {}
     steps = Sample(np.round(np.random.default_rng(5).normal(size=500) / 0.6) * 0.6)
     found = monte_carlo_normality({"shapiro_wilk": TESTS["shapiro_wilk"]}, steps, repeats=199)["shapiro_wilk"]
-    assert TESTS["shapiro_wilk"].run(steps).p < 0.001 and found.p > 0.05, "normal samples in the same steps look the same"
+    assert TESTS["shapiro_wilk"].run(steps).p < 0.001 and found.p > 0.05, (
+        "normal samples in the same steps look the same"
+    )
     with pytest.raises(Cancelled):
         monte_carlo_normality(TESTS, sample, progress=stop)
 

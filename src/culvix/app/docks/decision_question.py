@@ -6,6 +6,7 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QPushButton, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import ElidedLabel, row_of
 from culvix.stats.core.arrays import Ints
@@ -32,7 +33,10 @@ class _Question(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.words = ElidedLabel("grave")
-        self.yes, self.no = QPushButton(autoDefault=True), QPushButton("Leave it (Esc)", autoDefault=True)
+        self.yes, self.no = (
+            configured(QPushButton(), autoDefault=True),
+            configured(QPushButton("Leave it (Esc)"), autoDefault=True),
+        )
         self.yes.setObjectName("primary")
         self.no.clicked.connect(self.left)
 

@@ -4,6 +4,7 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, plain_tip, row_of
@@ -30,7 +31,7 @@ class HistoryPane(LazyPane):
         super().__init__()
         self.hub = hub
         self._previewed: int | None = None
-        self.initials = QLineEdit(placeholderText="your initials")
+        self.initials = configured(QLineEdit(), placeholderText="your initials")
         self.initials.setMaxLength(12)
         self.initials.setFixedWidth(92)
         self.initials.setToolTip("Written beside every decision, so that those of two colleagues can be told apart")

@@ -3,6 +3,7 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import clear_layout, label, plain_tip, row_of, shortened
 from culvix.charts.palette import LIGHT
@@ -37,9 +38,9 @@ class MarksPane(QWidget):
         self.condition = QComboBox()
         self.condition.addItems([condition.words for condition in CONDITIONS.values()])
         self.value = QLineEdit()
-        self.run = QSpinBox(minimum=1, maximum=9999)
+        self.run = configured(QSpinBox(), minimum=1, maximum=9999)
         self.run.setToolTip("Mark only where so many rows in succession fit")
-        self.name = QLineEdit(placeholderText="name")
+        self.name = configured(QLineEdit(), placeholderText="name")
         self.add = QPushButton("Mark")
         self.add.clicked.connect(self._add)
         for field in (self.value, self.name):

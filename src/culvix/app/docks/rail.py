@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import plain_tip
 from culvix.charts.items.sparkline import draw_sparkline
@@ -142,9 +143,9 @@ class Rail(QWidget):
         self._narrowed.setSourceModel(self.model)
         self._narrowed.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self._numeric = tuple(column.is_numeric for column in self.model.columns)
-        self.search = QLineEdit(placeholderText="Find a column")
+        self.search = configured(QLineEdit(), placeholderText="Find a column")
         self.search.textChanged.connect(self._narrowed.setFilterFixedString)
-        self.view = QListView(mouseTracking=True)
+        self.view = configured(QListView(), mouseTracking=True)
         self.view.setModel(self._narrowed)
         self.view.setItemDelegate(_Painter(hub, self.model, self.view))
         self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

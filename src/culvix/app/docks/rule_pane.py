@@ -4,6 +4,7 @@ import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, plain_tip, row_of
@@ -36,8 +37,11 @@ class RulePane(LazyPane):
             box.setMinimumContentsLength(5)
             box.setMinimumWidth(40)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.low, self.high = QLineEdit(placeholderText="from"), QLineEdit(placeholderText="to")
-        self.reason = QLineEdit(placeholderText="reason")
+        self.low, self.high = (
+            configured(QLineEdit(), placeholderText="from"),
+            configured(QLineEdit(), placeholderText="to"),
+        )
+        self.reason = configured(QLineEdit(), placeholderText="reason")
         self.apply = QPushButton("Decide")
         self.about = label("", "quiet", wrap=True)
         layout = QVBoxLayout(self)

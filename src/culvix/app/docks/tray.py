@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.docks.decision_bar import DecisionBar
 from culvix.app.outliers.agreement_list import LIST_ORIGIN
+from culvix.app.session.configured import configured
 from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
@@ -139,7 +140,7 @@ class Tray(LazyPane):
         self.model = _Records(hub, self)
         self.bar = DecisionBar(hub)
         self.bar.problem.connect(self.problem)
-        self.table = QTableView(tabKeyNavigation=False, showGrid=False)
+        self.table = configured(QTableView(), tabKeyNavigation=False, showGrid=False)
         self.table.setModel(self.model)
         self.table.setItemDelegate(CellPainter(self.model, self.table))
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)

@@ -1,10 +1,12 @@
 """What reading the file left open: how missing values are written, and what could be read in another way."""
 
 from collections.abc import Sequence
+from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import clear_layout, label, panel, plain_tip, row_of, shortened
 from culvix.errors import CulvixError
@@ -58,7 +60,7 @@ class MissingBar(QWidget):
             self._rows.addLayout(row_of(*parts[first : first + self.beside], 1, spacing=4))
 
     def _button(self, each: MissingSpelling) -> QPushButton:
-        button = QPushButton(f"{shortened(each.spelling, 16)} ({count(each.cells)})", checkable=True)
+        button = configured(QPushButton(f"{shortened(each.spelling, 16)} ({count(each.cells)})"), checkable=True)
         button.setChecked(each.is_missing)
         act = "Click to take it as a value" if each.is_missing else "Click to count it as missing"
         button.setToolTip(plain_tip(f"{each.about}\n{act}"))
@@ -70,10 +72,12 @@ class MissingBar(QWidget):
         table = self.hub.study.table
         self._shown = None
         try:
-            self.hub.describe_each(
-                {name: lambda entry, name=name: counted_as(table[name], entry, each.spelling, missing=missing)
-                 for name in each.columns if name in table}
-            )  # fmt: skip
+            changes = {
+                name: partial(counted_as, table[name], spelling=each.spelling, missing=missing)
+                for name in each.columns
+                if name in table
+            }
+            self.hub.edit_each(changes)
         except CulvixError as error:
             self.problem.emit(error.sentence)
 
@@ -101,7 +105,7 @@ class QuestionCards(QWidget):
             inside.addWidget(label(asked.sentence, wrap=True))
             buttons: list[QWidget | int] = []
             for choice in asked.choices:
-                button = QPushButton(shortened(f"{choice.label}: {choice.gives}", _LONGEST), checkable=True)
+                button = configured(QPushButton(shortened(f"{choice.label}: {choice.gives}", _LONGEST)), checkable=True)
                 button.setChecked(choice.in_force)
                 button.setEnabled(not choice.in_force)
                 state = "The file is read so" if choice.in_force else "Read the file so"

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
     QWidgetAction,
 )
 
+from culvix.app.session.configured import configured
 from culvix.app.widgets.parts import label, row_of
 from culvix.errors import CulvixError
 from culvix.stats.display import count, plural
@@ -61,7 +62,7 @@ class ReadingBar(QWidget):
             self.parts.activated.connect(self.wanted)
             layout.addLayout(row_of(label("Sheet or table", "quiet"), self.parts, 1))
         if source.kind == "spreadsheet":
-            self.sheet_headers = QSpinBox(minimum=-1, maximum=9, specialValueText="as judged")
+            self.sheet_headers = configured(QSpinBox(), minimum=-1, maximum=9, specialValueText="as judged")
             said = source.options.header_rows
             self.sheet_headers.setValue(-1 if said is None else said)
             self.sheet_headers.valueChanged.connect(self.changed)
@@ -77,7 +78,7 @@ class ReadingBar(QWidget):
         self.encoding = QComboBox()
         known = self.source.encoding
         self.encoding.addItems([known, *(name for name in _ENCODINGS if name.lower() != known.lower())])
-        self.headers, self.preamble = QSpinBox(maximum=9), QSpinBox(maximum=999)
+        self.headers, self.preamble = configured(QSpinBox(), maximum=9), configured(QSpinBox(), maximum=999)
         self.headers.setValue(dialect.header_rows)
         self.preamble.setValue(dialect.preamble_rows)
         self.comment = QLineEdit(dialect.comment)
@@ -105,11 +106,11 @@ class ReadingBar(QWidget):
         self.how = QComboBox()
         self.how.addItems(list(_ALL_ROWS))
         self.how.setCurrentIndex(int(extent.sample is not None))
-        self.size = _short("" if extent.sample is None else str(extent.sample), "10000")
+        self.sample_size = _short("" if extent.sample is None else str(extent.sample), "10000")
         self.seed = _short(str(extent.seed), "1")
         self.again = QPushButton("Read again so")
         self.again.clicked.connect(self.wanted)
-        self._sampled = (self.size, label("rows, seed", "quiet"), self.seed)
+        self._sampled = (self.sample_size, label("rows, seed", "quiet"), self.seed)
         self.how.currentIndexChanged.connect(self._show_sample)
         self._show_sample()
         words = (label("Read", "quiet"), self.columns, label("from row", "quiet"), self.first, label("to", "quiet"))
@@ -157,7 +158,7 @@ class ReadingBar(QWidget):
             columns=self.columns.chosen,
             first=_whole(self.first, "first row"),
             last=_whole(self.last, "last row") if last else None,
-            sample=_whole(self.size, "size of the sample") if sample else None,
+            sample=_whole(self.sample_size, "size of the sample") if sample else None,
             seed=_whole(self.seed, "seed"),
         )
 
@@ -239,7 +240,7 @@ def _choice(words: dict[str, str], chosen: str) -> QComboBox:
 
 
 def _short(text: str, hint: str) -> QLineEdit:
-    field = QLineEdit(text, placeholderText=hint)
+    field = configured(QLineEdit(text), placeholderText=hint)
     field.setMaximumWidth(64)
     return field
 

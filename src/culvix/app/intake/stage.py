@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPlainTextEdit, QSizePolicy,
 from culvix.app.intake.first_rows import FirstRowsView
 from culvix.app.intake.questions import MissingBar, QuestionCards
 from culvix.app.intake.reading_bar import ReadingBar
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.shell.arriving import reasons_of
@@ -43,7 +44,7 @@ class IntakeStage(QWidget):
         self.rows = self.view.rows
         self.bar = bar
         self._owed = False
-        self._soon = QTimer(self, interval=_PAUSE_MS, singleShot=True)
+        self._soon = configured(QTimer(self), interval=_PAUSE_MS, singleShot=True)
         self._soon.timeout.connect(self._preview)
         self.bar.changed.connect(self._soon.start)
         self.bar.wanted.connect(self._read_again)
@@ -107,7 +108,7 @@ class IntakeStage(QWidget):
         self.provenance.setPlaceholderText("Where from, how collected, how often updated, known bias")
         self.provenance.setTabChangesFocus(True)
         self.provenance.setFixedHeight(50)
-        self._noted = QTimer(self, interval=600, singleShot=True)
+        self._noted = configured(QTimer(self), interval=600, singleShot=True)
         self._noted.timeout.connect(self._note)
         self.provenance.textChanged.connect(self._noted.start)
         frame, inside = panel()

@@ -1,12 +1,14 @@
 """What can be set of the lanes by typing, and the frequency table: a pane that stays open beside the picture."""
 
 from collections.abc import Callable, Mapping
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
 from culvix.app.lanes.dragging import change_picture
 from culvix.app.lanes.frequency_table import FrequencyTable
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, row_of
@@ -77,7 +79,7 @@ class AdjustPane(LazyPane):
         self.grid.addWidget(field, row, 1 if name else 0, 1, 1 if name else 2)
 
     def _typed(self, name: str, key: str, hint: str, *, whole: bool = False) -> QLineEdit:
-        field = QLineEdit(placeholderText=hint)
+        field = configured(QLineEdit(), placeholderText=hint)
         field.setObjectName("slim")
 
         def show() -> None:
@@ -103,7 +105,7 @@ class AdjustPane(LazyPane):
         self._place(name, field)
         return field
 
-    def _choice(self, name: str, words: Mapping[object, str], key: str, *, of_column: bool = False) -> QComboBox:
+    def _choice(self, name: str, words: Mapping[Any, str], key: str, *, of_column: bool = False) -> QComboBox:
         box = QComboBox()
         box.addItems(list(words.values()))
         box.setMinimumContentsLength(10)

@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QWidget
 
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.selecting import Selecting
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.session.scheduler import paint_afterwards, task_queue
@@ -39,7 +40,7 @@ class FocusLanes(QObject):
         self.stack.row_text = self._row_text
         Selecting(hub, self.stack, lambda: hub.preview, self)
         # Work in the background that follows from the same news begins before the lanes are drawn.
-        self._soon = QTimer(self, singleShot=True)
+        self._soon = configured(QTimer(self), singleShot=True)
         self._soon.timeout.connect(lambda: task_queue().take(self.redraw, ahead=True))
         hub.previewed.connect(self.redraw_soon)
         hub.analysed.connect(lambda name: self.redraw_soon() if name == hub.focus else None)

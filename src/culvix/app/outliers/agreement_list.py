@@ -1,5 +1,6 @@
 """The agreement list: every flagged value, which methods flag it and by how far, walked with the keys."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,6 +8,7 @@ from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.outliers.methods_menu import VOTES
+from culvix.app.session.configured import configured
 from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
@@ -61,7 +63,7 @@ def _listed(
     lines = found.take(np.flatnonzero(keep))
     if view.by is None:
         return lines, len(found)
-    keys = {
+    keys: dict[int, np.ndarray] = {
         _ROW: lines.rows,
         _LABEL: lines.rows,
         _COLUMN: lines.places,
@@ -93,7 +95,7 @@ class _Lines(HeadedTable):
         self.lines: FlaggedValues = flagged_values([], hub.study.working)
         self.looks: dict[str, ColumnPreview] = {}
         self.sorted_by: tuple[int | None, bool] = (None, False)
-        self.sort_requested = lambda: None
+        self.sort_requested: Callable[[], None] = lambda: None
         self._name()
 
     def _name(self) -> None:
@@ -226,7 +228,9 @@ class AgreementList(LazyPane):
             box.activated.connect(self.request_refresh)
 
     def _build_view(self) -> None:
-        self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False)
+        self.view = configured(
+            QTableView(), cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False
+        )
         mark_as_data(self.view)
         self.view.setModel(self.model)
         self.view.setItemDelegate(CellPainter(self.model, self.view))

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QProgressBar, QVBoxLayout
 from culvix.app.docks.history_pane import HistoryPane
 from culvix.app.docks.impact_pane import ImpactPane
 from culvix.app.docks.rule_pane import RulePane
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, row_of
@@ -23,7 +24,7 @@ class OutliersMargin(LazyPane):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.done, self.bar = label("", "quiet"), QProgressBar(textVisible=False)
+        self.done, self.bar = label("", "quiet"), configured(QProgressBar(), textVisible=False)
         self.bar.setFixedHeight(6)
         self.rule, self.impact, self.history = RulePane(hub), ImpactPane(hub), HistoryPane(hub)
         layout = QVBoxLayout(self)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QToolButton,
 )
 
+from culvix.app.session.configured import configured
 from culvix.app.session.gestures import Gesture
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import label, row_of
@@ -33,7 +34,7 @@ VOTES = (
 def _limit_field(limit: Setting, value: float) -> QDoubleSpinBox:
     """A field for a method's limit; levels and rates stay below 1."""
     share = limit.kind == "level"
-    field = QDoubleSpinBox(decimals=3 if share else 2, singleStep=0.005 if share else 0.1)
+    field = configured(QDoubleSpinBox(), decimals=3 if share else 2, singleStep=0.005 if share else 0.1)
     field.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
     field.setKeyboardTracking(False)
     field.setRange(0.001 if share else 0.1, 0.5 if share else 100.0)
@@ -62,7 +63,7 @@ class MethodsButton(QToolButton):
         self._boxes: dict[str, QCheckBox] = {}
         self.range_fields: tuple[QLineEdit, QLineEdit] = (QLineEdit(), QLineEdit())
         self.own = QCheckBox("limits changed hold for this column only")
-        self.common = QToolButton(text="As in all columns")
+        self.common = configured(QToolButton(), text="As in all columns")
         # Most of the time nobody opens it.
         self._menu.aboutToShow.connect(self._fill)
         self.setMenu(self._menu)
@@ -151,10 +152,10 @@ class MethodsButton(QToolButton):
         self.common.setVisible(bool(settings.of(focus).limits))
         numeric = bool(focus) and focus in study.table and study.table[focus].is_numeric
         bounds = study.bounds(focus) if numeric else (None, None)
-        for field, end in zip(self.range_fields, bounds, strict=True):
-            field.setEnabled(numeric)
-            if not field.hasFocus() or not field.isModified():
-                field.setText("" if end is None else as_typed(end))
+        for typed, end in zip(self.range_fields, bounds, strict=True):
+            typed.setEnabled(numeric)
+            if not typed.hasFocus() or not typed.isModified():
+                typed.setText("" if end is None else as_typed(end))
 
     def _methods_changed(self) -> None:
         chosen = [key for key, box in self._boxes.items() if box.isChecked()]

@@ -24,6 +24,7 @@ from culvix.app.outliers.agreement_list import AgreementList
 from culvix.app.outliers.chance_line import ChanceLine
 from culvix.app.outliers.distances_view import DistancesView
 from culvix.app.outliers.methods_menu import MethodsButton
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of
 from culvix.errors import CulvixError
@@ -108,12 +109,12 @@ class OutliersStage(QWidget):
         self.add_column = self._add_column_button()
         tools = (self.within, self.scale, self.methods, self.add_column, self.another)
         inside.addLayout(row_of(self.title, self.facts, 1, *tools))  # type: ignore[attr-defined]
-        self.views = [QPushButton(name, checkable=True, autoExclusive=True) for name in _VIEWS]
+        self.views = [configured(QPushButton(name), checkable=True, autoExclusive=True) for name in _VIEWS]
         for place, button in enumerate(self.views):
             button.setObjectName("stage")
             button.clicked.connect(lambda _, place=place: self.show_view(place))
         self.views[0].setChecked(True)
-        self.trying = QPushButton("What if", checkable=True)
+        self.trying = configured(QPushButton("What if"), checkable=True)
         self.trying.setToolTip("Drag the selected value along the axis and watch every number and limit (W)")
         self.trying.toggled.connect(lambda on: self.hand.set_active(on))
         row = row_of(*self.views, self.suggestion, self.take, self.trying)
@@ -122,7 +123,7 @@ class OutliersStage(QWidget):
         inside.setSpacing(1)
 
     def _add_column_button(self) -> QToolButton:
-        button = QToolButton(text="Add column")
+        button = configured(QToolButton(), text="Add column")
         button.setToolTip("Add standardised values, or the number of methods that flag, as a column of its own")
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(button)

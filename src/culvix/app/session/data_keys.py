@@ -16,6 +16,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from culvix.app.session.configured import configured
+
 __all__ = ["DataKeys", "keeps_its_keys", "mark_as_data", "takes_letters"]
 
 _FIELDS = (QLineEdit, QTextEdit, QPlainTextEdit, QAbstractSpinBox, QComboBox)
@@ -59,7 +61,7 @@ class DataKeys(QObject):
         """``leave`` gives the focus from a field back to the data."""
         super().__init__(window)
         self._window, self._leave = window, leave
-        self._restore = QTimer(self, singleShot=True, interval=0)
+        self._restore = configured(QTimer(self), singleShot=True, interval=0)
         self._restore.timeout.connect(self._give_back)
         application = QApplication.instance()
         assert isinstance(application, QApplication)

@@ -3,6 +3,8 @@
 from PyQt6.QtCore import QObject, QTimer
 from PyQt6.QtWidgets import QAbstractSpinBox
 
+from culvix.app.session.configured import configured
+
 __all__ = ["Gesture"]
 
 _PAUSE_MS = 800
@@ -14,7 +16,7 @@ class Gesture(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._token = object()
-        self._pause = QTimer(self, singleShot=True, interval=_PAUSE_MS)
+        self._pause = configured(QTimer(self), singleShot=True, interval=_PAUSE_MS)
         self._pause.timeout.connect(self.end)
         if isinstance(parent, QAbstractSpinBox):
             parent.editingFinished.connect(self.end)

@@ -152,9 +152,9 @@ class Hub(QObject):
 
         One change follows the other, in the order in which they were made.
         """
-        self.describe_each(dict.fromkeys(columns, change))
+        self.edit_each(dict.fromkeys(columns, change))
 
-    def describe_each(self, changes: Mapping[str, Callable[[ColumnEntry], ColumnEntry]]) -> None:
+    def edit_each(self, changes: Mapping[str, Callable[[ColumnEntry], ColumnEntry]]) -> None:
         """The same for columns of which each has a change of its own."""
         self._said.append(changes)
         if len(self._said) == 1:

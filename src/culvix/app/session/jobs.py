@@ -13,6 +13,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QThreadPool, QTimer, pyqtSignal
 
+from culvix.app.session.configured import configured
 from culvix.app.session.scheduler import task_queue
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
@@ -80,7 +81,7 @@ class JobRunner(QObject):
         self._pool.setMaxThreadCount(threads)
         self._jobs: dict[str, _Job] = {}
         self._state: dict[str, tuple[float, str]] = {}
-        self._patience = QTimer(self, singleShot=True, interval=_PATIENCE_MS)
+        self._patience = configured(QTimer(self), singleShot=True, interval=_PATIENCE_MS)
         self._patience.timeout.connect(self._report)
         self._shown = False
         self._held: list[tuple[_Job, int]] | None = None

@@ -7,6 +7,7 @@ from functools import cache
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QTimer
 
+from culvix.app.session.configured import configured
 from culvix.charts.items.deferred_paint import DeferredPaintView
 
 __all__ = ["TaskQueue", "paint_afterwards", "task_queue"]
@@ -20,7 +21,7 @@ class TaskQueue(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._waiting: deque[Callable[[], None]] = deque()
-        self._pause = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
+        self._pause = configured(QTimer(self), singleShot=True, interval=_BETWEEN_MS)
         self._pause.timeout.connect(self._next)
 
     def take(self, act: Callable[[], None], *, ahead: bool = False) -> None:

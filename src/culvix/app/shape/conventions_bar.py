@@ -2,6 +2,7 @@
 
 from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.gestures import Gesture
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import label, row_of
@@ -41,7 +42,7 @@ class ConventionsBar(QWidget):
         layout.addLayout(row_of(self.confidence, self.trim))
 
     def _per_cent(self, key: str, name: str, ends: tuple[float, float], tip: str) -> QDoubleSpinBox:
-        field = _PerCent(decimals=1, minimum=ends[0], maximum=ends[1], singleStep=1.0)
+        field = configured(_PerCent(), decimals=1, minimum=ends[0], maximum=ends[1], singleStep=1.0)
         field.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         field.setKeyboardTracking(False)
         field.setPrefix(f"{name} ")

@@ -74,8 +74,8 @@ class GroupsView(QWidget):
         self.about = label("", "quiet", wrap=True)
         self.chart = Comparison()
         self.chart.clicked.connect(self._clicked)
-        self.scroll = QScrollBar(Qt.Orientation.Vertical)
-        self.scroll.valueChanged.connect(lambda first: self.chart.scroll_to(first, self._room))
+        self.scroll_bar = QScrollBar(Qt.Orientation.Vertical)
+        self.scroll_bar.valueChanged.connect(lambda first: self.chart.scroll_to(first, self._room))
 
         def said(text: str) -> QWidget:
             return label(text, "quiet")
@@ -88,7 +88,7 @@ class GroupsView(QWidget):
         told = row_of(self.about, said("as"), self.form, spacing=5)
         told.setStretchFactor(self.about, 1)
         layout.addLayout(told)
-        self.middle = row_of(self.chart, self.scroll, spacing=2)
+        self.middle = row_of(self.chart, self.scroll_bar, spacing=2)
         self.middle.setStretchFactor(self.chart, 1)
         layout.addLayout(self.middle, 1)
 
@@ -96,7 +96,8 @@ class GroupsView(QWidget):
     def _room(self) -> int:
         """How many strips can be seen at once."""
         upright = self.hub.study.settings.upright
-        return max(self.chart.width() // _STRIP_WIDTH if upright else self.chart.height() // _STRIP_HEIGHT, 1)
+        room: int = self.chart.width() // _STRIP_WIDTH if upright else self.chart.height() // _STRIP_HEIGHT
+        return max(room, 1)
 
     def choose(self, by: str) -> None:
         """Split by the column called ``by``."""
@@ -171,7 +172,7 @@ class GroupsView(QWidget):
     def _say(self, words: str) -> None:
         self.about.setText(words)
         self.chart.setVisible(self.split is not None)
-        self.scroll.setVisible(self.split is not None)
+        self.scroll_bar.setVisible(self.split is not None)
 
     @property
     def pair(self) -> tuple[Group, Group] | None:
@@ -204,7 +205,7 @@ class GroupsView(QWidget):
         paint_afterwards(self.chart)
         self.chart.put(split_rows(ordered, ghosts, words), analysis.column.title, zero=centre, upright=upright)
         self.middle.setDirection(beside(not upright))
-        self.scroll.setOrientation(Qt.Orientation.Horizontal if upright else Qt.Orientation.Vertical)
+        self.scroll_bar.setOrientation(Qt.Orientation.Horizontal if upright else Qt.Orientation.Vertical)
         self._fit_scroll()
 
     def _about(self, found: Split, pair: tuple[Group, Group] | None, style: NumberStyle, unit: str | None) -> str:
@@ -237,10 +238,10 @@ class GroupsView(QWidget):
 
     def _fit_scroll(self) -> None:
         room, many = self._room, len(self.chart.names)
-        self.scroll.setRange(0, max(many - room, 0))
-        self.scroll.setPageStep(room)
-        self.scroll.setVisible(many > room)
-        self.chart.scroll_to(self.scroll.value(), room)
+        self.scroll_bar.setRange(0, max(many - room, 0))
+        self.scroll_bar.setPageStep(room)
+        self.scroll_bar.setVisible(many > room)
+        self.chart.scroll_to(self.scroll_bar.value(), room)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

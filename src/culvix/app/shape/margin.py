@@ -4,6 +4,7 @@ import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.shape.normality_pane import NormalityPane
@@ -24,7 +25,7 @@ __all__ = ["ShapeMargin", "scrolled"]
 def scrolled(inner: QWidget) -> QScrollArea:
     """``inner`` in an area that scrolls only up and down; what is wider than the area is squeezed, not cut off."""
     inner.setMinimumWidth(1)
-    area = QScrollArea(widgetResizable=True)
+    area = configured(QScrollArea(), widgetResizable=True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.setWidget(inner)

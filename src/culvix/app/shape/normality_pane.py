@@ -4,6 +4,7 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QPushButton, QRadioButton, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.gestures import Gesture
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of
@@ -42,7 +43,7 @@ class NormalityPane(QWidget):
         outer.setSpacing(4)
         self._body = QVBoxLayout()
         self._body.setSpacing(4)
-        self.alpha = QDoubleSpinBox(decimals=3, minimum=0.001, maximum=0.5, singleStep=0.01)
+        self.alpha = configured(QDoubleSpinBox(), decimals=3, minimum=0.001, maximum=0.5, singleStep=0.01)
         self.alpha.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.alpha.setKeyboardTracking(False)
         self.alpha.setPrefix("α ")
@@ -150,7 +151,7 @@ class NormalityPane(QWidget):
 
     def _verdict_choice(self, key: str, name: str) -> QRadioButton:
         """The choice of a test to give the verdict; that of the one in force takes it back to the suggested one."""
-        choice, study = QRadioButton(autoExclusive=False), self.hub.study
+        choice, study = configured(QRadioButton(), autoExclusive=False), self.hub.study
         choice.setChecked(key == self._method)
         chosen = study.settings.verdict_test
         choice.setToolTip(f"Let {name} give the verdict, wherever it is valid")

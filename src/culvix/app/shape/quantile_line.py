@@ -2,6 +2,7 @@
 
 from PyQt6.QtWidgets import QDoubleSpinBox, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.widgets.parts import label, row_of
 from culvix.stats.core.quantiles import quantile
 from culvix.stats.describe.intervals import OpenInterval, quantile_interval
@@ -28,7 +29,7 @@ class QuantileLine(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._analysis: ColumnAnalysis | None = None
-        self.share = QDoubleSpinBox(decimals=1, minimum=0.1, maximum=99.9, singleStep=1, value=90)
+        self.share = configured(QDoubleSpinBox(), decimals=1, minimum=0.1, maximum=99.9, singleStep=1, value=90)
         self.share.setSuffix(" %")
         self.share.setKeyboardTracking(False)
         self.share.setObjectName("slim")

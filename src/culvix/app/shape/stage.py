@@ -19,6 +19,7 @@ from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.probe_bar import ProbeBar
 from culvix.app.outliers.methods_menu import MethodsButton
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.session.scheduler import task_queue
@@ -94,22 +95,24 @@ class ShapeStage(QWidget):
         self.title = ElidedLabel("title")
         self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.facts = label("", "quiet")
-        self.rule = QComboBox(sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.rule = configured(
+            QComboBox(), sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         self.rule.setMinimumContentsLength(13)
         self.rule.addItems(list(BIN_RULES.values()))
         self.rule.setToolTip("The rule for the width of the bins")
-        self.width = QLineEdit()
-        self.width.setFixedWidth(80)
-        self.width.setToolTip("Bin width in the column's unit; empty for the rule's own")
+        self.bin_width = QLineEdit()
+        self.bin_width.setFixedWidth(80)
+        self.bin_width.setToolTip("Bin width in the column's unit; empty for the rule's own")
         self.scale = QComboBox()
         self.scale.addItems(list(SCALES.values()))
         self.methods = MethodsButton(self.hub)
-        self.adjust = QPushButton("Adjust", checkable=True)
+        self.adjust = configured(QPushButton("Adjust"), checkable=True)
         self.adjust.setToolTip("Bins, density, box and dots by typing, and the frequency table (A)")
         self.lanes = OrderedChoice("Lanes", _LANES_TIP, {name: name for name in LANES}, DEFAULT_LANES)
-        self.reviewed = QPushButton("Reviewed", checkable=True)
+        self.reviewed = configured(QPushButton("Reviewed"), checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
-        self.tools = (self.rule, self.width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
+        self.tools = (self.rule, self.bin_width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
         row = row_of(self.title, self.facts, 1, *(tool for tool in self.tools if tool is not self.adjust))
         inside.addLayout(row)  # type: ignore[attr-defined]
         inside.addLayout(self._view_buttons())  # type: ignore[attr-defined]
@@ -118,7 +121,7 @@ class ShapeStage(QWidget):
     def _view_buttons(self) -> QHBoxLayout:
         self.view_buttons = []
         for place, (name, tip) in enumerate(VIEWS.items()):
-            button = QPushButton(name, checkable=True, autoExclusive=True)
+            button = configured(QPushButton(name), checkable=True, autoExclusive=True)
             button.setObjectName("stage")
             button.setToolTip(f"{tip} (Alt+{place + 1})")
             button.clicked.connect(lambda _, place=place: self.show_view(place))
@@ -162,7 +165,7 @@ class ShapeStage(QWidget):
         self.probe_bar.refused.connect(self.problem)
         self.rule.activated.connect(self._column_changed)
         self.scale.activated.connect(self._column_changed)
-        self.width.editingFinished.connect(self._column_changed)
+        self.bin_width.editingFinished.connect(self._column_changed)
         self.adjust.toggled.connect(self.adjust_frame.setVisible)
         self.reviewed.clicked.connect(self._review)
 
@@ -197,7 +200,7 @@ class ShapeStage(QWidget):
         by_hand = chosen.bin_width is not None or chosen.bin_count is not None
         self._show_rule(list(BIN_RULES).index(chosen.bin_rule), by_hand=by_hand)
         self.scale.setCurrentIndex(list(SCALES).index(chosen.scale))
-        self.width.setText("" if chosen.bin_width is None else f"{chosen.bin_width:g}")
+        self.bin_width.setText("" if chosen.bin_width is None else f"{chosen.bin_width:g}")
         self.adjust_pane.show_settings()
 
     def _show_rule(self, place: int, *, by_hand: bool) -> None:
@@ -211,7 +214,7 @@ class ShapeStage(QWidget):
             self.rule.removeItem(len(BIN_RULES))
 
     def _bars_dragged(self, bars: Histogram) -> None:
-        self.width.setText(f"{bars.width:g}")
+        self.bin_width.setText(f"{bars.width:g}")
         self._show_rule(0, by_hand=True)
         if self.probe_value is not None:
             lane = self.stack.lane(HistogramLane)
@@ -250,7 +253,7 @@ class ShapeStage(QWidget):
         self._facts(preview.column)
         self.adjust_pane.request_refresh()
         width = preview.histogram.width if preview.histogram else None
-        self.width.setPlaceholderText("" if width is None else f"width {width:g}")
+        self.bin_width.setPlaceholderText("" if width is None else f"width {width:g}")
         if self.probe_value is None and preview.description.median is not None:
             self.probe_value = float(preview.description.median)
         self.set_probe(self.probe_value)
@@ -347,7 +350,7 @@ class ShapeStage(QWidget):
         study, focus = self.hub.study, self.hub.focus
         if focus is None:
             return
-        typed = self.width.text().strip()
+        typed = self.bin_width.text().strip()
         try:
             width = typed_number(typed) if typed else None
         except ValueError:
@@ -360,7 +363,7 @@ class ShapeStage(QWidget):
             return
         if self.sender() is self.rule:
             width = None
-            self.width.clear()
+            self.bin_width.clear()
         # Another rule takes the place of what was set by hand.
         by_hand = {"bin_start": None, "bin_end": None, "bin_count": None} if self.sender() is self.rule else {}
         if width is not None and width != study.settings.of(focus).bin_width:

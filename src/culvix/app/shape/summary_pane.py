@@ -4,6 +4,7 @@ from PyQt6.QtCore import QSettings, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.gestures import Gesture
 from culvix.app.session.hub import Hub
 from culvix.app.shape.conventions_bar import ConventionsBar
@@ -83,7 +84,7 @@ class SummaryPane(QWidget):
         self.unit = label("", "quiet")
         self.choice = OrderedChoice("Choose", "Choose the statistics, and drag them into order", _CHOICES, self.fields)
         self.choice.chosen.connect(self.choose)
-        self.decimals = QSpinBox(minimum=-1, maximum=12)
+        self.decimals = configured(QSpinBox(), minimum=-1, maximum=12)
         self.decimals.setSpecialValueText("as the data")
         self.decimals.setSuffix(" decimals")
         self.decimals.setToolTip("Decimals of statistics; by default as many as the data have")

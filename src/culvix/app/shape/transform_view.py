@@ -2,6 +2,7 @@
 
 from collections import deque
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
@@ -70,8 +71,8 @@ class TransformView(QWidget):
         for place, canvas in enumerate(self.canvases):
             stack = canvas.stack
             self.stacks.append(stack)
-            Selecting(hub, stack, lambda place=place: self._pictured(place), self, lambda: self._pictured(0))
-            stack.probe_moved.connect(lambda value, place=place: self._probe(place, value))
+            Selecting(hub, stack, partial(self._pictured, place), self, partial(self._pictured, 0))
+            stack.probe_moved.connect(partial(self._probe, place))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 4, 4)
         layout.setSpacing(3)
@@ -149,7 +150,9 @@ class TransformView(QWidget):
         sides = [(stack.picture, stack.log_base, stack.title) for stack in self.stacks]
 
         def make(width: int, height: int) -> QWidget:
-            return side_by_side([side for side in sides if side[0] is not None], _LANES, width, height)
+            drawn = [(picture, base, title) for picture, base, title in sides if picture is not None]
+            view: QWidget = side_by_side(drawn, _LANES, width, height)
+            return view
 
         return make
 

@@ -145,8 +145,9 @@ class ShapeViews(QStackedWidget):
         lanes, heights = list(stack.names), dict(stack.heights)
 
         def make(width: int, height: int) -> QWidget:
-            return lanes_view(
+            view: QWidget = lanes_view(
                 picture, width, height, lanes=lanes, heights=heights, across=(across[0], across[1]), title=heading
             )
+            return view
 
         return make, name

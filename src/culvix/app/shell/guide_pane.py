@@ -3,6 +3,7 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.shape.margin import scrolled
 from culvix.app.widgets.parts import clear_layout, label
 from culvix.guide import entries, entry_for
@@ -17,7 +18,7 @@ class GuidePane(QDialog):
         super().__init__(parent)
         self.setWindowTitle("Guide")
         self.resize(640, 420)
-        self.search = QLineEdit(placeholderText="Find in the guide")
+        self.search = configured(QLineEdit(), placeholderText="Find in the guide")
         self.search.textChanged.connect(self._narrow)
         self.list = QListWidget()
         for key, entry in entries().items():

@@ -26,7 +26,7 @@ from culvix.tables.reading.preview import preview
 from culvix.tables.text.ragged import RaggedLines
 
 if TYPE_CHECKING:
-    from PyQt6.QtWidgets import QFrame, QVBoxLayout, QWidget
+    from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
     from culvix.app.session.data_keys import DataKeys
     from culvix.app.shell.arriving import Arriving
@@ -58,12 +58,10 @@ class Opening(Saving):
 
     arriving: "Arriving"
     opening: "QWidget"
-    banner: "QFrame"
     place: "QVBoxLayout"
     keys: "DataKeys"
     _building: tuple[Workbench, Iterator[None], str] | None
     _stepper: QTimer
-    offer: Callable[[str, list[tuple[str, Callable[[], None]]]], None]
     """Says a sentence with ways to go on."""
 
     _put: Callable[[Workbench, str], None]
@@ -122,7 +120,7 @@ class Opening(Saving):
                 ways = [(choice.label, partial(again, choice)) for choice in error.choices]
                 self.offer(error.sentence, ways)
             else:
-                self._refused(error)
+                self.refused(error)
 
         def again(choice: Choice) -> None:
             self._read(path, options.answered(options.dialect, choice.change), said, done)

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
-from PyQt6.QtWidgets import QFileDialog, QMainWindow
+from PyQt6.QtWidgets import QFileDialog
 
+from culvix.app.shell.window_base import WindowBase
 from culvix.errors import CulvixError
 from culvix.files import write_whole
 from culvix.progress import Progress
@@ -23,21 +24,14 @@ from culvix.tables.model.dictionary import load_data_package, write_data_package
 if TYPE_CHECKING:
     import polars as pl
 
-    from culvix.app.session.jobs import JobRunner
-    from culvix.app.shell.workbench import Workbench
-    from culvix.report.render_process import RenderProcess
 
 __all__ = ["Saving"]
 
 FrameMaker = Callable[..., "pl.DataFrame"]
 
 
-class Saving(QMainWindow):
+class Saving(WindowBase):
     """The part of the main window that asks for files and writes them in the background."""
-
-    bench: "Workbench | None"
-    jobs: "JobRunner"
-    renderer: "RenderProcess"
 
     def ask_report(self) -> None:
         """Let the analyst choose where the report goes."""
@@ -70,7 +64,7 @@ class Saving(QMainWindow):
                 lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))),
             )
 
-        self.jobs.start("report", work, done, failed=self._refused, priority=5)
+        self.jobs.start("report", work, done, failed=self.refused, priority=5)
 
     def ask_survey(self) -> None:
         """Let the analyst choose where the lines of the survey are written to."""
@@ -92,7 +86,7 @@ class Saving(QMainWindow):
             "survey",
             lambda _: write_whole(path, survey_file(rows, fields, path.suffix), sources=(source,)),
             lambda _: self.tell(f"Survey saved as {path.name}: {plural(len(rows), 'line')}."),
-            failed=self._refused,
+            failed=self.refused,
         )
 
     def ask_cleaned(self, *, trace: bool = False) -> None:
@@ -129,7 +123,7 @@ class Saving(QMainWindow):
                 said += " Text that begins with = + - @ or an apostrophe stands behind one more, and so is no formula."
             self.tell(said)
 
-        self.jobs.start(f"writing {path.name}", work, done, failed=self._refused, priority=12)
+        self.jobs.start(f"writing {path.name}", work, done, failed=self.refused, priority=12)
 
     def ask_dictionary(self) -> None:
         """Let the analyst choose a dictionary and read the file under it."""

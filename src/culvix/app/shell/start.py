@@ -18,6 +18,7 @@ from types import TracebackType
 
 import numpy as np
 import platformdirs
+from PyQt6 import sip
 from PyQt6.QtCore import (
     QCoreApplication,
     QEvent,
@@ -32,6 +33,7 @@ from PyQt6.QtCore import (
 )
 from PyQt6.QtWidgets import QApplication
 
+from culvix.app.session.configured import configured
 from culvix.app.shape.views import VIEWS
 from culvix.app.shell.theme import apply_theme
 from culvix.app.shell.window import MainWindow
@@ -39,6 +41,9 @@ from culvix.app.shell.workbench import STAGES
 from culvix.study import Cause, DecisionKind
 from culvix.study.document.rules import between, rows_of
 from culvix.study.document.settings import replaced
+
+View = tuple[str, Callable[[], object]]
+"""A main view: its name, and what brings it up."""
 
 __all__ = ["has_display", "make_application", "picture_views", "run_window"]
 
@@ -133,7 +138,7 @@ class Signals:
         signal.set_wakeup_fd(self._there.fileno())
         for number in (signal.SIGINT, signal.SIGTERM):
             signal.signal(number, lambda *_: None)
-        self._watch = QSocketNotifier(self._here.fileno(), QSocketNotifier.Type.Read)
+        self._watch = QSocketNotifier(sip.voidptr(self._here.fileno()), QSocketNotifier.Type.Read)
         self._watch.activated.connect(lambda *_: self._came(window))
 
     def _came(self, window: MainWindow) -> None:
@@ -169,7 +174,7 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: i
     """
     deadline = time.monotonic() + seconds
     loop = QEventLoop()
-    timer = QTimer(interval=pause)
+    timer = configured(QTimer(), interval=pause)
     held = 0
 
     def look() -> None:
@@ -187,11 +192,11 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: i
     return held >= still
 
 
-def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
+def _views(window: MainWindow) -> list[View]:
     """Each picture's name, and what brings the window there; a table without groups has fewer."""
     bench = window.bench
     assert bench is not None
-    views = [(stage.lower(), partial(window.show_stage, place)) for place, stage in enumerate(STAGES)]
+    views: list[View] = [(stage.lower(), partial(window.show_stage, place)) for place, stage in enumerate(STAGES)]
     if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
         return views
 
@@ -226,8 +231,8 @@ def _views(window: MainWindow) -> list[tuple[str, Callable[[], None]]]:
         bench.outliers.trying.setChecked(True)
         bench.outliers.hand.move_to(300.0)
 
-    shape = [("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
-    first = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
+    shape: list[View] = [("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
+    first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
     return [*first, *shape, ("outliers-multivariate", together), ("what-if", what_if), ("shape-upright", upright)]
 
 

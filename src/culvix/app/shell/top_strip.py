@@ -3,6 +3,7 @@
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.parts import ElidedLabel, label, plain_tip, shortened
@@ -26,7 +27,7 @@ class TopStrip(QWidget):
         self.rows = label("", "quiet")
         self.doing = ElidedLabel("quiet")
         self.note = ElidedLabel("quiet")
-        self.bar = QProgressBar(maximum=1000, textVisible=False)
+        self.bar = configured(QProgressBar(), maximum=1000, textVisible=False)
         self.bar.setFixedWidth(90)
         self.cancel = QPushButton("Cancel")
         self.cancel.clicked.connect(self.cancel_requested)
@@ -35,7 +36,7 @@ class TopStrip(QWidget):
         self.report.clicked.connect(self.report_requested)
         self.group = QButtonGroup(self)
         self.stages = stages
-        self._soon = QTimer(self, singleShot=True, interval=150)
+        self._soon = configured(QTimer(self), singleShot=True, interval=150)
         self._soon.timeout.connect(self.refresh)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 0, 8, 0)
@@ -47,7 +48,7 @@ class TopStrip(QWidget):
         for widget in (self.doing, self.bar, self.cancel):
             layout.addWidget(widget)
         for place, stage in enumerate(stages):
-            button = QPushButton(stage, checkable=True)
+            button = configured(QPushButton(stage), checkable=True)
             button.setObjectName("stage")
             button.setToolTip(f"{stage} (Ctrl+{place + 1})")
             self.group.addButton(button, place)

@@ -1,6 +1,6 @@
 """The main window: menus, the top strip, the banner for problems, and a workbench once a table is open."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
@@ -15,6 +15,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.session.configured import configured
 from culvix.app.session.data_keys import DataKeys
 from culvix.app.session.jobs import JobRunner
 from culvix.app.session.scheduler import task_queue
@@ -28,7 +29,7 @@ from culvix.app.shell.theme import dress
 from culvix.app.shell.top_strip import TopStrip
 from culvix.app.shell.workbench import STAGES, Workbench
 from culvix.app.widgets.parts import label
-from culvix.errors import Cancelled, CulvixError
+from culvix.errors import CulvixError
 from culvix.report.render_process import RenderProcess
 from culvix.stats.display import count
 from culvix.study import Study
@@ -59,9 +60,9 @@ class MainWindow(Opening):
         self.bench: Workbench | None = None
         self._leaving = False
         self._building = None
-        self._stepper = QTimer(self, singleShot=True, interval=0)
+        self._stepper = configured(QTimer(self), singleShot=True, interval=0)
         self._stepper.timeout.connect(self._step_on)
-        self._changed = QTimer(self, singleShot=True, interval=_CHANGED_MS)
+        self._changed = configured(QTimer(self), singleShot=True, interval=_CHANGED_MS)
         self._changed.timeout.connect(self._remember_change)
         self.strip = TopStrip(STAGES)
         self.banner = Banner()
@@ -260,23 +261,6 @@ class MainWindow(Opening):
     # Report
 
     # Words
-
-    def _refused(self, error: Exception) -> None:
-        """Say why a piece of work came to nothing; a cancellation needs no words."""
-        if not isinstance(error, Cancelled):
-            self.complain(error.sentence if isinstance(error, CulvixError) else str(error))
-
-    def complain(self, sentence: str) -> None:
-        """Say in place what went wrong or needs attention."""
-        self.tell(sentence)
-
-    def tell(self, sentence: str, action: str = "", act: Callable[[], object] | None = None) -> None:
-        """Show ``sentence`` under the top strip, with a button where there is something to do about it."""
-        self.offer(sentence, [(action, act)] if act is not None else [])
-
-    def offer(self, sentence: str, ways: Sequence[tuple[str, Callable[[], object]]]) -> None:  # type: ignore[override]
-        """Show ``sentence`` under the top strip, with a button for each of at most two ``ways`` to go on."""
-        self.banner.offer(sentence, ways)
 
     def _words_are_old(self) -> None:
         """Take down a sentence once the work has gone on; one with something to do about it stays."""

@@ -16,6 +16,7 @@ from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.outliers.margin import OutliersMargin
 from culvix.app.outliers.stage import OUTLIER_LANES, OutliersStage
 from culvix.app.relations.stage import RelationsStage
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
 from culvix.app.shape.margin import ShapeMargin, scrolled
@@ -69,9 +70,9 @@ class Workbench(QWidget):
             "Relations": self._make_relations(),
         }
         self._rest = chain.from_iterable(self._making.values())
-        self._margin_soon = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
+        self._margin_soon = configured(QTimer(self), singleShot=True, interval=_BETWEEN_MS)
         self._margin_soon.timeout.connect(self._show_margin)
-        self._later = QTimer(self, singleShot=True, interval=_BETWEEN_MS)
+        self._later = configured(QTimer(self), singleShot=True, interval=_BETWEEN_MS)
         self._later.timeout.connect(lambda: task_queue().take(self._make_more))
 
     # Making

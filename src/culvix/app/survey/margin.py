@@ -4,6 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from culvix.app.docks.marks_pane import MarksPane
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import clear_layout, label, panel, plain_tip, row_of, shortened
@@ -91,7 +92,7 @@ class SurveyMargin(LazyPane):
         card, inside = panel(margins=(8, 5, 8, 5))
         card.setObjectName("settled" if noted else "mild")
         inside.addWidget(label(finding.evidence, wrap=True))
-        note = QPushButton("✓ Noted" if noted else "Noted", checkable=True)
+        note = configured(QPushButton("✓ Noted" if noted else "Noted"), checkable=True)
         note.setChecked(noted)
         note.setToolTip("Set this down as noted; what is not, stands in the report as not settled")
         note.clicked.connect(lambda: self.hub.study.note(finding, not noted))
@@ -119,7 +120,7 @@ class _Ends(LazyPane):
         super().__init__()
         self.hub = hub
         self.title = label("", "head")
-        self.many = QSpinBox(minimum=1, maximum=50)
+        self.many = configured(QSpinBox(), minimum=1, maximum=50)
         self.many.setValue(_ENDS)
         self.many.setToolTip("How many of each end are listed")
         self.many.valueChanged.connect(lambda _: self.refresh())
@@ -164,7 +165,7 @@ class _Ends(LazyPane):
         name = (
             shortened(named.cell(row), 9) if named is not None else f"row {count(self.hub.study.table.number_of(row))}"
         )
-        button = QPushButton(f"{value}  {name}", flat=True)
+        button = configured(QPushButton(f"{value}  {name}"), flat=True)
         button.setObjectName("link")
         button.setToolTip("Select this row")
         button.clicked.connect(lambda: self.hub.study.select([row], "an end of the column", column=column))

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.survey.compare_pane import ComparePane
@@ -59,14 +60,16 @@ class SurveyStage(QWidget):
         self._lay_out()
         self._unfitted = True
         self._owed = False
-        self._soon = QTimer(self, interval=120, singleShot=True)
+        self._soon = configured(QTimer(self), interval=120, singleShot=True)
         self._soon.timeout.connect(self._gather)
         self._connect()
         self.refresh()
         self._widths()
 
     def _build_view(self) -> None:
-        self.view = QTableView(cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False)
+        self.view = configured(
+            QTableView(), cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False
+        )
         self.view.setModel(self.lines)
         self.view.setItemDelegate(CellPainter(self.lines, self.view))
         self.view.setItemDelegateForColumn(STRIP, SparklinePainter(self.lines, self.view))
@@ -118,7 +121,7 @@ class SurveyStage(QWidget):
             self._gather_soon()
 
     def _build_tools(self) -> None:
-        self.search = QLineEdit(placeholderText="Find a column")
+        self.search = configured(QLineEdit(), placeholderText="Find a column")
         self.search.setMaximumWidth(170)
         self.search.textChanged.connect(self.refresh)
         self.narrow = QComboBox()
@@ -127,7 +130,7 @@ class SurveyStage(QWidget):
         self.narrow.setMaximumWidth(170)
         self.narrow.currentTextChanged.connect(self.refresh)
         self.shown = label("", "quiet")
-        self.statistics = QToolButton(text="Statistics")
+        self.statistics = configured(QToolButton(), text="Statistics")
         self.statistics.setToolTip("Choose the statistics of each line")
         self.statistics.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.statistics.setMenu(self._menu())

@@ -20,7 +20,8 @@ class ColumnsButton(QToolButton):
     """A column was ticked, or its tick taken away."""
 
     def __init__(self, hub: Hub, chosen: Callable[[], Sequence[str]]) -> None:
-        super().__init__(text="Columns")
+        super().__init__()
+        self.setText("Columns")
         self.hub, self.chosen = hub, chosen
         self.setToolTip("Choose the columns")
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)

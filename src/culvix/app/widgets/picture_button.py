@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QToolButton,
 )
 
+from culvix.app.session.configured import configured
 from culvix.app.widgets.parts import label, row_of
 from culvix.app.widgets.popup_form import PopupForm
 from culvix.charts.export.picture_files import FORMATS, UNITS, Maker, PictureSize, picture_bytes, picture_image
@@ -40,10 +41,12 @@ class PictureButton(QToolButton):
         self.setText("Save picture")
         self.setToolTip("Save or copy this picture at a stated size (Ctrl+P)")
         self.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.width_field, self.height_field = (QDoubleSpinBox(decimals=1, maximum=20000.0) for _ in range(2))
+        self.width_field, self.height_field = (
+            configured(QDoubleSpinBox(), decimals=1, maximum=20000.0) for _ in range(2)
+        )
         self.unit = QComboBox()
         self.unit.addItems(list(UNITS))
-        self.dpi = QSpinBox(minimum=36, maximum=2400)
+        self.dpi = configured(QSpinBox(), minimum=36, maximum=2400)
         self.form = QComboBox()
         self.form.addItems(list(FORMATS))
         self.save_button, self.copy_button = QPushButton("Save as …"), QPushButton("Copy")

@@ -15,7 +15,8 @@ class SuggestingField(QLineEdit):
     completed = pyqtSignal()
 
     def __init__(self, placeholder: str) -> None:
-        super().__init__(placeholderText=placeholder)
+        super().__init__()
+        self.setPlaceholderText(placeholder)
         self._offered = QStringListModel(self)
         suggestions = QCompleter(self._offered, self)
         suggestions.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)

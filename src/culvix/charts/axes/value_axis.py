@@ -31,7 +31,7 @@ _NEAREST = 0.66
 """How near names may stand above each other, as a share of the font's height."""
 
 _Line = tuple[QPen, QPointF, QPointF]
-_Words = tuple[QRectF, Qt.TextFlag, str]
+_Words = tuple[QRectF, Qt.AlignmentFlag, str]
 
 _SIDES = {
     "left": Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,

@@ -117,7 +117,8 @@ def _view(width: int, height: int) -> pg.GraphicsLayoutWidget:
 @contextmanager
 def export_mode(view: QWidget, painter: QPainter) -> Iterator[None]:
     """Have the items of ``view`` drawn as shapes, for a file."""
-    items = [item for item in view.scene().items() if hasattr(item, "setExportMode")] if _is_plot(view) else []
+    scene = view.scene() if isinstance(view, pg.GraphicsView) else None
+    items = [] if scene is None else [item for item in scene.items() if hasattr(item, "setExportMode")]
     for item in items:
         item.setExportMode(True, {"antialias": True, "resolutionScale": 1.0, "painter": painter})
     yield
@@ -147,7 +148,7 @@ def render_svg(view: QWidget, width: int, height: int) -> str:
     else:
         view.render(painter, QPoint(), QRegion(), QWidget.RenderFlag.DrawChildren)
     painter.end()
-    return _inline(bytes(buffer.data()).decode("utf-8"))
+    return _inline(buffer.data().data().decode("utf-8"))
 
 
 def _svg(view: pg.GraphicsLayoutWidget, width: int, height: int) -> str:

@@ -86,7 +86,7 @@ def picture_bytes(make: Maker, size: PictureSize, form: str) -> bytes:
         buffer = QBuffer()
         buffer.open(QIODevice.OpenModeFlag.WriteOnly)
         picture_image(make, size).save(buffer, "PNG")
-        return bytes(buffer.data())
+        return buffer.data().data()
     if form not in FORMATS:
         raise CulvixError(f"Pictures are saved as {', '.join(FORMATS)}, not as {form}.")
     view = make(*size.layout)
@@ -139,7 +139,7 @@ def _pdf(view: QWidget, size: PictureSize) -> bytes:
     with export_mode(view, painter):
         _paint(view, painter, size)
     painter.end()
-    return bytes(buffer.data())
+    return buffer.data().data()
 
 
 def _svg(view: QWidget, size: PictureSize) -> bytes:

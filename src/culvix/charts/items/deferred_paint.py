@@ -53,6 +53,6 @@ class DeferredPaintView(pg.GraphicsView):
         super().resizeEvent(event)
 
     def _ground(self) -> QWidget:
-        viewport = self.viewport()
+        viewport: QWidget | None = self.viewport()
         assert viewport is not None
         return viewport

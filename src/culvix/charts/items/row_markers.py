@@ -5,6 +5,7 @@ a file has each of them drawn as a shape.
 """
 
 from functools import cache
+from typing import Any
 
 import numpy as np
 import pyqtgraph as pg
@@ -129,8 +130,10 @@ def _stamp(painter: QPainter, at: Floats, which: Bools, style: Style) -> None:
     ratio = device.devicePixelRatioF() if device is not None else 1.0
     image = _image_of(style, ratio)
     many = int(np.count_nonzero(which))
-    fragments = sip.array(QPainter.PixmapFragment, many)
-    numbers = np.frombuffer(sip.voidptr(fragments, many * _FRAGMENT * 8), dtype=np.float64).reshape(many, _FRAGMENT)
+    # The stubs know neither of both calls.
+    fragments: Any = sip.array(QPainter.PixmapFragment, many)  # type: ignore[call-arg]
+    memory: Any = sip.voidptr(fragments, many * _FRAGMENT * 8)
+    numbers = np.frombuffer(memory, dtype=np.float64).reshape(many, _FRAGMENT)
     numbers[:, :2] = at[:, which].T
     numbers[:, 2:] = (0, 0, image.width(), image.height(), 1 / ratio, 1 / ratio, 0, 1)
     painter.drawPixmapFragments(fragments, image)

@@ -1,6 +1,7 @@
 """The cumulative lane: the share of rows at or below each value, with that of the normal reference."""
 
 import numpy as np
+from PyQt6.QtWidgets import QGraphicsObject
 from scipy.special import ndtr
 
 from culvix.charts.items.export_items import CurveItem, LevelItem
@@ -23,7 +24,8 @@ class CumulativeLane(Lane):
         self.quarters = [LevelItem(pos=share, angle=0, pen=pen(LIGHT.rule, 0.8, dashed=True)) for share in (25, 50, 75)]
         self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
         self.steps = CurveItem(pen=pen(LIGHT.data, 1.8), stepMode="right")
-        for item in (*self.quarters, self.reference, self.steps):
+        items: tuple[QGraphicsObject, ...] = (*self.quarters, self.reference, self.steps)
+        for item in items:
             self.add(item)
         self.view_box.setYRange(-3, 103, padding=0)
         self.axis_label("% at or below")

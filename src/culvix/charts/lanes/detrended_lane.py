@@ -1,6 +1,7 @@
 """The detrended Q-Q lane: how far each value lies from the Q-Q line, at its place on the shared axis."""
 
 import numpy as np
+from PyQt6.QtWidgets import QGraphicsItem
 
 from culvix.charts.items.band import Band
 from culvix.charts.items.export_items import LevelItem
@@ -36,7 +37,8 @@ class DetrendedLane(Lane):
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
         points = picture.qq
-        for item in (self.band, self.line, *self.scene_marks):
+        items: tuple[QGraphicsItem, ...] = (self.band, self.line, *self.scene_marks)
+        for item in items:
             item.setVisible(points is not None)
         self.note("" if points else "no Q-Q line: it needs a measurement with three values that are not all equal")
         if points is None:

@@ -32,6 +32,7 @@ class TurnedView(pg.ViewBox):
     def __init__(self, *, upright: bool = False) -> None:
         super().__init__(enableMenu=False, defaultPadding=0.0)
         self.upright = upright
+        self._matrixNeedsUpdate: bool
         self.setBorder(None)
 
     def updateMatrix(self, changed: object = None) -> None:

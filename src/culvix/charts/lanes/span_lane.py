@@ -8,9 +8,10 @@ import pyqtgraph as pg
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFont, QFontMetricsF
 
+from culvix.charts.axes.value_axis import AXIS_WIDTH
 from culvix.charts.items.export_items import BarItem, CurveItem
 from culvix.charts.items.row_markers import MarkItem
-from culvix.charts.lanes.lane import AXIS_WIDTH, Lane
+from culvix.charts.lanes.lane import Lane
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import count, plural
 from culvix.stats.registry import OUTLIER_METHODS

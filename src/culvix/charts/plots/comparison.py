@@ -128,7 +128,8 @@ def _draw_over(painter: QPainter | PagePainter, strip: ComparisonRow, place: int
 
 
 def _path(line: tuple[Floats, Floats], foot: float) -> QPainterPath:
-    return pg.arrayToQPath(line[0], line[1] * _TALL + foot)
+    path: QPainterPath = pg.arrayToQPath(line[0], line[1] * _TALL + foot)
+    return path
 
 
 def _draw(painter: QPainter | PagePainter, strip: ComparisonRow, foot: float) -> None:

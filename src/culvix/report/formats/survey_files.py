@@ -26,7 +26,7 @@ def survey_file(rows: Sequence[SurveyRow], fields: Sequence[str], suffix: str) -
         raise WriteError(f"A survey is written as .csv or .xlsx, not {suffix or 'without an ending'}.")
     chosen = [SURVEY_FIELDS[key] for key in fields]
     head = ["column", *(field.name for field in chosen)]
-    body = [[row.column.name, *(field.raw(row) for field in chosen)] for row in rows]
+    body: list[list[object]] = [[row.column.name, *(field.raw(row) for field in chosen)] for row in rows]
     return _spreadsheet(head, body) if suffix.lower() == ".xlsx" else _delimited(head, body)
 
 
