@@ -102,8 +102,10 @@ def _table(draw: np.random.Generator) -> tuple[list[str], list[list[str]]]:
     rows = []
     for _ in range(height):
         row = [
-            f"{draw.normal(10, 3):.2f}" if numbers[place] and draw.random() < 0.8 else str(draw.choice(pools[place]))
-            for place in range(width)
+            f"{draw.normal(10, 3):.2f}"
+            if numbers[position] and draw.random() < 0.8
+            else str(draw.choice(pools[position]))
+            for position in range(width)
         ]
         rows.append(row)
     return names, rows
@@ -131,8 +133,8 @@ def _text(draw: np.random.Generator) -> bytes:
 
 def _frame(draw: np.random.Generator) -> pl.DataFrame:
     names, rows = _table(draw)
-    unique = [f"{name}{place}" for place, name in enumerate(names)]
-    frame = pl.DataFrame({name: [row[place] for row in rows] for place, name in enumerate(unique)})
+    unique = [f"{name}{position}" for position, name in enumerate(names)]
+    frame = pl.DataFrame({name: [row[position] for row in rows] for position, name in enumerate(unique)})
     extra = {
         "i": pl.Series(draw.integers(-5, 2**62, frame.height), dtype=pl.Int64),
         "u": pl.Series([2**64 - 1 - k for k in range(frame.height)], dtype=pl.UInt64),
@@ -163,7 +165,7 @@ def _written(how: str) -> Callable[[np.random.Generator], bytes]:
 
 def _json(draw: np.random.Generator) -> bytes:
     names, rows = _table(draw)
-    unique = [f"{name}{place}" for place, name in enumerate(names)]
+    unique = [f"{name}{position}" for position, name in enumerate(names)]
     records = [dict(zip(unique, row, strict=True)) for row in rows]
     for record in records:
         if draw.random() < 0.1:
@@ -173,10 +175,10 @@ def _json(draw: np.random.Generator) -> bytes:
     shapes = (
         records,
         {"data": records},
-        {name: [row[place] for row in rows] for place, name in enumerate(unique)},
+        {name: [row[position] for row in rows] for position, name in enumerate(unique)},
         {"columns": unique, "data": rows},
         [unique, *rows],
-        {name: {str(k): row[place] for k, row in enumerate(rows)} for place, name in enumerate(unique)},
+        {name: {str(k): row[position] for k, row in enumerate(rows)} for position, name in enumerate(unique)},
         {"meta": 1, "items": records, "other": records[:1]},
         5,
         "text",
@@ -187,7 +189,7 @@ def _json(draw: np.random.Generator) -> bytes:
 
 def _lines(draw: np.random.Generator) -> bytes:
     names, rows = _table(draw)
-    unique = [f"{name}{place}" for place, name in enumerate(names)]
+    unique = [f"{name}{position}" for position, name in enumerate(names)]
     return "\n".join(json.dumps(dict(zip(unique, row, strict=True))) for row in rows).encode() or b"{}"
 
 
@@ -197,9 +199,9 @@ def _sheet(draw: np.random.Generator) -> bytes:
     names, rows = _table(draw)
     data = io.BytesIO()
     book = xlsxwriter.Workbook(data, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False})
-    for place in range(int(draw.integers(1, 4))):
-        sheet = book.add_worksheet(f"sheet {place}")
-        if place == 0 and draw.random() < 0.1:
+    for position in range(int(draw.integers(1, 4))):
+        sheet = book.add_worksheet(f"sheet {position}")
+        if position == 0 and draw.random() < 0.1:
             continue
         down, right = (int(draw.integers(0, 4)) for _ in range(2))
         sheet.write_row(down, right, names)
@@ -244,7 +246,7 @@ def _open_sheet(draw: np.random.Generator) -> bytes:
 
 def _database(draw: np.random.Generator) -> bytes:
     names, rows = _table(draw)
-    unique = [f"{name}{place}".replace('"', "") for place, name in enumerate(names)]
+    unique = [f"{name}{position}".replace('"', "") for position, name in enumerate(names)]
     with sqlite3.connect(":memory:") as database:
         quoted = ", ".join(f'"{name}"' for name in unique)
         database.execute(f"create table t ({quoted})")

@@ -215,12 +215,12 @@ def window_figures(path: Path) -> dict[str, object]:
         found = dragging(bench.shape)
         deciding = decisions(window, longest)
         with stalls(longest, "views"):
-            for place in (1, 2, 3, 4, 0):
-                bench.shape.show_view(place)
+            for position in (1, 2, 3, 4, 0):
+                bench.shape.show_view(position)
                 wait_until(lambda: window.jobs.at_rest, 60)
         with stalls(longest, "stages"):
-            for place in (*range(len(STAGES)), STAGES.index("Shape")):
-                window.show_stage(place)
+            for position in (*range(len(STAGES)), STAGES.index("Shape")):
+                window.show_stage(position)
                 wait_until(lambda: window.jobs.at_rest, 60)
         window.close_anyway()
     return {

@@ -189,13 +189,13 @@ class _Hand:
         canvas = self._canvas()
         if canvas is None:
             return
-        places = [
+        positions = [
             QPoint(int(self.draw.integers(max(canvas.width(), 1))), int(self.draw.integers(max(canvas.height(), 1))))
             for _ in range(2)
         ]
-        QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, places[0])
-        QTest.mouseMove(canvas, places[1])
-        QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, places[1])
+        QTest.mousePress(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, positions[0])
+        QTest.mouseMove(canvas, positions[1])
+        QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, positions[1])
 
     def wheel(self) -> None:
         canvas = self._canvas()

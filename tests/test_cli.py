@@ -54,9 +54,9 @@ def test_unreadable_files_end_with_one_line(
 def test_wrong_use_ends_with_one_line(
     arguments: list[str], demo_path: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    places = {"FILE": str(demo_path), "OUT": str(tmp_path / "out.json")}
+    positions = {"FILE": str(demo_path), "OUT": str(tmp_path / "out.json")}
     try:
-        status = main([places.get(a, a) for a in arguments])
+        status = main([positions.get(a, a) for a in arguments])
     except SystemExit as stop:
         status = int(stop.code or 0)
     printed = capsys.readouterr()

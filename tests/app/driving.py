@@ -52,7 +52,7 @@ def opened(window: MainWindow, path: Path, *, upright: bool = False) -> tuple[Wo
 
 def at(bench: Workbench, kind: type[Lane], x: float, y: float) -> QPoint:
     """Where a place of a lane lies in the canvas."""
-    return bench.shape.canvas.mapFromScene(bench.shape.stack.lane(kind).scene_place(x, y))
+    return bench.shape.canvas.mapFromScene(bench.shape.stack.lane(kind).scene_position(x, y))
 
 
 def click(bench: Workbench, where: QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
@@ -80,9 +80,9 @@ def pull(
     QTest.mousePress(view, button, keys, start)
     for step in range(1, 6):
         here = QPointF(start) + (QPointF(end) - QPointF(start)) * step / 5
-        place = QPointF(view.mapToGlobal(here))
+        position = QPointF(view.mapToGlobal(here))
         # The button held down is part of the event, which a plain mouseMove leaves out.
-        event = QMouseEvent(QEvent.Type.MouseMove, here, place, Qt.MouseButton.NoButton, button, keys)
+        event = QMouseEvent(QEvent.Type.MouseMove, here, position, Qt.MouseButton.NoButton, button, keys)
         QApplication.sendEvent(view, event)
         QTest.qWait(20)
 

@@ -169,5 +169,5 @@ def test_the_rail_makes_room_for_a_column_that_gets_numbers(window: MainWindow, 
     numbers = {"low": 1.0, "mid": 2.0, "high": 3.0}
     bench.hub.edit_columns(["level"], lambda entry: replace(entry, role=Role.ORDERED, mapping=numbers))
     settled(window)
-    first, second = (view.visualRect(view.model().index(place, 0)) for place in (0, 1))
+    first, second = (view.visualRect(view.model().index(position, 0)) for position in (0, 1))
     assert first.height() > before.height() and second.top() > first.bottom()

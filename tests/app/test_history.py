@@ -31,11 +31,11 @@ def stage(window: MainWindow, demo_path: Path) -> Iterator[tuple[Workbench, Stud
 
 
 def lines(pane: HistoryPane) -> list[str]:
-    return [pane.list.item(place).text() for place in range(pane.list.count())]
+    return [pane.list.item(position).text() for position in range(pane.list.count())]
 
 
-def click(pane: HistoryPane, place: int) -> None:
-    at = pane.list.visualItemRect(pane.list.item(place)).center()
+def click(pane: HistoryPane, position: int) -> None:
+    at = pane.list.visualItemRect(pane.list.item(position)).center()
     QTest.mouseClick(pane.list.viewport(), LEFT, Qt.KeyboardModifier.NoModifier, at)
 
 

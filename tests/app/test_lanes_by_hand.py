@@ -37,8 +37,10 @@ def study(bench: Workbench) -> Study:
 
 def turn_wheel(bench: Workbench, where: QPoint, by: int, keys: Qt.KeyboardModifier = NONE) -> None:
     view, none = bench.shape.canvas.viewport(), Qt.MouseButton.NoButton
-    place = QPointF(view.mapToGlobal(where))
-    event = QWheelEvent(QPointF(where), place, QPoint(), QPoint(0, by), none, keys, Qt.ScrollPhase.NoScrollPhase, False)
+    position = QPointF(view.mapToGlobal(where))
+    event = QWheelEvent(
+        QPointF(where), position, QPoint(), QPoint(0, by), none, keys, Qt.ScrollPhase.NoScrollPhase, False
+    )
     QApplication.sendEvent(view, event)
 
 
@@ -56,9 +58,9 @@ def test_rows_are_added_and_taken_out_again(bench: Workbench, study: Study) -> N
     assert study.selection.rows.tolist() == high.tolist()
     # With Shift what is dragged over is added, with Ctrl a bar's rows are, and once more they are out.
     bars = bench.shape.stack.picture.histogram
-    place = int(np.argmax(bars.counts))
-    inside = np.flatnonzero((x >= bars.edges[place]) & (x < bars.edges[place + 1]))
-    where = at(bench, HistogramLane, float(bars.edges[place : place + 2].mean()), bars.counts[place] / 3)
+    position = int(np.argmax(bars.counts))
+    inside = np.flatnonzero((x >= bars.edges[position]) & (x < bars.edges[position + 1]))
+    where = at(bench, HistogramLane, float(bars.edges[position : position + 2].mean()), bars.counts[position] / 3)
     QTest.mouseClick(view, LEFT, CTRL, where)
     assert study.selection.rows.tolist() == np.union1d(high, inside).tolist()
     QTest.qWait(QApplication.doubleClickInterval() + 20)
@@ -134,10 +136,10 @@ def test_stacked_dots_stand_on_each_other(window: MainWindow, bench: Workbench, 
     QTest.qWait(30)
     lane = bench.shape.stack.lane_called("points")
     items = (lane.points, lane.flagged)
-    places = np.concatenate([np.column_stack((item.x, item.y)) for item in items])
-    assert len(np.unique(places.round(9), axis=0)) == len(places), "no dot hides another one"
-    for value in np.unique(places[:, 0])[:5]:
-        heights = np.sort(places[places[:, 0] == value][:, 1])
+    positions = np.concatenate([np.column_stack((item.x, item.y)) for item in items])
+    assert len(np.unique(positions.round(9), axis=0)) == len(positions), "no dot hides another one"
+    for value in np.unique(positions[:, 0])[:5]:
+        heights = np.sort(positions[positions[:, 0] == value][:, 1])
         assert heights[0] == 0 and np.ptp(np.diff(heights)) < 1e-9, "without gaps from the foot up"
     row = int(lane.points.rows[0])
     study.select([row], column=bench.hub.focus)

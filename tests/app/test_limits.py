@@ -31,7 +31,7 @@ def stage(window: MainWindow, demo_path: Path) -> Iterator[tuple[Workbench, Stud
 def held(bench: Workbench, lane: SpanLane, line: int, start: float, end: float, keys: Qt.KeyboardModifier) -> QPoint:
     """Take hold of an end and pull it, without letting go; the place of the pointer is returned."""
     view = bench.outliers.canvas.viewport()
-    first, last = (bench.outliers.canvas.mapFromScene(lane.scene_place(x, line)) for x in (start, end))
+    first, last = (bench.outliers.canvas.mapFromScene(lane.scene_position(x, line)) for x in (start, end))
     pull(view, first, last, keys=keys)
     return last
 

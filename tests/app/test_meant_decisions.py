@@ -136,13 +136,13 @@ def test_letters_in_fields_boxes_and_lists_decide_nothing(
     bench, study = outliers
     study.select([3], column="depth")
     bar = bench.tray.bar
-    places = (bar.cause, bar.reason, bar.correction, bench.rail.view, bench.rail.search)
-    places += (bench.outliers_margin.history.list, bench.outliers.within, bench.outliers_margin.rule.which)
-    for place in places:
-        place.setFocus()
+    positions = (bar.cause, bar.reason, bar.correction, bench.rail.view, bench.rail.search)
+    positions += (bench.outliers_margin.history.list, bench.outliers.within, bench.outliers_margin.rule.which)
+    for position in positions:
+        position.setFocus()
         for key in (Qt.Key.Key_M, Qt.Key.Key_E, Qt.Key.Key_K, Qt.Key.Key_N):
-            QTest.keyClick(place, key)
-        assert not study.log.active and study.selection.rows.tolist() == [3], place
+            QTest.keyClick(position, key)
+        assert not study.log.active and study.selection.rows.tolist() == [3], position
         study.select([3], column="depth")
         bench.hub.set_focus("depth")
     assert bar.cause.currentIndex() != 0, "the list of causes was searched by letter"
@@ -237,12 +237,12 @@ def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Wor
 def test_undo_works_wherever_the_keyboard_is(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
     bench, study = outliers
     bar = bench.tray.bar
-    places = (bar.cause, bar.correction, bar.reason, bench.rail.search, bench.outliers.list.view, bench.rail.view)
-    for place in (*places, bench.outliers_margin.history.list, bar.buttons[DecisionKind.KEEP]):
+    positions = (bar.cause, bar.correction, bar.reason, bench.rail.search, bench.outliers.list.view, bench.rail.view)
+    for position in (*positions, bench.outliers_margin.history.list, bar.buttons[DecisionKind.KEEP]):
         study.decide(DecisionKind.KEEP, "depth", [3])
-        place.setFocus()
-        QTest.keyClick(place, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        assert not study.log.active, place
+        position.setFocus()
+        QTest.keyClick(position, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        assert not study.log.active, position
     study.decide(DecisionKind.KEEP, "depth", [3])
     study.select([40], column="depth")
     bar.reason.setFocus()

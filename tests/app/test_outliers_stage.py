@@ -39,13 +39,13 @@ def settled(window: MainWindow) -> None:
 
 def cells(bench: Workbench, head: str) -> list[str]:
     model = bench.outliers.list.model
-    place = model.heads.index(head)
-    return [str(model.index(line, place).data()) for line in range(model.row_count())]
+    position = model.heads.index(head)
+    return [str(model.index(line, position).data()) for line in range(model.row_count())]
 
 
-def place(bench: Workbench, lane: type, x: float, y: float) -> QPoint:
+def position(bench: Workbench, lane: type, x: float, y: float) -> QPoint:
     stack = bench.outliers.stack
-    return bench.outliers.canvas.mapFromScene(stack.lane(lane).scene_place(x, y))
+    return bench.outliers.canvas.mapFromScene(stack.lane(lane).scene_position(x, y))
 
 
 def impact(bench: Workbench) -> str:
@@ -116,7 +116,7 @@ def test_a_dragged_limit_changes_spans_counts_list_and_impact(
     before = impact(bench)
     span = bench.hub.preview.flags.results["z_score"]
     view = bench.outliers.canvas.viewport()
-    drag(bench, place(bench, SpanLane, span.upper, 2), place(bench, SpanLane, 260.0, 2), view)
+    drag(bench, position(bench, SpanLane, span.upper, 2), position(bench, SpanLane, 260.0, 2), view)
     settled(window)
     limit = study.settings.limits["z_score"]
     assert limit == pytest.approx((260 - 211.88) / 27.64, abs=0.06)
@@ -145,7 +145,10 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
     seen = []
     outliers.hand.moved.connect(lambda found: seen.append((found, impact(bench), len(lane.ghost.getData()[0]))))
     drag(
-        bench, place(bench, PointsLane, at, height), place(bench, PointsLane, 300.0, height), outliers.canvas.viewport()
+        bench,
+        position(bench, PointsLane, at, height),
+        position(bench, PointsLane, 300.0, height),
+        outliers.canvas.viewport(),
     )
     settled(window)
     held = [entry for entry in seen if entry[0] is not None]

@@ -183,7 +183,7 @@ def test_the_tray_lists_whole_records_the_most_doubtful_first(tray: Tray, hub: H
     assert {column.name for column in study.table} <= set(heads)
     agreement = hub.analysis.flags.agreement_on(model.rows)
     assert (np.diff(agreement) <= 0).all()
-    first = [model.data(model.index(0, place)) for place in range(5)]
+    first = [model.data(model.index(0, position)) for position in range(5)]
     row = int(model.rows[0])
     assert first[1] == study.table["tag"].cell(row) and first[3] == "3 of 3" and first[4] == ""
     study.decide(DecisionKind.CORRECT, LENGTH, [row], factor=10, reason="in cm")
@@ -357,9 +357,9 @@ def test_the_window_keeps_its_width_whatever_the_names_are(window: MainWindow, t
     assert window.width() == 1280
     window.open_path(path)
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30)
-    for place in range(len(STAGES)):
-        window.show_stage(place)
+    for position in range(len(STAGES)):
+        window.show_stage(position)
         window.jobs.busy.emit("searching the tightest half of the rows", 0.4)
         settled(window)
-        assert window.width() == 1280 >= window.minimumSizeHint().width(), STAGES[place]
+        assert window.width() == 1280 >= window.minimumSizeHint().width(), STAGES[position]
         window.jobs.idle.emit()

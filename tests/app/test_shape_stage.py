@@ -56,9 +56,9 @@ def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo
     bench, study = opened(window, demo_path, upright=upright)
     lane = bench.shape.stack.lane(SpanLane)
     mean, sd = study.table[LENGTH].sample.fit
-    for place, key in enumerate(study.settings.methods):
-        y = place if upright else len(study.settings.methods) - 1 - place
-        upper = lane.picture.spans[place].upper
+    for position, key in enumerate(study.settings.methods):
+        y = position if upright else len(study.settings.methods) - 1 - position
+        upper = lane.picture.spans[position].upper
         drag(bench, at(bench, SpanLane, upper, y), at(bench, SpanLane, 350.0, y))
         settled(window)
         result = bench.hub.analysis.flags.results[key]
@@ -310,8 +310,11 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     settled(window)
     view.chart.clicked.emit(0, 50.0)
     rows = study.selection.rows
-    place = int(np.searchsorted(edges, 50.0, side="right")) - 1
-    assert rows.tolist() == np.flatnonzero((strain == "river") & (x >= edges[place]) & (x < edges[place + 1])).tolist()
+    position = int(np.searchsorted(edges, 50.0, side="right")) - 1
+    assert (
+        rows.tolist()
+        == np.flatnonzero((strain == "river") & (x >= edges[position]) & (x < edges[position + 1])).tolist()
+    )
     bench.hub.set_focus("mass_g")
     settled(window)
     assert view.split.column == "mass_g" and view.split.by == "strain"
@@ -372,7 +375,7 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     shown_view(window, bench, "Alt+5")
     assert bench.hub.veiled == "swim_cm_s"
     QTest.mouseClick(
-        view.chart, LEFT, Qt.KeyboardModifier.NoModifier, view.chart.panel(lineup.place).center().toPoint()
+        view.chart, LEFT, Qt.KeyboardModifier.NoModifier, view.chart.panel(lineup.position).center().toPoint()
     )
     (pick,) = study.picks_of("swim_cm_s")
     assert pick.right and "p = 0.05" in view.about.text() and pick.seed == lineup.seed
@@ -380,7 +383,7 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     assert bench.hub.veiled is None and not bench.shape_margin.summary.isHidden()
     press(window, "Another line-up")
     settled(window)
-    wrong = (view.chart.lineup.place + 1) % 20
+    wrong = (view.chart.lineup.position + 1) % 20
     view.chart.setFocus()
     view.chart.pointed = 0
     for _ in range(wrong):
@@ -404,10 +407,12 @@ def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path
     assert pane.chart.strips.boundingRect().left() == pytest.approx(0.0, abs=0.2)
 
 
-@pytest.mark.parametrize("place", range(5))
-def test_pictures_are_saved_as_large_as_said(window: MainWindow, demo_path: Path, tmp_path: Path, place: int) -> None:
+@pytest.mark.parametrize("position", range(5))
+def test_pictures_are_saved_as_large_as_said(
+    window: MainWindow, demo_path: Path, tmp_path: Path, position: int
+) -> None:
     bench, _ = opened(window, demo_path)
-    bench.shape.show_view(place)
+    bench.shape.show_view(position)
     settled(window)
     button = bench.shape.picture_button
     button.show_size(PictureSize(80, 60, "mm", 200))
@@ -557,7 +562,7 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     assert apart.bottom() > 2 and over.bottom() == pytest.approx(1.1) and over.top() < -0.4
     ticks = pane.chart.plot.axis("left")._tickLevels[0]
     assert [name for _, name in ticks] == [LENGTH, "fork_length_mm", "fin_score"]
-    assert [place for place, _ in ticks] == sorted((place for place, _ in ticks), reverse=True)
+    assert [position for position, _ in ticks] == sorted((position for position, _ in ticks), reverse=True)
     strip = pane.chart._shown[0][0]
     peak = bench.hub.analysis.density.x[np.argmax(bench.hub.analysis.density.y)]
     d = bench.hub.analysis.description

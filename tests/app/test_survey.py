@@ -55,9 +55,9 @@ def test_a_table_opens_with_all_its_columns_at_a_glance(window: MainWindow) -> N
     assert bench.stage == "Survey" and names(window) == [column.name for column in table]
     model = survey.lines
     shown = {
-        (row.column.name, key): model.index(at, 2 + place).data()
+        (row.column.name, key): model.index(at, 2 + position).data()
         for at, row in enumerate(model.rows)
-        for place, key in enumerate(model.fields)
+        for position, key in enumerate(model.fields)
     }
     assert shown["length_mm", "mean"] == "211.88" and shown["tank", "mean"] == "—" and shown["tank", "distinct"] == "6"
     assert shown["cortisol_ng_ml", "unread"] == "38" and not any("nan" in text.lower() for text in shown.values())
@@ -72,10 +72,13 @@ def test_only_lines_that_read_otherwise_are_told_of_and_all_read_as_they_should(
     bench = bench_of(window)
     lines, study, told = bench.survey.lines, bench.hub.study, []
     lines.dataChanged.connect(lambda first, last: told.append((first.row(), last.row())))
-    at = {row.column.name: place for place, row in enumerate(lines.rows)}
+    at = {row.column.name: position for position, row in enumerate(lines.rows)}
 
     def read() -> list[list[str]]:
-        return [[lines.index(row, place).data() for place in range(len(lines.heads))] for row in range(len(lines.rows))]
+        return [
+            [lines.index(row, position).data() for position in range(len(lines.heads))]
+            for row in range(len(lines.rows))
+        ]
 
     def after(act: Callable[[], object]) -> set[int]:
         """The lines told of for ``act``."""
@@ -96,15 +99,15 @@ def test_only_lines_that_read_otherwise_are_told_of_and_all_read_as_they_should(
     fresh = SurveyLines(bench.hub, bench.survey)
     fresh.put(survey_rows(study))
     assert read() == [
-        [fresh.index(row, place).data() for place in range(len(fresh.heads))] for row in range(len(fresh.rows))
+        [fresh.index(row, position).data() for position in range(len(fresh.heads))] for row in range(len(fresh.rows))
     ]
 
 
 def test_lines_are_sorted_by_exact_values_and_narrowed(window: MainWindow) -> None:
     survey = bench_of(window).survey
-    place = 2 + survey.lines.fields.index("skewness")
+    position = 2 + survey.lines.fields.index("skewness")
     for order, best in ((Qt.SortOrder.DescendingOrder, max), (Qt.SortOrder.AscendingOrder, min)):
-        survey.view.sortByColumn(place, order)
+        survey.view.sortByColumn(position, order)
         found = [row.analysis.description.skewness for row in survey.lines.rows if row.analysis]
         assert found[0] == best(found) and found == sorted(found, reverse=order == Qt.SortOrder.DescendingOrder)
         assert all(row.analysis is None for row in survey.lines.rows[len(found) :])

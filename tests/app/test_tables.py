@@ -24,12 +24,12 @@ class Cells(HeadedTable):
         return 3
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        place = index.column()
+        position = index.column()
         if role == Qt.ItemDataRole.DisplayRole:
-            return ("", "", "", "")[place] if index.row() == 2 else ("lake", "12.5", "odd", "words " * 40)[place]
+            return ("", "", "", "")[position] if index.row() == 2 else ("lake", "12.5", "odd", "words " * 40)[position]
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return RIGHT if place == 1 else None
-        return colour(LIGHT.flagged) if role == Qt.ItemDataRole.ForegroundRole and place == 2 else None
+            return RIGHT if position == 1 else None
+        return colour(LIGHT.flagged) if role == Qt.ItemDataRole.ForegroundRole and position == 2 else None
 
 
 @pytest.fixture
@@ -38,16 +38,16 @@ def view(qtbot: QtBot) -> QTableView:
     made.setModel(Cells(made))
     made.setItemDelegate(CellPainter(made.model(), made))
     made.resize(460, 160)
-    for place in range(4):
-        made.setColumnWidth(place, 100)
+    for position in range(4):
+        made.setColumnWidth(position, 100)
     qtbot.addWidget(made)
     made.show()
     return made
 
 
-def pixels(view: QTableView, row: int, place: int) -> np.ndarray:
+def pixels(view: QTableView, row: int, position: int) -> np.ndarray:
     """The colours of a cell as painted, shape (height, width, 3)."""
-    cell = view.visualRect(view.model().index(row, place))
+    cell = view.visualRect(view.model().index(row, position))
     image = view.viewport().grab(cell).toImage().convertToFormat(QImage.Format.Format_RGB888)
     data = np.frombuffer(image.constBits().asstring(image.sizeInBytes()), dtype=np.uint8)
     return data.reshape(image.height(), image.bytesPerLine())[:, : 3 * image.width()].reshape(
@@ -61,7 +61,7 @@ def marked(cell: np.ndarray) -> np.ndarray:
 
 
 def test_words_stand_on_their_side_and_within_their_cell(view: QTableView) -> None:
-    word, figure, long = (marked(pixels(view, 0, place)) for place in (0, 1, 3))
+    word, figure, long = (marked(pixels(view, 0, position)) for position in (0, 1, 3))
     assert word.min() < 12 and word.max() < 50, "at the left"
     assert figure.min() > 50 and 85 < figure.max() < 98, "at the right"
     assert long.min() < 12 and 80 < long.max() < 98, "cut before the end of the cell"

@@ -34,10 +34,10 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
     picture = bench.shape.stack.picture
     assert picture is not None
     box = bench.shape.stack.lane(BoxLane)
-    place = int(np.argmax(picture.flagged.values))
-    x, y = box.flagged.x[place], box.flagged.y[place]
+    position = int(np.argmax(picture.flagged.values))
+    x, y = box.flagged.x[position], box.flagged.y[position]
     click(bench, at(bench, BoxLane, x, y))
-    assert wait_until(lambda: study.selection.rows.tolist() == [int(picture.flagged.rows[place])], 3)
+    assert wait_until(lambda: study.selection.rows.tolist() == [int(picture.flagged.rows[position])], 3)
     row = int(study.selection.rows[0])
     assert bench.tray.model.rows.tolist() == [row] and bench.shape.stack.lane(QQLane).selected.rows.size == 1
     QTest.keyClicks(bench.tray.bar.reason, "two fish on one board")
@@ -62,12 +62,12 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
 def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
     bars = bench.shape.stack.picture.histogram
-    place = int(np.argmax(bars.counts))
-    middle = float(bars.edges[place : place + 2].mean())
+    position = int(np.argmax(bars.counts))
+    middle = float(bars.edges[position : position + 2].mean())
     # Clear of the probe line, which would take the click for itself.
     bench.shape.set_probe(300.0)
-    click(bench, at(bench, HistogramLane, middle, bars.counts[place] / 3))
-    assert wait_until(lambda: study.selection.rows.size == bars.counts[place], 3)
+    click(bench, at(bench, HistogramLane, middle, bars.counts[position] / 3))
+    assert wait_until(lambda: study.selection.rows.size == bars.counts[position], 3)
     drag(bench, at(bench, BoxLane, 360, 0.9), at(bench, BoxLane, 416, 0.9))
     values = study.table["length_mm"].sample.values
     assert wait_until(lambda: study.selection.rows.tolist() == np.flatnonzero(values > 370).tolist(), 3)
@@ -231,9 +231,9 @@ def test_the_wheel_with_ctrl_makes_bins_wider(window: MainWindow, demo_path: Pat
     window.show_stage(STAGES.index("Shape"))
     rest(window)
     view = bench.shape.canvas.viewport()
-    place = QPointF(at(bench, HistogramLane, 210, 50))
+    position = QPointF(at(bench, HistogramLane, 210, 50))
     wheel = QWheelEvent(
-        place, QPointF(view.mapToGlobal(place.toPoint())), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+        position, QPointF(view.mapToGlobal(position.toPoint())), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
         Qt.KeyboardModifier.ControlModifier, Qt.ScrollPhase.NoScrollPhase, False,
     )  # fmt: skip
     QApplication.sendEvent(view, wheel)

@@ -86,6 +86,6 @@ def test_no_range_is_too_much_for_an_axis(qapp: QApplication, side: str, low: fl
 def test_an_axis_of_powers_has_few_numbers_however_far_it_reaches(qapp: QApplication, reach: float) -> None:
     axis = ValueAxis("bottom")
     axis.log_base = 10.0
-    ((_, places),) = axis.tickValues(-reach, reach, 500)
-    assert 3 <= len(places) <= 30 and all(-301 <= place <= 301 for place in places)
-    assert len(axis.tickStrings([-reach, *places, reach], 1.0, 1.0)) == len(places) + 2
+    ((_, positions),) = axis.tickValues(-reach, reach, 500)
+    assert 3 <= len(positions) <= 30 and all(-301 <= position <= 301 for position in positions)
+    assert len(axis.tickStrings([-reach, *positions, reach], 1.0, 1.0)) == len(positions) + 2

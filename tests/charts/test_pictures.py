@@ -67,8 +67,8 @@ def test_every_lane_shares_the_value_axis(stack: LaneStack, study: Study) -> Non
     assert ranges[0][0] < low < high < ranges[0][1] and ranges[0][0] > 0, "the axis is fitted to the data, not to zero"
     stack.lanes[2].view_box.setXRange(100, 200, padding=0)
     assert stack.lanes[0].view_box.viewRange()[0] == pytest.approx([100, 200], abs=1e-6)
-    places = [lane.scene_place(150.0, 0.0).x() for lane in stack.lanes]
-    assert max(places) - min(places) < 1, "the same value stands at the same place in every lane"
+    positions = [lane.scene_position(150.0, 0.0).x() for lane in stack.lanes]
+    assert max(positions) - min(positions) < 1, "the same value stands at the same place in every lane"
     stack.fit()
     assert stack.lanes[0].view_box.viewRange()[0] == pytest.approx(ranges[0])
 
@@ -82,13 +82,13 @@ def test_upright_the_same_value_stands_equally_high_in_every_lane(stack: LaneSta
     assert stack.names == list(LANES) and stack.upright and not set(stack.lanes) & set(kept)
     assert stack.lanes[0].view_box.viewRange()[0] == pytest.approx(seen), "what is in view stays in view"
     for value in (50.0, 150.0, 400.0):
-        places = [lane.scene_place(value, 0.0).y() for lane in stack.lanes]
-        assert max(places) - min(places) < 1
+        positions = [lane.scene_position(value, 0.0).y() for lane in stack.lanes]
+        assert max(positions) - min(positions) < 1
     for before, lane in pairwise(stack.lanes):
         assert before.sceneBoundingRect().right() <= lane.sceneBoundingRect().left() + 1
     for lane in stack.lanes:
         low, high = lane.view_box.viewRange()[1]
-        here, dearer, higher = (lane.scene_place(*at) for at in ((200.0, low), (210.0, low), (200.0, high)))
+        here, dearer, higher = (lane.scene_position(*at) for at in ((200.0, low), (210.0, low), (200.0, high)))
         assert dearer.y() < here.y() and dearer.x() == pytest.approx(here.x())
         assert higher.x() > here.x() + 10 and higher.y() == pytest.approx(here.y())
         # A pixel is as much as it is on the screen, along either axis.
@@ -112,8 +112,8 @@ def test_numbers_under_a_narrow_lane_have_room_beside_each_other(low: float, rea
         return
     (step, values), *_ = axis.tickValues(low, high, size)
     wide = [axis.text_width(text) for text in axis.tickStrings(values, 1.0, step)]
-    places = [(value - low) / (high - low) * size for value in values]
-    for (left, right), (one, other) in zip(pairwise(places), pairwise(wide), strict=True):
+    positions = [(value - low) / (high - low) * size for value in values]
+    for (left, right), (one, other) in zip(pairwise(positions), pairwise(wide), strict=True):
         assert right - left >= (one + other) / 2, "no number runs into the next"
     assert all(abs(value / step - round(value / step)) < 1e-6 for value in values), "at multiples of the step"
 
@@ -210,11 +210,11 @@ def test_a_click_on_a_bar_means_its_values_under_either_edge_convention(stack: L
         picture = picture_of(study, LENGTH)
         stack.show_picture(picture, refit=True)
         bars = picture.histogram
-        place = int(np.argmax(bars.counts))
-        low, high = lane.interval_at(float(bars.edges[place : place + 2].mean()), bars.counts[place] / 2)
+        position = int(np.argmax(bars.counts))
+        low, high = lane.interval_at(float(bars.edges[position : position + 2].mean()), bars.counts[position] / 2)
         values = study.table[LENGTH].sample.sorted
-        assert ((values >= low) & (values <= high)).sum() == bars.counts[place]
-        assert lane.interval_at(float(bars.edges[place]) + 0.1, bars.counts[place] * 2) is None
+        assert ((values >= low) & (values <= high)).sum() == bars.counts[position]
+        assert lane.interval_at(float(bars.edges[position]) + 0.1, bars.counts[position] * 2) is None
 
 
 def test_columns_without_a_picture_say_so(stack: LaneStack, study: Study) -> None:
@@ -229,7 +229,7 @@ def test_columns_without_a_picture_say_so(stack: LaneStack, study: Study) -> Non
 def test_strips_keep_the_shape(study: Study) -> None:
     strip = sparkline_of(study.analysis(LENGTH))
     assert strip.heights.max() == 1 and strip.heights.size <= 40
-    assert list(strip.box) == sorted(strip.box) and all(0 <= place <= 1 for place in strip.box)
+    assert list(strip.box) == sorted(strip.box) and all(0 <= position <= 1 for position in strip.box)
     assert strip.far.size and strip.far.min() >= 0 and strip.far.max() <= 1
 
 
@@ -255,7 +255,7 @@ def test_files_are_small_well_formed_vectors_with_words(qtbot: QtBot, study: Stu
 def test_a_file_far_from_zero_is_that_of_the_same_values_near_it(qtbot: QtBot, tmp_path: Path) -> None:
     """Files have few digits; what is drawn lies where it does without the offset, to a fraction of a pixel."""
     near = np.random.default_rng(2).normal(0, 1, 800).round(3)
-    places = []
+    positions = []
     for offset in (0, 100_000_000):
         pl.DataFrame({"x": near + offset}).write_csv(tmp_path / f"{offset}.csv", float_precision=3)
         study = Study(read_table(tmp_path / f"{offset}.csv"))
@@ -266,8 +266,8 @@ def test_a_file_far_from_zero_is_that_of_the_same_values_near_it(qtbot: QtBot, t
         ]
         curves = [e.get("d") for e in root.iter() if e.tag.endswith("path") and len(e.get("d")) > 600]
         points = [np.array([pair.split(",") for pair in re.findall(r"[-.\d]+,[-.\d]+", d)], float) for d in curves]
-        places.append((np.array(bars), points))
-    (bars, curves), (far_bars, far_curves) = places
+        positions.append((np.array(bars), points))
+    (bars, curves), (far_bars, far_curves) = positions
     assert bars.shape == far_bars.shape and len(bars) > 20 and np.abs(bars - far_bars).max() < 0.6
     assert len(curves) == len(far_curves) >= 4
     for one, other in zip(curves, far_curves, strict=True):

@@ -21,19 +21,19 @@ def test_a_round_step_is_the_next_of_its_kind(least: float) -> None:
 
 @given(st.floats(-1e4, 1e4), scale, st.integers(1, 30), st.floats(0.05, 40), st.floats(0.001, 0.5))
 def test_the_dragged_edge_stays_under_the_pointer(
-    start: float, width: float, place: int, share: float, fine: float
+    start: float, width: float, position: int, share: float, fine: float
 ) -> None:
     edges = start + width * np.arange(31)
-    value = float(edges[0]) + share * width * place
+    value = float(edges[0]) + share * width * position
     grain = fine * width
-    exact = dragged_width(edges, place, value, grain, free=True)
-    assert exact is not None and float(edges[0]) + place * exact == pytest.approx(value, rel=1e-9, abs=1e-9)
-    rounded = dragged_width(edges, place, value, grain)
+    exact = dragged_width(edges, position, value, grain, free=True)
+    assert exact is not None and float(edges[0]) + position * exact == pytest.approx(value, rel=1e-9, abs=1e-9)
+    rounded = dragged_width(edges, position, value, grain)
     assert rounded is not None and rounded > 0
     # No farther off than the coarser of half a step of the width and one whole step where it would be none.
-    step = round_step(grain / place)
+    step = round_step(grain / position)
     assert abs(rounded - exact) <= step * 1.001 and rounded / step == pytest.approx(round(rounded / step))
-    assert dragged_width(edges, place, float(edges[0]), grain) is None
+    assert dragged_width(edges, position, float(edges[0]), grain) is None
 
 
 @given(st.floats(-1e3, 1e3), st.floats(0.1, 50), st.floats(-300, 300))

@@ -24,34 +24,34 @@ class Programme:
         # Unknown: the function at each value, its limit from the left at the mode, and d.
         self.rows: list[np.ndarray] = []
         self.bounds: list[float] = []
-        for place in range(self.k):
-            self._near(self._left(place), high[place] - counts[place] / x.size)
-            self._near(place, high[place])
+        for position in range(self.k):
+            self._near(self._left(position), high[position] - counts[position] / x.size)
+            self._near(position, high[position])
         self._at_most({self.k: 1.0, mode: -1.0}, 0.0)
         for before, after in pairwise(range(self.k)):
             self._at_most({before: 1.0, self._left(after): -1.0}, 0.0)
-        self._bent([self._left(place) for place in range(mode + 1)], self.values[: mode + 1], 1.0)
+        self._bent([self._left(position) for position in range(mode + 1)], self.values[: mode + 1], 1.0)
         self._bent(list(range(mode, self.k)), self.values[mode:], -1.0)
 
-    def _left(self, place: int) -> int:
-        return self.k if place == self.mode else place
+    def _left(self, position: int) -> int:
+        return self.k if position == self.mode else position
 
     def _at_most(self, weights: dict[int, float], bound: float) -> None:
         row = np.zeros(self.k + 2)
-        for place, weight in weights.items():
-            row[place] += weight
+        for position, weight in weights.items():
+            row[position] += weight
         self.rows.append(row)
         self.bounds.append(bound)
 
-    def _near(self, place: int, height: float) -> None:
-        self._at_most({place: 1.0, self.k + 1: -1.0}, height)
-        self._at_most({place: -1.0, self.k + 1: -1.0}, -height)
+    def _near(self, position: int, height: float) -> None:
+        self._at_most({position: 1.0, self.k + 1: -1.0}, height)
+        self._at_most({position: -1.0, self.k + 1: -1.0}, -height)
 
-    def _bent(self, places: list[int], x: np.ndarray, sign: float) -> None:
-        for here in range(1, len(places) - 1):
+    def _bent(self, positions: list[int], x: np.ndarray, sign: float) -> None:
+        for here in range(1, len(positions) - 1):
             before, after = 1 / (x[here] - x[here - 1]), 1 / (x[here + 1] - x[here])
-            weights = {places[here]: before + after, places[here - 1]: -before, places[here + 1]: -after}
-            self._at_most({place: sign * weight for place, weight in weights.items()}, 0.0)
+            weights = {positions[here]: before + after, positions[here - 1]: -before, positions[here + 1]: -after}
+            self._at_most({position: sign * weight for position, weight in weights.items()}, 0.0)
 
     def least(self) -> float:
         goal = np.eye(self.k + 2)[-1]

@@ -46,13 +46,13 @@ def test_the_rest_of_an_outlier_is_what_it_is_without_it(n: int, outlier: float,
     rows = np.array([0, n // 2])
     found, sums = left_out(Sample(x), rows), sums_of(x, y)
     singly = pearson_left_out(sums, x, y, rows)
-    for place, row in enumerate(rows):
+    for position, row in enumerate(rows):
         rest = Sample(np.delete(x, row)).moments
-        assert found.mean[place] == pytest.approx(rest.mean, rel=1e-12)
-        assert found.sd[place] == pytest.approx(rest.sd, rel=1e-10)
-        assert found.skewness[place] == pytest.approx(rest.skewness, abs=1e-9)
-        assert found.excess_kurtosis[place] == pytest.approx(rest.excess_kurtosis, abs=1e-8)
-        assert singly[place] == pytest.approx(pearson(np.delete(x, row), np.delete(y, row)).r, abs=1e-10)
+        assert found.mean[position] == pytest.approx(rest.mean, rel=1e-12)
+        assert found.sd[position] == pytest.approx(rest.sd, rel=1e-10)
+        assert found.skewness[position] == pytest.approx(rest.skewness, abs=1e-9)
+        assert found.excess_kurtosis[position] == pytest.approx(rest.excess_kurtosis, abs=1e-8)
+        assert singly[position] == pytest.approx(pearson(np.delete(x, row), np.delete(y, row)).r, abs=1e-10)
     moved = np.where(np.arange(n) == n // 2, 7.2, x)
     assert pearson_moved(sums, x, y, n // 2, 7.2) == pytest.approx(pearson(moved, y).r, abs=1e-10)
 

@@ -71,9 +71,9 @@ def test_counts_always_add_up(x: np.ndarray, rule: str, closed: str) -> None:
     assert bars.n == sample.n and bars.below == bars.above == 0
     assert (np.diff(bars.edges) > 0).all()
     for value in sample.sorted.tolist():
-        place = bars.bin_of(value)
-        assert place is not None
-        low, high = bars.edges[place], bars.edges[place + 1]
+        position = bars.bin_of(value)
+        assert position is not None
+        low, high = bars.edges[position], bars.edges[position + 1]
         assert low <= value < high if closed == "left" else low < value <= high
 
 
@@ -202,7 +202,7 @@ def test_thinning_keeps_the_tails() -> None:
     ordered = np.sort(x)
     assert points.value[:100].tolist() == ordered[:100].tolist()
     assert points.value[-100:].tolist() == ordered[-100:].tolist()
-    assert (ordered[points.places] == points.value).all()
+    assert (ordered[points.positions] == points.value).all()
     few = points.thinned(200)
     assert few.value.size <= 200 and few.value[0] == ordered[0] and few.value[-1] == ordered[-1]
 

@@ -47,8 +47,8 @@ def rows_of(name: str) -> tuple[np.ndarray, RowSums]:
 @EVERY
 def test_every_value_is_in_a_row_or_left(name: str) -> None:
     x, rows = rows_of(name)
-    places = np.concatenate([(rows.starts[:, None] + np.arange(ROW)).ravel(), rows.left])
-    assert np.sort(places).tolist() == list(range(x.size))
+    positions = np.concatenate([(rows.starts[:, None] + np.arange(ROW)).ravel(), rows.left])
+    assert np.sort(positions).tolist() == list(range(x.size))
 
 
 @EVERY
@@ -63,10 +63,10 @@ def test_sums_of_powers_and_of_weighted_distances(name: str) -> None:
             expected = (d / size) ** (degree + 1) @ weights
             found = rows.powers[:, degree, weighted] / size[:, 0] ** (degree + 1)
             assert found == pytest.approx(expected, abs=1e-11)
-    places = np.arange(ROW) / ROW
+    positions = np.arange(ROW) / ROW
     polynomial = np.polynomial.Polynomial([0.3, -1, 2, 0.5, -3, 1, 2])
     by_nodes = rows.at_nodes @ polynomial(chebyshev_nodes(ROW, NODES) / ROW)
-    assert by_nodes / size[:, 0] == pytest.approx((d / size) @ polynomial(places), abs=1e-11)
+    assert by_nodes / size[:, 0] == pytest.approx((d / size) @ polynomial(positions), abs=1e-11)
 
 
 @EVERY

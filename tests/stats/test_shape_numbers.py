@@ -156,13 +156,15 @@ def test_a_line_up_hides_the_sample_among_its_like() -> None:
         assert made.mean() == pytest.approx(mean, abs=0.02) and made.std(ddof=1) == pytest.approx(sd, rel=0.02)
     for form in ("histogram", "qq"):
         one, again, other = (line_up(sample, form, seed) for seed in (7, 7, 8))
-        assert one.place == again.place and (one.heights == again.heights).all()
+        assert one.position == again.position and (one.heights == again.heights).all()
         assert one.heights.shape[0] == PANELS and not np.array_equal(one.heights, other.heights)
     bars = line_up(sample, "histogram", 7)
     assert (bars.heights.sum(axis=1) == 300).all() and bars.edges is not None
-    assert (bars.heights[bars.place] == np.histogram(sample.sorted, bars.edges)[0]).all()
-    places = np.bincount([line_up(Sample(np.arange(5.0)), "qq", seed).place for seed in range(2000)], minlength=PANELS)
-    assert oracle.chisquare(places).pvalue > 1e-4, "the real one may stand anywhere"
+    assert (bars.heights[bars.position] == np.histogram(sample.sorted, bars.edges)[0]).all()
+    positions = np.bincount(
+        [line_up(Sample(np.arange(5.0)), "qq", seed).position for seed in range(2000)], minlength=PANELS
+    )
+    assert oracle.chisquare(positions).pvalue > 1e-4, "the real one may stand anywhere"
     for short in ([1.0, 2.0], [3.0, 3.0, 3.0]):
         with pytest.raises(StatisticsError):
             line_up(Sample.of(short))

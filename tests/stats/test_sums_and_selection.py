@@ -67,8 +67,8 @@ def test_the_kth_of_values_that_are_only_counted(rows: list[list[int]], data: st
     def count(bound: float) -> np.ndarray:
         return np.array([np.searchsorted(row, bound, side="right") for row in table])
 
-    def value(which: np.ndarray, places: np.ndarray) -> np.ndarray:
-        return np.array([table[i][j] for i, j in zip(which, places, strict=True)])
+    def value(which: np.ndarray, positions: np.ndarray) -> np.ndarray:
+        return np.array([table[i][j] for i, j in zip(which, positions, strict=True)])
 
     before, selection._WRITE_DOWN = selection._WRITE_DOWN, limit
     try:
@@ -134,13 +134,13 @@ def test_long_columns_are_tested_as_short_ones_are(shape: str) -> None:
     x = np.sort(long_columns(n)[shape])
     sample = Sample.of(x)
     y = (x / 2 - sample.moments.mean / 2) / (sample.moments.sd / 2)
-    place = np.arange(1, n + 1)
-    share, steps = oracle.norm.cdf(y), (place - 0.5) / n
+    position = np.arange(1, n + 1)
+    share, steps = oracle.norm.cdf(y), (position - 0.5) / n
     assert sample.edf.largest == pytest.approx(np.abs(share - steps).max() + 0.5 / n, rel=1e-12)
     assert sample.edf.squared == pytest.approx(1 / (12 * n) + ((share - steps) ** 2).sum(), rel=1e-11)
-    logs = (2 * place - 1) * (oracle.norm.logcdf(y) + oracle.norm.logsf(y)[::-1])
+    logs = (2 * position - 1) * (oracle.norm.logcdf(y) + oracle.norm.logsf(y)[::-1])
     assert sample.edf.weighted == pytest.approx(-n - math.fsum(logs) / n, rel=1e-7, abs=1e-7)
-    scores = oracle.norm.ppf((place - 0.375) / (n + 0.25))
+    scores = oracle.norm.ppf((position - 0.375) / (n + 0.25))
     assert sample.scores.squares == pytest.approx(math.fsum(scores**2), rel=1e-13)
     assert sample.scores.product == pytest.approx(math.fsum(scores * y), rel=1e-12)
 

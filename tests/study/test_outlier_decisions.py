@@ -263,7 +263,7 @@ def test_a_declared_range_counts_unticked_and_leaves_the_other_spans_alone(study
     assert found.kind == "out_of_range" and found.grave and found.rows.tolist() == outside.tolist()
     assert "above 300" in found.sentence and "outside the declared range" in found.sentence
     mine = flagged_values([preview, study.analysis(LENGTH)], study.working)
-    assert mine.methods[-1] == "valid_range" and not mine.by[mine.places == 1, -1].any()
+    assert mine.methods[-1] == "valid_range" and not mine.by[mine.positions == 1, -1].any()
 
 
 def test_limits_of_a_column_and_of_each_side(study: Study) -> None:
@@ -360,9 +360,9 @@ def test_the_list_tells_who_flags_what_and_by_how_far(study: Study) -> None:
     distances = row_distances(values)
     found = flagged_values(looks, study.working, ((LENGTH, MASS), distances)).ordered()
     assert (np.diff(found.agreement) <= 0).all() and found.decided.sum() == 2
-    sizes = [int((found.places == place).sum()) for place in range(3)]
+    sizes = [int((found.positions == position).sum()) for position in range(3)]
     assert sizes == [*(preview.flags.rows.size for preview in looks), distances.flagged.size]
-    line = int(np.flatnonzero(found.places == 0)[0])
+    line = int(np.flatnonzero(found.positions == 0)[0])
     x = study.table[LENGTH].values
     x = x[np.isfinite(x)]
     scale = 1.482602218505602 * np.median(np.abs(x - np.median(x)))

@@ -58,7 +58,7 @@ def test_rows_stand_in_order_each_once(given_rows: list[int]) -> None:
 
 @given(st.lists(rows, min_size=1, max_size=4), st.integers(0, 10**6))
 def test_sets_of_rows_are_put_together(parts: list[list[int]], far: int) -> None:
-    arrays = [as_rows([*part, far]) if place == 0 else as_rows(part) for place, part in enumerate(parts)]
+    arrays = [as_rows([*part, far]) if position == 0 else as_rows(part) for position, part in enumerate(parts)]
     assert together(*arrays).tolist() == sorted({far, *(row for part in parts for row in part)})
     assert together(np.zeros(0, dtype=np.int64)).size == 0
 

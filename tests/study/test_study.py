@@ -106,12 +106,12 @@ def test_undo_and_redo_walk_the_same_states(demo_table: Table, acts: list, steps
         study.decide(kind, column, rows, **({"factor": 2.0} if kind is DecisionKind.CORRECT else {}))
         states.append(state())
     back = min(steps, len(acts))
-    for place in range(back):
+    for position in range(back):
         study.undo()
-        assert state() == states[len(acts) - place - 1]
-    for place in range(back):
+        assert state() == states[len(acts) - position - 1]
+    for position in range(back):
         study.redo()
-        assert state() == states[len(acts) - back + place + 1]
+        assert state() == states[len(acts) - back + position + 1]
     rebuilt = WorkingSet.of(demo_table, study.log.active)
     assert rebuilt.sample(demo_table[LENGTH]).values.tobytes() == states[-1][1]
 

@@ -40,7 +40,7 @@ def test_marks_and_remarks_leave_it_open() -> None:
 @pytest.mark.parametrize("line", ["1,2,", "1,", ",,", "1,2"])
 @pytest.mark.parametrize("end", ["\n", "\r\n"])
 def test_a_line_cut_short_is_no_line_with_gaps(line: str, end: str) -> None:
-    rows = [f"{place},2,3," if place % 3 else f"{place},,," for place in range(200)]
+    rows = [f"{position},2,3," if position % 3 else f"{position},,," for position in range(200)]
     rows[150] = line
     with pytest.raises(ReadError, match=r"Line 152 has [23] fields"):
         read_delimited((end.join(["a,b,c,d", *rows]) + end).encode(), Dialect())

@@ -236,8 +236,8 @@ def test_any_cells_in_any_dialect_are_read_or_refused_in_words(
     padded = len(table.columns) == len(rows[0]) - 1
     assert not padded or all(not row[-1].strip() for row in rows)
     assert table.rows == len(rows) - 1 and (padded or len(table.columns) == len(rows[0]))
-    for place, column in enumerate(table):
-        assert [column.cell(row) for row in range(table.rows)] == [row[place] for row in rows[1:]]
+    for position, column in enumerate(table):
+        assert [column.cell(row) for row in range(table.rows)] == [row[position] for row in rows[1:]]
     assert intake_document(table)["source"]["rows"] == table.rows
 
 
@@ -563,7 +563,7 @@ def test_entities_in_a_spreadsheet_bring_nothing_in(frame: pl.DataFrame, tmp_pat
 
 def test_twenty_thousand_columns_are_read_and_more_refused(tmp_path: Path) -> None:
     def wide(columns: int) -> Path:
-        head = ",".join(f"c{place}" for place in range(columns))
+        head = ",".join(f"c{position}" for position in range(columns))
         return write(tmp_path, head + "\n" + "\n".join(",".join(["1.5"] * columns) for _ in range(3)) + "\n")
 
     table = read_table(wide(20_000))

@@ -65,7 +65,7 @@ def test_the_same_cells_wherever_the_text_is_cut(rows: list[list[str]], size: in
     width = len(rows[0])
     everything = data.draw(st.booleans())
     writer = csv.writer(stream, lineterminator="\n", quoting=csv.QUOTE_ALL if everything else csv.QUOTE_MINIMAL)
-    writer.writerow([f"name {place}" for place in range(width)])
+    writer.writerow([f"name {position}" for position in range(width)])
     for row in rows:
         writer.writerow(row)
         if width > 1 and data.draw(st.integers(0, 9)) == 0:
@@ -75,8 +75,8 @@ def test_the_same_cells_wherever_the_text_is_cut(rows: list[list[str]], size: in
     assert table.rows == len(rows)
     every = np.arange(table.rows)
     assert [[cell or "" for cell in row] for row in table.records(every).rows()] == rows
-    for place, column in enumerate(table.columns):
-        texts = [row[place] for row in rows]
+    for position, column in enumerate(table.columns):
+        texts = [row[position] for row in rows]
         some = np.sort(np.array(data.draw(st.lists(st.integers(0, len(rows) - 1), max_size=5)), dtype=np.int64))
         assert [text or "" for text in column.texts.all.to_list()] == texts
         assert [text or "" for text in column.texts.at(some).to_list()] == [texts[row] for row in some]
@@ -95,14 +95,14 @@ def test_the_same_cells_wherever_the_text_is_cut(rows: list[list[str]], size: in
 
 @given(st.integers(0, 60), st.integers(20, 400), st.sampled_from(["7", "7,8,9", '"7"', '7,"8,8",9']))
 def test_the_line_that_does_not_fit_is_named(row: int, size: int, wrong: str) -> None:
-    lines = [f"{place},{place}" for place in range(61)]
+    lines = [f"{position},{position}" for position in range(61)]
     lines[row] = wrong
     with pytest.MonkeyPatch.context() as monkeypatch, pytest.raises(ReadError, match=rf"Line {row + 2} has [13] field"):
         read("a,b\n" + "\n".join(lines) + "\n", size, monkeypatch)
 
 
 def test_a_column_that_turns_to_text_far_below_keeps_every_cell(monkeypatch: pytest.MonkeyPatch) -> None:
-    cells = [str(place) for place in range(20_000)] + [f"word {place}" for place in range(15_000)]
+    cells = [str(position) for position in range(20_000)] + [f"word {position}" for position in range(15_000)]
     table = read("a,b\n" + "".join(f"{cell},x\n" for cell in cells), 1 << 12, monkeypatch)
     assert table.columns[0].texts.all.to_list() == cells
     assert table.columns[0].nonnumeric_rows.tolist() == list(range(20_000, 35_000))
@@ -110,7 +110,10 @@ def test_a_column_that_turns_to_text_far_below_keeps_every_cell(monkeypatch: pyt
 
 
 def test_comments_and_line_ends_of_two_kinds(monkeypatch: pytest.MonkeyPatch) -> None:
-    body = "".join(f"{place},{place / 4}\r\n# remark {place}\n" if place % 3 else f"{place},\n" for place in range(300))
+    body = "".join(
+        f"{position},{position / 4}\r\n# remark {position}\n" if position % 3 else f"{position},\n"
+        for position in range(300)
+    )
     table = read("a,b\n# first\n\n" + body, 100, monkeypatch, Dialect(comment="#"))
     assert table.columns[0].numbers.tolist() == list(range(300))
     assert table.columns[1].nonnumeric_rows.tolist() == list(range(0, 300, 3))
@@ -118,7 +121,7 @@ def test_comments_and_line_ends_of_two_kinds(monkeypatch: pytest.MonkeyPatch) ->
 
 
 def test_reading_stops_between_two_pieces(monkeypatch: pytest.MonkeyPatch) -> None:
-    text = "a,b\n" + "".join(f"{place},{place}\n" for place in range(5000))
+    text = "a,b\n" + "".join(f"{position},{position}\n" for position in range(5000))
     told = []
 
     def progress(share: float, doing: str) -> None:
@@ -133,9 +136,9 @@ def test_reading_stops_between_two_pieces(monkeypatch: pytest.MonkeyPatch) -> No
 
 
 def test_a_mark_for_inches_quotes_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
-    body = "".join(f'{place}" pipe,{place}\n"two, or more",-1\n' for place in range(200))
+    body = "".join(f'{position}" pipe,{position}\n"two, or more",-1\n' for position in range(200))
     table = read("a,b\n" + body, 100, monkeypatch)
-    expected = [cell for place in range(200) for cell in (f'{place}" pipe', "two, or more")]
+    expected = [cell for position in range(200) for cell in (f'{position}" pipe', "two, or more")]
     assert table.columns[0].texts.all.to_list() == expected
     assert table.columns[1].numbers[::2].tolist() == list(range(200)) and table.columns[1].texts[6] == "3"
     broken = read("a,b\n" + body.replace(", or", "\nor"), 100, monkeypatch)
@@ -158,8 +161,8 @@ def test_decimal_commas_are_read_as_cell_by_cell(rows: list[tuple[str, str]], si
     text = "a;b\n" + "".join(f"{a};{b}\n" for a, b in rows)
     with pytest.MonkeyPatch.context() as monkeypatch:
         table = read(text, size, monkeypatch, Dialect(delimiter=";", decimal=","))
-    for place, column in enumerate(table.columns):
-        texts = [row[place] for row in rows]
+    for position, column in enumerate(table.columns):
+        texts = [row[position] for row in rows]
         expected = [plain_numbers(pl.Series([text]), COMMA)[0] for text in texts]
         assert np.array_equal(column.numbers, expected, equal_nan=True)
         assert [text or "" for text in column.texts.all.to_list()] == texts

@@ -204,7 +204,7 @@ def spring_cohort() -> Cohort:
 
 def _with_repeats(trouble: Trouble, repeated: list[int], n: int) -> Trouble:
     """The trouble with the rows that repeat one of its rows."""
-    again = tuple(n + 1 + place for place, row in enumerate(repeated) if row + 1 in trouble.rows)
+    again = tuple(n + 1 + position for position, row in enumerate(repeated) if row + 1 in trouble.rows)
     return Trouble(trouble.kind, trouble.columns, trouble.rows + again, trouble.note)
 
 

@@ -88,9 +88,9 @@ class DecisionBar(QWidget):
     def _build_fields(self) -> None:
         self.cause = QComboBox()
         names = ["cause not known", *(str(cause) for cause in _CAUSES[1:])]
-        self.cause.addItems([f"{name} ({place})" for place, name in enumerate(names)])
+        self.cause.addItems([f"{name} ({position})" for position, name in enumerate(names)])
         self.cause.setToolTip("The cause, as far as it is known; over the data its digit chooses it")
-        self.cause.activated.connect(lambda place: self.choose_cause(place))
+        self.cause.activated.connect(lambda position: self.choose_cause(position))
         self.reason = SuggestingField("reason")
         self.reason.setMinimumWidth(120)
         self.reason.setToolTip("The reason (Ctrl+L); Down offers the latest ones, Enter decides and goes on")
@@ -162,12 +162,12 @@ class DecisionBar(QWidget):
 
     # Acts
 
-    def choose_cause(self, place: int) -> None:
+    def choose_cause(self, position: int) -> None:
         """Choose a cause by its place, with the reason given for it last."""
-        if not 0 <= place < len(_CAUSES) or not self.preview.kinds:
+        if not 0 <= position < len(_CAUSES) or not self.preview.kinds:
             return
-        self.cause.setCurrentIndex(place)
-        latest = next((each.reason for each in self._latest() if each.cause is _CAUSES[place] and each.reason), "")
+        self.cause.setCurrentIndex(position)
+        latest = next((each.reason for each in self._latest() if each.cause is _CAUSES[position] and each.reason), "")
         if not self.reason.isModified():
             self.reason.setText(latest)
         self._say_enter()

@@ -100,22 +100,22 @@ class HistoryPane(LazyPane):
         return item
 
     def _clicked(self, item: QListWidgetItem) -> None:
-        place = int(item.data(_PLACE))
-        if place == self._previewed:
+        position = int(item.data(_PLACE))
+        if position == self._previewed:
             self._go(item)
         else:
-            self._preview(place)
+            self._preview(position)
 
-    def _preview(self, place: int | None) -> None:
-        """Say what going to ``place`` would take back or do again."""
+    def _preview(self, position: int | None) -> None:
+        """Say what going to ``position`` would take back or do again."""
         acts, done = self.hub.study.acts
-        self._previewed = place
+        self._previewed = position
         words = ""
-        if place is not None and place < done:
-            words = f"Would undo {acts_between(acts[place:done])}. Click again to go there."
-        elif place is not None and place > done:
-            words = f"Would do {acts_between(acts[done:place])} again. Click again to go there."
-        elif place is not None:
+        if position is not None and position < done:
+            words = f"Would undo {acts_between(acts[position:done])}. Click again to go there."
+        elif position is not None and position > done:
+            words = f"Would do {acts_between(acts[done:position])} again. Click again to go there."
+        elif position is not None:
             words = "This is where things stand."
         self.about.setText(words)
         self.about.setVisible(bool(words))

@@ -176,17 +176,17 @@ class ImpactPane(LazyPane):
         at = np.flatnonzero(found.left_out.rows == rows[0])
         if not at.size:
             return
-        place, now, style = int(at[0]), self.impact.figures[1], preview.style
+        position, now, style = int(at[0]), self.impact.figures[1], preview.style
         one = found.left_out
         parts = [
-            f"mean {style.statistic(now.mean)} → {style.statistic(float(one.mean[place]))}",
-            f"SD {style.statistic(now.sd)} → {style.statistic(float(one.sd[place]))}",
-            f"skew {signed(now.skewness)} → {signed(float(one.skewness[place]))}",
+            f"mean {style.statistic(now.mean)} → {style.statistic(float(one.mean[position]))}",
+            f"SD {style.statistic(now.sd)} → {style.statistic(float(one.sd[position]))}",
+            f"skew {signed(now.skewness)} → {signed(float(one.skewness[position]))}",
         ]
         moves = {
-            name: float(r[place]) - pair[1].r
+            name: float(r[position]) - pair[1].r
             for name, r in found.correlations.items()
-            if (pair := self.impact.correlations.get(name)) and pair[1].r is not None and np.isfinite(r[place])
+            if (pair := self.impact.correlations.get(name)) and pair[1].r is not None and np.isfinite(r[position])
         }
         if moves:
             most = max(moves, key=lambda name: abs(moves[name]))

@@ -32,7 +32,7 @@ class _Columns(QAbstractListModel):
         super().__init__(parent)
         self.hub = hub
         self.open: dict[str, tuple[int, bool]] = {}
-        self._places = {column.name: place for place, column in enumerate(self.columns)}
+        self._positions = {column.name: position for position, column in enumerate(self.columns)}
 
     @property
     def columns(self) -> tuple[Column, ...]:
@@ -55,7 +55,7 @@ class _Columns(QAbstractListModel):
     def reload(self) -> None:
         """Take up columns that were added, or let go of some that are gone."""
         self.beginResetModel()
-        self._places = {column.name: place for place, column in enumerate(self.columns)}
+        self._positions = {column.name: position for position, column in enumerate(self.columns)}
         self.endResetModel()
 
     def refresh(self, name: str) -> None:
@@ -66,9 +66,9 @@ class _Columns(QAbstractListModel):
             unsettled = [f for f in analysis.findings(study.working) if not f.settled]
             self.open[name] = len(unsettled), any(f.grave for f in unsettled)
 
-    def place(self, name: str) -> int:
+    def position(self, name: str) -> int:
         """Where a column stands in the list."""
-        return self._places[name]
+        return self._positions[name]
 
 
 class _Painter(QStyledItemDelegate):
@@ -189,7 +189,7 @@ class Rail(QWidget):
     def _analysed(self, name: str) -> None:
         # Told to the view as a change of data, this would lay out all columns anew.
         self.model.refresh(name)
-        self.view.update(self._narrowed.mapFromSource(self.model.index(self.model.place(name))))
+        self.view.update(self._narrowed.mapFromSource(self.model.index(self.model.position(name))))
 
     def _current(self, index: QModelIndex) -> None:
         if index.isValid():
@@ -202,15 +202,15 @@ class Rail(QWidget):
         self.left.emit()
 
     def _follow(self, name: str) -> None:
-        index = self._narrowed.mapFromSource(self.model.index(self.model.place(name)))
+        index = self._narrowed.mapFromSource(self.model.index(self.model.position(name)))
         if index.isValid() and index != self.view.currentIndex():
             self.view.setCurrentIndex(index)
 
-    def _ask_role(self, place: QPoint) -> None:
+    def _ask_role(self, position: QPoint) -> None:
         """Offer the roles for the column under the pointer."""
-        index = self.view.indexAt(place)
+        index = self.view.indexAt(position)
         if index.isValid():
-            self.role_menu(index.data()).exec(self.view.mapToGlobal(place))
+            self.role_menu(index.data()).exec(self.view.mapToGlobal(position))
 
     def role_menu(self, name: str) -> QMenu:
         """The roles that ``name`` can be given."""

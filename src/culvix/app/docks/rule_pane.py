@@ -74,8 +74,8 @@ class RulePane(LazyPane):
         self.rules.append(None)
         self.which.clear()
         self.which.addItems([rule.words if rule is not None else "all values in an interval" for rule in self.rules])
-        for place in range(self.which.count()):
-            self.which.setItemData(place, plain_tip(self.which.itemText(place)), Qt.ItemDataRole.ToolTipRole)
+        for position in range(self.which.count()):
+            self.which.setItemData(position, plain_tip(self.which.itemText(position)), Qt.ItemDataRole.ToolTipRole)
         same = self._column == preview.column.name and self.which.findText(before) >= 0
         self.which.setCurrentText(before if same else self.which.itemText(0))
         self._column = preview.column.name
@@ -84,8 +84,8 @@ class RulePane(LazyPane):
     @property
     def rule(self) -> Rule:
         """The rule as it stands. Raises CulvixError where an interval is not one."""
-        place = self.which.currentIndex()
-        chosen = self.rules[place] if 0 <= place < len(self.rules) else None
+        position = self.which.currentIndex()
+        chosen = self.rules[position] if 0 <= position < len(self.rules) else None
         if chosen is not None:
             return chosen
         ends = []

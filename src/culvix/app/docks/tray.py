@@ -69,18 +69,18 @@ class _Records(HeadedTable):
     def row_count(self) -> int:
         return int(self.rows.size)
 
-    def is_number(self, place: int) -> bool:
+    def is_number(self, position: int) -> bool:
         """Whether a column of the list has numbers: they stand at the right, and its head over them."""
-        head, table = self.heads[place], self.hub.study.table
-        return place == 0 or (head in table and table[head].is_numeric)
+        head, table = self.heads[position], self.hub.study.table
+        return position == 0 or (head in table and table[head].is_numeric)
 
-    def _side(self, place: int) -> int:
-        return RIGHT if self.is_number(place) else LEFT
+    def _side(self, position: int) -> int:
+        return RIGHT if self.is_number(position) else LEFT
 
-    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+    def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
-            return self._side(place)
-        return super().headerData(place, along, role)
+            return self._side(position)
+        return super().headerData(position, along, role)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         row, head = int(self.rows[index.row()]), self.heads[index.column()]
@@ -204,9 +204,9 @@ class Tray(LazyPane):
         self._following = True
         chosen = QItemSelection()
         if rows.size and rows.size <= 2000 and self.model.rows.size:
-            for place in np.flatnonzero(np.isin(self.model.rows, rows)).tolist():
+            for position in np.flatnonzero(np.isin(self.model.rows, rows)).tolist():
                 last = self.model.columnCount() - 1
-                chosen.select(self.model.index(place, 0), self.model.index(place, last))
+                chosen.select(self.model.index(position, 0), self.model.index(position, last))
         marking = self.table.selectionModel()
         assert marking is not None
         marking.select(chosen, QItemSelectionModel.SelectionFlag.ClearAndSelect)
@@ -249,7 +249,7 @@ class Tray(LazyPane):
         if self._fitted == (decided, self.model.heads):
             return
         self._fitted = decided, self.model.heads
-        for place, name in enumerate(self.model.heads[:60]):
+        for position, name in enumerate(self.model.heads[:60]):
             wide = (_WIDTHS if decided else _UNDECIDED).get(name)
-            least = 64 if self.model.is_number(place) else 82
-            head.resizeSection(place, wide or min(max(least, 8 * len(name) + 18), 150))
+            least = 64 if self.model.is_number(position) else 82
+            head.resizeSection(position, wide or min(max(least, 8 * len(name) + 18), 150))

@@ -65,7 +65,7 @@ class FirstRows(HeadedTable):
         self._tips = list(raw.names)
         frame = raw.records(rows)
         self._cells = [
-            [cell or "" for cell in frame[:, place].to_list()] for place in range(min(frame.width, _COLUMNS))
+            [cell or "" for cell in frame[:, position].to_list()] for position in range(min(frame.width, _COLUMNS))
         ]
         self._numbers = (rows + 1).tolist()
         self._numeric, self._unread = [], []
@@ -89,26 +89,26 @@ class FirstRows(HeadedTable):
         return count(self._numbers[-1]) if self._numbers else ""
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        place, row = index.column(), index.row()
-        if place >= len(self._cells):
+        position, row = index.column(), index.row()
+        if position >= len(self._cells):
             return "…" if role == Qt.ItemDataRole.DisplayRole else None
         if role == Qt.ItemDataRole.DisplayRole:
-            return self._cells[place][row]
+            return self._cells[position][row]
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return RIGHT if self._numeric[place] else LEFT
-        if row in self._unread[place]:
+            return RIGHT if self._numeric[position] else LEFT
+        if row in self._unread[position]:
             if role == Qt.ItemDataRole.ForegroundRole:
                 return colour(LIGHT.flagged)
             if role == Qt.ItemDataRole.ToolTipRole:
                 return "Not read as a number"
         return None
 
-    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+    def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if along == Qt.Orientation.Vertical:
-            return count(self._numbers[place]) if role == Qt.ItemDataRole.DisplayRole else None
+            return count(self._numbers[position]) if role == Qt.ItemDataRole.DisplayRole else None
         if role == Qt.ItemDataRole.ToolTipRole:
-            return plain_tip(self._tips[place])
-        return super().headerData(place, along, role)
+            return plain_tip(self._tips[position])
+        return super().headerData(position, along, role)
 
 
 class _RowNumbers(QHeaderView):
@@ -145,7 +145,7 @@ class FirstRowsView(QTableView):
         """Give each column its width."""
         room = self.fontMetrics()
         rows = min(self.rows.row_count(), _LOOK)
-        for place, name in enumerate(self.rows.heads[:_COLUMNS]):
-            cells = (str(self.rows.index(row, place).data()) for row in range(rows))
+        for position, name in enumerate(self.rows.heads[:_COLUMNS]):
+            cells = (str(self.rows.index(row, position).data()) for row in range(rows))
             widest = max(room.horizontalAdvance(text[:60]) for text in (name, *cells))
-            self.setColumnWidth(place, min(widest + 24, 260))
+            self.setColumnWidth(position, min(widest + 24, 260))

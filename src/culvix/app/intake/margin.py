@@ -171,7 +171,7 @@ class IntakeMargin(QWidget):
         box.addItems([words[rule] for rule in rules])
         box.setCurrentText(words[rule_in_force(key, column.rules)])
         box.activated.connect(
-            lambda place: self.hub.edit_columns([column.name], lambda entry: entry.with_rule(key, rules[place]))
+            lambda position: self.hub.edit_columns([column.name], lambda entry: entry.with_rule(key, rules[position]))
         )
         return box
 

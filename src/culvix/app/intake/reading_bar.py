@@ -204,7 +204,7 @@ class _Columns(QToolButton):
 
     @property
     def ticked(self) -> tuple[str, ...]:
-        every = (self.list.item(place) for place in range(self.list.count()))
+        every = (self.list.item(position) for position in range(self.list.count()))
         return tuple(item.text() for item in every if item and item.checkState() == Qt.CheckState.Checked)
 
     @property
@@ -217,8 +217,8 @@ class _Columns(QToolButton):
 
     def _tick(self, state: Qt.CheckState) -> None:
         self.list.blockSignals(True)
-        for place in range(self.list.count()):
-            item = self.list.item(place)
+        for position in range(self.list.count()):
+            item = self.list.item(position)
             if item is not None:
                 item.setCheckState(state)
         self.list.blockSignals(False)

@@ -121,8 +121,8 @@ class IntakeStage(QWidget):
         column = self.hub.study.table.label_column
         self.key.setCurrentText(_NO_KEY if column is None else column.name)
 
-    def _keyed(self, place: int) -> None:
-        key = (self.key.itemText(place),) if place else ()
+    def _keyed(self, position: int) -> None:
+        key = (self.key.itemText(position),) if position else ()
         self._say(key=key)
 
     def _note(self) -> None:
@@ -213,9 +213,9 @@ class IntakeStage(QWidget):
     def _follow(self, name: str) -> None:
         if hidden(self):
             return
-        place = self.rows.heads.index(name) if name in self.rows.heads else -1
-        if place >= 0 and self.view.currentIndex().column() != place:
+        position = self.rows.heads.index(name) if name in self.rows.heads else -1
+        if position >= 0 and self.view.currentIndex().column() != position:
             flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Columns
             model = self.view.selectionModel()
             assert model is not None
-            model.setCurrentIndex(self.rows.index(0, place), flags)
+            model.setCurrentIndex(self.rows.index(0, position), flags)

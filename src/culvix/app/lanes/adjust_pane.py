@@ -72,7 +72,7 @@ class AdjustPane(LazyPane):
             for show in self._shows:
                 show()
 
-    def _place(self, name: str, field: QWidget) -> None:
+    def _position(self, name: str, field: QWidget) -> None:
         row = self.grid.rowCount()
         if name:
             self.grid.addWidget(label(name, "quiet"), row, 0)
@@ -102,7 +102,7 @@ class AdjustPane(LazyPane):
 
         field.editingFinished.connect(take)
         self._shows.append(show)
-        self._place(name, field)
+        self._position(name, field)
         return field
 
     def _choice(self, name: str, words: Mapping[Any, str], key: str, *, of_column: bool = False) -> QComboBox:
@@ -116,22 +116,22 @@ class AdjustPane(LazyPane):
             settings = self.hub.study.settings
             box.setCurrentIndex(keys.index(getattr(settings.of(self.hub.focus or "") if of_column else settings, key)))
 
-        def take(place: int) -> None:
+        def take(position: int) -> None:
             if of_column:
-                self._change({key: keys[place], "bandwidth": None})
+                self._change({key: keys[position], "bandwidth": None})
             else:
-                self._set({key: keys[place]})
+                self._set({key: keys[position]})
 
         box.activated.connect(take)
         self._shows.append(show)
-        self._place(name, box)
+        self._position(name, box)
         return box
 
     def _tick(self, name: str, key: str) -> QCheckBox:
         box = QCheckBox(name)
         box.clicked.connect(lambda on: self._set({key: on}))
         self._shows.append(lambda: box.setChecked(getattr(self.hub.study.settings, key)))
-        self._place("", box)
+        self._position("", box)
         return box
 
     def _change(self, changes: dict[str, object]) -> None:

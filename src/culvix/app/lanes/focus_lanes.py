@@ -20,7 +20,7 @@ _SHOWING_MS = 12
 
 
 class FocusLanes(QObject):
-    """Draws into ``canvas`` while ``place``, the stage around it, is not hidden; what is clicked there is selected."""
+    """Draws into ``canvas`` while ``stage``, the stage around it, can be seen; what is clicked there is selected."""
 
     drawn = pyqtSignal(object, bool)
     """What the lanes show now (a `ColumnPreview`), and whether it is another column."""
@@ -28,9 +28,9 @@ class FocusLanes(QObject):
     ready = pyqtSignal()
     """The column in focus can be drawn as soon as the stage is shown."""
 
-    def __init__(self, hub: Hub, canvas: LaneCanvas, place: QWidget) -> None:
-        super().__init__(place)
-        self.hub, self.canvas, self.place, self.stack = hub, canvas, place, canvas.stack
+    def __init__(self, hub: Hub, canvas: LaneCanvas, stage: QWidget) -> None:
+        super().__init__(stage)
+        self.hub, self.canvas, self.stage, self.stack = hub, canvas, stage, canvas.stack
         self._column: str | None = None
         self._corrected: frozenset[float] = frozenset()
         self._state: tuple[object, ...] | None = None
@@ -69,7 +69,7 @@ class FocusLanes(QObject):
         preview = self.hub.preview
         if preview is None:
             return
-        if hidden(self.place):
+        if hidden(self.stage):
             self.ready.emit()
             return
         study = self.hub.study

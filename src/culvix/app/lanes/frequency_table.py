@@ -18,8 +18,8 @@ _ALIGN = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 def frequencies(bars: Histogram, style: NumberStyle) -> list[tuple[str, int, float, float]]:
     """Name, rows, per cent and per cent up to it of every bin, the open ones at either end among them."""
     decimals = decimals_of(Sample.of(bars.edges))
-    places = style.statistic_decimals if decimals is None else min(decimals, 12)
-    edges = [number(edge, places) for edge in bars.edges.tolist()]
+    positions = style.statistic_decimals if decimals is None else min(decimals, 12)
+    edges = [number(edge, positions) for edge in bars.edges.tolist()]
     closed_left = bars.closed == "left"
     before, upper = ("", "<\N{THIN SPACE}") if closed_left else (">\N{THIN SPACE}", "")
     names = [f"{before}{low} to {upper}{high}" for low, high in pairwise(edges)]

@@ -29,9 +29,9 @@ class LaneCanvas(DeferredPaintView, pg.GraphicsLayoutWidget):
 
     def line_at(self, at: QPointF) -> int | None:
         """The lane (from 0) whose far end lies under ``at`` (pixels), where another follows."""
-        for place, lane in enumerate(self.stack.lanes[:-1]):
+        for position, lane in enumerate(self.stack.lanes[:-1]):
             if abs(self._ends(lane)[1] - self._along(at)) <= _REACH:
-                return place
+                return position
         return None
 
     def _along(self, at: QPointF) -> float:
@@ -74,9 +74,9 @@ class LaneCanvas(DeferredPaintView, pg.GraphicsLayoutWidget):
         top, bottom = self._ends(upper)[0], self._ends(lower)[1]
         heights = {lane.name: self._own_height(lane) for lane in self.stack.lanes}
         above, below = self.stack.height_beside(upper), self.stack.height_beside(lower)
-        place = min(max(to, top + _LEAST_HEIGHT + above), bottom - _LEAST_HEIGHT - below)
-        heights[upper.name] = place - top - above
-        heights[lower.name] = bottom - place - below
+        position = min(max(to, top + _LEAST_HEIGHT + above), bottom - _LEAST_HEIGHT - below)
+        heights[upper.name] = position - top - above
+        heights[lower.name] = bottom - position - below
         self.stack.size_lanes(heights)
 
     def _own_height(self, lane: Lane) -> float:

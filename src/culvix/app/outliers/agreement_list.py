@@ -66,7 +66,7 @@ def _listed(
     keys: dict[int, np.ndarray] = {
         _ROW: lines.rows,
         _LABEL: lines.rows,
-        _COLUMN: lines.places,
+        _COLUMN: lines.positions,
         _GROUP: _ranks(lines.groups),
         _VALUE: lines.values,
         _AGREE: lines.agreement,
@@ -75,8 +75,8 @@ def _listed(
     if view.by == _FAR:
         key = np.nan_to_num(np.abs(lines.deviations), nan=-1.0)
     elif key is None:
-        place = view.by - len(_HEADS)
-        key = lines.by[:, place] if place < methods else lines.decided
+        position = view.by - len(_HEADS)
+        key = lines.by[:, position] if position < methods else lines.decided
     order = np.argsort(-key.astype(np.float64) if view.falling else key, kind="stable")
     return lines.take(order), len(found)
 
@@ -112,18 +112,18 @@ class _Lines(HeadedTable):
         return len(self.lines)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        line, place = index.row(), index.column()
+        line, position = index.row(), index.column()
         if role == Qt.ItemDataRole.DisplayRole:
-            return self._text(line, place)
+            return self._text(line, position)
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            numeric = place in (_ROW, _VALUE, _FAR)
-            marks = _AGREE <= place < len(_HEADS) + len(self.lines.methods)
+            numeric = position in (_ROW, _VALUE, _FAR)
+            marks = _AGREE <= position < len(_HEADS) + len(self.lines.methods)
             return MIDDLE if marks else RIGHT if numeric else LEFT
         if role == Qt.ItemDataRole.ForegroundRole:
-            if len(_HEADS) <= place < len(_HEADS) + len(self.lines.methods):
+            if len(_HEADS) <= position < len(_HEADS) + len(self.lines.methods):
                 return colour(LIGHT.flagged)
             return colour(LIGHT.muted) if self.lines.decided[line] else None
-        if role == Qt.ItemDataRole.ToolTipRole and place == _FAR:
+        if role == Qt.ItemDataRole.ToolTipRole and position == _FAR:
             group = self.lines.groups[line]
             whose = f"of {group}" if group else f"of {self.lines.column(line)}"
             return plain_tip(f"Distance from the median {whose} in its MADs scaled to SDs: {self._flag_basis_text}")
@@ -135,18 +135,18 @@ class _Lines(HeadedTable):
         turn = self.hub.study.pass_number
         return f"of the values at the beginning of pass {turn}" if turn > 1 else "of the values as they were read"
 
-    def _text(self, line: int, place: int) -> str:
+    def _text(self, line: int, position: int) -> str:
         found, study = self.lines, self.hub.study
         row, column = int(found.rows[line]), found.column(line)
-        if place >= len(_HEADS):
-            place -= len(_HEADS)
-            if place < len(found.methods):
-                return "●" if found.by[line, place] else "·"
-            return self._decided(column, row, _LAST[place - len(found.methods)])
-        if place == _LABEL:
+        if position >= len(_HEADS):
+            position -= len(_HEADS)
+            if position < len(found.methods):
+                return "●" if found.by[line, position] else "·"
+            return self._decided(column, row, _LAST[position - len(found.methods)])
+        if position == _LABEL:
             named = study.table.label_column
             return "" if named is None else named.cell(row)
-        if place == _VALUE:
+        if position == _VALUE:
             preview = self.looks.get(column)
             value = float(found.values[line])
             return f"distance {number(value, 1)}" if preview is None else preview.style.value(value)
@@ -157,7 +157,7 @@ class _Lines(HeadedTable):
             _GROUP: str(found.groups[line]),
             _FAR: signed(far, 2) if np.isfinite(far) else DASH,
             _AGREE: f"{found.agreement[line]} of {found.able[line]}",
-        }[place]
+        }[position]
 
     def _decided(self, column: str, row: int, what: str) -> str:
         decision = self.hub.study.working.decision_on(column, row)
@@ -166,14 +166,14 @@ class _Lines(HeadedTable):
         words = {"decision": decision.words, "cause": str(decision.cause), "reason": decision.reason}
         return words.get(what, decision.by)
 
-    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+    def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole:
-            at = place - len(_HEADS)
-            if place == _AGREE:
+            at = position - len(_HEADS)
+            if position == _AGREE:
                 return VOTES
             if 0 <= at < len(self.lines.methods):
                 return OUTLIER_METHODS[self.lines.methods[at]].name
-        return super().headerData(place, along, role)
+        return super().headerData(position, along, role)
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         wanted = (column if column >= 0 else None, order == Qt.SortOrder.DescendingOrder)
@@ -295,7 +295,7 @@ class AgreementList(LazyPane):
         self._fit()
         self._following = False
         shown = count(len(lines)) if len(lines) == every else f"{count(len(lines))} of {count(every)}"
-        found = f"{shown} in {count(np.unique(lines.places).size)} of {plural(len(looks), 'column')}"
+        found = f"{shown} in {count(np.unique(lines.positions).size)} of {plural(len(looks), 'column')}"
         turn = self.hub.study.pass_number
         flag_basis = f" · as of pass {turn}" if turn > 1 else " · as read"
         self.about.setText((found if self.everywhere else shown) + flag_basis)
@@ -311,18 +311,18 @@ class AgreementList(LazyPane):
         assert heads is not None
         wide = {_ROW: 58, _LABEL: 82, _COLUMN: 112, _GROUP: 92, _VALUE: 82, _FAR: 92, _AGREE: 72}
         room, found = self.fontMetrics(), self.model.lines
-        for place, figures in ((_VALUE, found.values), (_FAR, found.deviations)):
+        for position, figures in ((_VALUE, found.values), (_FAR, found.deviations)):
             lines = {*range(min(len(found), _MEASURED))}
             if len(found):
                 known = np.nan_to_num(figures)
                 lines |= {int(np.argmin(known)), int(np.argmax(known))}
-            texts = (self.model.index(line, place).data() for line in lines)
+            texts = (self.model.index(line, position).data() for line in lines)
             widest = max((room.horizontalAdvance(text) for text in texts), default=0)
-            wide[place] = min(max(wide[place], widest + 16), 190)
-        for place, name in enumerate(self.model.heads):
-            at = place - len(_HEADS) - methods
+            wide[position] = min(max(wide[position], widest + 16), 190)
+        for position, name in enumerate(self.model.heads):
+            at = position - len(_HEADS) - methods
             other = room.horizontalAdvance(name) + 22 if at < 0 else (116, 92, 190, 40)[at]
-            heads.resizeSection(place, wide.get(place, other))
+            heads.resizeSection(position, wide.get(position, other))
         self.view.setColumnHidden(_COLUMN, not self.everywhere)
         self.view.setColumnHidden(_GROUP, not any(self.model.lines.groups))
         self.view.setColumnHidden(_LABEL, self.hub.study.table.label_column is None)
@@ -343,8 +343,8 @@ class AgreementList(LazyPane):
         Lines over several columns are rows: they are selected where no value is.
         """
         lines, table = self.model.lines, self.hub.study.table
-        places, rows = lines.places[picked], lines.rows[picked]
-        cells = {c: rows[places == place] for place, c in enumerate(lines.columns) if c in table}
+        positions, rows = lines.positions[picked], lines.rows[picked]
+        cells = {c: rows[positions == position] for position, c in enumerate(lines.columns) if c in table}
         cells = {column: chosen for column, chosen in cells.items() if chosen.size}
         if not cells:
             self.hub.study.select(lines.rows[picked], origin)
@@ -374,7 +374,7 @@ class AgreementList(LazyPane):
         column = self.hub.focus if not selection.cells else selection.columns[0]
         if not 0 < rows.size <= 3 or len(selection.cells) > 1 or column not in found.columns:
             return np.zeros(0, dtype=np.int64)
-        return np.flatnonzero(np.isin(found.rows, rows) & (found.places == found.columns.index(column)))
+        return np.flatnonzero(np.isin(found.rows, rows) & (found.positions == found.columns.index(column)))
 
     def select_all(self) -> None:
         """Select the values of every line."""
@@ -400,8 +400,8 @@ class AgreementList(LazyPane):
         """Which lines are decided as things stand; the list itself follows a moment later."""
         lines, working = self.model.lines, self.hub.study.working
         decided = lines.decided.copy()
-        for place, column in enumerate(lines.columns):
+        for position, column in enumerate(lines.columns):
             if column in self.hub.study.table:
-                own = lines.places == place
+                own = lines.positions == position
                 decided[own] = np.isin(lines.rows[own], working.decided(column))
         return decided

@@ -148,13 +148,13 @@ class DistancesView(LazyPane):
         if found is None or not at.size:
             self.told.setText("Select one row to see what each column adds to its distance.")
             return
-        place, row = int(at[0]), count(self.hub.study.table.number_of(int(selected[0])))
-        squared = float(found.contributions[place].sum())
+        position, row = int(at[0]), count(self.hub.study.table.number_of(int(selected[0])))
+        squared = float(found.contributions[position].sum())
         self.told.setText(
-            f"Row {row}: robust distance {number(float(found.robust[place]), 2)}, classical "
-            f"{number(float(found.classical[place]), 2)}. Shares of the squared robust distance:"
+            f"Row {row}: robust distance {number(float(found.robust[position]), 2)}, classical "
+            f"{number(float(found.classical[position]), 2)}. Shares of the squared robust distance:"
         )
-        self.bars.put(self.names, found.contributions[place] / (squared or 1.0))
+        self.bars.put(self.names, found.contributions[position] / (squared or 1.0))
 
     def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
         study = self.hub.study

@@ -131,10 +131,10 @@ class MethodsButton(QToolButton):
 
     def _range_row(self) -> QHBoxLayout:
         """The fields of the range declared for the column in focus."""
-        for place, (field, words) in enumerate(zip(self.range_fields, ("not below", "not above"), strict=True)):
+        for position, (field, words) in enumerate(zip(self.range_fields, ("not below", "not above"), strict=True)):
             field.setPlaceholderText(words)
             field.setToolTip(f"Values of this column are {words} this; what is, is flagged and asked about")
-            field.editingFinished.connect(lambda place=place: self._range_changed(place))
+            field.editingFinished.connect(lambda position=position: self._range_changed(position))
         return row_of(*self.range_fields)
 
     def _show_settings(self, *_: object) -> None:
@@ -186,14 +186,14 @@ class MethodsButton(QToolButton):
             chosen = replace(study.settings.of(focus), limits=())
             study.change_settings(study.settings.with_column(focus, chosen))
 
-    def _range_changed(self, place: int) -> None:
-        study, focus, field = self.hub.study, self.hub.focus, self.range_fields[place]
+    def _range_changed(self, position: int) -> None:
+        study, focus, field = self.hub.study, self.hub.focus, self.range_fields[position]
         if focus is None or not field.isModified():
             return
         field.setModified(False)
         bounds = list(study.bounds(focus))
         try:
-            bounds[place] = typed_number(field.text()) if field.text().strip() else None
+            bounds[position] = typed_number(field.text()) if field.text().strip() else None
             if None not in bounds and not bounds[0] < bounds[1]:  # type: ignore[operator]
                 raise CulvixError(f"A valid range begins below its end; {bounds[0]:g} is not below {bounds[1]:g}.")
         except (ValueError, CulvixError) as error:

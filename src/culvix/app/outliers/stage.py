@@ -57,7 +57,7 @@ class OutliersStage(QWidget):
         self.canvas, self.stack = canvas, canvas.stack
         self._suggested: tuple[Sample, MethodSuggestion] | None = None
         self._together: DistancesView | None = None
-        self._place = 0
+        self._position = 0
         self.lanes_shown = FocusLanes(hub, canvas, self)
         self.limits = LimitDrag(hub, self.stack, self)
         self.list = AgreementList(hub)
@@ -110,9 +110,9 @@ class OutliersStage(QWidget):
         tools = (self.within, self.scale, self.methods, self.add_column, self.another)
         inside.addLayout(row_of(self.title, self.facts, 1, *tools))  # type: ignore[attr-defined]
         self.views = [configured(QPushButton(name), checkable=True, autoExclusive=True) for name in _VIEWS]
-        for place, button in enumerate(self.views):
+        for position, button in enumerate(self.views):
             button.setObjectName("stage")
-            button.clicked.connect(lambda _, place=place: self.show_view(place))
+            button.clicked.connect(lambda _, position=position: self.show_view(position))
         self.views[0].setChecked(True)
         self.trying = configured(QPushButton("What if"), checkable=True)
         self.trying.setToolTip("Drag the selected value along the axis and watch every number and limit (W)")
@@ -151,19 +151,19 @@ class OutliersStage(QWidget):
         self.list.together = None if found is None else (self.together.names, found)
         self.list.request_refresh()
 
-    def show_view(self, place: int) -> None:
+    def show_view(self, position: int) -> None:
         """Show the lanes of one column (0), or several columns together (1)."""
-        self.views[place].setChecked(True)
-        self._place = place
-        self.chance.setVisible(place == 0)
+        self.views[position].setChecked(True)
+        self._position = position
+        self.chance.setVisible(position == 0)
         for tool in (self.within, self.scale, self.trying):
-            tool.setEnabled(place == 0)
+            tool.setEnabled(position == 0)
         self._turn_page()
         self._show_suggestion()
 
     def _turn_page(self) -> None:
         words = self.message.text()
-        page = self.together if self._place else self.message if words else self.canvas
+        page = self.together if self._position else self.message if words else self.canvas
         self.pages.setCurrentWidget(page)
 
     def _hint(self, words: str) -> None:
@@ -234,7 +234,7 @@ class OutliersStage(QWidget):
     def _show_suggestion(self) -> None:
         if self._suggested is None or self.hand.on:
             return
-        if self._place:
+        if self._position:
             self.suggestion.setText("")
             self.take.hide()
             return
@@ -258,7 +258,7 @@ class OutliersStage(QWidget):
         chosen = study.settings.of(focus)
         names = [name for name in can_group(study.table) if name != focus]
         shown = [_WHOLE, *(f"within {name}" for name in names)]
-        if [self.within.itemText(place) for place in range(self.within.count())] != shown:
+        if [self.within.itemText(position) for position in range(self.within.count())] != shown:
             self.within.clear()
             self.within.addItems(shown)
         self.within.setCurrentIndex(names.index(chosen.flag_within) + 1 if chosen.flag_within in names else 0)

@@ -68,15 +68,15 @@ class _Pairs(HeadedTable):
             return None
         pair = self.pairs[index.row()]
         found = list(pair.coefficients.values())
-        place = index.column()
-        if 2 <= place < 2 + len(found):
-            result = found[place - 2]
+        position = index.column()
+        if 2 <= position < 2 + len(found):
+            result = found[position - 2]
             if role == Qt.ItemDataRole.ToolTipRole:
                 by = f" by {result.p_by}" if result.p_by else ""
                 return plain_tip(result.note or f"{p_value(result.p)}{by}, n {count(result.n)}")
             return signed(result.r, 3)
-        if place < 2:
-            name = (pair.x, pair.y)[place]
+        if position < 2:
+            name = (pair.x, pair.y)[position]
             return plain_tip(name) if role == Qt.ItemDataRole.ToolTipRole else name
         return count(pair.n)
 
@@ -256,8 +256,8 @@ class RelationsStage(QWidget):
         assert head is not None
         head.setHighlightSections(False)
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
-        for place, width in enumerate((106, 106, 68, 84, 50)):
-            head.resizeSection(place, width)
+        for position, width in enumerate((106, 106, 68, 84, 50)):
+            head.resizeSection(position, width)
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
 
     def showEvent(self, event: object) -> None:
@@ -280,12 +280,12 @@ class RelationsStage(QWidget):
         self.model.put(relations.pairs)
         widest = max((self.fontMetrics().horizontalAdvance(count(pair.n)) for pair in relations.pairs[:200]), default=0)
         self.table.setColumnWidth(len(self.model.heads) - 1, widest + 14)
-        place = 0
+        position = 0
         for at, pair in enumerate(self.model.pairs):
             if (pair.x, pair.y) == self._chosen:
-                place = at
+                position = at
         if self.model.pairs:
-            self.table.setCurrentIndex(self.model.index(place, 0))
+            self.table.setCurrentIndex(self.model.index(position, 0))
 
     def _row(self, index: QModelIndex) -> None:
         if index.isValid():

@@ -128,8 +128,8 @@ class Hub(QObject):
             self.focus = None
         self.columns_changed.emit()
         if focus is not None and self.focus is None:
-            place = min(before.index(focus), len(names) - 1)
-            self.set_focus(names[max(place - 1, 0)])
+            position = min(before.index(focus), len(names) - 1)
+            self.set_focus(names[max(position - 1, 0)])
 
     def set_focus(self, column: str) -> None:
         """Turn all views to ``column``."""

@@ -58,9 +58,9 @@ class ConventionsBar(QWidget):
         field.valueChanged.connect(changed)
         return field
 
-    def _quartiles_chosen(self, place: int) -> None:
+    def _quartiles_chosen(self, position: int) -> None:
         study = self.hub.study
-        study.change_settings(replaced(study.settings, quantile_type=list(QUANTILE_TYPES)[place]))
+        study.change_settings(replaced(study.settings, quantile_type=list(QUANTILE_TYPES)[position]))
 
     def show_settings(self, settings: Settings) -> None:
         """Show what holds now."""

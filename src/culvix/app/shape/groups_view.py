@@ -110,7 +110,7 @@ class GroupsView(QWidget):
     def _offer(self) -> None:
         """List the columns that can make groups; the choice stays where it still can be made."""
         names = can_group(self.hub.study.table)
-        if [self.by.itemText(place) for place in range(self.by.count())] != names:
+        if [self.by.itemText(position) for position in range(self.by.count())] != names:
             chosen = self.by.currentText()
             self.by.clear()
             self.by.addItems(names)
@@ -248,12 +248,12 @@ class GroupsView(QWidget):
         if self.split is not None:
             self._fit_scroll()
 
-    def _clicked(self, place: int, value: float) -> None:
+    def _clicked(self, position: int, value: float) -> None:
         """Select the rows of the group in the bin that was clicked."""
         analysis = self.hub.analysis
         if analysis is None or self._grouping is None or analysis.histogram is None:
             return
-        name, bars = self.drawn[place], analysis.histogram
+        name, bars = self.drawn[position], analysis.histogram
         groups, at = self._grouping[1], bars.bin_of(value)
         inside = groups.codes == groups.names.index(name)
         words = f"{groups.by} {name}"

@@ -106,12 +106,12 @@ class LineUpView(QWidget):
         self.about.setText(words)
         self._tell()
 
-    def _picked(self, place: int) -> None:
+    def _picked(self, position: int) -> None:
         lineup, focus = self.chart.lineup, self.hub.focus
         if lineup is None or focus is None:
             return
-        self.pick = Pick(focus, lineup.form, lineup.seed, lineup.n, place, lineup.place)
-        self.chart.show_lineup(lineup, place)
+        self.pick = Pick(focus, lineup.form, lineup.seed, lineup.n, position, lineup.position)
+        self.chart.show_lineup(lineup, position)
         self.about.setText(self.pick.sentence)
         self.hub.study.keep_pick(self.pick)
         self._tell()

@@ -96,9 +96,9 @@ class ShapeMargin(LazyPane):
         self._body.addWidget(label(f"{plural(column.missing, 'cell')} missing", "quiet"))
         self._body.addWidget(label("Most frequent", "head"))
         grid = _grid(self._body)
-        for place, (value, times) in enumerate(column.most_frequent(12)):
-            grid.addWidget(label(shortened(value, 24)), place, 0)
-            grid.addWidget(label(count(times), "head"), place, 1, Qt.AlignmentFlag.AlignRight)
+        for position, (value, times) in enumerate(column.most_frequent(12)):
+            grid.addWidget(label(shortened(value, 24)), position, 0)
+            grid.addWidget(label(count(times), "head"), position, 1, Qt.AlignmentFlag.AlignRight)
 
     def _cautions(self, analysis: ColumnAnalysis) -> None:
         if analysis.column.role is Role.YES_NO:

@@ -169,9 +169,9 @@ class NormalityPane(QWidget):
                 known[column.name] = found.verdict.result.p
         if own not in known or len(known) < 2:
             return ""
-        place, p = list(known).index(own), np.array(list(known.values()))
-        words = f"over {len(known)} columns: Holm {p_value(float(holm(p)[place]))}"
-        return f"{words}, Benjamini–Hochberg {p_value(float(benjamini_hochberg(p)[place]))}"
+        position, p = list(known).index(own), np.array(list(known.values()))
+        words = f"over {len(known)} columns: Holm {p_value(float(holm(p)[position]))}"
+        return f"{words}, Benjamini–Hochberg {p_value(float(benjamini_hochberg(p)[position]))}"
 
     def _test_peaks(self) -> None:
         """Test for more than one peak, in the background."""

@@ -120,11 +120,11 @@ class ShapeStage(QWidget):
 
     def _view_buttons(self) -> QHBoxLayout:
         self.view_buttons = []
-        for place, (name, tip) in enumerate(VIEWS.items()):
+        for position, (name, tip) in enumerate(VIEWS.items()):
             button = configured(QPushButton(name), checkable=True, autoExclusive=True)
             button.setObjectName("stage")
-            button.setToolTip(f"{tip} (Alt+{place + 1})")
-            button.clicked.connect(lambda _, place=place: self.show_view(place))
+            button.setToolTip(f"{tip} (Alt+{position + 1})")
+            button.clicked.connect(lambda _, position=position: self.show_view(position))
             self.view_buttons.append(button)
         self.view_buttons[0].setChecked(True)
         self.picture_button = PictureButton(lambda: self.views.maker(), lambda: (self.hub.study.table.source.path,))
@@ -135,12 +135,12 @@ class ShapeStage(QWidget):
         row.addWidget(self.picture_button)
         return row
 
-    def show_view(self, place: int) -> None:
+    def show_view(self, position: int) -> None:
         """Show one of `VIEWS` by its place."""
-        self.view_buttons[place].setChecked(True)
-        self.views.show_view(list(VIEWS)[place])
+        self.view_buttons[position].setChecked(True)
+        self.views.show_view(list(VIEWS)[position])
         for tool in (self.lanes, self.adjust):
-            tool.setEnabled(place == 0)
+            tool.setEnabled(position == 0)
         # A view made just now is shown before it is filled.
         task_queue().soon(self.views.want)
 
@@ -203,13 +203,13 @@ class ShapeStage(QWidget):
         self.bin_width.setText("" if chosen.bin_width is None else f"{chosen.bin_width:g}")
         self.adjust_pane.show_settings()
 
-    def _show_rule(self, place: int, *, by_hand: bool) -> None:
-        """Show the rule at ``place``, or that the bins were chosen by hand."""
+    def _show_rule(self, position: int, *, by_hand: bool) -> None:
+        """Show the rule at ``position``, or that the bins were chosen by hand."""
         if by_hand and self.rule.currentIndex() == len(BIN_RULES):
             return
         if self.rule.count() == len(BIN_RULES):
             self.rule.addItem(_BY_HAND)
-        self.rule.setCurrentIndex(len(BIN_RULES) if by_hand else place)
+        self.rule.setCurrentIndex(len(BIN_RULES) if by_hand else position)
         if not by_hand:
             self.rule.removeItem(len(BIN_RULES))
 
@@ -288,11 +288,11 @@ class ShapeStage(QWidget):
             return
         values = np.asarray(analysis.sample.runs[0], dtype=np.float64)
         if by > 0:
-            place = int(np.searchsorted(values, self.probe_value, side="right"))
+            position = int(np.searchsorted(values, self.probe_value, side="right"))
         else:
-            place = int(np.searchsorted(values, self.probe_value, side="left")) - 1
-        if 0 <= place < values.size:
-            self.set_probe(float(values[place]))
+            position = int(np.searchsorted(values, self.probe_value, side="left")) - 1
+        if 0 <= position < values.size:
+            self.set_probe(float(values[position]))
 
     def _choose_lanes(self, names: list[str]) -> None:
         if not names:
@@ -356,10 +356,10 @@ class ShapeStage(QWidget):
         except ValueError:
             self.problem.emit(f"“{typed}” is not a bin width; type a number, or nothing for the rule's own.")
             return
-        place = self.rule.currentIndex()
-        rule = list(BIN_RULES)[place] if place < len(BIN_RULES) else study.settings.of(focus).bin_rule
+        position = self.rule.currentIndex()
+        rule = list(BIN_RULES)[position] if position < len(BIN_RULES) else study.settings.of(focus).bin_rule
         scale = list(SCALES)[self.scale.currentIndex()]
-        if self.sender() is self.rule and place == len(BIN_RULES):
+        if self.sender() is self.rule and position == len(BIN_RULES):
             return
         if self.sender() is self.rule:
             width = None

@@ -203,8 +203,8 @@ class StatisticDetail(QWidget):
         grid = QGridLayout()
         grid.setColumnStretch(0, 1)
         grid.setVerticalSpacing(1)
-        places = analysis.style.statistic_decimals + 1
+        positions = analysis.style.statistic_decimals + 1
         for row, (words, value) in enumerate(other_conventions(key, analysis.sample)):
             grid.addWidget(label(words, "quiet", wrap=True), row, 0)
-            grid.addWidget(label(number(value, max(places, 3))), row, 1, Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(label(number(value, max(positions, 3))), row, 1, Qt.AlignmentFlag.AlignRight)
         self._body.addLayout(grid)

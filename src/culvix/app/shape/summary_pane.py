@@ -118,9 +118,9 @@ class SummaryPane(QWidget):
             self.choose(known)
             self.choice.show_names(known)
 
-    def _decimals_changed(self, places: int) -> None:
+    def _decimals_changed(self, positions: int) -> None:
         study = self.hub.study
-        settings = replaced(study.settings, decimals=None if places < 0 else places)
+        settings = replaced(study.settings, decimals=None if positions < 0 else positions)
         study.change_settings(settings, self._stepping.token())
 
     def show_analysis(self, analysis: ColumnAnalysis | None) -> None:
@@ -176,10 +176,10 @@ class SummaryPane(QWidget):
         for side in (0, 1):
             self._grid.setColumnStretch(2 * side + 1, int(side < beside))
         self._numbers = [self._number(key, _is_detailed(key, name)) for key, name in figures]
-        for place, (key, name) in enumerate(figures):
-            row, side = divmod(place, beside)
+        for position, (key, name) in enumerate(figures):
+            row, side = divmod(position, beside)
             self._grid.addWidget(asking(name, key, self.asked.emit), row, 2 * side)
-            self._grid.addWidget(self._numbers[place], row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
+            self._grid.addWidget(self._numbers[position], row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
 
     def _number(self, key: str, detailed: bool) -> QLabel:
         made = label("", "several" if detailed else "head")

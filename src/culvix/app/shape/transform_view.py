@@ -68,11 +68,11 @@ class TransformView(QWidget):
         self.about = label("", wrap=True)
         self.canvases = (LaneCanvas(()), LaneCanvas(()))
         self.stacks = []
-        for place, canvas in enumerate(self.canvases):
+        for position, canvas in enumerate(self.canvases):
             stack = canvas.stack
             self.stacks.append(stack)
-            Selecting(hub, stack, partial(self._pictured, place), self, partial(self._pictured, 0))
-            stack.probe_moved.connect(partial(self._probe, place))
+            Selecting(hub, stack, partial(self._pictured, position), self, partial(self._pictured, 0))
+            stack.probe_moved.connect(partial(self._probe, position))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 4, 4)
         layout.setSpacing(3)
@@ -98,8 +98,8 @@ class TransformView(QWidget):
             stack.choose(_LANES)
         task_queue().take(self._make_one)
 
-    def _pictured(self, place: int) -> ColumnAnalysis | None:
-        return None if self.shown is None else (self.shown.before, self.shown.after)[place]
+    def _pictured(self, position: int) -> ColumnAnalysis | None:
+        return None if self.shown is None else (self.shown.before, self.shown.after)[position]
 
     @property
     def key(self) -> str:
@@ -182,13 +182,13 @@ class TransformView(QWidget):
         found, study = self.shown, self.hub.study
         if found is None or not self._undrawn:
             return
-        place = self._undrawn.pop(0)
-        stack, analysis = self.stacks[place], (found.before, found.after)[place]
+        position = self._undrawn.pop(0)
+        stack, analysis = self.stacks[position], (found.before, found.after)[position]
         refit = stack.picture is None or stack.picture.title != analysis.column.title
         selected = study.selection.in_column(found.before.column.name)
         picture = shape_picture(analysis, found.working, selected, study.settings)
         back = inverse_of(found.scale)
-        if place and back is not None:
+        if position and back is not None:
             # What is read off the picture is in the unit that was measured.
             digits = found.before.style.value_decimals, found.before.style.statistic_decimals
             picture = replace(picture, style=MeasuredStyle(*digits, back))
@@ -199,22 +199,22 @@ class TransformView(QWidget):
         elif median is not None:
             self._probe(0, float(median))
 
-    def _probe(self, place: int, value: float) -> None:
+    def _probe(self, position: int, value: float) -> None:
         """Move the probe of one side to ``value``, and that of the other to where the same rows stand there."""
         if self.shown is None:
             return
         here, there = self.shown.before.sample, self.shown.after.sample
-        if place:
+        if position:
             here, there = there, here
-        self.stacks[place].set_probe(value)
+        self.stacks[position].set_probe(value)
         # Every scale keeps the order or turns it round, so the nearest row is enough.
         nearest = row_at(here, value)
         if nearest is not None and np.isfinite(there.values[nearest[0]]):
-            self.stacks[1 - place].set_probe(float(there.values[nearest[0]]))
+            self.stacks[1 - position].set_probe(float(there.values[nearest[0]]))
 
-    def _chosen(self, place: int) -> None:
+    def _chosen(self, position: int) -> None:
         try:
-            change_picture(self.hub, axis=list(SCALE_NAMES)[place])
+            change_picture(self.hub, axis=list(SCALE_NAMES)[position])
         except CulvixError as error:
             self.problem.emit(error.sentence)
         self.want()

@@ -28,12 +28,12 @@ class Banner(QFrame):
     def offer(self, sentence: str, ways: Sequence[tuple[str, Callable[[], object]]]) -> None:
         """Show ``sentence`` with a button for each of at most two ``ways`` to go on."""
         self.words.setText(sentence)
-        for place, button in enumerate((self.action, self.second)):
-            button.setVisible(place < len(ways))
+        for position, button in enumerate((self.action, self.second)):
+            button.setVisible(position < len(ways))
             if button.receivers(button.clicked):
                 button.clicked.disconnect()
-            if place < len(ways):
-                words, act = ways[place]
+            if position < len(ways):
+                words, act = ways[position]
                 button.setText(words)
                 button.clicked.connect(lambda _, act=act: act())
         self.show()

@@ -43,16 +43,16 @@ def _decide(kind: DecisionKind) -> Callable[["MainWindow"], object]:
     return _with_bench(lambda bench: bench.tray.bar.decide(kind))
 
 
-def _choose_cause(place: int) -> Callable[["MainWindow"], object]:
-    return _with_bench(lambda bench: bench.tray.bar.choose_cause(place))
+def _choose_cause(position: int) -> Callable[["MainWindow"], object]:
+    return _with_bench(lambda bench: bench.tray.bar.choose_cause(position))
 
 
-def _show_stage(place: int) -> Callable[["MainWindow"], object]:
-    return lambda window: window.show_stage(place)
+def _show_stage(position: int) -> Callable[["MainWindow"], object]:
+    return lambda window: window.show_stage(position)
 
 
-def _show_view(place: int) -> Callable[["MainWindow"], object]:
-    return lambda window: window.show_view(place)
+def _show_view(position: int) -> Callable[["MainWindow"], object]:
+    return lambda window: window.show_view(position)
 
 
 def _toggle(pane: str) -> Callable[["MainWindow"], object]:
@@ -96,7 +96,9 @@ def _decide_menu() -> tuple[Command, ...]:
 
 def _reviewing() -> tuple[Command, ...]:
     acts = (Command(str(kind).capitalize(), _decide(kind), (key,)) for kind, key in ACT_KEYS.items())
-    causes = (Command(f"Cause: {cause}", _choose_cause(place), (str(place),)) for place, cause in enumerate(Cause))
+    causes = (
+        Command(f"Cause: {cause}", _choose_cause(position), (str(position),)) for position, cause in enumerate(Cause)
+    )
     return (
         Command("Next flagged value not decided", _with_bench(lambda bench: bench.step(1)), ("N",)),
         Command("Flagged value before", _with_bench(lambda bench: bench.step(-1)), ("Shift+N",)),
@@ -119,12 +121,12 @@ def _view_menu() -> tuple[Command, ...]:
     return (
         Command("Guide", lambda w: w.ask_guide(), ("F1",), menu, needs_study=False),
         *(
-            Command(stage, _show_stage(place), (f"Ctrl+{place + 1}",), menu, apart=not place)
-            for place, stage in enumerate(STAGES)
+            Command(stage, _show_stage(position), (f"Ctrl+{position + 1}",), menu, apart=not position)
+            for position, stage in enumerate(STAGES)
         ),
         *(
-            Command(f"Shape: {name.lower()}", _show_view(place), (f"Alt+{place + 1}",), menu, apart=not place)
-            for place, name in enumerate(VIEWS)
+            Command(f"Shape: {name.lower()}", _show_view(position), (f"Alt+{position + 1}",), menu, apart=not position)
+            for position, name in enumerate(VIEWS)
         ),
         Command("Values run upwards or to the right", lambda w: w.turn_lanes(), ("U",), menu),
         Command("Show or hide: Columns", _toggle("rail"), ("F7",), menu, apart=True),

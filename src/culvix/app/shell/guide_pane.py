@@ -39,16 +39,16 @@ class GuidePane(QDialog):
         """Come up with the entry ``key``; an unknown key leaves the entry as it is."""
         self.search.clear()
         entry = entry_for(key)
-        for place in range(self.list.count()):
-            item = self.list.item(place)
+        for position in range(self.list.count()):
+            item = self.list.item(position)
             if item is not None and entry and item.data(Qt.ItemDataRole.UserRole) == entry.key:
                 self.list.setCurrentItem(item)
         self.show()
         self.raise_()
 
     def _narrow(self, text: str) -> None:
-        for place in range(self.list.count()):
-            item = self.list.item(place)
+        for position in range(self.list.count()):
+            item = self.list.item(position)
             if item is not None:
                 entry = entries()[item.data(Qt.ItemDataRole.UserRole)]
                 whole = f"{entry.title} {entry.tells} {entry.computed} {entry.misleads}".lower()

@@ -58,7 +58,7 @@ class Opening(Saving):
 
     arriving: "Arriving"
     opening: "QWidget"
-    place: "QVBoxLayout"
+    position: "QVBoxLayout"
     keys: "DataKeys"
     _building: tuple[Workbench, Iterator[None], str] | None
     _stepper: QTimer
@@ -187,7 +187,7 @@ class Opening(Saving):
         bench = Workbench(Hub(study, self.jobs, self), self.settings)
         bench.made.connect(self.keys.watch)
         bench.hide()
-        self.place.addWidget(bench)
+        self.position.addWidget(bench)
         self._building = (bench, bench.build(stage), stage)
         self._stepper.start()
 
@@ -205,6 +205,6 @@ class Opening(Saving):
     def _let_go(self, bench: Workbench) -> None:
         """Take a bench away, finished or not."""
         bench.hide()
-        self.place.removeWidget(bench)
+        self.position.removeWidget(bench)
         bench.deleteLater()
         bench.hub.let_go()

@@ -155,7 +155,7 @@ def run_window(path: Path | None) -> int:
         log = None
     application = make_application()
     window = MainWindow()
-    window.restore_place()
+    window.restore_position()
     _report_faults(window, log)
     signals = Signals(window)
     window.show()
@@ -196,7 +196,7 @@ def _views(window: MainWindow) -> list[View]:
     """Each picture's name, and what brings the window there; a table without groups has fewer."""
     bench = window.bench
     assert bench is not None
-    views: list[View] = [(stage.lower(), partial(window.show_stage, place)) for place, stage in enumerate(STAGES)]
+    views: list[View] = [(stage.lower(), partial(window.show_stage, position)) for position, stage in enumerate(STAGES)]
     if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
         return views
 

@@ -47,11 +47,11 @@ class TopStrip(QWidget):
         layout.addWidget(self.note, 1)
         for widget in (self.doing, self.bar, self.cancel):
             layout.addWidget(widget)
-        for place, stage in enumerate(stages):
+        for position, stage in enumerate(stages):
             button = configured(QPushButton(stage), checkable=True)
             button.setObjectName("stage")
-            button.setToolTip(f"{stage} (Ctrl+{place + 1})")
-            self.group.addButton(button, place)
+            button.setToolTip(f"{stage} (Ctrl+{position + 1})")
+            self.group.addButton(button, position)
             layout.addWidget(button)
         self.group.idClicked.connect(self.stage_chosen)
         layout.addSpacing(8)

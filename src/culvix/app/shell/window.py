@@ -66,20 +66,20 @@ class MainWindow(Opening):
         self._changed.timeout.connect(self._remember_change)
         self.strip = TopStrip(STAGES)
         self.banner = Banner()
-        self.place = QVBoxLayout()
-        self.place.setContentsMargins(0, 0, 0, 0)
+        self.position = QVBoxLayout()
+        self.position.setContentsMargins(0, 0, 0, 0)
         self.opening = self._build_opening()
-        self.place.addWidget(self.opening)
+        self.position.addWidget(self.opening)
         self.arriving = Arriving()
         self.arriving.hide()
-        self.place.addWidget(self.arriving)
+        self.position.addWidget(self.arriving)
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.strip)
         layout.addWidget(self.banner)
-        layout.addLayout(self.place, 1)
+        layout.addLayout(self.position, 1)
         self.setCentralWidget(body)
         self._build_commands()
         self.strip.stage_chosen.connect(self.show_stage)
@@ -185,17 +185,17 @@ class MainWindow(Opening):
         for change in (hub.decisions_changed, hub.settings_changed, hub.focus_changed, hub.selection_changed):
             change.connect(self._words_are_old)
 
-    def show_stage(self, place: int) -> None:
+    def show_stage(self, position: int) -> None:
         """Show a stage by its place in the working order."""
         if self.bench is not None:
-            self.bench.show_stage(place)
-            self.strip.choose(place)
+            self.bench.show_stage(position)
+            self.strip.choose(position)
 
-    def show_view(self, place: int) -> None:
+    def show_view(self, position: int) -> None:
         """Show a view of the Shape stage by its place."""
         if self.bench is not None:
             self.show_stage(STAGES.index("Shape"))
-            self.bench.shape.show_view(place)
+            self.bench.shape.show_view(position)
 
     def turn_lanes(self) -> None:
         """Let the values of all pictures run the other way: up, or to the right."""
@@ -304,7 +304,7 @@ class MainWindow(Opening):
         if self.bench is not None:
             self.bench.remember(self.settings)
             for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
-                panes = (splitter.widget(place) for place in range(splitter.count()))
+                panes = (splitter.widget(position) for position in range(splitter.count()))
                 # A hidden pane would be remembered as one without width.
                 if all(pane is not None and pane.isVisibleTo(splitter) for pane in panes):
                     self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())
@@ -323,7 +323,7 @@ class MainWindow(Opening):
             if isinstance(state, QByteArray):
                 splitter.restoreState(state)
 
-    def restore_place(self) -> None:
+    def restore_position(self) -> None:
         """Put the window where it was when it was closed last."""
         state = self.settings.value(f"layout{_LAYOUT_VERSION}/window")
         if isinstance(state, QByteArray):

@@ -112,8 +112,8 @@ class Workbench(QWidget):
                 pass
         return self._made[name]
 
-    def _put(self, name: str, pane: QWidget, place: QStackedWidget, stage: str) -> None:
-        page = place.widget(STAGES.index(stage))
+    def _put(self, name: str, pane: QWidget, position: QStackedWidget, stage: str) -> None:
+        page = position.widget(STAGES.index(stage))
         inside = page.layout() if page is not None else None
         assert inside is not None
         inside.addWidget(pane)
@@ -269,10 +269,10 @@ class Workbench(QWidget):
         self.down.addWidget(self.across)
         self.stages, self.margins = QStackedWidget(), QStackedWidget()
         for _ in STAGES:
-            for place in (self.stages, self.margins):
+            for position in (self.stages, self.margins):
                 page = QWidget()
                 QVBoxLayout(page).setContentsMargins(0, 0, 0, 0)
-                place.addWidget(page)
+                position.addWidget(page)
         self.margins.setMinimumWidth(274)
         # Narrower than its words would like, so that the panes beside it can be widened.
         self.stages.setMinimumWidth(600)
@@ -328,17 +328,17 @@ class Workbench(QWidget):
         """The stage shown, by name."""
         return STAGES[self.stages.currentIndex()]
 
-    def show_stage(self, place: int) -> None:
-        for _ in self._making[STAGES[place]]:
+    def show_stage(self, position: int) -> None:
+        for _ in self._making[STAGES[position]]:
             # Asked for before its turn.
             pass
-        self.stages.setCurrentIndex(place)
+        self.stages.setCurrentIndex(position)
         # The margin follows when the stage is painted: in one go they would hold up the window.
         self._margin_soon.start()
         self._show_tray()
         self.focus_data()
         # Intake and Survey list all columns themselves, and need the room.
-        self.show_rail(STAGES[place] not in ("Intake", "Survey"))
+        self.show_rail(STAGES[position] not in ("Intake", "Survey"))
 
     def step(self, by: int) -> None:
         """Walk to the next, or the previous, flagged value that is not decided."""

@@ -39,12 +39,12 @@ class SurveyLines(HeadedTable):
     def row_count(self) -> int:
         return len(self.rows)
 
-    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+    def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
-            if place <= STRIP:
+            if position <= STRIP:
                 return LEFT
-            return _side(SURVEY_FIELDS[self.fields[place - 2]])
-        return super().headerData(place, along, role)
+            return _side(SURVEY_FIELDS[self.fields[position - 2]])
+        return super().headerData(position, along, role)
 
     def choose(self, fields: Sequence[str]) -> None:
         self.beginResetModel()
@@ -70,23 +70,23 @@ class SurveyLines(HeadedTable):
         self.endResetModel()
 
     def _renew(self, line: int) -> None:
-        for place in range(len(self.heads)):
-            self._texts.pop((line, place), None)
+        for position in range(len(self.heads)):
+            self._texts.pop((line, position), None)
         self.dataChanged.emit(self.index(line, 0), self.index(line, len(self.heads) - 1))
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        row, place = self.rows[index.row()], index.column()
-        if place <= STRIP:
+        row, position = self.rows[index.row()], index.column()
+        if position <= STRIP:
             if role == Qt.ItemDataRole.DisplayRole:
-                return row.column.name if place == 0 else ""
+                return row.column.name if position == 0 else ""
             if role == Qt.ItemDataRole.ToolTipRole:
                 return plain_tip(f"{row.column.title}\n{row.column.role}: {row.column.reason}")
             if role == Qt.ItemDataRole.UserRole:
                 return self.hub.strips.get(row.column.name)
             return None
-        field = SURVEY_FIELDS[self.fields[place - 2]]
+        field = SURVEY_FIELDS[self.fields[position - 2]]
         if role == Qt.ItemDataRole.DisplayRole:
-            return self._text(index.row(), place, row, field)
+            return self._text(index.row(), position, row, field)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _side(field)
         if role == Qt.ItemDataRole.ForegroundRole:
@@ -97,11 +97,11 @@ class SurveyLines(HeadedTable):
             return plain_tip(row.analysis.description.notes.get(field.key, ""))
         return None
 
-    def _text(self, line: int, place: int, row: SurveyRow, field: SurveyField) -> str:
+    def _text(self, line: int, position: int, row: SurveyRow, field: SurveyField) -> str:
         """The words of a cell, made once: a view asks for them at every painting."""
-        if (line, place) not in self._texts:
-            self._texts[line, place] = field.shown(row, field.raw(row))
-        return self._texts[line, place]
+        if (line, position) not in self._texts:
+            self._texts[line, position] = field.shown(row, field.raw(row))
+        return self._texts[line, position]
 
     def _shade(self, key: str, row: SurveyRow) -> object:
         if key in ("findings", "unread") and SURVEY_FIELDS[key].raw(row):

@@ -147,14 +147,14 @@ class _Ends(LazyPane):
         self.title.setText(f"Ends of {shortened(analysis.column.name, 20)}")
         sample, style = analysis.sample, analysis.style
         many = min(self.many.value(), sample.n)
-        for column, (words, places) in enumerate(
+        for column, (words, positions) in enumerate(
             (("smallest", range(many)), ("largest", range(sample.n - 1, sample.n - 1 - many, -1)))
         ):
             self.grid.addWidget(label(words, "quiet"), 0, column)
-            for line, place in enumerate(places, start=1):
+            for line, position in enumerate(positions, start=1):
                 self.grid.addWidget(
                     self._value(
-                        int(sample.rows[place]), style.value(float(sample.sorted[place])), analysis.column.name
+                        int(sample.rows[position]), style.value(float(sample.sorted[position])), analysis.column.name
                     ),
                     line,
                     column,

@@ -171,12 +171,12 @@ class SurveyStage(QWidget):
     def _widths(self) -> None:
         """As wide as the widest of what stands in it; the style would leave room for a mark in every head."""
         plain, bold = (self.view.fontMetrics(), self._header().fontMetrics())
-        for place, head in enumerate(self.lines.heads):
+        for position, head in enumerate(self.lines.heads):
             texts = (
-                str(self.lines.index(row, place).data() or "") for row in range(min(self.lines.row_count(), _LOOK))
+                str(self.lines.index(row, position).data() or "") for row in range(min(self.lines.row_count(), _LOOK))
             )
             widest = max((plain.horizontalAdvance(text) for text in texts), default=0)
-            self.view.setColumnWidth(place, max(widest, bold.horizontalAdvance(head)) + _ROOM)
+            self.view.setColumnWidth(position, max(widest, bold.horizontalAdvance(head)) + _ROOM)
         self.view.setColumnWidth(0, min(self.view.columnWidth(0), 150))
         self.view.setColumnWidth(STRIP, 110)
 
@@ -191,7 +191,11 @@ class SurveyStage(QWidget):
     def fields(self) -> list[str]:
         """The statistics in the order in which they are shown."""
         header = self._header()
-        return [self.lines.fields[place - 2] for at in range(header.count()) if (place := header.logicalIndex(at)) >= 2]
+        return [
+            self.lines.fields[position - 2]
+            for at in range(header.count())
+            if (position := header.logicalIndex(at)) >= 2
+        ]
 
     def _wanted(self, row: SurveyRow) -> bool:
         chosen, text = self.narrow.currentText(), self.search.text().lower()

@@ -38,9 +38,9 @@ class HeadedTable(QAbstractTableModel):
     def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
         return 0 if parent.isValid() else len(self.heads)
 
-    def headerData(self, place: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+    def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return self.heads[place]
+            return self.heads[position]
         return None
 
 

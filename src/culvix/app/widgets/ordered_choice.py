@@ -94,6 +94,6 @@ class OrderedChoice(QToolButton):
             self.sized.emit(item.data(Qt.ItemDataRole.UserRole), by)
 
     def _said(self, *_: object) -> None:
-        every = (self.list.item(place) for place in range(self.list.count()))
+        every = (self.list.item(position) for position in range(self.list.count()))
         ticked = [item for item in every if item and item.checkState() == Qt.CheckState.Checked]
         self.chosen.emit([item.data(Qt.ItemDataRole.UserRole) for item in ticked])

@@ -60,7 +60,7 @@ class PictureButton(QToolButton):
             number.valueChanged.connect(self._say_pixels)
         form = PopupForm()
         grid = QGridLayout(form)
-        for place, (name, field) in enumerate(
+        for position, (name, field) in enumerate(
             (
                 ("width", self.width_field),
                 ("height", self.height_field),
@@ -69,8 +69,8 @@ class PictureButton(QToolButton):
                 ("as", self.form),
             )
         ):
-            grid.addWidget(label(name, "quiet"), place, 0)
-            grid.addWidget(field, place, 1)
+            grid.addWidget(label(name, "quiet"), position, 0)
+            grid.addWidget(field, position, 1)
         grid.addWidget(self.pixels, 5, 0, 1, 2)
         grid.addLayout(row_of(self.copy_button, 1, self.save_button), 6, 0, 1, 2)
         menu = QMenu(self)

@@ -37,6 +37,6 @@ class PopupForm(QWidget):
         fields, now = self.fields, QApplication.focusWidget()
         if not fields:
             return False
-        place = fields.index(now) if now in fields else -1
-        fields[(place + (1 if forward else -1)) % len(fields)].setFocus(Qt.FocusReason.TabFocusReason)
+        position = fields.index(now) if now in fields else -1
+        fields[(position + (1 if forward else -1)) % len(fields)].setFocus(Qt.FocusReason.TabFocusReason)
         return True

@@ -47,16 +47,16 @@ class WordGrid(QWidget):
             wide.setText("" if line.cells else line.name)
             name.say(line.name if line.cells else "")
             name.setToolTip(plain_tip(line.tip or line.name))
-            for place, cell in enumerate(cells):
-                shown = place < len(line.cells)
+            for position, cell in enumerate(cells):
+                shown = position < len(line.cells)
                 cell.setVisible(shown)
                 if shown:
-                    self.write(at, place, line.cells[place])
-                    _stand_out(cell, bool(line.bold) and line.bold[place])
+                    self.write(at, position, line.cells[position])
+                    _stand_out(cell, bool(line.bold) and line.bold[position])
 
-    def write(self, line: int, place: int, words: str) -> None:
+    def write(self, line: int, position: int, words: str) -> None:
         """Put ``words`` into one cell."""
-        cell = self._cells[line][place]
+        cell = self._cells[line][position]
         if cell.text() != words:
             cell.setText(words)
 
@@ -67,8 +67,8 @@ class WordGrid(QWidget):
         cells = [label() for _ in range(self.columns)]
         self.grid.addWidget(name, at, 0)
         self.grid.addWidget(wide, at, 0, 1, self.columns + 1)
-        for place, cell in enumerate(cells, start=1):
-            self.grid.addWidget(cell, at, place, Qt.AlignmentFlag.AlignRight)
+        for position, cell in enumerate(cells, start=1):
+            self.grid.addWidget(cell, at, position, Qt.AlignmentFlag.AlignRight)
         self._names.append(name)
         self._wide.append(wide)
         self._cells.append(cells)

@@ -41,9 +41,9 @@ _SIDES = {
 }
 
 
-def _rung(place: int) -> float:
+def _rung(position: int) -> float:
     """One, two and five times each power of ten, in order; one stands at 0."""
-    return (1, 2, 5)[place % 3] * 10.0 ** (place // 3)
+    return (1, 2, 5)[position % 3] * 10.0 ** (position // 3)
 
 
 class ValueAxis(pg.AxisItem):
@@ -81,7 +81,7 @@ class ValueAxis(pg.AxisItem):
         if self.log_base is None:
             step = self._round_step(low, high, size)
             first = ceil(low / step)
-            return [(step, [place * step for place in range(first, first + int(high / step - first) + 1)])]
+            return [(step, [position * step for position in range(first, first + int(high / step - first) + 1)])]
         # Zoomed out, an axis may reach beyond the powers that a double holds.
         ends = [min(max(end * log10(self.log_base), -_POWERS), _POWERS) for end in (low, high)]
         if ends[1] - ends[0] > _MOST_POWERS:
@@ -90,8 +90,8 @@ class ValueAxis(pg.AxisItem):
             return [(1.0, [power * every / log10(self.log_base) for power in multiples])]
         steps = (1, 2, 5) if ends[1] - ends[0] < 2.5 else (1, 3) if ends[1] - ends[0] < 4 else (1,)
         powers = range(floor(ends[0]) - 1, ceil(ends[1]) + 1)
-        places = [(power + log10(step)) / log10(self.log_base) for power in powers for step in steps]
-        return [(1.0, [place for place in places if low <= place <= high])]
+        positions = [(power + log10(step)) / log10(self.log_base) for power in powers for step in steps]
+        return [(1.0, [position for position in positions if low <= position <= high])]
 
     def text_width(self, text: str) -> float:
         """How wide a number is beside or under its tick, in pixels."""
@@ -141,22 +141,22 @@ class ValueAxis(pg.AxisItem):
         else:
             values, words = ([tick[part] for tick in self._tickLevels[0]] for part in (0, 1))
         scale = length / (high - low)
-        places = [length - (v - low) * scale if upwards else (v - low) * scale for v in values]
-        inside = [-1e-9 * length <= place <= length * (1 + 1e-9) for place in places]
+        positions = [length - (v - low) * scale if upwards else (v - low) * scale for v in values]
+        inside = [-1e-9 * length <= position <= length * (1 + 1e-9) for position in positions]
         edge = {"left": bounds.right, "right": bounds.left, "bottom": bounds.top, "top": bounds.bottom}[
             self.orientation
         ]()
         inwards = 1 if self.orientation in ("left", "top") else -1
         if upwards:
             line = QPointF(edge - inwards, bounds.top() - 1), QPointF(edge - inwards, bounds.bottom() + 1)
-            ends = [(QPointF(edge, place), QPointF(edge + inwards * _TICK, place)) for place in places]
+            ends = [(QPointF(edge, position), QPointF(edge + inwards * _TICK, position)) for position in positions]
         else:
             line = QPointF(bounds.left() - 1, edge - inwards), QPointF(bounds.right() + 1, edge - inwards)
-            ends = [(QPointF(place, edge), QPointF(place, edge + inwards * _TICK)) for place in places]
+            ends = [(QPointF(position, edge), QPointF(position, edge + inwards * _TICK)) for position in positions]
         ticks = [(self.tickPen(), *pair) for pair, seen in zip(ends, inside, strict=True) if seen]
         if not self.style["showValues"]:
             return (self.pen(), *line), ticks, []
-        told = [(place, text) for place, text, seen in zip(places, words, inside, strict=True) if seen]
+        told = [(position, text) for position, text, seen in zip(positions, words, inside, strict=True) if seen]
         if upwards:
             told = self._apart(told)
         return (self.pen(), *line), ticks, self._placed(told, edge)
@@ -164,23 +164,23 @@ class ValueAxis(pg.AxisItem):
     def _apart(self, told: Sequence[tuple[float, str]]) -> list[tuple[float, str]]:
         """Of names in too low a chart those that do not run into the one before."""
         kept: list[tuple[float, str]] = []
-        for place, text in sorted(told):
-            if not kept or place - kept[-1][0] >= _NEAREST * self._metrics.height():
-                kept.append((place, text))
+        for position, text in sorted(told):
+            if not kept or position - kept[-1][0] >= _NEAREST * self._metrics.height():
+                kept.append((position, text))
         return kept
 
     def _placed(self, told: Sequence[tuple[float, str]], edge: float) -> list[_Words]:
         """The texts ``told`` at their places beside the ``edge``, as far as they fit the axis."""
         room, flags = self.boundingRect(), _SIDES[self.orientation] | Qt.TextFlag.TextDontClip
         placed, deep = [], 0.0
-        for place, text in told:
+        for position, text in told:
             size = self._size_of(text)
             width, height = size.width(), size.height()
             corner = {
-                "left": (edge - _BESIDE - width, place - height / 2),
-                "right": (edge + _BESIDE, place - height / 2),
-                "bottom": (place - width / 2, edge + _BESIDE),
-                "top": (place - width / 2, edge - _BESIDE - height),
+                "left": (edge - _BESIDE - width, position - height / 2),
+                "right": (edge + _BESIDE, position - height / 2),
+                "bottom": (position - width / 2, edge + _BESIDE),
+                "top": (position - width / 2, edge - _BESIDE - height),
             }[self.orientation]
             area = QRectF(QPointF(*corner), size)
             if room & area == area:

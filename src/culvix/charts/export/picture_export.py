@@ -66,9 +66,9 @@ def side_by_side(
     Of each it takes its picture, the base of a log axis, and its title.
     """
     view = _view(width, height)
-    for place, (picture, log_base, title) in enumerate(sides):
+    for position, (picture, log_base, title) in enumerate(sides):
         # Upright lanes are narrow: of them one stack stands under the other.
-        layout = view.ci.addLayout(row=place, col=0) if picture.upright else view.ci.addLayout(row=0)
+        layout = view.ci.addLayout(row=position, col=0) if picture.upright else view.ci.addLayout(row=0)
         stack = LaneStack(layout, lanes, title or picture.title, upright=picture.upright)
         stack.log_base, stack.title = log_base, title
         _lay_out(view, width, height)

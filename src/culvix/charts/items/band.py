@@ -27,5 +27,5 @@ class Band(pg.GraphicsObject):
         return self._path.boundingRect()
 
     def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
-        with on_page(painter) as place:
-            painter.fillPath(place.map(self._path), brush(LIGHT.reference, 0.18))
+        with on_page(painter) as position:
+            painter.fillPath(position.map(self._path), brush(LIGHT.reference, 0.18))

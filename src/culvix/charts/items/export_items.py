@@ -17,18 +17,18 @@ __all__ = ["BarItem", "CurveItem", "LevelItem", "PagePainter", "on_page"]
 @contextmanager
 def on_page(painter: QPainter) -> Iterator[QTransform]:
     """Let ``painter`` draw in places of the page; given is what brings numbers there."""
-    place = painter.transform()
+    position = painter.transform()
     painter.save()
     painter.resetTransform()
-    yield place
+    yield position
     painter.restore()
 
 
 class PagePainter:
-    """Paints in numbers, and puts them in their ``place`` itself."""
+    """Paints in numbers, and puts them in their ``position`` itself."""
 
-    def __init__(self, painter: QPainter, place: QTransform) -> None:
-        self._painter, self._place = painter, place
+    def __init__(self, painter: QPainter, position: QTransform) -> None:
+        self._painter, self._position = painter, position
 
     def setPen(self, pen: QPen | Qt.PenStyle) -> None:
         self._painter.setPen(pen)
@@ -37,13 +37,13 @@ class PagePainter:
         self._painter.setBrush(brush)
 
     def drawPath(self, path: QPainterPath) -> None:
-        self._painter.drawPath(self._place.map(path))
+        self._painter.drawPath(self._position.map(path))
 
     def drawRect(self, area: QRectF) -> None:
-        self._painter.drawRect(self._place.mapRect(area))
+        self._painter.drawRect(self._position.mapRect(area))
 
     def drawLine(self, start: QPointF, end: QPointF) -> None:
-        self._painter.drawLine(self._place.map(start), self._place.map(end))
+        self._painter.drawLine(self._position.map(start), self._position.map(end))
 
 
 class CurveItem(pg.PlotCurveItem):
@@ -55,12 +55,12 @@ class CurveItem(pg.PlotCurveItem):
             return
         if self.xData is None or not len(self.xData):
             return
-        with on_page(painter) as place:
+        with on_page(painter) as position:
             if self.opts["fillLevel"] is not None and self.opts["brush"] is not None:
-                painter.fillPath(place.map(self._getFillPath()), self.opts["brush"])
+                painter.fillPath(position.map(self._getFillPath()), self.opts["brush"])
             painter.setPen(self.opts["pen"])
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPath(place.map(self.getPath()))
+            painter.drawPath(position.map(self.getPath()))
 
 
 class BarItem(pg.BarGraphItem):
@@ -70,11 +70,11 @@ class BarItem(pg.BarGraphItem):
         if not self._exportOpts:
             super().paint(painter, *rest)
             return
-        with on_page(painter) as place:
+        with on_page(painter) as position:
             painter.setPen(self._sharedPen)
             painter.setBrush(self._sharedBrush)
             for left, low, right, high in zip(*map(_listed, self._getNormalizedCoords()), strict=True):
-                painter.drawRect(place.mapRect(QRectF(left, low, right - left, high - low)))
+                painter.drawRect(position.mapRect(QRectF(left, low, right - left, high - low)))
 
 
 def _listed(ends: object) -> list[float]:
@@ -89,6 +89,6 @@ class LevelItem(pg.InfiniteLine):
             super().paint(painter, *rest)
             return
         start, end = (QPointF(float(at), 0.0) for at in self._endPoints)
-        with on_page(painter) as place:
+        with on_page(painter) as position:
             painter.setPen(self.pen)
-            painter.drawLine(place.map(start), place.map(end))
+            painter.drawLine(position.map(start), position.map(end))

@@ -83,10 +83,10 @@ def _draw(painter: QPainter, area: QRectF, strip: Sparkline, palette: Palette) -
     width = area.width() / strip.heights.size
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour(palette.data, 0.85))
-    for place, height in enumerate(strip.heights.tolist()):
+    for position, height in enumerate(strip.heights.tolist()):
         if height > 0:
             size = max(height * tall, 1.0)
-            painter.drawRect(QRectF(area.left() + place * width, base - size, max(width - 0.6, 0.8), size))
+            painter.drawRect(QRectF(area.left() + position * width, base - size, max(width - 0.6, 0.8), size))
     line = base + 5
     if strip.box:
         low, q1, median, q3, high = (area.left() + area.width() * v for v in strip.box)
@@ -98,5 +98,5 @@ def _draw(painter: QPainter, area: QRectF, strip: Sparkline, palette: Palette) -
         painter.drawLine(QLineF(median, line - 2, median, line + 2))
     painter.setPen(pen(palette.flagged, 1.1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for place in strip.far.tolist():
-        painter.drawEllipse(QRectF(area.left() + area.width() * place - 1.6, line - 1.6, 3.2, 3.2))
+    for position in strip.far.tolist():
+        painter.drawEllipse(QRectF(area.left() + area.width() * position - 1.6, line - 1.6, 3.2, 3.2))

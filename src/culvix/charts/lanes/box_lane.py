@@ -117,10 +117,10 @@ class _Notch(pg.GraphicsObject):
         return self._path.boundingRect()
 
     def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
-        with on_page(painter) as place:
+        with on_page(painter) as position:
             painter.setBrush(brush(LIGHT.data, 0.20))
             painter.setPen(pen(LIGHT.data, 1.2))
-            painter.drawPath(place.map(self._path))
+            painter.drawPath(position.map(self._path))
 
 
 def _height(rows: np.ndarray) -> np.ndarray:

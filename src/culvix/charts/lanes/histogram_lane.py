@@ -116,21 +116,21 @@ class HistogramLane(Lane):
         if picture is None or picture.histogram is None:
             return ""
         bars = picture.histogram
-        place = bars.bin_of(value)
-        if place is None:
+        position = bars.bin_of(value)
+        if position is None:
             beyond = bars.below if value < float(bars.edges[0]) else bars.above
             return f"{plural(beyond, 'row')} beyond the bins" if beyond else "beyond the bars"
-        rows, style = int(bars.counts[place]), picture.style
+        rows, style = int(bars.counts[position]), picture.style
         if bars.rule == WHOLE_NUMBERS:
             return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) at {number(round(value), 0)}"
-        low, high = bars.edges[place : place + 2].tolist()
+        low, high = bars.edges[position : position + 2].tolist()
         return f"{plural(rows, 'row')} ({per_cent(rows / picture.n)}) in {style.interval(low, high)}"
 
-    def _show_grip(self, place: int) -> None:
+    def _show_grip(self, position: int) -> None:
         """A handle at the edge under the pointer."""
         bars = self.picture.histogram if self.picture else None
-        if bars is not None and 0 <= place < bars.edges.size:
-            self.grip.setData([float(bars.edges[place])], [0.0])
+        if bars is not None and 0 <= position < bars.edges.size:
+            self.grip.setData([float(bars.edges[position])], [0.0])
         else:
             self.grip.clear()
 
@@ -142,18 +142,18 @@ class HistogramLane(Lane):
         x_pixel, y_pixel = self.view_box.viewPixelSize()
         if abs(y) > _GRIP_PIXELS * y_pixel:
             return None
-        place = int(np.abs(bars.edges - x).argmin())
-        return place if abs(float(bars.edges[place]) - x) <= _GRIP_PIXELS * x_pixel else None
+        position = int(np.abs(bars.edges - x).argmin())
+        return position if abs(float(bars.edges[position]) - x) <= _GRIP_PIXELS * x_pixel else None
 
     def interval_at(self, x: float, y: float) -> tuple[float, float] | None:
         picture = self.picture
         if picture is None or picture.histogram is None:
             return None
         bars = picture.histogram
-        place = bars.bin_of(x)
-        if place is None or y > bars.counts[place] * picture.unit_of_bars:
+        position = bars.bin_of(x)
+        if position is None or y > bars.counts[position] * picture.unit_of_bars:
             return None
-        low, high = float(bars.edges[place]), float(bars.edges[place + 1])
+        low, high = float(bars.edges[position]), float(bars.edges[position + 1])
         if bars.closed == "left":
             return low, float(np.nextafter(high, -np.inf))
         return float(np.nextafter(low, np.inf)), high

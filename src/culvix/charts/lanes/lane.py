@@ -59,8 +59,8 @@ def wrapped(words: str, most: int, fits: Callable[[str], bool]) -> list[str]:
     if len(lines) <= most and all(map(fits, lines)):
         return lines
     shown = []
-    for place, line in enumerate(lines[:most]):
-        words = f"{line}…" if place == most - 1 < len(lines) - 1 else line
+    for position, line in enumerate(lines[:most]):
+        words = f"{line}…" if position == most - 1 < len(lines) - 1 else line
         while not fits(words) and len(words) > 1:
             words = f"{words.removesuffix('…')[:-1]}…"
         shown.append(words)
@@ -264,7 +264,7 @@ class Lane(Plot):
         else:
             self.picked.emit(rows, modifiers)
 
-    def scene_place(self, x: float, y: float) -> QPointF:
+    def scene_position(self, x: float, y: float) -> QPointF:
         """Where a place of the lane lies in its scene."""
         return QPointF(self.view_box.mapViewToScene(QPointF(x, y)))
 

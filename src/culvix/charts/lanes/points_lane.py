@@ -48,11 +48,11 @@ class PointsLane(Lane):
 
     def _mover_at(self, x: float, y: float) -> int | None:
         """The point under the pointer that can be dragged."""
-        places, heights = self.mover.getData()
-        if not len(places):
+        positions, heights = self.mover.getData()
+        if not len(positions):
             return None
         x_pixel, y_pixel = self.view_box.viewPixelSize()
-        return 0 if np.hypot((places[0] - x) / x_pixel, (heights[0] - y) / y_pixel) <= _REACH else None
+        return 0 if np.hypot((positions[0] - x) / x_pixel, (heights[0] - y) / y_pixel) <= _REACH else None
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
@@ -82,12 +82,12 @@ def _stacked(shown: tuple[Marks, ...], extent: tuple[float, float] | None) -> li
     order = np.lexsort((rows, column))
     ranked = column[order]
     first = np.searchsorted(ranked, ranked, side="left")
-    places = np.empty(rows.size)
-    places[order] = np.arange(rows.size) - first
-    places /= max(float(places.max(initial=0.0)), _LOWEST_STACK)
+    positions = np.empty(rows.size)
+    positions[order] = np.arange(rows.size) - first
+    positions /= max(float(positions.max(initial=0.0)), _LOWEST_STACK)
     chosen = shown[-1].rows
     known = np.argsort(rows)
     at = np.minimum(np.searchsorted(rows[known], chosen), max(rows.size - 1, 0))
-    own = places[known][at] if rows.size else np.zeros(chosen.size)
+    own = positions[known][at] if rows.size else np.zeros(chosen.size)
     ends = np.cumsum([marks.rows.size for marks in shown[:-1]])
-    return [*np.split(places, ends[:-1]), own]
+    return [*np.split(positions, ends[:-1]), own]

@@ -64,11 +64,11 @@ class SpanLane(Lane):
         self.height_axis.setStyle(hideOverlappingLabels=False)
         self.view_box.handle_at = self._end_at
         self.view_box.over_handle.connect(self._show_grip)
-        self.view_box.sigXRangeChanged.connect(self._place_notes)
-        self.view_box.sigXRangeChanged.connect(self._place_counts)
+        self.view_box.sigXRangeChanged.connect(self._position_notes)
+        self.view_box.sigXRangeChanged.connect(self._position_counts)
         self.view_box.sigResized.connect(lambda _: self._resized())
-        for place in range(_USUAL_SPANS):
-            self._make_counts(place)
+        for position in range(_USUAL_SPANS):
+            self._make_counts(position)
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
@@ -124,8 +124,8 @@ class SpanLane(Lane):
     def _resized(self) -> None:
         if self.upright:
             self._write_names()
-        self._place_counts()
-        self._place_notes()
+        self._position_counts()
+        self._position_notes()
 
     def _words(self, text: str, **style: object) -> pg.TextItem:
         """Words that run along the axis of values."""
@@ -144,7 +144,7 @@ class SpanLane(Lane):
             self.counts.append((item, span, side))
         for item in self.count_items[len(given) :]:
             item.setText("")
-        self._place_counts()
+        self._position_counts()
 
     def _make_counts(self, y: float) -> None:
         """Words for both ends of one more span; they take longer to make than to write."""
@@ -154,7 +154,7 @@ class SpanLane(Lane):
             item.setPos(0.0, y)
             self.count_items.append(item)
 
-    def _place_counts(self) -> None:
+    def _position_counts(self) -> None:
         """At the ends of the spans as far as these are in view: within, or where there is no room, beyond them."""
         left, right = self.view_box.viewRange()[0]
         pixel, up = (float(size) for size in self.view_box.viewPixelSize())
@@ -183,7 +183,7 @@ class SpanLane(Lane):
         left, right = self.view_box.viewRange()[0]
         self.hand.setText(words)
         self.hand.setAnchor((0.5, 1.2 if keys.index(key) else -0.2))
-        self.hand.setPos(min(max(value, left), right), self._place_at(keys.index(key)))
+        self.hand.setPos(min(max(value, left), right), self._position_at(keys.index(key)))
         self.hand.show()
 
     def hide_handle(self) -> None:
@@ -218,9 +218,9 @@ class SpanLane(Lane):
                 item = self._words(words, color=LIGHT.muted if span.work else LIGHT.caution, anchor=(0.5, 0.5))
                 item.setPos(0, y)
                 self.notes.append((item, words))
-        self._place_notes()
+        self._position_notes()
 
-    def _place_notes(self) -> None:
+    def _position_notes(self) -> None:
         left, right = self.view_box.viewRange()[0]
         room = self.pixels[0] - _BETWEEN_NAMES
         for item, words in self.notes:
@@ -250,7 +250,7 @@ class SpanLane(Lane):
         if found is None or self.picture is None:
             self.grip.clear()
             return
-        (span, upper), y = found, self._place_at(handle // 2)
+        (span, upper), y = found, self._position_at(handle // 2)
         end = span.upper if upper else span.lower
         self.grip.setData([end, end], [y - 1.4 * _HALF, y + 1.4 * _HALF])
 
@@ -263,14 +263,14 @@ class SpanLane(Lane):
             return -np.inf, float(np.nextafter(span.lower, -np.inf))
         return float(np.nextafter(span.upper, np.inf)), np.inf
 
-    def _place_at(self, line: int) -> int:
+    def _position_at(self, line: int) -> int:
         """The span that stands at a height, and the height at which a span stands."""
         return line if self.upright or self.picture is None else len(self.picture.spans) - 1 - line
 
     def _span_at(self, y: float) -> Span | None:
         spans = self.picture.spans if self.picture else ()
-        place = self._place_at(round(y))
-        return spans[place] if 0 <= place < len(spans) else None
+        position = self._position_at(round(y))
+        return spans[position] if 0 <= position < len(spans) else None
 
     def reading(self, value: float) -> str:
         spans = self.picture.spans if self.picture else ()

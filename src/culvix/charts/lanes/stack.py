@@ -122,8 +122,8 @@ class LaneStack(QObject):
         """Take the lanes out of the layout, and their room with them."""
         for lane in self.lanes:
             self.layout.removeItem(lane)
-        for place in range(len(LANES)):
-            self._give_room(place, 0)
+        for position in range(len(LANES)):
+            self._give_room(position, 0)
 
     def _follow(self, view: pg.ViewBox, seen: tuple[float, float]) -> None:
         """Show in all lanes what is seen in one: as long as each other along the shared axis, they need no aligning."""
@@ -153,8 +153,8 @@ class LaneStack(QObject):
         room = self.layout.geometry()
         self._clear()
         self.lanes = [self.make(name) for name in names]
-        for place, lane in enumerate(self.lanes):
-            self.layout.addItem(lane, *((self._top, place) if self.upright else (self._top + place, 0)))
+        for position, lane in enumerate(self.lanes):
+            self.layout.addItem(lane, *((self._top, position) if self.upright else (self._top + position, 0)))
             lane.bear_axis(lane is self.bearer)
         if self.upright:
             self.bearer.value_axis.setWidth(self._axis_width)
@@ -170,11 +170,11 @@ class LaneStack(QObject):
         """The lane beside which the numbers of the shared axis stand: the lowest one, or the first from the left."""
         return self.lanes[0 if self.upright else -1]
 
-    def _give_room(self, place: int, size: float) -> None:
+    def _give_room(self, position: int, size: float) -> None:
         if self.upright:
-            self.layout.layout.setColumnPreferredWidth(place, size)
+            self.layout.layout.setColumnPreferredWidth(position, size)
         else:
-            self.layout.layout.setRowPreferredHeight(self._top + place, size)
+            self.layout.layout.setRowPreferredHeight(self._top + position, size)
 
     def size_lanes(self, heights: Mapping[str, float]) -> None:
         """Share the room among the pictures of the lanes in proportion to ``heights`` (by name).
@@ -199,8 +199,8 @@ class LaneStack(QObject):
             for lane in self.lanes:
                 lane.allow_lines(3 if whole.height() > _TALL else 1)
         room = max((whole.width() if self.upright else whole.height()) - sum(beside), 100.0) / sum(wanted)
-        for place, (height, fixed) in enumerate(zip(wanted, beside, strict=True)):
-            self._give_room(place, height * room + fixed)
+        for position, (height, fixed) in enumerate(zip(wanted, beside, strict=True)):
+            self._give_room(position, height * room + fixed)
 
     def height_beside(self, lane: Lane) -> float:
         """What a lane needs besides its picture along the stack, in pixels: its line of words, and the shared axis."""

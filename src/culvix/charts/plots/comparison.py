@@ -73,9 +73,9 @@ class _ComparisonRows(pg.GraphicsObject):
         self.update()
 
     def _draw(self, painter: QPainter | PagePainter) -> None:
-        for place, (strip, foot) in enumerate(self._drawn):
+        for position, (strip, foot) in enumerate(self._drawn):
             if self._over:
-                _draw_over(painter, strip, place)
+                _draw_over(painter, strip, position)
             else:
                 _draw(painter, strip, foot)
 
@@ -83,8 +83,8 @@ class _ComparisonRows(pg.GraphicsObject):
         if not self._exportOpts:
             painter.drawPicture(0, 0, self._picture)
             return
-        with on_page(painter) as place:
-            self._draw(PagePainter(painter, place))
+        with on_page(painter) as position:
+            self._draw(PagePainter(painter, position))
 
     def boundingRect(self) -> QRectF:
         return self._bounds
@@ -100,17 +100,17 @@ def _in_sight(strips: Sequence[ComparisonRow]) -> tuple[float, float]:
     return (min(ends), max(ends)) if ends else (0.0, 1.0)
 
 
-def over_line(place: int) -> float:
-    """Where the box of the strip at ``place`` lies where strips are drawn over each other."""
-    return -0.14 - 0.13 * place
+def over_line(position: int) -> float:
+    """Where the box of the strip at ``position`` lies where strips are drawn over each other."""
+    return -0.14 - 0.13 * position
 
 
-def _draw_over(painter: QPainter | PagePainter, strip: ComparisonRow, place: int) -> None:
+def _draw_over(painter: QPainter | PagePainter, strip: ComparisonRow, position: int) -> None:
     """The density, or the outline of the bars, and a box below in the same line, which tells whose it is."""
-    shade, kind = _OVER[place % len(_OVER)]
-    line = QPen(colour(shade), 1.3 if place else 2.6, kind)
+    shade, kind = _OVER[position % len(_OVER)]
+    line = QPen(colour(shade), 1.3 if position else 2.6, kind)
     line.setCosmetic(True)
-    painter.setBrush(Qt.BrushStyle.NoBrush if place else brush(shade, 0.16))
+    painter.setBrush(Qt.BrushStyle.NoBrush if position else brush(shade, 0.16))
     painter.setPen(line)
     if strip.curve is not None:
         painter.drawPath(pg.arrayToQPath(*strip.curve))
@@ -120,7 +120,7 @@ def _draw_over(painter: QPainter | PagePainter, strip: ComparisonRow, place: int
     if strip.box is None:
         return
     low, q1, median, q3, high = strip.box
-    at = over_line(place)
+    at = over_line(position)
     if high > low:
         painter.drawLine(QPointF(low, at), QPointF(high, at))
     painter.drawRect(QRectF(q1, at - 0.035, q3 - q1, 0.07))
@@ -241,11 +241,11 @@ class Comparison(DeferredPaintView):
         strips = strips[:MOST_OVER] if over else strips
         self._shown = strips, words, zero, over
         self.names = [strip.name for strip in strips]
-        feet = [over_line(place) if over else self._foot(place) for place in range(len(strips))]
+        feet = [over_line(position) if over else self._foot(position) for position in range(len(strips))]
         self.strips.put(strips, feet, over=over)
         far = [np.full(strip.far.size, foot - (0 if over else _LINE)) for strip, foot in zip(strips, feet, strict=True)]
-        places = [strip.far for strip in strips]
-        self.far.put(Marks.plain(np.concatenate([np.zeros(0), *places])), np.concatenate([np.zeros(0), *far]))
+        positions = [strip.far for strip in strips]
+        self.far.put(Marks.plain(np.concatenate([np.zeros(0), *positions])), np.concatenate([np.zeros(0), *far]))
         dots = [(strip.points[0], strip.points[1] * _TALL + foot) for strip, foot in zip(strips, feet, strict=True)]
         x, y = (np.concatenate([np.zeros(0), *(dot[axis] for dot in dots)]) for axis in (0, 1))
         self.points.put(Marks.plain(x), y)
@@ -280,20 +280,20 @@ class Comparison(DeferredPaintView):
         if self._beyond:
             self.plot.axis(self._at_top).setTicks([told])
 
-    def _write_names(self, places: int) -> None:
-        """Name the strips, with room for so many ``places`` in view; side by side in as many rows as the names need."""
+    def _write_names(self, positions: int) -> None:
+        """Name the strips, with room for ``positions`` of them; side by side in as many rows as the names need."""
         axis, rows = self.plot.axis(self._at_foot), 1
         if self.upright:
             widest = max((axis.text_width(name) for _, name in self._lines), default=0.0) + _AROUND
-            rows = min(max(ceil(widest * places / max(self.width() - _AXES, 1.0)), 1), _MOST_ROWS)
+            rows = min(max(ceil(widest * positions / max(self.width() - _AXES, 1.0)), 1), _MOST_ROWS)
             # As wide as its words an axis makes itself, but not as high as their lines.
             axis.setHeight(_AROUND + _ROW * rows)
-        names = [(at, "\n" * (place % rows) + name) for place, (at, name) in enumerate(self._lines)]
+        names = [(at, "\n" * (position % rows) + name) for position, (at, name) in enumerate(self._lines)]
         axis.setTicks([names])
 
-    def _foot(self, place: int) -> float:
+    def _foot(self, position: int) -> float:
         """The height at which a strip begins."""
-        return float(place if self.upright else len(self.names) - 1 - place)
+        return float(position if self.upright else len(self.names) - 1 - position)
 
     def again(self, heading: str, width: int, height: int) -> "Comparison":
         """The same chart, all strips of it, under a ``heading``, as a new one of another size that is not shown."""
@@ -323,6 +323,6 @@ class Comparison(DeferredPaintView):
             return
         at = box.mapSceneToView(event.scenePos())
         line = floor(at.y() + 0.3)
-        place = line if self.upright else len(self.names) - 1 - line
-        if 0 <= place < len(self.names):
-            self.clicked.emit(place, at.x())
+        position = line if self.upright else len(self.names) - 1 - line
+        if 0 <= position < len(self.names):
+            self.clicked.emit(position, at.x())

@@ -78,9 +78,9 @@ class DistancePlot(Lane):
                 move(float(ends[0]) - 0.03 * reach, float(ends[1]) + 0.04 * reach, padding=0)
 
 
-def _marks(found: RowDistances, places: Ints, weights: Ints | None = None) -> Marks:
-    strength = np.zeros(places.size, dtype=np.int64) if weights is None else weights
-    return Marks(found.rows[places], _placed(found.classical[places], found), strength)
+def _marks(found: RowDistances, positions: Ints, weights: Ints | None = None) -> Marks:
+    strength = np.zeros(positions.size, dtype=np.int64) if weights is None else weights
+    return Marks(found.rows[positions], _placed(found.classical[positions], found), strength)
 
 
 def _placed(distances: Floats, found: RowDistances) -> Floats:
@@ -99,7 +99,7 @@ class ShareBars(QWidget):
     def put(self, names: tuple[str, ...], shares: Floats) -> None:
         """Show ``shares`` (1 is the whole), the largest first."""
         order = np.argsort(-shares, kind="stable")
-        self.names, self.shares = tuple(names[place] for place in order), shares[order]
+        self.names, self.shares = tuple(names[position] for position in order), shares[order]
         self.setFixedHeight(18 * len(self.names) + 2)
         self.update()
 
@@ -113,8 +113,8 @@ class ShareBars(QWidget):
         below = float(min(self.shares.min(), 0.0))
         room = max(self.width() - left - 62, 20) / (reach - below)
         zero = left - below * room
-        for place, (name, share) in enumerate(zip(self.names, self.shares.tolist(), strict=True)):
-            top = 18 * place
+        for position, (name, share) in enumerate(zip(self.names, self.shares.tolist(), strict=True)):
+            top = 18 * position
             painter.setPen(colour(LIGHT.muted))
             shown = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, left - 8)
             painter.drawText(QRectF(0, top, left - 8, 17), Qt.AlignmentFlag.AlignVCenter, shown)

@@ -38,28 +38,28 @@ class LineUpChart(QWidget):
         self.lineup, self.pick = lineup, pick
         self.update()
 
-    def panel(self, place: int) -> QRectF:
+    def panel(self, position: int) -> QRectF:
         """Where a picture stands, with its number above it."""
         rows = -(-PANELS // _ACROSS)
         width = (self.width() - _GAP) / _ACROSS - _GAP
         height = (self.height() - _GAP) / rows - _GAP
-        row, column = divmod(place, _ACROSS)
+        row, column = divmod(position, _ACROSS)
         return QRectF(_GAP + column * (width + _GAP), _GAP + row * (height + _GAP), width, height)
 
-    def place_at(self, point: QPointF) -> int | None:
+    def position_at(self, point: QPointF) -> int | None:
         """The picture under a point."""
-        return next((place for place in range(PANELS) if self.panel(place).contains(point)), None)
+        return next((position for position in range(PANELS) if self.panel(position).contains(point)), None)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        place = self.place_at(event.position()) if event is not None else None
-        if place is not None and place != self.pointed:
-            self.pointed = place
+        position = self.position_at(event.position()) if event is not None else None
+        if position is not None and position != self.pointed:
+            self.pointed = position
             self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        place = self.place_at(event.position()) if event is not None else None
-        if place is not None:
-            self._choose(place)
+        position = self.position_at(event.position()) if event is not None else None
+        if position is not None:
+            self._choose(position)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
@@ -78,29 +78,29 @@ class LineUpChart(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def _choose(self, place: int) -> None:
+    def _choose(self, position: int) -> None:
         if self.lineup is not None and self.pick is None:
-            self.picked.emit(place)
+            self.picked.emit(position)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self.lineup is None:
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for place in range(PANELS):
-            self._draw(painter, place, self.panel(place))
+        for position in range(PANELS):
+            self._draw(painter, position, self.panel(position))
 
-    def _draw(self, painter: QPainter, place: int, area: QRectF) -> None:
+    def _draw(self, painter: QPainter, position: int, area: QRectF) -> None:
         lineup = self.lineup
         assert lineup is not None
-        real, picked = self.pick is not None and place == lineup.place, place == self.pick
+        real, picked = self.pick is not None and position == lineup.position, position == self.pick
         frame = pen(LIGHT.settled, 2.5) if real else pen(LIGHT.probe, 2.5) if picked else pen(LIGHT.rule, 1.0)
-        if self.pick is None and place == self.pointed:
+        if self.pick is None and position == self.pointed:
             frame = pen(LIGHT.probe, 1.6)
         painter.setPen(frame)
         painter.setBrush(brush(LIGHT.panel))
         painter.drawRect(area)
-        words = str(place + 1)
+        words = str(position + 1)
         if real:
             words += "  real, picked" if picked else "  real"
         elif picked:
@@ -111,11 +111,11 @@ class LineUpChart(QWidget):
         painter.setPen(colour(LIGHT.ink if real or picked else LIGHT.muted))
         painter.drawText(area.adjusted(6, 2, -4, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, words)
         inner = area.adjusted(6, 4 + _HEAD, -6, -6)
-        (self._bars if lineup.form == "histogram" else self._points)(painter, lineup, place, inner)
+        (self._bars if lineup.form == "histogram" else self._points)(painter, lineup, position, inner)
 
-    def _bars(self, painter: QPainter, lineup: LineUp, place: int, area: QRectF) -> None:
+    def _bars(self, painter: QPainter, lineup: LineUp, position: int, area: QRectF) -> None:
         assert lineup.edges is not None
-        edges, heights = lineup.edges, lineup.heights[place] / max(float(lineup.heights.max()), 1.0)
+        edges, heights = lineup.edges, lineup.heights[position] / max(float(lineup.heights.max()), 1.0)
         x = area.left() + area.width() * (edges - edges[0]) / (edges[-1] - edges[0])
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(brush(LIGHT.data, 0.8))
@@ -126,13 +126,13 @@ class LineUpChart(QWidget):
         painter.setPen(pen(LIGHT.rule, 1.0))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
 
-    def _points(self, painter: QPainter, lineup: LineUp, place: int, area: QRectF) -> None:
+    def _points(self, painter: QPainter, lineup: LineUp, position: int, area: QRectF) -> None:
         assert lineup.z is not None
         low, high = lineup.across
         top = float(lineup.z[-1]) or 1.0
-        x = area.left() + area.width() * (lineup.heights[place] - low) / ((high - low) or 1.0)
+        x = area.left() + area.width() * (lineup.heights[position] - low) / ((high - low) or 1.0)
         y = area.center().y() - area.height() / 2 * lineup.z / top
-        line = np.polyfit(lineup.z, lineup.heights[place], 1)
+        line = np.polyfit(lineup.z, lineup.heights[position], 1)
         ends = [area.left() + area.width() * (line[1] + line[0] * z - low) / ((high - low) or 1.0) for z in (-top, top)]
         painter.setPen(pen(LIGHT.reference, 1.0, dashed=True))
         painter.drawLine(QPointF(ends[0], area.bottom()), QPointF(ends[1], area.top()))

@@ -37,8 +37,8 @@ def cleaned_frame(study: Study, progress: Progress = silent, *, trace: bool = Fa
         found[next(candidate for candidate in free if candidate not in found)] = series
 
     put("row", pl.Series(study.table.numbers_of(rows)))
-    for place, column in enumerate(study.table):
-        progress(place / len(study.table.columns), f"writing {column.name}")
+    for position, column in enumerate(study.table):
+        progress(position / len(study.table.columns), f"writing {column.name}")
         put(column.name, _series(column, working, rows))
         if trace and working.decides_on(column.name):
             put(f"{column.name} {_AS_READ}", column.text.gather(rows))
@@ -74,10 +74,10 @@ def _decided(working: WorkingSet, column: str, rows: Ints) -> pl.Series:
     """The decision on each of ``rows`` in words; empty where there is none."""
     words: list[str | None] = [None] * rows.size
     for row in working.decided(column).tolist():
-        place = int(np.searchsorted(rows, row))
+        position = int(np.searchsorted(rows, row))
         decision = working.decision_on(column, row)
-        if place < rows.size and rows[place] == row and decision is not None:
-            words[place] = _words(decision)
+        if position < rows.size and rows[position] == row and decision is not None:
+            words[position] = _words(decision)
     return pl.Series(words, dtype=pl.String)
 
 
@@ -109,8 +109,8 @@ def flagged_frame(study: Study, columns: Sequence[str] | None = None, progress: 
         if name not in study.table:
             raise CulvixError(f"There is no column “{name}”.")
     looks = []
-    for place, name in enumerate(names):
-        progress(place / max(len(names), 1), f"flagging {name}")
+    for position, name in enumerate(names):
+        progress(position / max(len(names), 1), f"flagging {name}")
         looks.append(study.analysis(name))
     found = flagged_values(looks, study.working).ordered()
     label = study.table.label_column
@@ -121,7 +121,7 @@ def flagged_frame(study: Study, columns: Sequence[str] | None = None, progress: 
         {
             "row": study.table.numbers_of(found.rows),
             "label": [None if label is None else label.cell(row) for row in found.rows.tolist()],
-            "column": [found.columns[place] for place in found.places.tolist()],
+            "column": [found.columns[position] for position in found.positions.tolist()],
             "group": pl.Series(found.groups.tolist(), dtype=pl.String).replace("", None),
             "scale": [flag_basis[found.column(line)][0] for line in range(len(found))],
             "value": found.values,

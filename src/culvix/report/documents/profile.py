@@ -322,12 +322,12 @@ def _matrix(names: list[str], matrix: CorrelationMatrix, confidence: float) -> J
 
 def _adjusted(p: Floats, adjust: Callable[[Floats], Floats]) -> Floats:
     """``p`` of a matrix adjusted over its pairs, each counted once and the diagonal not at all."""
-    place = np.triu_indices_from(p, 1)
-    given = ~np.isnan(p[place])
+    position = np.triu_indices_from(p, 1)
+    given = ~np.isnan(p[position])
     adjusted = np.full(p.shape, np.nan)
-    values = p[place]
+    values = p[position]
     values[given] = adjust(values[given])
-    adjusted[place] = values
+    adjusted[position] = values
     return np.where(np.isnan(adjusted), adjusted.T, adjusted)
 
 

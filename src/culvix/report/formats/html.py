@@ -45,11 +45,11 @@ def report_html(study: Study, draw: Draw, *, progress: Progress = silent) -> str
     """Write ``study`` up as it stands; ``draw`` turns a picture into an SVG element."""
     numeric = list(study.table.numeric)
     sheets = []
-    for place, column in enumerate(numeric):
-        progress(0.85 * place / max(len(numeric), 1), f"writing up {column.name}")
+    for position, column in enumerate(numeric):
+        progress(0.85 * position / max(len(numeric), 1), f"writing up {column.name}")
         analysis = study.analysis(column.name)
         picture = ""
-        if place < _MOST_PICTURES:
+        if position < _MOST_PICTURES:
             picture = draw(shape_picture(analysis, study.working, _NOTHING, qq_points=_QQ_POINTS))
         sheets.append(_sheet(study, analysis, picture))
     progress(0.87, "writing up the relations")
@@ -243,8 +243,8 @@ def _decisions(study: Study) -> list[dict[str, str]]:
 
 
 def _row_text(table: Table, named: Column | None, row: int) -> str:
-    place = count(table.number_of(row))
-    return place if named is None else f"{place} ({named.cell(row)})"
+    position = count(table.number_of(row))
+    return position if named is None else f"{position} ({named.cell(row)})"
 
 
 def _relations(study: Study, draw: Draw) -> dict[str, Any]:

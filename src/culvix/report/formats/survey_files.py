@@ -52,13 +52,13 @@ def _spreadsheet(head: list[str], body: list[list[object]]) -> bytes:
     with xlsxwriter.Workbook(data, {"in_memory": True}) as book:
         sheet = book.add_worksheet("survey")
         bold = book.add_format({"bold": True})
-        for place, name in enumerate(head):
-            sheet.write_string(0, place, name, bold)
+        for position, name in enumerate(head):
+            sheet.write_string(0, position, name, bold)
         for at, line in enumerate(body, start=1):
-            for place, cell in enumerate(line):
+            for position, cell in enumerate(line):
                 if isinstance(cell, str):
-                    sheet.write_string(at, place, cell)
+                    sheet.write_string(at, position, cell)
                 elif isinstance(cell, int | float):
-                    sheet.write_number(at, place, cell)
+                    sheet.write_number(at, position, cell)
         sheet.freeze_panes(1, 1)
     return data.getvalue()

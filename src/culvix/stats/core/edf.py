@@ -75,12 +75,12 @@ def edf_distances(x: Floats, mean: float, sd: float, rows: RowSums | None = None
     return running.distances
 
 
-def _one_by_one(running: _Running, x: Floats, places: np.ndarray, mean: float, sd: float) -> None:
+def _one_by_one(running: _Running, x: Floats, positions: np.ndarray, mean: float, sd: float) -> None:
     n = running.n
-    for part in blocks(places.size):
-        place = places[part]
-        y = standardise(x[place], mean, sd)
-        odd = 2.0 * place + 1
+    for part in blocks(positions.size):
+        position = positions[part]
+        y = standardise(x[position], mean, sd)
+        odd = 2.0 * position + 1
         share = ndtr(y)
         # Each step of the empirical distribution is taken at its middle.
         gap = share - odd / (2 * n)
@@ -177,5 +177,5 @@ def _largest_gap(running: _Running, x: Floats, starts: Ints, mean: float, sd: fl
     doubtful = (high + slack > max(running.highest, -running.lowest)) | (
         low - slack < min(running.lowest, -running.highest)
     )
-    places = starts[doubtful, None] + np.arange(ROW)
-    running.reach(ndtr((x[places] - mean) / sd) - (places + 0.5) / n)
+    positions = starts[doubtful, None] + np.arange(ROW)
+    running.reach(ndtr((x[positions] - mean) / sd) - (positions + 0.5) / n)

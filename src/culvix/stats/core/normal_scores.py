@@ -103,15 +103,17 @@ def _product_by_rows(x: Floats, rows: RowSums, a: float) -> float:
     """Σ z·x, by rows but near the ends, where the score is no polynomial."""
     n = rows.n
     scores = _scores_of_rows(n, a)
-    place = rows.starts // ROW - _DIRECT // ROW
-    inner = (place >= 0) & (place < scores.shape[0])
+    position = rows.starts // ROW - _DIRECT // ROW
+    inner = (position >= 0) & (position < scores.shape[0])
     outer = (rows.starts[~inner, None] + np.arange(ROW)).ravel()
-    places = np.concatenate((rows.left, outer))
+    positions = np.concatenate((rows.left, outer))
     # Scores add up to nothing, so that any middle may be taken off.
     middle = float(x[n // 2])
-    parts = [plain_dot(_scores_at(places[part], n, a), x[places[part]] - middle) for part in blocks(places.size)]
+    parts = [
+        plain_dot(_scores_at(positions[part], n, a), x[positions[part]] - middle) for part in blocks(positions.size)
+    ]
     middles = (rows.middles[inner] - middle)[:, None] * spreading(ROW, NODES).sum(axis=0)
-    return fsum((*parts, float(np.vdot(scores[place[inner]], rows.at_nodes[inner] + middles))))
+    return fsum((*parts, float(np.vdot(scores[position[inner]], rows.at_nodes[inner] + middles))))
 
 
 def _scores_of_rows(n: int, a: float) -> Floats:
@@ -125,14 +127,14 @@ def _scores_of_rows(n: int, a: float) -> Floats:
 @lru_cache(maxsize=1)
 def _to_rows() -> Floats:
     """The matrix that takes a polynomial's values at the few nodes of rows taken together to those at all their own."""
-    places = ROW * np.arange(_TOGETHER)[:, None] + chebyshev_nodes(ROW, NODES)
-    return np.ascontiguousarray(polynomial_at(_TOGETHER * ROW, _FEW, places.ravel()).T)
+    positions = ROW * np.arange(_TOGETHER)[:, None] + chebyshev_nodes(ROW, NODES)
+    return np.ascontiguousarray(polynomial_at(_TOGETHER * ROW, _FEW, positions.ravel()).T)
 
 
-def _scores_at(places: Floats | Ints, n: int, a: float) -> Floats:
-    """Scores of the values at ``places`` (from 0, any shape), each from the nearer end."""
-    from_end = np.minimum(places, n - 1 - places)
-    return np.copysign(upper_scores(from_end + 1.0, n, a), places - (n - 1) / 2)
+def _scores_at(positions: Floats | Ints, n: int, a: float) -> Floats:
+    """Scores of the values at ``positions`` (from 0, any shape), each from the nearer end."""
+    from_end = np.minimum(positions, n - 1 - positions)
+    return np.copysign(upper_scores(from_end + 1.0, n, a), positions - (n - 1) / 2)
 
 
 @lru_cache(maxsize=64)

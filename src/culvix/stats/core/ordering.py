@@ -63,6 +63,6 @@ def _mend(order: Ints, ranked: Floats, leading: "np.ndarray[tuple[int], np.dtype
     sizes = last - first
     # Every place in such a run, one run after the other.
     ends = np.cumsum(sizes)
-    places = np.arange(int(ends[-1])) + np.repeat(first - (ends - sizes), sizes)
+    positions = np.arange(int(ends[-1])) + np.repeat(first - (ends - sizes), sizes)
     run = np.repeat(np.arange(sizes.size), sizes)
-    order[places] = order[places][np.lexsort((order[places], ranked[places], run))]
+    order[positions] = order[positions][np.lexsort((order[positions], ranked[positions], run))]

@@ -35,9 +35,9 @@ def between_nodes(ranks: int, many: int, few: int) -> Floats:
     return polynomial_at(ranks, few, chebyshev_nodes(ranks, many))
 
 
-def polynomial_at(ranks: int, nodes: int, places: Floats) -> Floats:
-    """The matrix that takes a polynomial's values at the nodes of a row to those at ``places`` (shape ``(m,)``)."""
+def polynomial_at(ranks: int, nodes: int, positions: Floats) -> Floats:
+    """The matrix that takes a polynomial's values at the nodes of a row to those at ``positions`` (shape ``(m,)``)."""
     middle = (ranks - 1) / 2
     vander = np.polynomial.chebyshev.chebvander
     at_nodes = vander((chebyshev_nodes(ranks, nodes) - middle) / middle, nodes - 1)
-    return np.asarray(vander((places - middle) / middle, nodes - 1) @ np.linalg.inv(at_nodes))
+    return np.asarray(vander((positions - middle) / middle, nodes - 1) @ np.linalg.inv(at_nodes))

@@ -67,17 +67,17 @@ def row_sums(x: Floats) -> RowSums | None:
     rows = x[:whole].reshape(-1, ROW)
     width = rows[:, -1] - rows[:, 0]
     narrow = width <= _WIDE * (float(x[3 * n // 4]) - float(x[n // 4]))
-    places = np.flatnonzero(narrow)
+    positions = np.flatnonzero(narrow)
     middles = rows[:, 0] / 2 + rows[:, -1] / 2
     powers, at_nodes = _one_pass(rows, middles)
     wide = (np.flatnonzero(~narrow)[:, None] * ROW + np.arange(ROW)).ravel()
     return RowSums(
         n=n,
-        starts=places * ROW,
-        middles=middles[places],
-        width=width[places],
-        powers=powers[places],
-        at_nodes=at_nodes[places],
+        starts=positions * ROW,
+        middles=middles[positions],
+        width=width[positions],
+        powers=powers[positions],
+        at_nodes=at_nodes[positions],
         left=np.concatenate((wide, np.arange(whole, n))),
     )
 

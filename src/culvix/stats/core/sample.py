@@ -291,7 +291,7 @@ class Sample:
         if self.n > SHORT and np.isfinite(gone).all():
             # Equal values are taken from the front of their run one by one, so that the order need not be made again.
             first = np.searchsorted(gone, gone, side="left")
-            places = self._bounds[0] + np.searchsorted(self.sorted, gone) + np.arange(gone.size) - first
-            kept = np.delete(self._ordered, places)
+            positions = self._bounds[0] + np.searchsorted(self.sorted, gone) + np.arange(gone.size) - first
+            kept = np.delete(self._ordered, positions)
             rest.__dict__["_ordered"] = np.concatenate((kept, np.full(gone.size, np.nan)))
         return rest

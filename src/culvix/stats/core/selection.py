@@ -58,14 +58,14 @@ def kth_smallest(
             is_next, bound = False, low / 2 + high / 2
         if not low < bound < high:
             return _between_neighbours(k, high, first, last, value)
-        places = np.clip(count(bound), first, last)
-        total = int(places.sum())
+        positions = np.clip(count(bound), first, last)
+        total = int(positions.sum())
         if total >= k:
             if is_next:
                 return bound
-            high, last, within = bound, places, total
+            high, last, within = bound, positions, total
         else:
-            low, first, below = bound, places, total
+            low, first, below = bound, positions, total
     return _sorted_out(k - below, first, last, value)
 
 
@@ -77,8 +77,8 @@ def kth_and_next(
     ``rounding`` is at least what ``count`` may be off by at its bound.
     """
     found = kth_smallest(k, low, high, sizes, count, value, rounding)
-    places = np.clip(count(found + rounding), 0, sizes)
-    return found, found if int(places.sum()) > k else _next_value(places, sizes, value)
+    positions = np.clip(count(found + rounding), 0, sizes)
+    return found, found if int(positions.sum()) > k else _next_value(positions, sizes, value)
 
 
 def _near(k: int, sizes: Ints, value: Value, rounding: float) -> list[float]:
@@ -91,7 +91,9 @@ def _near(k: int, sizes: Ints, value: Value, rounding: float) -> list[float]:
     drawn = np.sort(value(rows, at - (ends[rows] - sizes[rows])))
     share = k / total
     reach = _SAFE * sqrt(share * (1 - share) / _DRAWN) + 2 / _DRAWN
-    low, high = (float(drawn[min(max(int(place * _DRAWN), 0), _DRAWN - 1)]) for place in (share - reach, share + reach))
+    low, high = (
+        float(drawn[min(max(int(position * _DRAWN), 0), _DRAWN - 1)]) for position in (share - reach, share + reach)
+    )
     # Where both are one value but for rounding, it is probably the one sought, and nothing else lies around it.
     if high - low <= rounding / 2:
         low, high = low - rounding / 4, high + rounding / 4
@@ -129,6 +131,6 @@ def _sorted_out(k: int, first: Ints, last: Ints, value: Value) -> float:
     lengths = last - first
     rows = np.repeat(np.arange(first.size), lengths)
     starts = np.cumsum(lengths) - lengths
-    places = np.arange(rows.size) - np.repeat(starts, lengths) + np.repeat(first, lengths)
-    values = value(rows, places)
+    positions = np.arange(rows.size) - np.repeat(starts, lengths) + np.repeat(first, lengths)
+    values = value(rows, positions)
     return float(np.partition(values, k - 1)[k - 1])

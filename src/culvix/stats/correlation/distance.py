@@ -109,8 +109,8 @@ def _row_sums(x: Floats) -> Floats:
     """For each of the ascending ``x`` the sum of its distances to all of them."""
     n = x.size
     before = np.cumsum(x) - x
-    place = np.arange(n)
-    return np.asarray(x * (2 * place - n + 1) - before + (before[-1] + x[-1] - before - x))
+    position = np.arange(n)
+    return np.asarray(x * (2 * position - n + 1) - before + (before[-1] + x[-1] - before - x))
 
 
 def _covariance(x: Floats, x_sums: Floats, y: Floats) -> float:
@@ -146,18 +146,18 @@ def _distance_products(x: Floats, y: Floats, order: Ints) -> float:
 def _sums_before(ranks: Ints, values: Floats) -> Floats:
     """For each place the sum of ``values`` over earlier places with a lower rank (ranks from 0, all different)."""
     result = np.zeros(ranks.size)
-    place = np.arange(ranks.size)
+    position = np.arange(ranks.size)
     current = ranks.copy()
     group = np.zeros(ranks.size, dtype=np.int64)
     for digit in range(int(ranks.size - 1).bit_length() - 1, -1, -1):
         ones = ((current >> digit) & 1).astype(bool)
-        carried = np.where(ones, 0.0, values[place])
+        carried = np.where(ones, 0.0, values[position])
         running = np.cumsum(carried)
         starts = np.flatnonzero(np.concatenate(([True], group[1:] != group[:-1])))
         lengths = np.diff(np.append(starts, current.size))
         offset = np.repeat(running[starts] - carried[starts], lengths)
-        result[place[ones]] += (running - offset)[ones]
+        result[position[ones]] += (running - offset)[ones]
         split = np.argsort(current >> digit, kind="stable")
-        current, place = current[split], place[split]
+        current, position = current[split], position[split]
         group = current >> digit
     return result

@@ -185,9 +185,9 @@ def inversions(ranks: Ints) -> int:
         inner = np.arange(values.size) - np.repeat(starts, lengths)
         zeros = lengths - np.add.reduceat(ones, starts)
         first_one = np.repeat(starts + zeros, lengths)
-        place = np.where(zero, np.repeat(starts, lengths) + inner - ones_here, first_one + ones_here)
+        position = np.where(zero, np.repeat(starts, lengths) + inner - ones_here, first_one + ones_here)
         moved = np.empty_like(values)
-        moved[place] = values
+        moved[position] = values
         values = moved
         group = values >> digit
     return total
@@ -199,9 +199,9 @@ def _orders(n: int) -> tuple[int, ...]:
     counts = [1]
     for m in range(2, n + 1):
         wider = [0] * (len(counts) + m - 1)
-        for place, value in enumerate(counts):
+        for position, value in enumerate(counts):
             for step in range(m):
-                wider[place + step] += value
+                wider[position + step] += value
         counts = wider
     total, sums = 0, []
     for value in counts:

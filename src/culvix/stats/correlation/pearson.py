@@ -34,9 +34,9 @@ __all__ = [
     "pair_sums",
     "pearson",
     "pearson_matrix",
-    "place",
     "present_pairs",
     "product_moment",
+    "set_pair",
     "straight_line",
     "z_interval",
 ]
@@ -234,7 +234,7 @@ def blank(kind: str, k: int) -> CorrelationMatrix:
     return CorrelationMatrix(kind, np.full((k, k), np.nan), np.full((k, k), np.nan), np.zeros((k, k), np.int64))
 
 
-def place(matrix: CorrelationMatrix, i: int, j: int, pair: PairCorrelation) -> None:
+def set_pair(matrix: CorrelationMatrix, i: int, j: int, pair: PairCorrelation) -> None:
     """Put the result of one pair into ``matrix``, on both sides of the diagonal."""
     matrix.n[i, j] = matrix.n[j, i] = pair.n
     matrix.r[i, j] = matrix.r[j, i] = np.nan if pair.r is None else pair.r
@@ -250,7 +250,7 @@ def matrix_of_pairs(
     matrix = blank(kind, len(columns))
     for i in range(len(columns)):
         for j in range(i, len(columns)):
-            place(matrix, i, j, run(columns[i], columns[j]))
+            set_pair(matrix, i, j, run(columns[i], columns[j]))
     return matrix
 
 
@@ -340,7 +340,7 @@ def pearson_matrix(columns: list[Floats]) -> CorrelationMatrix:
     matrix = CorrelationMatrix("pearson", np.where(trusted, r, np.nan), p, n.astype(np.int64))
     for i, j in np.argwhere(~trusted):
         if i <= j:
-            place(matrix, int(i), int(j), pearson(columns[i], columns[j]))
+            set_pair(matrix, int(i), int(j), pearson(columns[i], columns[j]))
     return matrix
 
 

@@ -36,7 +36,7 @@ def _orders(n: int) -> _Orders:
     orders = np.zeros((1, 1), dtype=np.int8)
     for size in range(2, n + 1):
         # The new place goes before each of those there are, and behind them all.
-        orders = np.concatenate([np.insert(orders, place, size - 1, axis=1) for place in range(size)])
+        orders = np.concatenate([np.insert(orders, position, size - 1, axis=1) for position in range(size)])
     return orders
 
 

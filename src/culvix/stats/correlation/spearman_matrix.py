@@ -22,7 +22,7 @@ from culvix.stats.correlation.pearson import (
     blank,
     p_values,
     pearson_matrix,
-    place,
+    set_pair,
 )
 from culvix.stats.correlation.rank_permutations import RESAMPLED_N
 from culvix.stats.correlation.spearman import spearman
@@ -123,7 +123,7 @@ def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:
     with ThreadPoolExecutor(len(os.sched_getaffinity(0))) as pool:
         for i, found in enumerate(pool.map(lambda i: _with_later(columns, ranked, i), range(len(columns)))):
             for j, pair in enumerate(found, i):
-                place(matrix, i, j, pair)
+                set_pair(matrix, i, j, pair)
     return matrix
 
 

@@ -110,7 +110,7 @@ class _PairMeans:
         self._ends = float(sample.sorted[0]), float(sample.sorted[-1])
         self._exponent = binary_exponent(*self._ends) + 1
         self._x = np.ldexp(sample.sorted, -self._exponent)
-        self._place = np.arange(sample.n)
+        self._position = np.arange(sample.n)
         self.many = sample.n * (sample.n + 1) // 2
 
     def smallest(self, k: int) -> float:
@@ -127,14 +127,14 @@ class _PairMeans:
     def _select(self, select: Callable[..., Selected], k: int) -> Selected:
         # No mean is at or below the start: the next number below the smallest.
         start = float(np.nextafter(self._x[0], -np.inf))
-        return select(k, start, float(self._x[-1]), self._x.size - self._place, self._count, self._value, _ROUNDING)
+        return select(k, start, float(self._x[-1]), self._x.size - self._position, self._count, self._value, _ROUNDING)
 
     def _back(self, value: float) -> float:
         # Beside the largest values the smallest ones lose their digits, which may not push the result out.
         return min(max(float(np.ldexp(value, self._exponent)), self._ends[0]), self._ends[1])
 
     def _count(self, bound: float) -> Ints:
-        return np.asarray(np.maximum(np.searchsorted(self._x, 2 * bound - self._x, side="right") - self._place, 0))
+        return np.asarray(np.maximum(np.searchsorted(self._x, 2 * bound - self._x, side="right") - self._position, 0))
 
-    def _value(self, rows: Ints, places: Ints) -> Floats:
-        return np.asarray(self._x[rows] / 2 + self._x[rows + places] / 2)
+    def _value(self, rows: Ints, positions: Ints) -> Floats:
+        return np.asarray(self._x[rows] / 2 + self._x[rows + positions] / 2)

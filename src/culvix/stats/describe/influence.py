@@ -83,18 +83,18 @@ def left_out(sample: Sample, rows: Ints) -> LeftOut:
         (m - 1) / ((m - 2) * (m - 3)) * ((m + 1) * g2 + 6),
     )
     too_few_digits = (spread < _ENOUGH) | (fourth * m < _ENOUGH * n * (centre.g2 + 3))
-    for place in np.flatnonzero(too_few_digits):
-        _add_up_again(found, int(place), sample)
+    for position in np.flatnonzero(too_few_digits):
+        _add_up_again(found, int(position), sample)
     return found
 
 
-def _add_up_again(found: LeftOut, place: int, sample: Sample) -> None:
-    """Put the figures without the row at ``place`` as the other values of ``sample`` themselves have them."""
-    rest = sample.without(found.rows[[place]]).moments
+def _add_up_again(found: LeftOut, position: int, sample: Sample) -> None:
+    """Put the figures without the row at ``position`` as the other values of ``sample`` themselves have them."""
+    rest = sample.without(found.rows[[position]]).moments
     assert rest is not None and rest.sd is not None
-    found.mean[place], found.sd[place] = rest.mean, rest.sd
-    found.skewness[place] = np.nan if rest.skewness is None else rest.skewness
-    found.excess_kurtosis[place] = np.nan if rest.excess_kurtosis is None else rest.excess_kurtosis
+    found.mean[position], found.sd[position] = rest.mean, rest.sd
+    found.skewness[position] = np.nan if rest.skewness is None else rest.skewness
+    found.excess_kurtosis[position] = np.nan if rest.excess_kurtosis is None else rest.excess_kurtosis
 
 
 def sums_of(x: Floats, y: Floats) -> PairSums | None:
@@ -143,9 +143,9 @@ def pearson_left_out(sums: PairSums | None, x: Floats, y: Floats, rows: Ints) ->
         across = (n * sums.r - a * b) / m - a * b / m**2
         spreads = [(n - c**2) / m - c**2 / m**2 for c in (a, b)]
         found = np.clip(across / np.sqrt(spreads[0] * spreads[1]), -1, 1)
-    for place in np.flatnonzero(np.minimum(*spreads) < _ENOUGH):
-        r = _without(x, y, rows[[place]]).r
-        found[place] = np.nan if r is None else r
+    for position in np.flatnonzero(np.minimum(*spreads) < _ENOUGH):
+        r = _without(x, y, rows[[position]]).r
+        found[position] = np.nan if r is None else r
     return np.asarray(found)
 
 

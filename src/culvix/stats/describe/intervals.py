@@ -110,11 +110,11 @@ def bonett_interval(sample: Sample, confidence: float) -> Interval | None:
     return ends if isfinite(ends[1]) else None
 
 
-def _kurtosis_about(centre: Moments, place: float) -> float | None:
-    """Mean fourth power of the distances from ``place`` over the squared variance."""
+def _kurtosis_about(centre: Moments, position: float) -> float | None:
+    """Mean fourth power of the distances from ``position`` over the squared variance."""
     if centre.g1 is None or centre.g2 is None or not centre.sd:
         return None
-    shift = (centre.mean - place) / (centre.sd * sqrt((centre.n - 1) / centre.n))
+    shift = (centre.mean - position) / (centre.sd * sqrt((centre.n - 1) / centre.n))
     return centre.g2 + 3 + shift * (4 * centre.g1 + shift * (6 + shift * shift))
 
 
@@ -179,14 +179,14 @@ def quantile_interval(sample: Sample, p: float, confidence: float) -> OpenInterv
         if not 0 < share < 1:
             raise StatisticsError(f"A {name} lies between 0 and 1, not at {share}.")
     n, tail = sample.n, (1 - confidence) / 2
-    low, high = _places_below(n, p, tail), _places_below(n, 1 - p, tail)
+    low, high = _positions_below(n, p, tail), _positions_below(n, 1 - p, tail)
     return (
         float(sample.sorted[low - 1]) if low else None,
         float(sample.sorted[n - high]) if high else None,
     )
 
 
-def _places_below(n: int, p: float, tail: float) -> int:
+def _positions_below(n: int, p: float, tail: float) -> int:
     """The largest k with P(Binomial(``n``, ``p``) < k) ≤ ``tail``; 0 where there is none."""
     if not n or (1 - p) ** n > tail:
         return 0

@@ -75,11 +75,11 @@ def _ratio(value: float, scale: float, least: float) -> float:
     return min(max(value / scale, least), 1.0)
 
 
-def _weights(place: Floats, n: int) -> tuple[Floats, Floats, Floats]:
-    """Weights of the value at ``place`` (from 0) in the second to fourth L-moment, by probability-weighted moments."""
-    one = place / (n - 1)
-    two = one * (place - 1) / max(n - 2, 1)
-    three = two * (place - 2) / max(n - 3, 1)
+def _weights(position: Floats, n: int) -> tuple[Floats, Floats, Floats]:
+    """Weights of the value at ``position`` (from 0) in the second to fourth L-moment, by weighted probabilities."""
+    one = position / (n - 1)
+    two = one * (position - 1) / max(n - 2, 1)
+    three = two * (position - 2) / max(n - 3, 1)
     return 2 * one - 1, 6 * two - 6 * one + 1, 20 * three - 30 * two + 12 * one - 1
 
 
@@ -96,6 +96,6 @@ def _sums(x: Floats, mean: float, reach: float, rows: RowSums | None) -> list[fl
         fewer = between_nodes(ROW, NODES, _NODES)
         middles = (rows.middles - mean)[:, None] * spreading(ROW, _NODES).sum(axis=0)
         at_nodes = (rows.at_nodes @ fewer + middles) / reach
-        places = rows.starts[:, None] + chebyshev_nodes(ROW, _NODES)
-        parts.append([float(np.vdot(weight, at_nodes)) for weight in _weights(places, n)])
+        positions = rows.starts[:, None] + chebyshev_nodes(ROW, _NODES)
+        parts.append([float(np.vdot(weight, at_nodes)) for weight in _weights(positions, n)])
     return [fsum(column) / n for column in zip(*parts, strict=True)]

@@ -59,21 +59,21 @@ def _middle_kernel(below: Floats, above: Floats) -> float:
     tied = int((below == 0).sum())
     strict, rows = below.size - tied, np.arange(below.size)
 
-    def value(row: Ints, place: Ints) -> Floats:
-        a, b = below[row], above[place]
+    def value(row: Ints, position: Ints) -> Floats:
+        a, b = below[row], above[position]
         span = b - a
         with np.errstate(divide="ignore", invalid="ignore"):
             h = (b + a) / span
         # Among pairs of ties the kernel is the sign of their distance from the diagonal.
-        return np.where(span == 0, np.sign(place + (row - strict) - (tied - 1.0)), h)
+        return np.where(span == 0, np.sign(position + (row - strict) - (tied - 1.0)), h)
 
     def count(bound: float) -> Ints:
         # No kernel is above 1.
         edge = -below * ((1 + bound) / (1 - bound)) if bound < 1 else np.where(below < 0, np.inf, 0.0)
-        places = np.searchsorted(above, edge, side="right")
+        positions = np.searchsorted(above, edge, side="right")
         # In the rows of ties: places before the diagonal hold −1, on it 0, and all others 1.
         diagonal = tied - 1 - (rows - strict) + (1 if bound >= 0 else 0)
-        return np.where(rows < strict, places, np.clip(diagonal, 0, tied))
+        return np.where(rows < strict, positions, np.clip(diagonal, 0, tied))
 
     sizes = np.full(below.size, above.size)
     total, start = below.size * above.size, -1.0 - 1e-9

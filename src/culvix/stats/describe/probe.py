@@ -148,8 +148,8 @@ def row_at(sample: Sample, value: float) -> tuple[int, float] | None:
     x = sample.sorted
     if not x.size:
         return None
-    place = int(np.searchsorted(x, value))
-    near = [at for at in (place - 1, place) if 0 <= at < x.size]
+    position = int(np.searchsorted(x, value))
+    near = [at for at in (position - 1, position) if 0 <= at < x.size]
     nearest = min(near, key=lambda at: abs(float(x[at]) - value))
     return int(sample.rows[np.searchsorted(x, x[nearest], side="left")]), float(x[nearest])
 

@@ -71,22 +71,22 @@ def _high_medians(x: Floats) -> Floats:
     """
     n = x.size
     reach = n // 2
-    place = np.arange(n)
-    first, last = np.maximum(place - reach, 0), np.minimum(place, n - 1 - reach)
-    few = place[::_EVERY]
+    position = np.arange(n)
+    first, last = np.maximum(position - reach, 0), np.minimum(position, n - 1 - reach)
+    few = position[::_EVERY]
     found = _window_starts(x, few, first[few], last[few])
     low = np.maximum(np.repeat(found, _EVERY)[:n], first)
     high = np.minimum(np.repeat(np.append(found[1:], last[-1]), _EVERY)[:n], last)
-    low = _window_starts(x, place, low, high)
+    low = _window_starts(x, position, low, high)
     before = np.maximum(low - 1, first)
     here = np.maximum(x[low + reach] - x, x - x[low])
     before_it = np.maximum(x[before + reach] - x, x - x[before])
     return np.asarray(np.minimum(here, before_it))
 
 
-def _window_starts(x: Floats, place: Ints, low: Ints, high: Ints) -> Ints:
+def _window_starts(x: Floats, position: Ints, low: Ints, high: Ints) -> Ints:
     """The least start, from ``low`` to ``high``, of a window that reaches farther right of its value than left."""
-    reach, own = x.size // 2, x[place]
+    reach, own = x.size // 2, x[position]
     while bool((low < high).any()):
         middle = (low + high) >> 1
         right_is_farther = x[middle + reach] - own >= own - x[middle]
@@ -120,15 +120,15 @@ def qn(sample: Sample) -> float | None:
     x, exponent = _scaled(sample)
     half = n // 2 + 1
     k = half * (half - 1) // 2
-    place = np.arange(n)
+    position = np.arange(n)
 
     def count(bound: float) -> Ints:
-        return np.searchsorted(x, x + bound, side="right") - place - 1
+        return np.searchsorted(x, x + bound, side="right") - position - 1
 
-    def value(rows: Ints, places: Ints) -> Floats:
-        return np.asarray(x[rows + 1 + places] - x[rows])
+    def value(rows: Ints, positions: Ints) -> Floats:
+        return np.asarray(x[rows + 1 + positions] - x[rows])
 
     reach = float(x[-1] - x[0])
-    found = kth_smallest(k, -reach, reach, n - 1 - place, count, value, _ROUNDING) if reach else 0.0
+    found = kth_smallest(k, -reach, reach, n - 1 - position, count, value, _ROUNDING) if reach else 0.0
     factor = _QN_SMALL.get(n, n / (n + 1.4) if n % 2 else n / (n + 3.8))
     return _back(_QN_FACTOR * factor * found, exponent)

@@ -93,7 +93,7 @@ def row_cutoff(n: int, p: int, level: float) -> float:
         )
     # Beyond what was simulated the excess falls as 1/n, and of more columns is less than of the most.
     columns, rows = min(p, COLUMNS[-1]), min(ratio, float(RATIOS[-1]))
-    excess = [_excess(columns, rows, place) for place in range(len(LEVELS))]
+    excess = [_excess(columns, rows, position) for position in range(len(LEVELS))]
     tails = [-log(1 - each) for each in LEVELS]
     found = exp(float(np.interp(-log(1 - level), tails, np.log(excess))))
     return plain * (1 + found * rows / ratio)
@@ -107,7 +107,7 @@ def _excess(p: int, ratio: float, level: int) -> float:
     """How much the factor of ``ratio`` rows for each of ``p`` columns is above 1, at one of `LEVELS`."""
     by_columns = []
     for c in COLUMNS:
-        places = [log(_rows_that_count(r * c, c) / c) for r in RATIOS]
+        positions = [log(_rows_that_count(r * c, c) / c) for r in RATIOS]
         heights = [log(max(_FACTORS[c, r][level] - 1, _LEAST)) for r in RATIOS]
-        by_columns.append(float(np.interp(log(ratio), places, heights)))
+        by_columns.append(float(np.interp(log(ratio), positions, heights)))
     return exp(float(np.interp(log(p), np.log(COLUMNS), by_columns)))

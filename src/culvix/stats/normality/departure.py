@@ -46,10 +46,10 @@ class Departure:
         if self.passed is None:
             parts = [f"Q-Q correlation {number(self.correlation, 4)}"]
         else:
-            places = max(4, ceil(-log10(1 - self.passed)))
+            positions = max(4, ceil(-log10(1 - self.passed)))
             parts = [
-                f"Q-Q correlation {number(self.correlation, places)}, where 95 % of normal columns this long pass "
-                f"{number(self.passed, places)}"
+                f"Q-Q correlation {number(self.correlation, positions)}, where 95 % of normal columns this long pass "
+                f"{number(self.passed, positions)}"
             ]
         parts.append(f"largest gap {number(self.gap, 2)} SDs")
         shapes = (

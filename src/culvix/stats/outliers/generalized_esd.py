@@ -71,9 +71,9 @@ def generalized_esd(sample: Sample, *, alpha: float = 0.05, k: int = 10) -> Outl
         step = max(found, 1)
         settings |= {"statistic": deviates[step - 1], "critical": esd_bound(n, step, alpha), "step": step}
     note = f"With n = {n} no more than {plural(most, 'outlier')} can be looked for." if most < k else None
-    low = sum(place < n // 2 for place in order[:found])
+    low = sum(position < n // 2 for position in order[:found])
     outer = dict(zip(sorted(order[:found]), sample.outer_rows(low, found - low).tolist(), strict=True))
-    rows = [outer[place] for place in order[:found]]
+    rows = [outer[position] for position in order[:found]]
     return by_test("generalized_esd", "deviate", n, settings, note, rows=rows, scores=deviates[:found])
 
 

@@ -58,8 +58,8 @@ def within_groups(sample: Sample, labels: Sequence[str | None], run: Run) -> Gro
     if len(labels) != sample.values.size:
         raise StatisticsError(f"{sample.values.size} rows need as many group labels, not {len(labels)}.")
     names = sorted({label for label in labels if label is not None})
-    places = {name: place for place, name in enumerate(names)}
-    codes = np.array([-1 if label is None else places[label] for label in labels], dtype=np.int64)
+    positions = {name: position for position, name in enumerate(names)}
+    codes = np.array([-1 if label is None else positions[label] for label in labels], dtype=np.int64)
     return within_codes(sample, codes, names, run)
 
 
@@ -68,8 +68,8 @@ def within_codes(sample: Sample, codes: Ints, names: Sequence[str], run: Run) ->
     order = np.argsort(codes, kind="stable")
     ends = np.searchsorted(codes[order], np.arange(len(names) + 1))
     found: dict[str, OutlierResult] = {}
-    for place, name in enumerate(names):
-        members = order[ends[place] : ends[place + 1]]
+    for position, name in enumerate(names):
+        members = order[ends[position] : ends[position + 1]]
         result = run(Sample(sample.values[members]))
         found[name] = replace(result, rows=members[result.rows])
     rows = np.concatenate([r.rows for r in found.values()]) if found else np.zeros(0, dtype=np.int64)
@@ -117,5 +117,5 @@ def on_scale(sample: Sample, key: str, run: Run) -> OutlierResult:
         ends = [float(inverse(np.array(end))) for end in (result.lower, result.upper)]
     # A limit beyond the reach of the scale is no limit on that side, for which the outermost value stands.
     x = sample.sorted
-    low, high = (end if np.isfinite(end) else float(x[place]) for end, place in zip(ends, (0, -1), strict=True))
+    low, high = (end if np.isfinite(end) else float(x[position]) for end, position in zip(ends, (0, -1), strict=True))
     return replace(result, lower=min(low, high), upper=max(low, high), settings=settings)

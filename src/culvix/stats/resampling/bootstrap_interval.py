@@ -86,9 +86,9 @@ class Resampling:
         found = []
         for first in range(0, self.repeats, rows):
             self.progress(first / self.repeats, "resampling")
-            places = draw.integers(0, n, (min(rows, self.repeats - first), size))
-            places.sort(axis=1)
-            found.append(run(places))
+            positions = draw.integers(0, n, (min(rows, self.repeats - first), size))
+            positions.sort(axis=1)
+            found.append(run(positions))
         return np.concatenate(found)
 
 
@@ -111,13 +111,13 @@ def _corrected(n: int, estimate: float, drawn: Floats, run: Resampled, tails: tu
 
 
 def _acceleration(n: int, run: Resampled) -> float:
-    place = np.arange(n - 1)
+    position = np.arange(n - 1)
     rows = max(1, _AT_A_TIME // n)
     found = []
     with np.errstate(over="ignore", invalid="ignore", divide="ignore"):
         for first in range(0, n, rows):
             left_out = np.arange(first, min(first + rows, n))[:, None]
-            found.append(run(place + (place >= left_out)))
+            found.append(run(position + (position >= left_out)))
     values = np.concatenate(found)
     values = values[np.isfinite(values)]
     deviations = values.mean() - values if values.size else values

@@ -155,7 +155,7 @@ def bootstrap_interval(
         return resampling.none(key, n, most, "The values are beyond what a number can hold.")
     run = BOOTSTRAPPED[key]
 
-    def of_places(places: Ints) -> Floats:
-        return run(x[places])
+    def of_positions(positions: Ints) -> Floats:
+        return run(x[positions])
 
-    return resampling.interval(key, n, most, of_places)
+    return resampling.interval(key, n, most, of_positions)

@@ -27,8 +27,8 @@ _MOST, _MOST_OF_SLOW = 2000, 500
 def _pearson(x: Floats, y: Floats) -> Resampled:
     x, y = unit_scaled(x), unit_scaled(y)
 
-    def run(places: Ints) -> Floats:
-        return _products(x[places], y[places])
+    def run(positions: Ints) -> Floats:
+        return _products(x[positions], y[positions])
 
     return run
 
@@ -43,8 +43,8 @@ def _products(a: Floats, b: Floats) -> Floats:
 def _spearman(x: Floats, y: Floats) -> Resampled:
     runs_x, runs_y = (np.unique(values, return_inverse=True)[1].ravel() for values in (x, y))
 
-    def run(places: Ints) -> Floats:
-        return _products(_ranks(runs_x[places]), _ranks(runs_y[places]))
+    def run(positions: Ints) -> Floats:
+        return _products(_ranks(runs_x[positions]), _ranks(runs_y[positions]))
 
     return run
 
@@ -63,8 +63,8 @@ def _each(coefficient: Callable[[Floats, Floats], float | None]) -> Callable[[Fl
     """A coefficient that is found for one resample at a time; NaN where a resample has none."""
 
     def of(x: Floats, y: Floats) -> Resampled:
-        def run(places: Ints) -> Floats:
-            found = [coefficient(x[row], y[row]) for row in places]
+        def run(positions: Ints) -> Floats:
+            found = [coefficient(x[row], y[row]) for row in positions]
             return np.array([np.nan if r is None else r for r in found])
 
         return run

@@ -23,19 +23,19 @@ def rounded(value: float, grain: float) -> float:
     return round(round(value / step) * step, 12 - floor(log10(step)))
 
 
-def dragged_width(edges: Floats, place: int, value: float, grain: float, *, free: bool = False) -> float | None:
-    """The width that puts edge ``place`` (from 1) at ``value`` while the first edge stays where it is.
+def dragged_width(edges: Floats, position: int, value: float, grain: float, *, free: bool = False) -> float | None:
+    """The width that puts edge ``position`` (from 1) at ``value`` while the first edge stays where it is.
 
     ``grain`` is what the pointer can tell apart, in the column's unit; the width is rounded to as much, unless
     ``free``. None where the edge was dragged to the first one or beyond.
     """
-    raw = (value - float(edges[0])) / place
+    raw = (value - float(edges[0])) / position
     if not raw > 0:
         return None
     if free:
         return raw
-    step = round_step(grain / place)
-    return max(rounded(raw, grain / place), step)
+    step = round_step(grain / position)
+    return max(rounded(raw, grain / position), step)
 
 
 def dragged_start(edges: Floats, value: float, smallest: float, grain: float, *, free: bool = False) -> float:

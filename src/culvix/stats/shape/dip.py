@@ -137,11 +137,11 @@ def _uniform_dips(n: int, steps: int, many: int, seed: tuple[int, int]) -> Float
     """The dips of so ``many`` uniform samples of ``n`` values, in ``steps`` steps where these are not 0."""
     draw = np.random.Generator(np.random.PCG64((*seed, n, steps)))
     found = np.empty(many)
-    places, below = np.arange(steps, dtype=np.float64), np.arange(n + 1) / n
+    positions, below = np.arange(steps, dtype=np.float64), np.arange(n + 1) / n
     for turn in range(many):
         if steps:
             counts = np.bincount(draw.integers(0, steps, n), minlength=steps)
-            found[turn] = _dip_of_cells(places, places + 1, np.cumsum(counts) / n)
+            found[turn] = _dip_of_cells(positions, positions + 1, np.cumsum(counts) / n)
         else:
             found[turn] = _dip(np.sort(draw.random(n)), below[:-1], below[1:])
     return found
@@ -221,11 +221,11 @@ def _hull(x: Floats, y: Floats) -> tuple[Floats, Ints]:
 def _corners(x: list[float], y: list[float]) -> list[int]:
     """The places of the corners of the largest convex function below the points."""
     found: list[int] = []
-    for place, (here, height) in enumerate(zip(x, y, strict=True)):
+    for position, (here, height) in enumerate(zip(x, y, strict=True)):
         while len(found) > 1:
             a, b = found[-2], found[-1]
             if (y[b] - y[a]) * (here - x[a]) < (height - y[a]) * (x[b] - x[a]):
                 break
             found.pop()
-        found.append(place)
+        found.append(position)
     return found

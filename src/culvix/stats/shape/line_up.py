@@ -33,7 +33,7 @@ _MOST_BINS = 120
 
 @dataclass(frozen=True, eq=False)
 class LineUp:
-    """Twenty pictures, the real one at ``place`` (from 0).
+    """Twenty pictures, the real one at ``position`` (from 0).
 
     ``across`` is the shared range of values. In the histogram form ``edges`` has shape ``(bins + 1,)`` and ``heights``
     shape ``(20, bins)``, counts of values; in the Q-Q form ``z`` has shape ``(m,)`` and ``heights`` shape ``(20, m)``,
@@ -42,7 +42,7 @@ class LineUp:
 
     form: str
     seed: int
-    place: int
+    position: int
     n: int
     across: tuple[float, float]
     heights: Floats
@@ -104,18 +104,18 @@ def line_up(sample: Sample, form: str = "histogram", seed: int = 1, progress: Pr
         progress(len(samples) / PANELS, "simulating normal samples")
         samples.append(made)
     # A stream of its own, so that the place does not follow from the samples.
-    place = int(np.random.default_rng((seed, 20)).integers(PANELS))
-    samples.insert(place, samples.pop(0))
+    position = int(np.random.default_rng((seed, 20)).integers(PANELS))
+    samples.insert(position, samples.pop(0))
     across = min(float(x[0]) for x in samples), max(float(x[-1]) for x in samples)
     if form == "qq":
-        at = _places(sample.n)
+        at = _positions(sample.n)
         z = np.where(2 * at < sample.n, -1.0, 1.0) * upper_scores(
             np.minimum(at, sample.n - 1 - at) + 1.0, sample.n, BLOM
         )
-        return LineUp(form, seed, place, sample.n, across, np.array([x[at] for x in samples]), z=z)
+        return LineUp(form, seed, position, sample.n, across, np.array([x[at] for x in samples]), z=z)
     edges = _edges(sample, across)
     counts = np.array([np.diff(np.searchsorted(x, edges)) for x in samples], dtype=np.float64)
-    return LineUp(form, seed, place, sample.n, across, counts, edges=edges)
+    return LineUp(form, seed, position, sample.n, across, counts, edges=edges)
 
 
 def _edges(sample: Sample, across: tuple[float, float]) -> Floats:
@@ -129,7 +129,7 @@ def _edges(sample: Sample, across: tuple[float, float]) -> Floats:
     return np.asarray(first + width * np.arange(low, high + 1))
 
 
-def _places(n: int) -> Ints:
+def _positions(n: int) -> Ints:
     """Places in order that are drawn: both tails whole, and even steps between."""
     if n <= _POINTS:
         return np.arange(n)

@@ -29,13 +29,13 @@ _TAIL = 100
 class QQ:
     """Points of the plot, ascending: ``value`` against normal quantile ``z`` (both shape ``(m,)``).
 
-    ``places`` has each point's place in the sample's order (from 0). The line is value = ``centre`` + ``slope`` · z;
+    ``positions`` has each point's place in the sample's order (from 0). The line is value = ``centre`` + ``slope`` · z;
     ``low`` and ``high`` are the band in the value's unit at each z. ``correlation`` is that of all ``n`` points.
     """
 
     value: Floats
     z: Floats
-    places: Ints
+    positions: Ints
     low: Floats
     high: Floats
     centre: float
@@ -61,7 +61,7 @@ class QQ:
         size = self.value.size
         at = np.unique(np.concatenate((np.arange(tail), middle, np.arange(size - tail, size))))
         return replace(
-            self, value=self.value[at], z=self.z[at], places=self.places[at], low=self.low[at], high=self.high[at]
+            self, value=self.value[at], z=self.z[at], positions=self.positions[at], low=self.low[at], high=self.high[at]
         )
 
 

@@ -52,8 +52,8 @@ class Smoother:
         kernel = np.exp(-0.5 * (frequency * width) ** 2)
         smooth = np.fft.irfft(np.fft.rfft(padded) * kernel, size)[: counts.size + 2 * pad]
         y: Floats = np.maximum(smooth, 0.0) / (self.sample.n * step * self.range)
-        places = np.arange(y.size, dtype=np.float64) - pad + (group - 1) / (2 * group)
-        x = self.low + self.range * step * places
+        positions = np.arange(y.size, dtype=np.float64) - pad + (group - 1) / (2 * group)
+        x = self.low + self.range * step * positions
         thin = max(1, y.size // _POINTS)
         at, height = reflected(x[::thin], y[::thin], self.sample, self.bounds)
         return Density(at, height, width * self.range, CHOSEN, self.sample.n)

@@ -22,7 +22,7 @@ __all__ = ["FlaggedValues", "Together", "deviations", "flagged_values"]
 class FlaggedValues:
     """Flagged values, one a line; all arrays have shape ``(k,)``, ``by`` has ``(k, methods)``.
 
-    ``places`` index ``columns``, ``rows`` count from 0, ``values`` are those the flags refer to. ``deviations`` are
+    ``positions`` index ``columns``, ``rows`` count from 0, ``values`` are those the flags refer to. ``deviations`` are
     distances from the median in scaled MADs, NaN where a column has no such scale. ``agreement`` of ``able`` methods
     flag the value, those in ``by`` in the order of ``methods``. ``decided``: a decision stands on it. ``groups`` names
     the group within which it was judged ("tank T1"), empty where it was judged among all; its deviation is then from
@@ -31,7 +31,7 @@ class FlaggedValues:
 
     columns: tuple[str, ...]
     methods: tuple[str, ...]
-    places: Ints
+    positions: Ints
     rows: Ints
     values: Floats
     deviations: Floats
@@ -52,24 +52,24 @@ class FlaggedValues:
     def ordered(self) -> "FlaggedValues":
         """Most agreement first, and among equals the farthest."""
         far = np.nan_to_num(np.abs(self.deviations), nan=-1.0)
-        return self.take(np.lexsort((self.rows, self.places, -far, -self.agreement)))
+        return self.take(np.lexsort((self.rows, self.positions, -far, -self.agreement)))
 
     def column(self, line: int) -> str:
-        return self.columns[int(self.places[line])]
+        return self.columns[int(self.positions[line])]
 
 
 Together = tuple[tuple[str, ...], RowDistances]
 """Columns looked at together, and the distances of their rows."""
 
 
-def _by_distance(found: RowDistances, place: int, methods: int, working: WorkingSet) -> tuple[np.ndarray, ...]:
+def _by_distance(found: RowDistances, position: int, methods: int, working: WorkingSet) -> tuple[np.ndarray, ...]:
     """The rows beyond the cut-off, as the other lines are."""
     at = np.flatnonzero(found.robust > found.cutoff)
     every = np.ones(at.size, dtype=np.int64)
     far, out = found.robust[at], ~working.rows_in_use[found.rows[at]]
     no = np.zeros((at.size, methods), dtype=bool)
     none = np.full(at.size, "", dtype=object)
-    return place * every, found.rows[at], far, far / found.cutoff, every, every, no, out, none
+    return position * every, found.rows[at], far, far / found.cutoff, every, every, no, out, none
 
 
 def deviations(sample: Sample, values: Floats) -> Floats:
@@ -101,8 +101,8 @@ def _grouped(preview: ColumnPreview, values: Floats) -> tuple[np.ndarray, Floats
 def _by(flags: Flags, methods: tuple[str, ...]) -> Bools:
     """Which of ``methods`` flag each row of ``flags``; one that is not in force for the column flags none."""
     found = np.zeros((flags.rows.size, len(methods)), dtype=bool)
-    for place, key in enumerate(flags.results):
-        found[:, methods.index(key)] = flags.by[:, place]
+    for position, key in enumerate(flags.results):
+        found[:, methods.index(key)] = flags.by[:, position]
     return found
 
 
@@ -117,7 +117,7 @@ def flagged_values(
     used = {key for preview in looks for key in preview.flags.results}
     methods = tuple(key for key in OUTLIER_METHODS if key in used)
     parts: list[tuple[np.ndarray, ...]] = []
-    for place, preview in enumerate(looks):
+    for position, preview in enumerate(looks):
         flags = preview.flags
         values = preview.flag_basis.values[flags.rows]
         decided = np.isin(flags.rows, working.decided(preview.column.name), assume_unique=True)
@@ -125,7 +125,7 @@ def flagged_values(
         groups, far = _grouped(preview, values)
         parts.append(
             (
-                *(place * every, flags.rows, values, far, flags.agreement, flags.able * every),
+                *(position * every, flags.rows, values, far, flags.agreement, flags.able * every),
                 *(_by(flags, methods), decided, groups),
             )
         )

@@ -333,7 +333,7 @@ def _some_methods(case: _Case, asked: Ints) -> Iterator[Question]:
     pattern = flags.by @ (1 << np.arange(len(keys)))
     for code in np.unique(pattern[left]).tolist():
         rows = flags.rows[left & (pattern == code)]
-        those = [key for place, key in enumerate(keys) if code >> place & 1]
+        those = [key for position, key in enumerate(keys) if code >> position & 1]
         names = [OUTLIER_METHODS[key].short for key in those]
         only = " and ".join(names)
         proposals = _keep(), _exclude(Cause.UNKNOWN, f"beyond {only}")

@@ -83,8 +83,8 @@ class Flags:
         """How many methods flag each of ``rows``; same shape."""
         if not self.rows.size:
             return np.zeros(rows.shape, dtype=np.int64)
-        place = np.minimum(np.searchsorted(self.rows, rows), self.rows.size - 1)
-        return np.where(self.rows[place] == rows, self.agreement[place], 0)
+        position = np.minimum(np.searchsorted(self.rows, rows), self.rows.size - 1)
+        return np.where(self.rows[position] == rows, self.agreement[position], 0)
 
 
 def valid_range(column: Column, settings: Settings) -> tuple[float | None, float | None]:
@@ -174,6 +174,6 @@ def flag_column(results: dict[str, OutlierResult]) -> Flags:
     parts = [result.rows for result in results.values()]
     rows = together(*parts)
     by = np.zeros((rows.size, len(parts)), dtype=bool)
-    for place, flagged in enumerate(parts):
-        by[np.searchsorted(rows, flagged), place] = True
+    for position, flagged in enumerate(parts):
+        by[np.searchsorted(rows, flagged), position] = True
     return Flags(results, rows, by)

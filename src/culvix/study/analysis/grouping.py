@@ -51,8 +51,8 @@ def grouping(column: Column) -> Grouping:
     shown = text.set(~pl.Series(column.present), None)
     found = [str(value) for value in shown.unique().drop_nulls().to_list()]
     _check(column.name, len(found))
-    places = {value: place for place, value in enumerate(column.order)}
-    names = sorted(found, key=lambda value: (places.get(value, len(places)), _natural(value)))
+    positions = {value: position for position, value in enumerate(column.order)}
+    names = sorted(found, key=lambda value: (positions.get(value, len(positions)), _natural(value)))
     codes = shown.cast(pl.Enum(names)).to_physical().cast(pl.Int64).fill_null(-1).to_numpy()
     return Grouping(column.name, tuple(names), codes)
 

@@ -150,14 +150,14 @@ def impact_of(
     samples = (column.sample, preview.sample, rest)
     states = ((), request.version, ("without", request.flag_basis_version, out.tobytes()))
     figures = []
-    for place, (sample, state) in enumerate(zip(samples, states, strict=True)):
-        progress(place / 6, f"comparing {column.name} before and after")
+    for position, (sample, state) in enumerate(zip(samples, states, strict=True)):
+        progress(position / 6, f"comparing {column.name} before and after")
         depends = ("impact", test, state, request.settings.trim, request.settings.quantile_type)
         figures.append(cache.part(depends, lambda sample=sample: figures_of(sample, request.settings.trim, test)))  # type: ignore[misc]
     others = partners(working.table, column.name)
     found: dict[str, tuple[PairCorrelation, ...]] = {}
-    for place, name in enumerate(others[:_MOST_PARTNERS]):
-        progress(0.5 + place / (2 * len(others)), f"correlating {column.name} with {name}")
+    for position, name in enumerate(others[:_MOST_PARTNERS]):
+        progress(0.5 + position / (2 * len(others)), f"correlating {column.name} with {name}")
         other = working.table[name]
         as_read, now = _Pair(column.sample, other.sample, ()), _pair(preview, working, name)
         base = _judged_pair(preview, other, pass_begins)

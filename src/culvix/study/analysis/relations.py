@@ -126,8 +126,8 @@ def rank_pairs(
         pairs = len(names) * (len(names) - 1) // 2
         raise CulvixError(f"{len(names)} numeric columns make {pairs} pairs; choose at most {MOST_COLUMNS} of them.")
     matrices = {}
-    for place, key in enumerate(kinds):
-        progress(place / len(kinds), f"correlating by {CORRELATION_KINDS[key].name}")
+    for position, key in enumerate(kinds):
+        progress(position / len(kinds), f"correlating by {CORRELATION_KINDS[key].name}")
         kind = CORRELATION_KINDS[key]
         short_way = kind.first_look if at_first_look else None
         matrices[key] = (short_way or kind.matrix)(list(columns))

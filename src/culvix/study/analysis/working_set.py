@@ -28,9 +28,9 @@ class Corrections:
 
     def value(self, row: int) -> float | None:
         """The value of one row, None where it was not corrected."""
-        place = int(np.searchsorted(self.rows, row))
-        there = place < self.rows.size and self.rows[place] == row
-        return float(self.values[place]) if there else None
+        position = int(np.searchsorted(self.rows, row))
+        there = position < self.rows.size and self.rows[position] == row
+        return float(self.values[position]) if there else None
 
 
 _UNCORRECTED = Corrections(np.zeros(0, dtype=np.int64), np.zeros(0))
@@ -67,8 +67,8 @@ class WorkingSet:
     def of(cls, table: Table, decisions: Sequence[Decision], before: "WorkingSet | None" = None) -> "WorkingSet":
         """The working set of ``table`` under ``decisions``; columns that are as ``before`` share its samples."""
         working = cls(table, tuple(decisions))
-        for place, decision in enumerate(decisions):
-            working._apply(place, decision)
+        for position, decision in enumerate(decisions):
+            working._apply(position, decision)
         if before is not None:
             working._share(before)
         return working
@@ -84,19 +84,19 @@ class WorkingSet:
     def _on_rows(self) -> Ints:
         return np.full(self.table.rows, _NONE, dtype=np.int32)
 
-    def _apply(self, place: int, decision: Decision) -> None:
+    def _apply(self, position: int, decision: Decision) -> None:
         rows = decision.rows
         for column in decision.columns:
             if column not in self._on_values:
                 self._on_values[column] = np.full(self.table.rows, _NONE, dtype=np.int32)
-            self._on_values[column][rows] = place
+            self._on_values[column][rows] = position
         out = self._on_rows
         if decision.kind is DecisionKind.EXCLUDE_ROW:
-            out[rows] = place
+            out[rows] = position
             return
         there = rows[out[rows] != _NONE]
         if there.size and decision.kind is not DecisionKind.KEEP:
-            own = np.array([earlier.column == decision.column for earlier in self.decisions[:place]], dtype=bool)
+            own = np.array([earlier.column == decision.column for earlier in self.decisions[:position]], dtype=bool)
             there = there[own[out[there]]]
         out[there] = _NONE
 
@@ -131,10 +131,10 @@ class WorkingSet:
 
     def decision_on(self, column: str, row: int) -> Decision | None:
         """The decision in force on one value: that on its row, or else the latest on the value itself."""
-        place = int(self._on_rows[row])
-        if place == _NONE and column in self._on_values:
-            place = int(self._on_values[column][row])
-        return None if place == _NONE else self.decisions[place]
+        position = int(self._on_rows[row])
+        if position == _NONE and column in self._on_values:
+            position = int(self._on_values[column][row])
+        return None if position == _NONE else self.decisions[position]
 
     def decided(self, column: str) -> Ints:
         """Rows of ``column`` with any decision in force on them, ascending."""
@@ -181,10 +181,10 @@ class WorkingSet:
         rows = np.flatnonzero(self._stands(column, DecisionKind.CORRECT) & self.rows_in_use)
         new = np.zeros(rows.size)
         on = self._on_values[column][rows]
-        for place in np.unique(on).tolist():
-            decision = self.decisions[place]
+        for position in np.unique(on).tolist():
+            decision = self.decisions[position]
             values = {name: self._imported(name) for name in decision.columns}
-            mine = np.flatnonzero(on == place)
+            mine = np.flatnonzero(on == position)
             all_of_it = decision.corrected(column, values)
             new[mine] = all_of_it[np.searchsorted(decision.rows, rows[mine])]
         return Corrections(rows, new)

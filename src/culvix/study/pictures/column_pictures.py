@@ -115,8 +115,8 @@ class ShapePicture:
     @cached_property
     def steps(self) -> tuple[Floats, Floats]:
         """Values, ascending, and the share of rows at or below each."""
-        places = few(np.arange(self.n), _MOST_STEPS)
-        last = np.unique(np.searchsorted(self.sample.sorted, self.sample.sorted[places], side="right") - 1)
+        positions = few(np.arange(self.n), _MOST_STEPS)
+        last = np.unique(np.searchsorted(self.sample.sorted, self.sample.sorted[positions], side="right") - 1)
         return self.sample.sorted[last], (last + 1) / max(self.n, 1)
 
     def weights_of(self, rows: Ints) -> Ints:
@@ -125,8 +125,8 @@ class ShapePicture:
         known = self.flagged.rows[order]
         if not known.size:
             return np.zeros(rows.shape, dtype=np.int64)
-        place = np.minimum(np.searchsorted(known, rows), known.size - 1)
-        return np.where(known[place] == rows, self.flagged.weights[order][place], 0)
+        position = np.minimum(np.searchsorted(known, rows), known.size - 1)
+        return np.where(known[position] == rows, self.flagged.weights[order][position], 0)
 
     @property
     def unit_of_bars(self) -> float:
@@ -183,7 +183,7 @@ def shape_picture(
         reference=(centre.mean, centre.sd) if smooth and centre and centre.sd else None,
         box=_box(analysis, settings),
         qq=points,
-        qq_rows=sample.rows[points.places] if points else np.zeros(0, dtype=np.int64),
+        qq_rows=sample.rows[points.positions] if points else np.zeros(0, dtype=np.int64),
         spans=() if two_valued else spans_of(analysis),
         flagged=Marks.at(flags.rows[plain], analysis.flag_basis.values[flags.rows[plain]], flags.agreement[plain]),
         excluded=Marks.at(excluded, imported.values[excluded]),

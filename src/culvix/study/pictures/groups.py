@@ -77,9 +77,9 @@ def split(
     settings = analysis.request.settings
     shape = GroupForm(form, bars, settings.of(analysis.column.name), valid_range(analysis.column, settings))
     found = []
-    for place, name in enumerate(groups.names):
-        progress(place / len(groups.names), f"splitting by {groups.by}")
-        rows = order[ends[place] : ends[place + 1]]
+    for position, name in enumerate(groups.names):
+        progress(position / len(groups.names), f"splitting by {groups.by}")
+        rows = order[ends[position] : ends[position + 1]]
         sample = Sample(values[rows])
         far = np.unique(values[rows[flagged[rows]]])
         told = describe(sample, quantile_type=quantile_type)

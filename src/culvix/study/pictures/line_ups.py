@@ -19,11 +19,11 @@ class Pick:
     seed: int
     n: int
     picked: int
-    place: int
+    position: int
 
     @property
     def right(self) -> bool:
-        return self.picked == self.place
+        return self.picked == self.position
 
     @property
     def sentence(self) -> str:
@@ -31,7 +31,7 @@ class Pick:
         kind = f"among {PANELS} {FORMS[self.form]}, n {count(self.n)}, seed {self.seed}"
         if self.right:
             return f"The real one was picked out {kind}: p = {1 / PANELS:g} against a normal."
-        return f"Picture {self.picked + 1} was taken for the real one, which was {self.place + 1}, {kind}: p = 1."
+        return f"Picture {self.picked + 1} was taken for the real one, which was {self.position + 1}, {kind}: p = 1."
 
 
 def chance_of(picks: list[Pick]) -> float:

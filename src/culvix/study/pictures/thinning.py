@@ -10,11 +10,11 @@ _STRAIGHT = 1e-4
 """How far a point of a curve may lie off the line between its neighbours and be left out, as a share of the height."""
 
 
-def few(places: Ints, most: int) -> Ints:
-    """At most ``most`` of ``places``, spread evenly."""
-    if places.size <= most:
-        return places
-    return places[np.linspace(0, places.size - 1, most).astype(np.int64)]
+def few(positions: Ints, most: int) -> Ints:
+    """At most ``most`` of ``positions``, spread evenly."""
+    if positions.size <= most:
+        return positions
+    return positions[np.linspace(0, positions.size - 1, most).astype(np.int64)]
 
 
 def outermost(ordered: Ints, most: int) -> Ints:
@@ -30,19 +30,19 @@ def told_apart(ordered: Floats, most: int) -> Floats:
     if ordered.size <= most:
         return ordered
     grid = np.linspace(ordered[0], ordered[-1], most)
-    places = np.unique(np.minimum(np.searchsorted(ordered, grid), ordered.size - 1))
-    return np.asarray(ordered[places])
+    positions = np.unique(np.minimum(np.searchsorted(ordered, grid), ordered.size - 1))
+    return np.asarray(ordered[positions])
 
 
-def bends(y: Floats, places: Ints) -> Ints:
-    """``places`` on the curve ``y`` without those where it runs straight, which only cost time to draw."""
-    slack = _STRAIGHT * float(y[places].max(initial=0.0))
+def bends(y: Floats, positions: Ints) -> Ints:
+    """``positions`` on the curve ``y`` without those where it runs straight, which only cost time to draw."""
+    slack = _STRAIGHT * float(y[positions].max(initial=0.0))
     for _ in range(4):
-        if places.size < 5:
+        if positions.size < 5:
             break
         # Every other point stays, so that what is left out never lies far from what is kept.
-        before, at, after = places[0:-2:2], places[1:-1:2], places[2::2]
+        before, at, after = positions[0:-2:2], positions[1:-1:2], positions[2::2]
         share = (at - before) / (after - before)
         straight = np.abs(y[at] - (y[before] + share * (y[after] - y[before]))) <= slack
-        places = np.delete(places, 1 + 2 * np.flatnonzero(straight))
-    return places
+        positions = np.delete(positions, 1 + 2 * np.flatnonzero(straight))
+    return positions

@@ -176,10 +176,10 @@ def find_kinds(text: CellTexts, rows: Ints, unit: str | None = None) -> dict[str
     kinds, units = _classify(distinct, unit)
     codes = cells.replace_strict(distinct, kinds, return_dtype=pl.Int64).to_numpy()
     found = {}
-    for place, (key, kind) in enumerate(KINDS.items()):
-        here = codes == place
+    for position, (key, kind) in enumerate(KINDS.items()):
+        here = codes == position
         if here.any():
-            examples = distinct.filter(kinds == place).head(_EXAMPLES).to_list()
+            examples = distinct.filter(kinds == position).head(_EXAMPLES).to_list()
             differing = _counted_units(cells.filter(pl.Series(here))) if key in _DIFFERING else ()
             found[key] = FoundKind(kind, rows[here], tuple(examples), units.get(key, ""), differing)
     return found
@@ -189,8 +189,10 @@ def _classify(distinct: pl.Series, unit: str | None) -> tuple[pl.Series, dict[st
     """The place in KINDS of each of the ``distinct`` texts, and the unit that goes with a kind."""
     keys = list(KINDS)
     expression = pl.lit(keys.index("text"), dtype=pl.Int64)
-    for place in range(len(keys) - 2, -1, -1):
-        expression = pl.when(pl.col("text").str.contains(KINDS[keys[place]].pattern)).then(place).otherwise(expression)
+    for position in range(len(keys) - 2, -1, -1):
+        expression = (
+            pl.when(pl.col("text").str.contains(KINDS[keys[position]].pattern)).then(position).otherwise(expression)
+        )
     kinds = (
         pl.DataFrame({"text": distinct}).select(expression.cast(pl.Int64).alias("kind")).to_series().to_numpy().copy()
     )
@@ -211,9 +213,9 @@ def _classify_units(distinct: pl.Series, kinds: Ints, keys: Sequence[str], own: 
     if not here.size:
         return {}
     suffixes = [_unit_of(text) for text in distinct.gather(pl.Series(here)).to_list()]
-    for place, suffix in zip(here.tolist(), suffixes, strict=True):
+    for position, suffix in zip(here.tolist(), suffixes, strict=True):
         if suffix is None:
-            kinds[place] = keys.index("text")
+            kinds[position] = keys.index("text")
     counted = Counter(suffix for suffix in suffixes if suffix is not None)
     if not counted:
         return {}

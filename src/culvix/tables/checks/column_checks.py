@@ -53,12 +53,12 @@ def suspected_codes(sample: Sample) -> list[SuspectedCode]:
     if values.size < 5:
         return []
     found = []
-    for place, beside in ((0, 1), (-1, -2)):
-        value, times = float(values[place]), int(counts[place])
-        others = np.delete(counts, place)
+    for position, beside in ((0, 1), (-1, -2)):
+        value, times = float(values[position]), int(counts[position])
+        others = np.delete(counts, position)
         reason = _reason(sample, value, times, float(values[beside]), others)
         if reason:
-            rows = np.sort(sample.rows[:times] if place == 0 else sample.rows[-times:])
+            rows = np.sort(sample.rows[:times] if position == 0 else sample.rows[-times:])
             found.append(SuspectedCode(value, rows, reason))
     return found
 

@@ -88,13 +88,13 @@ class _Kept:
 
     lines: list[bytes]
     rows: Ints
-    places: Ints
+    positions: Ints
     keys: Floats
 
-    def add(self, lines: Iterable[bytes], rows: Ints, places: Ints, keys: Floats) -> None:
+    def add(self, lines: Iterable[bytes], rows: Ints, positions: Ints, keys: Floats) -> None:
         self.lines.extend(lines)
         self.rows = np.concatenate([self.rows, rows])
-        self.places = np.concatenate([self.places, places])
+        self.positions = np.concatenate([self.positions, positions])
         self.keys = np.concatenate([self.keys, keys])
 
     def smallest(self, most: int) -> float:
@@ -102,8 +102,8 @@ class _Kept:
         if self.rows.size <= most:
             return float("inf")
         order = np.sort(np.argsort(self.keys, kind="stable")[:most])
-        self.lines = [self.lines[place] for place in order.tolist()]
-        self.rows, self.places, self.keys = self.rows[order], self.places[order], self.keys[order]
+        self.lines = [self.lines[position] for position in order.tolist()]
+        self.rows, self.positions, self.keys = self.rows[order], self.positions[order], self.keys[order]
         return float(self.keys.max())
 
 
@@ -143,7 +143,7 @@ def _finished(kept: _Kept, extent: Extent, counted: int | None) -> Thinned:
     if extent.sample is not None:
         kept.smallest(extent.sample)
     ended = (line if line.endswith(b"\n") else line + b"\n" for line in kept.lines)
-    return Thinned(b"".join(ended), kept.rows, kept.places, counted)
+    return Thinned(b"".join(ended), kept.rows, kept.positions, counted)
 
 
 def _in_range(rows: Ints, extent: Extent) -> Bools:

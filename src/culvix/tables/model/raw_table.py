@@ -43,7 +43,7 @@ class RawTable:
     text: TextBackedCells | None = None
     questions: tuple[ReadingQuestion, ...] = ()
     rows_in_file: Ints | None = None
-    places: tuple[int, ...] | None = None
+    positions: tuple[int, ...] | None = None
     """Where the columns stand in ``text``, where only some of them were read."""
 
     every_name: tuple[str, ...] = ()
@@ -59,15 +59,15 @@ class RawTable:
             raise ReadError(f"There is no column called {unknown[0]!r}; there are {', '.join(self.names[:20])}.")
         chosen = self
         if extent.columns:
-            places = [self.names.index(name) for name in extent.columns]
-            note = f"{len(places)} of {plural(len(self.names), 'column')} are read."
-            kept = tuple(self.columns[place] for place in places)
+            positions = [self.names.index(name) for name in extent.columns]
+            note = f"{len(positions)} of {plural(len(self.names), 'column')} are read."
+            kept = tuple(self.columns[position] for position in positions)
             chosen = replace(
                 self,
                 names=extent.columns,
                 columns=kept,
                 notes=(*self.notes, note),
-                places=tuple(places),
+                positions=tuple(positions),
                 every_name=self.names,
             )
         if extent.every_row or self.rows_in_file is not None:
@@ -87,8 +87,10 @@ class RawTable:
         """The cells of ``rows`` (ascending, from 0) as text, columns named by place."""
         if self.text is not None:
             records = self.text.records(rows)
-            return records if self.places is None else records.select(str(place) for place in self.places)
-        return pl.DataFrame([column.texts.at(rows).alias(str(place)) for place, column in enumerate(self.columns)])
+            return records if self.positions is None else records.select(str(position) for position in self.positions)
+        return pl.DataFrame(
+            [column.texts.at(rows).alias(str(position)) for position, column in enumerate(self.columns)]
+        )
 
     @cached_property
     def repeated_rows(self) -> Ints:
@@ -104,7 +106,7 @@ class RawTable:
             alike = alike[_repeated(column, alike)]
         if not alike.size:
             return alike
-        keys = pl.DataFrame([_key(column, alike).alias(str(place)) for place, column in enumerate(self.columns)])
+        keys = pl.DataFrame([_key(column, alike).alias(str(position)) for position, column in enumerate(self.columns)])
         alike = alike[keys.hash_rows().is_duplicated().to_numpy()]
         if not alike.size:
             return alike

@@ -45,14 +45,14 @@ def by_range(texts: Iterable[str], end: RangeEnd) -> dict[str, float]:
 def in_order(texts: Iterable[str]) -> list[str]:
     """``texts`` from lowest to highest where they name ranges or numbers, else by the alphabet."""
 
-    def place(text: str) -> tuple[int, float, str]:
+    def position(text: str) -> tuple[int, float, str]:
         bounds = _bounds(text)
         if bounds is None:
             return 1, 0.0, text.lower()
         # "under 10" stands before "10 to 20".
         return 0, sum(bounds) / 2 - (1e-9 if _BELOW.search(text) else 0.0), text.lower()
 
-    return sorted(texts, key=place)
+    return sorted(texts, key=position)
 
 
 def _bounds(text: str) -> tuple[float, float] | None:

@@ -142,9 +142,9 @@ def _rows(
     names = [str(each[0]) for each in found.description]
     most = max(_LEAST, _MOST_RATIO * len(content.data))
     frames, taken = [], 0
-    schema = {str(place): pl.String for place in range(len(names))}
+    schema = {str(position): pl.String for position in range(len(names))}
     while rows := found.fetchmany(max(_ROWS_AT_ONCE // max(len(names) // 10, 1), 1)):
-        cells = {str(place): [_cell(row[place]) for row in rows] for place in range(len(names))}
+        cells = {str(position): [_cell(row[position]) for row in rows] for position in range(len(names))}
         frames.append(pl.DataFrame(cells, schema=schema))
         taken += len(rows) * len(names) * _CELL_BYTES
         taken += sum(len(text) for column in cells.values() for text in column if text)

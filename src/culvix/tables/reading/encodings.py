@@ -186,9 +186,12 @@ def _asked(best: str, others: Sequence[str], texts: dict[str, str]) -> tuple[Rea
         pairs = list(dict.fromkeys(differing))[:_SHOWN]
         choices = tuple(
             Choice(
-                encoding_name(name), ", ".join(pair[place] for pair in pairs), {"encoding": name}, in_force=not place
+                encoding_name(name),
+                ", ".join(pair[position] for pair in pairs),
+                {"encoding": name},
+                in_force=not position,
             )
-            for place, name in enumerate((best, other))
+            for position, name in enumerate((best, other))
         )
         sentence = f"The text is not UTF-8. It was read as {encoding_name(best)}; do these words look right?"
         return (ReadingQuestion("encoding", sentence, choices),)

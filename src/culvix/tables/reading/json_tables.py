@@ -97,7 +97,7 @@ def _of_rows(rows: Sequence[Sequence[Any]], name: str) -> dict[str, Sequence[Any
     names = [str(each) for each in rows[0]]
     if len(set(names)) < len(names) or any(not isinstance(row, list) or len(row) != len(names) for row in rows):
         raise ReadError(f"{name} has rows of different lengths, or names that stand twice.")
-    return {key: [row[place] for row in rows[1:]] for place, key in enumerate(names)}
+    return {key: [row[position] for row in rows[1:]] for position, key in enumerate(names)}
 
 
 def _of_cells(found: Mapping[str, Mapping[str, Any]]) -> dict[str, Sequence[Any]]:

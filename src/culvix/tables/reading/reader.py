@@ -174,10 +174,10 @@ def make_table(
             words, found = zip(*pool.map(_tokens, raw.columns), strict=True)
             progress(0.7, "looking for missing values")
             judge = partial(_build_column, dictionary, missing_codes)
-            places = raw.places or range(len(raw.names))
-            inferred = pool.map(judge, raw.names, raw.columns, classify_tokens(found, raw.columns), places, words)
-            for place, column in enumerate(inferred):
-                progress(0.7 + 0.2 * place / len(raw.names), f"judging {raw.names[place]}")
+            positions = raw.positions or range(len(raw.names))
+            inferred = pool.map(judge, raw.names, raw.columns, classify_tokens(found, raw.columns), positions, words)
+            for position, column in enumerate(inferred):
+                progress(0.7 + 0.2 * position / len(raw.names), f"judging {raw.names[position]}")
                 columns.append(column)
         except BaseException:
             pool.shutdown(wait=True, cancel_futures=True)
@@ -215,8 +215,8 @@ def _build_column(
     name: str,
     raw: RawColumn,
     tokens: tuple[Token, ...],
-    place: int,
+    position: int,
     words: pl.Series,
 ) -> Column:
     said, kept = dictionary.of(name), dictionary.not_missing
-    return make_column(name, raw, said, codes, tokens, kept, is_first=not place, words=words)
+    return make_column(name, raw, said, codes, tokens, kept, is_first=not position, words=words)

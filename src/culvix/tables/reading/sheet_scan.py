@@ -155,10 +155,10 @@ def _scan_row(scan: SheetScan, row: int, content: bytes) -> None:
 
 
 def _letters(text: bytes) -> int:
-    place = 0
+    position = 0
     for letter in text.upper():
-        place = 26 * place + letter - 64
-    return place
+        position = 26 * position + letter - 64
+    return position
 
 
 def scan_open_document(archive: zipfile.ZipFile, packed: int, name: str, progress: Progress) -> dict[str, SheetScan]:

@@ -44,7 +44,7 @@ def read_spreadsheet(content: Content, options: ReadOptions, progress: Progress)
         said = (*said, *leave_last_note(options.leave_last))
     if not body.height:
         raise ReadError(f"The sheet {chosen} has a line of names at most, and no rows below it.")
-    body.columns = [str(place) for place in range(body.width)]
+    body.columns = [str(position) for position in range(body.width)]
     said = (*notes, *said)
     if len(parts) > 1 and options.part is None:
         said = (*said, f"The first of {plural(len(parts), 'sheet')} is read: {chosen}.")
@@ -116,11 +116,11 @@ def _in_full(texts: pl.DataFrame, numbers: pl.DataFrame, scan: SheetScan) -> pl.
     for (row, column), text in scan.errors.items():
         errors.setdefault(column - 1, {})[row - 1] = text
     columns = []
-    for place, name in enumerate(texts.columns):
+    for position, name in enumerate(texts.columns):
         written, number = texts[name], numbers[name]
         rounded = (number.is_not_null() & (written.cast(pl.Float64, strict=False) != number)).fill_null(False)
         series = pl.select(pl.when(rounded).then(number.cast(pl.String)).otherwise(written).alias(name)).to_series()
-        here = {row: error for row, error in errors.get(place, {}).items() if row < len(series)}
+        here = {row: error for row, error in errors.get(position, {}).items() if row < len(series)}
         if here:
             series = series.scatter(list(here), list(here.values()))
         columns.append(series)
@@ -137,7 +137,7 @@ def _without_margins(frame: pl.DataFrame, sheet: str, others: list[str]) -> tupl
     first_row, last_row, first, last = int(rows[0]), int(rows[-1]), int(columns[0]), int(columns[-1])
     width = last - first + 1
     counts = filled[first_row : last_row + 1].sum(axis=1)
-    head = next((place for place, number in enumerate(counts.tolist()) if 2 * number >= width), 0)
+    head = next((position for position, number in enumerate(counts.tolist()) if 2 * number >= width), 0)
     notes = (f"{plural(head, 'line')} above the table left out.",) if head else ()
     names = frame.columns[first : last + 1]
     return frame.select(names).slice(first_row + head, last_row - first_row - head + 1), notes
@@ -154,7 +154,7 @@ def _named(
     if rows:
         raw = [" ".join(cell for cell in column if cell) for column in zip(*top[:rows], strict=True)]
     else:
-        raw = [f"column {place}" for place in range(1, frame.width + 1)]
+        raw = [f"column {position}" for position in range(1, frame.width + 1)]
     header = unique_names(raw)
     notes = header.notes
     if options.header_rows is None and inferred.rows != 1:
@@ -177,7 +177,7 @@ def _range(sheet: pl.DataFrame, cells: str | None) -> pl.DataFrame:
 
 
 def _letters(text: str) -> int:
-    place = 0
+    position = 0
     for letter in text.upper():
-        place = 26 * place + ord(letter) - 64
-    return place
+        position = 26 * position + ord(letter) - 64
+    return position

@@ -60,10 +60,10 @@ def _as_raw(frame: pl.DataFrame, kind: str, options: ReadOptions, notes: tuple[s
         raise ReadError(f"There are {count(frame.width)} columns; at most {count(MOST_COLUMNS)} are read.")
     header = unique_names([name.strip() for name in frame.columns])
     texts, said = [], []
-    for place, series in enumerate(frame.get_columns()):
+    for position, series in enumerate(frame.get_columns()):
         text, note = _texts(series)
-        texts.append(text.alias(str(place)))
-        said += [f"{header.names[place]}: {note}"] if note else []
+        texts.append(text.alias(str(position)))
+        said += [f"{header.names[position]}: {note}"] if note else []
     columns = raw_columns(pl.DataFrame(texts))
     return RawTable(header.names, columns, kind, notes=(*notes, *header.notes, *said))
 

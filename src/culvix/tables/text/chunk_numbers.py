@@ -33,13 +33,13 @@ class Cells:
     even: Bools | None
     layout: Layout
 
-    def empty(self, place: int, rows: Ints) -> Ints:
+    def empty(self, position: int, rows: Ints) -> Ints:
         """Those of ``rows`` whose cell in the column is known to be empty."""
         if self.even is None:
             return rows[:0]
-        if rows.size == self.frame[str(place)].null_count() and self.even.all():
+        if rows.size == self.frame[str(position)].null_count() and self.even.all():
             return rows
-        known: Bools = self.even & self.frame[str(place)].is_null().to_numpy()
+        known: Bools = self.even & self.frame[str(position)].is_null().to_numpy()
         return rows[known[rows]]
 
 
@@ -51,28 +51,28 @@ def numbers_of_chunk(cells: Cells, numbers: Sequence[Floats]) -> Nonnumeric:
     empty: dict[int, Ints] = {}
     doubtful: dict[int, Ints] = {}
     nonnumeric_rows: Nonnumeric = {}
-    for place in range(layout.width):
-        column, values = frame[str(place)], numbers[place][: frame.height]
+    for position in range(layout.width):
+        column, values = frame[str(position)], numbers[position][: frame.height]
         typed = column.dtype == pl.Float64
-        values[:] = read[str(place)].to_numpy() if typed else plain_numbers(column, layout.dialect.marks(place))
+        values[:] = read[str(position)].to_numpy() if typed else plain_numbers(column, layout.dialect.marks(position))
         finite = np.isfinite(values)
         if finite.all():
             continue
         rows = np.flatnonzero(~finite)
         if not typed:
-            nonnumeric_rows[place] = rows, column if rows.size == frame.height else column.gather(rows)
+            nonnumeric_rows[position] = rows, column if rows.size == frame.height else column.gather(rows)
             continue
-        empty[place] = cells.empty(place, rows)
-        if empty[place].size < rows.size:
-            doubtful[place] = np.setdiff1d(rows, empty[place], assume_unique=True)
+        empty[position] = cells.empty(position, rows)
+        if empty[position].size < rows.size:
+            doubtful[position] = np.setdiff1d(rows, empty[position], assume_unique=True)
         else:
-            nonnumeric_rows[place] = rows, _no_texts(rows.size)
-    for place, texts in _texts_of(cells, doubtful).items():
+            nonnumeric_rows[position] = rows, _no_texts(rows.size)
+    for position, texts in _texts_of(cells, doubtful).items():
         # Some are a number once the blanks around them are taken off.
-        again = plain_numbers(texts, layout.dialect.marks(place))
-        numbers[place][doubtful[place]] = again
+        again = plain_numbers(texts, layout.dialect.marks(position))
+        numbers[position][doubtful[position]] = again
         left = ~np.isfinite(again)
-        nonnumeric_rows |= _together(place, empty[place], doubtful[place][left], texts.filter(left))
+        nonnumeric_rows |= _together(position, empty[position], doubtful[position][left], texts.filter(left))
     return nonnumeric_rows
 
 
@@ -80,13 +80,13 @@ def _no_texts(many: int) -> pl.Series:
     return pl.Series([None], dtype=pl.String).new_from_index(0, many)
 
 
-def _together(place: int, empty: Ints, rows: Ints, texts: pl.Series) -> Nonnumeric:
+def _together(position: int, empty: Ints, rows: Ints, texts: pl.Series) -> Nonnumeric:
     """The odd cells of a column: those that are ``empty``, and ``rows`` with their ``texts``."""
     every = np.concatenate((empty, rows))
     if not every.size:
         return {}
     order = np.argsort(every)
-    return {place: (every[order], pl.concat([_no_texts(empty.size), texts]).gather(order))}
+    return {position: (every[order], pl.concat([_no_texts(empty.size), texts]).gather(order))}
 
 
 def _texts_of(cells: Cells, wanted: dict[int, Ints]) -> dict[int, pl.Series]:
@@ -98,8 +98,8 @@ def _texts_of(cells: Cells, wanted: dict[int, Ints]) -> dict[int, pl.Series]:
         rows = np.unique(np.concatenate(list(wanted.values())))
         if rows.size * _MANY < starts.size:
             texts = records_at(cells.data, starts[rows], layout)
-            return {place: texts[str(place)].gather(np.searchsorted(rows, at)) for place, at in wanted.items()}
-        whole = layout.split(cells.data, typed=False, places=tuple(wanted))
+            return {position: texts[str(position)].gather(np.searchsorted(rows, at)) for position, at in wanted.items()}
+        whole = layout.split(cells.data, typed=False, positions=tuple(wanted))
         if whole.height != starts.size:
             whole = records_at(cells.data, starts, layout)
-    return {place: whole[str(place)].gather(at) for place, at in wanted.items()}
+    return {position: whole[str(position)].gather(at) for position, at in wanted.items()}

@@ -83,7 +83,7 @@ def parse_chunk(utf8: bytes, start: int, end: int, layout: Layout, numbers: Sequ
         whole = None if whole is None else whole.filter(keep)
         even = None if even is None else even[keep]
     nonnumeric_rows = numbers_of_chunk(Cells(data, frame, starts, whole, even, layout), numbers)
-    texts = {place: frame[str(place)] for place in range(layout.width) if place not in layout.numeric}
+    texts = {position: frame[str(position)] for position in range(layout.width) if position not in layout.numeric}
     return Chunk(
         frame.height, starts + start if direct else None, whole, texts, nonnumeric_rows, blank + int(empty.size)
     )
@@ -117,7 +117,7 @@ def _line_starts(data: bytes, comment: str) -> Ints:
     if comment:
         mark = comment.encode()
         maybe = np.flatnonzero(view[starts] == mark[0])
-        said = [place for place in maybe.tolist() if data.startswith(mark, starts[place])]
+        said = [position for position in maybe.tolist() if data.startswith(mark, starts[position])]
         starts = np.delete(starts, said)
     return starts
 
@@ -191,7 +191,7 @@ def _walked(data: bytes, layout: Layout) -> pl.DataFrame:
         rows = [row for row in walk if not (comment and row and row[0].startswith(comment))]
     except csv.Error as error:
         raise ReadError("The lines cannot be split into columns; a quotation mark may never be closed.") from error
-    cells = {str(place): [row[place] if row else None for row in rows] for place in range(layout.width)}
+    cells = {str(position): [row[position] if row else None for row in rows] for position in range(layout.width)}
     return pl.DataFrame(cells, schema=dict.fromkeys(cells, pl.String))
 
 

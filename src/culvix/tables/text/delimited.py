@@ -55,9 +55,11 @@ def read_head_of(utf8: bytes, dialect: Dialect | None = None) -> Head:
     if width > MOST_COLUMNS:
         raise ReadError(f"There are {count(width)} columns; at most {count(MOST_COLUMNS)} are read.")
     if dialect.header_rows:
-        header = unique_names([_joined(head[place] for head in heads if place < len(head)) for place in range(width)])
+        header = unique_names(
+            [_joined(head[position] for head in heads if position < len(head)) for position in range(width)]
+        )
     else:
-        header = unique_names([f"column {place}" for place in range(1, width + 1)])
+        header = unique_names([f"column {position}" for position in range(1, width + 1)])
         notes = (*notes, "There is no line of names; the columns are numbered.")
     return Head(dialect, header.names, (*header.notes, *notes), first, utf8.count(b"\n", 0, first))
 
@@ -141,7 +143,7 @@ def _fitted(
 def _without_padding(raw: RawTable) -> RawTable:
     """The table without a last column that has neither a name nor a cell: every line ends with a delimiter."""
     last = raw.columns[-1]
-    named = any(name != f"column {place}" for place, name in enumerate(raw.names, start=1))
+    named = any(name != f"column {position}" for position, name in enumerate(raw.names, start=1))
     unnamed = named and raw.names[-1] == f"column {len(raw.names)}"
     if len(raw.columns) < 2 or not unnamed or last.nonnumeric_rows.size < len(last):
         return raw
@@ -149,13 +151,13 @@ def _without_padding(raw: RawTable) -> RawTable:
         return raw
     note = "Every line ends with a delimiter; the column behind it has no name and no cell, and is left out."
     notes = tuple(said for said in raw.notes if f"'{raw.names[-1]}'" not in said)
-    places = tuple(range(len(raw.columns) - 1))
-    return replace(raw, names=raw.names[:-1], columns=raw.columns[:-1], notes=(*notes, note), places=places)
+    positions = tuple(range(len(raw.columns) - 1))
+    return replace(raw, names=raw.names[:-1], columns=raw.columns[:-1], notes=(*notes, note), positions=positions)
 
 
 def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, progress: Progress) -> RawTable:
     """The columns of the records that begin at the byte ``first``."""
-    numeric, gaps = _numeric_places(utf8, first, layout)
+    numeric, gaps = _numeric_positions(utf8, first, layout)
     layout = replace(layout, numeric=numeric, gaps=gaps)
     try:
         columns, text, blank = parse_chunks(utf8, cut(utf8, first, head.dialect.quote), layout, progress)
@@ -169,7 +171,7 @@ def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, p
     return RawTable(head.names, columns, "delimited text", encoding, head.dialect, said, text=text)
 
 
-def _numeric_places(utf8: bytes, first: int, layout: Layout) -> tuple[frozenset[int], frozenset[int]]:
+def _numeric_positions(utf8: bytes, first: int, layout: Layout) -> tuple[frozenset[int], frozenset[int]]:
     """Places of the columns of mostly plain numbers in the first lines, and of those among them with gaps there."""
     end = first + _FEW_BYTES
     if end < len(utf8):
@@ -191,16 +193,16 @@ def _numeric_places(utf8: bytes, first: int, layout: Layout) -> tuple[frozenset[
         )
     )
     # Only one decimal mark can be read at a time; columns with the other are read as text first.
-    same = (layout.dialect.marks(place).decimal == layout.dialect.decimal for place in range(layout.width))
+    same = (layout.dialect.marks(position).decimal == layout.dialect.decimal for position in range(layout.width))
     numeric = frozenset(
-        place
-        for place, (mark, some, all_) in enumerate(zip(same, numbers, filled, strict=True))
+        position
+        for position, (mark, some, all_) in enumerate(zip(same, numbers, filled, strict=True))
         if mark and 2 * some >= all_ and 10 * some >= cells.height
     )
     # Where marks quote, an empty cell is told from another only once it is read.
     quoted = bool(layout.dialect.quote) and layout.dialect.quote.encode() in utf8[first:end]
     whole = [cells.height] * layout.width if quoted else filled
-    return numeric, frozenset(place for place in numeric if whole[place] - numbers[place] > _FEW_GAPS)
+    return numeric, frozenset(position for position in numeric if whole[position] - numbers[position] > _FEW_GAPS)
 
 
 def _joined(parts: Iterable[str]) -> str:

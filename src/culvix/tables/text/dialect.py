@@ -36,9 +36,9 @@ class Dialect:
     def delimiter_name(self) -> str:
         return DELIMITERS.get(self.delimiter, repr(self.delimiter))
 
-    def marks(self, place: int) -> NumberMarks:
-        """How the column at ``place`` writes its numbers."""
-        return self.own_marks.get(place) or NumberMarks(self.decimal, self.thousands)
+    def marks(self, position: int) -> NumberMarks:
+        """How the column at ``position`` writes its numbers."""
+        return self.own_marks.get(position) or NumberMarks(self.decimal, self.thousands)
 
     def changed(self, **parts: Any) -> "Dialect":
         """The same dialect with ``parts`` chosen by hand; what was asked about them is answered."""

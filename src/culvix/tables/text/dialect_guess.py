@@ -64,12 +64,12 @@ def guess_dialect(utf8: bytes) -> Dialect:
     width, agree = _width(split)
     preamble = _preamble(split, width)
     body = [record for record in split[preamble:] if record]
-    names = [cell.strip() or f"column {place}" for place, cell in enumerate(body[0] if body else [], start=1)]
-    names += [f"column {place}" for place in range(len(names) + 1, width + 1)]
+    names = [cell.strip() or f"column {position}" for position, cell in enumerate(body[0] if body else [], start=1)]
+    names += [f"column {position}" for position in range(len(names) + 1, width + 1)]
     below = _cells_below(body, 1, width)
     further = _split(_further_lines(utf8), delimiter, quote)
-    for place, cells in enumerate(_cells_below(further, 0, width)):
-        below[place] += cells
+    for position, cells in enumerate(_cells_below(further, 0, width)):
+        below[position] += cells
     numbers = infer_marks(below, names, delimiter)
     header = infer_header(body, numbers.marks, _quoted_alone(kept, body, delimiter, quote))
     reasons = {"delimiter": _delimiter_reason(split, width, agree, bool(above))}
@@ -147,7 +147,9 @@ def _quoted_alone(lines: Sequence[str], body: Sequence[Sequence[str]], delimiter
     first, below = marked[0], marked[1:]
     if len(first) != len(body[0]):
         return []
-    return [mark and not any(row[place] for row in below if place < len(row)) for place, mark in enumerate(first)]
+    return [
+        mark and not any(row[position] for row in below if position < len(row)) for position, mark in enumerate(first)
+    ]
 
 
 def _comment(lines: Sequence[str]) -> str:
@@ -204,14 +206,14 @@ def _preamble(split: Sequence[Sequence[str]], width: int) -> int:
     if width < 2:
         return 0
     filled = [_filled(record) for record in split]
-    first = next((place for place, record in enumerate(split) if len(record) == width), 0)
+    first = next((position for position, record in enumerate(split) if len(record) == width), 0)
     # Lines above the table may be padded with delimiters: they then fill their first fields only.
     while width > 2 and first < min(len(split) - 1, _FARTHEST_HEADER) and filled[first] <= max(width // 3, 1):
         first += 1
         if filled[first] > width // 2 and len(split[first]) == width:
             break
     else:
-        first = next((place for place, record in enumerate(split) if len(record) == width), 0)
+        first = next((position for position, record in enumerate(split) if len(record) == width), 0)
     if first > _FARTHEST_HEADER:
         return 0
     # A first line with one field more or less is a broken header, which is to be told, not skipped.
@@ -221,13 +223,13 @@ def _preamble(split: Sequence[Sequence[str]], width: int) -> int:
 
 def _filled(record: Sequence[str]) -> int:
     """How many fields a line fills, from its beginning on; those behind the last filled one are padding."""
-    last = max((place for place, cell in enumerate(record, start=1) if cell.strip()), default=0)
+    last = max((position for position, cell in enumerate(record, start=1) if cell.strip()), default=0)
     return last if last else min(len(record), 1)
 
 
 def _cells_below(body: Sequence[Sequence[str]], first: int, width: int) -> list[list[str]]:
     """The columns of the lines from ``first``, stripped and without empty cells."""
     return [
-        [record[place].strip() for record in body[first:] if place < len(record) and record[place].strip()]
-        for place in range(width)
+        [record[position].strip() for record in body[first:] if position < len(record) and record[position].strip()]
+        for position in range(width)
     ]

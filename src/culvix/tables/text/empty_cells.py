@@ -39,10 +39,10 @@ def _ends_of_empty_cells(data: bytes, dialect: Dialect) -> Ints:
         part = view[first : start + _BLOCK + 1]
         before = (part == delimiter) | (part == _NEWLINE)
         ends = _without_newlines_of_returns(part, before) if returns else before
-        places = np.flatnonzero(ends[1:] & before[:-1]) + (first + 1)
+        positions = np.flatnonzero(ends[1:] & before[:-1]) + (first + 1)
         if not start and ends[0]:
             found.append(np.zeros(1, dtype=np.int64))
-        found.append(places[places < start + _BLOCK])
+        found.append(positions[positions < start + _BLOCK])
     if view[-1] == delimiter:
         found.append(np.array([view.size - 1]))
     return np.concatenate(found)

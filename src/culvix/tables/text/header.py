@@ -47,7 +47,7 @@ def infer_header(body: Records, marks: NumberMarks = POINT, quoted: Sequence[boo
             return InferredHeader(0, "there is one line only, and it holds numbers")
         return InferredHeader(1, "there is one line only, taken for names")
     columns = _columns_below(body)
-    numeric = [place for place, cells in enumerate(columns) if _mostly_numbers(cells, marks)]
+    numeric = [position for position, cells in enumerate(columns) if _mostly_numbers(cells, marks)]
     if not numeric:
         return InferredHeader(1, "no column holds numbers; the first line is taken for names")
     first = _cells_of(body[0], numeric)
@@ -62,8 +62,8 @@ def _columns_below(body: Records) -> list[list[str]]:
     first = MOST_HEADERS if len(body) > MOST_HEADERS + 1 else 1
     width = max(len(record) for record in body)
     return [
-        [record[place].strip() for record in body[first:] if place < len(record) and record[place].strip()]
-        for place in range(width)
+        [record[position].strip() for record in body[first:] if position < len(record) and record[position].strip()]
+        for position in range(width)
     ]
 
 
@@ -72,8 +72,8 @@ def _mostly_numbers(cells: Sequence[str], marks: NumberMarks) -> bool:
     return bool(filled) and 10 * sum(written_as_number(cell, marks) for cell in filled) >= 7 * len(filled)
 
 
-def _cells_of(record: Sequence[str], places: Sequence[int]) -> list[str]:
-    return [record[place].strip() for place in places if place < len(record)]
+def _cells_of(record: Sequence[str], positions: Sequence[int]) -> list[str]:
+    return [record[position].strip() for position in positions if position < len(record)]
 
 
 # A first line of numbers
@@ -84,15 +84,17 @@ def _numbers_above(
 ) -> InferredHeader:
     """Whether a first line that is mostly numbers is one of names all the same."""
     record = [cell.strip() for cell in body[0]]
-    places = [place for place in numeric if place < len(record) and written_as_number(record[place], marks)]
-    heads = [record[place] for place in places]
-    values = f"the first line has numbers in {len(places)} of the {len(numeric)} columns of numbers"
+    positions = [
+        position for position in numeric if position < len(record) and written_as_number(record[position], marks)
+    ]
+    heads = [record[position] for position in positions]
+    values = f"the first line has numbers in {len(positions)} of the {len(numeric)} columns of numbers"
     shown = ", ".join(cell or "(empty)" for cell in record[:_SHOWN]) + (" …" if len(record) > _SHOWN else "")
     if len(set(heads)) < len(heads):
         return InferredHeader(0, f"{values}, some of them twice, as names would not")
     if not all(_float(head, marks) == int(_float(head, marks)) for head in heads) and not (quoted and all(quoted)):
         return InferredHeader(0, f"{values}, with decimals, as names hardly have")
-    signs = _signs_of_names(body, columns, numeric, places, marks, quoted)
+    signs = _signs_of_names(body, columns, numeric, positions, marks, quoted)
     found = sum(weight for weight, _ in signs)
     why = ", ".join(words for _, words in signs)
     rows = 1 if found else 0
@@ -110,35 +112,37 @@ def _signs_of_names(
     body: Records,
     columns: Sequence[Sequence[str]],
     numeric: Sequence[int],
-    places: Sequence[int],
+    positions: Sequence[int],
     marks: NumberMarks,
     quoted: Sequence[bool],
 ) -> list[tuple[int, str]]:
     """What speaks for names in a first line of numbers, each with its weight."""
     record = [cell.strip() for cell in body[0]]
-    heads = [_float(record[place], marks) for place in places]
+    heads = [_float(record[position], marks) for position in positions]
     signs: list[tuple[int, str]] = []
-    if quoted and all(quoted[place] for place in places if place < len(quoted)):
+    if quoted and all(quoted[position] for position in positions if position < len(quoted)):
         signs.append((_SURE, "its fields are quoted, and the numbers below are not"))
     corner = record[0] if record else ""
-    if 0 in numeric and 0 not in places and len(places) > 1:
+    if 0 in numeric and 0 not in positions and len(positions) > 1:
         what = "empty" if not corner else f"the word {corner!r}"
         signs.append((_SURE, f"its first cell is {what}, above numbers"))
-    elif not corner and len(places) > 1 and columns and len(columns[0]) > 1:
+    elif not corner and len(positions) > 1 and columns and len(columns[0]) > 1:
         signs.append((_SURE, "its first cell is empty, and those below are not"))
-    if _is_sequence(heads) and not any(_goes_on_alike(heads, _row(line, places, marks)) for line in body[1:6]):
+    if _is_sequence(heads) and not any(_goes_on_alike(heads, _row(line, positions, marks)) for line in body[1:6]):
         signs.append((_SURE if len(heads) > 3 else 1, "its numbers are a sequence, and those below are not"))
     decimals = [
-        place for place in places if sum(marks.decimal in cell for cell in columns[place]) * 2 > len(columns[place])
+        position
+        for position in positions
+        if sum(marks.decimal in cell for cell in columns[position]) * 2 > len(columns[position])
     ]
-    if len(decimals) == len(places) and all(head == int(head) for head in heads):
-        signs.append((_SURE if len(places) > 2 else 1, "its numbers are whole, and those below have decimals"))
+    if len(decimals) == len(positions) and all(head == int(head) for head in heads):
+        signs.append((_SURE if len(positions) > 2 else 1, "its numbers are whole, and those below have decimals"))
     words = (
         corner and any(letter.isalpha() for letter in corner) and all(r and r[0].strip() != corner for r in body[1:])
     )
     if words and signs and 0 not in numeric:
         signs.append((1, f"its first cell is the word {corner!r}, which does not come again"))
-    if _foreign(heads, [[_float(cell, marks) for cell in columns[place]] for place in places]):
+    if _foreign(heads, [[_float(cell, marks) for cell in columns[position]] for position in positions]):
         signs.append((1, "its numbers lie outside all values below them"))
     return signs
 
@@ -154,8 +158,8 @@ def _float(cell: str, marks: NumberMarks) -> float:
     return float(digits.replace(marks.decimal, "."))
 
 
-def _row(record: Sequence[str], places: Sequence[int], marks: NumberMarks) -> list[float]:
-    return [_float(cell, marks) for cell in _cells_of(record, places)]
+def _row(record: Sequence[str], positions: Sequence[int], marks: NumberMarks) -> list[float]:
+    return [_float(cell, marks) for cell in _cells_of(record, positions)]
 
 
 def _is_sequence(numbers: Sequence[float]) -> bool:
@@ -235,9 +239,9 @@ def _is_lower_level(above: Sequence[str], record: Sequence[str]) -> bool:
 
 def _come_again(above: Records, below: Records) -> bool:
     """Whether a cell ``above`` stands in its column ``below``, too, as names and units do not."""
-    for place in range(max((len(record) for record in above), default=0)):
-        words = {record[place].strip() for record in above if place < len(record)} - {""}
-        if any(place < len(record) and record[place].strip() in words for record in below):
+    for position in range(max((len(record) for record in above), default=0)):
+        words = {record[position].strip() for record in above if position < len(record)} - {""}
+        if any(position < len(record) and record[position].strip() in words for record in below):
             return True
     return False
 

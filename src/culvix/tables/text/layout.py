@@ -37,13 +37,13 @@ class Layout:
 
     def nothing(self) -> pl.DataFrame:
         """No rows of text."""
-        return pl.DataFrame(schema={str(place): pl.String for place in range(self.width)})
+        return pl.DataFrame(schema={str(position): pl.String for position in range(self.width)})
 
-    def split(self, data: bytes, *, typed: bool, places: tuple[int, ...] | None = None) -> pl.DataFrame:
+    def split(self, data: bytes, *, typed: bool, positions: tuple[int, ...] | None = None) -> pl.DataFrame:
         """The cells of ``data``, columns named by place. Raises PolarsError where its lines do not fit together."""
         schema = {
-            str(place): pl.Float64 if typed and place in self.numeric - self.gaps else pl.String
-            for place in range(self.width)
+            str(position): pl.Float64 if typed and position in self.numeric - self.gaps else pl.String
+            for position in range(self.width)
         }
         return pl.read_csv(
             data,
@@ -52,7 +52,7 @@ class Layout:
             comment_prefix=self.dialect.comment or None,
             has_header=False,
             schema=schema,
-            columns=None if places is None else list(places),
+            columns=None if positions is None else list(positions),
             ignore_errors=typed,
             decimal_comma=typed and self.dialect.decimal == "," and self.dialect.delimiter != ",",
             raise_if_empty=False,

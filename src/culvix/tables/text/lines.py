@@ -64,15 +64,15 @@ def unique_names(raw: list[str]) -> Header:
     notes: list[str] = []
     taken = set(raw)
     seen: set[str] = set()
-    for place, name in enumerate(raw, start=1):
-        new = name or f"column {place}"
+    for position, name in enumerate(raw, start=1):
+        new = name or f"column {position}"
         copy = 2
         while new in seen or (new != name and new in taken):
-            new = f"{name or f'column {place}'} ({copy})"
+            new = f"{name or f'column {position}'} ({copy})"
             copy += 1
         if new != name:
             was = f"repeats the name {name!r}" if name else "has no name"
-            notes.append(f"Column {place} {was}; it is called {new!r}.")
+            notes.append(f"Column {position} {was}; it is called {new!r}.")
         names.append(new)
         seen.add(new)
     return Header(tuple(names), tuple(notes))

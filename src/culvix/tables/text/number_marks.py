@@ -164,30 +164,30 @@ class InferredMarks:
 def infer_marks(columns: Sequence[Sequence[str]], names: Sequence[str], delimiter: str) -> InferredMarks:
     """Judge the marks from the stripped, filled cells of each column; ``names`` are only for the words."""
     seen = [_look(cells) for cells in columns]
-    numeric = [place for place, each in enumerate(seen) if each.is_numeric]
-    certain = Counter(seen[place].decimal for place in numeric)
+    numeric = [position for position, each in enumerate(seen) if each.is_numeric]
+    certain = Counter(seen[position].decimal for position in numeric)
     points, commas = certain["."], certain[","]
-    open_places = [place for place in numeric if _is_open(seen[place])]
+    open_positions = [position for position in numeric if _is_open(seen[position])]
     if points or commas:
         decimal = "," if commas > points or (commas == points and delimiter != ",") else "."
         reason = _words(decimal, points, commas)
-        against = [place for place in open_places if _speaks_against(seen[place], decimal, delimiter)]
+        against = [position for position in open_positions if _speaks_against(seen[position], decimal, delimiter)]
         questions: tuple[ReadingQuestion, ...] = (_question(decimal, seen, against, names),) if against else ()
-    elif open_places:
-        decimal, why = _likelier([seen[place] for place in open_places], delimiter)
-        reason = f"cells such as {_sample(seen, open_places)} can be read either way; {why}"
-        questions = (_question(decimal, seen, open_places, names),)
+    elif open_positions:
+        decimal, why = _likelier([seen[position] for position in open_positions], delimiter)
+        reason = f"cells such as {_sample(seen, open_positions)} can be read either way; {why}"
+        questions = (_question(decimal, seen, open_positions, names),)
     else:
         decimal, reason, questions = ".", "no number shows a decimal mark", ()
-    marks = NumberMarks(decimal, _group_mark([seen[place] for place in numeric], decimal))
+    marks = NumberMarks(decimal, _group_mark([seen[position] for position in numeric], decimal))
     own = {}
-    for place in numeric:
-        each = _own(seen[place], marks)
+    for position in numeric:
+        each = _own(seen[position], marks)
         if each != marks:
-            own[place] = each
-    for place, each in own.items():
+            own[position] = each
+    for position, each in own.items():
         if each.decimal != decimal:
-            reason += f"; the column {names[place]} is written with {each.words}"
+            reason += f"; the column {names[position]} is written with {each.words}"
     return InferredMarks(marks, own, reason, questions)
 
 
@@ -226,16 +226,16 @@ def _likelier(seen: Sequence[_Seen], delimiter: str) -> tuple[str, str]:
     return mark, "read as decimals"
 
 
-def _sample(seen: Sequence[_Seen], places: Sequence[int]) -> str:
-    cells = [cell for place in places for cell in seen[place].open_point + seen[place].open_comma]
+def _sample(seen: Sequence[_Seen], positions: Sequence[int]) -> str:
+    cells = [cell for position in positions for cell in seen[position].open_point + seen[position].open_comma]
     return ", ".join(dict.fromkeys(cells[:_SHOWN]))
 
 
-def _question(decimal: str, seen: Sequence[_Seen], places: Sequence[int], names: Sequence[str]) -> ReadingQuestion:
+def _question(decimal: str, seen: Sequence[_Seen], positions: Sequence[int], names: Sequence[str]) -> ReadingQuestion:
     """Which of the two readings is meant, each with what it gives."""
-    cells = [cell for place in places for cell in seen[place].open_point + seen[place].open_comma]
+    cells = [cell for position in positions for cell in seen[position].open_point + seen[position].open_comma]
     shown = list(dict.fromkeys(cells))[:_SHOWN]
-    mark = "." if any(seen[place].open_point for place in places) else ","
+    mark = "." if any(seen[position].open_point for position in positions) else ","
     word = "point" if mark == "." else "comma"
     decimals, thousands = (NumberMarks(mark), NumberMarks("," if mark == "." else ".", mark))
     choices = []
@@ -243,9 +243,11 @@ def _question(decimal: str, seen: Sequence[_Seen], places: Sequence[int], names:
         read = [cell.replace(mark, "." if marks is decimals else "") for cell in shown]
         change = {"decimal": marks.decimal, "thousands": marks.thousands, "own_marks": {}}
         choices.append(Choice(label, ", ".join(read), change, in_force=marks.decimal == decimal))
-    called = ", ".join(names[place] for place in places[:5])
+    called = ", ".join(names[position] for position in positions[:5])
     sentence = f"Is the {word} in {', '.join(shown)} ({called}) a decimal mark, or does it group thousands?"
-    return ReadingQuestion("decimal_or_thousands", sentence, tuple(choices), tuple(names[place] for place in places))
+    return ReadingQuestion(
+        "decimal_or_thousands", sentence, tuple(choices), tuple(names[position] for position in positions)
+    )
 
 
 def _group_mark(seen: Sequence[_Seen], decimal: str) -> str:

@@ -75,7 +75,7 @@ def _walk(utf8: bytes, dialect: Dialect) -> tuple[list[str], list[_Record]]:
     found, first = [], 0
     for end, fields in records(stream, dialect.delimiter, dialect.quote, strict=True):
         if fields and not (dialect.comment and fields[0].startswith(dialect.comment)):
-            last = max((place for place, cell in enumerate(fields, start=1) if cell.strip()), default=0)
+            last = max((position for position, cell in enumerate(fields, start=1) if cell.strip()), default=0)
             found.append(_Record(first, end, len(fields), len(fields) - last))
         first = end
     return lines, found
@@ -88,7 +88,7 @@ def repair_ragged(utf8: bytes, dialect: Dialect, width: int, how: str) -> Repair
     """
     lines, found = _walk(utf8, dialect)
     parts: list[str] = []
-    places: list[int] = []
+    positions: list[int] = []
     rows: list[int] = []
     filled = left = 0
     for row, record in enumerate(found):
@@ -103,10 +103,10 @@ def repair_ragged(utf8: bytes, dialect: Dialect, width: int, how: str) -> Repair
             continue
         parts.append(text + "\n")
         rows.append(row)
-        places += [record.first + 1 + offset for offset in range(text.count("\n") + 1)]
+        positions += [record.first + 1 + offset for offset in range(text.count("\n") + 1)]
     said = [f"{plural(filled, 'line')} with another number of fields filled with missing cells"] * bool(filled)
     said += [f"{plural(left, 'line')} with another number of fields left out"] * bool(left)
-    kept = np.array(places, dtype=np.int64)
+    kept = np.array(positions, dtype=np.int64)
     return RepairedText("".join(parts).encode("utf-8"), kept, np.array(rows, dtype=np.int64), f"{'; '.join(said)}.")
 
 

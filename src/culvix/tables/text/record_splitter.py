@@ -71,10 +71,10 @@ def lines_of(block: bytes, dialect: Dialect, width: int) -> Records:
     doubtful &= np.isin(first, list(_BLANKS))
     if comment:
         doubtful |= first == comment[0]
-    for place in np.flatnonzero(doubtful).tolist():
-        record = block[starts[place] : ends[place]]
+    for position in np.flatnonzero(doubtful).tolist():
+        record = block[starts[position] : ends[position]]
         if (comment and record.startswith(comment)) or not record.strip():
-            keep[place] = False
+            keep[position] = False
     return Records(starts[keep], ends[keep], np.searchsorted(every, starts[keep]))
 
 

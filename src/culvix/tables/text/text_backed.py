@@ -76,37 +76,37 @@ class TextBackedCells:
                 self._record.clear()
             self._record.update(zip(wanted.tolist(), self.records(wanted).rows(), strict=True))
 
-    def column(self, place: int) -> pl.Series:
+    def column(self, position: int) -> pl.Series:
         """All cells of one column; the last one asked for is kept."""
         kept = self._column
-        if kept is not None and kept[0] == place:
+        if kept is not None and kept[0] == position:
             return kept[1]
         rows = int(self.begins[-1])
         if self.layout.width > _WIDE and rows * self.layout.width <= _FEW_CELLS:
             # Of a wide table each column would read the whole text once more.
             if self._whole is None:
                 self._whole = self.records(np.arange(rows))
-            return self._whole[str(place)]
+            return self._whole[str(position)]
         parts = []
         for piece, (starts, frame) in enumerate(zip(self.starts, self.frames, strict=True)):
             if starts is None:
                 assert frame is not None  # a piece has one or the other
-                parts.append(frame[str(place)])
+                parts.append(frame[str(position)])
             elif starts.size:
-                parts.append(self._part(piece, starts, place))
+                parts.append(self._part(piece, starts, position))
         column = pl.concat(parts) if parts else pl.Series(dtype=pl.String)
-        self._column = (place, column)
+        self._column = (position, column)
         return column
 
-    def _part(self, piece: int, starts: Ints, place: int) -> pl.Series:
+    def _part(self, piece: int, starts: Ints, position: int) -> pl.Series:
         last = int(starts[-1])
         end = self.utf8.find(b"\n", last)
         data = self.utf8[int(starts[0]) : len(self.utf8) if end < 0 else end + 1]
-        frame = self.layout.split(data, typed=False, places=(place,))
+        frame = self.layout.split(data, typed=False, positions=(position,))
         if frame.height != starts.size:
             # Blank lines stand between the rows.
             frame = records_at(self.utf8, starts, self.layout)
-        return frame[str(place)]
+        return frame[str(position)]
 
 
 @dataclass(frozen=True, eq=False)
@@ -114,7 +114,7 @@ class _TextBackedColumn(CellTexts):
     """A column of numbers: the cells that hold none are kept, the others stand in the text."""
 
     text: TextBackedCells
-    place: int
+    position: int
     nonnumeric_rows: Ints
     nonnumeric_texts: pl.Series
 
@@ -123,7 +123,7 @@ class _TextBackedColumn(CellTexts):
 
     @property
     def all(self) -> pl.Series:
-        return self.text.column(self.place)
+        return self.text.column(self.position)
 
     def at(self, rows: Ints) -> pl.Series:
         if not rows.size:
@@ -135,10 +135,10 @@ class _TextBackedColumn(CellTexts):
         if rows.size * 4 > len(self):
             return self.all.gather(pl.Series(rows, dtype=pl.UInt32))
         ascending, back = np.unique(rows, return_inverse=True)
-        return self.text.records(ascending)[str(self.place)].gather(pl.Series(back, dtype=pl.UInt32))
+        return self.text.records(ascending)[str(self.position)].gather(pl.Series(back, dtype=pl.UInt32))
 
     def __getitem__(self, row: int) -> str | None:
-        return self.text.record(row)[self.place]
+        return self.text.record(row)[self.position]
 
 
 def parse_chunks(
@@ -170,10 +170,10 @@ def parse_chunks(
     begins = np.concatenate([[0], np.cumsum([piece.rows for piece in pieces])])
     text = TextBackedCells(utf8, layout, begins, [piece.starts for piece in pieces], [piece.frame for piece in pieces])
     columns = []
-    for place in range(layout.width):
+    for position in range(layout.width):
         progress(0.7, "putting the columns together")
-        columns.append(_joined(pieces, place, text, _closed_up(numbers[place], lines, begins)))
-        numbers[place] = np.zeros(0)
+        columns.append(_joined(pieces, position, text, _closed_up(numbers[position], lines, begins)))
+        numbers[position] = np.zeros(0)
     return tuple(columns), text, sum(piece.blank for piece in pieces)
 
 
@@ -185,20 +185,20 @@ def _closed_up(values: Floats, lines: Ints, begins: Ints) -> Floats:
     return values[: int(begins[-1])]
 
 
-def _joined(pieces: Sequence[Chunk], place: int, text: TextBackedCells, numbers: Floats) -> RawColumn:
+def _joined(pieces: Sequence[Chunk], position: int, text: TextBackedCells, numbers: Floats) -> RawColumn:
     """One column from its numbers and what the pieces say of its other cells."""
     nonnumeric_rows, texts = [np.zeros(0, dtype=np.int64)], []
     for piece, begin in zip(pieces, text.begins.tolist(), strict=False):
-        if place in piece.nonnumeric_rows:
-            rows, cells = piece.nonnumeric_rows.pop(place)
+        if position in piece.nonnumeric_rows:
+            rows, cells = piece.nonnumeric_rows.pop(position)
             nonnumeric_rows.append(rows + begin)
             texts.append(cells)
-    marks = text.layout.dialect.marks(place)
+    marks = text.layout.dialect.marks(position)
     rows = np.concatenate(nonnumeric_rows)
     cells = pl.concat(texts) if texts else pl.Series(dtype=pl.String)
-    if place in text.layout.numeric:
-        return RawColumn(_TextBackedColumn(text, place, rows, cells), numbers, rows, cells, marks)
-    series = pl.concat([piece.texts.pop(place) for piece in pieces if piece.rows] or [cells])
+    if position in text.layout.numeric:
+        return RawColumn(_TextBackedColumn(text, position, rows, cells), numbers, rows, cells, marks)
+    series = pl.concat([piece.texts.pop(position) for piece in pieces if piece.rows] or [cells])
     if rows.size == numbers.size:
         return RawColumn(StoredTexts(series), np.broadcast_to(np.nan, rows.size), rows, series, marks)
     return RawColumn(StoredTexts(series), numbers, rows, cells, marks)
