@@ -91,7 +91,7 @@ class Failure:
 
     form: str
     seed: int
-    words: str
+    text: str
 
 
 def _table(draw: np.random.Generator) -> tuple[list[str], list[list[str]]]:
@@ -343,7 +343,7 @@ def _main() -> int:
                 longest = max(longest, time.perf_counter() - before)
                 if failure is not None:
                     failures += 1
-                    print(f"{form} seed {seed}: {failure.words}", flush=True)
+                    print(f"{form} seed {seed}: {failure.text}", flush=True)
             whole = time.perf_counter() - begun
             print(f"{form}: {options.cases} cases in {whole:.1f} s, longest {longest:.2f} s", file=sys.stderr)
     return min(failures, 1)

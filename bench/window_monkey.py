@@ -260,9 +260,9 @@ class _Hand:
     def describe(self) -> None:
         columns = self.study.table.columns
         name = columns[int(self.draw.integers(len(columns)))].name
-        words = _WORDS[int(self.draw.integers(len(_WORDS)))]
+        message = _WORDS[int(self.draw.integers(len(_WORDS)))]
         assert self.window.bench is not None
-        self.window.bench.hub.edit_columns([name], lambda entry: replace(entry, label=words or None))
+        self.window.bench.hub.edit_columns([name], lambda entry: replace(entry, label=message or None))
 
     def undo(self) -> None:
         if self.draw.random() < 0.7:
@@ -316,7 +316,7 @@ def run(seed: int, acts: int) -> Outcome:
         window.open_path(path)
         try:
             if not _rested(window) or window.bench is None:
-                outcome.wrong.append(f"not opened: {window.words}")
+                outcome.wrong.append(f"not opened: {window.text}")
                 return outcome
             hand = _Hand(window, draw)
             last: list[str] = []

@@ -188,8 +188,8 @@ def test_a_hostile_dictionary_gets_one_sentence(case: str, tmp_path: Path, capsy
     table.write_text("a,b\n1,2\n3,4\n")
     said.write_text(PACKAGES[case])
     assert main(["profile", str(table), "--dictionary", str(said), "-o", str(out)]) == 2
-    words = capsys.readouterr().err
-    assert words.count("\n") == 1 and len(words) < 600 and not out.exists()
+    message = capsys.readouterr().err
+    assert message.count("\n") == 1 and len(message) < 600 and not out.exists()
 
 
 WRONG = (

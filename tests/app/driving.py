@@ -37,7 +37,7 @@ EITHER_WAY = pytest.mark.parametrize("upright", [False, True], ids=["to the righ
 def opened(window: MainWindow, path: Path, *, upright: bool = False) -> tuple[Workbench, Study]:
     """Open the file at ``path`` in the Shape stage; ``upright`` is asked for with the key for it."""
     window.open_path(path)
-    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.text
     assert window.bench is not None
     window.show_stage(STAGES.index("Shape"))
     rest(window)

@@ -85,7 +85,7 @@ def test_any_test_can_give_the_verdict(window: MainWindow, stage: tuple[Workbenc
     assert study.settings.verdict_test == "anderson_darling"
     assert bench.hub.analysis.verdict.method == "anderson_darling"
     assert ("Verdict on normality", "by Anderson–Darling") in [
-        (name, words.split(" where")[0]) for name, words in study.settings.stated()
+        (name, message.split(" where")[0]) for name, message in study.settings.stated()
     ]
     (chosen,) = [r for r in bench.shape_margin.findChildren(QRadioButton) if r.isChecked() and r.isVisible()]
     chosen.click()

@@ -36,7 +36,7 @@ def window(blank_window: MainWindow, tmp_path: Path) -> MainWindow:
     path = tmp_path / "mixed.csv"
     path.write_text(TEXT)
     made.open_path(path)
-    assert wait_until(lambda: made.bench is not None and made.jobs.at_rest, 30), made.words
+    assert wait_until(lambda: made.bench is not None and made.jobs.at_rest, 30), made.text
     made.show_stage(STAGES.index("Intake"))
     return made
 
@@ -46,13 +46,13 @@ def bench_of(window: MainWindow) -> Workbench:
     return window.bench
 
 
-def press(window: MainWindow, words: str) -> None:
-    (button,) = [b for b in bench_of(window).intake.findChildren(QPushButton) if b.text() == words]
+def press(window: MainWindow, message: str) -> None:
+    (button,) = [b for b in bench_of(window).intake.findChildren(QPushButton) if b.text() == message]
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
 def settle(window: MainWindow) -> None:
-    assert wait_until(lambda: window.jobs.at_rest, 20), window.words
+    assert wait_until(lambda: window.jobs.at_rest, 20), window.text
 
 
 def test_the_first_rows_stand_as_in_the_file_with_the_reasons_of_the_reading(window: MainWindow) -> None:
@@ -63,7 +63,7 @@ def test_the_first_rows_stand_as_in_the_file_with_the_reasons_of_the_reading(win
     assert (bar.preamble.value(), bar.headers.value()) == (2, 1)
     assert "1 column with a decimal point, 1 with a comma" in intake.why.text()
     press(window, "Read again so")
-    assert "change something first" in window.words
+    assert "change something first" in window.text
 
 
 def test_the_first_rows_follow_the_words_and_the_file_is_read_so(window: MainWindow) -> None:
@@ -76,7 +76,7 @@ def test_the_first_rows_follow_the_words_and_the_file_is_read_so(window: MainWin
     assert intake.rows.index(0, 0).data() == "fish 0" and "As it would be read" in intake.why.text()
     assert bench.hub.study.table.columns[0].name == "name"
     press(window, "Read again so")
-    assert wait_until(lambda: bench_of(window).intake is not intake and window.jobs.at_rest, 20), window.words
+    assert wait_until(lambda: bench_of(window).intake is not intake and window.jobs.at_rest, 20), window.text
     table = bench_of(window).hub.study.table
     assert [column.name for column in table] == ["column 1", "column 2", "column 3"] and table.rows == 60
     assert table["column 2"].kinds["decimal_comma"].count == 60 and bench_of(window).stage == "Intake"
@@ -90,7 +90,7 @@ def test_a_part_is_read_and_its_rows_keep_their_numbers(window: MainWindow) -> N
     bar.first.setText("11")
     bar.last.setText("many")
     press(window, "Read again so")
-    assert "last row must be a whole number" in window.words
+    assert "last row must be a whole number" in window.text
     bar.last.setText("50")
     bar.how.setCurrentIndex(1)
     bar.sample_size.setText("12")
@@ -99,11 +99,11 @@ def test_a_part_is_read_and_its_rows_keep_their_numbers(window: MainWindow) -> N
     item.setCheckState(Qt.CheckState.Unchecked)
     before = bench_of(window)
     press(window, "Read again so")
-    assert wait_until(lambda: bench_of(window) is not before and window.jobs.at_rest, 20), window.words
+    assert wait_until(lambda: bench_of(window) is not before and window.jobs.at_rest, 20), window.text
     table = bench_of(window).hub.study.table
     assert [column.name for column in table] == ["mass_g", "score"] and table.rows == 12
     numbers = table.numbers_of(np.arange(12))
-    assert numbers.min() >= 11 and numbers.max() <= 50 and "random sample of 12 rows" in window.words
+    assert numbers.min() >= 11 and numbers.max() <= 50 and "random sample of 12 rows" in window.text
     assert bench_of(window).intake.rows.headerData(0, Qt.Orientation.Vertical) == str(numbers[0])
     bar = bench_of(window).intake.bar
     assert bar.columns.text() == "2 of 3 columns" and bar.sample_size.text() == "12" and bar.unchanged
@@ -114,7 +114,7 @@ def test_decisions_are_not_lost_by_reading_again(window: MainWindow) -> None:
     study.decide(DecisionKind.KEEP, "mass_g", [0])
     bench_of(window).intake.bar.headers.setValue(0)
     press(window, "Read again so")
-    assert "undo before it is read another way" in window.words and bench_of(window).hub.study is study
+    assert "undo before it is read another way" in window.text and bench_of(window).hub.study is study
 
 
 def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_path: Path) -> None:
@@ -135,9 +135,9 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     typed("missing codes", "n/a 7")
     typed("smallest", "1")
     typed("largest", "0")
-    assert "begins below its end" in window.words
+    assert "begins below its end" in window.text
     typed("largest", "many")
-    assert "must be a number" in window.words
+    assert "must be a number" in window.text
     typed("largest", "9")
     column = study.table["score"]
     assert (column.unit, column.valid_range, column.missing) == ("points", (1.0, 9.0), 20)
@@ -169,7 +169,7 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     again = bench_of(window).hub.study
     assert again.dictionary.of("score") == said.of("score") and again.table["score"].missing == 20
     window.load_dictionary(tmp_path / "none.json")
-    assert "cannot be read" in window.words
+    assert "cannot be read" in window.text
 
 
 def test_several_columns_are_described_at_once(window: MainWindow) -> None:
@@ -222,7 +222,7 @@ def test_texts_are_put_in_order_and_given_numbers(window: MainWindow, tmp_path: 
     assert study.dictionary.of("depth").order == ("5 to 10", "under 5", "10+")
     assert study.table["depth"].sample.values[:3].tolist() == [1.0, 2.0, 3.0]
     order.list.item(2, 1).setText("forty")  # type: ignore[union-attr]
-    assert "must be a number" in window.words
+    assert "must be a number" in window.text
     order.list.item(2, 1).setText("40")  # type: ignore[union-attr]
     settle(window)
     assert study.table["depth"].sample.values.max() == 40
@@ -253,12 +253,12 @@ def test_what_was_copied_is_opened(window: MainWindow, tmp_path: Path, monkeypat
     monkeypatch.setattr("platformdirs.user_data_dir", lambda *_: str(tmp_path / "data"))
     clipboard.setText("a\tb\n1\t2\n3\t4\n")
     window.open_copied()
-    assert wait_until(lambda: "b" in bench_of(window).hub.study.table and window.jobs.at_rest, 20), window.words
+    assert wait_until(lambda: "b" in bench_of(window).hub.study.table and window.jobs.at_rest, 20), window.text
     source = bench_of(window).hub.study.table.source
     assert source.path.parent == tmp_path / "data" / "pasted" and source.path.read_text().startswith("a\tb")
     clipboard.setText("  ")
     window.open_copied()
-    assert "holds no text" in window.words
+    assert "holds no text" in window.text
 
 
 def test_the_first_rows_are_there_while_a_long_file_is_read(window: MainWindow, tmp_path: Path) -> None:
@@ -272,7 +272,7 @@ def test_the_first_rows_are_there_while_a_long_file_is_read(window: MainWindow, 
     assert window.arriving.view.rows.index(2, 0).data() == "L2" and window.jobs.running("opening")
     assert "fields with it" in window.arriving.why.text() and not bench.isVisible()
     window.jobs.cancel_loud()
-    assert bench.isVisible() and not window.arriving.isVisible() and bench_of(window) is bench and not window.words
+    assert bench.isVisible() and not window.arriving.isVisible() and bench_of(window) is bench and not window.text
     begun = time.perf_counter()
     assert window.jobs._pool.waitForDone(5000)
     # Generous bounds: the figures themselves are measured beside the library's own reading.

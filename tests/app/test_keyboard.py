@@ -102,7 +102,7 @@ def test_a_reason_without_a_selection_is_asked_for_in_words(window: MainWindow, 
     bench, study = opened(window, demo_path)
     bench.focus_data()
     QTest.keySequence(window, "Ctrl+L")
-    assert "Select one or more values first" in window.words
+    assert "Select one or more values first" in window.text
     QTest.keyClicks(QApplication.focusWidget(), "keep")
     assert not study.log.active and bench.tray.bar.reason.text() == "" and bench.rail.search.text() == ""
 

@@ -35,9 +35,9 @@ def test_another_file_waits_for_one_answer(
     monkeypatch.setattr(QFileDialog, "getOpenFileName", staticmethod(lambda *_, **__: (str(other), "")))
     QTest.keySequence(window, "Ctrl+O")
     settled(window)
-    assert window.bench is bench and "2 decisions would be lost" in window.words
+    assert window.bench is bench and "2 decisions would be lost" in window.text
     press(window, "Stay here")
-    assert window.bench is bench and len(study.log.active) == 2 and not window.words
+    assert window.bench is bench and len(study.log.active) == 2 and not window.text
     QTest.keySequence(window, "Ctrl+O")
     press(window, "Open other.csv")
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
@@ -56,7 +56,7 @@ def test_quitting_waits_for_one_answer(window: MainWindow, demo_path: Path) -> N
     _, study = opened(window, demo_path)
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     QTest.keySequence(window, "Ctrl+Q")
-    assert window.isVisible() and "1 decision would be lost" in window.words
+    assert window.isVisible() and "1 decision would be lost" in window.text
     press(window, "Stay here")
     assert window.isVisible()
     window.close()
@@ -77,7 +77,7 @@ def test_a_column_undone_while_it_is_compared_is_only_left_out(window: MainWindo
     QTest.keySequence(window, "Ctrl+Z")
     bench.hub.set_focus("swim_cm_s")
     settled(window)
-    assert name not in study.table and "fault" not in window.words and name not in view.names
+    assert name not in study.table and "fault" not in window.text and name not in view.names
 
 
 def test_relations_come_though_a_column_has_no_values_left(window: MainWindow, other: Path) -> None:
@@ -88,7 +88,7 @@ def test_relations_come_though_a_column_has_no_values_left(window: MainWindow, o
     settled(window)
     study.decide(DecisionKind.EXCLUDE_VALUE, "depth", range(30))
     settled(window)
-    assert "fault" not in window.words and bench.hub.relations is not None
+    assert "fault" not in window.text and bench.hub.relations is not None
 
 
 def test_a_bin_width_beyond_all_values_is_refused_or_drawn(window: MainWindow, demo_path: Path) -> None:
@@ -97,7 +97,7 @@ def test_a_bin_width_beyond_all_values_is_refused_or_drawn(window: MainWindow, d
         bench.shape.bin_width.setText(typed)
         bench.shape.bin_width.editingFinished.emit()
         rest(window)
-        assert "fault" not in window.words
+        assert "fault" not in window.text
 
 
 def test_a_cache_of_parts_keeps_the_latest_and_gives_the_first_made() -> None:

@@ -46,14 +46,14 @@ def test_the_number_and_both_counts_stand_at_the_hand(
     bench, study, lane = stage
     upper = bench.hub.preview.flags.results["z_score"].upper
     at = held(bench, lane, 2, upper, 260.0, NONE)
-    words = lane.said
-    limit = float(words.split(" at ")[1].split(" ")[0])
+    message = lane.said
+    limit = float(message.split(" at ")[1].split(" ")[0])
     x, (mean, sd) = study.table[LENGTH].values, study.table[LENGTH].sample.fit
     with np.errstate(invalid="ignore"):
         below, above = int((x < mean - limit * sd).sum()), int((x > mean + limit * sd).sum())
-    assert lane.hand.isVisible() and "for all columns" in words
+    assert lane.hand.isVisible() and "for all columns" in message
     assert float(lane.hand.toPlainText()) == pytest.approx(260.0, abs=2)
-    told = [int(part.split(" ")[0]) for part in words.split(": ")[1].split(", ")]
+    told = [int(part.split(" ")[0]) for part in message.split(": ")[1].split(", ")]
     # The limit is said with three digits, the counts are those of the limit itself.
     assert told == pytest.approx([below, above], abs=6)
     assert study.settings.limits["z_score"] == 3.0, "nothing is set before the end is let go"
@@ -94,8 +94,8 @@ def test_counts_stand_at_both_ends_of_a_short_span(window: MainWindow, tmp_path:
     lane = bench.outliers.stack.lane(SpanLane)
     spans = {span.key: span for span in lane.picture.spans}
     assert spans["iqr_fences"].upper - spans["iqr_fences"].lower < 20
-    words = [item.toPlainText() for item, span, _ in lane.counts if span.key == "iqr_fences" and item.isVisible()]
-    assert words[0].endswith(" below, 1 above") and words[1] == ""
+    message = [item.toPlainText() for item, span, _ in lane.counts if span.key == "iqr_fences" and item.isVisible()]
+    assert message[0].endswith(" below, 1 above") and message[1] == ""
     assert all(item.isVisible() for item, _, _ in lane.counts)
 
 
@@ -127,8 +127,8 @@ def test_a_range_is_declared_where_limits_are_set(window: MainWindow, stage: tup
     assert bench.hub.analysis.findings(study.working)[0].kind == "out_of_range"
     QTest.keyClicks(high, "many")
     high.editingFinished.emit()
-    assert "is not a number" in window.words and study.bounds(LENGTH) == (100.0, None)
+    assert "is not a number" in window.text and study.bounds(LENGTH) == (100.0, None)
     high.clear()
     QTest.keyClicks(high, "50")
     high.editingFinished.emit()
-    assert "begins below its end" in window.words and study.bounds(LENGTH) == (100.0, None)
+    assert "begins below its end" in window.text and study.bounds(LENGTH) == (100.0, None)

@@ -92,7 +92,7 @@ def test_a_selection_stays_with_its_column(window: MainWindow, outliers: tuple[W
     settled(window)
     for key in KINDS:
         QTest.keySequence(window, key)
-    assert not study.log.active and "selected in depth; turn to it" in window.words
+    assert not study.log.active and "selected in depth; turn to it" in window.text
     assert "2 values in depth" in bench.tray.bar.about.toolTip() and bench.tray.model.rows.tolist() == [3, 40]
     assert not any(button.isEnabled() for button in bench.tray.bar.buttons.values())
     bench.hub.set_focus("depth")
@@ -105,7 +105,7 @@ def test_whole_rows_can_be_excluded_and_nothing_else(window: MainWindow, outlier
     bench, study = outliers
     study.select([3, 4], "a picture of two columns")
     QTest.keySequence(window, "M")
-    assert not study.log.active and "Whole rows are selected" in window.words
+    assert not study.log.active and "Whole rows are selected" in window.text
     assert "2 rows · rows in use 60 → 58 if excluded" in bench.tray.bar.about.toolTip()
     QTest.keySequence(window, "Shift+E")
     settled(window)
@@ -166,7 +166,7 @@ def test_many_values_are_confirmed_once(window: MainWindow, outliers: tuple[Work
     study.select(range(6, 12), column="depth")
     QTest.keySequence(window, "E")
     assert not study.log.active and bar.confirm.isVisible()
-    assert "6 values in depth" in bar.confirm.words.toolTip() and "n 59 → 53" in bar.confirm.words.toolTip()
+    assert "6 values in depth" in bar.confirm.text.toolTip() and "n 59 → 53" in bar.confirm.text.toolTip()
     QTest.keySequence(window, "E")
     assert not study.log.active, "the same key does not confirm"
     QTest.keyClick(bar.confirm.yes, Qt.Key.Key_Escape)
@@ -201,7 +201,7 @@ def test_a_suggestion_fills_the_field_and_decides_nothing(
     QTest.keyClick(popup, Qt.Key.Key_Return)
     assert field.text() == "×100" and not study.log.active
     QTest.keyClick(field, Qt.Key.Key_Return)
-    assert [each.words for each in study.log.active] == ["correct ×100"] and len(study.acts[0]) == 1
+    assert [each.text for each in study.log.active] == ["correct ×100"] and len(study.acts[0]) == 1
 
 
 def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
@@ -256,18 +256,18 @@ def test_undo_works_wherever_the_keyboard_is(window: MainWindow, outliers: tuple
 def test_strips_and_counts_are_right_after_undo(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
     bench, study = outliers
     before = dict(bench.hub.strips)
-    words = window.strip.group.button(STAGES.index("Outliers")).text()
+    message = window.strip.group.button(STAGES.index("Outliers")).text()
     for name in ("gain", "flow"):
         study.decide(DecisionKind.EXCLUDE_VALUE, name, flagged(study)[name])
         settled(window)
     assert bench.hub.strips["gain"] is not before["gain"]
     stage = window.strip.group.button(STAGES.index("Outliers"))
-    assert words.startswith("Outliers 0/") and wait_until(lambda: stage.text().startswith("Outliers 2/"), 20)
+    assert message.startswith("Outliers 0/") and wait_until(lambda: stage.text().startswith("Outliers 2/"), 20)
     for _ in range(2):
         QTest.keySequence(window, "Ctrl+Z")
     settled(window)
     assert all(bench.hub.strips[name] is before[name] for name in ("gain", "flow"))
-    assert wait_until(lambda: stage.text() == words, 20)
+    assert wait_until(lambda: stage.text() == message, 20)
 
 
 class Model:

@@ -105,7 +105,7 @@ def test_a_rule_decides_about_all_it_means(window: MainWindow, stage: tuple[Work
     settled(window)
     (made,) = study.log.active
     assert (made.rows + 1).tolist() == sorted(cohort.planted("unit_cm").rows)
-    assert made.rule.words == "all values up to 50" and "nothing left" in pane.about.text()
+    assert made.rule.text == "all values up to 50" and "nothing left" in pane.about.text()
     assert "all values up to 50" in bench.outliers_margin.history.list.item(0).text()
 
 
@@ -189,12 +189,12 @@ def test_scope_passes_and_suggestion(window: MainWindow, stage: tuple[Workbench,
     settled(window)
     assert "generalized_esd" in study.settings.methods and outliers.take.isHidden()
     press(window, "Another pass")
-    assert "decided nothing" in window.words or "Nothing was decided" in window.words
+    assert "decided nothing" in window.text or "Nothing was decided" in window.text
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, bench.hub.preview.flags.most)
     settled(window)
     press(window, "Another pass")
     settled(window)
-    assert study.pass_number == 2 and "Pass 2 begins" in window.words and outliers.another.text() == "Pass 2 · another"
+    assert study.pass_number == 2 and "Pass 2 begins" in window.text and outliers.another.text() == "Pass 2 · another"
     outliers.within.setCurrentText("within tank")
     outliers.within.activated.emit(outliers.within.currentIndex())
     settled(window)
@@ -211,7 +211,7 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     asked = bench.tray.bar.exchanging
     asked.other.setCurrentText("fork_length_mm")
     before = [study.table[name].cell(830) for name in (LENGTH, "fork_length_mm")]
-    assert f"{LENGTH} {before[0]} → {before[1]}" in asked.words.toolTip() and not study.log.active
+    assert f"{LENGTH} {before[0]} → {before[1]}" in asked.text.toolTip() and not study.log.active
     QTest.mouseClick(asked.yes, LEFT)
     settled(window)
     assert study.log.active[0].swapped == "fork_length_mm"
@@ -220,17 +220,17 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     for name, make in (("clean.parquet", cleaned_frame), ("flags.csv", flagged_frame)):
         window.save_frame(tmp_path / name, make)
         rest(window)
-        assert name in window.words
+        assert name in window.text
     frame = pl.read_parquet(tmp_path / "clean.parquet")
     row = frame.filter(pl.col("row") == 831)
     assert row["fork_length_mm"][0] == 412.0 and row[LENGTH][0] == study.table["fork_length_mm"].values[830]
-    assert pl.read_csv(tmp_path / "flags.csv").height > 100 and "apostrophe" in window.words
+    assert pl.read_csv(tmp_path / "flags.csv").height > 100 and "apostrophe" in window.text
     window.save_frame(tmp_path / "no.where" / "x.csv", cleaned_frame)
     rest(window)
-    assert "cannot be written" in window.words
+    assert "cannot be written" in window.text
     bench.outliers.add_column.menu().actions()[-1].trigger()
     settled(window)
-    assert "flags_length_mm" in study.table and "Added the column" in window.words
+    assert "flags_length_mm" in study.table and "Added the column" in window.text
 
 
 def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
@@ -247,19 +247,19 @@ def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, sta
     assert view.names == (LENGTH, "mass_g", "fork_length_mm") and "fork_length_mm" in view.about.text()
     view.choose((LENGTH, "mass_g"))
     next(action for action in menu.actions() if action.text() == LENGTH).trigger()
-    assert "at least two" in window.words and view.names == (LENGTH, "mass_g")
+    assert "at least two" in window.text and view.names == (LENGTH, "mass_g")
 
 
 def test_what_chance_alone_flags_stands_under_the_spans(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
     bench, study = stage
-    words = bench.outliers.chance.words
+    message = bench.outliers.chance.text
     settled(window)
     flags = bench.hub.preview.flags.results
     n = bench.hub.preview.flag_basis.n
-    assert f"normal column of {count(n)} rows" in words.text()
-    assert f"fences {flags['iqr_fences'].rows.size} ({0.00698 * n:.0f})" in words.text()
-    before = words.text()
+    assert f"normal column of {count(n)} rows" in message.text()
+    assert f"fences {flags['iqr_fences'].rows.size} ({0.00698 * n:.0f})" in message.text()
+    before = message.text()
     study.change_settings(study.settings.with_limit("iqr_fences", 3.0))
     settled(window)
     flagged = bench.hub.preview.flags.results["iqr_fences"].rows.size
-    assert words.text() != before and f"fences {flagged} (" in words.text()
+    assert message.text() != before and f"fences {flagged} (" in message.text()

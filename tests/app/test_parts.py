@@ -217,12 +217,12 @@ def test_the_margin_speaks_for_every_role(hub: Hub, qtbot: QtBot, study: Study) 
     for column in study.table:
         hub.set_focus(column.name)
         assert wait_until(lambda: hub.jobs.at_rest, 20)
-        words = words_of(margin)
-        assert "nan" not in words.lower() and "p = 0.000" not in words
+        message = words_of(margin)
+        assert "nan" not in message.lower() and "p = 0.000" not in message
         if column.is_numeric:
-            assert "Summary" in words and "Normality" in words and "Findings" in words
+            assert "Summary" in message and "Normality" in message and "Findings" in message
         else:
-            assert "Most frequent" in words or column.missing == study.table.rows
+            assert "Most frequent" in message or column.missing == study.table.rows
     hub.set_focus("vaccinated")
     margin.apply_pending()
     assert "not a question" in words_of(margin) and "W 0." not in words_of(margin)

@@ -33,7 +33,7 @@ TEXT = "pond;kind;catch;code\n" + "".join(
 
 def opened(window: MainWindow, path: Path, stage: str = "Intake") -> Workbench:
     window.open_path(path)
-    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.text
     window.show_stage(STAGES.index(stage))
     rest(window)
     assert window.bench is not None
@@ -94,11 +94,11 @@ def test_ragged_lines_have_a_way_in_with_one_click(window: MainWindow, tmp_path:
     path = tmp_path / "t.csv"
     path.write_text("a,b,c\n1,2,3\n4,5\n6,7,8\nSource: me\n")
     window.open_path(path)
-    assert wait_until(lambda: bool(window.words) and window.jobs.at_rest, 30)
-    assert "2 lines do not fit: 3, 5" in window.words and window.bench is None
+    assert wait_until(lambda: bool(window.text) and window.jobs.at_rest, 30)
+    assert "2 lines do not fit: 3, 5" in window.text and window.bench is None
     ways = {button.text(): button for button in (window.banner.action, window.banner.second)}
     QTest.mouseClick(ways["Leave these lines out"], LEFT)
-    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.words
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.text
     assert window.bench is not None
     study = window.bench.hub.study
     assert study.table.rows == 2 and any("left out" in note for note in study.table.source.notes)
@@ -121,8 +121,8 @@ def test_a_file_that_is_gone_before_it_is_read_is_told(
 
     monkeypatch.setattr(opening, "preview", seen_and_gone)
     window.open_path(path)
-    assert wait_until(lambda: bool(window.words) and window.jobs.at_rest, 30)
-    assert "cannot be read: no such file" in window.words
+    assert wait_until(lambda: bool(window.text) and window.jobs.at_rest, 30)
+    assert "cannot be read: no such file" in window.text
 
 
 def test_a_job_that_a_library_gave_up_on_ends(window: MainWindow) -> None:
@@ -134,7 +134,7 @@ def test_a_job_that_a_library_gave_up_on_ends(window: MainWindow) -> None:
 
     window.jobs.start("panicking", work, lambda _: None)
     assert wait_until(lambda: window.jobs.at_rest, 30)
-    assert "A fault in Culvix stopped “panicking”" in window.words
+    assert "A fault in Culvix stopped “panicking”" in window.text
 
 
 def test_names_are_never_markup(window: MainWindow, tmp_path: Path) -> None:
@@ -169,7 +169,7 @@ def test_zooming_stops_where_doubles_end(window: MainWindow, tmp_path: Path) -> 
         )  # fmt: skip
         QApplication.sendEvent(canvas, wheel)
     low, high = bench.shape.stack.lanes[0].view_box.viewRange()[0]
-    assert low < high and abs(low) < 1e303 and abs(high) < 1e303 and "fault" not in window.words
+    assert low < high and abs(low) < 1e303 and abs(high) < 1e303 and "fault" not in window.text
 
 
 def test_two_pastes_within_a_second_are_two_files(window: MainWindow, tmp_path: Path) -> None:
@@ -229,8 +229,8 @@ def test_a_signal_closes_the_window_in_order(name: str, tmp_path: Path) -> None:
     assert ended.returncode == 0 and b"Traceback" not in ended.stderr
     assert "layout1" in (tmp_path / "c" / "culvix" / "culvix.conf").read_text()
     (log,) = (tmp_path / "s").rglob("culvix.log")
-    words = log.read_text()
-    assert "ZeroDivisionError" in words and "Qt: an odd thing" in words and (log.parent / "crash.log").exists()
+    message = log.read_text()
+    assert "ZeroDivisionError" in message and "Qt: an odd thing" in message and (log.parent / "crash.log").exists()
 
 
 def test_without_a_usable_display_there_is_one_line_and_status_two(tmp_path: Path) -> None:
@@ -280,6 +280,6 @@ def test_a_picture_is_never_saved_over_the_table(window: MainWindow, bench: Work
     bench.hub.set_focus("catch")
     rest(window)
     bench.shape.picture_button.save(source)
-    assert source.read_bytes() == before and "never written" in window.words
+    assert source.read_bytes() == before and "never written" in window.text
     bench.shape.picture_button.save(source.with_name("p.png"))
     assert source.with_name("p.png").read_bytes()[1:4] == b"PNG"

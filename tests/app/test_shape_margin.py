@@ -40,24 +40,24 @@ def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path
 
     x = analysis.sample.values[np.isfinite(analysis.sample.values)]
     ends = oracle.t.interval(0.95, x.size - 1, x.mean(), x.std(ddof=1) / np.sqrt(x.size))
-    words = click(style.statistic(d.mean))
-    assert "mean: 95 % interval" in words and told(ends) in words and "elsewhere" not in words
-    words = click(style.statistic(d.sd))
+    message = click(style.statistic(d.mean))
+    assert "mean: 95 % interval" in message and told(ends) in message and "elsewhere" not in message
+    message = click(style.statistic(d.sd))
     squares = x.var(ddof=1) * (x.size - 1)
-    assert told(tuple(np.sqrt(squares / oracle.chi2.ppf([0.975, 0.025], x.size - 1)))) in words
-    assert "n in the denominator" in words
+    assert told(tuple(np.sqrt(squares / oracle.chi2.ppf([0.975, 0.025], x.size - 1)))) in message
+    assert "n in the denominator" in message
     for found in (bonett_interval(analysis.sample, 0.95), bootstrap_ends(analysis.sample, "sd")):
-        assert told(found) in words, "for normal columns and for any"
-    words = click(style.statistic(d.q3))
-    assert told(quantile_interval(analysis.sample, 0.75, 0.95)) in words and "type 6" in words
+        assert told(found) in message, "for normal columns and for any"
+    message = click(style.statistic(d.q3))
+    assert told(quantile_interval(analysis.sample, 0.75, 0.95)) in message and "type 6" in message
     summary.detail.quantile.share.setValue(99)
     assert style.statistic(d.percentiles[99]) in words_of(summary.detail)
     assert told(quantile_interval(analysis.sample, 0.99, 0.95)) in words_of(summary.detail)
-    words = click(style.statistic(d.median))
-    assert told(hodges_lehmann_interval(analysis.sample)) in words and "Hodges–Lehmann" in words
-    words = click(style.statistic(d.mad_scaled))
+    message = click(style.statistic(d.median))
+    assert told(hodges_lehmann_interval(analysis.sample)) in message and "Hodges–Lehmann" in message
+    message = click(style.statistic(d.mad_scaled))
     found = bootstrap_interval(analysis.sample, "mad_scaled")
-    assert told((found.low, found.high)) in words and f"seed {found.seed}" in words, "resampled in the background"
+    assert told((found.low, found.high)) in message and f"seed {found.seed}" in message, "resampled in the background"
     study.change_settings(replaced(study.settings, confidence=0.8))
     rest(window)
     assert "80 % interval" in words_of(summary.detail) and told((found.low, found.high)) not in words_of(summary.detail)
@@ -90,8 +90,8 @@ def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path
 def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
     pane, summary = bench.shape_margin.normality, bench.shape_margin.summary
-    words = words_of(pane)
-    assert "without 8 flagged values" in words and "Holm" in words and "over 11 columns" in words
+    message = words_of(pane)
+    assert "without 8 flagged values" in message and "Holm" in message and "over 11 columns" in message
     press(window, "Simulate p")
     settled(window)
     assert "simulated p" in words_of(pane) and pane.simulated["shapiro_wilk"].p < 0.01

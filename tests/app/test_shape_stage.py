@@ -180,7 +180,7 @@ def test_every_reading_of_the_probe_can_be_typed(window: MainWindow, demo_path: 
     for name, text in (("rank", "2.5"), ("rank", "99999"), ("percentile", "101"), ("normal expects", "0"), ("z", "x")):
         before = shape.probe_value
         type_into(shape.probe_bar.fields[name], text)
-        assert window.words and shape.probe_value == before
+        assert window.text and shape.probe_value == before
         window.banner.hide()
 
 
@@ -206,9 +206,9 @@ def test_bins_typed_end_in_open_bins_and_the_table_adds_up(window: MainWindow, d
     lines = QApplication.clipboard().text().split("\n")
     assert len(lines) == 9 and sum(int(line.split("\t")[1]) for line in lines[1:]) == n
     type_into(pane.end, "100")
-    assert "must lie below" in window.words and study.settings.of(LENGTH).bin_end == 300 and pane.end.text() == "300"
+    assert "must lie below" in window.text and study.settings.of(LENGTH).bin_end == 300 and pane.end.text() == "300"
     type_into(pane.count, "many")
-    assert "not a whole number" in window.words
+    assert "not a whole number" in window.text
     pane.closed.setCurrentIndex(1)
     pane.closed.activated.emit(1)
     settled(window)
@@ -436,14 +436,14 @@ def test_a_picture_of_an_impossible_size_is_refused(window: MainWindow, demo_pat
     button = bench.shape.picture_button
     button.width_field.setValue(5000)
     button.save(tmp_path / "no.png")
-    assert "The width of a picture lies between" in window.words and not (tmp_path / "no.png").exists()
+    assert "The width of a picture lies between" in window.text and not (tmp_path / "no.png").exists()
     button.show_size(PictureSize())
     button.save(tmp_path / "missing" / "no.png")
-    assert "cannot be written" in window.words
+    assert "cannot be written" in window.text
     bench.hub.set_focus("tank")
     settled(window)
     button.save(tmp_path / "no.png")
-    assert "no picture" in window.words
+    assert "no picture" in window.text
 
 
 def test_what_is_hidden_is_made_anew_when_it_is_shown(window: MainWindow, demo_path: Path) -> None:

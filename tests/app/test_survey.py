@@ -61,8 +61,8 @@ def test_a_table_opens_with_all_its_columns_at_a_glance(window: MainWindow) -> N
     }
     assert shown["length_mm", "mean"] == "211.88" and shown["tank", "mean"] == "—" and shown["tank", "distinct"] == "6"
     assert shown["cortisol_ng_ml", "unread"] == "38" and not any("nan" in text.lower() for text in shown.values())
-    words = " ".join(label.text() for label in bench.survey_margin.findChildren(QLabel))
-    assert "12 of 2\u202f180 rows repeat" in words and "2\u202f043 rows are complete" in words
+    message = " ".join(label.text() for label in bench.survey_margin.findChildren(QLabel))
+    assert "12 of 2\u202f180 rows repeat" in message and "2\u202f043 rows are complete" in message
     (show,) = [b for b in bench.survey_margin.findChildren(QPushButton) if b.text() == "Show"]
     QTest.mouseClick(show, Qt.MouseButton.LeftButton)
     assert bench.hub.study.selection.rows.tolist() == table.repeated_rows.tolist()
@@ -141,7 +141,7 @@ def test_a_decision_shows_in_the_survey(window: MainWindow) -> None:
     row = next(row for row in bench.survey.lines.rows if row.column.name == "swim_cm_s")
     assert row.analysis.description.n == study.table.rows - 100
     in_use = f"{study.table.rows - 100:,} in use".replace(",", "\u202f")
-    assert wait_until(lambda: any(in_use in words.text() for words in bench.survey_margin.findChildren(QLabel)), 20)
+    assert wait_until(lambda: any(in_use in message.text() for message in bench.survey_margin.findChildren(QLabel)), 20)
 
 
 def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: Path) -> None:
@@ -164,7 +164,7 @@ def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: 
         assert back.columns[0].name == "column"
         assert float(back["mean"].cell(0)) == pytest.approx(described.mean, rel=1e-14)
     window.save_survey(tmp_path / "s.odd")
-    assert wait_until(lambda: "written as .csv or .xlsx" in window.words, 20)
+    assert wait_until(lambda: "written as .csv or .xlsx" in window.text, 20)
 
 
 def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, demo_path: Path) -> None:
@@ -226,12 +226,12 @@ def test_quality_counts_what_a_listwise_deletion_costs(tmp_path: Path) -> None:
     assert "All rows are complete." in quality(read_table(whole)).sentences(2)
 
 
-def buttons(window: MainWindow, words: str) -> list[QPushButton]:
+def buttons(window: MainWindow, message: str) -> list[QPushButton]:
     """The buttons of that name which the margin shows, once what was changed has been drawn."""
     margin = bench_of(window).survey_margin
     window.show_stage(STAGES.index("Survey"))
     QTest.qWait(30)
-    return [b for b in margin.findChildren(QPushButton) if b.text() == words and b.isVisible()]
+    return [b for b in margin.findChildren(QPushButton) if b.text() == message and b.isVisible()]
 
 
 def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None:
@@ -241,7 +241,7 @@ def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None
     pane.condition.setCurrentText("is below")
     pane.value.setText("none")
     QTest.mouseClick(pane.add, Qt.MouseButton.LeftButton)
-    assert "A number is wanted" in window.words and not study.marks
+    assert "A number is wanted" in window.text and not study.marks
     pane.value.setText("−5")
     QTest.keyClicks(pane.name, "probe failed")
     QTest.keyClick(pane.name, Qt.Key.Key_Return)
@@ -319,12 +319,12 @@ def test_exchanged_values_are_shown_before_they_change_places(blank_window: Main
     bench = bench_of(blank_window)
     margin, study, asked = bench.survey_margin, bench.hub.study, bench.tray.bar.exchanging
 
-    def press(words: str) -> None:
-        assert wait_until(lambda: any(each.text() == words for each in margin.findChildren(QPushButton)), 20)
-        next(each for each in margin.findChildren(QPushButton) if each.text() == words).click()
+    def press(message: str) -> None:
+        assert wait_until(lambda: any(each.text() == message for each in margin.findChildren(QPushButton)), 20)
+        next(each for each in margin.findChildren(QPushButton) if each.text() == message).click()
 
     press("Exchange …")
-    assert f"height {height[7]} → {weight[7]}, weight {weight[7]} → {height[7]}" in asked.words.toolTip()
+    assert f"height {height[7]} → {weight[7]}, weight {weight[7]} → {height[7]}" in asked.text.toolTip()
     assert not study.log.active and not study.noted, "nothing is done before it is agreed to"
     QTest.mouseClick(asked.no, Qt.MouseButton.LeftButton)
     press("Exchange …")

@@ -114,7 +114,7 @@ def test_every_file_is_asked_for_and_written(
     }
     written = {path.name: path for path in tmp_path.iterdir() if path.is_file() and path.suffix != ".ini"}
     if not chosen:
-        assert not written and "saved" not in window.words
+        assert not written and "saved" not in window.text
         return
     assert set(written) == set(names)
     cleaned = pl.read_csv(written[names[2]], infer_schema=False)

@@ -54,7 +54,7 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
     rest(window)
     assert bench.hub.analysis.description.n == 2173
     window.save_report(tmp_path / "report.html")
-    assert wait_until(lambda: "Report saved" in window.words, 60), window.words
+    assert wait_until(lambda: "Report saved" in window.text, 60), window.text
     html = (tmp_path / "report.html").read_text()
     assert "two fish on one board" in html and "exclude value" in html and html.count("<svg") == 14
 
@@ -98,7 +98,7 @@ def test_probe_is_dragged_typed_and_read_in_every_lane(window: MainWindow, demo_
     assert shape.probe_value > bench.hub.analysis.description.median
     shape.probe_bar.fields["value"].setText("many")
     QTest.keyClick(shape.probe_bar.fields["value"], Qt.Key.Key_Return)
-    assert "not a number" in window.words
+    assert "not a number" in window.text
 
 
 def test_findings_settle_from_the_margin_and_settings_act_at_once(
@@ -107,7 +107,7 @@ def test_findings_settle_from_the_margin_and_settings_act_at_once(
     bench, study = opened(window, demo_path)
     press(window, "×10")
     rest(window)
-    assert [d.words for d in study.log.active] == ["correct ×10"]
+    assert [d.text for d in study.log.active] == ["correct ×10"]
     assert [row + 1 for row in study.log.active[0].rows] == list(cohort.planted("unit_cm").rows)
     assert bench.rail.model.open["length_mm"][0] == 2
     bench.shape.methods.limit_fields["z_score"].setValue(2.0)
@@ -119,7 +119,7 @@ def test_findings_settle_from_the_margin_and_settings_act_at_once(
     assert bench.hub.analysis.histogram.width == 10
     bench.shape.bin_width.setText("1e-9")
     QTest.keyClick(bench.shape.bin_width, Qt.Key.Key_Return)
-    assert "more than 2000 bins" in window.words and study.settings.of("length_mm").bin_width == 10
+    assert "more than 2000 bins" in window.text and study.settings.of("length_mm").bin_width == 10
     QTest.keySequence(window, "R")
     assert study.reviewed == {"length_mm"}
     QTest.keySequence(window, "PgDown")
@@ -137,8 +137,8 @@ def test_a_bad_file_says_so_and_loses_nothing(window: MainWindow, demo_path: Pat
     else:
         bad.write_bytes(UNREADABLE[case][0])
     window.open_path(bad)
-    assert wait_until(lambda: bool(window.words), 10)
-    assert "bad.csv" in window.words and window.bench is bench and len(study.log.active) == 1
+    assert wait_until(lambda: bool(window.text), 10)
+    assert "bad.csv" in window.text and window.bench is bench and len(study.log.active) == 1
 
 
 def test_a_dropped_file_opens_and_odd_tables_stand(window: MainWindow, tmp_path: Path) -> None:
@@ -153,8 +153,8 @@ def test_a_dropped_file_opens_and_odd_tables_stand(window: MainWindow, tmp_path:
     for column in ("<script>", "one", "empty", "word"):
         window.bench.hub.set_focus(column)
         rest(window)
-        words = " ".join(label.text() for label in window.findChildren(QLabel) if label.isVisible())
-        assert "nan" not in words.lower().split() and "0.000" not in words
+        message = " ".join(label.text() for label in window.findChildren(QLabel) if label.isVisible())
+        assert "nan" not in message.lower().split() and "0.000" not in message
     window.show_stage(STAGES.index("Relations"))
     rest(window)
 
@@ -178,11 +178,11 @@ def test_long_work_shows_progress_and_can_be_cancelled(window: MainWindow, demo_
 def test_the_guide_opens_at_what_is_in_view(window: MainWindow, demo_path: Path) -> None:
     opened(window, demo_path)
     QTest.keySequence(window, "F1")
-    assert window.guide.isVisible() and window.guide.words == "Shapiro–Wilk"
+    assert window.guide.isVisible() and window.guide.text == "Shapiro–Wilk"
     window.show_stage(STAGES.index("Relations"))
     rest(window)
     window.ask_guide()
-    assert window.guide.words == "Pearson"
+    assert window.guide.text == "Pearson"
     window.guide.search.setText("medcouple")
     shown = [k for k in range(window.guide.list.count()) if not window.guide.list.item(k).isHidden()]
     assert 1 < len(shown) < 6
@@ -191,7 +191,7 @@ def test_the_guide_opens_at_what_is_in_view(window: MainWindow, demo_path: Path)
 
 def test_a_fault_in_a_job_is_said_and_logged(window: MainWindow, caplog: pytest.LogCaptureFixture) -> None:
     window.jobs.start("broken", lambda progress: 1 / 0, lambda outcome: None)
-    assert wait_until(lambda: "fault" in window.words, 5)
+    assert wait_until(lambda: "fault" in window.text, 5)
     assert "ZeroDivisionError" in caplog.text
 
 
@@ -266,7 +266,7 @@ def test_lanes_are_chosen_put_in_order_and_remembered(window: MainWindow, demo_p
     assert study.selection.rows.tolist() == [row] and points.selected.x.tolist() == [412.0]
     for item in ticks.values():
         item.setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
-    assert len(shape.stack.names) == 1 and "At least one lane" in window.words
+    assert len(shape.stack.names) == 1 and "At least one lane" in window.text
     shape.stack.choose(["spans", "histogram"])
     window.open_path(demo_path)
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)

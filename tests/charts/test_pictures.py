@@ -119,10 +119,10 @@ def test_numbers_under_a_narrow_lane_have_room_beside_each_other(low: float, rea
 
 
 @given(st.text(max_size=80), st.integers(1, 4), st.integers(1, 40))
-def test_words_are_broken_into_lines_that_fit(words: str, most: int, room: int) -> None:
-    lines = wrapped(words, most, lambda line: len(line) <= room)
+def test_words_are_broken_into_lines_that_fit(message: str, most: int, room: int) -> None:
+    lines = wrapped(message, most, lambda line: len(line) <= room)
     assert 1 <= len(lines) <= most and all(len(line) <= room for line in lines)
-    told = " ".join(filter(None, words.split(" ")))
+    told = " ".join(filter(None, message.split(" ")))
     if " ".join(lines) != told:
         assert any(line.endswith("…") for line in lines)
         assert told.startswith(lines[0].removesuffix("…"))
@@ -240,11 +240,14 @@ def numbers(svg: str) -> int:
 def test_files_are_small_well_formed_vectors_with_words(qtbot: QtBot, study: Study) -> None:
     shape = shape_svg(shape_picture(study.analysis(LENGTH), study.working, NOTHING, qq_points=300))
     pair = pair_svg(pair_of(study, most=800))
-    for svg, words in ((shape, ("length (mm)", "rows per 5 mm", "normal quantile")), (pair, ("length", "fork length"))):
+    for svg, message in (
+        (shape, ("length (mm)", "rows per 5 mm", "normal quantile")),
+        (pair, ("length", "fork length")),
+    ):
         root = ET.fromstring(svg)
         assert root.tag.endswith("svg") and len(svg) < 400_000 and numbers(svg) > 100
         texts = {"".join(element.itertext()).strip() for element in root.iter() if element.tag.endswith("text")}
-        assert set(words) <= texts
+        assert set(message) <= texts
         assert "NaN" not in svg and "nan" not in svg and "Sans Serif" not in svg
         # What is used is there once, and what occurs often is used.
         shapes = {element.get("id") for element in root.iter() if element.get("id")}

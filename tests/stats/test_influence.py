@@ -87,7 +87,7 @@ def test_too_little_to_leave_out_is_said() -> None:
 
 
 @pytest.mark.parametrize(
-    ("values", "key", "words"),
+    ("values", "key", "message"),
     [
         (DRAW.normal(size=2000), "generalized_esd", "near to normal"),
         (DRAW.normal(size=20_000), "fdr", "n 20"),
@@ -107,9 +107,9 @@ def test_too_little_to_leave_out_is_said() -> None:
         (np.arange(2.0), None, "too few"),
     ],
 )
-def test_the_method_suggested_follows_the_shape(values: np.ndarray, key: str | None, words: str) -> None:
+def test_the_method_suggested_follows_the_shape(values: np.ndarray, key: str | None, message: str) -> None:
     found = suggested_method(Sample(values))
-    assert found.key == key and words in found.reason.replace("\u202f", " ")
+    assert found.key == key and message in found.reason.replace("\u202f", " ")
     assert key is None or OUTLIER_METHODS[key].run(Sample(values)).applies
 
 

@@ -60,8 +60,8 @@ def test_a_large_skewed_column_is_not_called_slightly_off() -> None:
     verdict = judge_normality(sample, NORMALITY_TESTS["anderson_darling"].run(sample), None, qq(sample))
     found = departure_of(sample, qq(sample))
     assert found.correlation > 0.98 and found.passed > 0.9999 and found.step is None
-    for words in ("where 95 % of normal columns this long pass 0.9999", "skewness +0.6", "(SE 0.02)", "largest gap"):
-        assert words in verdict.sentence
+    for message in ("where 95 % of normal columns this long pass 0.9999", "skewness +0.6", "(SE 0.02)", "largest gap"):
+        assert message in verdict.sentence
     assert "slight" not in verdict.sentence and "marked" not in verdict.sentence
 
 

@@ -76,7 +76,7 @@ def test_marks_keep_apart_and_refuse_in_words(table: Table) -> None:
     with pytest.raises(CulvixError, match="already; take one away"):
         new_mark(table, study.marks, "x", "above", "77")
     study.take_mark("x is above 0")
-    for wanted, words in (
+    for wanted, message in (
         (("word", "above", "3"), "no numbers to compare"),
         (("x", "above", "much"), "A number is wanted"),
         (("x", "between", "3"), "Two numbers are wanted"),
@@ -84,7 +84,7 @@ def test_marks_keep_apart_and_refuse_in_words(table: Table) -> None:
         (("x", "above", "1"), "called “x is above 1” already"),
         (("word", "contains", " "), "should contain"),
     ):
-        with pytest.raises(CulvixError, match=words):
+        with pytest.raises(CulvixError, match=message):
             new_mark(table, study.marks, *wanted)
     study.take_mark()
     assert not study.marks

@@ -74,13 +74,13 @@ def test_a_report_can_be_cancelled(demo_table: Table) -> None:
 def test_conventions_in_the_report_are_those_in_force(demo_table: Table) -> None:
     study = Study(demo_table, Settings(alpha=0.01, quantile_type=6, closed="right").with_limit("iqr_fences", 3.0))
     html = unescape(report_html(study, draw))
-    for words in (
+    for message in (
         "<td>0.01</td>",
         "exclusive, (n+1)p (type 6)",
         "belong to the bin below",
         "3 IQRs beyond the quartiles",
     ):
-        assert words in html
+        assert message in html
 
 
 def test_a_snapshot_does_not_hear_of_later_changes(study: Study) -> None:

@@ -70,11 +70,11 @@ def test_words_say_values_columns_and_n(study: Study) -> None:
     n = study.working.sample(study.table[LENGTH]).n
     found = preview_of(study, {LENGTH: [0, 1, 2], MASS: [4]}, MASS)
     assert found.about == "4 values in 2 columns" and not found.large  # type: ignore[attr-defined]
-    words = found.words.replace("\u202f", "")  # type: ignore[attr-defined]
-    assert f"n at most {n} → {n - 3} in {LENGTH} if excluded" in words
+    message = found.text.replace("\u202f", "")  # type: ignore[attr-defined]
+    assert f"n at most {n} → {n - 3} in {LENGTH} if excluded" in message
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [0])
     again = preview_of(study, {LENGTH: [0, 1]}, LENGTH)
-    assert f"n {n - 1} → {n - 2}" in again.words.replace("\u202f", "")  # type: ignore[attr-defined]
+    assert f"n {n - 1} → {n - 2}" in again.text.replace("\u202f", "")  # type: ignore[attr-defined]
 
 
 @pytest.mark.parametrize("kind", list(DecisionKind))

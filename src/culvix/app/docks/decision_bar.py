@@ -75,9 +75,9 @@ class DecisionBar(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
-        words = row_of(self.title, self.about, self.enter)
-        words.setStretch(1, 1)
-        layout.addLayout(words)
+        message = row_of(self.title, self.about, self.enter)
+        message.setStretch(1, 1)
+        layout.addLayout(message)
         layout.addWidget(self.pages)
         hub.selection_changed.connect(self.refresh)
         hub.focus_changed.connect(self._focused)
@@ -125,7 +125,7 @@ class DecisionBar(QWidget):
     def refresh(self) -> None:
         """Say what a decision on the selection would be about, and offer what can be decided."""
         self.preview = preview_decision(self.hub.study, self.hub.focus)
-        self.about.say(self.preview.words)
+        self.about.say(self.preview.text)
         for kind, button in self.buttons.items():
             button.setEnabled(kind in self.preview.kinds)
         able = DecisionKind.CORRECT in self.preview.kinds
@@ -137,11 +137,11 @@ class DecisionBar(QWidget):
             self.leave_question()
         self._say_enter()
 
-    def say(self, title: str, words: str) -> None:
-        """What the list below shows, and, where nothing is selected, ``words`` about it."""
+    def say(self, title: str, message: str) -> None:
+        """What the list below shows, and, where nothing is selected, ``message`` about it."""
         self.title.setText(title)
-        if not self.preview.words:
-            self.about.say(words)
+        if not self.preview.text:
+            self.about.say(message)
 
     @property
     def next_kind(self) -> DecisionKind:
@@ -153,12 +153,12 @@ class DecisionBar(QWidget):
             self.enter.say("")
             return
         cause, reason = _CAUSES[self.cause.currentIndex()], self.reason.text().strip()
-        words = [str(self.next_kind)]
+        message = [str(self.next_kind)]
         if self.next_kind is DecisionKind.CORRECT:
-            words = [f"correct to {self.correction.text().strip()}"]
-        words += [] if cause is Cause.UNKNOWN else [f"cause {cause}"]
-        words += [f"“{reason}”"] if reason else []
-        self.enter.say(f"Enter: {', '.join(words)}, and on")
+            message = [f"correct to {self.correction.text().strip()}"]
+        message += [] if cause is Cause.UNKNOWN else [f"cause {cause}"]
+        message += [f"“{reason}”"] if reason else []
+        self.enter.say(f"Enter: {', '.join(message)}, and on")
 
     # Acts
 
@@ -200,8 +200,8 @@ class DecisionBar(QWidget):
             self.problem.emit(why_not)
             return
         if preview.large:
-            words = f"{preview.words}. Is that meant?"
-            self.confirm.ask(words, f"{_VERBS[kind]} {preview.about}", partial(self._do, kind, how, then))
+            message = f"{preview.text}. Is that meant?"
+            self.confirm.ask(message, f"{_VERBS[kind]} {preview.about}", partial(self._do, kind, how, then))
             self.pages.setCurrentWidget(self.confirm)
             self.confirm.yes.setFocus()
         else:

@@ -32,7 +32,7 @@ class _Question(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.words = ElidedLabel("grave")
+        self.text = ElidedLabel("grave")
         self.yes, self.no = (
             configured(QPushButton(), autoDefault=True),
             configured(QPushButton("Leave it (Esc)"), autoDefault=True),
@@ -47,14 +47,14 @@ class ConfirmQuestion(_Question):
     def __init__(self) -> None:
         super().__init__()
         self._act: Callable[[], object] = lambda: None
-        layout = row_of(self.words, self.yes, self.no)
+        layout = row_of(self.text, self.yes, self.no)
         layout.setStretch(0, 1)
         self.setLayout(layout)
         self.yes.clicked.connect(lambda: self._act())
 
-    def ask(self, words: str, agree: str, act: Callable[[], object]) -> None:
+    def ask(self, message: str, agree: str, act: Callable[[], object]) -> None:
         """Ask whether ``act`` is to be done."""
-        self.words.say(words)
+        self.text.say(message)
         self.yes.setText(f"{agree} (Enter)")
         self._act = act
 
@@ -75,7 +75,7 @@ class ExchangeQuestion(_Question):
         self.other.currentIndexChanged.connect(self._show)
         self.yes.setText("Exchange")
         self.yes.clicked.connect(lambda: self.agreed.emit(self.other.currentText()))
-        layout = row_of(self.other, self.words, self.yes, self.no)
+        layout = row_of(self.other, self.text, self.yes, self.no)
         layout.setStretch(1, 1)
         self.setLayout(layout)
 
@@ -93,9 +93,9 @@ class ExchangeQuestion(_Question):
         table, other = self.hub.study.table, self.other.currentText()
         self.yes.setEnabled(bool(other))
         if not other:
-            self.words.say("There is no other numeric column.")
+            self.text.say("There is no other numeric column.")
             return
         row = int(self.rows[0])
         mine, its = (table[name].cell(row) or "empty" for name in (self.column, other))
         more = f", and so in {plural(int(self.rows.size) - 1, 'more row')}" if self.rows.size > 1 else ""
-        self.words.say(f"row {count(table.number_of(row))}: {self.column} {mine} → {its}, {other} {its} → {mine}{more}")
+        self.text.say(f"row {count(table.number_of(row))}: {self.column} {mine} → {its}, {other} {its} → {mine}{more}")

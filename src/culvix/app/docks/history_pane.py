@@ -82,14 +82,14 @@ class HistoryPane(LazyPane):
         self.list.setCurrentRow(sum(at >= done for at in shown))
 
     def _item(self, at: int, act: Act, *, undone: bool) -> QListWidgetItem:
-        words = act_text(self.hub.study.table, act)
+        message = act_text(self.hub.study.table, act)
         by = act.decisions[0].by if isinstance(act, Decided) else ""
-        item = QListWidgetItem(f"{at + 1}  {words}{f'  {by}' if by else ''}")
+        item = QListWidgetItem(f"{at + 1}  {message}{f'  {by}' if by else ''}")
         item.setData(_PLACE, at + 1)
-        tip = words
+        tip = message
         if isinstance(act, Decided):
             first = act.decisions[0]
-            tip = f"{words}\ncause: {first.cause}\n{first.reason or 'no reason given'}\npass {first.pass_number}"
+            tip = f"{message}\ncause: {first.cause}\n{first.reason or 'no reason given'}\npass {first.pass_number}"
         else:
             item.setForeground(QColor(LIGHT.muted))
         item.setToolTip(plain_tip(tip))
@@ -110,15 +110,15 @@ class HistoryPane(LazyPane):
         """Say what going to ``position`` would take back or do again."""
         acts, done = self.hub.study.acts
         self._previewed = position
-        words = ""
+        message = ""
         if position is not None and position < done:
-            words = f"Would undo {acts_between(acts[position:done])}. Click again to go there."
+            message = f"Would undo {acts_between(acts[position:done])}. Click again to go there."
         elif position is not None and position > done:
-            words = f"Would do {acts_between(acts[done:position])} again. Click again to go there."
+            message = f"Would do {acts_between(acts[done:position])} again. Click again to go there."
         elif position is not None:
-            words = "This is where things stand."
-        self.about.setText(words)
-        self.about.setVisible(bool(words))
+            message = "This is where things stand."
+        self.about.setText(message)
+        self.about.setVisible(bool(message))
 
     def _go(self, item: QListWidgetItem) -> None:
         try:

@@ -25,8 +25,8 @@ _LONGEST = 8
 def figure_lines(states: tuple[Figures, ...], style: NumberStyle) -> list[tuple[str, list[str]]]:
     """The lines of the comparison: a name, and the words for each of ``states``."""
 
-    def line(name: str, words: object) -> tuple[str, list[str]]:
-        return name, [words(state) for state in states]  # type: ignore[operator]
+    def line(name: str, message: object) -> tuple[str, list[str]]:
+        return name, [message(state) for state in states]  # type: ignore[operator]
 
     def figure(value: float | None) -> str:
         """In the column's places, or where that is too long to stand beside others in fewer digits, never cut off."""
@@ -51,7 +51,7 @@ def figure_lines(states: tuple[Figures, ...], style: NumberStyle) -> list[tuple[
 
 def _line(name: str, cells: list[str], tip: str = "") -> Line:
     """What changed stands out."""
-    return Line(name, tuple(cells), tuple(words != cells[0] for words in cells), tip)
+    return Line(name, tuple(cells), tuple(message != cells[0] for message in cells), tip)
 
 
 class ImpactPane(LazyPane):

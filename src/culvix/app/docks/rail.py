@@ -91,7 +91,7 @@ class _Painter(QStyledItemDelegate):
         elif option.state & QStyle.StateFlag.State_MouseOver:
             painter.fillRect(area, colour(LIGHT.ground))
         inner = area.adjusted(10, 4, -8, -3)
-        self._words(painter, option, inner, column)
+        self._text(painter, option, inner, column)
         strip = self.hub.strips.get(column.name)
         if column.name == self.hub.veiled:
             painter.setFont(option.font)
@@ -101,7 +101,7 @@ class _Painter(QStyledItemDelegate):
             draw_sparkline(painter, inner.adjusted(0, 18, 0, 0), strip)
         painter.restore()
 
-    def _words(self, painter: QPainter, option: QStyleOptionViewItem, area: QRectF, column: Column) -> None:
+    def _text(self, painter: QPainter, option: QStyleOptionViewItem, area: QRectF, column: Column) -> None:
         metrics = QFontMetrics(option.font)
         status, shade = self._status(column)
         side = metrics.horizontalAdvance(status) + 6

@@ -73,7 +73,7 @@ class RulePane(LazyPane):
         self.rules += [flagged_by(key) for key, result in preview.flags.results.items() if result.applies]
         self.rules.append(None)
         self.which.clear()
-        self.which.addItems([rule.words if rule is not None else "all values in an interval" for rule in self.rules])
+        self.which.addItems([rule.text if rule is not None else "all values in an interval" for rule in self.rules])
         for position in range(self.which.count()):
             self.which.setItemData(position, plain_tip(self.which.itemText(position)), Qt.ItemDataRole.ToolTipRole)
         same = self._column == preview.column.name and self.which.findText(before) >= 0
@@ -126,7 +126,7 @@ class RulePane(LazyPane):
             return
         try:
             rows, rule = self._rows(), self.rule
-            self.hub.study.decide(kind, focus, rows, cause=cause, reason=self.reason.text() or rule.words, rule=rule)
+            self.hub.study.decide(kind, focus, rows, cause=cause, reason=self.reason.text() or rule.text, rule=rule)
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return

@@ -117,7 +117,7 @@ class _Records(HeadedTable):
         decision = study.working.decision_on(focus, row)
         if decision is None:
             return ""
-        return {"decision": decision.words, "cause": str(decision.cause), "reason": decision.reason}[head]
+        return {"decision": decision.text, "cause": str(decision.cause), "reason": decision.reason}[head]
 
 
 def _cell(study: Study, name: str, row: int) -> str:
@@ -193,8 +193,8 @@ class Tray(LazyPane):
         listed, focus = self.model.rows.size, self.hub.focus
         if selected.size:
             origin = self.hub.study.selection.origin
-            words = "" if origin in ("", _TRAY, LIST_ORIGIN) else f": {shortened(origin, 40)}"
-            self.bar.say(f"Selected{words}", "")
+            message = "" if origin in ("", _TRAY, LIST_ORIGIN) else f": {shortened(origin, 40)}"
+            self.bar.say(f"Selected{message}", "")
         elif listed:
             self.bar.say("Flagged rows", f"{count(int(listed))} on {shortened(focus or '', 24)}; select some to decide")
         else:

@@ -152,12 +152,12 @@ class IntakeMargin(QWidget):
         self._kinds.addWidget(label(f"Cells that are {what}", "head"))
         for key, found in column.kinds.items():
             examples = ", ".join(f"“{text[:16]}”" for text in found.examples[:2])
-            words = f"{plural(found.count, 'cell')}: {found.kind.name} ({examples})"
+            message = f"{plural(found.count, 'cell')}: {found.kind.name} ({examples})"
             show = QPushButton("Rows")
             show.setToolTip("Select the rows of these cells")
             show.clicked.connect(partial(self.hub.study.select, found.rows, found.kind.name, column=column.name))
             box = self._rule_box(column, key, found)
-            self._kinds.addWidget(label(words, wrap=True))
+            self._kinds.addWidget(label(message, wrap=True))
             for line in _unit_lines(found):
                 self._kinds.addWidget(label(line, "quiet"))
             self._kinds.addLayout(row_of(box, show))
@@ -167,9 +167,9 @@ class IntakeMargin(QWidget):
         rules = found.kind.rules
         box = QComboBox()
         # In a column without numbers nothing is read as one; what is not missing there is a value.
-        words = {**RULES, "unread": RULES["unread"] if column.is_numeric else "take it as a value"}
-        box.addItems([words[rule] for rule in rules])
-        box.setCurrentText(words[rule_in_force(key, column.rules)])
+        message = {**RULES, "unread": RULES["unread"] if column.is_numeric else "take it as a value"}
+        box.addItems([message[rule] for rule in rules])
+        box.setCurrentText(message[rule_in_force(key, column.rules)])
         box.activated.connect(
             lambda position: self.hub.edit_columns([column.name], lambda entry: entry.with_rule(key, rules[position]))
         )

@@ -40,7 +40,7 @@ class OrderPane(QWidget):
         self.list.horizontalHeader().setStretchLastSection(True)  # type: ignore[union-attr]
         self.list.itemChanged.connect(self._typed)
         self.buttons: dict[str, QPushButton] = {}
-        moves = [self._button(words, lambda by=by: self._move(by)) for words, by in (("Lower", -1), ("Higher", 1))]
+        moves = [self._button(message, lambda by=by: self._move(by)) for message, by in (("Lower", -1), ("Higher", 1))]
         numbers: list[QWidget] = [label("Of a range", "quiet")]
         for end in RangeEnd:
             button = self._button(str(end).removesuffix(" end").capitalize(), lambda end=end: self._range(end))
@@ -59,10 +59,10 @@ class OrderPane(QWidget):
         layout.addLayout(row_of(*numbers, 1, spacing=4))
         layout.addWidget(self.caution)
 
-    def _button(self, words: str, act: object) -> QPushButton:
-        button = QPushButton(words)
+    def _button(self, message: str, act: object) -> QPushButton:
+        button = QPushButton(message)
         button.clicked.connect(lambda: act())  # type: ignore[operator]
-        self.buttons[words] = button
+        self.buttons[message] = button
         return button
 
     def show_column(self, column: Column, texts: list[str]) -> None:
@@ -77,10 +77,10 @@ class OrderPane(QWidget):
         self.list.blockSignals(True)
         self.list.setRowCount(len(order))
         for row, text in enumerate(order):
-            words = QTableWidgetItem(text)
-            words.setFlags(words.flags() & ~Qt.ItemFlag.ItemIsEditable)
+            message = QTableWidgetItem(text)
+            message.setFlags(message.flags() & ~Qt.ItemFlag.ItemIsEditable)
             value = mapping.get(text)
-            self.list.setItem(row, 0, words)
+            self.list.setItem(row, 0, message)
             figure = QTableWidgetItem("" if value is None else f"{value:g}")
             figure.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             self.list.setItem(row, 1, figure)
@@ -118,9 +118,9 @@ class OrderPane(QWidget):
         if item.column() != 1:
             return
         mapping = dict(self.hub.study.dictionary.of(self.name).mapping)
-        text, words = self.order[item.row()], item.text().strip()
+        text, message = self.order[item.row()], item.text().strip()
         try:
-            value = typed_number(words) if words else None
+            value = typed_number(message) if message else None
         except ValueError:
             self.problem.emit(f"The number for “{text}” must be a number, not “{item.text()}”.")
             value = mapping.get(text)

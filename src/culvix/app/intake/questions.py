@@ -47,15 +47,15 @@ class MissingBar(QWidget):
         self._shown = (self.names, empty, spellings)
         clear_layout(self._rows)
         said = f"{self.head} empty ({count(empty)})" if empty else self.head if spellings else "No cell is missing."
-        words = label(said + ("," if empty and spellings else ""), "quiet")
+        message = label(said + ("," if empty and spellings else ""), "quiet")
         self.buttons = {each.spelling: self._button(each) for each in spellings[:_MOST]}
         parts: list[QWidget] = list(self.buttons.values())
         if len(spellings) > _MOST:
             parts.append(label(f"and {count(len(spellings) - _MOST)} more", "quiet"))
         if self.beside < _BESIDE:
-            self._rows.addWidget(words)
+            self._rows.addWidget(message)
         else:
-            parts.insert(0, words)
+            parts.insert(0, message)
         for first in range(0, len(parts), self.beside):
             self._rows.addLayout(row_of(*parts[first : first + self.beside], 1, spacing=4))
 

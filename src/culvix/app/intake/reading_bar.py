@@ -113,8 +113,8 @@ class ReadingBar(QWidget):
         self._sampled = (self.sample_size, label("rows, seed", "quiet"), self.seed)
         self.how.currentIndexChanged.connect(self._show_sample)
         self._show_sample()
-        words = (label("Read", "quiet"), self.columns, label("from row", "quiet"), self.first, label("to", "quiet"))
-        layout.addLayout(row_of(*words, self.last, self.how, *self._sampled, 1, self.again, spacing=4))
+        message = (label("Read", "quiet"), self.columns, label("from row", "quiet"), self.first, label("to", "quiet"))
+        layout.addLayout(row_of(*message, self.last, self.how, *self._sampled, 1, self.again, spacing=4))
 
     def _show_sample(self) -> None:
         for part in self._sampled:
@@ -231,11 +231,11 @@ class _Columns(QToolButton):
         )
 
 
-def _choice(words: dict[str, str], chosen: str) -> QComboBox:
+def _choice(message: dict[str, str], chosen: str) -> QComboBox:
     box = QComboBox()
-    box.addItems(list(words.values()))
-    known = chosen if chosen in words or chosen.strip() or not chosen else " "
-    box.setCurrentIndex(list(words).index(known) if known in words else 0)
+    box.addItems(list(message.values()))
+    known = chosen if chosen in message or chosen.strip() or not chosen else " "
+    box.setCurrentIndex(list(message).index(known) if known in message else 0)
     return box
 
 

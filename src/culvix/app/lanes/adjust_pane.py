@@ -105,12 +105,12 @@ class AdjustPane(LazyPane):
         self._position(name, field)
         return field
 
-    def _choice(self, name: str, words: Mapping[Any, str], key: str, *, of_column: bool = False) -> QComboBox:
+    def _choice(self, name: str, message: Mapping[Any, str], key: str, *, of_column: bool = False) -> QComboBox:
         box = QComboBox()
-        box.addItems(list(words.values()))
+        box.addItems(list(message.values()))
         box.setMinimumContentsLength(10)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        keys = list(words)
+        keys = list(message)
 
         def show() -> None:
             settings = self.hub.study.settings

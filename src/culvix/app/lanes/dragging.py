@@ -191,14 +191,14 @@ class LimitDrag(_Drag):
             return
         span, upper = held
         if OUTLIER_METHODS[span.key].follows_range:
-            settings, words, ends = self._range(analysis, span, upper, value, free)
+            settings, message, ends = self._range(analysis, span, upper, value, free)
         else:
-            settings, words, ends = self._limit(analysis, span, upper, value, free)
+            settings, message, ends = self._limit(analysis, span, upper, value, free)
         drawn = with_span(picture, span.key, *ends, analysis.flag_basis)
         lane.show_picture(drawn)
         sample = analysis.flag_basis
         beyond = f"{count(sample.below(ends[0]))} below, {count(sample.above(ends[1]))} above"
-        lane.answer(f"{words}: {beyond}")
+        lane.answer(f"{message}: {beyond}")
         lane.show_handle(span.key, ends[int(upper)], significant(ends[int(upper)]))
         if finished:
             lane.hide_handle()
@@ -238,11 +238,11 @@ class LimitDrag(_Drag):
             limits = (before[0], limit) if upper else (limit, before[1])
         own = self._apart or self.hub.own_limits or study.settings.of(name).own_limits(span.key) is not None
         ends = (anchors[0] + limits[0] * per_limit[0], anchors[1] + limits[1] * per_limit[1])
-        words = f"{method.name} at {limit:.3g} {method.limit.name} ({significant(ends[int(upper)])}), "
-        words += f"for {name} only" if own else "for all columns"
+        message = f"{method.name} at {limit:.3g} {method.limit.name} ({significant(ends[int(upper)])}), "
+        message += f"for {name} only" if own else "for all columns"
         if own:
-            return study.settings.with_own_limits(name, span.key, limits), words, ends
-        return study.settings.with_limit(span.key, limit), words, ends
+            return study.settings.with_own_limits(name, span.key, limits), message, ends
+        return study.settings.with_limit(span.key, limit), message, ends
 
     def _range(
         self, analysis: ColumnPreview, span: Span, upper: bool, value: float, free: bool

@@ -156,11 +156,11 @@ class ProbeBar(QFrame):
         if found is None:
             return
         style = analysis.style
-        words = f"From {style.value(found.low)} to {style.value(found.high)}: {plural(found.rows, 'row')}"
-        words += f", {per_cent(found.share)} of {count(analysis.sample.n)}"
+        message = f"From {style.value(found.low)} to {style.value(found.high)}: {plural(found.rows, 'row')}"
+        message += f", {per_cent(found.share)} of {count(analysis.sample.n)}"
         if found.normal is not None:
-            words += f"; a normal would have {per_cent(found.normal)} there"
-        self.between.setText(words)
+            message += f"; a normal would have {per_cent(found.normal)} there"
+        self.between.setText(message)
 
     def _typed(self, name: str) -> None:
         text = self.fields[name].text().strip().rstrip("%+").replace("\N{MINUS SIGN}", "-")

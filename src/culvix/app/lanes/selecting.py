@@ -46,10 +46,10 @@ class Selecting(QObject):
             values = measured.flag_basis.values[rows]
             low, high = (float(values.min()), float(values.max())) if rows.size else (low, high)
         ends = [measured.style.value(v) if np.isfinite(v) else "" for v in (low, high)]
-        words = f"{measured.column.name} from {ends[0]} to {ends[1]}"
+        message = f"{measured.column.name} from {ends[0]} to {ends[1]}"
         if not ends[0] or not ends[1]:
-            words = f"{measured.column.name} {'up to' if not ends[0] else 'from'} {ends[0] or ends[1]}"
-        self._select(rows, modifiers, words)
+            message = f"{measured.column.name} {'up to' if not ends[0] else 'from'} {ends[0] or ends[1]}"
+        self._select(rows, modifiers, message)
 
     def _select(self, rows: Ints, modifiers: Qt.KeyboardModifier, origin: str) -> None:
         """Select ``rows`` of the column pictured; with a modifier held, beside what is selected of it already."""

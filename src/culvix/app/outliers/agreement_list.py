@@ -163,8 +163,8 @@ class _Lines(HeadedTable):
         decision = self.hub.study.working.decision_on(column, row)
         if decision is None:
             return ""
-        words = {"decision": decision.words, "cause": str(decision.cause), "reason": decision.reason}
-        return words.get(what, decision.by)
+        message = {"decision": decision.text, "cause": str(decision.cause), "reason": decision.reason}
+        return message.get(what, decision.by)
 
     def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole:

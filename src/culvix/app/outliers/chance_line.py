@@ -21,14 +21,14 @@ class ChanceLine(LazyPane):
         super().__init__()
         self.hub = hub
         self._of: Flags | None = None
-        self.words = label("", "quiet", wrap=True)
-        self.words.setToolTip(
+        self.text = label("", "quiet", wrap=True)
+        self.text.setToolTip(
             "Whatever the values are, a rule flags some. Where it flags about as many as of a normal column of this n, "
             "its flags alone speak against no value."
         )
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 0, 8, 2)
-        layout.addWidget(self.words)
+        layout.addWidget(self.text)
         for change in (hub.previewed, hub.focus_changed, hub.decisions_changed, hub.analysed):
             change.connect(self.request_refresh)
 
@@ -39,7 +39,7 @@ class ChanceLine(LazyPane):
         if flags is self._of and flags is not None:
             return
         self._of = flags
-        self.words.setText("")
+        self.text.setText("")
         if preview is None:
             return
 
@@ -48,8 +48,8 @@ class ChanceLine(LazyPane):
                 preview.flags, preview.flag_basis.n, preview.request.settings, preview.column.name, progress
             )
 
-        def arrived(words: str) -> None:
+        def arrived(message: str) -> None:
             if self._of is preview.flags:
-                self.words.setText(words)
+                self.text.setText(message)
 
         self.hub.start("flags by chance", work, arrived, priority=2, quiet=True)

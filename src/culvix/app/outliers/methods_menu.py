@@ -131,9 +131,9 @@ class MethodsButton(QToolButton):
 
     def _range_row(self) -> QHBoxLayout:
         """The fields of the range declared for the column in focus."""
-        for position, (field, words) in enumerate(zip(self.range_fields, ("not below", "not above"), strict=True)):
-            field.setPlaceholderText(words)
-            field.setToolTip(f"Values of this column are {words} this; what is, is flagged and asked about")
+        for position, (field, message) in enumerate(zip(self.range_fields, ("not below", "not above"), strict=True)):
+            field.setPlaceholderText(message)
+            field.setToolTip(f"Values of this column are {message} this; what is, is flagged and asked about")
             field.editingFinished.connect(lambda position=position: self._range_changed(position))
         return row_of(*self.range_fields)
 

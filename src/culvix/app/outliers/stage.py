@@ -162,14 +162,14 @@ class OutliersStage(QWidget):
         self._show_suggestion()
 
     def _turn_page(self) -> None:
-        words = self.message.text()
-        page = self.together if self._position else self.message if words else self.canvas
+        message = self.message.text()
+        page = self.together if self._position else self.message if message else self.canvas
         self.pages.setCurrentWidget(page)
 
-    def _hint(self, words: str) -> None:
+    def _hint(self, message: str) -> None:
         """Say what to do in the place of the suggestion."""
-        if words:
-            self.suggestion.setText(words)
+        if message:
+            self.suggestion.setText(message)
             self.take.hide()
         else:
             self._show_suggestion()
@@ -210,10 +210,10 @@ class OutliersStage(QWidget):
         else:
             self.lanes_shown.redraw()
 
-    def _say(self, words: str) -> None:
-        self.message.setText(words)
+    def _say(self, message: str) -> None:
+        self.message.setText(message)
         self._turn_page()
-        if words:
+        if message:
             self.lanes_shown.forget()
             self.suggestion.setText("")
             self.take.hide()

@@ -129,8 +129,8 @@ class PairMargin(QWidget):
             result = view.with_flagged[key]
             ends = kind.interval(result.r, result.n, confidence) if kind.interval and result.r is not None else None
             if ends and kind.ranks:
-                words = f"{self._names[key]} {100 * confidence:g} %: {signed(ends[0], 3)} to {signed(ends[1], 3)}"
-                self._body.addWidget(label(words, "quiet"))
+                message = f"{self._names[key]} {100 * confidence:g} %: {signed(ends[0], 3)} to {signed(ends[1], 3)}"
+                self._body.addWidget(label(message, "quiet"))
         self._intervals_by_resampling(view, confidence)
         if view.flagged.size:
             self._coefficients(f"Without the {plural(int(view.flagged.size), 'flagged row')}", view.without_flagged)
@@ -347,5 +347,5 @@ class RelationsStage(QWidget):
         self.plot.sweep.setRegion((low, high))
         if finished and self.view is not None:
             inside = (self.view.x_values >= low) & (self.view.x_values <= high)
-            words = f"{self.view.x} from {number(low)} to {number(high)}"
-            self.hub.study.select(self.view.rows[inside], words, column=self.view.x)
+            message = f"{self.view.x} from {number(low)} to {number(high)}"
+            self.hub.study.select(self.view.rows[inside], message, column=self.view.x)

@@ -80,11 +80,11 @@ class GroupsView(QWidget):
         def said(text: str) -> QWidget:
             return label(text, "quiet")
 
-        words = (said("By"), self.by, said("sorted by"), self.order, said("against"), self.against)
+        message = (said("By"), self.by, said("sorted by"), self.order, said("against"), self.against)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 4, 4)
         layout.setSpacing(3)
-        layout.addLayout(row_of(*words, 1, said("only"), self.one, said("and"), self.other, spacing=5))
+        layout.addLayout(row_of(*message, 1, said("only"), self.one, said("and"), self.other, spacing=5))
         told = row_of(self.about, said("as"), self.form, spacing=5)
         told.setStretchFactor(self.about, 1)
         layout.addLayout(told)
@@ -169,8 +169,8 @@ class GroupsView(QWidget):
             box.addItems([*first, *names])
             box.setCurrentIndex(max(box.findText(chosen), 0))
 
-    def _say(self, words: str) -> None:
-        self.about.setText(words)
+    def _say(self, message: str) -> None:
+        self.about.setText(message)
         self.chart.setVisible(self.split is not None)
         self.scroll_bar.setVisible(self.split is not None)
 
@@ -196,14 +196,14 @@ class GroupsView(QWidget):
             ghosts = {group.name: reference.heights for group in groups if group is not reference}
         elif self.against.currentText() == _REST:
             ghosts = {group.name: found.rest(group.name) for group in groups}
-        words = {group.name: _numbers(group, analysis.style) for group in groups}
+        message = {group.name: _numbers(group, analysis.style) for group in groups}
         self.drawn = [group.name for group in groups]
         ordered = replace(found, groups=tuple(groups))
         centre = reference.description.median if reference is not None and pair is None else None
         self._say(self._about(ordered, pair, analysis.style, analysis.column.unit))
         upright = self.hub.study.settings.upright
         paint_afterwards(self.chart)
-        self.chart.put(split_rows(ordered, ghosts, words), analysis.column.title, zero=centre, upright=upright)
+        self.chart.put(split_rows(ordered, ghosts, message), analysis.column.title, zero=centre, upright=upright)
         self.middle.setDirection(beside(not upright))
         self.scroll_bar.setOrientation(Qt.Orientation.Horizontal if upright else Qt.Orientation.Vertical)
         self._fit_scroll()
@@ -212,13 +212,13 @@ class GroupsView(QWidget):
         if pair is not None:
             one, other = (group.description for group in pair)
             over = "" if found.form.key == "dots" else "outlined over it, "
-            words = f"{pair[0].name} and, {over}{pair[1].name}: {pair[0].name} less {pair[1].name}"
+            message = f"{pair[0].name} and, {over}{pair[1].name}: {pair[0].name} less {pair[1].name}"
             gaps = []
             for name in ("mean", "median", "sd"):
                 a, b = getattr(one, name), getattr(other, name)
                 if a is not None and b is not None:
                     gaps.append(f"{name.replace('sd', 'SD')} {signed(a - b, style.statistic_decimals)}")
-            return f"{words}: {', '.join(gaps)}{f' {unit}' if unit else ''}" if gaps else words
+            return f"{message}: {', '.join(gaps)}{f' {unit}' if unit else ''}" if gaps else message
         apart = f"; {plural(found.apart, 'row')} in no group" if found.apart else ""
         outlined = self.against.currentText()
         seen = "" if outlined == _NOTHING else f"; outlined: {outlined}"
@@ -256,14 +256,14 @@ class GroupsView(QWidget):
         name, bars = self.drawn[position], analysis.histogram
         groups, at = self._grouping[1], bars.bin_of(value)
         inside = groups.codes == groups.names.index(name)
-        words = f"{groups.by} {name}"
+        message = f"{groups.by} {name}"
         if at is not None:
             low, high = float(bars.edges[at]), float(bars.edges[at + 1])
             x = analysis.sample.values
             left = bars.closed == "left"
             inside &= ((x >= low) & (x < high)) if left else ((x > low) & (x <= high))
-            words = f"{analysis.column.name} from {as_typed(low, 6)} to {as_typed(high, 6)} in {words}"
-        self.hub.study.select(np.flatnonzero(inside), words, column=analysis.column.name)
+            message = f"{analysis.column.name} from {as_typed(low, 6)} to {as_typed(high, 6)} in {message}"
+        self.hub.study.select(np.flatnonzero(inside), message, column=analysis.column.name)
 
 
 def _numbers(group: Group, style: NumberStyle) -> str:

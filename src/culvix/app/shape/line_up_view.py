@@ -100,10 +100,10 @@ class LineUpView(QWidget):
 
         return make
 
-    def _clear(self, words: str) -> None:
+    def _clear(self, message: str) -> None:
         self.pick = None
         self.chart.show_lineup(None)
-        self.about.setText(words)
+        self.about.setText(message)
         self._tell()
 
     def _picked(self, position: int) -> None:
@@ -135,5 +135,5 @@ class LineUpView(QWidget):
         picks = self.hub.study.picks_of(self.hub.focus or "")
         self.record.setVisible(len(picks) > 1)
         right = sum(pick.right for pick in picks)
-        words = f"{plural(len(picks), 'line-up')} of this column so far, the real one picked in {count(right)}"
-        self.record.setText(f"{words}: p = {chance_of(picks):.2g} if each look were independent.")
+        message = f"{plural(len(picks), 'line-up')} of this column so far, the real one picked in {count(right)}"
+        self.record.setText(f"{message}: p = {chance_of(picks):.2g} if each look were independent.")

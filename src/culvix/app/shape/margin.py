@@ -137,8 +137,8 @@ class ShapeMargin(LazyPane):
         inside.addWidget(label(head + finding.sentence, "quiet" if finding.settled else None, wrap=True))
         show = QPushButton("Show")
         show.setToolTip("Select these rows")
-        words = f"{finding.column}: {finding.sentence}"
-        show.clicked.connect(lambda: self.hub.study.select(finding.rows, words, column=finding.column))
+        message = f"{finding.column}: {finding.sentence}"
+        show.clicked.connect(lambda: self.hub.study.select(finding.rows, message, column=finding.column))
         buttons: list[QWidget | int] = [show]
         if not finding.settled:
             buttons += [self._button(finding, proposal) for proposal in finding.proposals]
@@ -158,8 +158,8 @@ class ShapeMargin(LazyPane):
         button.clicked.connect(lambda: self._resolve(finding, proposal))
         return button
 
-    def _rule_button(self, finding: Finding, words: str, kind: str, rule: str) -> QPushButton:
-        button = QPushButton(words)
+    def _rule_button(self, finding: Finding, message: str, kind: str, rule: str) -> QPushButton:
+        button = QPushButton(message)
         button.setToolTip(f"{RULES[rule].capitalize()}, in all {count(finding.rows.size)} cells of this kind")
         button.clicked.connect(lambda: self._apply_rule(finding.column, kind, rule))
         return button

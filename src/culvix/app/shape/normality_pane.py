@@ -96,9 +96,9 @@ class NormalityPane(QWidget):
                 self._test(key, result)
         if verdict.without_flags is not None and verdict.without_flags.p is not None:
             without = verdict.without_flags
-            words = f"without {plural(verdict.result.n - without.n, 'flagged value')}: {without.symbol}"
-            words += f" {significant(without.statistic)}, {p_value(without.p)}"
-            self._body.addWidget(label(words, "quiet", wrap=True))
+            message = f"without {plural(verdict.result.n - without.n, 'flagged value')}: {without.symbol}"
+            message += f" {significant(without.statistic)}, {p_value(without.p)}"
+            self._body.addWidget(label(message, "quiet", wrap=True))
         adjusted = self._adjusted(analysis)
         if adjusted:
             self._body.addWidget(label(adjusted, "quiet", wrap=True))
@@ -170,8 +170,8 @@ class NormalityPane(QWidget):
         if own not in known or len(known) < 2:
             return ""
         position, p = list(known).index(own), np.array(list(known.values()))
-        words = f"over {len(known)} columns: Holm {p_value(float(holm(p)[position]))}"
-        return f"{words}, Benjamini–Hochberg {p_value(float(benjamini_hochberg(p)[position]))}"
+        message = f"over {len(known)} columns: Holm {p_value(float(holm(p)[position]))}"
+        return f"{message}, Benjamini–Hochberg {p_value(float(benjamini_hochberg(p)[position]))}"
 
     def _test_peaks(self) -> None:
         """Test for more than one peak, in the background."""

@@ -55,6 +55,6 @@ class QuantileLine(QWidget):
             return
         settings, x, p = analysis.request.settings, analysis.sample.sorted, self.share.value() / 100
         self.value.setText(analysis.style.statistic(quantile(x, p, settings.quantile_type)))
-        words = interval_text(analysis, quantile_interval(analysis.sample, p, settings.confidence))
+        message = interval_text(analysis, quantile_interval(analysis.sample, p, settings.confidence))
         level = f"{100 * settings.confidence:g} %"
-        self.ends.setText(f"{level}: {words}" if words else f"No two values bracket it with {level} confidence.")
+        self.ends.setText(f"{level}: {message}" if message else f"No two values bracket it with {level} confidence.")

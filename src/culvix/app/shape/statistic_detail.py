@@ -148,9 +148,9 @@ class StatisticDetail(QWidget):
             self._begin(analysis, key)
 
     def _ends(self, analysis: ColumnAnalysis, ends: OpenInterval | None, by: str) -> None:
-        words = interval_text(analysis, ends)
-        if words:
-            self._body.addWidget(label(words, wrap=True))
+        message = interval_text(analysis, ends)
+        if message:
+            self._body.addWidget(label(message, wrap=True))
         self._body.addWidget(label(by, "quiet", wrap=True))
 
     def _begin(self, analysis: ColumnAnalysis, key: str) -> None:
@@ -204,7 +204,7 @@ class StatisticDetail(QWidget):
         grid.setColumnStretch(0, 1)
         grid.setVerticalSpacing(1)
         positions = analysis.style.statistic_decimals + 1
-        for row, (words, value) in enumerate(other_conventions(key, analysis.sample)):
-            grid.addWidget(label(words, "quiet", wrap=True), row, 0)
+        for row, (message, value) in enumerate(other_conventions(key, analysis.sample)):
+            grid.addWidget(label(message, "quiet", wrap=True), row, 0)
             grid.addWidget(label(number(value, max(positions, 3))), row, 1, Qt.AlignmentFlag.AlignRight)
         self._body.addLayout(grid)

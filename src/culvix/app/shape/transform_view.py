@@ -156,8 +156,8 @@ class TransformView(QWidget):
 
         return make
 
-    def _say(self, words: str) -> None:
-        self.about.setText(words)
+    def _say(self, message: str) -> None:
+        self.about.setText(message)
         self.adopt.setEnabled(self.shown is not None)
         self.canvases[1].setVisible(self.shown is not None)
         self.canvases[0].setVisible(self.shown is not None)
@@ -233,18 +233,18 @@ class TransformView(QWidget):
 def _judgement(found: Transformed) -> str:
     """Both shapes in numbers, and the fitted power."""
     before, after = judge(found.before.sample), judge(found.after.sample)
-    words = f"Skewness {signed(before.skewness)} → {signed(after.skewness)}"
+    message = f"Skewness {signed(before.skewness)} → {signed(after.skewness)}"
     pairs = [DASH if j.qq_correlation is None else number(j.qq_correlation, 4) for j in (before, after)]
-    words += f" · Q-Q correlation {pairs[0]} → {pairs[1]}"
+    message += f" · Q-Q correlation {pairs[0]} → {pairs[1]}"
     if found.fit is not None:
         low, high = found.fit.interval
         ends = f"below {number(-SEARCHED, 0)}" if low is None else number(low, 2)
         ends += " to " + (f"above {number(SEARCHED, 0)}" if high is None else number(high, 2))
-        words += f" · λ {number(found.fit.power, 3)} (95 %: {ends})"
+        message += f" · λ {number(found.fit.power, 3)} (95 %: {ends})"
         if found.fit.plain == 1:
-            words += ", where 1 lies: no power is called for"
+            message += ", where 1 lies: no power is called for"
         elif found.fit.plain is not None:
-            words += f", nearest plain power {number(found.fit.plain, 1).removesuffix('.0')}"
+            message += f", nearest plain power {number(found.fit.plain, 1).removesuffix('.0')}"
         if found.fit.note is not None:
-            words += f". {found.fit.note}"
-    return words
+            message += f". {found.fit.note}"
+    return message

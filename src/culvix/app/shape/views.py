@@ -56,10 +56,10 @@ class ShapeViews(QStackedWidget):
         self._made: dict[str, QWidget] = {ONE: canvas}
         self._pages = {ONE: lanes}
         self.addWidget(lanes)
-        self._words = label("", "quiet", wrap=True)
-        self._words.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._text = label("", "quiet", wrap=True)
+        self._text.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._said, inside = panel()
-        inside.addWidget(self._words)
+        inside.addWidget(self._text)
         self.addWidget(self._said)
 
     def show_view(self, name: str) -> None:
@@ -68,13 +68,13 @@ class ShapeViews(QStackedWidget):
         self.view = name
         self._show()
 
-    def say(self, words: str) -> None:
-        """Show ``words`` in place of the view; none bring it back."""
-        self._words.setText(words)
+    def say(self, message: str) -> None:
+        """Show ``message`` in place of the view; none bring it back."""
+        self._text.setText(message)
         self._show()
 
     def _show(self) -> None:
-        self.setCurrentWidget(self._said if self._words.text() else self._pages[self.view])
+        self.setCurrentWidget(self._said if self._text.text() else self._pages[self.view])
 
     def view_called(self, name: str) -> QWidget:
         """A view, made when it is first wanted."""
@@ -131,7 +131,7 @@ class ShapeViews(QStackedWidget):
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture in view anew at any size, and its name."""
         view, analysis = self._made[self.view], self.hub.analysis
-        if analysis is None or self._words.text():
+        if analysis is None or self._text.text():
             return None
         name = f"{self.hub.study.name} {analysis.column.name}"
         if isinstance(view, GroupsView | ComparePane | LineUpView | TransformView):

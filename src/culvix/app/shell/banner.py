@@ -15,25 +15,25 @@ class Banner(QFrame):
     def __init__(self) -> None:
         super().__init__()
         self.setObjectName("banner")
-        self.words = label("", wrap=True)
+        self.text = label("", wrap=True)
         self.action, self.second, close = QPushButton(), QPushButton(), QPushButton("Close")
         close.clicked.connect(self.hide)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(12, 4, 6, 4)
-        layout.addWidget(self.words, 1)
+        layout.addWidget(self.text, 1)
         for button in (self.action, self.second, close):
             layout.addWidget(button)
         self.hide()
 
     def offer(self, sentence: str, ways: Sequence[tuple[str, Callable[[], object]]]) -> None:
         """Show ``sentence`` with a button for each of at most two ``ways`` to go on."""
-        self.words.setText(sentence)
+        self.text.setText(sentence)
         for position, button in enumerate((self.action, self.second)):
             button.setVisible(position < len(ways))
             if button.receivers(button.clicked):
                 button.clicked.disconnect()
             if position < len(ways):
-                words, act = ways[position]
-                button.setText(words)
+                message, act = ways[position]
+                button.setText(message)
                 button.clicked.connect(lambda _, act=act: act())
         self.show()

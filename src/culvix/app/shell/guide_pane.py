@@ -60,7 +60,7 @@ class GuidePane(QDialog):
         entry = entries()[item.data(Qt.ItemDataRole.UserRole)]
         clear_layout(self._text)
         self._text.addWidget(label(entry.title, "title", wrap=True))
-        for head, words in (
+        for head, message in (
             ("What it tells", entry.tells),
             ("How it is computed here", entry.computed),
             ("When it misleads", entry.misleads),
@@ -68,11 +68,11 @@ class GuidePane(QDialog):
         ):
             self._text.addSpacing(4)
             self._text.addWidget(label(head, "head"))
-            self._text.addWidget(label(words, wrap=True))
+            self._text.addWidget(label(message, wrap=True))
         self._text.addStretch(1)
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """The title of the entry shown."""
         item = self.list.currentItem()
         return item.text() if item is not None else ""

@@ -70,8 +70,8 @@ def _qt_said(kind: QtMsgType, _: QMessageLogContext, message: str | None) -> Non
     """What Qt has to say goes to the log; where it cannot go on, that is one line, as for every other refusal."""
     _log.log(_LEVELS.get(kind, logging.WARNING), "Qt: %s", message)
     if kind == QtMsgType.QtFatalMsg:
-        words = " ".join((message or "").split()).partition(" This application failed")[0]
-        print(f"culvix: no window can be opened: {words}", file=sys.stderr, flush=True)
+        message = " ".join((message or "").split()).partition(" This application failed")[0]
+        print(f"culvix: no window can be opened: {message}", file=sys.stderr, flush=True)
         # Qt would end the process by a signal next.
         os._exit(2)
 
@@ -270,9 +270,9 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
     window.open_path(path)
     saved = []
     try:
-        settled = wait_until(lambda: (window.bench is not None or bool(window.words)) and window.jobs.at_rest)
+        settled = wait_until(lambda: (window.bench is not None or bool(window.text)) and window.jobs.at_rest)
         if not settled or window.bench is None:
-            raise RuntimeError(f"The table could not be pictured: {window.words}")
+            raise RuntimeError(f"The table could not be pictured: {window.text}")
         for name, show in _views(window):
             show()
             wait_until(lambda: window.jobs.at_rest and not _waiting(window))

@@ -239,12 +239,12 @@ class MainWindow(Opening):
         """Do the act undone last again, and say which it was."""
         self._step("Done again", lambda study: study.redo())
 
-    def _step(self, words: str, move: Callable[[Study], Act]) -> None:
+    def _step(self, message: str, move: Callable[[Study], Act]) -> None:
         if self.bench is None:
             return
         study = self.bench.hub.study
         try:
-            self.strip.note.say(f"{words}: {act_text(study.table, move(study))}")
+            self.strip.note.say(f"{message}: {act_text(study.table, move(study))}")
         except CulvixError as error:
             self.complain(error.sentence)
 
@@ -269,9 +269,9 @@ class MainWindow(Opening):
             self.banner.hide()
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """The sentence shown now, empty where none is."""
-        return self.banner.words.text() if self.banner.isVisible() else ""
+        return self.banner.text.text() if self.banner.isVisible() else ""
 
     # Window
 

@@ -112,11 +112,11 @@ class ComparePane(QFrame):
         """Show the strips worked out, in a step of its own: with the window waiting for both, it would stand still."""
         study, (strips, units, axis, over) = self.hub.study, self._strips
         unit = units[0] if len(units) == 1 else None
-        words = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
+        message = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
         plain = f"value ({unit})" if unit else "value"
         zero = 0.0 if axis == "standardised" else None
         paint_afterwards(self.chart)
-        self.chart.put(strips, words.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
+        self.chart.put(strips, message.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
         mixed = len(units) > 1 and axis == "common"
         told = ", ".join(unit or "none" for unit in units[:6])
         shown = plural(len(strips), "column")

@@ -99,8 +99,8 @@ class SurveyMargin(LazyPane):
         buttons: list[QWidget | int] = [note, 1]
         if finding.kind == "exchanged_values" and not noted:
             exchange = QPushButton("Exchange …")
-            words = f"See these rows as they are and with {' and '.join(finding.columns)} in each other's places"
-            exchange.setToolTip(plain_tip(words))
+            message = f"See these rows as they are and with {' and '.join(finding.columns)} in each other's places"
+            exchange.setToolTip(plain_tip(message))
             exchange.clicked.connect(lambda: self.exchange_requested.emit(finding))
             buttons.insert(0, exchange)
         if finding.rows.size:
@@ -147,10 +147,10 @@ class _Ends(LazyPane):
         self.title.setText(f"Ends of {shortened(analysis.column.name, 20)}")
         sample, style = analysis.sample, analysis.style
         many = min(self.many.value(), sample.n)
-        for column, (words, positions) in enumerate(
+        for column, (message, positions) in enumerate(
             (("smallest", range(many)), ("largest", range(sample.n - 1, sample.n - 1 - many, -1)))
         ):
-            self.grid.addWidget(label(words, "quiet"), 0, column)
+            self.grid.addWidget(label(message, "quiet"), 0, column)
             for line, position in enumerate(positions, start=1):
                 self.grid.addWidget(
                     self._value(

@@ -76,13 +76,13 @@ class CellPainter(QStyledItemDelegate):
         # What state a cell is in is asked of the selection: the option's flags take longer to make than the cell.
         if self._selection.isSelected(index):
             painter.fillRect(area, self._ground)
-        words = self.model.data(index)
-        if not words:
+        message = self.model.data(index)
+        if not message:
             return
         side = self.model.data(index, _SIDE)
         shade = self.model.data(index, _SHADE)
         painter.setPen(shade if isinstance(shade, QColor) else self._ink)
-        room, shown = area.width() - 2 * _MARGIN, str(words)
+        room, shown = area.width() - 2 * _MARGIN, str(message)
         if self._width(shown) > room:
             shown = self._metrics.elidedText(shown, Qt.TextElideMode.ElideRight, room)
         flags = (side if isinstance(side, int) else LEFT) | _ONE_LINE

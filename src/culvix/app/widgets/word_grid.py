@@ -54,11 +54,11 @@ class WordGrid(QWidget):
                     self.write(at, position, line.cells[position])
                     _stand_out(cell, bool(line.bold) and line.bold[position])
 
-    def write(self, line: int, position: int, words: str) -> None:
-        """Put ``words`` into one cell."""
+    def write(self, line: int, position: int, message: str) -> None:
+        """Put ``message`` into one cell."""
         cell = self._cells[line][position]
-        if cell.text() != words:
-            cell.setText(words)
+        if cell.text() != message:
+            cell.setText(message)
 
     def _add(self) -> None:
         at = len(self._names)

@@ -137,9 +137,9 @@ class ValueAxis(pg.AxisItem):
             return None
         if self._tickLevels is None:
             step, values = self.tickValues(low, high, length)[0]
-            words = self.tickStrings(values, 1.0, step) if self.style["showValues"] else []
+            message = self.tickStrings(values, 1.0, step) if self.style["showValues"] else []
         else:
-            values, words = ([tick[part] for tick in self._tickLevels[0]] for part in (0, 1))
+            values, message = ([tick[part] for tick in self._tickLevels[0]] for part in (0, 1))
         scale = length / (high - low)
         positions = [length - (v - low) * scale if upwards else (v - low) * scale for v in values]
         inside = [-1e-9 * length <= position <= length * (1 + 1e-9) for position in positions]
@@ -156,7 +156,7 @@ class ValueAxis(pg.AxisItem):
         ticks = [(self.tickPen(), *pair) for pair, seen in zip(ends, inside, strict=True) if seen]
         if not self.style["showValues"]:
             return (self.pen(), *line), ticks, []
-        told = [(position, text) for position, text, seen in zip(positions, words, inside, strict=True) if seen]
+        told = [(position, text) for position, text, seen in zip(positions, message, inside, strict=True) if seen]
         if upwards:
             told = self._apart(told)
         return (self.pen(), *line), ticks, self._placed(told, edge)

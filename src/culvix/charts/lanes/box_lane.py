@@ -89,10 +89,10 @@ class BoxLane(Lane):
         parts = [("from", style.value(box.low)), ("Q1", style.statistic(box.q1))]
         parts += [("median", style.statistic(box.median)), ("Q3", style.statistic(box.q3))]
         parts += [("to", style.value(box.high)), (style.mean_name, style.statistic(box.mean))]
-        words = " · ".join(f"{name} {value}" for name, value in parts)
+        text = " · ".join(f"{name} {value}" for name, value in parts)
         if box.notch is not None:
-            words += f" · median's interval {style.value(box.notch[0])} – {style.value(box.notch[1])}"
-        return words
+            text += f" · median's interval {style.value(box.notch[0])} – {style.value(box.notch[1])}"
+        return text
 
 
 class _Notch(pg.GraphicsObject):

@@ -51,8 +51,8 @@ class CumulativeLane(Lane):
         if picture is None or not picture.n:
             return ""
         share = 1 - picture.sample.above(value) / picture.n
-        words = f"{per_cent(share)} of {count(picture.n)} rows at or below"
+        text = f"{per_cent(share)} of {count(picture.n)} rows at or below"
         if picture.reference is None:
-            return words
+            return text
         mean, sd = picture.reference
-        return f"{words}; a normal would have {per_cent(float(ndtr((value - mean) / sd)))}"
+        return f"{text}; a normal would have {per_cent(float(ndtr((value - mean) / sd)))}"

@@ -107,11 +107,11 @@ class DensityLane(Lane):
             return ""
         curve = picture.curve
         here = float(np.interp(value, curve.x, curve.y, left=0.0, right=0.0))
-        words = f"density {significant(here)}; bandwidth {significant(curve.bandwidth)}, {curve.rule}"
+        text = f"density {significant(here)}; bandwidth {significant(curve.bandwidth)}, {curve.rule}"
         if picture.reference is None:
-            return words
+            return text
         normal = float(normal_density(value, *picture.reference))
-        return f"{number(here / normal, 2)} × the normal's; {words}" if normal > 1e-12 * here and normal > 0 else words
+        return f"{number(here / normal, 2)} × the normal's; {text}" if normal > 1e-12 * here and normal > 0 else text
 
     def _side_at(self, x: float, y: float) -> int | None:
         """The side of the kernel under the pointer: 0 the lower one, 1 the upper one."""

@@ -46,8 +46,8 @@ class HistogramLane(Lane):
             self.note("no values to count")
             for item in (self.bars, self.chosen, self.open_bins):
                 item.setOpts(x0=[], x1=[], height=[])
-            for words in self.open_text:
-                words.hide()
+            for text in self.open_text:
+                text.hide()
             self.curve.clear()
             self.reference.clear()
             return
@@ -84,10 +84,10 @@ class HistogramLane(Lane):
             brush=brush(LIGHT.data, 0.14),
             pen=pen(LIGHT.data, 1.0, dashed=True),
         )
-        for words, (low, high, rows, sign), edge in zip(self.open_text, sides, (first, last), strict=True):
-            words.setVisible(bool(rows))
-            words.setText(f"{count(rows)} {sign} {as_typed(edge, 6)}")
-            words.setPos(high if edge == first else low, rows * unit)
+        for text, (low, high, rows, sign), edge in zip(self.open_text, sides, (first, last), strict=True):
+            text.setVisible(bool(rows))
+            text.setText(f"{count(rows)} {sign} {as_typed(edge, 6)}")
+            text.setPos(high if edge == first else low, rows * unit)
 
     def _curves(self, picture: ShapePicture, unit: float) -> float:
         """Draw the density and the normal reference in the bars' scale; the height of the higher one."""

@@ -46,11 +46,11 @@ def axis_text(title: str, most: int = 60) -> str:
     return escape(title if len(title) <= most else f"{title[: most - end - 2]}…{title[-end:]}")
 
 
-def wrapped(words: str, most: int, fits: Callable[[str], bool]) -> list[str]:
-    """``words`` in at most ``most`` lines that fit; what is left over is cut off with an ellipsis."""
+def wrapped(message: str, most: int, fits: Callable[[str], bool]) -> list[str]:
+    """``message`` in at most ``most`` lines that fit; what is left over is cut off with an ellipsis."""
     lines = [""]
     # At plain spaces only: those within a number keep it together.
-    for word in filter(None, words.split(" ")):
+    for word in filter(None, message.split(" ")):
         longer = f"{lines[-1]} {word}" if lines[-1] else word
         if fits(longer) or not lines[-1]:
             lines[-1] = longer
@@ -60,10 +60,10 @@ def wrapped(words: str, most: int, fits: Callable[[str], bool]) -> list[str]:
         return lines
     shown = []
     for position, line in enumerate(lines[:most]):
-        words = f"{line}…" if position == most - 1 < len(lines) - 1 else line
-        while not fits(words) and len(words) > 1:
-            words = f"{words.removesuffix('…')[:-1]}…"
-        shown.append(words)
+        message = f"{line}…" if position == most - 1 < len(lines) - 1 else line
+        while not fits(message) and len(message) > 1:
+            message = f"{message.removesuffix('…')[:-1]}…"
+        shown.append(message)
     return shown
 
 
@@ -206,17 +206,17 @@ class Lane(Plot):
         """The interval of values that a click on an area (not a mark) means."""
         return None
 
-    def answer(self, words: str) -> None:
-        """Say ``words`` in the line over the lane, or the lines over an upright one, as far as there is room."""
-        self.said = words
+    def answer(self, message: str) -> None:
+        """Say ``message`` in the line over the lane, or the lines over an upright one, as far as there is room."""
+        self.said = message
         metrics = QFontMetricsF(_answer_font())
         left = self.axis("left").width()
         room = max(self.geometry().width() - left, 40.0)
         if self.upright:
-            shown = "\n".join(wrapped(words, self.answer_lines, lambda line: metrics.horizontalAdvance(line) <= room))
+            shown = "\n".join(wrapped(message, self.answer_lines, lambda line: metrics.horizontalAdvance(line) <= room))
             self.answer_item.setPos(left, 1)
         else:
-            shown = metrics.elidedText(words, Qt.TextElideMode.ElideRight, room)
+            shown = metrics.elidedText(message, Qt.TextElideMode.ElideRight, room)
             self.answer_item.setPos(self.geometry().width() - metrics.horizontalAdvance(shown) - 2, 1)
         self.answer_item.setText(shown)
 

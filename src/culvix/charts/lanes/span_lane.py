@@ -127,7 +127,7 @@ class SpanLane(Lane):
         self._position_counts()
         self._position_notes()
 
-    def _words(self, text: str, **style: object) -> pg.TextItem:
+    def _text(self, text: str, **style: object) -> pg.TextItem:
         """Words that run along the axis of values."""
         item = pg.TextItem(text, angle=90 if self.upright else 0, **style)
         self.add(item)
@@ -149,7 +149,7 @@ class SpanLane(Lane):
     def _make_counts(self, y: float) -> None:
         """Words for both ends of one more span; they take longer to make than to write."""
         for _ in range(2):
-            item = self._words("", color=LIGHT.ink, anchor=(0.0, 0.5))
+            item = self._text("", color=LIGHT.ink, anchor=(0.0, 0.5))
             item.setFont(_count_font())
             item.setPos(0.0, y)
             self.count_items.append(item)
@@ -175,13 +175,13 @@ class SpanLane(Lane):
                 _rewrite(item, "" if side else f"{below}, {above}", 0.0 if after else 1.0)
                 item.setPos(up_to if after else low, item.pos().y())
 
-    def show_handle(self, key: str, value: float, words: str) -> None:
-        """Say ``words`` beside the end of the span ``key`` that is being dragged, at ``value``."""
+    def show_handle(self, key: str, value: float, message: str) -> None:
+        """Say ``message`` beside the end of the span ``key`` that is being dragged, at ``value``."""
         keys = [span.key for span in self.picture.spans] if self.picture else []
         if key not in keys:
             return
         left, right = self.view_box.viewRange()[0]
-        self.hand.setText(words)
+        self.hand.setText(message)
         self.hand.setAnchor((0.5, 1.2 if keys.index(key) else -0.2))
         self.hand.setPos(min(max(value, left), right), self._position_at(keys.index(key)))
         self.hand.show()
@@ -213,19 +213,19 @@ class SpanLane(Lane):
             self.remove(item)
         self.notes = []
         for y, span in lines:
-            words = span.work or span.note
-            if words and span.lower is None:
-                item = self._words(words, color=LIGHT.muted if span.work else LIGHT.caution, anchor=(0.5, 0.5))
+            message = span.work or span.note
+            if message and span.lower is None:
+                item = self._text(message, color=LIGHT.muted if span.work else LIGHT.caution, anchor=(0.5, 0.5))
                 item.setPos(0, y)
-                self.notes.append((item, words))
+                self.notes.append((item, message))
         self._position_notes()
 
     def _position_notes(self) -> None:
         left, right = self.view_box.viewRange()[0]
         room = self.pixels[0] - _BETWEEN_NAMES
-        for item, words in self.notes:
+        for item, message in self.notes:
             metrics = QFontMetricsF(item.textItem.font())
-            item.setText(metrics.elidedText(words, Qt.TextElideMode.ElideRight, max(room, 0.0)))
+            item.setText(metrics.elidedText(message, Qt.TextElideMode.ElideRight, max(room, 0.0)))
             item.setPos((left + right) / 2, item.pos().y())
 
     def end(self, handle: int) -> tuple[Span, bool] | None:

@@ -318,16 +318,16 @@ class LaneStack(QObject):
 
     def _hovered(self, lane: Lane, at: tuple[float, float] | None) -> None:
         """Say over the lane what is under the pointer: a row, or what the lane has there; else what the probe reads."""
-        words = ""
+        text = ""
         if at is not None:
             rows = lane.mark_under(*at)
-            words = self.row_text(int(rows[0])) if rows.size and rows[0] >= 0 else lane.text_at(*at)
+            text = self.row_text(int(rows[0])) if rows.size and rows[0] >= 0 else lane.text_at(*at)
             if rows.size > 1:
-                words += f" and {rows.size - 1} more"
-        if not words and self._probe is not None:
-            words = lane.reading(self._probe)
-        if words != lane.said:
-            lane.answer(words)
+                text += f" and {rows.size - 1} more"
+        if not text and self._probe is not None:
+            text = lane.reading(self._probe)
+        if text != lane.said:
+            lane.answer(text)
 
     def _sweep(self, low: float, high: float, finished: bool, modifiers: Qt.KeyboardModifier) -> None:
         for lane in self.lanes:

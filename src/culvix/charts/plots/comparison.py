@@ -224,14 +224,14 @@ class Comparison(DeferredPaintView):
     def put(
         self,
         strips: Sequence[ComparisonRow],
-        words: str,
+        text: str,
         *,
         zero: float | None = None,
         most: int = 0,
         over: bool = False,
         upright: bool = False,
     ) -> None:
-        """Show ``strips`` with ``words`` at the axis and a line at ``zero``; of many at most ``most``.
+        """Show ``strips`` with ``text`` at the axis and a line at ``zero``; of many at most ``most``.
 
         They lie from above down, or stand ``upright`` from left to right. Drawn ``over`` each other, at most
         `MOST_OVER` of them are shown, the first one above all others; values far from all curves are beyond what is in
@@ -239,7 +239,7 @@ class Comparison(DeferredPaintView):
         """
         self._turn(upright)
         strips = strips[:MOST_OVER] if over else strips
-        self._shown = strips, words, zero, over
+        self._shown = strips, text, zero, over
         self.names = [strip.name for strip in strips]
         feet = [over_line(position) if over else self._foot(position) for position in range(len(strips))]
         self.strips.put(strips, feet, over=over)
@@ -251,7 +251,7 @@ class Comparison(DeferredPaintView):
         self.points.put(Marks.plain(x), y)
         lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
         self._lines = [(at, _short(strip.name)) for at, strip in lines]
-        told = [(at, strip.words.replace("  ", "\n") if upright else strip.words) for at, strip in lines if strip.words]
+        told = [(at, strip.text.replace("  ", "\n") if upright else strip.text) for at, strip in lines if strip.text]
         self.plot.axis(self._at_top).setTicks([told])
         self._beyond = lines if over else []
         self.plot.axis(self._at_top).setVisible(bool(told) or over)
@@ -259,7 +259,7 @@ class Comparison(DeferredPaintView):
             self.plot.axis(self._at_top).setHeight(
                 _AROUND + _ROW * max([w.count("\n") for _, w in told], default=0) + _ROW
             )
-        self.plot.axis(self._along).setLabel(axis_text(words))
+        self.plot.axis(self._along).setLabel(axis_text(text))
         self.zero.setVisible(zero is not None)
         self.zero.setValue(zero or 0.0)
         self._write_names(2 * len(strips) if over else len(strips))
@@ -299,8 +299,8 @@ class Comparison(DeferredPaintView):
         """The same chart, all strips of it, under a ``heading``, as a new one of another size that is not shown."""
         made = Comparison()
         made.resize(width, height)
-        strips, words, zero, over = self._shown
-        made.put(strips, words, zero=zero, over=over, upright=self.upright)
+        strips, text, zero, over = self._shown
+        made.put(strips, text, zero=zero, over=over, upright=self.upright)
         made.plot.set_title(escape(heading), size="10pt", color=LIGHT.ink)
         for _ in range(2):
             # How wide its axes have to be is found out by painting them.

@@ -27,7 +27,7 @@ class ComparisonRow:
 
     ``heights`` of the bars lie between 0 and 1, and so do those of all else: the ``ghost``, an outline over the strip,
     the ``curve``, which may be ``filled``, the ``points``, and where those of a ``normal`` would lie. There is no
-    ``box`` where there are no values. ``words`` stand at the strip's end.
+    ``box`` where there are no values. ``text`` stand at the strip's end.
     """
 
     name: str
@@ -35,7 +35,7 @@ class ComparisonRow:
     heights: Floats
     box: tuple[float, float, float, float, float] | None
     far: Floats
-    words: str = ""
+    text: str = ""
     ghost: Line | None = None
     curve: Line | None = None
     filled: bool = False
@@ -63,7 +63,7 @@ def comparison_rows(analyses: Sequence[ColumnAnalysis], axis: str) -> list[Compa
             continue
         box = tuple((value - centre) / unit for value in box_of(x, d.q1, d.median, d.q3))
         style = analysis.style
-        words = f"{style.value(float(x[0]))} to {style.value(float(x[-1]))}" if axis == "own" else ""
+        text = f"{style.value(float(x[0]))} to {style.value(float(x[-1]))}" if axis == "own" else ""
         flagged = np.unique(analysis.sample.values[analysis.flags.rows])
         far = flagged[np.isfinite(flagged)][:: max(flagged.size // _MOST_FAR, 1)]
         # Bars of unequal width show as many values by their area.
@@ -77,7 +77,7 @@ def comparison_rows(analyses: Sequence[ColumnAnalysis], axis: str) -> list[Compa
                 density / peak,
                 box,  # type: ignore[arg-type]
                 (far - centre) / unit,
-                words,
+                text,
                 curve=_curve(analysis, centre, unit),
             )
         )
@@ -109,7 +109,7 @@ def box_of(x: Floats, q1: float, median: float, q3: float) -> tuple[float, float
     return ends[0], q1, median, q3, ends[1]
 
 
-def split_rows(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str, str]) -> list[ComparisonRow]:
+def split_rows(split: Split, ghosts: Mapping[str, Floats], text: Mapping[str, str]) -> list[ComparisonRow]:
     """A strip a group of ``split``, all in one scale; ``ghosts`` are heights of its form, by the group's name."""
     form, strips, level = split.form, [], _levels(split)
     for group in split.groups:
@@ -126,7 +126,7 @@ def split_rows(split: Split, ghosts: Mapping[str, Floats], words: Mapping[str, s
                 level(group.heights) if bars else _NONE,
                 box,
                 group.far[:: max(group.far.size // _MOST_FAR, 1)],
-                words.get(group.name, ""),
+                text.get(group.name, ""),
                 _outlined(form, ghost, level),
                 curve,
                 form.key == "density",

@@ -100,16 +100,16 @@ class LineUpChart(QWidget):
         painter.setPen(frame)
         painter.setBrush(brush(LIGHT.panel))
         painter.drawRect(area)
-        words = str(position + 1)
+        text = str(position + 1)
         if real:
-            words += "  real, picked" if picked else "  real"
+            text += "  real, picked" if picked else "  real"
         elif picked:
-            words += "  picked"
+            text += "  picked"
         font = QFont(painter.font())
         font.setBold(real or picked)
         painter.setFont(font)
         painter.setPen(colour(LIGHT.ink if real or picked else LIGHT.muted))
-        painter.drawText(area.adjusted(6, 2, -4, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, words)
+        painter.drawText(area.adjusted(6, 2, -4, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, text)
         inner = area.adjusted(6, 4 + _HEAD, -6, -6)
         (self._bars if lineup.form == "histogram" else self._points)(painter, lineup, position, inner)
 

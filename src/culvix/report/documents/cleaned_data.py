@@ -47,8 +47,8 @@ def cleaned_frame(study: Study, progress: Progress = silent, *, trace: bool = Fa
 
 
 def _series(column: Column, working: WorkingSet, rows: Ints) -> pl.Series:
-    words = column.role in (Role.YES_NO, Role.ORDERED) and not working.decides_on(column.name)
-    if column.values is None or words:
+    message = column.role in (Role.YES_NO, Role.ORDERED) and not working.decides_on(column.name)
+    if column.values is None or message:
         return column.text.gather(rows)
     sample = working.sample(column)
     values: Floats = sample.values[rows]
@@ -72,17 +72,17 @@ def _whole(numbers: Floats) -> bool:
 
 def _decided(working: WorkingSet, column: str, rows: Ints) -> pl.Series:
     """The decision on each of ``rows`` in words; empty where there is none."""
-    words: list[str | None] = [None] * rows.size
+    texts: list[str | None] = [None] * rows.size
     for row in working.decided(column).tolist():
         position = int(np.searchsorted(rows, row))
         decision = working.decision_on(column, row)
         if position < rows.size and rows[position] == row and decision is not None:
-            words[position] = _words(decision)
-    return pl.Series(words, dtype=pl.String)
+            texts[position] = _text(decision)
+    return pl.Series(texts, dtype=pl.String)
 
 
-def _words(decision: Decision) -> str:
-    parts = (decision.words, f"cause: {decision.cause}", decision.reason, decision.by and f"by {decision.by}")
+def _text(decision: Decision) -> str:
+    parts = (decision.text, f"cause: {decision.cause}", decision.reason, decision.by and f"by {decision.by}")
     return "; ".join(part for part in parts if part)
 
 
@@ -131,10 +131,10 @@ def flagged_frame(study: Study, columns: Sequence[str] | None = None, progress: 
             "agreement": found.agreement,
             "methods able": found.able,
             "judged in pass": [study.pass_number] * len(found),
-            "decision": [decision and decision.words for decision in of],
+            "decision": [decision and decision.text for decision in of],
             "cause": [decision and str(decision.cause) for decision in of],
             "reason": [decision and decision.reason for decision in of],
-            "rule": [decision.rule.words if decision and decision.rule else None for decision in of],
+            "rule": [decision.rule.text if decision and decision.rule else None for decision in of],
             "by": [decision and decision.by for decision in of],
             "at": [decision and decision.at.isoformat(timespec="seconds") for decision in of],
             "pass": [decision and decision.pass_number for decision in of],

@@ -88,8 +88,8 @@ def _column(column: Column, table: Table) -> Json:
 
 
 def _suggestion(found: FoundKind) -> str:
-    words = RULES[found.kind.rules[0]]
-    return f"{words} ({found.unit})" if found.unit else words
+    text = RULES[found.kind.rules[0]]
+    return f"{text} ({found.unit})" if found.unit else text
 
 
 def _questions(table: Table) -> list[Json]:

@@ -129,11 +129,11 @@ def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, An
     tests = []
     if column.role not in (Role.YES_NO, Role.ORDERED):
         for key, result in analysis.normality.items():
-            words = result.note or ""
+            text = result.note or ""
             if result.statistic is not None:
-                words = f"{result.symbol} = {significant(result.statistic)}, {p_value(result.p)}, n = {count(result.n)}"
-                words += "".join(f"; {name} z {signed(z)}, {p_value(p)}" for name, (z, p) in result.parts.items())
-            tests.append((NORMALITY_TESTS[key].name, words))
+                text = f"{result.symbol} = {significant(result.statistic)}, {p_value(result.p)}, n = {count(result.n)}"
+                text += "".join(f"; {name} z {signed(z)}, {p_value(p)}" for name, (z, p) in result.parts.items())
+            tests.append((NORMALITY_TESTS[key].name, text))
     return {
         "column": column,
         "analysis": analysis,
@@ -213,11 +213,11 @@ def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str
 
 def _flagged(study: Study, analysis: ColumnAnalysis, key: str, result: OutlierResult) -> str:
     """How many values are flagged, and how many of a normal column of this n would be by chance."""
-    words = plural(int(result.rows.size), "value")
+    text = plural(int(result.rows.size), "value")
     if not result.applies or key not in analysis.flags.results:
-        return words
+        return text
     by_chance = chance_flags(key, result.n, study.settings, column=analysis.column.name)
-    return words if by_chance is None else f"{words} (by chance {few_digits(by_chance)})"
+    return text if by_chance is None else f"{text} (by chance {few_digits(by_chance)})"
 
 
 def _decisions(study: Study) -> list[dict[str, str]]:
@@ -231,7 +231,7 @@ def _decisions(study: Study) -> list[dict[str, str]]:
         rows.append(
             {
                 "column": decision.column or "whole rows",
-                "what": decision.words if decision.rule is None else f"{decision.words}: {decision.rule.words}",
+                "what": decision.text if decision.rule is None else f"{decision.text}: {decision.rule.text}",
                 "rows": ", ".join(listed) + (f" and {count(more)} more" if more > 0 else ""),
                 "values": ", ".join(column.cell(row) or "empty" for row in first) if column is not None else "",
                 "cause": str(decision.cause),
@@ -283,14 +283,14 @@ def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
     picture = draw(pair_picture(view, ax.column.title, ay.column.title, agreement, _NOTHING, most=800))
     verdicts = {x: ax.verdict, y: ay.verdict}
     roles = ax.column.role, ay.column.role
-    words = [suggest_kind(x, y, ax.sample.values, ay.sample.values, verdicts, study.settings.alpha).reason]
+    text = [suggest_kind(x, y, ax.sample.values, ay.sample.values, verdicts, study.settings.alpha).reason]
     for key, kind in CORRELATION_KINDS.items():
         whole, clean = view.with_flagged[key], view.without_flagged[key]
-        words.append(
+        text.append(
             f"{coefficient_name(key, roles)} {kind.symbol} = {signed(whole.r, 3)} (n = {count(whole.n)}); without "
             f"{plural(int(rows.size), 'flagged row')} {signed(clean.r, 3)} (n = {count(clean.n)})"
         )
-    return {"picture": Markup(picture), "best": f"{x} and {y}", "best_words": words}
+    return {"picture": Markup(picture), "best": f"{x} and {y}", "best_words": text}
 
 
 def _methods() -> list[tuple[str, str, str, str]]:

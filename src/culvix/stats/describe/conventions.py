@@ -15,7 +15,7 @@ Told = list[tuple[str, float]]
 
 def _quartile(p: float, side: int) -> Callable[[Sample], Told]:
     def told(sample: Sample) -> Told:
-        values = [(words, quantile(sample.sorted, p, kind)) for kind, words in QUANTILE_TYPES.items()]
+        values = [(text, quantile(sample.sorted, p, kind)) for kind, text in QUANTILE_TYPES.items()]
         return [*values, ("hinge: median of the half", hinges(sample.sorted)[side])]
 
     return told
@@ -23,7 +23,7 @@ def _quartile(p: float, side: int) -> Callable[[Sample], Told]:
 
 def _iqr(sample: Sample) -> Told:
     x = sample.sorted
-    values = [(words, quantile(x, 0.75, kind) - quantile(x, 0.25, kind)) for kind, words in QUANTILE_TYPES.items()]
+    values = [(text, quantile(x, 0.75, kind) - quantile(x, 0.25, kind)) for kind, text in QUANTILE_TYPES.items()]
     low, high = hinges(x)
     return [*values, ("between the hinges", high - low)]
 

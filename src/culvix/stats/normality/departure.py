@@ -41,7 +41,7 @@ class Departure:
     step: float | None
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """The sizes in words, each beside what chance gives."""
         if self.passed is None:
             parts = [f"Q-Q correlation {number(self.correlation, 4)}"]

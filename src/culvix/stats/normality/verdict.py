@@ -115,7 +115,7 @@ def _rejected(result: NormalityResult, departure: Departure | None, alpha: float
         said.append(f"Without {without} no departure is shown; a long-tailed column does that too,")
         said.append(f"so it does not show that {errors}.")
     elif departure is not None:
-        said.append(f"{departure.words}.")
+        said.append(f"{departure.text}.")
     if departure is not None and departure.step is not None:
         said.append(f"Values stand in steps of {number(departure.step, 2)} SDs, which the test sees as well.")
     return " ".join(said)

@@ -244,17 +244,17 @@ def _other_unit(case: _Case, asked: Ints) -> Iterator[Question]:
         return
     ends, middle = (quantile(rest, 0.005), quantile(rest, 0.995)), tuple(quantile(rest, p) for p in _MIDDLE)
     below, above = _apart(sample.sorted, float(rest[0]), float(rest[-1]))
-    of_units = [(factor, words) for factor, words in _UNITS]
-    of_units += [(1 / factor, " among ".join(reversed(words.split(" among ")))) for factor, words in _UNITS]
+    of_units = [(factor, message) for factor, message in _UNITS]
+    of_units += [(1 / factor, " among ".join(reversed(message.split(" among ")))) for factor, message in _UNITS]
     # A slipped point may bring a value anywhere among the others; another factor is asked about where it fits well.
-    for factor, (low, high), words in (*((f, ends, "") for f in _FACTORS), *((f, middle, w) for f, w in of_units)):
+    for factor, (low, high), message in (*((f, ends, "") for f in _FACTORS), *((f, middle, w) for f, w in of_units)):
         values = sample.values[rows]
         outside = values <= below if factor > 1 else values >= above
         fits = rows[outside & (low / factor <= values) & (values <= high / factor)]
         if not fits.size:
             continue
         rows = np.setdiff1d(rows, fits, assume_unique=True)
-        yield _unit_question(case, fits, factor, words)
+        yield _unit_question(case, fits, factor, message)
 
 
 def _temperatures(case: _Case, asked: Ints) -> Iterator[Question]:
@@ -268,14 +268,14 @@ def _temperatures(case: _Case, asked: Ints) -> Iterator[Question]:
     if rest.size < 10:
         return
     low, high = (quantile(rest, p) for p in _MIDDLE)
-    for factor, shift, words in ((5 / 9, -160 / 9, "°F among °C"), (1.8, 32.0, "°C among °F")):
+    for factor, shift, message in ((5 / 9, -160 / 9, "°F among °C"), (1.8, 32.0, "°C among °F")):
         values = sample.values[rows]
         corrected = values * factor + shift
         outside = (values > rest[-1]) | (values < rest[0])
         fits = rows[outside & (low <= corrected) & (corrected <= high)]
         if fits.size:
             rows = np.setdiff1d(rows, fits, assume_unique=True)
-            yield _unit_question(case, fits, factor, words, shift)
+            yield _unit_question(case, fits, factor, message, shift)
 
 
 def _apart(x: Floats, first: float, last: float) -> tuple[float, float]:
@@ -287,11 +287,11 @@ def _apart(x: Floats, first: float, last: float) -> tuple[float, float]:
     return float(lower[gaps[-1]]) if gaps.size else -inf, float(upper[steps[0] + 1]) if steps.size else inf
 
 
-def _unit_question(case: _Case, rows: Ints, factor: float, words: str = "", shift: float = 0.0) -> Question:
-    if words:
-        sentence = f"{plural(rows.size, 'value')} ({case.some(rows)}) would be ordinary as {words}: another unit?"
+def _unit_question(case: _Case, rows: Ints, factor: float, message: str = "", shift: float = 0.0) -> Question:
+    if message:
+        sentence = f"{plural(rows.size, 'value')} ({case.some(rows)}) would be ordinary as {message}: another unit?"
         convert = Proposal(
-            factor_text(factor, shift), DecisionKind.CORRECT, Cause.ENTRY, f"entered as {words}", factor, shift
+            factor_text(factor, shift), DecisionKind.CORRECT, Cause.ENTRY, f"entered as {message}", factor, shift
         )
         proposals = (convert, _exclude(Cause.ENTRY, "entered wrongly"), _keep())
         return Question("other_unit", sentence, rows, proposals, True)

@@ -25,13 +25,13 @@ _NOTHING = "Select one or more values first; then decide about them."
 
 @dataclass(frozen=True, eq=False)
 class DecisionPreview:
-    """The ``cells`` that a decision would be about, and ``words`` that say so.
+    """The ``cells`` that a decision would be about, and ``text`` that say so.
 
     Whole rows stand under the empty column name. ``kinds`` are the decisions that can be made on them; where there is
     none, ``obstacle`` says why. ``large`` decisions ask to be confirmed.
     """
 
-    words: str
+    text: str
     cells: Cells = field(default_factory=lambda: MappingProxyType({}))
     kinds: frozenset[DecisionKind] = frozenset()
     obstacle: str = ""
@@ -81,9 +81,9 @@ def preview_decision(study: Study, focus: str | None) -> DecisionPreview:
         rows = selection.whole_rows
         before = study.working.rows_used
         after = before - int(np.count_nonzero(study.working.rows_in_use[rows]))
-        words = f"{plural(int(rows.size), 'row')} · rows in use {count(before)} → {count(after)} if excluded"
+        text = f"{plural(int(rows.size), 'row')} · rows in use {count(before)} → {count(after)} if excluded"
         large = _large(int(rows.size), int(rows.size), table.rows)
-        return DecisionPreview(words, {"": rows}, frozenset({DecisionKind.EXCLUDE_ROW}), large=large)
+        return DecisionPreview(text, {"": rows}, frozenset({DecisionKind.EXCLUDE_ROW}), large=large)
     if focus not in selection.cells:
         about = DecisionPreview("", selection.cells).about
         there = (
@@ -100,7 +100,7 @@ def preview_decision(study: Study, focus: str | None) -> DecisionPreview:
     empty = sum(int(rows.size) for rows in selection.cells.values()) - total
     parts = [_single_text(study, *found.single) if found.single else found.about]
     parts += [f"{plural(empty, 'cell')} without a value left out"] if empty else []
-    parts += [words] if (words := _n_text(study, cells)) else []
+    parts += [text] if (text := _n_text(study, cells)) else []
     return DecisionPreview(" · ".join(parts), cells, kinds, large=large)
 
 

@@ -107,7 +107,7 @@ class Decision:
             return np.asarray(values[column][self.rows] * (self.factor or 1.0) + self.shift)
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """The act without its rows: "correct ×10"."""
         if self.swapped is not None:
             return f"{self.kind} by swapping with {self.swapped}"
@@ -120,9 +120,9 @@ class Decision:
     @property
     def sentence(self) -> str:
         """The whole act in words."""
-        rule = f", {self.rule.words}" if self.rule is not None else ""
+        rule = f", {self.rule.text}" if self.rule is not None else ""
         column = f"{self.column}, " if self.column else ""
-        return f"{self.words}: {column}{plural(int(self.rows.size), 'row')}{rule}"
+        return f"{self.text}: {column}{plural(int(self.rows.size), 'row')}{rule}"
 
 
 class DecisionLog:

@@ -25,7 +25,7 @@ class Decided:
         if not others:
             return first.sentence
         values = sum(int(decision.rows.size) for decision in self.decisions)
-        return f"{first.words}: {plural(values, 'value')} in {plural(len(self.decisions), 'column')}"
+        return f"{first.text}: {plural(values, 'value')} in {plural(len(self.decisions), 'column')}"
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,13 +35,13 @@ class ColumnEdit:
     columns: tuple[str, ...]
     before: tuple[Table, Dictionary]
     after: tuple[Table, Dictionary]
-    words: str = "describe"
+    text: str = "describe"
 
     @property
     def sentence(self) -> str:
         """The act in words."""
         names = self.columns
-        return f"{self.words} {plural(len(names), 'column') if len(names) > 1 else (*names, 'the table')[0]}"
+        return f"{self.text} {plural(len(names), 'column') if len(names) > 1 else (*names, 'the table')[0]}"
 
 
 @dataclass(frozen=True, eq=False)

@@ -27,11 +27,11 @@ def _single(table: Table, decision: Decision) -> str:
     row = int(decision.rows[0])
     where = f"row {count(table.number_of(row))}"
     if not decision.column or decision.column not in table:
-        return f"{decision.words} {where}"
+        return f"{decision.text} {where}"
     cell = table[decision.column].cell(row) or "empty"
     if decision.kind is DecisionKind.CORRECT:
         return f"{decision.column} {cell} → {_corrected(table, decision, row)} in {where}"
-    return f"{decision.words} {decision.column} {cell}, {where}"
+    return f"{decision.text} {decision.column} {cell}, {where}"
 
 
 def _corrected(table: Table, decision: Decision, row: int) -> str:
@@ -40,7 +40,7 @@ def _corrected(table: Table, decision: Decision, row: int) -> str:
         return f"{other}, exchanged with {decision.swapped}"
     values = {name: table[name].sample.values for name in decision.columns if table[name].values is not None}
     if decision.column not in values and decision.value is None:
-        return decision.words
+        return decision.text
     return as_typed(float(decision.corrected(decision.column, values)[0]), 6)
 
 

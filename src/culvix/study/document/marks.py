@@ -78,7 +78,7 @@ def _unread(column: Column, value: str) -> Bools:
 class Condition:
     """What is asked of a cell: its words, the number of values it takes (0 to 2), and whether it asks for numbers."""
 
-    words: str
+    text: str
     takes: int
     numeric: bool
     holds: Callable[[Column, str], Bools]
@@ -116,7 +116,7 @@ class Mark:
         asked = CONDITIONS[self.condition]
         value = f" {self.value.strip()}" if asked.takes else ""
         runs = f", in runs of {self.run} rows or more" if self.run > 1 else ""
-        return f"{self.column} {asked.words}{value}{runs}"
+        return f"{self.column} {asked.text}{value}{runs}"
 
 
 def marked_rows(mark: Mark, table: Table) -> Ints:

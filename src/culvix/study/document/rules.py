@@ -27,7 +27,7 @@ class Rule:
     high: float | None = None
 
     @property
-    def words(self) -> str:
+    def text(self) -> str:
         """The rule as a sentence has it: "all values flagged by fences"."""
         if self.kind == "flagged":
             method = OUTLIER_METHODS[self.method or ""]

@@ -67,7 +67,7 @@ _COLUMN_WORDS = {
 }
 
 
-def _words(value: object) -> str:
+def _text(value: object) -> str:
     """A setting as a history has it."""
     if value is None:
         return "by the rule"
@@ -80,16 +80,16 @@ def _words(value: object) -> str:
             return "none"
         if any(isinstance(each, str) for each in value):
             return plural(len(value), "method")
-        return " to ".join("open" if end is None else _words(end) for end in value)
+        return " to ".join("open" if end is None else _text(end) for end in value)
     if isinstance(value, float):
         return f"{value:.6g}".replace("-", "−")
     return str(value).replace("_", " ")
 
 
-def _changes(words: Mapping[str, str], before: object, after: object, whose: str = "") -> list[str]:
-    """Each field named in ``words`` that differs, ``whose`` it is, with what it was and what it is."""
-    pairs = [(name, getattr(before, key), getattr(after, key)) for key, name in words.items()]
-    return [f"{name}{whose} {_words(old)} → {_words(new)}" for name, old, new in pairs if old != new]
+def _changes(text: Mapping[str, str], before: object, after: object, whose: str = "") -> list[str]:
+    """Each field named in ``text`` that differs, ``whose`` it is, with what it was and what it is."""
+    pairs = [(name, getattr(before, key), getattr(after, key)) for key, name in text.items()]
+    return [f"{name}{whose} {_text(old)} → {_text(new)}" for name, old, new in pairs if old != new]
 
 
 def _default_limits() -> Mapping[str, float]:
@@ -269,7 +269,7 @@ class Settings:
         limits = [key for key, value in self.limits.items() if before.limits[key] != value]
         if limits:
             key = limits[0]
-            return f"the limit of {OUTLIER_METHODS[key].name} {_words(before.limits[key])} → {_words(self.limits[key])}"
+            return f"the limit of {OUTLIER_METHODS[key].name} {_text(before.limits[key])} → {_text(self.limits[key])}"
         return ", ".join(_changes(_WORDS, before, self)) or "settings"
 
     def _verdict_text(self) -> str:
@@ -297,6 +297,6 @@ class Settings:
                 rows.append((f"Limit of {method.name}", f"{self.limits[key]:g} {method.limit.name} ({method.source})"))
         for column, chosen in self.columns.items():
             if chosen.limits:
-                rows.append((f"Limits of {column} of its own, below and above", _words(chosen.limits)))
+                rows.append((f"Limits of {column} of its own, below and above", _text(chosen.limits)))
         rows.append(("Flags and agreement", f"by {', '.join(OUTLIER_METHODS[key].name for key in self.methods)}"))
         return rows

@@ -222,12 +222,12 @@ def _box(analysis: ColumnPreview, settings: Settings) -> BoxNumbers | None:
     if d.mean is None or d.q1 is None or d.q3 is None or d.median is None or d.iqr is None:
         return None
     low, high = _whiskers(analysis, (d.q1, d.q3), settings)
-    words = WHISKERS[settings.whiskers]
+    text = WHISKERS[settings.whiskers]
     if settings.whiskers == "fences":
         reach = settings.limits_of(analysis.column.name, "iqr_fences") or (1.5, 1.5)
-        words = f"farthest value within {' and '.join(f'{each:g}' for each in dict.fromkeys(reach))} IQR"
+        text = f"farthest value within {' and '.join(f'{each:g}' for each in dict.fromkeys(reach))} IQR"
     notch = d.ci_median if settings.notch else None
-    return BoxNumbers(min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean, words, notch)
+    return BoxNumbers(min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean, text, notch)
 
 
 def _whiskers(analysis: ColumnPreview, quartiles: tuple[float, float], settings: Settings) -> tuple[float, float]:

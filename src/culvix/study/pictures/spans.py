@@ -79,9 +79,9 @@ def _of_groups(sample: Sample, key: str, result: OutlierResult, shown: frozenset
     if all(found.lower is None for found in result.groups.values()):
         values = sample.values[result.rows]
         flagging = sum(bool(found.rows.size) for found in result.groups.values())
-        words = f"flags {plural(int(result.rows.size), 'value')} "
-        words += f"in {count(flagging)} of {plural(len(result.groups), 'group')}"
-        yield Span(key, short, None, None, told_apart(values, MOST_FLAGGED), result.note, work=words)
+        text = f"flags {plural(int(result.rows.size), 'value')} "
+        text += f"in {count(flagging)} of {plural(len(result.groups), 'group')}"
+        yield Span(key, short, None, None, told_apart(values, MOST_FLAGGED), result.note, work=text)
         return
     for name, found in result.groups.items():
         if name in shown:
