@@ -28,9 +28,8 @@ from culvix.errors import Cancelled, CulvixError
 from culvix.guide import entry_for
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import Cause, DecisionKind, Study
-from culvix.study.analysis.relations import Suggestion, view_pair
+from culvix.study.analysis.pair_analysis import analyse_pair
 from culvix.tables import read_table
-from culvix.tables.model.table import Role
 from tests.app.driving import settled
 
 LENGTH = "length_mm"
@@ -284,9 +283,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
     assert all(entry_for(key) for key in asked)
     pair = PairMargin(hub)
     qtbot.addWidget(pair)
-    x, y = (study.table[name].sample.values for name in (LENGTH, "mass_g"))
-    view = view_pair(LENGTH, "mass_g", x, y, np.zeros(0, dtype=np.int64))
-    pair.show_view(view, (LENGTH, "mass"), (Role.MEASURE, Role.MEASURE), Suggestion("pearson", "Why."), 0.95)
+    pair.show_pair(analyse_pair(study.analysis(LENGTH), study.analysis("mass_g")), 0.95)
     assert all(kind.name in words_of(pair) for kind in CORRELATION_KINDS.values())
 
 

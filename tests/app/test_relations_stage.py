@@ -13,6 +13,8 @@ from culvix.app.shell.workbench import STAGES
 from culvix.stats.correlation.spearman import spearman
 from culvix.stats.display import signed
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
+from culvix.study.document.decisions import DecisionKind
+from culvix.tables.model.dictionary import ColumnEntry
 from tests.app.driving import LEFT, opened, rest, words_of
 
 
@@ -52,3 +54,26 @@ def test_intervals_by_resampling_come_on_demand(window: MainWindow, demo_path: P
     bench.relations.choose("length_mm", "swim_cm_s")
     rest(window)
     assert "resampled" not in words_of(bench.relations.margin), "what was found of another pair is gone"
+
+
+def test_pairs_follow_the_data_and_the_decisions(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    window.show_stage(STAGES.index("Relations"))
+    rest(window)
+
+    def both_present() -> int:
+        rest(window)
+        assert bench.hub.relations is not None
+        return next(pair.n for pair in bench.hub.relations.pairs if {pair.x, pair.y} == {"length_mm", "mass_g"})
+
+    before = both_present()
+    values = [study.table[name].sample.values for name in ("length_mm", "mass_g")]
+    row = int(np.flatnonzero(np.isfinite(values[0]) & np.isfinite(values[1]))[0])
+    same = int((values[1][np.isfinite(values[0])] == values[1][row]).sum())
+    study.edit_column("mass_g", ColumnEntry(missing_codes=(study.table["mass_g"].cell(row),)))
+    assert both_present() == before - same, "cells read otherwise count otherwise"
+    study.undo()
+    assert both_present() == before
+    study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", [row])
+    assert both_present() == before - 1
+    assert bench.relations.pair is not None and bench.relations.pair.view.rows.size == bench.relations.model.pairs[0].n

@@ -76,7 +76,7 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     assert study.selection.rows.size == 1 and bench.tray.model.rows.size == 2
     QTest.keySequence(window, "Ctrl+5")
     rest(window)
-    assert bench.stage == "Relations" and bench.relations.view is not None
+    assert bench.stage == "Relations" and bench.relations.pair is not None
     assert bench.relations.plot.selected.rows.tolist() == study.selection.rows.tolist()
     shown = " ".join(label.text() for label in bench.relations.margin.findChildren(QLabel))
     assert "Without the 20 flagged rows" in shown and "+0.912" in shown and "+0.999" in shown

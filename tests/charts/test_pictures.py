@@ -26,7 +26,7 @@ from culvix.charts.lanes.stack import LANES, LaneStack
 from culvix.charts.palette import LIGHT
 from culvix.charts.plots.scatter import PairPlot
 from culvix.study import DecisionKind, Study
-from culvix.study.analysis.relations import view_pair
+from culvix.study.analysis.pair_analysis import analyse_pair
 from culvix.study.document.settings import replaced
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
@@ -52,11 +52,8 @@ def picture_of(study: Study, column: str, selected: np.ndarray = NOTHING) -> Sha
 
 
 def pair_of(study: Study, most: int = 4000) -> PairPicture:
-    x, y = (study.working.sample(study.table[name]).values for name in (LENGTH, FORK))
-    flagged = study.analysis(LENGTH).flags.rows
-    view = view_pair(LENGTH, FORK, x, y, flagged)
-    agreement = study.analysis(LENGTH).flags.agreement_on(view.flagged)
-    return pair_picture(view, "length", "fork length", agreement, np.array([3, 9]), most=most)
+    pair = analyse_pair(study.analysis(LENGTH), study.analysis(FORK))
+    return pair_picture(pair, np.array([3, 9]), most=most)
 
 
 def test_every_lane_shares_the_value_axis(stack: LaneStack, study: Study) -> None:
@@ -242,7 +239,7 @@ def test_files_are_small_well_formed_vectors_with_words(qtbot: QtBot, study: Stu
     pair = pair_svg(pair_of(study, most=800))
     for svg, message in (
         (shape, ("length (mm)", "rows per 5 mm", "normal quantile")),
-        (pair, ("length", "fork length")),
+        (pair, ("length (mm)", "fork length (mm)")),
     ):
         root = ET.fromstring(svg)
         assert root.tag.endswith("svg") and len(svg) < 400_000 and numbers(svg) > 100
@@ -297,7 +294,10 @@ def test_pairs_mark_flagged_and_selected_rows(qtbot: QtBot, study: Study) -> Non
     pair = pair_of(study)
     plot = PairPlot()
     plot.show_pair(pair, refit=True)
-    assert set(plot.flagged.rows) == set(study.analysis(LENGTH).flags.rows)
+    flagged = np.union1d(*(study.analysis(name).flags.rows for name in (LENGTH, FORK)))
+    assert set(plot.flagged.rows) <= set(flagged.tolist()) and set(study.analysis(LENGTH).flags.rows) <= set(
+        plot.flagged.rows
+    )
     assert sorted(plot.selected.rows) == [3, 9]
     assert plot.points.rows.size + plot.flagged.rows.size == 2174
     ends = plot.line.getData()

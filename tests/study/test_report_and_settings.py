@@ -14,7 +14,6 @@ from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_ME
 from culvix.study import Cause, ColumnSettings, DecisionKind, Settings, Study
 from culvix.study.analysis.relations import RANKING, view_pair
 from culvix.study.pictures.column_pictures import Marks
-from culvix.study.pictures.pair_pictures import pair_picture
 from culvix.tables import Table
 
 LENGTH = "length_mm"
@@ -148,8 +147,6 @@ def test_pairs_count_only_rows_where_both_are_present(study: Study) -> None:
     for key in CORRELATION_KINDS:
         assert view.with_flagged[key].n == both.sum() == view.without_flagged[key].n + view.flagged.size
     assert set(RANKING) <= set(CORRELATION_KINDS)
-    with pytest.raises(CulvixError):
-        pair_picture(view, "x", "y", np.array([1]), np.zeros(0, dtype=np.int64))
 
 
 def test_thinned_marks_keep_their_rows_and_values_together() -> None:

@@ -20,19 +20,10 @@ from culvix.stats.display import count, number, p_value, plural, signed, signifi
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
-from culvix.study.analysis.column_analysis import ColumnAnalysis, analyse
-from culvix.study.analysis.relations import (
-    RANKING,
-    PairView,
-    RankedPair,
-    Suggestion,
-    coefficient_name,
-    suggest_kind,
-    view_pair,
-)
-from culvix.study.document.row_sets import together
+from culvix.study.analysis.column_analysis import analyse
+from culvix.study.analysis.pair_analysis import PairAnalysis, analyse_pair
+from culvix.study.analysis.relations import RANKING, PairView, RankedPair, coefficient_name
 from culvix.study.pictures.pair_pictures import pair_picture
-from culvix.tables.model.table import Role
 
 __all__ = ["PairMargin", "RelationsStage"]
 
@@ -111,19 +102,13 @@ class PairMargin(QWidget):
         self._body.setContentsMargins(10, 8, 10, 8)
         self._body.setSpacing(5)
 
-    def show_view(
-        self,
-        view: PairView,
-        titles: tuple[str, str],
-        roles: tuple[Role, Role],
-        suggestion: Suggestion,
-        confidence: float,
-    ) -> None:
-        """Show the coefficients of ``view`` with and without its flagged rows, and its line."""
+    def show_pair(self, pair: PairAnalysis, confidence: float) -> None:
+        """Show the coefficients of ``pair`` with and without its flagged rows, and its line."""
+        view = pair.view
         clear_layout(self._body)
-        self._names = {key: coefficient_name(key, roles) for key in CORRELATION_KINDS}
+        self._names = {key: coefficient_name(key, pair.roles) for key in CORRELATION_KINDS}
         self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
-        self._body.addWidget(label(suggestion.reason, wrap=True))
+        self._body.addWidget(label(pair.suggestion.reason, wrap=True))
         self._coefficients("All rows in use", view.with_flagged)
         for key, kind in CORRELATION_KINDS.items():
             result = view.with_flagged[key]
@@ -138,7 +123,7 @@ class PairMargin(QWidget):
             self._body.addWidget(label("No flagged rows", "quiet"))
         self._body.addSpacing(6)
         self._body.addWidget(label("Least-squares line", "head"))
-        self._body.addWidget(label(_line_text(view, titles), wrap=True))
+        self._body.addWidget(label(_line_text(view, pair.titles), wrap=True))
         self._body.addSpacing(6)
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
         self._body.addStretch(1)
@@ -208,7 +193,7 @@ class RelationsStage(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.view: PairView | None = None
+        self.pair: PairAnalysis | None = None
         self._chosen: tuple[str, str] | None = None
         self.margin = PairMargin(hub)
         self.margin.changed.connect(self._show_numbers)
@@ -299,42 +284,27 @@ class RelationsStage(QWidget):
             # Decisions are made on the column in focus, so it must be one of the two in view.
             self.hub.set_focus(x)
         self._chosen = (x, y)
-        study, cache_x, cache_y = self.hub.study, self.hub.study.part_cache(x), self.hub.study.part_cache(y)
-        requests = study.request(x), study.request(y)
-        out = study.working.excluded
+        study = self.hub.study
+        requests = [(study.request(name), study.part_cache(name)) for name in (x, y)]
 
-        def work(progress: Any) -> tuple[PairView, Suggestion, ColumnAnalysis, ColumnAnalysis]:
-            ax, ay = analyse(requests[0], cache_x, progress), analyse(requests[1], cache_y, progress)
-            flagged = together(
-                np.setdiff1d(ax.flags.rows, out(x), assume_unique=True),
-                np.setdiff1d(ay.flags.rows, out(y), assume_unique=True),
-            )
-            values = ax.sample.values, ay.sample.values
-            suggestion = suggest_kind(x, y, *values, {x: ax.verdict, y: ay.verdict}, study.settings.alpha)
-            return view_pair(x, y, *values, flagged), suggestion, ax, ay
+        def work(progress: Progress) -> PairAnalysis:
+            return analyse_pair(*(analyse(request, cache, progress) for request, cache in requests))
 
-        def done(found: tuple[PairView, Suggestion, ColumnAnalysis, ColumnAnalysis]) -> None:
-            self.view, suggestion, ax, ay = found
-            rows = self.view.flagged
-            self._agreement: Ints = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
-            self._titles = ax.column.title, ay.column.title
+        def done(found: PairAnalysis) -> None:
+            self.pair = found
             self._draw(refit=refit)
-            self._suggested = (ax.column.role, ay.column.role), suggestion
             task_queue().soon(self._show_numbers)
 
         self.hub.start("pair", work, done, priority=8)
 
     def _show_numbers(self) -> None:
         """Show the pair in numbers, in a step after its picture."""
-        if self.view is not None:
-            confidence = self.hub.study.settings.confidence
-            self.margin.show_view(self.view, self._titles, *self._suggested, confidence)
+        if self.pair is not None:
+            self.margin.show_pair(self.pair, self.hub.study.settings.confidence)
 
     def _draw(self, *, refit: bool) -> None:
-        if self.view is None:
-            return
-        selected = self.hub.study.selection.rows
-        self.plot.show_pair(pair_picture(self.view, *self._titles, self._agreement, selected), refit=refit)
+        if self.pair is not None:
+            self.plot.show_pair(pair_picture(self.pair, self.hub.study.selection.rows), refit=refit)
 
     def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
         study = self.hub.study
@@ -345,7 +315,8 @@ class RelationsStage(QWidget):
     def _swept(self, low: float, high: float, finished: bool, _: Qt.KeyboardModifier) -> None:
         self.plot.sweep.setVisible(not finished)
         self.plot.sweep.setRegion((low, high))
-        if finished and self.view is not None:
-            inside = (self.view.x_values >= low) & (self.view.x_values <= high)
-            message = f"{self.view.x} from {number(low)} to {number(high)}"
-            self.hub.study.select(self.view.rows[inside], message, column=self.view.x)
+        if finished and self.pair is not None:
+            view = self.pair.view
+            inside = (view.x_values >= low) & (view.x_values <= high)
+            message = f"{view.x} from {number(low)} to {number(high)}"
+            self.hub.study.select(view.rows[inside], message, column=view.x)

@@ -1,7 +1,7 @@
 """The column in focus as measured and, beside it, on another scale, which can become a column of its own."""
 
 from collections import deque
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -21,31 +21,16 @@ from culvix.progress import Progress
 from culvix.stats.describe.probe import row_at
 from culvix.stats.display import DASH, number, signed
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
-from culvix.stats.shape.transform import SCALE_NAMES, SEARCHED, BoxCox, Scale, fitted_scale, judge
-from culvix.study.analysis.column_analysis import AnalysisRequest, ColumnAnalysis, analyse
-from culvix.study.analysis.working_set import WorkingSet
+from culvix.stats.shape.transform import SCALE_NAMES, SEARCHED, judge
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.rescaled import Rescaled, rescale
 from culvix.study.document.settings import MEASURED
 from culvix.study.pictures.column_pictures import shape_picture
-from culvix.tables.model.derivation import Derivation, derive, name_of
-from culvix.tables.model.dictionary import ColumnEntry
-from culvix.tables.model.table import Role
 
 __all__ = ["TransformView"]
 
 _LANES = ("histogram", "box", "Q-Q")
 _LOG = {"log10": 10.0, "ln": float(np.e)}
-
-
-@dataclass(frozen=True, eq=False)
-class Transformed:
-    """The column on another scale, what was fitted for it, and the analysis it came from."""
-
-    before: ColumnAnalysis
-    after: ColumnAnalysis
-    scale: Scale
-    fit: BoxCox | None
-    working: WorkingSet
-    """The working set as it would be with the column adopted."""
 
 
 class TransformView(QWidget):
@@ -58,7 +43,7 @@ class TransformView(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.shown: Transformed | None = None
+        self.shown: Rescaled | None = None
         self.scale = QComboBox()
         self.scale.addItems(list(SCALE_NAMES.values()))
         self.scale.activated.connect(self._chosen)
@@ -117,21 +102,13 @@ class TransformView(QWidget):
         if self.shown is not None and self.shown.before is analysis and self.shown.scale.key == key:
             self._draw()
             return
-        study, column = self.hub.study, analysis.column
-        settings, decisions = study.settings, study.log.active
 
-        def work(progress: Progress) -> Transformed:
-            scale, fit = fitted_scale(analysis.sample, key)
-            derivation = Derivation(column.name, scale)
-            made = derive(name_of(study.table, derivation), column, derivation, ColumnEntry(role=Role.MEASURE))
-            working = WorkingSet.of(study.table.with_derived(made), decisions)
-            request = AnalysisRequest(made, working, settings, ())
-            after = analyse(request, None, progress)
-            return Transformed(analysis, after, scale, fit, working)
+        def work(progress: Progress) -> Rescaled:
+            return rescale(analysis, key, progress)
 
         self.hub.start("another scale", work, self._arrived, failed=self._refused, priority=12)
 
-    def _arrived(self, found: Transformed) -> None:
+    def _arrived(self, found: Rescaled) -> None:
         if found.before is self.hub.analysis:
             self.shown = found
             task_queue().soon(self._draw)
@@ -230,7 +207,7 @@ class TransformView(QWidget):
         self.adopted.emit(name)
 
 
-def _judgement(found: Transformed) -> str:
+def _judgement(found: Rescaled) -> str:
     """Both shapes in numbers, and the fitted power."""
     before, after = judge(found.before.sample), judge(found.after.sample)
     message = f"Skewness {signed(before.skewness)} → {signed(after.skewness)}"

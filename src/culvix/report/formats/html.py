@@ -18,8 +18,8 @@ from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_ME
 from culvix.stats.shape.transform import SCALE_NAMES
 from culvix.study.analysis.chance_flags import chance_flags, few_digits
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.relations import RANKING, coefficient_name, rank_pairs, suggest_kind, view_pair
-from culvix.study.document.row_sets import together
+from culvix.study.analysis.pair_analysis import analyse_pair
+from culvix.study.analysis.relations import RANKING, coefficient_name, rank_pairs
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
 from culvix.study.pictures.spans import test_text
@@ -275,19 +275,14 @@ def _relations(study: Study, draw: Draw) -> dict[str, Any]:
 
 def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
     """The strongest pair's picture, and its coefficients with and without the flagged rows."""
-    ax, ay = study.analysis(x), study.analysis(y)
-    flagged = together(ax.flags.rows, ay.flags.rows)
-    view = view_pair(x, y, ax.sample.values, ay.sample.values, flagged)
-    rows = view.flagged
-    agreement = np.maximum(ax.flags.agreement_on(rows), ay.flags.agreement_on(rows))
-    picture = draw(pair_picture(view, ax.column.title, ay.column.title, agreement, _NOTHING, most=800))
-    verdicts = {x: ax.verdict, y: ay.verdict}
-    roles = ax.column.role, ay.column.role
-    text = [suggest_kind(x, y, ax.sample.values, ay.sample.values, verdicts, study.settings.alpha).reason]
+    pair = analyse_pair(study.analysis(x), study.analysis(y))
+    view, rows = pair.view, pair.view.flagged
+    picture = draw(pair_picture(pair, _NOTHING, most=800))
+    text = [pair.suggestion.reason]
     for key, kind in CORRELATION_KINDS.items():
         whole, clean = view.with_flagged[key], view.without_flagged[key]
         text.append(
-            f"{coefficient_name(key, roles)} {kind.symbol} = {signed(whole.r, 3)} (n = {count(whole.n)}); without "
+            f"{coefficient_name(key, pair.roles)} {kind.symbol} = {signed(whole.r, 3)} (n = {count(whole.n)}); without "
             f"{plural(int(rows.size), 'flagged row')} {signed(clean.r, 3)} (n = {count(clean.n)})"
         )
     return {"picture": Markup(picture), "best": f"{x} and {y}", "best_words": text}

@@ -4,9 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from culvix.errors import CulvixError
 from culvix.stats.core.arrays import Floats, Ints
-from culvix.study.analysis.relations import PairView
+from culvix.study.analysis.pair_analysis import PairAnalysis
 from culvix.study.pictures.column_pictures import Marks
 from culvix.study.pictures.thinning import few
 
@@ -30,12 +29,9 @@ class PairPicture:
     line: tuple[float, float] | None
 
 
-def pair_picture(
-    view: PairView, x_title: str, y_title: str, agreement: Ints, selected: Ints, *, most: int = _MOST_POINTS
-) -> PairPicture:
-    """Picture of ``view``; ``agreement`` has, for each of its flagged rows, how many methods flag it in x or y."""
-    if agreement.shape != view.flagged.shape:
-        raise CulvixError("Each flagged row needs its number of methods.")
+def pair_picture(pair: PairAnalysis, selected: Ints, *, most: int = _MOST_POINTS) -> PairPicture:
+    """Picture of ``pair`` with the ``selected`` rows (ascending), of each sort of mark at most ``most``."""
+    view, agreement = pair.view, pair.agreement
     at = np.searchsorted(view.rows, selected)
     at, known = at[at < view.rows.size], selected[at < view.rows.size]
     chosen = few(at[view.rows[at] == known], most)
@@ -47,8 +43,7 @@ def pair_picture(
     marked, agreement = marked[shown], agreement[shown]
     zeros = np.zeros(plain.size, dtype=np.int64)
     return PairPicture(
-        x_title,
-        y_title,
+        *pair.titles,
         Marks(view.rows[plain], view.x_values[plain], zeros),
         view.y_values[plain],
         Marks(view.rows[marked], view.x_values[marked], agreement),

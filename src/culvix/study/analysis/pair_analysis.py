@@ -1,0 +1,50 @@
+"""One pair of columns, composed from the analyses of both: the same for the window and the report."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from culvix.stats.core.arrays import Ints
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.relations import PairView, Suggestion, suggest_kind, view_pair
+from culvix.study.document.row_sets import together
+from culvix.tables.model.table import Role
+
+__all__ = ["PairAnalysis", "analyse_pair"]
+
+
+@dataclass(frozen=True, eq=False)
+class PairAnalysis:
+    """A pair with and without the rows flagged in either column.
+
+    ``agreement`` has, for each of ``view.flagged``, how many methods flag it in x or y, whichever is more.
+    """
+
+    x: ColumnAnalysis
+    y: ColumnAnalysis
+    view: PairView
+    agreement: Ints
+    suggestion: Suggestion
+
+    @property
+    def titles(self) -> tuple[str, str]:
+        """Both columns with their units."""
+        return self.x.column.title, self.y.column.title
+
+    @property
+    def roles(self) -> tuple[Role, Role]:
+        return self.x.column.role, self.y.column.role
+
+
+def analyse_pair(x: ColumnAnalysis, y: ColumnAnalysis) -> PairAnalysis:
+    """Put together ``x`` and ``y``, analyses of one study in one state; may be done on any thread.
+
+    Rows flagged are those of the methods in force that still have both values; level and values in use are those that
+    the analyses were asked with.
+    """
+    names = x.column.name, y.column.name
+    values = x.sample.values, y.sample.values
+    view = view_pair(*names, *values, together(x.flags.rows, y.flags.rows))
+    agreement = np.maximum(x.flags.agreement_on(view.flagged), y.flags.agreement_on(view.flagged))
+    verdicts = {names[0]: x.verdict, names[1]: y.verdict}
+    return PairAnalysis(x, y, view, agreement, suggest_kind(*names, *values, verdicts, x.request.settings.alpha))
