@@ -96,6 +96,15 @@ def test_long_columns_keep_the_accuracy(offset: float) -> None:
     assert found.sd == pytest.approx(exact_sqrt(variance), rel=1e-14 if abs(offset) < 10 else 1e-12)
 
 
+@pytest.mark.parametrize("trim", [0.0, 0.05, 0.1, 0.25, 0.4, 0.49])
+@pytest.mark.parametrize("n", [1, 2, 3, 9, 15, 18, 19, 20, 101])
+def test_trimming_cuts_whole_values_only(n: int, trim: float) -> None:
+    x = np.random.default_rng(n).gamma(2.0, size=n)
+    found = describe(Sample.of(x), trim=trim)
+    assert found.trimmed_mean == pytest.approx(oracle.trim_mean(x, trim), rel=1e-12)
+    assert found.winsorized_mean == pytest.approx(float(oracle.mstats.winsorize(x, (trim, trim)).mean()), rel=1e-12)
+
+
 @pytest.mark.parametrize("scale", [1e-300, 1.0, 1e300])
 def test_against_scipy_at_every_scale(scale: float) -> None:
     x = np.random.default_rng(1).gamma(2.0, size=501)

@@ -24,6 +24,7 @@ from culvix.study import Cause, Change, DecisionKind, Study
 from culvix.study.analysis.relations import rank_pairs, suggest_kind, view_pair
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.decisions import factor_text
+from culvix.study.document.settings import replaced
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Role, Table, read_table
 from culvix.tables.model.dictionary import ColumnEntry
@@ -170,6 +171,16 @@ def test_a_test_for_one_value_has_no_vote_on_the_others(study: Study, cohort: Co
     assert flags.agreement_on(np.array(units)).tolist() == [4] * 5
     kinds = [f.kind for f in study.analysis(LENGTH).findings(study.working)]
     assert kinds[:2] == ["other_unit", "all_methods"]
+
+
+@pytest.mark.parametrize("methods", [("z_score", "iqr_fences"), ("z_score", "iqr_fences", "hampel", "modified_z")])
+def test_half_of_the_methods_are_not_most_of_them(study: Study, methods: tuple[str, ...]) -> None:
+    study.change_settings(replaced(study.settings, methods=methods))
+    flags = study.analysis(LENGTH).flags
+    by = np.array([np.isin(flags.rows, result.rows) for result in flags.results.values()]).sum(axis=0)
+    assert (by == len(methods) / 2).any() and flags.able == len(methods)
+    assert flags.most.tolist() == flags.rows[by > len(methods) / 2].tolist()
+    assert flags.all_agree.tolist() == flags.rows[by == len(methods)].tolist()
 
 
 def test_one_limit_recomputes_one_method(study: Study) -> None:
