@@ -77,3 +77,19 @@ def test_pairs_follow_the_data_and_the_decisions(window: MainWindow, demo_path: 
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", [row])
     assert both_present() == before - 1
     assert bench.relations.pair is not None and bench.relations.pair.view.rows.size == bench.relations.model.pairs[0].n
+
+
+def test_pairs_ranked_while_the_data_changed_are_not_kept(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    rest(window)
+    values = study.table["mass_g"].sample.values
+    bench.hub.request_relations()
+    study.edit_column("mass_g", ColumnEntry(missing_codes=(study.table["mass_g"].cell(int(np.nanargmax(values))),)))
+    rest(window)
+    bench.hub.request_relations()
+    rest(window)
+    relations = bench.hub.relations
+    assert relations is not None
+    present = [np.isfinite(study.table[name].sample.values) for name in ("length_mm", "mass_g")]
+    pair = next(pair for pair in relations.pairs if {pair.x, pair.y} == {"length_mm", "mass_g"})
+    assert pair.n == np.logical_and(*present).sum()

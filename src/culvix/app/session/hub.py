@@ -93,7 +93,6 @@ class Hub(QObject):
         else:
             signal = self.settings_changed if change is Change.SETTINGS else self.decisions_changed
             if change is Change.DATA:
-                self._relations_of = None
                 numeric = {column.name for column in self.study.table.numeric}
                 self.strips = {name: strip for name, strip in self.strips.items() if name in numeric}
                 self._follow_columns()
@@ -255,7 +254,8 @@ class Hub(QObject):
     def request_relations(self) -> None:
         """See to it that ``related`` is told with the ranking of pairs as things stand."""
         columns = [column for column in self.study.table.numeric if column.is_data]
-        stamp = self.study.log.stamp
+        # Cells read otherwise make another table under the same decisions.
+        stamp = self.study.log.stamp, self.study.table
         if self._relations_of == stamp and self.relations is not None:
             self.related.emit()
             return
@@ -269,7 +269,7 @@ class Hub(QObject):
             self.start("correlations", work, arrived, priority=5)
 
         def arrived(relations: Relations) -> None:
-            if stamp != self.study.log.stamp:
+            if stamp != (self.study.log.stamp, self.study.table):
                 return
             self.relations, self._relations_of = relations, None if relations.at_first_look else stamp
             self.related.emit()
