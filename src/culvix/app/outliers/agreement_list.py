@@ -296,9 +296,9 @@ class AgreementList(LazyPane):
         self._following = False
         shown = count(len(lines)) if len(lines) == every else f"{count(len(lines))} of {count(every)}"
         found = f"{shown} in {count(np.unique(lines.positions).size)} of {plural(len(looks), 'column')}"
-        turn = self.hub.study.pass_number
-        flag_basis = f" · as of pass {turn}" if turn > 1 else " · as read"
-        self.about.setText((found if self.everywhere else shown) + flag_basis)
+        current = self.hub.study.pass_number
+        basis = f"as of pass {current}" if current > 1 else "as read"
+        self.about.setText(f"{found if self.everywhere else shown} · {basis}")
         self.all_of_them.setEnabled(len(lines) > 0)
         self.follow()
 

@@ -159,7 +159,7 @@ class Workbench(QWidget):
         self._watch(stage, margin)
         stage.opened.connect(self._open_in_shape)
         stage.export_requested.connect(self.export_requested)
-        margin.flag_basis.connect(stage.refresh)
+        margin.checked.connect(stage.refresh)
         margin.exchange_requested.connect(self._ask_exchange)
         stage.recall(self.settings)
         margin.want()

@@ -24,14 +24,14 @@ class SurveyMargin(LazyPane):
     problem = pyqtSignal(str)
     exchange_requested = pyqtSignal(object)
     """The values that a finding says stand in each other's places are to be exchanged."""
-    flag_basis = pyqtSignal()
+    checked = pyqtSignal()
     """The quality of the table has arrived, and with it how many different cells its columns have."""
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
         self.quality: Quality | None = None
-        self._judged: Table | None = None
+        self._checked: Table | None = None
         self.marks = MarksPane(hub)
         self.ends = _Ends(hub)
         self._table, self._notes = QVBoxLayout(), QVBoxLayout()
@@ -48,22 +48,22 @@ class SurveyMargin(LazyPane):
         hub.review_changed.connect(self.refresh_now)
 
     def want(self) -> None:
-        """Judge the table anew, in the background, unless it is the one that was judged."""
+        """Check the table anew, in the background, unless it is the one that was checked."""
         table = self.hub.study.table
-        if table is self._judged:
+        if table is self._checked:
             self.request_refresh()
             return
-        self._judged = table
+        self._checked = table
 
         def done(found: Quality) -> None:
             self.quality = found
             self.refresh_now()
-            self.flag_basis.emit()
+            self.checked.emit()
 
         self.hub.start("quality of the table", lambda _: quality(table), done, priority=6, quiet=True)
 
     def refresh(self) -> None:
-        """Show what was found of the table, where it has been judged."""
+        """Show what was found of the table, where it has been checked."""
         found = self.quality
         if found is None:
             return

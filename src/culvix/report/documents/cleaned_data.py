@@ -86,7 +86,7 @@ def _text(decision: Decision) -> str:
     return "; ".join(part for part in parts if part)
 
 
-def _judged_by(settings: Settings, preview: ColumnPreview) -> tuple[str, str]:
+def _basis_and_limits(settings: Settings, preview: ColumnPreview) -> tuple[str, str]:
     """On which scale the flags of a column were found, and the limit of each method: "z_score 3; iqr_fences 1.5"."""
     name = preview.column.name
     scale = settings.of(name).flag_scale
@@ -116,18 +116,18 @@ def flagged_frame(study: Study, columns: Sequence[str] | None = None, progress: 
     label = study.table.label_column
     of = [study.working.decision_on(found.column(line), int(row)) for line, row in enumerate(found.rows.tolist())]
     chosen = np.array(found.methods)
-    flag_basis = {preview.column.name: _judged_by(study.settings, preview) for preview in looks}
+    basis = {preview.column.name: _basis_and_limits(study.settings, preview) for preview in looks}
     return pl.DataFrame(
         {
             "row": study.table.numbers_of(found.rows),
             "label": [None if label is None else label.cell(row) for row in found.rows.tolist()],
             "column": [found.columns[position] for position in found.positions.tolist()],
             "group": pl.Series(found.groups.tolist(), dtype=pl.String).replace("", None),
-            "scale": [flag_basis[found.column(line)][0] for line in range(len(found))],
+            "scale": [basis[found.column(line)][0] for line in range(len(found))],
             "value": found.values,
             "deviation": pl.Series(found.deviations).fill_nan(None),
             "methods": [", ".join(chosen[flags]) for flags in found.by],
-            "limits": [flag_basis[found.column(line)][1] for line in range(len(found))],
+            "limits": [basis[found.column(line)][1] for line in range(len(found))],
             "agreement": found.agreement,
             "methods able": found.able,
             "judged in pass": [study.pass_number] * len(found),

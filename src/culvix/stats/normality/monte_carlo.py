@@ -68,9 +68,9 @@ def monte_carlo_normality(
     extreme = dict.fromkeys(observed, 0)
     draw = np.random.Generator(np.random.PCG64(seed))
     step = recorded_step(sample)
-    for turn in range(repeats if observed else 0):
-        if turn % 50 == 0:
-            progress(turn / repeats, "simulating normal samples")
+    for repeat in range(repeats if observed else 0):
+        if repeat % 50 == 0:
+            progress(repeat / repeats, "simulating normal samples")
         simulated = Sample(_like(sample, draw.standard_normal(sample.n), step))
         for key, value in observed.items():
             statistic = tests[key].run(simulated).statistic

@@ -79,7 +79,7 @@ def permutation_p(
     observed = statistic(y)
     draw = np.random.Generator(np.random.PCG64(seed))
     extreme = 0
-    for turn in range(repeats):
-        progress(turn / repeats, "permuting")
+    for repeat in range(repeats):
+        progress(repeat / repeats, "permuting")
         extreme += statistic(draw.permutation(y)) >= observed * (1 - 1e-12)
     return simulated_share(extreme, repeats, seed)

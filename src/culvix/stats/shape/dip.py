@@ -138,12 +138,12 @@ def _uniform_dips(n: int, steps: int, many: int, seed: tuple[int, int]) -> Float
     draw = np.random.Generator(np.random.PCG64((*seed, n, steps)))
     found = np.empty(many)
     positions, below = np.arange(steps, dtype=np.float64), np.arange(n + 1) / n
-    for turn in range(many):
+    for repeat in range(many):
         if steps:
             counts = np.bincount(draw.integers(0, steps, n), minlength=steps)
-            found[turn] = _dip_of_cells(positions, positions + 1, np.cumsum(counts) / n)
+            found[repeat] = _dip_of_cells(positions, positions + 1, np.cumsum(counts) / n)
         else:
-            found[turn] = _dip(np.sort(draw.random(n)), below[:-1], below[1:])
+            found[repeat] = _dip(np.sort(draw.random(n)), below[:-1], below[1:])
     return found
 
 

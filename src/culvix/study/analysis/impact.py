@@ -160,7 +160,7 @@ def impact_of(
         progress(0.5 + position / (2 * len(others)), f"correlating {column.name} with {name}")
         other = working.table[name]
         as_read, now = _Pair(column.sample, other.sample, ()), _pair(preview, working, name)
-        base = _judged_pair(preview, other, pass_begins)
+        base = _pair_of_basis(preview, other, pass_begins)
         ends = (as_read.coefficient(cache, other), now.coefficient(cache, other))
         found[name] = (*ends, pearson_without(base.sums(cache, other), base.x.values, base.y.values, out))
     return Impact(column.name, tuple(figures), found, int(out.size), max(len(others) - _MOST_PARTNERS, 0))
@@ -183,7 +183,7 @@ class _Pair:
         return pearson(self.x.values, self.y.values) if sums is None else coefficient_of("pearson", sums.n, sums)
 
 
-def _judged_pair(preview: ColumnPreview, other: Column, state: WorkingSet | None) -> _Pair:
+def _pair_of_basis(preview: ColumnPreview, other: Column, state: WorkingSet | None) -> _Pair:
     """The column of ``preview`` and ``other``, as they were in ``state``, when the pass began."""
     if state is None:
         return _Pair(preview.flag_basis, other.sample, ())
