@@ -16,6 +16,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import STAGES, Workbench
 from culvix.progress import Progress
 from culvix.report.formats.html import report_html
+from culvix.stats.shape.transform import Scale
 from culvix.study import DecisionKind
 from culvix.tables import Role
 from culvix.tables.checks.table_checks import check_table
@@ -115,6 +116,20 @@ def test_decisions_are_not_lost_by_reading_again(window: MainWindow) -> None:
     bench_of(window).intake.bar.headers.setValue(0)
     press(window, "Read again so")
     assert "undo before it is read another way" in window.text and bench_of(window).hub.study is study
+
+
+def test_reading_again_keeps_what_was_made_and_says_what_is_gone(window: MainWindow) -> None:
+    before = bench_of(window)
+    study = before.hub.study
+    study.derive("mass_g", Scale("sqrt"))
+    study.set_reviewed("score", True)
+    study.initials = "ab"
+    before.intake.bar.last.setText("50")
+    press(window, "Read again so")
+    assert wait_until(lambda: bench_of(window) is not before and window.jobs.at_rest, 20), window.text
+    new = bench_of(window).hub.study
+    assert "sqrt_mass_g" in new.table and (new.reviewed, new.initials) == ({"score"}, "ab")
+    assert "1 step made before cannot be undone any more" in window.text
 
 
 def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_path: Path) -> None:

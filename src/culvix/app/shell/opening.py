@@ -16,6 +16,7 @@ from culvix.app.widgets.parts import shortened
 from culvix.errors import Cancelled, CulvixError
 from culvix.stats.display import plural
 from culvix.study import Study
+from culvix.study.carry_over import carry_over
 from culvix.study.document.history_messages import acts_between, decided
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import Dictionary
@@ -62,7 +63,8 @@ class Opening(Saving):
     keys: "DataKeys"
     _building: tuple[Workbench, Iterator[None], str] | None
     _stepper: QTimer
-    """Says a sentence with ways to go on."""
+    _lost: tuple[str, ...] = ()
+    """What an earlier reading had and the study shown has not."""
 
     _put: Callable[[Workbench, str], None]
     """Shows a bench that is complete, at a stage, in place of what was open."""
@@ -173,15 +175,20 @@ class Opening(Saving):
         said = study.dictionary if said is None else said
 
         def done(table: Table) -> None:
-            self.show_study(Study(table, study.settings, study.name, said), "Intake")
+            found = carry_over(study, table, said)
+            self.show_study(found.study, "Intake", found.lost)
 
         self._read(study.table.source.path, options, said, done)
 
     def _opened(self, table: Table) -> None:
         self.show_study(Study(table))
 
-    def show_study(self, study: Study, stage: str = "Survey") -> None:
-        """Set up a workbench for ``study``, step by step, and show it in place of what was open."""
+    def show_study(self, study: Study, stage: str = "Survey", lost: tuple[str, ...] = ()) -> None:
+        """Set up a workbench for ``study``, step by step, and show it in place of what was open.
+
+        ``lost`` says what of that is not in it.
+        """
+        self._lost = lost
         if self._building is not None:
             self._let_go(self._building[0])
         bench = Workbench(Hub(study, self.jobs, self), self.settings)

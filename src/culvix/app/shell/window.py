@@ -162,9 +162,9 @@ class MainWindow(Opening):
         if self.bench is None:
             return
         self.bench.begin()
-        notes = self.bench.hub.study.table.source.notes
+        notes = (*self._lost, *self.bench.hub.study.table.source.notes)
         if notes:
-            self.complain(" ".join(notes[:3]))
+            self.complain(" ".join(notes[: max(3, len(self._lost))]))
 
     def _connect(self, bench: Workbench) -> None:
         bench.problem.connect(self.complain)

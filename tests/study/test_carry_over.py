@@ -1,0 +1,68 @@
+"""What was said of a table stays when its file is read another way."""
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from culvix.stats.shape.transform import Scale
+from culvix.study import Study
+from culvix.study.carry_over import carry_over
+from culvix.study.document.marks import Mark
+from culvix.study.document.settings import ColumnSettings
+from culvix.tables import Table, read_table
+from culvix.tables.model.dictionary import Dictionary
+from culvix.tables.model.extent import Extent
+from culvix.tables.model.read_options import ReadOptions
+
+TEXT = "tank,mass_g,length_mm\n" + "".join(f"T{i % 3},{100 + i * i}.5,{200 + i}\n" for i in range(1, 41))
+
+
+def read(tmp_path: Path, **options: object) -> Table:
+    path = tmp_path / "fish.csv"
+    path.write_text(TEXT)
+    return read_table(path, ReadOptions(extent=Extent(**options)))  # type: ignore[arg-type]
+
+
+@pytest.fixture
+def study(tmp_path: Path) -> Study:
+    made = Study(read(tmp_path))
+    made.initials = "ab"
+    made.change_settings(made.settings.with_column("mass_g", ColumnSettings(bin_width=50.0)))
+    root = made.derive("mass_g", Scale("sqrt"))
+    made.derive(root, Scale("standard"))
+    made.set_reviewed("mass_g", True)
+    made.mark_viewed("length_mm")
+    made.add_mark(Mark("heavy", "mass_g", "above", "900", 1, "■"))
+    made.add_mark(Mark("long", "length_mm", "above", "220", 1, "◆"))
+    return made
+
+
+def test_all_of_it_fits_more_or_fewer_rows(study: Study, tmp_path: Path) -> None:
+    table = read(tmp_path, last=20)
+    found = carry_over(study, table, study.dictionary)
+    new = found.study
+    assert [column.name for column in new.table] == [column.name for column in study.table] and new.table.rows < 40
+    masses = new.table["mass_g"].sample.values
+    assert new.table["sqrt_mass_g"].sample.values == pytest.approx(np.sqrt(masses))
+    assert new.analysis("z_sqrt_mass_g").description.mean == pytest.approx(0, abs=1e-12), "made anew for these rows"
+    assert (new.initials, new.settings, new.marks) == ("ab", study.settings, study.marks)
+    assert (new.reviewed, new.viewed) == ({"mass_g"}, {"length_mm"})
+    assert found.lost == ("3 steps made before cannot be undone any more; what they set stays.",)
+
+
+def test_what_does_not_fit_is_named(study: Study, tmp_path: Path) -> None:
+    flags = study.keep_flags(study.analysis("length_mm"))
+    found = carry_over(study, read(tmp_path, columns=("tank", "length_mm")), study.dictionary)
+    new, text = found.study, " ".join(found.lost)
+    assert [column.name for column in new.table] == ["tank", "length_mm"]
+    for name in ("sqrt_mass_g", "z_sqrt_mass_g", flags):
+        assert f"{name} is gone: " in text
+    assert "1 mark without a column now: heavy." in text and [mark.name for mark in new.marks] == ["long"]
+    assert new.reviewed == set() and new.viewed == {"length_mm"}
+    assert new.marked(new.marks[0]).size == 20
+
+
+def test_nothing_is_said_where_nothing_was_done(tmp_path: Path) -> None:
+    untouched = Study(read(tmp_path))
+    assert carry_over(untouched, read(tmp_path, last=20), Dictionary()).lost == ()
