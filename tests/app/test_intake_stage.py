@@ -17,7 +17,7 @@ from culvix.app.shell.workbench import STAGES, Workbench
 from culvix.progress import Progress
 from culvix.report.formats.html import report_html
 from culvix.stats.shape.transform import Scale
-from culvix.study import DecisionKind
+from culvix.study import ColumnSettings, DecisionKind
 from culvix.tables import Role
 from culvix.tables.checks.table_checks import check_table
 from culvix.tables.model.dictionary import load_data_package
@@ -130,6 +130,19 @@ def test_reading_again_keeps_what_was_made_and_says_what_is_gone(window: MainWin
     new = bench_of(window).hub.study
     assert "sqrt_mass_g" in new.table and (new.reviewed, new.initials) == ({"score"}, "ab")
     assert "1 step made before cannot be undone any more" in window.text
+
+
+def test_a_range_declared_elsewhere_stands_in_its_fields_and_is_changed_there(window: MainWindow) -> None:
+    bench = bench_of(window)
+    study, fields = bench.hub.study, bench.intake_margin.fields.fields
+    bench.hub.set_focus("mass_g")
+    study.change_settings(study.settings.with_column("mass_g", ColumnSettings(valid_range=(5.0, 90.0))))
+    assert (fields["smallest"].text(), fields["largest"].text()) == ("5", "90")
+    fields["smallest"].setText("7")
+    fields["smallest"].editingFinished.emit()
+    assert wait_until(lambda: study.bounds("mass_g") == (7.0, 90.0) and window.jobs.at_rest, 20)
+    study.undo()
+    assert study.bounds("mass_g") == (5.0, 90.0) and fields["smallest"].text() == "5"
 
 
 def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_path: Path) -> None:

@@ -33,7 +33,8 @@ def carry_over(study: Study, table: Table, dictionary: Dictionary) -> CarriedOve
                 table = table.with_derived(_derived_anew(column, table, dictionary))
             except CulvixError as error:
                 lost.append(f"{column.name} is gone: {error.sentence}")
-    new = Study(table, study.settings, study.name, dictionary)
+    # What the dictionary says of a column holds, its valid range included.
+    new = Study(table, study.settings.without_ranges(dictionary.entries), study.name, dictionary)
     new.initials = study.initials
     new.take_review(study)
     new.viewed, new.reviewed = ({name for name in names if name in table} for names in (study.viewed, study.reviewed))

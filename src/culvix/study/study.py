@@ -1,6 +1,7 @@
 """The study: one table, its settings and decisions, what is selected, and who wants to know when something changes."""
 
 from collections.abc import Callable, Hashable, Iterable, Mapping
+from dataclasses import replace
 from datetime import UTC, datetime
 from math import isfinite
 
@@ -26,7 +27,7 @@ from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.changes import Change, ReparsedColumns
 from culvix.study.document.decision_checks import check_correction, check_rows
 from culvix.study.document.decisions import Cause, Decision, DecisionKind, DecisionLog
-from culvix.study.document.history import Act, ColumnEdit, Decided, History, NewPass, SettingsChange
+from culvix.study.document.history import Act, ColumnEdit, Decided, Described, History, NewPass, SettingsChange
 from culvix.study.document.review import Reviewed
 from culvix.study.document.row_sets import as_rows, together
 from culvix.study.document.settings import ColumnSettings, Settings
@@ -84,6 +85,17 @@ class Study(Reviewed):
 
     # Dictionary
 
+    @property
+    def described(self) -> Dictionary:
+        """All that is said of the columns, valid ranges declared in the settings included."""
+        ranges = {name: chosen.valid_range for name, chosen in self.settings.columns.items()}
+        said = {
+            name: replace(self.dictionary.of(name), valid_range=bounds)
+            for name, bounds in ranges.items()
+            if bounds is not None and name in self.table
+        }
+        return self.dictionary.with_each(said) if said else self.dictionary
+
     def edit_column(self, column: str, entry: ColumnEntry) -> None:
         """Say of ``column`` what ``entry`` says, and read its cells anew under it. Raises as `adopt`."""
         self.apply_reparsed(self.rereading({column: entry})(silent))
@@ -94,7 +106,7 @@ class Study(Reviewed):
         Raises CulvixError for a column there is none of.
         """
         table = self.table
-        told = {name: (table[name], entry) for name, entry in entries.items() if entry != self.dictionary.of(name)}
+        told = {name: (table[name], entry) for name, entry in entries.items() if entry != self.described.of(name)}
 
         def work(progress: Progress) -> ReparsedColumns:
             columns = []
@@ -119,10 +131,11 @@ class Study(Reviewed):
                     f"There are decisions on values of {name}; undo them before it stops being numbers."
                 )
         if reparsed.columns:
-            before = (self.table, self.dictionary)
+            before = (self.table, self.dictionary, self.settings)
             said = self.dictionary.with_each(reparsed.entries)
             columns = followers(self.table, {c.name: c for c in reparsed.columns}, dict(said.entries))
-            after = (self.table.with_columns(columns.values(), said.key, said.provenance), said)
+            table = self.table.with_columns(columns.values(), said.key, said.provenance)
+            after = (table, said, self.settings.without_ranges(reparsed.entries))
             self._history.add(ColumnEdit(tuple(reparsed.entries), before, after))
             self._tell(self._put(after))
 
@@ -142,8 +155,9 @@ class Study(Reviewed):
     def _derive(self, column: str, derivation: Derivation) -> str:
         name = name_of(self.table, derivation)
         made = derive(name, self.table[column], derivation, ColumnEntry())
-        after = (self.table.with_derived(made), self.dictionary)
-        self._history.add(ColumnEdit((name,), (self.table, self.dictionary), after, "add the column"))
+        before = (self.table, self.dictionary, self.settings)
+        after = (self.table.with_derived(made), self.dictionary, self.settings)
+        self._history.add(ColumnEdit((name,), before, after, "add the column"))
         self._tell(self._put(after))
         return name
 
@@ -152,12 +166,13 @@ class Study(Reviewed):
         if dictionary.entries != self.dictionary.entries:
             raise DecisionError("Columns are described one by one.")
         if dictionary != self.dictionary:
-            after = (self.table.with_columns((), dictionary.key, dictionary.provenance), dictionary)
-            self._history.add(ColumnEdit((), (self.table, self.dictionary), after))
+            before = (self.table, self.dictionary, self.settings)
+            after = (self.table.with_columns((), dictionary.key, dictionary.provenance), dictionary, self.settings)
+            self._history.add(ColumnEdit((), before, after))
             self._tell(self._put(after))
 
-    def _put(self, state: tuple[Table, Dictionary]) -> Change:
-        self.table, self.dictionary = state
+    def _put(self, state: Described) -> Change:
+        self.table, self.dictionary, self.settings = state
         self.selection = self.selection.within(self.table)
         # A column read anew, or another one of the same name, must not find what was worked out for the one before.
         self._part_caches = {column: self._part_caches[column] for column in self.table if column in self._part_caches}
@@ -167,7 +182,7 @@ class Study(Reviewed):
 
     def resolve_cells(self, column: str, kind: str, rule: str) -> None:
         """Settle all cells of ``kind`` in ``column`` by ``rule``. Raises as `describe`."""
-        self.edit_column(column, self.dictionary.of(column).with_rule(kind, rule))
+        self.edit_column(column, self.described.of(column).with_rule(kind, rule))
 
     # Decisions
 

@@ -73,7 +73,8 @@ class IntakeMargin(QWidget):
         self.order.problem.connect(self.problem)
         self._owed = self._owed_anew = False
         hub.focus_changed.connect(lambda name: self.show_columns([name]))
-        hub.decisions_changed.connect(lambda: self._show(anew=False))
+        for change in (hub.decisions_changed, hub.settings_changed):
+            change.connect(lambda: self._show(anew=False))
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -136,7 +137,7 @@ class IntakeMargin(QWidget):
             self._answers.addLayout(row_of(*buttons[first : first + 2], spacing=4))
 
     def _show_order(self, column: Column) -> None:
-        entry = self.hub.study.dictionary.of(column.name)
+        entry = self.hub.study.described.of(column.name)
         wanted = bool(entry.mapping) or column.role is Role.CATEGORY
         wanted = wanted or (column.role is Role.TEXT and column.rows <= _FEW_ROWS)
         texts = column.texts_up_to(MOST_TEXTS) if wanted else None

@@ -161,7 +161,7 @@ class Hub(QObject):
 
     def _describe_next(self) -> None:
         try:
-            said = self.study.dictionary
+            said = self.study.described
             work = self.study.rereading({name: change(said.of(name)) for name, change in self._said[0].items()})
         except CulvixError as error:
             self._described(None, error)

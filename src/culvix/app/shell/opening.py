@@ -172,7 +172,7 @@ class Opening(Saving):
             decisions = plural(len(study.log.active), "decision")
             self.complain(f"This table carries {decisions}; undo before it is read another way.")
             return
-        said = study.dictionary if said is None else said
+        said = study.described if said is None else said
 
         def done(table: Table) -> None:
             found = carry_over(study, table, said)

@@ -155,7 +155,7 @@ class Saving(WindowBase):
         study = self.bench.hub.study
         source = study.table.source
         try:
-            package = write_data_package(study.table.columns, source, source.dialect, study.dictionary)
+            package = write_data_package(study.table.columns, source, source.dialect, study.described)
             write_whole(path, package, sources=(source.path,))
         except CulvixError as error:
             self.complain(error.sentence)

@@ -90,7 +90,7 @@ class Flags:
 def valid_range(column: Column, settings: Settings) -> tuple[float | None, float | None]:
     """The bounds declared for ``column``: in the study's settings, or else in its dictionary."""
     chosen = settings.of(column.name).valid_range
-    return column.valid_range if chosen == (None, None) else chosen
+    return column.valid_range if chosen is None else chosen
 
 
 def methods_in_force(settings: Settings, bounds: tuple[float | None, float | None]) -> tuple[str, ...]:

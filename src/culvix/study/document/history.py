@@ -9,7 +9,7 @@ from culvix.study.document.settings import Settings
 from culvix.tables.model.dictionary import Dictionary
 from culvix.tables.model.table import Table
 
-__all__ = ["Act", "ColumnEdit", "Decided", "History", "NewPass", "SettingsChange"]
+__all__ = ["Act", "ColumnEdit", "Decided", "Described", "History", "NewPass", "SettingsChange"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,13 +28,17 @@ class Decided:
         return f"{first.text}: {plural(values, 'value')} in {plural(len(self.decisions), 'column')}"
 
 
+Described = tuple[Table, Dictionary, Settings]
+"""A table under what is said of it; a valid range said of a column takes the place of one declared in the settings."""
+
+
 @dataclass(frozen=True, eq=False)
 class ColumnEdit:
     """The act of saying something of ``columns``, or of the table where there are none, with what held before."""
 
     columns: tuple[str, ...]
-    before: tuple[Table, Dictionary]
-    after: tuple[Table, Dictionary]
+    before: Described
+    after: Described
     text: str = "describe"
 
     @property
