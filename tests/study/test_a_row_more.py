@@ -1,0 +1,102 @@
+"""A test, an outlier method or a kind of correlation is one function and one row: every list of them follows."""
+
+import sys
+from collections.abc import Mapping
+
+import numpy as np
+import pytest
+
+from culvix.report.documents.profile import profile_document
+from culvix.report.formats.html import report_html
+from culvix.stats import registry
+from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.pearson import CorrelationMatrix, PairCorrelation
+from culvix.stats.normality.monte_carlo import monte_carlo_normality
+from culvix.stats.normality.result import NormalityResult
+from culvix.stats.outliers.result import OutlierResult, by_test
+from culvix.stats.registry.rows import CorrelationKind, NormalityTest, OutlierMethod, Setting, table
+from culvix.study import Settings, Study
+from culvix.study.analysis.column_analysis import analyse
+from culvix.study.analysis.pair_analysis import analyse_pair
+from culvix.tables.model.table import Table
+
+LENGTH, MASS = "length_mm", "mass_g"
+
+
+def add(monkeypatch: pytest.MonkeyPatch, name: str, row: object) -> None:
+    """Add ``row`` to the registry called ``name``, wherever it is in use."""
+    known: Mapping[str, object] = getattr(registry, name)
+    longer = table(*known.values(), row)  # type: ignore[type-var]
+    for module in [m for key, m in sys.modules.items() if key.startswith("culvix") and getattr(m, name, None) is known]:
+        monkeypatch.setattr(module, name, longer)
+
+
+def farthest(sample: Sample, *, share: float = 0.01) -> OutlierResult:
+    """Flag the largest values, as many as ``share`` of n."""
+    rows = sample.outer_rows(0, int(share * sample.n))
+    return by_test("farthest", "value", sample.n, {"share": share}, None, rows=rows, scores=sample.values[rows])
+
+
+def middle(sample: Sample) -> NormalityResult:
+    """Mean against median: a made-up statistic."""
+    assert sample.moments is not None
+    gap = abs(sample.moments.mean - float(np.median(sample.sorted))) / (sample.moments.sd or 1.0)
+    return NormalityResult("middle", "M", gap, 0.5, sample.n)
+
+
+def same_side(x: np.ndarray, y: np.ndarray) -> PairCorrelation:
+    both = np.isfinite(x) & np.isfinite(y)
+    a, b = x[both], y[both]
+    r = float(np.mean(np.sign(a - np.median(a)) * np.sign(b - np.median(b))))
+    return PairCorrelation("same_side", r, 0.25, int(both.sum()))
+
+
+def same_side_matrix(columns: list[np.ndarray]) -> CorrelationMatrix:
+    pairs = [[same_side(x, y) for y in columns] for x in columns]
+    r = np.array([[pair.r for pair in line] for line in pairs], dtype=float)
+    return CorrelationMatrix("same_side", r, np.full_like(r, 0.25), np.array([[p.n for p in line] for line in pairs]))
+
+
+def test_an_outlier_method_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) -> None:
+    limit = Setting("share", "share of the rows", 0.01, (0.01,), "level")
+    words = {"name": "Farthest values", "short": "farthest", "tells": "The largest values.", "source": "made up"}
+    add(monkeypatch, "OUTLIER_METHODS", OutlierMethod(key="farthest", run=farthest, limit=limit, **words))
+    study = Study(demo_table, Settings().with_methods(["z_score", "farthest"]))
+    flags = study.analysis(LENGTH).flags
+    assert flags.results["farthest"].rows.size == 21 and flags.able == 2
+    study.change_settings(study.settings.with_limit("farthest", 0.02))
+    assert study.analysis(LENGTH).flags.results["farthest"].rows.size == 43
+    (document,) = profile_document(study, columns=[LENGTH])["columns"]
+    assert len(document["outliers"]["farthest"]["rows"]) == 43
+    report = report_html(study, lambda picture: "")
+    assert "Farthest values" in report and "Limit of Farthest values" in report
+
+
+def test_a_test_of_normality_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) -> None:
+    words = {"name": "Middle", "short": "middle", "tells": "Mean against median.", "source": "made up"}
+    row = NormalityTest(key="middle", run=middle, tail="high", smallest_n=3, **words)
+    add(monkeypatch, "NORMALITY_TESTS", row)
+    study = Study(demo_table, Settings(verdict_test="middle"))
+    analysis = study.analysis(LENGTH)
+    assert analysis.normality["middle"].p == 0.5 and analysis.verdict.method == "middle"
+    (document,) = profile_document(study, columns=[LENGTH])["columns"]
+    assert document["normality"]["middle"]["p"] == 0.5
+    assert "Middle" in report_html(study, lambda picture: "")
+    simulated = monte_carlo_normality({"middle": row}, Sample.of(np.arange(30.0) ** 4), repeats=99)
+    assert simulated["middle"].p is not None and simulated["middle"].p <= 0.05, "its tail says which end speaks against"
+
+
+def test_a_kind_of_correlation_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) -> None:
+    words = {"name": "Same side", "short": "same side", "tells": "Both above or below.", "source": "made up"}
+    add(
+        monkeypatch,
+        "CORRELATION_KINDS",
+        CorrelationKind(key="same_side", run=same_side, matrix=same_side_matrix, symbol="s", **words),
+    )
+    study = Study(demo_table)
+    pair = analyse_pair(*(analyse(study.request(name)) for name in (LENGTH, MASS)))
+    expected = pair.view.with_flagged["same_side"].r
+    assert expected is not None and 0.5 < expected < 1
+    document = profile_document(study, columns=[LENGTH, MASS])["correlation"]["same_side"]
+    assert document["r"][0][1] == pytest.approx(expected)
+    assert "Same side" in report_html(study, lambda picture: "")
