@@ -81,7 +81,7 @@ class DecisionBar(QWidget):
         layout.addWidget(self.pages)
         hub.selection_changed.connect(self.refresh)
         hub.focus_changed.connect(self._focused)
-        hub.decisions_changed.connect(self._decided)
+        hub.data_changed.connect(self._decided)
         hub.settings_changed.connect(self.refresh)
         self.refresh()
 

@@ -52,7 +52,7 @@ class HistoryPane(LazyPane):
         layout.addLayout(row_of(label("History", "head"), self.all_acts, 1, self.initials))
         layout.addWidget(self.list)
         layout.addWidget(self.about)
-        for change in (hub.decisions_changed, hub.settings_changed, hub.columns_changed):
+        for change in (hub.data_changed, hub.settings_changed, hub.columns_changed):
             change.connect(self.request_refresh)
         self.request_refresh()
 

@@ -80,7 +80,7 @@ class ImpactPane(LazyPane):
         self.alone = label("", "quiet", wrap=True)
         layout.addWidget(self.alone)
         hub.previewed.connect(self.refresh_now)
-        for change in (hub.decisions_changed, hub.focus_changed):
+        for change in (hub.data_changed, hub.focus_changed):
             change.connect(self.request_refresh)
         hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
         hub.selection_changed.connect(self._show_alone)

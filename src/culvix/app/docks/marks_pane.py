@@ -55,7 +55,7 @@ class MarksPane(QWidget):
         layout.addLayout(row_of(self.condition, self.value, spacing=4))
         layout.addLayout(row_of(label("in runs of", "quiet"), self.run, self.name, self.add, spacing=4))
         hub.marks_changed.connect(self.show_marks)
-        hub.decisions_changed.connect(self.show_marks)
+        hub.data_changed.connect(self.show_marks)
         hub.focus_changed.connect(self.column.setCurrentText)
         self._asked()
         self.show_marks()

@@ -167,7 +167,7 @@ class Rail(QWidget):
         hub.focus_changed.connect(self._follow)
         hub.veiled_changed.connect(self.view.viewport().update)  # type: ignore[union-attr]
         hub.columns_changed.connect(self._renew)
-        hub.decisions_changed.connect(self._lay_out_again)
+        hub.data_changed.connect(self._lay_out_again)
 
     def _renew(self) -> None:
         # The list forgets its current line when it is made anew, which is no choice of a column.

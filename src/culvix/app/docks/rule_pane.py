@@ -57,7 +57,7 @@ class RulePane(LazyPane):
         for field in (self.low, self.high):
             field.editingFinished.connect(self._say)
         self.apply.clicked.connect(self.decide)
-        for change in (hub.previewed, hub.decisions_changed, hub.focus_changed):
+        for change in (hub.previewed, hub.data_changed, hub.focus_changed):
             change.connect(self.request_refresh)
         hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
         self.request_refresh()

@@ -166,7 +166,7 @@ class Tray(LazyPane):
         hub.columns_changed.connect(self._columns_changed)
         hub.focus_changed.connect(self._turned)
         hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
-        hub.decisions_changed.connect(self._decided)
+        hub.data_changed.connect(self._decided)
         self.follow()
 
     def follow(self) -> None:

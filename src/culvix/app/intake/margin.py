@@ -73,7 +73,7 @@ class IntakeMargin(QWidget):
         self.order.problem.connect(self.problem)
         self._owed = self._owed_anew = False
         hub.focus_changed.connect(lambda name: self.show_columns([name]))
-        for change in (hub.decisions_changed, hub.settings_changed):
+        for change in (hub.data_changed, hub.settings_changed, hub.edit_refused):
             change.connect(lambda: self._show(anew=False))
 
     def showEvent(self, event: QShowEvent | None) -> None:

@@ -73,7 +73,8 @@ class IntakeStage(QWidget):
         assert chosen is not None
         chosen.currentColumnChanged.connect(lambda now, _: self._chosen(now))
         chosen.selectionChanged.connect(lambda *_: self._selected())
-        hub.decisions_changed.connect(self._refresh)
+        for change in (hub.data_changed, hub.edit_refused):
+            change.connect(self._refresh)
         hub.focus_changed.connect(self._follow)
 
     def show_reading(self) -> None:

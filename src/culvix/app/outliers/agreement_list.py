@@ -210,7 +210,7 @@ class AgreementList(LazyPane):
         hub.focus_changed.connect(self.request_refresh)
         hub.previewed.connect(self.refresh_now)
         hub.analysed.connect(self._analysed)
-        hub.decisions_changed.connect(self.request_refresh)
+        hub.data_changed.connect(self.request_refresh)
         hub.selection_changed.connect(self.follow)
         self.request_refresh()
 

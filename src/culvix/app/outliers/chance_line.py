@@ -29,7 +29,7 @@ class ChanceLine(LazyPane):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 0, 8, 2)
         layout.addWidget(self.text)
-        for change in (hub.previewed, hub.focus_changed, hub.decisions_changed, hub.analysed):
+        for change in (hub.previewed, hub.focus_changed, hub.data_changed, hub.analysed):
             change.connect(self.request_refresh)
 
     def refresh(self) -> None:

@@ -69,7 +69,7 @@ class DistancesView(LazyPane):
         self.plot.view_box.fit_requested.connect(self.plot.fit)
         self.level.activated.connect(self.request_refresh)
         self.select.clicked.connect(self._select_flagged)
-        self.hub.decisions_changed.connect(self.request_refresh)
+        self.hub.data_changed.connect(self.request_refresh)
         self.hub.selection_changed.connect(self._draw)
         self.request_refresh()
 

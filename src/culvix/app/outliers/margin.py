@@ -39,7 +39,7 @@ class OutliersMargin(LazyPane):
         for pane in (self.rule, self.history):
             pane.problem.connect(self.problem)
         self.impact.asked.connect(self.asked)
-        for change in (hub.previewed, hub.decisions_changed, hub.focus_changed):
+        for change in (hub.previewed, hub.data_changed, hub.focus_changed):
             change.connect(self.request_refresh)
         hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
         self.request_refresh()

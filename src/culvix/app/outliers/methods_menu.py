@@ -68,7 +68,7 @@ class MethodsButton(QToolButton):
         self._menu.aboutToShow.connect(self._fill)
         self.setMenu(self._menu)
         hub.settings_changed.connect(self._show_settings)
-        hub.decisions_changed.connect(self._show_settings)
+        hub.data_changed.connect(self._show_settings)
         hub.focus_changed.connect(self._show_settings)
 
     @property

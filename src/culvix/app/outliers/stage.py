@@ -179,7 +179,7 @@ class OutliersStage(QWidget):
         hub.focus_changed.connect(self._focused)
         hub.settings_changed.connect(self._show_settings)
         hub.columns_changed.connect(self._show_settings)
-        hub.decisions_changed.connect(self._show_settings)
+        hub.data_changed.connect(self._show_settings)
         self.lanes_shown.drawn.connect(self._drawn)
         self.lanes_shown.ready.connect(lambda: self._say(""))
         self.limits.problem.connect(self.problem)

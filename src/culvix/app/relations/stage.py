@@ -224,7 +224,7 @@ class RelationsStage(QWidget):
         layout.addWidget(split)
         hub.related.connect(self._related)
         hub.selection_changed.connect(lambda: self._draw(refit=False))
-        hub.decisions_changed.connect(self._stale)
+        hub.data_changed.connect(self._stale)
         hub.settings_changed.connect(self._stale)
 
     def _build_list(self) -> None:

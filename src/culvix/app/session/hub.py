@@ -34,7 +34,10 @@ class Hub(QObject):
 
     selection_changed = pyqtSignal()
     settings_changed = pyqtSignal()
-    decisions_changed = pyqtSignal()
+    data_changed = pyqtSignal()
+    """Decisions, or what is said of columns, are others now."""
+    edit_refused = pyqtSignal()
+    """What was said of a column does not hold; fields show again what does."""
     review_changed = pyqtSignal()
     marks_changed = pyqtSignal()
     focus_changed = pyqtSignal(str)
@@ -91,7 +94,7 @@ class Hub(QObject):
         elif change is Change.MARKS:
             self.marks_changed.emit()
         else:
-            signal = self.settings_changed if change is Change.SETTINGS else self.decisions_changed
+            signal = self.settings_changed if change is Change.SETTINGS else self.data_changed
             if change is Change.DATA:
                 numeric = {column.name for column in self.study.table.numeric}
                 self.strips = {name: strip for name, strip in self.strips.items() if name in numeric}
@@ -177,8 +180,7 @@ class Hub(QObject):
         except CulvixError as refused:
             error = refused
         if error is not None:
-            # Fields show again what holds.
-            self.decisions_changed.emit()
+            self.edit_refused.emit()
         if isinstance(error, CulvixError) and not isinstance(error, Cancelled):
             self.problem.emit(error.sentence)
         self._said.popleft()

@@ -66,7 +66,7 @@ class TopStrip(QWidget):
             button.setVisible(hub is not None)
         self.report.setVisible(hub is not None)
         if hub is not None:
-            for change in (hub.decisions_changed, hub.review_changed):
+            for change in (hub.data_changed, hub.review_changed):
                 change.connect(lambda: task_queue().soon(self.refresh))
             hub.analysed.connect(lambda _: self._soon.start())
         self.refresh()

@@ -179,10 +179,10 @@ class MainWindow(Opening):
         hub = bench.hub
         hub.problem.connect(self.complain)
         hub.said.connect(self.tell)
-        hub.decisions_changed.connect(self._refresh_actions)
+        hub.data_changed.connect(self._refresh_actions)
         hub.settings_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
-        for change in (hub.decisions_changed, hub.settings_changed, hub.focus_changed, hub.selection_changed):
+        for change in (hub.data_changed, hub.settings_changed, hub.focus_changed, hub.selection_changed):
             change.connect(self._words_are_old)
 
     def show_stage(self, position: int) -> None:

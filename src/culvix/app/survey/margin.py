@@ -44,7 +44,7 @@ class SurveyMargin(LazyPane):
         body.addLayout(self._notes)
         body.addStretch(1)
         self.marks.problem.connect(self.problem)
-        hub.decisions_changed.connect(self.want)
+        hub.data_changed.connect(self.want)
         hub.review_changed.connect(self.refresh_now)
 
     def want(self) -> None:

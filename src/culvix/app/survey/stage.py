@@ -108,7 +108,7 @@ class SurveyStage(QWidget):
         chosen.currentRowChanged.connect(lambda now, _: self._turn_to(now))
         bar.valueChanged.connect(lambda _: self._gather_soon())
         self.hub.analysed.connect(lambda _: self._gather_soon())
-        for signal in (self.hub.decisions_changed, self.hub.review_changed, self.hub.settings_changed):
+        for signal in (self.hub.data_changed, self.hub.review_changed, self.hub.settings_changed):
             signal.connect(self.refresh)
 
     def _gather_soon(self) -> None:
