@@ -106,14 +106,14 @@ class Study(Reviewed):
         Raises CulvixError for a column there is none of.
         """
         table = self.table
-        told = {name: (table[name], entry) for name, entry in entries.items() if entry != self.described.of(name)}
+        changed = {name: (table[name], entry) for name, entry in entries.items() if entry != self.described.of(name)}
 
         def work(progress: Progress) -> ReparsedColumns:
             columns = []
-            for done, (name, (column, entry)) in enumerate(told.items()):
-                progress(done / len(told), f"reading {name} anew")
+            for done, (name, (column, entry)) in enumerate(changed.items()):
+                progress(done / len(changed), f"reading {name} anew")
                 columns.append(reread(column, entry))
-            return ReparsedColumns(table, {name: entry for name, (_, entry) in told.items()}, tuple(columns))
+            return ReparsedColumns(table, {name: entry for name, (_, entry) in changed.items()}, tuple(columns))
 
         return work
 
@@ -279,14 +279,14 @@ class Study(Reviewed):
         """Undo or redo until ``done`` acts are in force. Raises DecisionError where there are not so many."""
         if not 0 <= done <= len(self._history.acts):
             raise DecisionError(f"There are {len(self._history.acts)} acts to go to.")
-        told = set()
+        changed = set()
         while self._history.done > done:
-            told.add(self._take_back(self._history.back(), refresh=False))
+            changed.add(self._take_back(self._history.back(), refresh=False))
         while self._history.done < done:
-            told.add(self._put_forth(self._history.forth(), refresh=False))
+            changed.add(self._put_forth(self._history.forth(), refresh=False))
         self._work_anew()
         for change in (Change.DATA, Change.SETTINGS, Change.DECISIONS):
-            if change in told:
+            if change in changed:
                 self._tell(change)
 
     def _take_back(self, act: Act, *, refresh: bool = True) -> Change:

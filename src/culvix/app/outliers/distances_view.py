@@ -40,7 +40,7 @@ class DistancesView(LazyPane):
         self.columns, self.level = ColumnsButton(hub, lambda: self.names), QComboBox()
         self.columns.turned.connect(self._turn)
         self.level.addItems([f"cut-off at {100 * level:g} %" for level in _LEVELS])
-        self.about, self.told = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
+        self.about, self.contributions = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
         self.select = QPushButton("Select those beyond")
         self.canvas = pg.GraphicsLayoutWidget()
         self.canvas.setBackground(LIGHT.panel)
@@ -54,7 +54,7 @@ class DistancesView(LazyPane):
         layout.addLayout(row_of(self.columns, self.level, 1, self.select))
         layout.addWidget(self.about)
         beside = QVBoxLayout()
-        beside.addWidget(self.told)
+        beside.addWidget(self.contributions)
         beside.addWidget(self.bars)
         beside.addStretch(1)
         middle = row_of(self.canvas)
@@ -122,7 +122,7 @@ class DistancesView(LazyPane):
         self.hub.start("distances over several columns", work, arrived, failed=refused, priority=8)
 
     def _show(self, there: bool) -> None:
-        for part in (self.canvas, self.told, self.bars, self.select):
+        for part in (self.canvas, self.contributions, self.bars, self.select):
             part.setVisible(there)
 
     def _draw(self, *, refit: bool = False) -> None:
@@ -146,11 +146,11 @@ class DistancesView(LazyPane):
         at = np.flatnonzero(found.rows == selected[0]) if found is not None and selected.size == 1 else selected[:0]
         self.bars.setVisible(bool(at.size))
         if found is None or not at.size:
-            self.told.setText("Select one row to see what each column adds to its distance.")
+            self.contributions.setText("Select one row to see what each column adds to its distance.")
             return
         position, row = int(at[0]), count(self.hub.study.table.number_of(int(selected[0])))
         squared = float(found.contributions[position].sum())
-        self.told.setText(
+        self.contributions.setText(
             f"Row {row}: robust distance {number(float(found.robust[position]), 2)}, classical "
             f"{number(float(found.classical[position]), 2)}. Shares of the squared robust distance:"
         )

@@ -122,7 +122,7 @@ def _report_faults(window: MainWindow, log: Path | None) -> None:
             window.complain(f"A fault in Culvix: {kind.__name__}. The study is as it was.{where}")
 
     sys.excepthook = caught
-    threading.excepthook = lambda told: caught(told.exc_type, told.exc_value, told.exc_traceback)
+    threading.excepthook = lambda failure: caught(failure.exc_type, failure.exc_value, failure.exc_traceback)
 
 
 class Signals:

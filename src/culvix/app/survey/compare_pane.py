@@ -118,8 +118,8 @@ class ComparePane(QFrame):
         paint_afterwards(self.chart)
         self.chart.put(strips, message.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
         mixed = len(units) > 1 and axis == "common"
-        told = ", ".join(unit or "none" for unit in units[:6])
+        listed = ", ".join(unit or "none" for unit in units[:6])
         shown = plural(len(strips), "column")
         if over and len(strips) > MOST_OVER:
             shown = f"the first {MOST_OVER} of {shown}"
-        self.about.setText(f"units differ: {told}" if mixed else shown)
+        self.about.setText(f"units differ: {listed}" if mixed else shown)

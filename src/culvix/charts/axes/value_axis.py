@@ -156,24 +156,24 @@ class ValueAxis(pg.AxisItem):
         ticks = [(self.tickPen(), *pair) for pair, seen in zip(ends, inside, strict=True) if seen]
         if not self.style["showValues"]:
             return (self.pen(), *line), ticks, []
-        told = [(position, text) for position, text, seen in zip(positions, message, inside, strict=True) if seen]
+        labels = [(position, text) for position, text, seen in zip(positions, message, inside, strict=True) if seen]
         if upwards:
-            told = self._apart(told)
-        return (self.pen(), *line), ticks, self._placed(told, edge)
+            labels = self._apart(labels)
+        return (self.pen(), *line), ticks, self._placed(labels, edge)
 
-    def _apart(self, told: Sequence[tuple[float, str]]) -> list[tuple[float, str]]:
+    def _apart(self, labels: Sequence[tuple[float, str]]) -> list[tuple[float, str]]:
         """Of names in too low a chart those that do not run into the one before."""
         kept: list[tuple[float, str]] = []
-        for position, text in sorted(told):
+        for position, text in sorted(labels):
             if not kept or position - kept[-1][0] >= _NEAREST * self._metrics.height():
                 kept.append((position, text))
         return kept
 
-    def _placed(self, told: Sequence[tuple[float, str]], edge: float) -> list[_Words]:
-        """The texts ``told`` at their places beside the ``edge``, as far as they fit the axis."""
+    def _placed(self, labels: Sequence[tuple[float, str]], edge: float) -> list[_Words]:
+        """The texts ``labels`` at their places beside the ``edge``, as far as they fit the axis."""
         room, flags = self.boundingRect(), _SIDES[self.orientation] | Qt.TextFlag.TextDontClip
         placed, deep = [], 0.0
-        for position, text in told:
+        for position, text in labels:
             size = self._size_of(text)
             width, height = size.width(), size.height()
             corner = {

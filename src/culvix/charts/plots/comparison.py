@@ -251,13 +251,13 @@ class Comparison(DeferredPaintView):
         self.points.put(Marks.plain(x), y)
         lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
         self._lines = [(at, _short(strip.name)) for at, strip in lines]
-        told = [(at, strip.text.replace("  ", "\n") if upright else strip.text) for at, strip in lines if strip.text]
-        self.plot.axis(self._at_top).setTicks([told])
+        notes = [(at, strip.text.replace("  ", "\n") if upright else strip.text) for at, strip in lines if strip.text]
+        self.plot.axis(self._at_top).setTicks([notes])
         self._beyond = lines if over else []
-        self.plot.axis(self._at_top).setVisible(bool(told) or over)
+        self.plot.axis(self._at_top).setVisible(bool(notes) or over)
         if upright:
             self.plot.axis(self._at_top).setHeight(
-                _AROUND + _ROW * max([w.count("\n") for _, w in told], default=0) + _ROW
+                _AROUND + _ROW * max([w.count("\n") for _, w in notes], default=0) + _ROW
             )
         self.plot.axis(self._along).setLabel(axis_text(text))
         self.zero.setVisible(zero is not None)
@@ -272,13 +272,13 @@ class Comparison(DeferredPaintView):
 
     def _tell_beyond(self, low: float, high: float) -> None:
         """Say at the end of each strip how many of its far values are not between ``low`` and ``high``."""
-        told = []
+        notes = []
         for at, strip in self._beyond:
             beyond = int(np.count_nonzero((strip.far < low) | (strip.far > high)))
             if beyond:
-                told.append((at, f"{count(beyond)} beyond"))
+                notes.append((at, f"{count(beyond)} beyond"))
         if self._beyond:
-            self.plot.axis(self._at_top).setTicks([told])
+            self.plot.axis(self._at_top).setTicks([notes])
 
     def _write_names(self, positions: int) -> None:
         """Name the strips, with room for ``positions`` of them; side by side in as many rows as the names need."""

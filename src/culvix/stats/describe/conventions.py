@@ -10,26 +10,26 @@ from culvix.stats.describe.description import MAD_TO_SD
 
 __all__ = ["OTHER_CONVENTIONS", "other_conventions"]
 
-Told = list[tuple[str, float]]
+Figures = list[tuple[str, float]]
 
 
-def _quartile(p: float, side: int) -> Callable[[Sample], Told]:
-    def told(sample: Sample) -> Told:
+def _quartile(p: float, side: int) -> Callable[[Sample], Figures]:
+    def figures(sample: Sample) -> Figures:
         values = [(text, quantile(sample.sorted, p, kind)) for kind, text in QUANTILE_TYPES.items()]
         return [*values, ("hinge: median of the half", hinges(sample.sorted)[side])]
 
-    return told
+    return figures
 
 
-def _iqr(sample: Sample) -> Told:
+def _iqr(sample: Sample) -> Figures:
     x = sample.sorted
     values = [(text, quantile(x, 0.75, kind) - quantile(x, 0.25, kind)) for kind, text in QUANTILE_TYPES.items()]
     low, high = hinges(x)
     return [*values, ("between the hinges", high - low)]
 
 
-def _spread(squared: bool) -> Callable[[Sample], Told]:
-    def told(sample: Sample) -> Told:
+def _spread(squared: bool) -> Callable[[Sample], Figures]:
+    def figures(sample: Sample) -> Figures:
         centre, n = sample.moments, sample.n
         if centre is None or centre.sd is None:
             return []
@@ -39,36 +39,36 @@ def _spread(squared: bool) -> Callable[[Sample], Told]:
             ("n in the denominator (of a whole population)", (centre.sd * sqrt((n - 1) / n)) ** power),
         ]
 
-    return told
+    return figures
 
 
-def _skewness(sample: Sample) -> Told:
+def _skewness(sample: Sample) -> Figures:
     centre, n = sample.moments, sample.n
     if centre is None or centre.g1 is None:
         return []
-    told = [("g1, third moment over the population SD cubed", centre.g1)]
+    figures = [("g1, third moment over the population SD cubed", centre.g1)]
     if centre.skewness is not None:
-        told.insert(0, ("G1, adjusted for n", centre.skewness))
-    return [*told, ("b1, over the SD with n−1 cubed", centre.g1 * ((n - 1) / n) ** 1.5)]
+        figures.insert(0, ("G1, adjusted for n", centre.skewness))
+    return [*figures, ("b1, over the SD with n−1 cubed", centre.g1 * ((n - 1) / n) ** 1.5)]
 
 
-def _kurtosis(sample: Sample) -> Told:
+def _kurtosis(sample: Sample) -> Figures:
     centre, n = sample.moments, sample.n
     if centre is None or centre.g2 is None:
         return []
-    told = [("g2, a normal has 0", centre.g2)]
+    figures = [("g2, a normal has 0", centre.g2)]
     if centre.excess_kurtosis is not None:
-        told.insert(0, ("G2, adjusted for n, a normal has 0", centre.excess_kurtosis))
-    told.append(("b2 − 3, over the SD with n−1", (centre.g2 + 3) * ((n - 1) / n) ** 2 - 3))
-    return [*told, ("g2 + 3, a normal has 3", centre.g2 + 3)]
+        figures.insert(0, ("G2, adjusted for n, a normal has 0", centre.excess_kurtosis))
+    figures.append(("b2 − 3, over the SD with n−1", (centre.g2 + 3) * ((n - 1) / n) ** 2 - 3))
+    return [*figures, ("g2 + 3, a normal has 3", centre.g2 + 3)]
 
 
-def _mad(sample: Sample) -> Told:
-    told = [("as it is, unscaled", sample.mad), ("times 1.4826, the SD of a normal", sample.mad * MAD_TO_SD)]
-    return [*told, ("divided by 0.6745", sample.mad / 0.6745)]
+def _mad(sample: Sample) -> Figures:
+    figures = [("as it is, unscaled", sample.mad), ("times 1.4826, the SD of a normal", sample.mad * MAD_TO_SD)]
+    return [*figures, ("divided by 0.6745", sample.mad / 0.6745)]
 
 
-OTHER_CONVENTIONS: Mapping[str, Callable[[Sample], Told]] = MappingProxyType(
+OTHER_CONVENTIONS: Mapping[str, Callable[[Sample], Figures]] = MappingProxyType(
     {
         "q1": _quartile(0.25, 0),
         "q3": _quartile(0.75, 1),
@@ -84,7 +84,7 @@ OTHER_CONVENTIONS: Mapping[str, Callable[[Sample], Told]] = MappingProxyType(
 """By statistic: its names and values (the column's unit, or none) under every convention in use."""
 
 
-def other_conventions(key: str, sample: Sample) -> Told:
+def other_conventions(key: str, sample: Sample) -> Figures:
     """A statistic under every convention in use: why another program says another number.
 
     Parameters

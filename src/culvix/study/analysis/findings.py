@@ -354,8 +354,8 @@ _RULE_LABELS = {
 def _unread(column: Column) -> tuple[Question, ...]:
     """A question for each kind of cell that is no plain number, settled or not."""
     questions = [_kind_question(column, found) for found in column.kinds.values()]
-    told = np.concatenate([found.rows for found in column.kinds.values()]) if column.kinds else NO_ROWS
-    left = np.setdiff1d(column.unread_rows, told, assume_unique=True)
+    explained = np.concatenate([found.rows for found in column.kinds.values()]) if column.kinds else NO_ROWS
+    left = np.setdiff1d(column.unread_rows, explained, assume_unique=True)
     if left.size:
         questions.append(Question("unread_cells", _left_out(column, left), left, (), False))
     return tuple(questions)

@@ -38,11 +38,11 @@ _UNCORRECTED = Corrections(np.zeros(0, dtype=np.int64), np.zeros(0))
 
 def _digest(excluded: Ints, corrected: Corrections) -> bytes:
     """The same for the same changes."""
-    told = blake2b(digest_size=16)
+    digest = blake2b(digest_size=16)
     for part in (excluded, corrected.rows, corrected.values):
-        told.update(np.int64(part.size).tobytes())
-        told.update(np.ascontiguousarray(part).data)
-    return told.digest()
+        digest.update(np.int64(part.size).tobytes())
+        digest.update(np.ascontiguousarray(part).data)
+    return digest.digest()
 
 
 @dataclass(frozen=True, eq=False)

@@ -82,6 +82,6 @@ def split(
         rows = order[ends[position] : ends[position + 1]]
         sample = Sample(values[rows])
         far = np.unique(values[rows[flagged[rows]]])
-        told = describe(sample, quantile_type=quantile_type)
-        found.append(Group(name, sample, told, shape.heights(sample), shape.points(sample), far))
+        description = describe(sample, quantile_type=quantile_type)
+        found.append(Group(name, sample, description, shape.heights(sample), shape.points(sample), far))
     return Split(analysis.column.name, groups.by, shape, tuple(found), int(analysis.sample.n - used.size))

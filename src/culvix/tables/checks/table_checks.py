@@ -60,8 +60,8 @@ def check_table(table: Table, key: Sequence[str] = ()) -> Iterator[TableFinding]
     dialect = table.source.dialect
     for asked in table.source.questions:
         yield TableFinding(asked.kind, asked.sentence, asked.columns)
-    told = any(asked.kind == "header_or_values" for asked in table.source.questions)
-    if dialect is not None and not dialect.header_rows and not told:
+    asked_already = any(asked.kind == "header_or_values" for asked in table.source.questions)
+    if dialect is not None and not dialect.header_rows and not asked_already:
         yield TableFinding("no_header", "The first line holds values like the lines below it, not names.")
     same = list(_duplicates(table))
     yield from same

@@ -84,8 +84,8 @@ def _opened(content: Content) -> Iterator[sqlite3.Connection]:
 def _give_readable_names(database: sqlite3.Connection) -> None:
     """Write names that are no UTF-8 anew in the copy; as they are nothing could be asked by them."""
     database.text_factory = bytes
-    told = database.execute("select rowid, name, tbl_name, sql from sqlite_schema").fetchall()
-    wrong = [row for row in told if not all(_is_utf8(part) for part in row[1:])]
+    listed = database.execute("select rowid, name, tbl_name, sql from sqlite_schema").fetchall()
+    wrong = [row for row in listed if not all(_is_utf8(part) for part in row[1:])]
     if not wrong:
         return
     database.execute("pragma writable_schema = on")

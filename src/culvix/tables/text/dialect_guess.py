@@ -55,12 +55,12 @@ def guess_dialect(utf8: bytes) -> Dialect:
     lines = sample_lines(utf8)
     if not any(line.strip() for line in lines):
         raise ReadError("There is no line with anything in it.")
-    told = _SEPARATOR_LINE.match(lines[0])
-    above = 1 if told is not None and told[1] in DELIMITERS else 0
+    declared = _SEPARATOR_LINE.match(lines[0])
+    above = 1 if declared is not None and declared[1] in DELIMITERS else 0
     comment = _comment(lines[above:])
     kept = [line for line in lines[above:] if not (comment and line.startswith(comment))]
     quote = _quote(kept)
-    delimiter, split = _delimiter(kept, quote, told[1] if above and told is not None else "")
+    delimiter, split = _delimiter(kept, quote, declared[1] if above and declared is not None else "")
     width, agree = _width(split)
     preamble = _preamble(split, width)
     body = [record for record in split[preamble:] if record]
@@ -94,18 +94,18 @@ def guess_dialect(utf8: bytes) -> Dialect:
     )
 
 
-def _delimiter_reason(split: Sequence[Sequence[str]], width: int, agree: int, told: bool) -> str:
-    if told:
+def _delimiter_reason(split: Sequence[Sequence[str]], width: int, agree: int, declared: bool) -> str:
+    if declared:
         return "the first line says so"
     if width > 1:
         return f"{agree} of {sum(map(bool, split))} first lines have {width} fields with it"
     return "no delimiter splits the lines alike, so there is one column"
 
 
-def _delimiter(lines: Sequence[str], quote: str, told: str) -> tuple[str, list[list[str]]]:
+def _delimiter(lines: Sequence[str], quote: str, declared: str) -> tuple[str, list[list[str]]]:
     """The delimiter whose lines agree most, or the one the text tells itself, and the lines split by it."""
-    if told:
-        return told, _split(lines, told, quote)
+    if declared:
+        return declared, _split(lines, declared, quote)
     wide = any("  " in line or "\t" in line for line in lines)
     marks = [mark for mark in DELIMITERS if wide or mark not in ALIGNED]
     candidates = {mark: _split(lines, mark, quote) for mark in marks}

@@ -217,8 +217,8 @@ def _is_value(cell: str, marks: NumberMarks) -> bool:
     """Whether ``cell`` is a number, stands for a missing one, or holds one with something around it."""
     if written_as_number(cell, marks) or is_missing_token(cell):
         return True
-    told = pl.Series([cell])
-    return any(told.str.contains(kind.pattern)[0] for key, kind in KINDS.items() if key != "text")
+    one_cell = pl.Series([cell])
+    return any(one_cell.str.contains(kind.pattern)[0] for key, kind in KINDS.items() if key != "text")
 
 
 def _are_units(cells: Sequence[str]) -> bool:
