@@ -118,6 +118,15 @@ def test_decisions_are_not_lost_by_reading_again(window: MainWindow) -> None:
     assert "undo before it is read another way" in window.text and bench_of(window).hub.study is study
 
 
+def test_decisions_made_while_the_file_is_read_again_are_not_lost(window: MainWindow) -> None:
+    study = bench_of(window).hub.study
+    bench_of(window).intake.bar.headers.setValue(0)
+    press(window, "Read again so")
+    study.decide(DecisionKind.KEEP, "mass_g", [0])
+    assert wait_until(lambda: "made meanwhile" in window.text and window.jobs.at_rest, 20), window.text
+    assert bench_of(window).hub.study is study and len(study.log.active) == 1 and bench_of(window).isVisible()
+
+
 def test_reading_again_keeps_what_was_made_and_says_what_is_gone(window: MainWindow) -> None:
     before = bench_of(window)
     study = before.hub.study

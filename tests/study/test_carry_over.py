@@ -40,7 +40,7 @@ def study(tmp_path: Path) -> Study:
 
 def test_all_of_it_fits_more_or_fewer_rows(study: Study, tmp_path: Path) -> None:
     table = read(tmp_path, last=20)
-    found = carry_over(study, table, study.dictionary)
+    found = carry_over(study, table, study.dictionary, study.acts[1])
     new = found.study
     assert [column.name for column in new.table] == [column.name for column in study.table] and new.table.rows < 40
     masses = new.table["mass_g"].sample.values
@@ -53,7 +53,7 @@ def test_all_of_it_fits_more_or_fewer_rows(study: Study, tmp_path: Path) -> None
 
 def test_what_does_not_fit_is_named(study: Study, tmp_path: Path) -> None:
     flags = study.keep_flags(study.analysis("length_mm"))
-    found = carry_over(study, read(tmp_path, columns=("tank", "length_mm")), study.dictionary)
+    found = carry_over(study, read(tmp_path, columns=("tank", "length_mm")), study.dictionary, study.acts[1])
     new, text = found.study, " ".join(found.lost)
     assert [column.name for column in new.table] == ["tank", "length_mm"]
     for name in ("sqrt_mass_g", "z_sqrt_mass_g", flags):
@@ -65,4 +65,4 @@ def test_what_does_not_fit_is_named(study: Study, tmp_path: Path) -> None:
 
 def test_nothing_is_said_where_nothing_was_done(tmp_path: Path) -> None:
     untouched = Study(read(tmp_path))
-    assert carry_over(untouched, read(tmp_path, last=20), Dictionary()).lost == ()
+    assert carry_over(untouched, read(tmp_path, last=20), Dictionary(), 0).lost == ()

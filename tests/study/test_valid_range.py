@@ -66,4 +66,4 @@ def test_a_dictionary_read_in_says_the_range(
     study: Study, said: dict[str, ColumnEntry], expected: tuple[float | None, float | None]
 ) -> None:
     declare(study, (80.0, 400.0))
-    assert carry_over(study, study.table, Dictionary(said)).study.bounds(LENGTH) == expected
+    assert carry_over(study, study.table, Dictionary(said), 0).study.bounds(LENGTH) == expected

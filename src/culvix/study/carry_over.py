@@ -21,10 +21,11 @@ class CarriedOver:
     lost: tuple[str, ...]
 
 
-def carry_over(study: Study, table: Table, dictionary: Dictionary) -> CarriedOver:
+def carry_over(study: Study, table: Table, dictionary: Dictionary, steps: int) -> CarriedOver:
     """Put what ``study`` has besides decisions on ``table``, another reading of its file under ``dictionary``.
 
-    Settings, initials, ticks, marks and derived columns stay wherever their columns do.
+    Settings, initials, ticks, marks and derived columns stay wherever their columns do. ``steps`` is how many acts can
+    be undone before, which none can after. May be done on any thread where ``study`` is a snapshot.
     """
     lost = []
     for column in study.table:
@@ -43,7 +44,6 @@ def carry_over(study: Study, table: Table, dictionary: Dictionary) -> CarriedOve
     gone = [mark.name for mark in study.marks if mark not in new.marks]
     if gone:
         lost.append(f"{plural(len(gone), 'mark')} without a column now: {', '.join(gone)}.")
-    steps = study.acts[1]
     if steps:
         lost.append(f"{plural(steps, 'step')} made before cannot be undone any more; what they set stays.")
     return CarriedOver(new, tuple(lost))

@@ -97,7 +97,7 @@ class Study(Reviewed):
         return self.dictionary.with_each(said) if said else self.dictionary
 
     def edit_column(self, column: str, entry: ColumnEntry) -> None:
-        """Say of ``column`` what ``entry`` says, and read its cells anew under it. Raises as `adopt`."""
+        """Say of ``column`` what ``entry`` says, and read its cells anew under it. Raises as `apply_reparsed`."""
         self.apply_reparsed(self.rereading({column: entry})(silent))
 
     def rereading(self, entries: Mapping[str, ColumnEntry]) -> Callable[[Progress], ReparsedColumns]:
@@ -181,7 +181,7 @@ class Study(Reviewed):
         return Change.DATA
 
     def resolve_cells(self, column: str, kind: str, rule: str) -> None:
-        """Settle all cells of ``kind`` in ``column`` by ``rule``. Raises as `describe`."""
+        """Settle all cells of ``kind`` in ``column`` by ``rule``. Raises as `edit_column`."""
         self.edit_column(column, self.described.of(column).with_rule(kind, rule))
 
     # Decisions

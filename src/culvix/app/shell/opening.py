@@ -13,10 +13,10 @@ from culvix.app.shell.pasting import pasted_file
 from culvix.app.shell.saving import Saving
 from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.parts import shortened
-from culvix.errors import Cancelled, CulvixError
+from culvix.errors import Cancelled, CulvixError, DecisionError
 from culvix.stats.display import plural
 from culvix.study import Study
-from culvix.study.carry_over import carry_over
+from culvix.study.carry_over import CarriedOver, carry_over
 from culvix.study.document.history_messages import acts_between, decided
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import Dictionary
@@ -174,8 +174,22 @@ class Opening(Saving):
             return
         said = study.described if said is None else said
 
+        def failed(error: Exception) -> None:
+            self._leave_arriving()
+            self.refused(error)
+
         def done(table: Table) -> None:
-            found = carry_over(study, table, said)
+            if study.log.active:
+                # They were made while the file was being read.
+                failed(DecisionError("Decisions were made meanwhile; undo them before it is read another way."))
+                return
+            before, steps = study.snapshot(), study.acts[1]
+            # Derived columns of a long table take their time.
+            self.jobs.start(
+                "opening", lambda _: carry_over(before, table, said, steps), carried, failed=failed, priority=20
+            )
+
+        def carried(found: CarriedOver) -> None:
             self.show_study(found.study, "Intake", found.lost)
 
         self._read(study.table.source.path, options, said, done)

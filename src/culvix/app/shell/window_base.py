@@ -27,6 +27,8 @@ class WindowBase(QMainWindow):
     renderer: "RenderProcess"
     banner: "Banner"
     settings: QSettings
+    read_again: Callable[[ReadOptions, Dictionary | None], None]
+    """Reads the file in hand again in another way or under another dictionary."""
 
     def complain(self, sentence: str) -> None:
         """Say in place what went wrong or needs attention."""
@@ -44,7 +46,3 @@ class WindowBase(QMainWindow):
         """Say why a piece of work came to nothing; a cancellation needs no words."""
         if not isinstance(error, Cancelled):
             self.complain(error.sentence if isinstance(error, CulvixError) else str(error))
-
-    def read_again(self, options: ReadOptions, said: Dictionary | None = None) -> None:
-        """Read the file in hand again in another way or under another dictionary."""
-        raise NotImplementedError
