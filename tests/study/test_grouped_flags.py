@@ -12,7 +12,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
 from culvix.stats.shape.transform import TRANSFORMS, Scale, fitted_scale, on_that_scale
 from culvix.study import Study
-from culvix.study.analysis.agreement import flagged_values
+from culvix.study.analysis.outliers.agreement import flagged_values
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.study.pictures.spans import spans_of
 from culvix.tables import read_table

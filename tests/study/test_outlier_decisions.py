@@ -24,11 +24,12 @@ from culvix.stats.multivariate.row_distances import row_distances
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.shape.transform import Scale
 from culvix.study import Cause, Decision, DecisionKind, Study
-from culvix.study.analysis.agreement import flagged_values
-from culvix.study.analysis.impact import impact_of, influence_of
-from culvix.study.analysis.what_if import moved, what_if
+from culvix.study.analysis.outliers.agreement import flagged_values
+from culvix.study.analysis.outliers.impact import impact_of, influence_of
+from culvix.study.analysis.outliers.rule_rows import rows_of
+from culvix.study.analysis.outliers.what_if import moved, what_if
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.document.rules import agreed, between, flagged_by, rows_of
+from culvix.study.document.rules import agreed, between, flagged_by
 from culvix.study.document.settings import ColumnSettings, Settings
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Table, read_table

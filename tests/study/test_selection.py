@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from culvix.errors import DecisionError
 from culvix.study import Study
-from culvix.study.document.decision_preview import CONFIRMED_VALUES, preview_decision
+from culvix.study.analysis.outliers.decision_preview import CONFIRMED_VALUES, preview_decision
 from culvix.study.document.decisions import DecisionKind
 from culvix.study.document.selection import Selection, cells_with_values
 from culvix.tables import Table

@@ -21,7 +21,7 @@ from culvix.study.analysis.column_analysis import (
     analyse,
     deferred_part,
 )
-from culvix.study.analysis.flags import valid_range
+from culvix.study.analysis.outliers.flags import valid_range
 from culvix.study.analysis.result_cache import ALL_PARTS, PartCache
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.changes import Change, ReparsedColumns

@@ -19,7 +19,7 @@ from culvix.app.widgets.parts import ElidedLabel, label, row_of
 from culvix.app.widgets.suggesting_field import SuggestingField
 from culvix.errors import CulvixError
 from culvix.stats.display import typed_number
-from culvix.study.document.decision_preview import DecisionPreview, preview_decision
+from culvix.study.analysis.outliers.decision_preview import DecisionPreview, preview_decision
 from culvix.study.document.decisions import Cause, Decision, DecisionKind, factor_text
 
 __all__ = ["ACT_KEYS", "DecisionBar"]

@@ -11,8 +11,8 @@ from culvix.app.widgets.word_grid import Line, WordGrid
 from culvix.progress import Progress
 from culvix.stats.display import DASH, NumberStyle, coefficient, count, p_value, plural, signed, significant
 from culvix.study.analysis.column_analysis import AnalysisRequest, ColumnPreview
-from culvix.study.analysis.impact import STATES, Figures, Impact, Influence, impact_of, influence_of
-from culvix.study.analysis.what_if import WhatIf
+from culvix.study.analysis.outliers.impact import STATES, Figures, Impact, Influence, impact_of, influence_of
+from culvix.study.analysis.outliers.what_if import WhatIf
 from culvix.study.analysis.working_set import WorkingSet
 
 __all__ = ["ImpactPane", "figure_lines"]

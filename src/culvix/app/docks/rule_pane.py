@@ -11,8 +11,9 @@ from culvix.app.widgets.parts import label, plain_tip, row_of
 from culvix.errors import CulvixError
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import plural, typed_number
+from culvix.study.analysis.outliers.rule_rows import rows_of
 from culvix.study.document.decisions import Cause, DecisionKind
-from culvix.study.document.rules import Rule, agreed, between, flagged_by, rows_of
+from culvix.study.document.rules import Rule, agreed, between, flagged_by
 
 __all__ = ["RulePane"]
 

@@ -11,7 +11,7 @@ from culvix.charts.lanes.span_lane import SpanLane
 from culvix.charts.lanes.stack import LaneStack
 from culvix.errors import CulvixError
 from culvix.stats.display import significant
-from culvix.study.analysis.what_if import WhatIf, what_if
+from culvix.study.analysis.outliers.what_if import WhatIf, what_if
 from culvix.study.pictures.column_pictures import with_span
 
 __all__ = ["WhatIfDrag"]

@@ -19,9 +19,9 @@ from culvix.progress import Progress
 from culvix.stats.core.arrays import Bools, Ints
 from culvix.stats.display import DASH, count, number, plural, signed
 from culvix.stats.registry import OUTLIER_METHODS
-from culvix.study.analysis.agreement import FlaggedValues, Together, flagged_values
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.analysis.flags import Flags
+from culvix.study.analysis.outliers.agreement import FlaggedValues, Together, flagged_values
+from culvix.study.analysis.outliers.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.selection import Selection
 from culvix.tables.model.table import Role

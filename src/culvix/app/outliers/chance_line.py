@@ -6,8 +6,8 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label
 from culvix.progress import Progress
-from culvix.study.analysis.chance_messages import chance_text
-from culvix.study.analysis.flags import Flags
+from culvix.study.analysis.outliers.chance_messages import chance_text
+from culvix.study.analysis.outliers.flags import Flags
 
 __all__ = ["ChanceLine"]
 

@@ -13,7 +13,7 @@ from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.line_up import LineUpChart
 from culvix.stats.display import count, plural
 from culvix.stats.shape.line_up import FORMS, PANELS, LineUp, line_up
-from culvix.study.pictures.line_ups import Pick, chance_of
+from culvix.study.document.picks import Pick, chance_of
 
 __all__ = ["LineUpView"]
 

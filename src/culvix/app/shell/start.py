@@ -39,7 +39,8 @@ from culvix.app.shell.theme import apply_theme
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import STAGES
 from culvix.study import Cause, DecisionKind
-from culvix.study.document.rules import between, rows_of
+from culvix.study.analysis.outliers.rule_rows import rows_of
+from culvix.study.document.rules import between
 from culvix.study.document.settings import replaced
 
 View = tuple[str, Callable[[], object]]

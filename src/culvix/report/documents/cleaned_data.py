@@ -8,8 +8,8 @@ import polars as pl
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
-from culvix.study.analysis.agreement import flagged_values
 from culvix.study.analysis.column_analysis import ColumnPreview
+from culvix.study.analysis.outliers.agreement import flagged_values
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.decisions import Decision
 from culvix.study.document.settings import FLAG_SCALES, MEASURED, Settings

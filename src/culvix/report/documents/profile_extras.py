@@ -33,7 +33,7 @@ from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.stats.resampling.simulation import SEED, SimulatedP
 from culvix.stats.shape.dip import dip_test
 from culvix.stats.shape.transform import TRANSFORMS, fit_box_cox, fit_yeo_johnson, judge, transform
-from culvix.study.analysis.flags import run_method, valid_range
+from culvix.study.analysis.outliers.flags import run_method, valid_range
 from culvix.study.study import Study
 from culvix.tables.model.table import Column, Role
 

@@ -16,8 +16,8 @@ from culvix.stats.display import count, number, p_value, plural, signed, signifi
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.shape.transform import SCALE_NAMES
-from culvix.study.analysis.chance_flags import chance_flags, few_digits
 from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.outliers.chance_flags import chance_flags, few_digits
 from culvix.study.analysis.pair_analysis import analyse_pair
 from culvix.study.analysis.relations import RANKING, coefficient_name, rank_pairs
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture

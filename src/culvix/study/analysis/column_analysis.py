@@ -27,7 +27,8 @@ from culvix.stats.shape.density import Density, density
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.qq import QQ, qq
 from culvix.study.analysis.findings import Finding, Question, detect_findings, resolve
-from culvix.study.analysis.flags import (
+from culvix.study.analysis.grouping import grouping
+from culvix.study.analysis.outliers.flags import (
     Flags,
     flag_column,
     method_refused,
@@ -37,7 +38,6 @@ from culvix.study.analysis.flags import (
     run_within,
     valid_range,
 )
-from culvix.study.analysis.grouping import grouping
 from culvix.study.analysis.result_cache import PartCache
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.settings import MEASURED, Settings

@@ -15,8 +15,8 @@ from culvix.stats.core.quantiles import quantile
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import NumberStyle, count, per_cent, plural
 from culvix.stats.registry import OUTLIER_METHODS
-from culvix.study.analysis.chance_messages import chance_at_most
-from culvix.study.analysis.flags import Flags, valid_range
+from culvix.study.analysis.outliers.chance_messages import chance_at_most
+from culvix.study.analysis.outliers.flags import Flags, valid_range
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.decisions import Cause, DecisionKind, factor_text
 from culvix.study.document.row_sets import together

@@ -8,8 +8,8 @@ from culvix.errors import CulvixError, DecisionError
 from culvix.stats.core.arrays import Ints
 from culvix.study.document.changes import Change
 from culvix.study.document.marks import Mark, marked_rows
+from culvix.study.document.picks import Pick
 from culvix.study.document.selection import Selection
-from culvix.study.pictures.line_ups import Pick
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Column, Table
 

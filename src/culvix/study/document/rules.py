@@ -2,15 +2,10 @@
 
 from dataclasses import dataclass
 
-import numpy as np
-
 from culvix.errors import DecisionError
-from culvix.stats.core.arrays import Ints
-from culvix.stats.core.sample import Sample
 from culvix.stats.registry import OUTLIER_METHODS
-from culvix.study.analysis.flags import Flags
 
-__all__ = ["Rule", "agreed", "between", "flagged_by", "rows_of"]
+__all__ = ["Rule", "agreed", "between", "flagged_by"]
 
 
 @dataclass(frozen=True)
@@ -59,21 +54,3 @@ def between(low: float | None, high: float | None) -> Rule:
     if low is None and high is None:
         raise DecisionError("An interval of values needs an end.")
     return Rule("between", low=low, high=high)
-
-
-def rows_of(rule: Rule, flags: Flags, sample: Sample) -> Ints:
-    """The rows (from 0, ascending) that ``rule`` means in a column with these ``flags`` and values.
-
-    Raises DecisionError where its method is not among those that were applied.
-    """
-    if rule.kind == "flagged":
-        if rule.method not in flags.results:
-            name = OUTLIER_METHODS[rule.method or ""].name
-            raise DecisionError(f"{name} is not among the chosen methods; choose it first.")
-        return np.sort(flags.results[rule.method].rows)
-    if rule.kind == "agreed":
-        return np.asarray(flags.rows[flags.agreement >= rule.least])
-    low, high = (-np.inf if rule.low is None else rule.low), (np.inf if rule.high is None else rule.high)
-    with np.errstate(invalid="ignore"):
-        inside = (sample.values >= low) & (sample.values <= high) & np.isfinite(sample.values)
-    return np.flatnonzero(inside)

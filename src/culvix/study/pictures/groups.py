@@ -9,8 +9,8 @@ from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.describe.description import Description, describe
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.flags import valid_range
 from culvix.study.analysis.grouping import Grouping
+from culvix.study.analysis.outliers.flags import valid_range
 from culvix.study.pictures.group_forms import GroupForm
 
 __all__ = ["FEW", "Group", "Split", "split"]

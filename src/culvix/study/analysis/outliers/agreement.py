@@ -11,8 +11,8 @@ from culvix.stats.describe.description import MAD_TO_SD
 from culvix.stats.multivariate.row_distances import RowDistances
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.analysis.flags import Flags
 from culvix.study.analysis.grouping import grouping
+from culvix.study.analysis.outliers.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
 
 __all__ = ["FlaggedValues", "Together", "deviations", "flagged_values"]

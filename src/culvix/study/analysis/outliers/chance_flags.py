@@ -17,7 +17,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.display import number
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.resampling.simulation import SEED
-from culvix.study.analysis.flags import run_method
+from culvix.study.analysis.outliers.flags import run_method
 from culvix.study.document.settings import Settings
 
 __all__ = ["QUICKLY_COUNTED", "chance_flags", "few_digits"]

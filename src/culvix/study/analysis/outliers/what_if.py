@@ -11,8 +11,8 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.analysis.flags import methods_in_force, run_method, valid_range
-from culvix.study.analysis.impact import Figures, figures_of
+from culvix.study.analysis.outliers.flags import methods_in_force, run_method, valid_range
+from culvix.study.analysis.outliers.impact import Figures, figures_of
 from culvix.study.document.settings import MEASURED
 
 __all__ = ["WhatIf", "moved", "what_if"]
