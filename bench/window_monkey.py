@@ -359,14 +359,14 @@ def _checked(window: MainWindow, path: Path, before: str) -> list[str]:
     study = window.bench.hub.study
     if hashlib.sha256(path.read_bytes()).hexdigest() != before:
         wrong.append("the source was changed")
-    again = WorkingSet.of(study.table, study.log.active)
+    again = WorkingSet.of(study.table, study.decisions)
     for column in study.table.numeric:
         if not np.array_equal(study.working.sample(column).values, again.sample(column).values, equal_nan=True):
             wrong.append(f"{column.name}: the working set is not the source and the decisions")
     study.go_to(0)
     table = read_table(path, study.table.source.options, dictionary=study.dictionary)
-    fresh = Study(table, study.settings, dictionary=study.dictionary)
-    differences = _differences(profile_document(fresh), profile_document(study))
+    fresh = Study.of_table(table, study.settings, dictionary=study.dictionary)
+    differences = _differences(profile_document(fresh.workspace), profile_document(study.workspace))
     if differences:
         wrong.append(f"undone to its beginning, the study is not what reading the table gives:\n{differences}")
     return wrong

@@ -35,4 +35,4 @@ def demo_table(demo_path: Path) -> Table:
 
 @pytest.fixture
 def study(demo_table: Table) -> Study:
-    return Study(demo_table)
+    return Study.of_table(demo_table)

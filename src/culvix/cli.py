@@ -159,7 +159,7 @@ def _study(options: argparse.Namespace, progress: Progress) -> "Study":
 
     settings = Settings(alpha=options.alpha, quantile_type=options.quantile_type)
     table, said = _table(options, progress)
-    return Study(table, settings, dictionary=said)
+    return Study.of_table(table, settings, dictionary=said)
 
 
 def _extra_options(parser: argparse.ArgumentParser) -> None:
@@ -208,7 +208,7 @@ def _profile(arguments: Sequence[str]) -> int:
     with _told() as progress:
         study = _study(options, lambda share, doing: progress(0.3 * share, doing))
         document = profile_document(
-            study,
+            study.workspace,
             columns=None if options.columns is None else _listed(options.columns),
             missing_codes=options.missing,
             with_correlation=not options.no_correlation,
@@ -261,7 +261,7 @@ def _write_report(study: "Study", path: Path, progress: Progress) -> None:
     from culvix.report.render_process import draw_here
 
     make_application(offscreen=True)
-    text = report_html(study, draw_here, progress=progress)
+    text = report_html(study.workspace, draw_here, progress=progress)
     write_whole(path, text.encode("utf-8", errors="replace"), sources=(study.table.source.path,))
 
 

@@ -50,7 +50,7 @@ def test_acts_tell_what_where_from_to_and_why(study: Study) -> None:
     study.derive(LENGTH, Scale("ln"))
     study.edit_column("mass_g", ColumnEntry(label="Mass"))
     study.begin_pass()
-    assert [act_text(study.table, act) for act in study.acts[0]] == [
+    assert [act_text(study.table, act) for act in study.history.acts] == [
         f"exclude value {LENGTH} {cell}, row 831: entry, “two fish”",
         f"{LENGTH} {cell} → 41.2 in row 831",
         f"{LENGTH} {cell} → {other}, exchanged with mass_g in row 831",
@@ -74,15 +74,15 @@ def test_a_click_previews_and_a_second_goes_there(
     assert len(lines(pane)) == 4 and lines(pane)[1] == "2  change the limit of z-score 3 → 2.5"
     click(pane, 2)
     assert pane.about.text() == "Would undo 1 decision and 1 other act. Click again to go there."
-    assert len(study.log.active) == 2
+    assert len(study.decisions) == 2
     click(pane, 2)
     settled(window)
-    assert len(study.log.active) == 1 and study.settings.limits["z_score"] == 3
+    assert len(study.decisions) == 1 and study.settings.limits["z_score"] == 3
     pane.list.setFocus()
     pane.list.setCurrentRow(0)
     QTest.keyClick(pane.list, Qt.Key.Key_Return)
     settled(window)
-    assert len(study.log.active) == 2
+    assert len(study.decisions) == 2
     pane.all_acts.click()
     settled(window)
     assert len(lines(pane)) == 3 and not any("limit" in line for line in lines(pane))
@@ -105,10 +105,10 @@ def test_steps_of_one_gesture_are_one_act(window: MainWindow, stage: tuple[Workb
     field = bench.outliers.methods.limit_fields["z_score"]
     for _ in range(5):
         field.stepUp()
-    assert study.settings.limits["z_score"] == pytest.approx(3.5) and len(study.acts[0]) == 1
+    assert study.settings.limits["z_score"] == pytest.approx(3.5) and len(study.history.acts) == 1
     field.editingFinished.emit()
     field.stepUp()
-    assert len(study.acts[0]) == 2
+    assert len(study.history.acts) == 2
     study.undo()
     study.undo()
     assert study.settings.limits["z_score"] == 3
@@ -119,7 +119,7 @@ def test_a_gesture_does_not_go_on_over_another_act(study: Study) -> None:
     study.change_settings(replaced(study.settings, alpha=0.04), hand)
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     study.change_settings(replaced(study.settings, alpha=0.03), hand)
-    assert len(study.acts[0]) == 3
+    assert len(study.history.acts) == 3
     study.undo()
     study.change_settings(replaced(study.settings, alpha=0.02), hand)
-    assert [act.sentence for act in study.acts[0]][2] == "change the level α 0.04 → 0.02"
+    assert [act.label for act in study.history.acts][2] == "change the level α 0.04 → 0.02"

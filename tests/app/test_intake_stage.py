@@ -17,7 +17,7 @@ from culvix.app.shell.workbench import STAGES, Workbench
 from culvix.progress import Progress
 from culvix.report.formats.html import report_html
 from culvix.stats.shape.transform import Scale
-from culvix.study import ColumnSettings, DecisionKind
+from culvix.study import DecisionKind
 from culvix.tables import Role
 from culvix.tables.checks.table_checks import check_table
 from culvix.tables.model.dictionary import load_data_package
@@ -124,7 +124,7 @@ def test_decisions_made_while_the_file_is_read_again_are_not_lost(window: MainWi
     press(window, "Read again so")
     study.decide(DecisionKind.KEEP, "mass_g", [0])
     assert wait_until(lambda: "made meanwhile" in window.text and window.jobs.at_rest, 20), window.text
-    assert bench_of(window).hub.study is study and len(study.log.active) == 1 and bench_of(window).isVisible()
+    assert bench_of(window).hub.study is study and len(study.decisions) == 1 and bench_of(window).isVisible()
 
 
 def test_reading_again_keeps_what_was_made_and_says_what_is_gone(window: MainWindow) -> None:
@@ -132,12 +132,12 @@ def test_reading_again_keeps_what_was_made_and_says_what_is_gone(window: MainWin
     study = before.hub.study
     study.derive("mass_g", Scale("sqrt"))
     study.set_reviewed("score", True)
-    study.initials = "ab"
+    study.sign("ab")
     before.intake.bar.last.setText("50")
     press(window, "Read again so")
     assert wait_until(lambda: bench_of(window) is not before and window.jobs.at_rest, 20), window.text
     new = bench_of(window).hub.study
-    assert "sqrt_mass_g" in new.table and (new.reviewed, new.initials) == ({"score"}, "ab")
+    assert "sqrt_mass_g" in new.table and (new.document.reviewed, new.document.initials) == (("score",), "ab")
     assert "1 step made before cannot be undone any more" in window.text
 
 
@@ -145,13 +145,13 @@ def test_a_range_declared_elsewhere_stands_in_its_fields_and_is_changed_there(wi
     bench = bench_of(window)
     study, fields = bench.hub.study, bench.intake_margin.fields.fields
     bench.hub.set_focus("mass_g")
-    study.change_settings(study.settings.with_column("mass_g", ColumnSettings(valid_range=(5.0, 90.0))))
+    study.set_valid_range("mass_g", (5.0, 90.0))
     assert (fields["smallest"].text(), fields["largest"].text()) == ("5", "90")
     fields["smallest"].setText("7")
     fields["smallest"].editingFinished.emit()
-    assert wait_until(lambda: study.bounds("mass_g") == (7.0, 90.0) and window.jobs.at_rest, 20)
+    assert wait_until(lambda: study.workspace.bounds("mass_g") == (7.0, 90.0) and window.jobs.at_rest, 20)
     study.undo()
-    assert study.bounds("mass_g") == (5.0, 90.0) and fields["smallest"].text() == "5"
+    assert study.workspace.bounds("mass_g") == (5.0, 90.0) and fields["smallest"].text() == "5"
 
 
 def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_path: Path) -> None:
@@ -177,7 +177,7 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     assert "must be a number" in window.text
     typed("largest", "9")
     column = study.table["score"]
-    assert (column.unit, column.valid_range, column.missing) == ("points", (1.0, 9.0), 20)
+    assert (column.unit, study.workspace.bounds(column.name), column.missing) == ("points", (1.0, 9.0), 20)
     box = margin.rules["limit"]
     box.setCurrentIndex(box.findText("take half the limit"))
     box.activated.emit(box.currentIndex())
@@ -276,7 +276,7 @@ def test_rows_are_named_and_the_origin_of_the_table_is_told(window: MainWindow, 
     assert study.table.label_column is study.table["score"]
     kinds = {found.kind for found in check_table(study.table)}
     assert "repeated_key" in kinds
-    assert "the small fish were missed" in report_html(study.snapshot(), window.renderer.draw)
+    assert "the small fish were missed" in report_html(study.workspace, window.renderer.draw)
     window.save_dictionary(tmp_path / "d.json")
     again = load_data_package(tmp_path / "d.json")
     assert (again.key, again.provenance) == (("score",), study.dictionary.provenance)

@@ -62,7 +62,7 @@ def test_bins_are_set_by_keys(window: MainWindow, demo_path: Path) -> None:
         QTest.keyClick(field, Qt.Key.Key_Return)
         settled(window)
     chosen = study.settings.of("length_mm")
-    assert (chosen.bin_width, chosen.bin_start) == (10.0, 0.0) and not study.log.active
+    assert (chosen.bin_width, chosen.bin_start) == (10.0, 0.0) and not study.decisions
 
 
 def test_the_picture_panel_is_gone_through_with_tab(window: MainWindow, demo_path: Path) -> None:
@@ -104,7 +104,7 @@ def test_a_reason_without_a_selection_is_asked_for_in_words(window: MainWindow, 
     QTest.keySequence(window, "Ctrl+L")
     assert "Select one or more values first" in window.text
     QTest.keyClicks(QApplication.focusWidget(), "keep")
-    assert not study.log.active and bench.tray.bar.reason.text() == "" and bench.rail.search.text() == ""
+    assert not study.decisions and bench.tray.bar.reason.text() == "" and bench.rail.search.text() == ""
 
 
 def keys_told(path: Path) -> set[str]:
@@ -158,9 +158,9 @@ def test_a_whole_review_by_keys(
         settled(window)
         assert QApplication.focusWidget() is view
     causes = list(Cause)
-    told = [(decision.cause, decision.reason, decision.rows.size) for decision in study.log.active]
+    told = [(decision.cause, decision.reason, decision.rows.size) for decision in study.decisions]
     assert told == [(causes[1 + k % 2], reasons[1 + k % 2], 1) for k in range(10)]
-    assert len({int(decision.rows[0]) for decision in study.log.active}) == 10
+    assert len({int(decision.rows[0]) for decision in study.decisions}) == 10
     QTest.keySequence(window, "Ctrl+3")
     settled(window)
     bench.shape.bin_width.setFocus(Qt.FocusReason.TabFocusReason)
@@ -183,9 +183,9 @@ def test_lists_that_are_no_data_answer_letters_themselves(window: MainWindow, de
     view.setFocus()
     QTest.keyClick(view, Qt.Key.Key_M)
     settled(window)
-    assert bench.hub.focus == "mass_g" and not study.log.active
+    assert bench.hub.focus == "mass_g" and not study.decisions
     assert isinstance(view, QAbstractItemView)
     QTest.keyClick(view, Qt.Key.Key_Return)
     assert QApplication.focusWidget() is bench.shape.canvas
     press(window, "Reviewed")
-    assert study.reviewed == {"mass_g"}
+    assert study.document.reviewed == ("mass_g",)

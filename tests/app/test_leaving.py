@@ -37,7 +37,7 @@ def test_another_file_waits_for_one_answer(
     settled(window)
     assert window.bench is bench and "2 decisions would be lost" in window.text
     press(window, "Stay here")
-    assert window.bench is bench and len(study.log.active) == 2 and not window.text
+    assert window.bench is bench and len(study.decisions) == 2 and not window.text
     QTest.keySequence(window, "Ctrl+O")
     press(window, "Open other.csv")
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)

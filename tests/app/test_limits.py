@@ -122,13 +122,13 @@ def test_a_range_is_declared_where_limits_are_set(window: MainWindow, stage: tup
     QTest.keyClicks(low, "100")
     low.editingFinished.emit()
     settled(window)
-    assert study.bounds(LENGTH) == (100.0, None)
+    assert study.workspace.bounds(LENGTH) == (100.0, None)
     assert [span.key for span in lane.picture.spans][-1] == "valid_range"
     assert bench.hub.analysis.findings(study.working)[0].kind == "out_of_range"
     QTest.keyClicks(high, "many")
     high.editingFinished.emit()
-    assert "is not a number" in window.text and study.bounds(LENGTH) == (100.0, None)
+    assert "is not a number" in window.text and study.workspace.bounds(LENGTH) == (100.0, None)
     high.clear()
     QTest.keyClicks(high, "50")
     high.editingFinished.emit()
-    assert "begins below its end" in window.text and study.bounds(LENGTH) == (100.0, None)
+    assert "begins below its end" in window.text and study.workspace.bounds(LENGTH) == (100.0, None)

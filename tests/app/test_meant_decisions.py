@@ -49,7 +49,7 @@ def outliers(window: MainWindow, few: Path) -> Iterator[tuple[Workbench, Study]]
 
 def decided(study: Study) -> list[tuple[str, Cells]]:
     """The decisions in force as what was done to which cells, act by act."""
-    acts, done = study.acts
+    acts, done = study.history.acts, study.history.cursor
     return [
         (str(act.decisions[0].kind), {each.column: each.rows.tolist() for each in act.decisions}) for act in acts[:done]
     ]
@@ -62,7 +62,7 @@ def show_all_columns(window: MainWindow, bench: Workbench) -> None:
 
 
 def flagged(study: Study) -> Cells:
-    every = {column.name: study.analysis(column.name).flags.rows for column in study.table.numeric}
+    every = {column.name: study.workspace.analysis(column.name).flags.rows for column in study.table.numeric}
     return {name: rows.tolist() for name, rows in every.items() if rows.size}
 
 
@@ -75,14 +75,14 @@ def test_all_lines_of_all_columns_are_their_cells(window: MainWindow, outliers: 
     assert len(cells) == 3 and {c: r.tolist() for c, r in study.selection.cells.items()} == cells
     assert f"{values} values in 3 columns" in bench.tray.bar.about.toolTip()
     QTest.keySequence(window, "E")
-    assert not study.log.active or values <= 3
-    if study.log.active == []:
+    assert not study.decisions or values <= 3
+    if not study.decisions:
         QTest.mouseClick(bench.tray.bar.confirm.yes, LEFT)
     settled(window)
     assert decided(study) == [("exclude value", cells)]
     assert all(study.working.excluded(name).tolist() == rows for name, rows in cells.items())
     QTest.keySequence(window, "Ctrl+Z")
-    assert not study.log.active and not any(study.working.excluded(name).size for name in cells)
+    assert not study.decisions and not any(study.working.excluded(name).size for name in cells)
 
 
 def test_a_selection_stays_with_its_column(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
@@ -92,7 +92,7 @@ def test_a_selection_stays_with_its_column(window: MainWindow, outliers: tuple[W
     settled(window)
     for key in KINDS:
         QTest.keySequence(window, key)
-    assert not study.log.active and "selected in depth; turn to it" in window.text
+    assert not study.decisions and "selected in depth; turn to it" in window.text
     assert "2 values in depth" in bench.tray.bar.about.toolTip() and bench.tray.model.rows.tolist() == [3, 40]
     assert not any(button.isEnabled() for button in bench.tray.bar.buttons.values())
     bench.hub.set_focus("depth")
@@ -105,11 +105,11 @@ def test_whole_rows_can_be_excluded_and_nothing_else(window: MainWindow, outlier
     bench, study = outliers
     study.select([3, 4], "a picture of two columns")
     QTest.keySequence(window, "M")
-    assert not study.log.active and "Whole rows are selected" in window.text
+    assert not study.decisions and "Whole rows are selected" in window.text
     assert "2 rows · rows in use 60 → 58 if excluded" in bench.tray.bar.about.toolTip()
     QTest.keySequence(window, "Shift+E")
     settled(window)
-    assert study.working.rows_out.tolist() == [3, 4] and study.log.active[0].column == ""
+    assert study.working.rows_out.tolist() == [3, 4] and study.decisions[0].column == ""
     # They belong to no column, so that no decision on a value brings them back but to keep it.
     study.decide(DecisionKind.EXCLUDE_VALUE, "flow", [3])
     assert study.working.rows_out.tolist() == [3, 4]
@@ -142,7 +142,7 @@ def test_letters_in_fields_boxes_and_lists_decide_nothing(
         position.setFocus()
         for key in (Qt.Key.Key_M, Qt.Key.Key_E, Qt.Key.Key_K, Qt.Key.Key_N):
             QTest.keyClick(position, key)
-        assert not study.log.active and study.selection.rows.tolist() == [3], position
+        assert not study.decisions and study.selection.rows.tolist() == [3], position
         study.select([3], column="depth")
         bench.hub.set_focus("depth")
     assert bar.cause.currentIndex() != 0, "the list of causes was searched by letter"
@@ -165,10 +165,10 @@ def test_many_values_are_confirmed_once(window: MainWindow, outliers: tuple[Work
     bar = bench.tray.bar
     study.select(range(6, 12), column="depth")
     QTest.keySequence(window, "E")
-    assert not study.log.active and bar.confirm.isVisible()
+    assert not study.decisions and bar.confirm.isVisible()
     assert "6 values in depth" in bar.confirm.text.toolTip() and "n 59 → 53" in bar.confirm.text.toolTip()
     QTest.keySequence(window, "E")
-    assert not study.log.active, "the same key does not confirm"
+    assert not study.decisions, "the same key does not confirm"
     QTest.keyClick(bar.confirm.yes, Qt.Key.Key_Escape)
     assert not bar.confirm.isVisible() and study.selection.rows.size == 6
     QTest.keySequence(window, "E")
@@ -176,7 +176,7 @@ def test_many_values_are_confirmed_once(window: MainWindow, outliers: tuple[Work
     assert decided(study) == [("exclude value", {"depth": list(range(6, 12))})]
     study.select([20], column="depth")
     QTest.keySequence(window, "E")
-    assert len(study.log.active) == 2, "one value is decided at once"
+    assert len(study.decisions) == 2, "one value is decided at once"
 
 
 def test_cells_without_a_value_are_left_out_and_said(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
@@ -199,9 +199,9 @@ def test_a_suggestion_fills_the_field_and_decides_nothing(
     assert popup is not None and popup.isVisible()
     popup.setCurrentIndex(popup.model().index(0, 0))
     QTest.keyClick(popup, Qt.Key.Key_Return)
-    assert field.text() == "×100" and not study.log.active
+    assert field.text() == "×100" and not study.decisions
     QTest.keyClick(field, Qt.Key.Key_Return)
-    assert [each.text for each in study.log.active] == ["correct ×100"] and len(study.acts[0]) == 1
+    assert [each.text for each in study.decisions] == ["correct ×100"] and len(study.history.acts) == 1
 
 
 def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
@@ -216,7 +216,7 @@ def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Wor
     assert "Enter: exclude value, cause measurement, “drifted”" in bar.enter.toolTip()
     QTest.keyClick(bar.reason, Qt.Key.Key_Return)
     settled(window)
-    first = study.log.active[0]
+    first = study.decisions[0]
     assert (first.cause, first.reason) == (Cause.MEASUREMENT, "drifted")
     assert QApplication.focusWidget() is view and study.selection.rows.size == 1
     assert (first.column, first.rows.tolist()) != (*study.selection.columns, study.selection.rows.tolist())
@@ -224,13 +224,13 @@ def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Wor
     QTest.keyClick(view, Qt.Key.Key_2)
     QTest.keyClick(view, Qt.Key.Key_Return)
     settled(window)
-    second = study.log.active[1]
+    second = study.decisions[1]
     assert (second.cause, second.reason) == (Cause.MEASUREMENT, "drifted") and bar.reason.offered == ["drifted"]
     QTest.keyClick(view, Qt.Key.Key_3)
     QTest.keyClick(view, Qt.Key.Key_L, Qt.KeyboardModifier.ControlModifier)
     QTest.keyClicks(bar.reason, "half a thought")
     QTest.keyClick(bar.reason, Qt.Key.Key_Escape)
-    assert QApplication.focusWidget() is view and study.selection.rows.size == 1 and len(study.log.active) == 2
+    assert QApplication.focusWidget() is view and study.selection.rows.size == 1 and len(study.decisions) == 2
     assert bar.reason.text() == "half a thought"
 
 
@@ -242,15 +242,15 @@ def test_undo_works_wherever_the_keyboard_is(window: MainWindow, outliers: tuple
         study.decide(DecisionKind.KEEP, "depth", [3])
         position.setFocus()
         QTest.keyClick(position, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-        assert not study.log.active, position
+        assert not study.decisions, position
     study.decide(DecisionKind.KEEP, "depth", [3])
     study.select([40], column="depth")
     bar.reason.setFocus()
     QTest.keyClicks(bar.reason, "typed")
     QTest.keyClick(bar.reason, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert study.log.active and bar.reason.text() == "", "a text being typed is taken back first"
+    assert study.decisions and bar.reason.text() == "", "a text being typed is taken back first"
     QTest.keyClick(bar.reason, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert not study.log.active
+    assert not study.decisions
 
 
 def test_strips_and_counts_are_right_after_undo(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:

@@ -73,8 +73,8 @@ def test_flagged_values_are_walked_with_keys_and_decided(
     QTest.keySequence(window, "N")
     QTest.keySequence(window, "M")
     settled(window)
-    second = int(study.log.active[1].rows[0])
-    assert study.log.active[1].kind is DecisionKind.MISSING and second != 830
+    second = int(study.decisions[1].rows[0])
+    assert study.decisions[1].kind is DecisionKind.MISSING and second != 830
     bench.outliers.list.narrow.setCurrentIndex(1)
     bench.outliers.list.request_refresh()
     settled(window)
@@ -83,7 +83,7 @@ def test_flagged_values_are_walked_with_keys_and_decided(
     assert history.list.count() == 3 and "exclude value" in history.list.item(1).text()
     history.list.itemActivated.emit(history.list.item(2))
     settled(window)
-    assert not study.log.active and history.list.item(0).font().strikeOut() and study.redoable is not None
+    assert not study.decisions and history.list.item(0).font().strikeOut() and study.history.redoable is not None
     assert bench.outliers.list.model.row_count() == 20
     assert hashlib.sha256(demo_path.read_bytes()).hexdigest() == digest
 
@@ -103,7 +103,7 @@ def test_a_rule_decides_about_all_it_means(window: MainWindow, stage: tuple[Work
     assert "5 values" in pane.about.text()
     press(window, "Decide")
     settled(window)
-    (made,) = study.log.active
+    (made,) = study.decisions
     assert (made.rows + 1).tolist() == sorted(cohort.planted("unit_cm").rows)
     assert made.rule.text == "all values up to 50" and "nothing left" in pane.about.text()
     assert "all values up to 50" in bench.outliers_margin.history.list.item(0).text()
@@ -155,7 +155,7 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
     assert held and held[-1][0].value == pytest.approx(300, abs=2) and "what if" in held[-1][1] and held[-1][2] == 1
     assert held[-1][0].figures.mean < bench.hub.preview.description.mean
     assert seen[-1][0] is None and impact(bench) == before and float(lane.mover.getData()[0][0]) == 412.0
-    assert not study.log.history and study.acts == ((), 0)
+    assert not study.decisions and not study.history.acts
 
 
 def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Study], cohort: Cohort) -> None:
@@ -194,7 +194,11 @@ def test_scope_passes_and_suggestion(window: MainWindow, stage: tuple[Workbench,
     settled(window)
     press(window, "Another pass")
     settled(window)
-    assert study.pass_number == 2 and "Pass 2 begins" in window.text and outliers.another.text() == "Pass 2 · another"
+    assert (
+        study.document.pass_number == 2
+        and "Pass 2 begins" in window.text
+        and outliers.another.text() == "Pass 2 · another"
+    )
     outliers.within.setCurrentText("within tank")
     outliers.within.activated.emit(outliers.within.currentIndex())
     settled(window)
@@ -211,10 +215,10 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     asked = bench.tray.bar.exchanging
     asked.other.setCurrentText("fork_length_mm")
     before = [study.table[name].cell(830) for name in (LENGTH, "fork_length_mm")]
-    assert f"{LENGTH} {before[0]} → {before[1]}" in asked.text.toolTip() and not study.log.active
+    assert f"{LENGTH} {before[0]} → {before[1]}" in asked.text.toolTip() and not study.decisions
     QTest.mouseClick(asked.yes, LEFT)
     settled(window)
-    assert study.log.active[0].swapped == "fork_length_mm"
+    assert study.decisions[0].swapped == "fork_length_mm"
     from culvix.report.documents.cleaned_data import cleaned_frame, flagged_frame
 
     for name, make in (("clean.parquet", cleaned_frame), ("flags.csv", flagged_frame)):

@@ -108,7 +108,7 @@ def test_a_stale_analysis_is_dropped(hub: Hub, study: Study) -> None:
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [1])
     assert wait_until(lambda: hub.jobs.at_rest, 10)
     assert hub.analysis.description.n == 2172 and arrived[-1] == LENGTH
-    assert hub.analysis.request.key == study.request(LENGTH).key
+    assert hub.analysis.request.key == study.workspace.request(LENGTH).key
 
 
 def test_what_is_known_comes_at_once(hub: Hub, study: Study) -> None:
@@ -151,7 +151,7 @@ def test_corrections_are_typed_as_value_or_factor(
     study.select([4], column=LENGTH)
     tray.bar.correction.setText(typed)
     tray.bar.decide(DecisionKind.CORRECT)
-    (decision,) = study.log.active
+    (decision,) = study.decisions
     assert decision.value == value
     assert decision.factor == (None if factor is None else pytest.approx(factor))
     assert tray.bar.correction.text() == "" and decision.cause is Cause.UNKNOWN
@@ -164,14 +164,14 @@ def test_what_is_no_correction_is_refused_in_words(tray: Tray, study: Study, typ
     study.select([4], column=LENGTH)
     tray.bar.correction.setText(typed)
     tray.bar.decide(DecisionKind.CORRECT)
-    assert len(said) == 1 and said[0].endswith(".") and not study.log.active
+    assert len(said) == 1 and said[0].endswith(".") and not study.decisions
 
 
 def test_deciding_without_a_selection_asks_for_one(tray: Tray, study: Study) -> None:
     said: list[str] = []
     tray.problem.connect(said.append)
     tray.bar.decide(DecisionKind.KEEP)
-    assert "Select" in said[0] and not study.log.active
+    assert "Select" in said[0] and not study.decisions
     assert not any(button.isEnabled() for button in tray.bar.buttons.values())
 
 
@@ -283,7 +283,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
     assert all(entry_for(key) for key in asked)
     pair = PairMargin(hub)
     qtbot.addWidget(pair)
-    pair.show_pair(analyse_pair(study.analysis(LENGTH), study.analysis("mass_g")), 0.95)
+    pair.show_pair(analyse_pair(study.workspace.analysis(LENGTH), study.workspace.analysis("mass_g")), 0.95)
     assert all(kind.name in words_of(pair) for kind in CORRELATION_KINDS.values())
 
 
@@ -297,7 +297,7 @@ def test_keeping_a_finding_settles_it(hub: Hub, qtbot: QtBot, study: Study, coho
     assert study.working.decision_on(LENGTH, int(finding.rows[0])).reason == "mine", (
         "an earlier decision is not overruled"
     )
-    assert len(study.log.active[1].rows) == finding.rows.size - 1
+    assert len(study.decisions[1].rows) == finding.rows.size - 1
 
 
 # Window
@@ -341,7 +341,7 @@ def test_the_first_column_opened_is_a_measurement(tmp_path: Path) -> None:
     def first(text: str) -> str | None:
         path = tmp_path / "t.csv"
         path.write_text(text)
-        return first_column(Study(read_table(path)))
+        return first_column(Study.of_table(read_table(path)))
 
     assert first("tag,ok,mass\na1,yes,1.5\na2,no,2.5\na3,no,2\n") == "mass"
     assert first("tag,ok\na1,yes\na2,no\na3,no\n") == "ok" and first("name\nann\nbob\nann\n") == "name"

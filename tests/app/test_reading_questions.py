@@ -102,7 +102,7 @@ def test_ragged_lines_have_a_way_in_with_one_click(window: MainWindow, tmp_path:
     assert window.bench is not None
     study = window.bench.hub.study
     assert study.table.rows == 2 and any("left out" in note for note in study.table.source.notes)
-    assert "left out" in report_html(study.snapshot(), window.renderer.draw)
+    assert "left out" in report_html(study.workspace, window.renderer.draw)
 
 
 def test_a_file_that_is_gone_before_it_is_read_is_told(
@@ -186,7 +186,7 @@ def test_two_pastes_within_a_second_are_two_files(window: MainWindow, tmp_path: 
 
 def test_the_process_that_draws_is_started_again_and_ends_with_the_window(bench: Workbench) -> None:
     study = bench.hub.study
-    picture = shape_picture(study.analysis("catch"), study.working, study.selection.rows)
+    picture = shape_picture(study.workspace.analysis("catch"), study.working, study.selection.rows)
     renderer = RenderProcess()
     first = renderer.draw(picture)
     (helper,) = _helpers()
@@ -267,7 +267,7 @@ def test_how_the_window_stands_is_written_down_as_it_changes(window: MainWindow,
 
 
 def test_the_report_lets_nothing_in(window: MainWindow, bench: Workbench) -> None:
-    html = report_html(bench.hub.study.snapshot(), window.renderer.draw)
+    html = report_html(bench.hub.study.workspace, window.renderer.draw)
     assert "Missing is written as NA: 7 cells in all." in html
     assert "Content-Security-Policy" in html and "default-src 'none'" in html
     assert not [button for button in window.findChildren(QPushButton) if "<" in button.text()]

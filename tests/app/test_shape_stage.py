@@ -20,6 +20,7 @@ from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.study.document.decisions import DecisionKind
+from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.group_forms import FORMS
 from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, press, rest, settled, words_of
 
@@ -74,14 +75,12 @@ def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo
 @EITHER_WAY
 def test_the_ends_of_the_valid_range_are_dragged(window: MainWindow, demo_path: Path, upright: bool) -> None:
     bench, study = opened(window, demo_path, upright=upright)
-    column = study.settings.of(LENGTH)
-    study.change_settings(
-        study.settings.with_column(LENGTH, type(column)(valid_range=(100.0, 300.0))).with_methods(["valid_range"])
-    )
+    study.set_valid_range(LENGTH, (100.0, 300.0))
+    study.change_settings(study.settings.with_methods(["valid_range"]))
     settled(window)
     drag(bench, at(bench, SpanLane, 100.0, 0), at(bench, SpanLane, 150.0, 0))
     settled(window)
-    low, high = study.settings.of(LENGTH).valid_range
+    low, high = study.workspace.bounds(LENGTH)
     assert low == pytest.approx(150, abs=3) and high == 300.0
     x = study.table[LENGTH].sample.sorted
     assert bench.hub.analysis.flags.rows.size == int(((x < low) | (x > high)).sum())
@@ -254,7 +253,7 @@ def test_settings_are_undone_and_redone_with_decisions(window: MainWindow, demo_
     QTest.keySequence(window, "Ctrl+Z")
     QTest.keySequence(window, "Ctrl+Z")
     settled(window)
-    assert not study.log.active and study.settings.of(LENGTH).bin_width is None
+    assert not study.decisions and study.settings.of(LENGTH).bin_width is None
     assert (
         bench.shape.bin_width.text() == ""
         and "the bin width of length_mm by the rule → 10" in window.redo_action.text()
@@ -377,7 +376,7 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     QTest.mouseClick(
         view.chart, LEFT, Qt.KeyboardModifier.NoModifier, view.chart.panel(lineup.position).center().toPoint()
     )
-    (pick,) = study.picks_of("swim_cm_s")
+    (pick,) = study.workspace.picks_of("swim_cm_s")
     assert pick.right and "p = 0.05" in view.about.text() and pick.seed == lineup.seed
     settled(window)
     assert bench.hub.veiled is None and not bench.shape_margin.summary.isHidden()
@@ -389,9 +388,9 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     for _ in range(wrong):
         QTest.keyClick(view.chart, Qt.Key.Key_Right)
     QTest.keyClick(view.chart, Qt.Key.Key_Return)
-    assert [p.right for p in study.picks_of("swim_cm_s")] == [True, False] and "p = 1" in view.about.text()
+    assert [p.right for p in study.workspace.picks_of("swim_cm_s")] == [True, False] and "p = 1" in view.about.text()
     QTest.keyClick(view.chart, Qt.Key.Key_Return)
-    assert len(study.picks) == 2, "once told, nothing more can be picked"
+    assert len(study.document.picks) == 2, "once told, nothing more can be picked"
     bench.shape_margin.apply_pending()
     assert "Line-up" in words_of(bench.shape_margin.normality)
 
@@ -523,7 +522,7 @@ def test_views_are_as_large_as_each_other_and_turning_back_moves_nothing(window:
 
 def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    study.forget("mass_g")
+    study.change_settings(study.settings.with_column("mass_g", ColumnSettings(bin_width=7.0)))
     hub, seen = bench.hub, []
     bench.shape.lanes_shown.drawn.connect(lambda preview, _: seen.append((preview.column.name, hub.analysis)))
     hub.set_focus("mass_g")
@@ -532,7 +531,7 @@ def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path
     rest(window)
     assert seen == [("mass_g", None)]
     assert hub.analysis is not None and hub.preview is hub.analysis and bench.shape.shown == "mass_g"
-    assert hub.analysis.verdict.sentence == study.analysis("mass_g").verdict.sentence
+    assert hub.analysis.verdict.sentence == study.workspace.analysis("mass_g").verdict.sentence
 
 
 def test_a_stage_is_made_when_it_is_asked_for(window: MainWindow, demo_path: Path) -> None:

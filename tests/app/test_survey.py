@@ -97,7 +97,7 @@ def test_only_lines_that_read_otherwise_are_told_of_and_all_read_as_they_should(
     excluded = after(lambda: study.decide(DecisionKind.EXCLUDE_ROW, "mass_g", [5]))
     assert excluded == {at[column.name] for column in study.table.numeric}
     fresh = SurveyLines(bench.hub, bench.survey)
-    fresh.put(survey_rows(study))
+    fresh.put(survey_rows(study.workspace))
     assert read() == [
         [fresh.index(row, position).data() for position in range(len(fresh.heads))] for row in range(len(fresh.rows))
     ]
@@ -183,12 +183,12 @@ def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, 
 def test_every_single_number_of_the_core_is_a_statistic_of_the_survey(study: Study) -> None:
     several = {"modes", "percentiles", "notes", "ci_mean", "ci_median", "ci_sd", "ci_sd_bonett"}
     assert set(Description.__dataclass_fields__) - several <= set(SURVEY_FIELDS)
-    analysis = study.analysis("mass_g")
-    row = next(row for row in survey_rows(study) if row.column.name == "mass_g")
+    analysis = study.workspace.analysis("mass_g")
+    row = next(row for row in survey_rows(study.workspace) if row.column.name == "mass_g")
     for key in set(Description.__dataclass_fields__) - several - {"missing"}:
         assert SURVEY_FIELDS[key].raw(row) == getattr(analysis.description, key)
         assert SURVEY_FIELDS[key].shown(row, SURVEY_FIELDS[key].raw(row))
-    text = as_text(survey_rows(study), list(SURVEY_FIELDS))
+    text = as_text(survey_rows(study.workspace), list(SURVEY_FIELDS))
     lines = list(csv.reader(io.StringIO(text), delimiter="\t"))
     assert len({len(line) for line in lines}) == 1 and len(lines) == 1 + len(study.table.columns)
 
@@ -196,8 +196,8 @@ def test_every_single_number_of_the_core_is_a_statistic_of_the_survey(study: Stu
 def test_names_that_are_markup_or_formulas_are_harmless(tmp_path: Path) -> None:
     path = tmp_path / "odd.csv"
     path.write_text("=1+1,<b>x</b>\n" + "".join(f"{k}.5,{k % 7}\n" for k in range(30)))
-    study = Study(read_table(path))
-    rows = survey_rows(study)
+    study = Study.of_table(read_table(path))
+    rows = survey_rows(study.workspace)
     assert "<b>" not in as_html(rows, ["role"]) and "&lt;b&gt;" in as_html(rows, ["role"])
     assert b"'=1+1," in survey_file(rows, ["role"], ".csv") and harmless("-3 m") == "'-3 m"
     assert read_table(_saved(tmp_path, survey_file(rows, ["role"], ".xlsx")))["column"].cell(0) == "=1+1"
@@ -241,7 +241,7 @@ def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None
     pane.condition.setCurrentText("is below")
     pane.value.setText("none")
     QTest.mouseClick(pane.add, Qt.MouseButton.LeftButton)
-    assert "A number is wanted" in window.text and not study.marks
+    assert "A number is wanted" in window.text and not study.document.marks
     pane.value.setText("−5")
     QTest.keyClicks(pane.name, "probe failed")
     QTest.keyClick(pane.name, Qt.Key.Key_Return)
@@ -249,14 +249,14 @@ def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None
     (count,) = buttons(window, f"{rows.size} rows")
     QTest.mouseClick(count, Qt.MouseButton.LeftButton)
     assert study.selection.rows.tolist() == rows.tolist() and study.selection.origin == "probe failed"
-    assert bench.tray.model.heads[1] == "marks" and bench.tray.model.index(0, 1).data() == study.marks[0].shape
+    assert bench.tray.model.heads[1] == "marks" and bench.tray.model.index(0, 1).data() == study.document.marks[0].shape
     # A rule on a column that stops being numbers marks nothing, until it is numbers again.
     bench.hub.edit_columns(["oxygen_mg_l"], lambda entry: replace(entry, role=Role.TEXT))
     assert wait_until(lambda: window.jobs.at_rest, 20) and buttons(window, "0 rows")
     window.undo()
     assert buttons(window, f"{rows.size} rows")
     QTest.mouseClick(pane.clear, Qt.MouseButton.LeftButton)
-    assert not study.marks and "marks" not in bench.tray.model.heads
+    assert not study.document.marks and "marks" not in bench.tray.model.heads
 
 
 def test_the_ends_of_a_column_lead_to_their_rows(window: MainWindow) -> None:
@@ -281,13 +281,13 @@ def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
     pane = survey.comparison
     assert pane.isVisible() and "length_mm" in pane.names and "fin_score" not in pane.names
     pane.compare(["length_mm", "fork_length_mm"])
-    one, other = comparison_rows([study.analysis(name) for name in pane.names], "standardised")
-    d = study.analysis("length_mm").description
+    one, other = comparison_rows([study.workspace.analysis(name) for name in pane.names], "standardised")
+    d = study.workspace.analysis("length_mm").description
     assert d.mean is not None and d.sd is not None and d.median is not None
     assert one.box[2] == pytest.approx((d.median - d.mean) / d.sd) and other.name == "fork_length_mm"
     pane.axis.setCurrentIndex(1)
     assert wait_until(lambda: window.jobs.at_rest, 5)
-    (plain, _) = comparison_rows([study.analysis(name) for name in pane.names], "common")
+    (plain, _) = comparison_rows([study.workspace.analysis(name) for name in pane.names], "common")
     assert plain.box[2] == d.median and pane.chart.plot.axis("bottom").labelText == "value (mm)"
     low, high = pane.chart.plot.view_box.viewRange()[0]
     assert low < plain.far.min() and high > plain.far.max()
@@ -298,12 +298,12 @@ def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
 
 def test_findings_about_the_table_are_noted_and_told_in_the_report(window: MainWindow) -> None:
     study = bench_of(window).hub.study
-    before = report_html(study.snapshot(), window.renderer.draw)
+    before = report_html(study.workspace, window.renderer.draw)
     assert "Findings not settled" in before and "The table: fork_length_mm follows length_mm" in before
     for _ in range(2):
         QTest.mouseClick(buttons(window, "Noted")[0], Qt.MouseButton.LeftButton)
-    assert len(buttons(window, "✓ Noted")) == 2 and len(study.noted) == 2
-    after = report_html(study.snapshot(), window.renderer.draw)
+    assert len(buttons(window, "✓ Noted")) == 2 and len(study.document.noted) == 2
+    after = report_html(study.workspace, window.renderer.draw)
     assert "The table: fork_length_mm" not in after and "oxygen_mg_l:" in after
 
 
@@ -325,9 +325,9 @@ def test_exchanged_values_are_shown_before_they_change_places(blank_window: Main
 
     press("Exchange …")
     assert f"height {height[7]} → {weight[7]}, weight {weight[7]} → {height[7]}" in asked.text.toolTip()
-    assert not study.log.active and not study.noted, "nothing is done before it is agreed to"
+    assert not study.decisions and not study.document.noted, "nothing is done before it is agreed to"
     QTest.mouseClick(asked.no, Qt.MouseButton.LeftButton)
     press("Exchange …")
     QTest.mouseClick(asked.yes, Qt.MouseButton.LeftButton)
-    (act,) = study.log.active
-    assert (act.column, act.swapped, act.rows.tolist()) == ("height", "weight", [7]) and len(study.noted) == 1
+    (act,) = study.decisions
+    assert (act.column, act.swapped, act.rows.tolist()) == ("height", "weight", [7]) and len(study.document.noted) == 1

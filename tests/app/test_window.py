@@ -49,7 +49,7 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
     assert bench.tray.model.data(bench.tray.model.index(0, bench.tray.model.heads.index("reason"))).startswith("two")
     QTest.keySequence(window, "Ctrl+Z")
     rest(window)
-    assert bench.hub.analysis.description.n == 2174 and not study.log.active
+    assert bench.hub.analysis.description.n == 2174 and not study.decisions
     QTest.keySequence(window, "Ctrl+Shift+Z")
     rest(window)
     assert bench.hub.analysis.description.n == 2173
@@ -107,8 +107,8 @@ def test_findings_settle_from_the_margin_and_settings_act_at_once(
     bench, study = opened(window, demo_path)
     press(window, "×10")
     rest(window)
-    assert [d.text for d in study.log.active] == ["correct ×10"]
-    assert [row + 1 for row in study.log.active[0].rows] == list(cohort.planted("unit_cm").rows)
+    assert [d.text for d in study.decisions] == ["correct ×10"]
+    assert [row + 1 for row in study.decisions[0].rows] == list(cohort.planted("unit_cm").rows)
     assert bench.rail.model.open["length_mm"][0] == 2
     bench.shape.methods.limit_fields["z_score"].setValue(2.0)
     rest(window)
@@ -121,7 +121,7 @@ def test_findings_settle_from_the_margin_and_settings_act_at_once(
     QTest.keyClick(bench.shape.bin_width, Qt.Key.Key_Return)
     assert "more than 2000 bins" in window.text and study.settings.of("length_mm").bin_width == 10
     QTest.keySequence(window, "R")
-    assert study.reviewed == {"length_mm"}
+    assert study.document.reviewed == ("length_mm",)
     QTest.keySequence(window, "PgDown")
     rest(window)
     assert bench.hub.focus == "fork_length_mm"
@@ -138,7 +138,7 @@ def test_a_bad_file_says_so_and_loses_nothing(window: MainWindow, demo_path: Pat
         bad.write_bytes(UNREADABLE[case][0])
     window.open_path(bad)
     assert wait_until(lambda: bool(window.text), 10)
-    assert "bad.csv" in window.text and window.bench is bench and len(study.log.active) == 1
+    assert "bad.csv" in window.text and window.bench is bench and len(study.decisions) == 1
 
 
 def test_a_dropped_file_opens_and_odd_tables_stand(window: MainWindow, tmp_path: Path) -> None:

@@ -48,11 +48,11 @@ def stack(qtbot: QtBot) -> LaneStack:
 
 
 def picture_of(study: Study, column: str, selected: np.ndarray = NOTHING) -> ShapePicture:
-    return shape_picture(study.analysis(column), study.working, selected, study.settings)
+    return shape_picture(study.workspace.analysis(column), study.working, selected, study.settings)
 
 
 def pair_of(study: Study, most: int = 4000) -> PairPicture:
-    pair = analyse_pair(study.analysis(LENGTH), study.analysis(FORK))
+    pair = analyse_pair(study.workspace.analysis(LENGTH), study.workspace.analysis(FORK))
     return pair_picture(pair, np.array([3, 9]), most=most)
 
 
@@ -130,7 +130,7 @@ def test_words_are_broken_into_lines_that_fit(message: str, most: int, room: int
 def test_the_axis_stays_when_a_decision_is_made(stack: LaneStack, study: Study) -> None:
     stack.show_picture(picture_of(study, LENGTH), refit=True)
     before = stack.lanes[0].view_box.viewRange()[0]
-    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.analysis(LENGTH).flags.most)
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.workspace.analysis(LENGTH).flags.most)
     stack.show_picture(picture_of(study, LENGTH), refit=False)
     assert stack.lanes[0].view_box.viewRange()[0] == before
     stack.fit()
@@ -152,7 +152,7 @@ def test_bars_say_what_their_scale_means(stack: LaneStack, study: Study, scale: 
 
 
 def test_the_box_lane_marks_each_state_by_its_own_shape(stack: LaneStack, study: Study) -> None:
-    flagged = study.analysis(LENGTH).flags.rows
+    flagged = study.workspace.analysis(LENGTH).flags.rows
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, flagged[:2])
     study.decide(DecisionKind.CORRECT, LENGTH, flagged[2:3], factor=10)
     stack.show_picture(picture_of(study, LENGTH, flagged[3:5]), refit=True)
@@ -188,7 +188,7 @@ def test_the_span_lane_shows_spans_or_says_why_not(stack: LaneStack, study: Stud
     picture = picture_of(study, LENGTH)
     stack.show_picture(picture, refit=True)
     lane = stack.lane(SpanLane)
-    result = study.analysis(LENGTH).flags.results["iqr_fences"]
+    result = study.workspace.analysis(LENGTH).flags.results["iqr_fences"]
     assert (lane.spans.opts["x0"], lane.spans.opts["x1"]) == ([result.lower], [result.upper])
     assert [item.toPlainText() for item, _ in lane.notes] == [
         "Made for 3 to 30 values; n is 2174.",
@@ -218,13 +218,13 @@ def test_columns_without_a_picture_say_so(stack: LaneStack, study: Study) -> Non
     study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, range(study.table.rows))
     stack.show_picture(picture_of(study, LENGTH), refit=True)
     assert all(lane._note.text for lane in stack.lanes[:3])
-    assert sparkline_of(study.analysis(LENGTH)) is None
+    assert sparkline_of(study.workspace.analysis(LENGTH)) is None
     stack.show_picture(picture_of(study, "vaccinated"), refit=True)
     assert stack.lane(HistogramLane).reading(1.0) == "", "no row is in use, so the probe reads nothing"
 
 
 def test_strips_keep_the_shape(study: Study) -> None:
-    strip = sparkline_of(study.analysis(LENGTH))
+    strip = sparkline_of(study.workspace.analysis(LENGTH))
     assert strip.heights.max() == 1 and strip.heights.size <= 40
     assert list(strip.box) == sorted(strip.box) and all(0 <= position <= 1 for position in strip.box)
     assert strip.far.size and strip.far.min() >= 0 and strip.far.max() <= 1
@@ -235,7 +235,7 @@ def numbers(svg: str) -> int:
 
 
 def test_files_are_small_well_formed_vectors_with_words(qtbot: QtBot, study: Study) -> None:
-    shape = shape_svg(shape_picture(study.analysis(LENGTH), study.working, NOTHING, qq_points=300))
+    shape = shape_svg(shape_picture(study.workspace.analysis(LENGTH), study.working, NOTHING, qq_points=300))
     pair = pair_svg(pair_of(study, most=800))
     for svg, message in (
         (shape, ("length (mm)", "rows per 5 mm", "normal quantile")),
@@ -258,7 +258,7 @@ def test_a_file_far_from_zero_is_that_of_the_same_values_near_it(qtbot: QtBot, t
     positions = []
     for offset in (0, 100_000_000):
         pl.DataFrame({"x": near + offset}).write_csv(tmp_path / f"{offset}.csv", float_precision=3)
-        study = Study(read_table(tmp_path / f"{offset}.csv"))
+        study = Study.of_table(read_table(tmp_path / f"{offset}.csv"))
         lanes = ["histogram", "density", "box", "Q-Q", "cumulative", "spans"]
         root = ET.fromstring(render_svg(lanes_view(picture_of(study, "x"), 600, 450, lanes=lanes), 600, 450))
         bars = [
@@ -280,12 +280,12 @@ def test_no_picture_of_a_long_column_is_large(qtbot: QtBot, tmp_path: Path) -> N
     """All lanes at once, of a column with far more flagged values than can be told apart."""
     values = np.random.default_rng(5).standard_t(3, 200_000).round(4)
     pl.DataFrame({"heavy": values}).write_csv(tmp_path / "long.csv")
-    study = Study(read_table(tmp_path / "long.csv"))
+    study = Study.of_table(read_table(tmp_path / "long.csv"))
     picture = picture_of(study, "heavy")
     view = lanes_view(picture, 600, 450, lanes=list(LANES))
     svg = render_svg(view, 600, 450)
     assert ET.fromstring(svg).tag.endswith("svg") and 50_000 < len(svg) < 1_000_000
-    flagged = study.analysis("heavy").flags.rows
+    flagged = study.workspace.analysis("heavy").flags.rows
     assert flagged.size > 4000 and f'stroke="{LIGHT.flagged.lower()}"' in svg
     assert svg.count("<rect") < picture.histogram.counts.size, "empty bins are not drawn"
 
@@ -294,8 +294,8 @@ def test_pairs_mark_flagged_and_selected_rows(qtbot: QtBot, study: Study) -> Non
     pair = pair_of(study)
     plot = PairPlot()
     plot.show_pair(pair, refit=True)
-    flagged = np.union1d(*(study.analysis(name).flags.rows for name in (LENGTH, FORK)))
-    assert set(plot.flagged.rows) <= set(flagged.tolist()) and set(study.analysis(LENGTH).flags.rows) <= set(
+    flagged = np.union1d(*(study.workspace.analysis(name).flags.rows for name in (LENGTH, FORK)))
+    assert set(plot.flagged.rows) <= set(flagged.tolist()) and set(study.workspace.analysis(LENGTH).flags.rows) <= set(
         plot.flagged.rows
     )
     assert sorted(plot.selected.rows) == [3, 9]

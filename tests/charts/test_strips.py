@@ -22,7 +22,7 @@ NOTHING = np.zeros(0, dtype=np.int64)
 def study_of(folder: Path, columns: dict[str, list[object]]) -> Study:
     lines = [",".join(columns), *(",".join(map(str, row)) for row in zip(*columns.values(), strict=True))]
     (folder / "table.csv").write_text("\n".join(lines))
-    return Study(read_table(folder / "table.csv"))
+    return Study.of_table(read_table(folder / "table.csv"))
 
 
 @pytest.fixture
@@ -33,7 +33,7 @@ def uneven(tmp_path: Path) -> Study:
 
 
 def split_of(study: Study, form: str = "bars") -> Split:
-    found = split(study.analysis("mass"), grouping(study.table["tank"]), form)
+    found = split(study.workspace.analysis("mass"), grouping(study.table["tank"]), form)
     assert found is not None
     return found
 
@@ -71,7 +71,7 @@ def test_a_box_of_one_value_is_a_tick_and_no_block(uneven: Study, qtbot: QtBot) 
 
 @pytest.mark.parametrize("column", ["length_mm", "feed_ratio", "swim_cm_s", "mass_g"])
 def test_a_curve_keeps_its_shape_with_fewer_points(study: Study, column: str) -> None:
-    found = study.analysis(column)
+    found = study.workspace.analysis(column)
     curve = shape_picture(found, study.working, NOTHING, study.settings).curve
     assert curve is not None and found.density is not None
     whole = found.density
@@ -86,7 +86,7 @@ def test_two_values_have_no_curve(tmp_path: Path) -> None:
     study = study_of(tmp_path, {"dose": [1.5, 7.25] * 20, "three": [1.5, 7.25, 9.0, 9.0] * 10})
     curves = {}
     for name in ("dose", "three"):
-        picture = shape_picture(study.analysis(name), study.working, NOTHING, study.settings)
+        picture = shape_picture(study.workspace.analysis(name), study.working, NOTHING, study.settings)
         assert (picture.curve is None) == (picture.reference is None)
         curves[name] = picture.curve
     assert curves["dose"] is None and curves["three"] is not None
@@ -94,7 +94,7 @@ def test_two_values_have_no_curve(tmp_path: Path) -> None:
 
 def test_strips_of_columns_over_each_other_are_all_in_sight(study: Study, qtbot: QtBot) -> None:
     names = ("length_mm", "mass_g", "feed_ratio")
-    strips = comparison_rows([study.analysis(name) for name in names], "standardised")
+    strips = comparison_rows([study.workspace.analysis(name) for name in names], "standardised")
     chart = Comparison()
     qtbot.addWidget(chart)
     chart.resize(700, 400)

@@ -61,14 +61,14 @@ def test_an_outlier_method_more(demo_table: Table, monkeypatch: pytest.MonkeyPat
     limit = Setting("share", "share of the rows", 0.01, (0.01,), "level")
     words = {"name": "Farthest values", "short": "farthest", "tells": "The largest values.", "source": "made up"}
     add(monkeypatch, "OUTLIER_METHODS", OutlierMethod(key="farthest", run=farthest, limit=limit, **words))
-    study = Study(demo_table, Settings().with_methods(["z_score", "farthest"]))
-    flags = study.analysis(LENGTH).flags
+    study = Study.of_table(demo_table, Settings().with_methods(["z_score", "farthest"]))
+    flags = study.workspace.analysis(LENGTH).flags
     assert flags.results["farthest"].rows.size == 21 and flags.able == 2
     study.change_settings(study.settings.with_limit("farthest", 0.02))
-    assert study.analysis(LENGTH).flags.results["farthest"].rows.size == 43
-    (document,) = profile_document(study, columns=[LENGTH])["columns"]
+    assert study.workspace.analysis(LENGTH).flags.results["farthest"].rows.size == 43
+    (document,) = profile_document(study.workspace, columns=[LENGTH])["columns"]
     assert len(document["outliers"]["farthest"]["rows"]) == 43
-    report = report_html(study, lambda picture: "")
+    report = report_html(study.workspace, lambda picture: "")
     assert "Farthest values" in report and "Limit of Farthest values" in report
 
 
@@ -76,12 +76,12 @@ def test_a_test_of_normality_more(demo_table: Table, monkeypatch: pytest.MonkeyP
     words = {"name": "Middle", "short": "middle", "tells": "Mean against median.", "source": "made up"}
     row = NormalityTest(key="middle", run=middle, tail="high", smallest_n=3, **words)
     add(monkeypatch, "NORMALITY_TESTS", row)
-    study = Study(demo_table, Settings(verdict_test="middle"))
-    analysis = study.analysis(LENGTH)
+    study = Study.of_table(demo_table, Settings(verdict_test="middle"))
+    analysis = study.workspace.analysis(LENGTH)
     assert analysis.normality["middle"].p == 0.5 and analysis.verdict.method == "middle"
-    (document,) = profile_document(study, columns=[LENGTH])["columns"]
+    (document,) = profile_document(study.workspace, columns=[LENGTH])["columns"]
     assert document["normality"]["middle"]["p"] == 0.5
-    assert "Middle" in report_html(study, lambda picture: "")
+    assert "Middle" in report_html(study.workspace, lambda picture: "")
     simulated = monte_carlo_normality({"middle": row}, Sample.of(np.arange(30.0) ** 4), repeats=99)
     assert simulated["middle"].p is not None and simulated["middle"].p <= 0.05, "its tail says which end speaks against"
 
@@ -93,10 +93,10 @@ def test_a_kind_of_correlation_more(demo_table: Table, monkeypatch: pytest.Monke
         "CORRELATION_KINDS",
         CorrelationKind(key="same_side", run=same_side, matrix=same_side_matrix, symbol="s", **words),
     )
-    study = Study(demo_table)
-    pair = analyse_pair(*(analyse(study.request(name)) for name in (LENGTH, MASS)))
+    study = Study.of_table(demo_table)
+    pair = analyse_pair(*(analyse(study.workspace.request(name)) for name in (LENGTH, MASS)))
     expected = pair.view.with_flagged["same_side"].r
     assert expected is not None and 0.5 < expected < 1
-    document = profile_document(study, columns=[LENGTH, MASS])["correlation"]["same_side"]
+    document = profile_document(study.workspace, columns=[LENGTH, MASS])["correlation"]["same_side"]
     assert document["r"][0][1] == pytest.approx(expected)
-    assert "Same side" in report_html(study, lambda picture: "")
+    assert "Same side" in report_html(study.workspace, lambda picture: "")

@@ -26,8 +26,8 @@ def read(tmp_path: Path, **options: object) -> Table:
 
 @pytest.fixture
 def study(tmp_path: Path) -> Study:
-    made = Study(read(tmp_path))
-    made.initials = "ab"
+    made = Study.of_table(read(tmp_path))
+    made.sign("ab")
     made.change_settings(made.settings.with_column("mass_g", ColumnSettings(bin_width=50.0)))
     root = made.derive("mass_g", Scale("sqrt"))
     made.derive(root, Scale("standard"))
@@ -40,29 +40,33 @@ def study(tmp_path: Path) -> Study:
 
 def test_all_of_it_fits_more_or_fewer_rows(study: Study, tmp_path: Path) -> None:
     table = read(tmp_path, last=20)
-    found = carry_over(study, table, study.dictionary, study.acts[1])
+    found = carry_over(study.workspace, table, study.dictionary, study.history.cursor)
     new = found.study
     assert [column.name for column in new.table] == [column.name for column in study.table] and new.table.rows < 40
     masses = new.table["mass_g"].sample.values
     assert new.table["sqrt_mass_g"].sample.values == pytest.approx(np.sqrt(masses))
-    assert new.analysis("z_sqrt_mass_g").description.mean == pytest.approx(0, abs=1e-12), "made anew for these rows"
-    assert (new.initials, new.settings, new.marks) == ("ab", study.settings, study.marks)
-    assert (new.reviewed, new.viewed) == ({"mass_g"}, {"length_mm"})
+    assert new.workspace.analysis("z_sqrt_mass_g").description.mean == pytest.approx(0, abs=1e-12), (
+        "made anew for these rows"
+    )
+    assert (new.document.initials, new.settings, new.document.marks) == ("ab", study.settings, study.document.marks)
+    assert (new.document.reviewed, new.document.viewed) == (("mass_g",), ("length_mm",))
     assert found.lost == ("3 steps made before cannot be undone any more; what they set stays.",)
 
 
 def test_what_does_not_fit_is_named(study: Study, tmp_path: Path) -> None:
-    flags = study.keep_flags(study.analysis("length_mm"))
-    found = carry_over(study, read(tmp_path, columns=("tank", "length_mm")), study.dictionary, study.acts[1])
+    flags = study.add_flag_counts(study.workspace.analysis("length_mm"))
+    found = carry_over(
+        study.workspace, read(tmp_path, columns=("tank", "length_mm")), study.dictionary, study.history.cursor
+    )
     new, text = found.study, " ".join(found.lost)
     assert [column.name for column in new.table] == ["tank", "length_mm"]
     for name in ("sqrt_mass_g", "z_sqrt_mass_g", flags):
         assert f"{name} is gone: " in text
-    assert "1 mark without a column now: heavy." in text and [mark.name for mark in new.marks] == ["long"]
-    assert new.reviewed == set() and new.viewed == {"length_mm"}
-    assert new.marked(new.marks[0]).size == 20
+    assert "1 mark without a column now: heavy." in text and [mark.name for mark in new.document.marks] == ["long"]
+    assert new.document.reviewed == () and new.document.viewed == ("length_mm",)
+    assert new.workspace.marked(new.document.marks[0]).size == 20
 
 
 def test_nothing_is_said_where_nothing_was_done(tmp_path: Path) -> None:
-    untouched = Study(read(tmp_path))
-    assert carry_over(untouched, read(tmp_path, last=20), Dictionary(), 0).lost == ()
+    untouched = Study.of_table(read(tmp_path))
+    assert carry_over(untouched.workspace, read(tmp_path, last=20), Dictionary(), 0).lost == ()

@@ -41,7 +41,7 @@ def test_a_derived_column_follows_decisions_cells_and_other_derived_ones(study: 
     assert roots == pytest.approx(np.sqrt(sources), nan_ok=True) and roots[5] == 20.0 and np.isnan(roots[3])
     there = roots[np.isfinite(roots)]
     assert scaled[5] == pytest.approx((20 - there.mean()) / there.std(ddof=1)) and scaled[7] != before[7]
-    assert study.analysis(again).description.mean == pytest.approx(0, abs=1e-12)
+    assert study.workspace.analysis(again).description.mean == pytest.approx(0, abs=1e-12)
     # A decision of its own does not reach back.
     study.decide(DecisionKind.EXCLUDE_VALUE, root, [9])
     assert np.isfinite(study.working.sample(study.table[MASS]).values[9])
@@ -52,7 +52,7 @@ def test_a_derived_column_follows_decisions_cells_and_other_derived_ones(study: 
     assert study.table[again].derivation is not None and study.table[again].derivation.source == root
     for _ in range(6):
         study.undo()
-    assert root not in study.table and again not in study.table and not study.log.active
+    assert root not in study.table and again not in study.table and not study.decisions
     with pytest.raises(DecisionError, match="nothing to undo"):
         study.undo()
     for _ in range(6):
@@ -75,7 +75,7 @@ def test_what_has_no_such_scale_is_refused_or_left_out(study: Study) -> None:
 def test_a_derived_column_tells_why_values_of_its_source_have_none(tmp_path: Path) -> None:
     path = tmp_path / "pens.csv"
     path.write_text("depth,gain\n" + "5,1\n5,−2\n5,3\n5,4\n9,5\n")
-    study = Study(read_table(path))
+    study = Study.of_table(read_table(path))
     scaled, logs = study.derive("depth", Scale("standard")), study.derive("gain", Scale("ln"))
     study.edit_column("depth", ColumnEntry(missing_codes=("9",)))
     study.edit_column("gain", ColumnEntry(rules={"true_minus": "number"}))
@@ -93,7 +93,7 @@ def test_derived_columns_do_not_change_what_is_said_of_the_table(study: Study) -
 
 def test_groups_hold_every_row_once(study: Study) -> None:
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [1, 2])
-    analysis = study.analysis(LENGTH)
+    analysis = study.workspace.analysis(LENGTH)
     for name in can_group(study.table):
         groups = grouping(study.table[name])
         found = split(analysis, groups)
@@ -112,7 +112,7 @@ def test_groups_hold_every_row_once(study: Study) -> None:
 
 @pytest.mark.parametrize("form", FORMS)
 def test_groups_and_the_rest_make_up_the_whole_in_every_form(study: Study, form: str) -> None:
-    analysis = study.analysis("swim_cm_s")
+    analysis = study.workspace.analysis("swim_cm_s")
     groups = grouping(study.table["strain"])
     found = split(analysis, groups, form)
     assert found is not None and len(found.groups) == 2
@@ -163,10 +163,10 @@ def test_groups_stand_in_declared_order_or_by_the_numbers_in_their_names(tmp_pat
     table = read_table(path)
     names = grouping(table["g"]).names
     assert names.index("Pen 2") < names.index("pen 9") < names.index("pen 10") and len(names) == 5
-    study = Study(table)
+    study = Study.of_table(table)
     study.edit_column("g", ColumnEntry(order=("pen 10", "Pen 2")))
     assert grouping(study.table["g"]).names[:2] == ("pen 10", "Pen 2")
-    found = split(study.analysis("x"), grouping(study.table["g"]))
+    found = split(study.workspace.analysis("x"), grouping(study.table["g"]))
     assert found is not None and found.apart == 3
 
 
@@ -175,52 +175,56 @@ def test_each_change_of_settings_is_an_act_with_words(study: Study) -> None:
     study.change_settings(study.settings.with_limit("z_score", 2.5))
     study.change_settings(replaced(study.settings, alpha=0.01))
     study.change_settings(study.settings)
-    told = [study.undo().sentence for _ in range(3)]
+    told = [study.undo().label for _ in range(3)]
     assert told == [
         "change the level α 0.05 → 0.01",
         "change the limit of z-score 3 → 2.5",
         f"change the bin width of {LENGTH} by the rule → 10",
     ]
-    assert study.undoable is None and study.settings.of(LENGTH).bin_width is None
+    assert study.history.undoable is None and study.settings.of(LENGTH).bin_width is None
     study.redo()
     study.change_settings(replaced(study.settings, notch=True))
-    assert study.redoable is None, "a new act takes the place of what was undone"
+    assert study.history.redoable is None, "a new act takes the place of what was undone"
     with pytest.raises(StatisticsError):
         replaced(study.settings, whiskers="far")
 
 
 def test_picks_are_kept_with_their_chance(study: Study) -> None:
     right, wrong = Pick(LENGTH, "qq", 3, 50, 4, 4), Pick(LENGTH, "histogram", 4, 50, 1, 4)
-    study.keep_pick(right)
-    study.keep_pick(wrong)
-    assert study.picks_of(LENGTH) == [right, wrong] == study.snapshot().picks_of(LENGTH) and not study.picks_of(MASS)
+    study.add_pick(right)
+    study.add_pick(wrong)
+    assert study.workspace.picks_of(LENGTH) == [right, wrong] == study.workspace.picks_of(
+        LENGTH
+    ) and not study.workspace.picks_of(MASS)
     assert "p = 0.05" in right.sentence and "p = 1" in wrong.sentence and "Picture 2" in wrong.sentence
     assert chance_of([right]) == pytest.approx(0.05) and chance_of([wrong]) == 1.0
     assert chance_of([right, wrong]) == pytest.approx(1 - 0.95**2)
 
 
 def test_a_column_of_a_name_that_was_undone_is_worked_out_anew(study: Study) -> None:
-    source = next(column.name for column in study.table.numeric if study.analysis(column.name).flags.rows.size)
-    first = study.keep_flags(study.analysis(source))
-    before = study.analysis(first).description.sum
+    source = next(
+        column.name for column in study.table.numeric if study.workspace.analysis(column.name).flags.rows.size
+    )
+    first = study.add_flag_counts(study.workspace.analysis(source))
+    before = study.workspace.analysis(first).description.sum
     study.undo()
     for key in study.settings.methods:
         if study.settings.limits.get(key):
             study.change_settings(study.settings.with_limit(key, study.settings.limits[key] / 2))
-    assert study.keep_flags(study.analysis(source)) == first
-    assert study.analysis(first).description.sum == np.nansum(study.table[first].values) > before
+    assert study.add_flag_counts(study.workspace.analysis(source)) == first
+    assert study.workspace.analysis(first).description.sum == np.nansum(study.table[first].values) > before
 
 
 def test_a_derived_column_is_no_data_until_it_is_given_a_role(study: Study) -> None:
     name = study.derive(MASS, Scale("ln"))
     column = study.table[name]
     assert name == "ln_mass_g" and column.title == "ln mass_g" and not column.is_data
-    preview = study.analysis(name)
+    preview = study.workspace.analysis(name)
     assert not preview.flags.rows.size and not preview.findings(study.working)
     assert "follows mass_g" in preview.flags.results["z_score"].note
-    assert name not in impact_of(study.analysis("swim_cm_s"), study.working).correlations
+    assert name not in impact_of(study.workspace.analysis("swim_cm_s"), study.working).correlations
     study.edit_column(name, ColumnEntry(role=Role.MEASURE))
-    taken = study.analysis(name)
+    taken = study.workspace.analysis(name)
     logs = np.log(study.table[MASS].values)
     far = np.abs(logs - np.nanmean(logs)) > 3 * np.nanstd(logs, ddof=1)
     assert study.table[name].is_data

@@ -29,14 +29,14 @@ def grouped(tmp_path: Path) -> Study:
     lines = [*(f"north,{x}" for x in low), *(f"south,{x}" for x in high)]
     path = tmp_path / "ponds.csv"
     path.write_text("pond,depth\n" + "\n".join(lines) + "\n")
-    study = Study(read_table(path))
+    study = Study.of_table(read_table(path))
     chosen = study.settings.of("depth")
     study.change_settings(study.settings.with_column("depth", replace(chosen, flag_within="pond")))
     return study
 
 
 def test_each_group_has_a_span_with_its_counts(grouped: Study) -> None:
-    preview, x = grouped.analysis("depth"), grouped.table["depth"].values
+    preview, x = grouped.workspace.analysis("depth"), grouped.table["depth"].values
     spans = {(span.key, span.group): span for span in spans_of(preview)}
     assert {group for _, group in spans} == {"north", "south"}
     for group, part in (("north", x[:60]), ("south", x[60:])):
@@ -49,20 +49,20 @@ def test_each_group_has_a_span_with_its_counts(grouped: Study) -> None:
 
 
 def test_distances_are_from_the_median_of_the_group(grouped: Study) -> None:
-    preview, x = grouped.analysis("depth"), grouped.table["depth"].values
+    preview, x = grouped.workspace.analysis("depth"), grouped.table["depth"].values
     found = flagged_values([preview], grouped.working)
     line = int(np.flatnonzero(found.rows == 7)[0])
     north = x[:60]
     assert found.groups[line] == "pond north"
     wanted = (100.0 - np.median(north)) / median_abs_deviation(north, scale="normal")
     assert found.deviations[line] == pytest.approx(wanted)
-    frame = flagged_frame(grouped, ["depth"])
+    frame = flagged_frame(grouped.workspace, ["depth"])
     assert frame.filter(frame["row"] == 8)["group"].item() == "pond north"
 
 
 def test_ungrouped_flags_name_no_group(study: Study) -> None:
-    found = flagged_values([study.analysis(MASS)], study.working)
-    assert not any(found.groups) and not any(span.group for span in spans_of(study.analysis(MASS)))
+    found = flagged_values([study.workspace.analysis(MASS)], study.working)
+    assert not any(found.groups) and not any(span.group for span in spans_of(study.workspace.analysis(MASS)))
 
 
 @pytest.mark.parametrize("key", ["grubbs", "generalized_esd", "dixon", "fdr"])
@@ -70,9 +70,9 @@ def test_tests_show_their_work(tmp_path: Path, key: str) -> None:
     path = tmp_path / "few.csv"
     values = [*np.random.default_rng(5).normal(50, 2, 22).round(2).tolist(), 90.0, 3.0]
     path.write_text("depth\n" + "\n".join(map(str, values)) + "\n")
-    study = Study(read_table(path))
+    study = Study.of_table(read_table(path))
     study.change_settings(study.settings.with_methods([key]))
-    preview = study.analysis("depth")
+    preview = study.workspace.analysis("depth")
     (span,) = spans_of(preview)
     result = preview.flags.results[key]
     x = np.array(values)[result.rows]
@@ -109,10 +109,10 @@ def test_box_cox_is_taken_back(study: Study) -> None:
 def test_spans_on_another_scale_are_in_the_unit_and_not_dragged(study: Study) -> None:
     chosen = study.settings.of(MASS)
     study.change_settings(study.settings.with_column(MASS, replace(chosen, flag_scale="ln")))
-    preview = study.analysis(MASS)
+    preview = study.workspace.analysis(MASS)
     picture = shape_picture(preview, study.working, np.zeros(0, dtype=np.int64), study.settings)
     span = picture.spans[0]
     logs = np.log(study.table[MASS].values)
     assert span.upper == pytest.approx(np.exp(np.nanmean(logs) + 3 * np.nanstd(logs, ddof=1)))
     assert not span.movable
-    assert set(flagged_frame(study, [MASS])["scale"]) == {"ln x"}
+    assert set(flagged_frame(study.workspace, [MASS])["scale"]) == {"ln x"}

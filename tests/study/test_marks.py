@@ -69,13 +69,16 @@ def test_runs_are_those_found_by_walking(tmp_path_factory: pytest.TempPathFactor
 
 
 def test_marks_keep_apart_and_refuse_in_words(table: Table) -> None:
-    study = Study(table)
+    study = Study.of_table(table)
     for number in range(MOST_MARKS):
-        study.add_mark(new_mark(table, study.marks, "x", "above", str(number)))
-    assert len({mark.shape for mark in study.marks}) == MOST_MARKS and study.marks[0].name == "x is above 0"
+        study.add_mark(new_mark(table, study.document.marks, "x", "above", str(number)))
+    assert (
+        len({mark.shape for mark in study.document.marks}) == MOST_MARKS
+        and study.document.marks[0].name == "x is above 0"
+    )
     with pytest.raises(CulvixError, match="already; take one away"):
-        new_mark(table, study.marks, "x", "above", "77")
-    study.take_mark("x is above 0")
+        new_mark(table, study.document.marks, "x", "above", "77")
+    study.remove_mark("x is above 0")
     for wanted, message in (
         (("word", "above", "3"), "no numbers to compare"),
         (("x", "above", "much"), "A number is wanted"),
@@ -85,9 +88,9 @@ def test_marks_keep_apart_and_refuse_in_words(table: Table) -> None:
         (("word", "contains", " "), "should contain"),
     ):
         with pytest.raises(CulvixError, match=message):
-            new_mark(table, study.marks, *wanted)
-    study.take_mark()
-    assert not study.marks
+            new_mark(table, study.document.marks, *wanted)
+    study.remove_mark()
+    assert not study.document.marks
 
 
 def test_ranges_and_ranks() -> None:

@@ -30,7 +30,7 @@ from culvix.study.analysis.outliers.rule_rows import rows_of
 from culvix.study.analysis.outliers.what_if import moved, what_if
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.rules import agreed, between, flagged_by
-from culvix.study.document.settings import ColumnSettings, Settings
+from culvix.study.document.settings import Settings
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Table, read_table
 
@@ -52,10 +52,9 @@ SHOULD_FLAG = {
 
 
 def with_ranges(study: Study) -> Study:
-    chosen = study.settings
     for name, ends in RANGES.items():
-        chosen = chosen.with_column(name, replace(chosen.of(name), valid_range=ends))
-    study.change_settings(chosen.with_methods(OUTLIER_METHODS))
+        study.set_valid_range(name, ends)
+    study.change_settings(study.settings.with_methods(OUTLIER_METHODS))
     return study
 
 
@@ -64,7 +63,7 @@ def test_planted_outliers_are_flagged_by_the_methods_that_should_and_no_others(
     kind: str, study: Study, cohort: Cohort
 ) -> None:
     planted = cohort.planted(kind)
-    results = with_ranges(study).analysis(planted.columns[0]).flags.results
+    results = with_ranges(study).workspace.analysis(planted.columns[0]).flags.results
     rows = np.array(planted.rows) - 1
     found = {key: int(np.isin(rows, result.rows).sum()) for key, result in results.items()}
     assert {key for key, hits in found.items() if hits == rows.size} == SHOULD_FLAG[kind]
@@ -149,20 +148,20 @@ def small_table(tmp_path_factory: pytest.TempPathFactory) -> Table:
 
 
 def test_many_rows_are_decided_and_taken_back_and_the_source_is_as_it_was(study: Study, demo_path: Path) -> None:
-    before, digest = study.analysis(LENGTH).description, hashlib.sha256(demo_path.read_bytes()).hexdigest()
+    before, digest = study.workspace.analysis(LENGTH).description, hashlib.sha256(demo_path.read_bytes()).hexdigest()
     rows = np.flatnonzero(np.isfinite(study.table[LENGTH].values))
-    study.initials = "mk"
+    study.sign("mk")
     made = study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, rows, reason="the board was wet")
-    assert made.by == "mk" and made.pass_number == 1 and study.analysis(LENGTH).description.n == 0
-    rebuilt = WorkingSet.of(study.table, study.log.active)
+    assert made.by == "mk" and made.pass_number == 1 and study.workspace.analysis(LENGTH).description.n == 0
+    rebuilt = WorkingSet.of(study.table, study.decisions)
     assert rebuilt.version(LENGTH) == study.working.version(LENGTH)
     study.undo()
-    assert study.analysis(LENGTH).description == before
+    assert study.workspace.analysis(LENGTH).description == before
     assert hashlib.sha256(demo_path.read_bytes()).hexdigest() == digest
 
 
 def test_a_rule_finds_its_rows_and_stays_with_the_decision(study: Study) -> None:
-    preview, x = with_ranges(study).analysis(MASS), study.table[MASS].values
+    preview, x = with_ranges(study).workspace.analysis(MASS), study.table[MASS].values
     with np.errstate(invalid="ignore"):
         assert (
             rows_of(flagged_by("valid_range"), preview.flags, preview.flag_basis).tolist()
@@ -178,11 +177,11 @@ def test_a_rule_finds_its_rows_and_stays_with_the_decision(study: Study) -> None
     rule = flagged_by("valid_range")
     made = study.decide(DecisionKind.MISSING, MASS, rows_of(rule, preview.flags, preview.flag_basis), rule=rule)
     assert "outside the valid range" in made.sentence and study.working.made_missing(MASS).size == made.rows.size
-    assert study.review(preview) == (made.rows.size, preview.flags.rows.size)
+    assert study.workspace.flags_decided(preview) == (made.rows.size, preview.flags.rows.size)
     study.change_settings(study.settings.with_methods(["z_score"]))
-    assert "valid_range" in study.analysis(MASS).flags.results, "a declared range counts, ticked or not"
+    assert "valid_range" in study.workspace.analysis(MASS).flags.results, "a declared range counts, ticked or not"
     with pytest.raises(DecisionError, match="not among the chosen"):
-        rows_of(flagged_by("hampel"), study.analysis(MASS).flags, preview.flag_basis)
+        rows_of(flagged_by("hampel"), study.workspace.analysis(MASS).flags, preview.flag_basis)
     for wrong in (lambda: flagged_by("sight"), lambda: agreed(0), lambda: between(None, None)):
         with pytest.raises(DecisionError):
             wrong()
@@ -201,34 +200,36 @@ def test_what_cannot_be_decided_is_refused(study: Study) -> None:
     ):
         with pytest.raises(DecisionError, match=message):
             make()
-    assert study.acts == ((), 0)
+    assert not study.history.acts
 
 
 def test_flags_stay_until_another_pass_is_begun(study: Study) -> None:
-    first = study.analysis(LENGTH).flags
+    first = study.workspace.analysis(LENGTH).flags
     far = first.results["z_score"].rows
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, far)
-    assert np.array_equal(study.analysis(LENGTH).flags.rows, first.rows), "one pass over the values as imported"
-    act = study.begin_pass()
-    second = study.analysis(LENGTH)
-    assert act.number == study.pass_number == 2 and second.flag_basis.n == study.table[LENGTH].sample.n - far.size
+    assert np.array_equal(study.workspace.analysis(LENGTH).flags.rows, first.rows), (
+        "one pass over the values as imported"
+    )
+    study.begin_pass()
+    second = study.workspace.analysis(LENGTH)
+    assert study.document.pass_number == 2 and second.flag_basis.n == study.table[LENGTH].sample.n - far.size
     x = second.flag_basis.sorted
     limits = x.mean() + 3 * np.array([-1, 1]) * x.std(ddof=1)
     assert [second.flags.results["z_score"].lower, second.flags.results["z_score"].upper] == pytest.approx(limits)
     assert study.decide(DecisionKind.KEEP, LENGTH, second.flags.rows[:1]).pass_number == 2
     study.go_to(1)
-    assert study.pass_number == 1 and np.array_equal(study.analysis(LENGTH).flags.rows, first.rows)
+    assert study.document.pass_number == 1 and np.array_equal(study.workspace.analysis(LENGTH).flags.rows, first.rows)
     study.go_to(3)
-    assert study.pass_number == 2 and len(study.log.active) == 2
+    assert study.document.pass_number == 2 and len(study.decisions) == 2
     study.go_to(0)
-    assert not study.log.active and study.acts[1] == 0 and len(study.acts[0]) == 3
+    assert not study.decisions and study.history.cursor == 0 and len(study.history.acts) == 3
 
 
 def test_flags_within_groups_and_on_a_scale(study: Study) -> None:
     tank, x = study.table["tank"].text.to_numpy(), study.table["activity_min_h"].values
     chosen = replace(study.settings.of("activity_min_h"), flag_within="tank")
     study.change_settings(study.settings.with_column("activity_min_h", chosen))
-    found = study.analysis("activity_min_h").flags.results["z_score"]
+    found = study.workspace.analysis("activity_min_h").flags.results["z_score"]
     wanted = []
     for name in sorted(set(tank)):
         rows = np.flatnonzero((tank == name) & np.isfinite(x))
@@ -240,18 +241,18 @@ def test_flags_within_groups_and_on_a_scale(study: Study) -> None:
     study.change_settings(study.settings.with_column(MASS, chosen))
     mass = study.table[MASS].sample.sorted
     logs = np.log(mass)
-    scaled = study.analysis(MASS).flags.results["z_score"]
+    scaled = study.workspace.analysis(MASS).flags.results["z_score"]
     assert scaled.upper == pytest.approx(np.exp(logs.mean() + 3 * logs.std(ddof=1)), rel=1e-9)
     assert scaled.rows.size == int((np.abs(logs - logs.mean()) > 3 * logs.std(ddof=1)).sum())
     study.change_settings(study.settings.with_column("parasite_count", replace(chosen, flag_scale="ln")))
-    refused = study.analysis("parasite_count").flags.results["z_score"]
+    refused = study.workspace.analysis("parasite_count").flags.results["z_score"]
     assert not refused.applies and "above 0" in refused.note
 
 
 def test_a_declared_range_counts_unticked_and_leaves_the_other_spans_alone(study: Study) -> None:
-    before = study.analysis(MASS).flags
-    study.change_settings(study.settings.with_column(MASS, ColumnSettings(valid_range=(0.0, 300.0))))
-    preview, x = study.analysis(MASS), study.table[MASS].values
+    before = study.workspace.analysis(MASS).flags
+    study.set_valid_range(MASS, (0.0, 300.0))
+    preview, x = study.workspace.analysis(MASS), study.table[MASS].values
     outside = np.flatnonzero(np.nan_to_num(x) > 300)
     assert preview.flags.results["valid_range"].rows.size == outside.size > 4
     spans = {span.key: span for span in shape_picture(preview, study.working, np.zeros(0, dtype=np.int64)).spans}
@@ -263,34 +264,34 @@ def test_a_declared_range_counts_unticked_and_leaves_the_other_spans_alone(study
     found = preview.findings(study.working)[0]
     assert found.kind == "out_of_range" and found.grave and found.rows.tolist() == outside.tolist()
     assert "above 300" in found.sentence and "outside the declared range" in found.sentence
-    mine = flagged_values([preview, study.analysis(LENGTH)], study.working)
+    mine = flagged_values([preview, study.workspace.analysis(LENGTH)], study.working)
     assert mine.methods[-1] == "valid_range" and not mine.by[mine.positions == 1, -1].any()
 
 
 def test_limits_of_a_column_and_of_each_side(study: Study) -> None:
-    common = study.analysis(LENGTH).flags.results["z_score"]
+    common = study.workspace.analysis(LENGTH).flags.results["z_score"]
     study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", (2.0, 4.0)))
-    preview, x = study.analysis(LENGTH), study.table[LENGTH].values
+    preview, x = study.workspace.analysis(LENGTH), study.table[LENGTH].values
     mean, sd = np.nanmean(x), np.nanstd(x, ddof=1)
     found = preview.flags.results["z_score"]
     assert (found.lower, found.upper) == pytest.approx((mean - 2 * sd, mean + 4 * sd))
     with np.errstate(invalid="ignore"):
         assert sorted(found.rows) == np.flatnonzero((x < mean - 2 * sd) | (x > mean + 4 * sd)).tolist()
     assert found.scores == pytest.approx((x[found.rows] - mean) / sd) and found.settings["k above"] == 4.0
-    other = study.analysis("fork_length_mm").flags.results["z_score"]
+    other = study.workspace.analysis("fork_length_mm").flags.results["z_score"]
     assert other.settings["k"] == common.settings["k"] == 3.0 and "k above" not in other.settings
     study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", None))
-    assert study.analysis(LENGTH).flags.results["z_score"].rows.tolist() == common.rows.tolist()
+    assert study.workspace.analysis(LENGTH).flags.results["z_score"].rows.tolist() == common.rows.tolist()
     for wrong in ((0.0, 3.0), (3.0, np.inf)):
         with pytest.raises(StatisticsError, match="above 0"):
             study.settings.with_own_limits(LENGTH, "z_score", wrong)
 
 
 def test_impact_is_the_difference_between_the_states(study: Study) -> None:
-    preview = study.analysis(LENGTH)
+    preview = study.workspace.analysis(LENGTH)
     out = preview.flags.rows
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, out[:3])
-    preview = study.analysis(LENGTH)
+    preview = study.workspace.analysis(LENGTH)
     found, imported = impact_of(preview, study.working), study.table[LENGTH].values
     for figures, gone in zip(found.figures, (out[:0], out[:3], out), strict=True):
         x = np.delete(imported, gone)
@@ -312,13 +313,13 @@ def test_impact_is_the_difference_between_the_states(study: Study) -> None:
 
 
 def test_in_a_later_pass_all_out_starts_from_the_values_of_that_pass(study: Study) -> None:
-    first = study.analysis(LENGTH).flags
+    first = study.workspace.analysis(LENGTH).flags
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, first.most)
     study.decide(DecisionKind.CORRECT, MASS, [640], value=150.0)
     study.begin_pass()
     study.decide(DecisionKind.CORRECT, MASS, [641], value=160.0)
-    preview = study.analysis(LENGTH)
-    found = impact_of(preview, study.working, pass_begins=study.pass_begins)
+    preview = study.workspace.analysis(LENGTH)
+    found = impact_of(preview, study.working, pass_begins=study.workspace.pass_begins)
     values, mass = study.table[LENGTH].values.copy(), study.table[MASS].values.copy()
     values[first.most] = np.nan
     values[preview.flags.rows] = np.nan
@@ -333,13 +334,13 @@ def test_in_a_later_pass_all_out_starts_from_the_values_of_that_pass(study: Stud
 
 
 def test_what_if_tells_what_another_value_would_make_of_everything(study: Study, tmp_path: Path) -> None:
-    preview, row = study.analysis(LENGTH), 30
+    preview, row = study.workspace.analysis(LENGTH), 30
     found = what_if(preview, row, 305.0)
     moved = study.table[LENGTH].values.copy()
     moved[row] = 305.0
     path = tmp_path / "moved.csv"
     pl.DataFrame({LENGTH: pl.Series(moved).fill_nan(None)}).write_csv(path)
-    other = Study(read_table(path)).analysis(LENGTH)
+    other = Study.of_table(read_table(path)).workspace.analysis(LENGTH)
     assert found.figures.mean == pytest.approx(other.description.mean, rel=1e-14)
     assert found.figures.skewness == pytest.approx(other.description.skewness, rel=1e-12)
     for key, result in found.results.items():
@@ -351,11 +352,11 @@ def test_what_if_tells_what_another_value_would_make_of_everything(study: Study,
     both = np.isfinite(moved) & np.isfinite(mass)
     r = influence.moved(preview, study.working, row, 305.0)[MASS]
     assert r == pytest.approx(oracle.pearsonr(moved[both], mass[both]).statistic, abs=1e-12)
-    assert not study.log.history and study.acts == ((), 0)
+    assert not study.decisions and not study.history.acts
 
 
 def test_the_list_tells_who_flags_what_and_by_how_far(study: Study) -> None:
-    looks = [study.analysis(name) for name in (LENGTH, MASS)]
+    looks = [study.workspace.analysis(name) for name in (LENGTH, MASS)]
     study.decide(DecisionKind.KEEP, LENGTH, looks[0].flags.rows[:2])
     values = [study.table[name].values for name in (LENGTH, MASS, "fork_length_mm")]
     distances = row_distances(values)
@@ -376,14 +377,14 @@ def test_cleaned_data_and_flagged_values_as_files(study: Study, cohort: Cohort) 
     study.decide(DecisionKind.CORRECT, LENGTH, planted, factor=10.0, cause=Cause.ENTRY, reason="=typed in cm")
     study.decide(DecisionKind.EXCLUDE_ROW, MASS, [4])
     study.decide(DecisionKind.MISSING, MASS, [7], reason="-")
-    frame = cleaned_frame(study, trace=True)
+    frame = cleaned_frame(study.workspace, trace=True)
     assert frame.height == study.table.rows - 1 and 5 not in frame["row"] and frame["vaccinated"].dtype == pl.String
     at = frame.filter(pl.col("row") == planted[0] + 1)
     assert at[LENGTH][0] == pytest.approx(10 * float(at["length_mm as read"][0]))
     assert "correct ×10; cause: entry; =typed in cm" in at["length_mm decision"][0]
     assert frame.filter(pl.col("row") == 8)[MASS][0] is None
-    flagged = flagged_frame(study, [LENGTH])
-    assert flagged.height == study.analysis(LENGTH).flags.rows.size
+    flagged = flagged_frame(study.workspace, [LENGTH])
+    assert flagged.height == study.workspace.analysis(LENGTH).flags.rows.size
     row = flagged.filter(pl.col("row") == planted[0] + 1)
     assert row["methods"][0] == "z_score, iqr_fences, modified_z" and row["reason"][0] == "=typed in cm"
     text = pl.read_csv(io.BytesIO(frame_file(flagged, ".csv")))
@@ -399,19 +400,19 @@ def test_whole_numbers_stay_whole_and_the_trace_is_a_choice(study: Study) -> Non
     rows = np.flatnonzero(study.table["parasite_count"].sample.values == 0)[:2]
     study.decide(DecisionKind.CORRECT, "parasite_count", rows[:1], value=7)
     study.decide(DecisionKind.EXCLUDE_VALUE, "parasite_count", rows[1:])
-    frame = cleaned_frame(study)
+    frame = cleaned_frame(study.workspace)
     column = frame["parasite_count"]
     assert column.dtype == pl.Int64 and column[int(rows[0])] == 7 and column[int(rows[1])] is None
     assert frame.columns == ["row", *(each.name for each in study.table)]
     study.decide(DecisionKind.CORRECT, "parasite_count", rows[:1], value=7.5)
-    assert cleaned_frame(study)["parasite_count"][int(rows[0])] == 7.5
+    assert cleaned_frame(study.workspace)["parasite_count"][int(rows[0])] == 7.5
 
 
 def test_the_file_of_flagged_values_says_what_they_were_judged_by(study: Study) -> None:
     study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", (2.5, 3.0)))
-    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.analysis(LENGTH).flags.most)
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.workspace.analysis(LENGTH).flags.most)
     study.begin_pass()
-    frame, preview = flagged_frame(study, [LENGTH]), study.analysis(LENGTH)
+    frame, preview = flagged_frame(study.workspace, [LENGTH]), study.workspace.analysis(LENGTH)
     assert set(frame["limits"]) == {"z_score 2.5 and 3; iqr_fences 1.5; modified_z 3.5"}
     assert set(frame["judged in pass"]) == {2} and set(frame["scale"]) == {"as measured"}
     found = flagged_values([preview], study.working).ordered()
@@ -430,8 +431,8 @@ def test_what_was_made_harmless_comes_back(texts: list[str]) -> None:
 
 
 def test_standardised_values_and_flags_become_columns(study: Study) -> None:
-    preview = study.analysis(LENGTH)
-    name = study.keep_flags(preview)
+    preview = study.workspace.analysis(LENGTH)
+    name = study.add_flag_counts(preview)
     flags = study.table[name]
     assert np.array_equal(np.flatnonzero(flags.values > 0), preview.flags.rows) and np.nanmax(flags.values) == 3
     assert np.isnan(flags.values).sum() == study.table[LENGTH].missing

@@ -26,7 +26,7 @@ def draw(picture: object) -> str:
 
 @pytest.fixture(scope="module")
 def plain(demo_table: Table) -> str:
-    return report_html(Study(demo_table), draw)
+    return report_html(Study.of_table(demo_table).workspace, draw)
 
 
 def test_the_report_names_its_source_and_every_column(plain: str, demo_table: Table) -> None:
@@ -46,13 +46,13 @@ def test_the_report_walks_the_tables_of_methods(plain: str) -> None:
 
 
 def test_the_report_says_what_was_decided_and_what_was_not_reviewed(demo_table: Table, cohort: Cohort) -> None:
-    study = Study(demo_table)
+    study = Study.of_table(demo_table)
     rows = [row - 1 for row in cohort.planted("unit_cm").rows]
     study.decide(DecisionKind.CORRECT, LENGTH, rows, cause=Cause.ENTRY, reason="in <cm>, see sheet 4", factor=10)
     study.decide(DecisionKind.EXCLUDE_ROW, "oxygen_mg_l", [5], reason="probe broken")
     study.undo()
     study.set_reviewed(LENGTH, True)
-    html = report_html(study, draw)
+    html = report_html(study.workspace, draw)
     assert "in &lt;cm&gt;, see sheet 4" in html and "correct ×10" in html and "<td>entry</td>" in html
     assert "probe broken" not in html, "a decision that was undone is not in force"
     assert f"({demo_table['tag'].cell(rows[0])})" in html and demo_table[LENGTH].cell(rows[0]) in html
@@ -67,12 +67,14 @@ def test_a_report_can_be_cancelled(demo_table: Table) -> None:
             raise Cancelled("Cancelled.")
 
     with pytest.raises(Cancelled):
-        report_html(Study(demo_table), draw, progress=stop)
+        report_html(Study.of_table(demo_table).workspace, draw, progress=stop)
 
 
 def test_conventions_in_the_report_are_those_in_force(demo_table: Table) -> None:
-    study = Study(demo_table, Settings(alpha=0.01, quantile_type=6, closed="right").with_limit("iqr_fences", 3.0))
-    html = unescape(report_html(study, draw))
+    study = Study.of_table(
+        demo_table, Settings(alpha=0.01, quantile_type=6, closed="right").with_limit("iqr_fences", 3.0)
+    )
+    html = unescape(report_html(study.workspace, draw))
     for message in (
         "<td>0.01</td>",
         "exclusive, (n+1)p (type 6)",
@@ -84,13 +86,13 @@ def test_conventions_in_the_report_are_those_in_force(demo_table: Table) -> None
 
 def test_a_snapshot_does_not_hear_of_later_changes(study: Study) -> None:
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [0], reason="before")
-    copy = study.snapshot()
+    copy = study.workspace
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [1], reason="after")
     study.set_reviewed(LENGTH, True)
     study.change_settings(study.settings.with_limit("z_score", 2.0))
-    assert [d.reason for d in copy.log.active] == ["before"] and not copy.reviewed
+    assert [d.reason for d in copy.document.decisions] == ["before"] and not copy.document.reviewed
     assert copy.analysis(LENGTH).description.n == 2173 and copy.settings.limits["z_score"] == 3.0
-    assert study.analysis(LENGTH).description.n == 2172
+    assert study.workspace.analysis(LENGTH).description.n == 2172
 
 
 @pytest.mark.parametrize(
@@ -120,10 +122,10 @@ def test_equal_settings_are_equal_and_methods_keep_the_order_of_the_table() -> N
 
 
 def test_a_valid_range_flags_what_lies_outside(study: Study) -> None:
-    chosen = ColumnSettings(valid_range=(80.0, 400.0))
-    settings = study.settings.with_column(LENGTH, chosen).with_methods(["valid_range", "iqr_fences"])
+    study.set_valid_range(LENGTH, (80.0, 400.0))
+    settings = study.settings.with_methods(["valid_range", "iqr_fences"])
     study.change_settings(settings)
-    flags = study.analysis(LENGTH).flags
+    flags = study.workspace.analysis(LENGTH).flags
     values = study.table[LENGTH].sample.values
     outside = np.flatnonzero((values < 80) | (values > 400))
     assert flags.results["valid_range"].rows.size == outside.size == 6
@@ -159,13 +161,13 @@ def test_thinned_marks_keep_their_rows_and_values_together() -> None:
 def test_the_profile_of_a_decided_study_is_of_its_working_set(study: Study, cohort: Cohort) -> None:
     codes = [row - 1 for row in cohort.planted("missing_code").rows]
     study.decide(DecisionKind.EXCLUDE_VALUE, "oxygen_mg_l", codes)
-    document = profile_document(study, columns=["oxygen_mg_l"], with_correlation=False)
+    document = profile_document(study.workspace, columns=["oxygen_mg_l"], with_correlation=False)
     (column,) = document["columns"]
     assert column["n"] == 2180 - len(codes) and column["min"] > 5
     assert (column["missing"], column["excluded"]) == (0, len(codes))
     assert len(column["outliers"]["z_score"]["rows"]) == len(codes), "flags stay those of the data as imported"
     with pytest.raises(CulvixError):
-        profile_document(study, columns=["no such column"])
+        profile_document(study.workspace, columns=["no such column"])
 
 
 def test_of_too_many_marks_the_outermost_are_drawn() -> None:
@@ -183,4 +185,4 @@ def test_of_too_many_marks_the_outermost_are_drawn() -> None:
 def test_limits_of_one_column_stand_among_the_conventions(study: Study) -> None:
     study.change_settings(study.settings.with_own_limits(LENGTH, "z_score", (2.0, 3.5)))
     assert (f"Limits of {LENGTH} of its own, below and above", "z-score 2 and 3.5") in study.settings.stated()
-    assert study.acts[0][0].sentence == f"change own limits of {LENGTH} none → z-score 2 and 3.5"
+    assert study.history.acts[0].label == f"change own limits of {LENGTH} none → z-score 2 and 3.5"

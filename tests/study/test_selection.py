@@ -96,8 +96,8 @@ def test_large_decisions_are_those_of_many_values_or_of_a_large_share(study: Stu
 def test_a_decision_over_columns_is_one_act_and_a_row_goes_out_once(study: Study) -> None:
     made = study.decide_on(DecisionKind.EXCLUDE_ROW, {LENGTH: [1, 2], MASS: [2, 3], "swim_cm_s": [1]})
     assert [(each.column, each.rows.tolist()) for each in made] == [(LENGTH, [1, 2]), (MASS, [3])]
-    assert study.working.rows_out.tolist() == [1, 2, 3] and len(study.acts[0]) == 1
-    assert study.undo().sentence == "exclude row: 3 values in 2 columns" and not study.working.rows_out.size
+    assert study.working.rows_out.tolist() == [1, 2, 3] and len(study.history.acts) == 1
+    assert study.undo().label == "exclude row: 3 values in 2 columns" and not study.working.rows_out.size
     study.redo()
     assert study.working.rows_out.tolist() == [1, 2, 3]
 
@@ -109,18 +109,18 @@ def test_where_one_cell_cannot_be_decided_nothing_is(study: Study) -> None:
             study.decide_on(DecisionKind.EXCLUDE_VALUE, cells)
     with pytest.raises(DecisionError, match="Whole rows can be excluded"):
         study.decide_on(DecisionKind.KEEP, {"": [1]})
-    assert not study.log.history and study.acts == ((), 0)
+    assert not study.decisions and not study.history.acts
 
 
 def test_a_snapshot_in_a_later_pass_judges_the_same_values(study: Study) -> None:
-    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.analysis(LENGTH).flags.most)
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, study.workspace.analysis(LENGTH).flags.most)
     study.begin_pass()
     study.decide(DecisionKind.CORRECT, LENGTH, [40], value=900.0)
-    copy = study.snapshot()
-    assert copy.pass_number == 2 and copy.pass_begins is study.pass_begins
-    assert copy.analysis(LENGTH).flags.rows.tolist() == study.analysis(LENGTH).flags.rows.tolist()
+    copy = study.workspace
+    assert copy.document.pass_number == 2 and copy.pass_begins is study.workspace.pass_begins
+    assert copy.analysis(LENGTH).flags.rows.tolist() == study.workspace.analysis(LENGTH).flags.rows.tolist()
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [41])
-    assert len(copy.log.active) == 2 and len(study.log.active) == 3
+    assert len(copy.document.decisions) == 2 and len(study.decisions) == 3
 
 
 def test_columns_nothing_was_decided_about_share_their_samples(study: Study) -> None:

@@ -33,7 +33,7 @@ LENGTH = "length_mm"
 
 
 def test_decisions_change_the_working_set_and_undo_brings_it_back(study: Study) -> None:
-    before = study.analysis(LENGTH).description
+    before = study.workspace.analysis(LENGTH).description
     rows = [row for row in range(200) if np.isfinite(study.table[LENGTH].sample.values[row])][:4]
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, rows[:1], cause=Cause.ENTRY, reason="typed twice")
     study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, rows[1:2])
@@ -45,20 +45,20 @@ def test_decisions_change_the_working_set_and_undo_brings_it_back(study: Study) 
     assert values[rows[2]] == pytest.approx(10 * imported[rows[2]])
     assert np.isnan(study.working.sample(study.table["mass_g"]).values[rows[1]])
     assert study.working.rows_used == study.table.rows - 1
-    assert study.analysis(LENGTH).description.n == before.n - 2
+    assert study.workspace.analysis(LENGTH).description.n == before.n - 2
     for _ in range(4):
         study.undo()
-    assert study.analysis(LENGTH).description == before
+    assert study.workspace.analysis(LENGTH).description == before
     with pytest.raises(DecisionError):
         study.undo()
     assert study.redo().decisions[0].reason == "typed twice"
 
 
-def test_a_new_decision_after_undo_keeps_the_old_one_in_the_log(study: Study) -> None:
+def test_a_new_decision_after_undo_takes_the_place_of_the_old_one(study: Study) -> None:
     study.decide(DecisionKind.KEEP, LENGTH, [0], reason="first")
     study.undo()
     study.decide(DecisionKind.KEEP, LENGTH, [0], reason="second")
-    assert [(d.reason, active) for d, active in study.log.history] == [("first", False), ("second", True)]
+    assert [decision.reason for decision in study.decisions] == ["second"] and len(study.history.acts) == 1
     with pytest.raises(DecisionError):
         study.redo()
 
@@ -78,7 +78,7 @@ def test_impossible_decisions_are_refused(study: Study) -> None:
     ):
         with pytest.raises(CulvixError):
             study.decide(kind, column, rows, **options)
-    assert not study.log.history
+    assert not study.decisions
 
 
 _acts = st.lists(
@@ -94,7 +94,7 @@ _acts = st.lists(
 @given(acts=_acts, steps=st.integers(0, 8))
 def test_undo_and_redo_walk_the_same_states(demo_table: Table, acts: list, steps: int) -> None:
     """The working set is always the source with the decisions in force, however it was reached."""
-    study = Study(demo_table)
+    study = Study.of_table(demo_table)
     states = []
 
     def state() -> tuple:
@@ -113,19 +113,19 @@ def test_undo_and_redo_walk_the_same_states(demo_table: Table, acts: list, steps
     for position in range(back):
         study.redo()
         assert state() == states[len(acts) - back + position + 1]
-    rebuilt = WorkingSet.of(demo_table, study.log.active)
+    rebuilt = WorkingSet.of(demo_table, study.decisions)
     assert rebuilt.sample(demo_table[LENGTH]).values.tobytes() == states[-1][1]
 
 
 def test_only_the_latest_states_of_a_column_are_kept(study: Study) -> None:
     for row in range(12):
         study.decide(DecisionKind.KEEP if row == 0 else DecisionKind.EXCLUDE_VALUE, "mass_g", [int(row)])
-        study.analysis("mass_g")
-    assert study.known_analysis("mass_g") is study.analysis("mass_g")
+        study.workspace.analysis("mass_g")
+    assert study.workspace.known_analysis("mass_g") is study.workspace.analysis("mass_g")
     for known in (True, True, False):
         for _ in range(3):
             study.undo()
-        assert (study.known_analysis("mass_g") is not None) == known
+        assert (study.workspace.known_analysis("mass_g") is not None) == known
 
 
 def test_listeners_hear_the_finest_kind(study: Study) -> None:
@@ -141,9 +141,9 @@ def test_listeners_hear_the_finest_kind(study: Study) -> None:
 
 
 def test_flags_are_of_the_data_as_imported(study: Study) -> None:
-    before = study.analysis(LENGTH).flags
+    before = study.workspace.analysis(LENGTH).flags
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, before.all_agree.tolist())
-    after = study.analysis(LENGTH)
+    after = study.workspace.analysis(LENGTH)
     assert after.flags.rows.tolist() == before.rows.tolist() and after.description.n < 2174
 
 
@@ -154,7 +154,7 @@ def test_the_tail_of_a_skewed_column_is_no_slipped_decimal_point(tmp_path: Path)
     def asked(values: np.ndarray) -> list[tuple[str, list[int]]]:
         (tmp_path / "mass.csv").write_text("\n".join(["mass", *map(str, values.tolist())]))
         table = read_table(tmp_path / "mass.csv")
-        findings = Study(table).analysis("mass").findings(WorkingSet.of(table, ()))
+        findings = Study.of_table(table).workspace.analysis("mass").findings(WorkingSet.of(table, ()))
         return [(f.proposals[0].label, f.rows.tolist()) for f in findings if f.kind == "other_unit"]
 
     assert asked(tail) == []
@@ -165,18 +165,18 @@ def test_the_tail_of_a_skewed_column_is_no_slipped_decimal_point(tmp_path: Path)
 
 def test_a_test_for_one_value_has_no_vote_on_the_others(study: Study, cohort: Cohort) -> None:
     study.change_settings(study.settings.with_methods([*study.settings.methods, "grubbs", "double_mad"]))
-    flags = study.analysis(LENGTH).flags
+    flags = study.workspace.analysis(LENGTH).flags
     assert flags.able == 4 and flags.results["grubbs"].rows.size == 1
     units = [row - 1 for row in cohort.planted("unit_cm").rows]
     assert flags.agreement_on(np.array(units)).tolist() == [4] * 5
-    kinds = [f.kind for f in study.analysis(LENGTH).findings(study.working)]
+    kinds = [f.kind for f in study.workspace.analysis(LENGTH).findings(study.working)]
     assert kinds[:2] == ["other_unit", "all_methods"]
 
 
 @pytest.mark.parametrize("methods", [("z_score", "iqr_fences"), ("z_score", "iqr_fences", "hampel", "modified_z")])
 def test_half_of_the_methods_are_not_most_of_them(study: Study, methods: tuple[str, ...]) -> None:
     study.change_settings(replaced(study.settings, methods=methods))
-    flags = study.analysis(LENGTH).flags
+    flags = study.workspace.analysis(LENGTH).flags
     by = np.array([np.isin(flags.rows, result.rows) for result in flags.results.values()]).sum(axis=0)
     assert (by == len(methods) / 2).any() and flags.able == len(methods)
     assert flags.most.tolist() == flags.rows[by > len(methods) / 2].tolist()
@@ -184,9 +184,9 @@ def test_half_of_the_methods_are_not_most_of_them(study: Study, methods: tuple[s
 
 
 def test_one_limit_recomputes_one_method(study: Study) -> None:
-    first = study.analysis(LENGTH)
+    first = study.workspace.analysis(LENGTH)
     study.change_settings(study.settings.with_limit("z_score", 2.0))
-    second = study.analysis(LENGTH)
+    second = study.workspace.analysis(LENGTH)
     assert second.flags.results["z_score"].rows.size > first.flags.results["z_score"].rows.size
     assert second.flags.results["modified_z"] is first.flags.results["modified_z"]
     assert second.description is first.description and second.density is first.density
@@ -194,7 +194,7 @@ def test_one_limit_recomputes_one_method(study: Study) -> None:
 
 def test_findings_ask_the_planted_questions(study: Study, cohort: Cohort) -> None:
     def found(column: str, kind: str) -> list[int]:
-        findings = study.analysis(column).findings(study.working)
+        findings = study.workspace.analysis(column).findings(study.working)
         return [int(row) + 1 for f in findings if f.kind == kind for row in f.rows]
 
     assert found(LENGTH, "other_unit") == list(cohort.planted("unit_cm").rows)
@@ -203,28 +203,28 @@ def test_findings_ask_the_planted_questions(study: Study, cohort: Cohort) -> Non
     assert found("oxygen_mg_l", "suspected_code") == list(cohort.planted("missing_code").rows)
     assert found("cortisol_ng_ml", "cells") == list(cohort.planted("limit_cells").rows)
     for clean in ("swim_cm_s", "activity_min_h", "growth_pct_day"):
-        assert not study.analysis(clean).findings(study.working)
+        assert not study.workspace.analysis(clean).findings(study.working)
 
 
 def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Cohort) -> None:
     told: list[Change] = []
     study.listen(told.append)
     rows = [row - 1 for row in cohort.planted("decimal_comma").rows]
-    before = study.analysis("glucose_mmol_l").description.n
+    before = study.workspace.analysis("glucose_mmol_l").description.n
     study.decide(DecisionKind.EXCLUDE_VALUE, "mass_g", [5])
     study.resolve_cells("glucose_mmol_l", "decimal_comma", "number")
     assert told[-1] is Change.DATA
     column = study.table["glucose_mmol_l"]
     expected = [float(column.cell(row).replace(",", ".")) for row in rows]
     assert column.values[rows].tolist() == expected and not column.unread
-    assert study.analysis("glucose_mmol_l").description.n == before + len(rows)
+    assert study.workspace.analysis("glucose_mmol_l").description.n == before + len(rows)
     assert np.isnan(study.working.sample(study.table["mass_g"]).values[5])
-    finding = next(f for f in study.analysis("glucose_mmol_l").findings(study.working) if f.kind == "cells")
+    finding = next(f for f in study.workspace.analysis("glucose_mmol_l").findings(study.working) if f.kind == "cells")
     assert finding.settled and "settled" in finding.sentence
     study.resolve_cells("glucose_mmol_l", "decimal_comma", "unread")
-    assert study.analysis("glucose_mmol_l").description.n == before
+    assert study.workspace.analysis("glucose_mmol_l").description.n == before
     study.resolve_cells("cortisol_ng_ml", "limit", "half")
-    assert study.analysis("cortisol_ng_ml").description.min == 0.25
+    assert study.workspace.analysis("cortisol_ng_ml").description.min == 0.25
     for column_name, kind, rule in (("cortisol_ng_ml", "limit", "double"), ("no", "limit", "half")):
         with pytest.raises(CulvixError):
             study.resolve_cells(column_name, kind, rule)
@@ -232,29 +232,29 @@ def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Co
     with pytest.raises(DecisionError, match="undo"):
         study.edit_column("cortisol_ng_ml", ColumnEntry(role=Role.TEXT))
     study.edit_column("oxygen_mg_l", ColumnEntry(valid_range=(0.0, 14.0)))
-    beyond = study.deferred("oxygen_mg_l").outliers["valid_range"]
+    beyond = study.workspace.deferred("oxygen_mg_l").outliers["valid_range"]
     assert [row + 1 for row in sorted(beyond.rows.tolist())] == list(cohort.planted("missing_code").rows)
     study.edit_column("oxygen_mg_l", ColumnEntry(missing_codes=("-9",), unit="mg/L"))
     assert study.table["oxygen_mg_l"].missing == 14 and study.table["oxygen_mg_l"].unit == "mg/L"
 
 
 def test_settling_a_finding(study: Study, cohort: Cohort) -> None:
-    finding = study.analysis(LENGTH).findings(study.working)[0]
+    finding = study.workspace.analysis(LENGTH).findings(study.working)[0]
     proposal = finding.proposals[0]
     study.decide(proposal.kind, LENGTH, finding.rows, cause=proposal.cause, reason="cm", factor=proposal.factor)
-    again = study.analysis(LENGTH).findings(study.working)
+    again = study.workspace.analysis(LENGTH).findings(study.working)
     assert [f.settled for f in again if f.kind == "other_unit"] == [True]
-    assert study.analysis(LENGTH).verdict.flags_alone
-    picture = shape_picture(study.analysis(LENGTH), study.working, finding.rows)
+    assert study.workspace.analysis(LENGTH).verdict.flags_alone
+    picture = shape_picture(study.workspace.analysis(LENGTH), study.working, finding.rows)
     assert picture.corrected.rows.tolist() == finding.rows.tolist()
     assert picture.corrected.values == pytest.approx(10 * picture.corrected_from)
     assert int(picture.selected_counts.sum()) == finding.rows.size
 
 
 def test_pictures_account_for_every_value(study: Study) -> None:
-    flags = study.analysis(LENGTH).flags
+    flags = study.workspace.analysis(LENGTH).flags
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, flags.rows[:3].tolist())
-    picture = shape_picture(study.analysis(LENGTH), study.working, np.zeros(0, dtype=np.int64))
+    picture = shape_picture(study.workspace.analysis(LENGTH), study.working, np.zeros(0, dtype=np.int64))
     assert picture.excluded.rows.tolist() == flags.rows[:3].tolist()
     assert picture.flagged.rows.tolist() == flags.rows[3:].tolist()
     assert picture.histogram is not None and picture.histogram.n == picture.n
@@ -266,7 +266,7 @@ def test_relations_with_and_without_flagged_rows(study: Study) -> None:
     strengths = [pair.strength for pair in ranked.pairs]
     assert strengths == sorted(strengths, reverse=True) and len(strengths) == len(columns) * (len(columns) - 1) // 2
     assert {ranked.pairs[0].x, ranked.pairs[0].y} == {LENGTH, "fork_length_mm"}
-    flagged = study.analysis(LENGTH).flags.all_agree
+    flagged = study.workspace.analysis(LENGTH).flags.all_agree
     x, y = study.table[LENGTH].sample.values, study.table["fork_length_mm"].sample.values
     view = view_pair(LENGTH, "fork_length_mm", x, y, flagged)
     assert view.with_flagged["pearson"].r < 0.95 < view.without_flagged["pearson"].r
@@ -300,7 +300,7 @@ def test_factor_words() -> None:
 
 @pytest.fixture(scope="module")
 def document(demo_table: Table) -> dict:
-    return json.loads(msgspec.json.encode(profile_document(Study(demo_table), jobs=2)))
+    return json.loads(msgspec.json.encode(profile_document(Study.of_table(demo_table).workspace, jobs=2)))
 
 
 KEYS = set(
@@ -347,7 +347,7 @@ def test_every_reason_stands_in_words_where_a_number_is_missing(tmp_path: Path) 
     path = tmp_path / "odd.csv"
     path.write_text("\n".join(",".join(row) for row in rows) + "\n")
     table = read_table(path)
-    document = profile_document(Study(table), asked=Asked(frozenset(COLUMN_EXTRAS), repeats=19))
+    document = profile_document(Study.of_table(table).workspace, asked=Asked(frozenset(COLUMN_EXTRAS), repeats=19))
     text = msgspec.json.encode(document).decode()
     assert "NaN" not in text and "Infinity" not in text
     numeric = [column for column in document["columns"] if "mean" in column]
@@ -363,10 +363,10 @@ def test_every_reason_stands_in_words_where_a_number_is_missing(tmp_path: Path) 
 
 
 def test_extras_are_those_of_the_core(demo_table: Table) -> None:
-    study = Study(demo_table)
+    study = Study.of_table(demo_table)
     names = ["length_mm", "mass_g", "vaccinated", "tank"]
     asked = Asked(frozenset({*COLUMN_EXTRAS, *TABLE_EXTRAS}), "tank", ("length_mm",), 7, 39)
-    document = profile_document(study, columns=names, asked=asked)
+    document = profile_document(study.workspace, columns=names, asked=asked)
     mass = document["columns"][1]
     sample = demo_table["mass_g"].sample
     assert mass["bootstrap"]["median"]["interval"] == pytest.approx(mass["ci_median"], rel=0.05)
@@ -424,9 +424,11 @@ def test_a_long_table_has_slow_matrices_by_name_only(tmp_path: Path, monkeypatch
     monkeypatch.setattr("culvix.report.documents.profile._MOST_ROWS", 20)
     path = tmp_path / "t.csv"
     path.write_text("x,y\n" + "".join(f"{row * 1.5},{row % 7 + 0.25}\n" for row in range(30)))
-    plain = profile_document(Study(read_table(path)))["correlation"]
+    plain = profile_document(Study.of_table(read_table(path)).workspace)["correlation"]
     assert (
         plain["kendall"] is None and "by name" in plain["notes"]["kendall"] and plain["spearman"]["r"][0][1] is not None
     )
-    named = profile_document(Study(read_table(path)), asked=Asked(frozenset({"kendall"})))["correlation"]
+    named = profile_document(Study.of_table(read_table(path)).workspace, asked=Asked(frozenset({"kendall"})))[
+        "correlation"
+    ]
     assert named["kendall"]["r"][0][1] is not None and "notes" not in named

@@ -26,7 +26,6 @@ OF_COLUMN = {
     "bin rule": ColumnSettings(bin_rule="sturges"),
     "bandwidth": ColumnSettings(bandwidth=9.0),
     "bandwidth rule": ColumnSettings(bandwidth_rule="silverman"),
-    "valid range": ColumnSettings(valid_range=(150.0, 300.0)),
     "flags in groups": ColumnSettings(flag_within="strain"),
     "flags on a scale": ColumnSettings(flag_scale="ln"),
     "own limits": ColumnSettings(limits=(("iqr_fences", 0.5, 3.0),)),
@@ -50,22 +49,25 @@ def flat(thing: object) -> object:
 
 def changes() -> list[object]:
     common = [
-        pytest.param(lambda settings, c=change: replaced(settings, **c), id=name) for name, change in CHANGES.items()
+        pytest.param(lambda study, c=change: study.change_settings(replaced(study.settings, **c)), id=name)
+        for name, change in CHANGES.items()
     ]
     own = [
-        pytest.param(lambda settings, c=chosen: settings.with_column(LENGTH, c), id=name)
+        pytest.param(lambda study, c=chosen: study.change_settings(study.settings.with_column(LENGTH, c)), id=name)
         for name, chosen in OF_COLUMN.items()
     ]
-    return common + own
+    valid_range = pytest.param(lambda study: study.set_valid_range(LENGTH, (150.0, 300.0)), id="valid range")
+    return [*common, *own, valid_range]
 
 
 @pytest.mark.parametrize("change", changes())
 def test_a_setting_changed_gives_what_a_fresh_study_gives(demo_table: Table, change) -> None:
-    study = Study(demo_table)
-    first = flat(study.analysis(LENGTH))
-    study.change_settings(change(study.settings))
-    warm = flat(study.analysis(LENGTH))
-    assert warm == flat(Study(demo_table, change(Settings())).analysis(LENGTH))
+    study = Study.of_table(demo_table)
+    first = flat(study.workspace.analysis(LENGTH))
+    change(study)
+    warm, fresh = flat(study.workspace.analysis(LENGTH)), Study.of_table(demo_table)
+    change(fresh)
+    assert warm == flat(fresh.workspace.analysis(LENGTH))
     assert warm != first, "the setting has an effect at all"
     study.undo()
-    assert flat(study.analysis(LENGTH)) == first
+    assert flat(study.workspace.analysis(LENGTH)) == first

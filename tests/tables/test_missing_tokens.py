@@ -115,7 +115,7 @@ def test_a_level_can_be_counted_as_missing(tmp_path: Path) -> None:
 
 def test_tokens_stand_in_documents_and_come_back_from_the_dictionary(tmp_path: Path) -> None:
     table = read(tmp_path, "a,b\n" + "1,NA\n,x\nNA,y\n4,z w\n" * 3, Dictionary(not_missing=("?",)))
-    document = profile_document(Study(table))
+    document = profile_document(Study.of_table(table).workspace)
     a, b = document["columns"]
     assert a["missing_by"] == {"": 3, "NA": 3} and a["missing"] == 6 and a["n"] == 6
     assert b["missing_by"] == {"NA": 3} and b["distinct"] == 3 and document["format"] == "culvix-profile/2"

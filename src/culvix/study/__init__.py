@@ -1,7 +1,8 @@
-"""The document: a table, settings, decisions, and the working set that follows from them. No interface."""
+"""Studies: a document, its history, and all that follows from it and its table. No interface."""
 
+from culvix.study.changes import Change
 from culvix.study.document.decisions import Cause, Decision, DecisionKind
 from culvix.study.document.settings import ColumnSettings, Settings
-from culvix.study.study import Change, Study
+from culvix.study.study import Study
 
 __all__ = ["Cause", "Change", "ColumnSettings", "Decision", "DecisionKind", "Settings", "Study"]

@@ -1,14 +1,17 @@
 """What was said of a table, taken over to another reading of the same file."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 from culvix.errors import CulvixError
 from culvix.stats.display import plural
+from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.document import Origin
 from culvix.study.document.marks import Mark, marked_rows
 from culvix.study.study import Study
-from culvix.tables.model.derivation import derive
-from culvix.tables.model.dictionary import Dictionary
-from culvix.tables.model.table import Column, Table
+from culvix.tables.model.derivation import Derivation
+from culvix.tables.model.dictionary import ColumnEntry, Dictionary
+from culvix.tables.model.table import Table
 
 __all__ = ["CarriedOver", "carry_over"]
 
@@ -21,44 +24,71 @@ class CarriedOver:
     lost: tuple[str, ...]
 
 
-def carry_over(study: Study, table: Table, dictionary: Dictionary, steps: int) -> CarriedOver:
-    """Put what ``study`` has besides decisions on ``table``, another reading of its file under ``dictionary``.
+def carry_over(workspace: Workspace, table: Table, dictionary: Dictionary, steps: int) -> CarriedOver:
+    """Put what ``workspace`` has besides decisions on ``table``, another reading of its file under ``dictionary``.
 
     Settings, initials, ticks, marks and derived columns stay wherever their columns do. ``steps`` is how many acts can
-    be undone before, which none can after. May be done on any thread where ``study`` is a snapshot.
+    be undone before, which none can after. May be done on any thread.
     """
-    lost = []
-    for column in study.table:
-        if column.derivation is not None:
-            try:
-                table = table.with_derived(_derived_anew(column, table, dictionary))
-            except CulvixError as error:
-                lost.append(f"{column.name} is gone: {error.sentence}")
-    # What the dictionary says of a column holds, its valid range included.
-    new = Study(table, study.settings.without_ranges(dictionary.entries), study.name, dictionary)
-    new.initials = study.initials
-    new.take_review(study)
-    new.viewed, new.reviewed = ({name for name in names if name in table} for names in (study.viewed, study.reviewed))
-    new.picks = tuple(pick for pick in study.picks if pick.column in table)
-    new.marks = tuple(mark for mark in study.marks if _fits(mark, table))
-    gone = [mark.name for mark in study.marks if mark not in new.marks]
+    old = workspace.document
+    derivations, lost = _derivations_that_fit(old.derivations, table)
+    names = {*(column.name for column in table), *derivations}
+    document = replace(
+        old,
+        origin=Origin.of(table.source),
+        dictionary=_with_ranges(dictionary, old.dictionary),
+        derivations=derivations,
+        decisions=(),
+        passes=(),
+        viewed=tuple(name for name in old.viewed if name in names),
+        reviewed=tuple(name for name in old.reviewed if name in names),
+        picks=tuple(pick for pick in old.picks if pick.column in names),
+    )
+    described = Workspace.of(document, table)
+    marks = tuple(mark for mark in old.marks if _fits(mark, described.table))
+    gone = [mark.name for mark in old.marks if mark not in marks]
     if gone:
         lost.append(f"{plural(len(gone), 'mark')} without a column now: {', '.join(gone)}.")
     if steps:
         lost.append(f"{plural(steps, 'step')} made before cannot be undone any more; what they set stays.")
-    return CarriedOver(new, tuple(lost))
+    return CarriedOver(Study(described.with_document(replace(document, marks=marks))), tuple(lost))
 
 
-def _derived_anew(column: Column, table: Table, dictionary: Dictionary) -> Column:
-    derivation = column.derivation
-    assert derivation is not None
-    if derivation.source not in table:
-        raise CulvixError(f"{derivation.source}, which it follows, is not in this reading.")
+def _with_ranges(dictionary: Dictionary, before: Dictionary) -> Dictionary:
+    """``dictionary`` with the valid ranges declared ``before`` of columns that it says nothing of."""
+    silent = {name: entry for name, entry in before.entries.items() if name not in dictionary.entries}
+    ranges = {name: ColumnEntry(valid_range=entry.valid_range) for name, entry in silent.items()}
+    declared = {name: entry for name, entry in ranges.items() if entry.valid_range != (None, None)}
+    return dictionary.with_each(declared) if declared else dictionary
+
+
+def _derivations_that_fit(
+    derivations: Mapping[str, Derivation], table: Table
+) -> tuple[dict[str, Derivation], list[str]]:
+    """The columns that can be worked out from those of ``table``, and a sentence for each that cannot."""
+    fitting: dict[str, Derivation] = {}
+    lost = []
+    for name, derivation in derivations.items():
+        obstacle = _obstacle(name, derivation, table, fitting)
+        if obstacle:
+            lost.append(f"{name} is gone: {obstacle}")
+        else:
+            fitting[name] = derivation
+    return fitting, lost
+
+
+def _obstacle(name: str, derivation: Derivation, table: Table, fitting: Mapping[str, Derivation]) -> str:
+    """Why the column called ``name`` cannot be worked out any more, empty where it can."""
+    source = derivation.source
+    if source not in table and source not in fitting:
+        return f"{source}, which it follows, is not in this reading."
     if derivation.scale is None:
-        raise CulvixError(f"it has the flags of {derivation.source} as they were read before.")
-    if column.name in table:
-        raise CulvixError("a column of this name is in the file now.")
-    return derive(column.name, table[derivation.source], derivation, dictionary.of(column.name), lenient=True)
+        return f"it has the flags of {source} as they were read before."
+    if name in table:
+        return "a column of this name is in the file now."
+    if source in table and not table[source].is_numeric:
+        return f"{name} follows {source}, which has no numbers any more."
+    return ""
 
 
 def _fits(mark: Mark, table: Table) -> bool:

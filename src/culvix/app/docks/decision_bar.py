@@ -172,8 +172,8 @@ class DecisionBar(QWidget):
             self.reason.setText(latest)
         self._say_enter()
 
-    def _latest(self) -> list[Decision]:
-        return self.hub.study.log.active[::-1]
+    def _latest(self) -> tuple[Decision, ...]:
+        return self.hub.study.decisions[::-1]
 
     def _decided(self) -> None:
         """Offer the reasons given last."""

@@ -10,7 +10,7 @@ from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, plain_tip, row_of
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
-from culvix.study.document.history import Act, Decided
+from culvix.study.document.history import Act
 from culvix.study.document.history_messages import act_text, acts_between
 
 __all__ = ["HistoryPane"]
@@ -65,15 +65,15 @@ class HistoryPane(LazyPane):
         settings.setValue("decisions/initials", self.initials.text())
 
     def _signed(self, text: str) -> None:
-        self.hub.study.initials = text.strip()
+        self.hub.study.sign(text.strip())
 
     def refresh(self) -> None:
         """List the acts as they stand."""
-        acts, done = self.hub.study.acts
+        acts, done = self.hub.study.history.acts, self.hub.study.history.cursor
         self.list.clear()
         self._preview(None)
         first = max(len(acts) - _MOST, 0)
-        shown = [at for at in range(first, len(acts)) if self.all_acts.isChecked() or isinstance(acts[at], Decided)]
+        shown = [at for at in range(first, len(acts)) if self.all_acts.isChecked() or acts[at].decisions]
         for at in reversed(shown):
             self.list.addItem(self._item(at, acts[at], undone=at >= done))
         beginning = QListWidgetItem("0  the table as it was read")
@@ -83,11 +83,11 @@ class HistoryPane(LazyPane):
 
     def _item(self, at: int, act: Act, *, undone: bool) -> QListWidgetItem:
         message = act_text(self.hub.study.table, act)
-        by = act.decisions[0].by if isinstance(act, Decided) else ""
+        by = act.decisions[0].by if act.decisions else ""
         item = QListWidgetItem(f"{at + 1}  {message}{f'  {by}' if by else ''}")
         item.setData(_PLACE, at + 1)
         tip = message
-        if isinstance(act, Decided):
+        if act.decisions:
             first = act.decisions[0]
             tip = f"{message}\ncause: {first.cause}\n{first.reason or 'no reason given'}\npass {first.pass_number}"
         else:
@@ -108,7 +108,7 @@ class HistoryPane(LazyPane):
 
     def _preview(self, position: int | None) -> None:
         """Say what going to ``position`` would take back or do again."""
-        acts, done = self.hub.study.acts
+        acts, done = self.hub.study.history.acts, self.hub.study.history.cursor
         self._previewed = position
         message = ""
         if position is not None and position < done:

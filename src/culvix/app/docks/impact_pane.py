@@ -92,7 +92,11 @@ class ImpactPane(LazyPane):
         if preview is None:
             self._clear()
             return
-        working, cache, pass_begins = study.working, study.part_cache(preview.column.name), study.pass_begins
+        working, cache, pass_begins = (
+            study.working,
+            study.workspace.part_cache(preview.column.name),
+            study.workspace.pass_begins,
+        )
         under_way = self._wanted is not None and self._wanted[0] is preview.request and self._wanted[1] is working
         # The rest of an analysis that arrives meanwhile changes nothing here.
         if self.shows(preview) or (under_way and self.hub.jobs.running("impact")):
@@ -146,7 +150,7 @@ class ImpactPane(LazyPane):
     def _bases(self) -> str:
         """What the last of the states starts from, and how many values it leaves out."""
         assert self.impact is not None
-        turn = self.hub.study.pass_number
+        turn = self.hub.study.document.pass_number
         base = f"the values of pass {turn}" if turn > 1 else "the values as read"
         return f"all out: {base} without the {plural(self.impact.flagged, 'flagged value')}"
 

@@ -31,7 +31,7 @@ class MarksPane(QWidget):
         self.listed.setSpacing(3)
         self.clear = QPushButton("Clear")
         self.clear.setToolTip("Take all marks away")
-        self.clear.clicked.connect(lambda: hub.study.take_mark())
+        self.clear.clicked.connect(lambda: hub.study.remove_mark())
         self.column = QComboBox()
         self.column.addItems([column.name for column in hub.study.table])
         self.column.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -70,7 +70,7 @@ class MarksPane(QWidget):
         condition = list(CONDITIONS)[self.condition.currentIndex()]
         wanted = (self.column.currentText(), condition, self.value.text(), self.run.value(), self.name.text())
         try:
-            study.add_mark(new_mark(study.table, study.marks, *wanted))
+            study.add_mark(new_mark(study.table, study.document.marks, *wanted))
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return
@@ -79,10 +79,10 @@ class MarksPane(QWidget):
     def show_marks(self) -> None:
         """List the marks with the rows each has now."""
         clear_layout(self.listed)
-        marks = self.hub.study.marks
+        marks = self.hub.study.document.marks
         self.clear.setVisible(bool(marks))
         for mark in marks:
-            rows = self.hub.study.marked(mark)
+            rows = self.hub.study.workspace.marked(mark)
             shape = label(mark.shape)
             shape.setStyleSheet(f"color: {MARK_COLOURS[mark.shape]};")
             message = label(shortened(mark.name, _LONGEST_NAME), wrap=True)
@@ -94,7 +94,7 @@ class MarksPane(QWidget):
             )
             take = QPushButton("×")
             take.setToolTip("Take this mark away")
-            take.clicked.connect(lambda _, mark=mark: self.hub.study.take_mark(mark.name))
+            take.clicked.connect(lambda _, mark=mark: self.hub.study.remove_mark(mark.name))
             line = row_of(shape, message, show, take, spacing=5)
             line.setStretch(1, 1)
             self.listed.addLayout(line)

@@ -61,7 +61,7 @@ class _Columns(QAbstractListModel):
     def refresh(self, name: str) -> None:
         """Count the open findings of a column anew."""
         study = self.hub.study
-        analysis = study.known_analysis(name)
+        analysis = study.workspace.known_analysis(name)
         if analysis is not None:
             unsettled = [f for f in analysis.findings(study.working) if not f.settled]
             self.open[name] = len(unsettled), any(f.grave for f in unsettled)
@@ -120,7 +120,7 @@ class _Painter(QStyledItemDelegate):
         painter.drawText(area, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop), name)
 
     def _status(self, column: Column) -> tuple[str, str]:
-        if column.name in self.hub.study.reviewed:
+        if column.name in self.hub.study.document.reviewed:
             return "✓", LIGHT.settled
         number, grave = self.model.open.get(column.name, (0, False))
         if number:

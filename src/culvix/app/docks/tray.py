@@ -52,7 +52,10 @@ class _Records(HeadedTable):
     def _marks(self) -> list[tuple[str, set[int]]]:
         """The shape of each mark and the rows shown that it marks."""
         study = self.hub.study
-        return [(mark.shape, set(np.intersect1d(study.marked(mark), self.rows).tolist())) for mark in study.marks]
+        return [
+            (mark.shape, set(np.intersect1d(study.workspace.marked(mark), self.rows).tolist()))
+            for mark in study.document.marks
+        ]
 
     def put(self, rows: Ints) -> None:
         self.beginResetModel()

@@ -137,7 +137,7 @@ class IntakeMargin(QWidget):
             self._answers.addLayout(row_of(*buttons[first : first + 2], spacing=4))
 
     def _show_order(self, column: Column) -> None:
-        entry = self.hub.study.described.of(column.name)
+        entry = self.hub.study.dictionary.of(column.name)
         wanted = bool(entry.mapping) or column.role is Role.CATEGORY
         wanted = wanted or (column.role is Role.TEXT and column.rows <= _FEW_ROWS)
         texts = column.texts_up_to(MOST_TEXTS) if wanted else None

@@ -1,6 +1,8 @@
 """Settings dragged on the picture: it answers at once, and the settings follow when the handle is let go."""
 
+from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
@@ -18,7 +20,7 @@ from culvix.stats.shape.bin_drag import dragged_start, dragged_width, next_width
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.smoother import Smoother
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.document.settings import ColumnSettings, Settings
+from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.column_pictures import with_bars, with_curve, with_span
 from culvix.study.pictures.spans import Span
 
@@ -39,7 +41,7 @@ def change_picture(hub: Hub, gesture: object = None, **changes: object) -> None:
     chosen: ColumnSettings = replace(study.settings.of(focus), **changes)  # type: ignore[arg-type]
     if chosen != study.settings.of(focus):
         settings = study.settings.with_column(focus, chosen)
-        study.analysis_possible(focus, chosen)
+        study.workspace.check_picture(focus, chosen)
         study.change_settings(settings, gesture)
 
 
@@ -149,7 +151,7 @@ class BandwidthDrag(_Drag):
             return
         smoother = self._smoother
         if smoother is None or smoother.sample is not analysis.sample:
-            smoother = self._smoother = Smoother(analysis.sample, self.hub.study.bounds(analysis.column.name))
+            smoother = self._smoother = Smoother(analysis.sample, self.hub.study.workspace.bounds(analysis.column.name))
         width = max(abs(value - lane.centre), smoother.narrowest)
         if not free:
             width = max(rounded(width, self.grain / 2), smoother.narrowest)
@@ -191,9 +193,9 @@ class LimitDrag(_Drag):
             return
         span, upper = held
         if OUTLIER_METHODS[span.key].follows_range:
-            settings, message, ends = self._range(analysis, span, upper, value, free)
+            commit, message, ends = self._range(analysis, span, upper, value, free)
         else:
-            settings, message, ends = self._limit(analysis, span, upper, value, free)
+            commit, message, ends = self._limit(analysis, span, upper, value, free)
         drawn = with_span(picture, span.key, *ends, analysis.flag_basis)
         lane.show_picture(drawn)
         sample = analysis.flag_basis
@@ -202,11 +204,11 @@ class LimitDrag(_Drag):
         lane.show_handle(span.key, ends[int(upper)], significant(ends[int(upper)]))
         if finished:
             lane.hide_handle()
-            self.hub.study.change_settings(settings)
+            commit()
 
     def _limit(
         self, analysis: ColumnPreview, span: Span, upper: bool, value: float, free: bool
-    ) -> tuple[Settings, str, tuple[float, float]]:
+    ) -> tuple[Callable[[], None], str, tuple[float, float]]:
         """The limit at which the dragged end lies at ``value``: spans widen in proportion to it from their anchor.
 
         With the ends apart the other one stays, and the limits are the column's own.
@@ -219,7 +221,7 @@ class LimitDrag(_Drag):
         anchors = {
             "mean": (sample.fit[0],) * 2,
             "median": (sample.median,) * 2,
-            "quartiles": study.quartiles(name),
+            "quartiles": study.workspace.quartiles(name),
         }[method.anchor or "mean"]
         per_limit = [
             (end - anchor) / limit
@@ -241,20 +243,22 @@ class LimitDrag(_Drag):
         message = f"{method.name} at {limit:.3g} {method.limit.name} ({significant(ends[int(upper)])}), "
         message += f"for {name} only" if own else "for all columns"
         if own:
-            return study.settings.with_own_limits(name, span.key, limits), message, ends
-        return study.settings.with_limit(span.key, limit), message, ends
+            settings = study.settings.with_own_limits(name, span.key, limits)
+        else:
+            settings = study.settings.with_limit(span.key, limit)
+        return partial(study.change_settings, settings), message, ends
 
     def _range(
         self, analysis: ColumnPreview, span: Span, upper: bool, value: float, free: bool
-    ) -> tuple[Settings, str, tuple[float, float]]:
+    ) -> tuple[Callable[[], None], str, tuple[float, float]]:
         """The declared range with one end at ``value``."""
         study, name = self.hub.study, analysis.column.name
         if not free:
             value = rounded(value, self.grain)
-        bounds = list(study.bounds(name))
+        bounds = list(study.workspace.bounds(name))
         other = bounds[1 - upper]
         bounds[upper] = value if other is None else max(value, other) if upper else min(value, other)
-        chosen = replace(study.settings.of(name), valid_range=(bounds[0], bounds[1]))
         low = -float("inf") if bounds[0] is None else bounds[0]
         high = float("inf") if bounds[1] is None else bounds[1]
-        return study.settings.with_column(name, chosen), f"a range to {significant(value)}", (low, high)
+        commit = partial(study.set_valid_range, name, (bounds[0], bounds[1]))
+        return commit, f"a range to {significant(value)}", (low, high)

@@ -132,7 +132,7 @@ class _Lines(HeadedTable):
     @property
     def _flag_basis_text(self) -> str:
         """Which values are listed, and distances taken from."""
-        turn = self.hub.study.pass_number
+        turn = self.hub.study.document.pass_number
         return f"of the values at the beginning of pass {turn}" if turn > 1 else "of the values as they were read"
 
     def _text(self, line: int, position: int) -> str:
@@ -263,7 +263,7 @@ class AgreementList(LazyPane):
         looks: list[ColumnPreview] = []
         for column in study.table.numeric:
             if column.role in (Role.MEASURE, Role.COUNT, Role.ORDERED):
-                known = study.known_analysis(column.name)
+                known = study.workspace.known_analysis(column.name)
                 if known is None:
                     self.hub.want(column.name, urgent=False)
                 else:
@@ -296,7 +296,7 @@ class AgreementList(LazyPane):
         self._following = False
         shown = count(len(lines)) if len(lines) == every else f"{count(len(lines))} of {count(every)}"
         found = f"{shown} in {count(np.unique(lines.positions).size)} of {plural(len(looks), 'column')}"
-        current = self.hub.study.pass_number
+        current = self.hub.study.document.pass_number
         basis = f"as of pass {current}" if current > 1 else "as read"
         self.about.setText(f"{found if self.everywhere else shown} · {basis}")
         self.all_of_them.setEnabled(len(lines) > 0)

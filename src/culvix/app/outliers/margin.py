@@ -47,7 +47,7 @@ class OutliersMargin(LazyPane):
     def refresh(self) -> None:
         """Count the flagged values of the column in focus that are decided."""
         preview = self.hub.preview
-        done, every = (0, 0) if preview is None else self.hub.study.review(preview)
+        done, every = (0, 0) if preview is None else self.hub.study.workspace.flags_decided(preview)
         self.done.setText(f"{count(done)} of {count(every)} decided" if every else "nothing is flagged")
         self.bar.setRange(0, max(every, 1))
         self.bar.setValue(done if every else 1)

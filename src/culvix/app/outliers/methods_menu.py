@@ -151,7 +151,7 @@ class MethodsButton(QToolButton):
                 field.blockSignals(False)
         self.common.setVisible(bool(settings.of(focus).limits))
         numeric = bool(focus) and focus in study.table and study.table[focus].is_numeric
-        bounds = study.bounds(focus) if numeric else (None, None)
+        bounds = study.workspace.bounds(focus) if numeric else (None, None)
         for typed, end in zip(self.range_fields, bounds, strict=True):
             typed.setEnabled(numeric)
             if not typed.hasFocus() or not typed.isModified():
@@ -191,15 +191,11 @@ class MethodsButton(QToolButton):
         if focus is None or not field.isModified():
             return
         field.setModified(False)
-        bounds = list(study.bounds(focus))
+        bounds = list(study.workspace.bounds(focus))
         try:
             bounds[position] = typed_number(field.text()) if field.text().strip() else None
-            if None not in bounds and not bounds[0] < bounds[1]:  # type: ignore[operator]
-                raise CulvixError(f"A valid range begins below its end; {bounds[0]:g} is not below {bounds[1]:g}.")
+            study.set_valid_range(focus, (bounds[0], bounds[1]))
         except (ValueError, CulvixError) as error:
             typed = f"“{field.text()}” is not a number; type one, or nothing for an open end."
             self.hub.problem.emit(error.sentence if isinstance(error, CulvixError) else typed)
             self._show_settings()
-            return
-        chosen = replace(study.settings.of(focus), valid_range=(bounds[0], bounds[1]))
-        study.change_settings(study.settings.with_column(focus, chosen))

@@ -252,7 +252,9 @@ class OutliersStage(QWidget):
 
     def _show_settings(self) -> None:
         study, focus = self.hub.study, self.hub.focus
-        self.another.setText(f"Pass {study.pass_number} · another" if study.pass_number > 1 else "Another pass")
+        self.another.setText(
+            f"Pass {study.document.pass_number} · another" if study.document.pass_number > 1 else "Another pass"
+        )
         if focus is None:
             return
         chosen = study.settings.of(focus)
@@ -285,7 +287,7 @@ class OutliersStage(QWidget):
         if preview is None:
             return
         try:
-            name = study.keep_flags(preview) if key is None else study.derive(preview.column.name, Scale(key))
+            name = study.add_flag_counts(preview) if key is None else study.derive(preview.column.name, Scale(key))
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return
@@ -294,13 +296,14 @@ class OutliersStage(QWidget):
     def begin_pass(self) -> None:
         """Begin another pass, with the caution that goes with it."""
         try:
-            act = self.hub.study.begin_pass()
+            self.hub.study.begin_pass()
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return
+        number = self.hub.study.document.pass_number
         self.hub.said.emit(
-            f"Pass {act.number} begins: flags now refer to the values as decided so far. Each pass narrows the spread "
-            "and finds new values at its edge; stop where the reasons stop. It is recorded, and Ctrl+Z takes it back."
+            f"Pass {number} begins: flags now refer to the values as decided so far. Each pass narrows the spread and "
+            "finds new values at its edge; stop where the reasons stop. It is recorded, and Ctrl+Z takes it back."
         )
 
     def remember(self, settings: QSettings) -> None:

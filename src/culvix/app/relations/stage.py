@@ -285,7 +285,7 @@ class RelationsStage(QWidget):
             self.hub.set_focus(x)
         self._chosen = (x, y)
         study = self.hub.study
-        requests = [(study.request(name), study.part_cache(name)) for name in (x, y)]
+        requests = [(study.workspace.request(name), study.workspace.part_cache(name)) for name in (x, y)]
 
         def work(progress: Progress) -> PairAnalysis:
             return analyse_pair(*(analyse(request, cache, progress) for request, cache in requests))

@@ -15,7 +15,8 @@ from culvix.stats.core.arrays import Floats
 from culvix.study import Change, Study
 from culvix.study.analysis.column_analysis import ColumnAnalysis, ColumnPreview, analyse, preview_column
 from culvix.study.analysis.relations import Relations, needs_first_look, rank_pairs
-from culvix.study.study import ReparsedColumns
+from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.changes import ReparsedColumns
 from culvix.tables.model.dictionary import ColumnEntry
 
 __all__ = ["Hub"]
@@ -70,7 +71,8 @@ class Hub(QObject):
         self._stripped: dict[str, ColumnAnalysis] = {}
         """The analysis that the strip of a column shows."""
         self.relations: Relations | None = None
-        self._relations_of: object = None
+        self._relations_of: WorkingSet | None = None
+        """The values that they are of."""
         self._names = [column.name for column in study.table]
         self._under_way: dict[str, object] = {}
         self._preview: ColumnPreview | None = None
@@ -105,7 +107,7 @@ class Hub(QObject):
             for name in list(self.strips):
                 if name == self.focus:
                     continue
-                known = self.study.known_analysis(name)
+                known = self.study.workspace.known_analysis(name)
                 if known is None:
                     # What is looked at comes first, and in a drag each change would begin them all anew.
                     self.want(name, urgent=False, after=_LEISURE_MS)
@@ -164,7 +166,7 @@ class Hub(QObject):
 
     def _describe_next(self) -> None:
         try:
-            said = self.study.described
+            said = self.study.dictionary
             work = self.study.rereading({name: change(said.of(name)) for name, change in self._said[0].items()})
         except CulvixError as error:
             self._described(None, error)
@@ -192,7 +194,7 @@ class Hub(QObject):
         """The analysis of the column in focus as things stand, if it has arrived."""
         if self.focus is None or not self.study.table[self.focus].is_numeric:
             return None
-        return self.study.known_analysis(self.focus)
+        return self.study.workspace.known_analysis(self.focus)
 
     @property
     def preview(self) -> ColumnPreview | None:
@@ -204,15 +206,15 @@ class Hub(QObject):
 
     def _holds(self, preview: ColumnPreview) -> bool:
         """Whether ``preview`` is of the column in focus, and of things as they stand."""
-        return preview.column.name == self.focus and preview.request.key == self.study.request(self.focus).key
+        return preview.column.name == self.focus and preview.request.key == self.study.workspace.request(self.focus).key
 
     def want(self, column: str, *, urgent: bool = True, after: int = 0) -> None:
         """See to it that ``analysed`` is told for ``column``; at once where the analysis is known.
 
         What is not urgent is begun ``after`` so many milliseconds.
         """
-        request = self.study.request(column)
-        known = self.study.known_analysis(column)
+        request = self.study.workspace.request(column)
+        known = self.study.workspace.known_analysis(column)
         if known is not None and known in self._sparklines:
             self._show_sparkline(known)
             self.analysed.emit(column)
@@ -221,7 +223,7 @@ class Hub(QObject):
         if self.jobs.running(name) and self._under_way.get(column) in ((request.key, urgent), (request.key, True)):
             return
         self._under_way[column] = (request.key, urgent)
-        cache = self.study.part_cache(column)
+        cache = self.study.workspace.part_cache(column)
 
         def work(progress: Progress) -> tuple[ColumnAnalysis, Sparkline | None]:
             return _worked_out(analyse(request, cache, progress))
@@ -246,9 +248,9 @@ class Hub(QObject):
         analysis, strip = outcome
         name = analysis.column.name
         gone = name not in self.study.table or not self.study.table[name].is_numeric
-        if gone or analysis.request.key != self.study.request(name).key:
+        if gone or analysis.request.key != self.study.workspace.request(name).key:
             return
-        self.study.keep(analysis)
+        self.study.workspace.cache.keep(analysis)
         self._sparklines[analysis] = strip
         self._show_sparkline(analysis)
         self.analysed.emit(name)
@@ -256,9 +258,8 @@ class Hub(QObject):
     def request_relations(self) -> None:
         """See to it that ``related`` is told with the ranking of pairs as things stand."""
         columns = [column for column in self.study.table.numeric if column.is_data]
-        # Cells read otherwise make another table under the same decisions.
-        stamp = self.study.log.stamp, self.study.table
-        if self._relations_of == stamp and self.relations is not None:
+        stamp = self.study.working
+        if self._relations_of is stamp and self.relations is not None:
             self.related.emit()
             return
         names = [column.name for column in columns]
@@ -271,7 +272,7 @@ class Hub(QObject):
             self.start("correlations", work, arrived, priority=5)
 
         def arrived(relations: Relations) -> None:
-            if stamp != (self.study.log.stamp, self.study.table):
+            if stamp is not self.study.working:
                 return
             self.relations, self._relations_of = relations, None if relations.at_first_look else stamp
             self.related.emit()

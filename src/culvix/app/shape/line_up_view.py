@@ -113,7 +113,7 @@ class LineUpView(QWidget):
         self.pick = Pick(focus, lineup.form, lineup.seed, lineup.n, position, lineup.position)
         self.chart.show_lineup(lineup, position)
         self.about.setText(self.pick.sentence)
-        self.hub.study.keep_pick(self.pick)
+        self.hub.study.add_pick(self.pick)
         self._tell()
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -132,7 +132,7 @@ class LineUpView(QWidget):
     def _tell(self) -> None:
         """Say what was picked in line-ups of this column so far."""
         self._veil()
-        picks = self.hub.study.picks_of(self.hub.focus or "")
+        picks = self.hub.study.workspace.picks_of(self.hub.focus or "")
         self.record.setVisible(len(picks) > 1)
         right = sum(pick.right for pick in picks)
         message = f"{plural(len(picks), 'line-up')} of this column so far, the real one picked in {count(right)}"

@@ -86,7 +86,7 @@ class NormalityPane(QWidget):
         inside.setContentsMargins(8, 6, 8, 6)
         inside.addWidget(label(verdict.sentence, wrap=True))
         self._body.addWidget(box)
-        for pick in self.hub.study.picks_of(analysis.column.name)[-2:]:
+        for pick in self.hub.study.workspace.picks_of(analysis.column.name)[-2:]:
             self._body.addWidget(label(f"Line-up: {pick.sentence}", "quiet", wrap=True))
 
     def _tests(self, analysis: ColumnAnalysis) -> None:
@@ -164,7 +164,7 @@ class NormalityPane(QWidget):
         study, own = self.hub.study, analysis.column.name
         known = {}
         for column in study.table.numeric:
-            found = study.known_analysis(column.name)
+            found = study.workspace.known_analysis(column.name)
             if found is not None and found.verdict.rejects is not None and found.verdict.result.p is not None:
                 known[column.name] = found.verdict.result.p
         if own not in known or len(known) < 2:

@@ -384,6 +384,6 @@ class ShapeStage(QWidget):
         self._review()
 
     def _tick(self) -> None:
-        done = self.hub.focus in self.hub.study.reviewed
+        done = self.hub.focus in self.hub.study.document.reviewed
         self.reviewed.setChecked(done)
         self.reviewed.setText("✓ Reviewed" if done else "Reviewed")

@@ -17,7 +17,7 @@ from culvix.errors import Cancelled, CulvixError, DecisionError
 from culvix.stats.display import plural
 from culvix.study import Study
 from culvix.study.carry_over import CarriedOver, carry_over
-from culvix.study.document.history_messages import acts_between, decided
+from culvix.study.document.history_messages import acts_between
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import Dictionary
 from culvix.tables.model.raw_table import RawTable
@@ -113,7 +113,10 @@ class Opening(Saving):
     @property
     def decisions_lost(self) -> str:
         """What would be lost with the study that is open, in words; empty where that is nothing."""
-        return "" if self.bench is None else acts_between(decided(self.bench.hub.study))
+        if self.bench is None:
+            return ""
+        history = self.bench.hub.study.history
+        return acts_between([act for act in history.acts[: history.cursor] if act.decisions])
 
     def _read(self, path: Path, options: ReadOptions, said: Dictionary | None, done: Callable[[Table], None]) -> None:
         def failed(error: Exception) -> None:
@@ -168,34 +171,38 @@ class Opening(Saving):
         if self.bench is None:
             return
         study = self.bench.hub.study
-        if study.log.active:
-            decisions = plural(len(study.log.active), "decision")
+        if study.decisions:
+            decisions = plural(len(study.decisions), "decision")
             self.complain(f"This table carries {decisions}; undo before it is read another way.")
             return
-        said = study.described if said is None else said
+        said = study.dictionary if said is None else said
 
         def failed(error: Exception) -> None:
             self._leave_arriving()
             self.refused(error)
 
-        def done(table: Table) -> None:
-            if study.log.active:
-                # They were made while the file was being read.
+        def decided_meanwhile() -> bool:
+            if study.decisions:
                 failed(DecisionError("Decisions were made meanwhile; undo them before it is read another way."))
+            return bool(study.decisions)
+
+        def done(table: Table) -> None:
+            if decided_meanwhile():
                 return
-            before, steps = study.snapshot(), study.acts[1]
+            before, steps = study.workspace, study.history.cursor
             # Derived columns of a long table take their time.
             self.jobs.start(
                 "opening", lambda _: carry_over(before, table, said, steps), carried, failed=failed, priority=20
             )
 
         def carried(found: CarriedOver) -> None:
-            self.show_study(found.study, "Intake", found.lost)
+            if not decided_meanwhile():
+                self.show_study(found.study, "Intake", found.lost)
 
         self._read(study.table.source.path, options, said, done)
 
     def _opened(self, table: Table) -> None:
-        self.show_study(Study(table))
+        self.show_study(Study.of_table(table))
 
     def show_study(self, study: Study, stage: str = "Survey", lost: tuple[str, ...] = ()) -> None:
         """Set up a workbench for ``study``, step by step, and show it in place of what was open.

@@ -48,16 +48,16 @@ class Saving(WindowBase):
         """Write the report of the study as it stands to ``path``, in the background."""
         if self.bench is None:
             return
-        study = self.bench.hub.study.snapshot()
+        workspace = self.bench.hub.study.workspace
 
         def work(progress: object) -> int:
-            text = report_html(study, self.renderer.draw, progress=progress)  # type: ignore[arg-type]
-            write_whole(path, text.encode("utf-8", errors="replace"), sources=(study.table.source.path,))
+            text = report_html(workspace, self.renderer.draw, progress=progress)  # type: ignore[arg-type]
+            write_whole(path, text.encode("utf-8", errors="replace"), sources=(workspace.table.source.path,))
             return len(text)
 
         def done(_: int) -> None:
-            decisions = plural(len(study.log.active), "decision")
-            columns = plural(len(study.table.numeric), "column")
+            decisions = plural(len(workspace.document.decisions), "decision")
+            columns = plural(len(workspace.table.numeric), "column")
             self.tell(
                 f"Report saved as {path.name}: {columns}, {decisions}.",
                 "Open it",
@@ -110,11 +110,11 @@ class Saving(WindowBase):
         """Write what ``make`` makes of the study as it stands to ``path``, in the background."""
         if self.bench is None:
             return
-        study = self.bench.hub.study.snapshot()
+        workspace = self.bench.hub.study.workspace
 
         def work(progress: Progress) -> int:
-            frame = make(study, progress=progress)
-            write_whole(path, frame_file(frame, path.suffix), sources=(study.table.source.path,))
+            frame = make(workspace, progress=progress)
+            write_whole(path, frame_file(frame, path.suffix), sources=(workspace.table.source.path,))
             return frame.height
 
         def done(rows: int) -> None:
@@ -155,7 +155,7 @@ class Saving(WindowBase):
         study = self.bench.hub.study
         source = study.table.source
         try:
-            package = write_data_package(study.table.columns, source, source.dialect, study.described)
+            package = write_data_package(study.table.columns, source, source.dialect, study.dictionary)
             write_whole(path, package, sources=(source.path,))
         except CulvixError as error:
             self.complain(error.sentence)

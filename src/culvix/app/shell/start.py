@@ -245,8 +245,8 @@ def _outliers(window: MainWindow) -> None:
     bench.hub.set_focus("length_mm")
     wait_until(lambda: window.jobs.at_rest)
     study, preview = bench.hub.study, bench.hub.preview
-    if preview is not None and not study.log.active:
-        study.initials = "mk"
+    if preview is not None and not study.decisions:
+        study.sign("mk")
         short = rows_of(between(None, 50.0), preview.flags, preview.flag_basis)
         how = {"factor": 10.0, "rule": between(None, 50.0)}
         study.decide(DecisionKind.CORRECT, "length_mm", short, cause=Cause.ENTRY, reason="entered in cm", **how)

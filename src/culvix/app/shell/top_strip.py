@@ -82,10 +82,10 @@ class TopStrip(QWidget):
         self.name.setToolTip(plain_tip(display_path(study.table.source.path)))
         self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
-        seen = len(numeric & (study.viewed | study.reviewed))
+        seen = len(numeric & {*study.document.viewed, *study.document.reviewed})
         self._write("Shape", seen, len(numeric))
-        known = [analysis for name in sorted(numeric) if (analysis := study.known_analysis(name)) is not None]
-        reviews = [study.review(analysis) for analysis in known if analysis.flags.rows.size]
+        known = [analysis for name in sorted(numeric) if (analysis := study.workspace.known_analysis(name)) is not None]
+        reviews = [study.workspace.flags_decided(analysis) for analysis in known if analysis.flags.rows.size]
         self._write("Outliers", sum(done == every for done, every in reviews), len(reviews))
 
     @property

@@ -252,11 +252,11 @@ class MainWindow(Opening):
         for action in self.actions_of_study:
             action.setEnabled(self.bench is not None)
         study = self.bench.hub.study if self.bench is not None else None
-        undoable, redoable = (study.undoable, study.redoable) if study else (None, None)
+        undoable, redoable = (study.history.undoable, study.history.redoable) if study else (None, None)
         self.undo_action.setEnabled(undoable is not None)
         self.redo_action.setEnabled(redoable is not None)
-        self.undo_action.setText(f"Undo: {undoable.sentence}" if undoable else "Undo")
-        self.redo_action.setText(f"Redo: {redoable.sentence}" if redoable else "Redo")
+        self.undo_action.setText(f"Undo: {undoable.label}" if undoable else "Undo")
+        self.redo_action.setText(f"Redo: {redoable.label}" if redoable else "Redo")
 
     # Report
 

@@ -72,7 +72,7 @@ class ComparePane(QFrame):
             numeric = [column.name for column in table.numeric if column.role in (Role.MEASURE, Role.COUNT)]
         self.names = numeric[:_MOST]
         for name in self.names:
-            if self.hub.study.known_analysis(name) is None:
+            if self.hub.study.workspace.known_analysis(name) is None:
                 self.hub.want(name, urgent=False)
         self.show()
         self._draw()
@@ -100,7 +100,7 @@ class ComparePane(QFrame):
         if over and self.hub.focus in names:
             # The column in focus lies above the others.
             names.sort(key=lambda name: name != self.hub.focus)
-        known = [analysis for name in names if (analysis := study.known_analysis(name)) is not None]
+        known = [analysis for name in names if (analysis := study.workspace.known_analysis(name)) is not None]
         axis = list(AXES)[self.axis.currentIndex()]
         strips = comparison_rows(known, axis)
         # Of the table as it is now: a column may be gone by the next step.

@@ -76,7 +76,7 @@ class SurveyMargin(LazyPane):
         for sentence in found.sentences(self.hub.study.working.rows_used):
             self._table.addWidget(label(sentence, wrap=True))
         self._table.addSpacing(4)
-        unsettled = sum(finding.key not in self.hub.study.noted for finding in found.findings)
+        unsettled = sum(finding.key not in self.hub.study.document.noted for finding in found.findings)
         state = f"{plural(unsettled, 'finding')} open" if found.findings else "none"
         self._table.addLayout(row_of(label("About the whole table", "head"), 1, label(state, "quiet")))
         for finding in found.findings:
@@ -88,7 +88,7 @@ class SurveyMargin(LazyPane):
                 self._notes.addWidget(label(note, "quiet", wrap=True))
 
     def _card(self, finding: TableFinding) -> QWidget:
-        noted = finding.key in self.hub.study.noted
+        noted = finding.key in self.hub.study.document.noted
         card, inside = panel(margins=(8, 5, 8, 5))
         card.setObjectName("settled" if noted else "mild")
         inside.addWidget(label(finding.evidence, wrap=True))

@@ -211,7 +211,7 @@ class SurveyStage(QWidget):
         self._owed = hidden(self)
         if self._owed:
             return
-        rows = [row for row in survey_rows(self.hub.study) if self._wanted(row)]
+        rows = [row for row in survey_rows(self.hub.study.workspace) if self._wanted(row)]
         self.lines.put(rows)
         every = len(self.hub.study.table.columns)
         self.shown.setText(

@@ -48,7 +48,7 @@ class ColumnFields(QWidget):
     def show_columns(self, columns: Sequence[Column], *, anew: bool) -> None:
         """Show what is said of ``columns``; unless ``anew``, a field that is being typed in is left alone."""
         self.names = tuple(column.name for column in columns)
-        said = [self.hub.study.described.of(name) for name in self.names]
+        said = [self.hub.study.dictionary.of(name) for name in self.names]
         hints = {
             "label": [column.label or column.name for column in columns],
             "unit": [column.unit or "none" for column in columns],

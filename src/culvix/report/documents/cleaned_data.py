@@ -11,9 +11,9 @@ from culvix.stats.core.arrays import Floats, Ints
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.outliers.agreement import flagged_values
 from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.decisions import Decision
 from culvix.study.document.settings import FLAG_SCALES, MEASURED, Settings
-from culvix.study.study import Study
 from culvix.tables.model.table import Column, Role
 
 __all__ = ["cleaned_frame", "flagged_frame"]
@@ -22,13 +22,13 @@ _AS_READ, _DECISION = "as read", "decision"
 _EXACT = 2.0**53
 
 
-def cleaned_frame(study: Study, progress: Progress = silent, *, trace: bool = False) -> pl.DataFrame:
+def cleaned_frame(workspace: Workspace, progress: Progress = silent, *, trace: bool = False) -> pl.DataFrame:
     """The working set, a row a row in use: its number and every column. Rows that were excluded are left out.
 
     Numbers that were decided on stand as they are now; with a ``trace`` their cells as read and the decision follow in
     columns of their own.
     """
-    working = study.working
+    working = workspace.working
     rows = np.flatnonzero(working.rows_in_use)
     found: dict[str, pl.Series] = {}
 
@@ -36,9 +36,9 @@ def cleaned_frame(study: Study, progress: Progress = silent, *, trace: bool = Fa
         free = (name, *(f"{name} ({number})" for number in range(2, 1000)))
         found[next(candidate for candidate in free if candidate not in found)] = series
 
-    put("row", pl.Series(study.table.numbers_of(rows)))
-    for position, column in enumerate(study.table):
-        progress(position / len(study.table.columns), f"writing {column.name}")
+    put("row", pl.Series(workspace.table.numbers_of(rows)))
+    for position, column in enumerate(workspace.table):
+        progress(position / len(workspace.table.columns), f"writing {column.name}")
         put(column.name, _series(column, working, rows))
         if trace and working.decides_on(column.name):
             put(f"{column.name} {_AS_READ}", column.text.gather(rows))
@@ -98,28 +98,30 @@ def _basis_and_limits(settings: Settings, preview: ColumnPreview) -> tuple[str, 
     return "as measured" if scale == MEASURED else FLAG_SCALES[scale], "; ".join(limits)
 
 
-def flagged_frame(study: Study, columns: Sequence[str] | None = None, progress: Progress = silent) -> pl.DataFrame:
+def flagged_frame(
+    workspace: Workspace, columns: Sequence[str] | None = None, progress: Progress = silent
+) -> pl.DataFrame:
     """Every flagged value of ``columns`` (by default all that can be flagged), with the methods and the decision.
 
     Raises CulvixError for a column there is none of.
     """
     roles = (Role.MEASURE, Role.COUNT, Role.ORDERED)
-    names = [c.name for c in study.table.numeric if c.role in roles] if columns is None else list(columns)
+    names = [c.name for c in workspace.table.numeric if c.role in roles] if columns is None else list(columns)
     for name in names:
-        if name not in study.table:
+        if name not in workspace.table:
             raise CulvixError(f"There is no column “{name}”.")
     looks = []
     for position, name in enumerate(names):
         progress(position / max(len(names), 1), f"flagging {name}")
-        looks.append(study.analysis(name))
-    found = flagged_values(looks, study.working).ordered()
-    label = study.table.label_column
-    of = [study.working.decision_on(found.column(line), int(row)) for line, row in enumerate(found.rows.tolist())]
+        looks.append(workspace.analysis(name))
+    found = flagged_values(looks, workspace.working).ordered()
+    label = workspace.table.label_column
+    of = [workspace.working.decision_on(found.column(line), int(row)) for line, row in enumerate(found.rows.tolist())]
     chosen = np.array(found.methods)
-    basis = {preview.column.name: _basis_and_limits(study.settings, preview) for preview in looks}
+    basis = {preview.column.name: _basis_and_limits(workspace.settings, preview) for preview in looks}
     return pl.DataFrame(
         {
-            "row": study.table.numbers_of(found.rows),
+            "row": workspace.table.numbers_of(found.rows),
             "label": [None if label is None else label.cell(row) for row in found.rows.tolist()],
             "column": [found.columns[position] for position in found.positions.tolist()],
             "group": pl.Series(found.groups.tolist(), dtype=pl.String).replace("", None),
@@ -130,7 +132,7 @@ def flagged_frame(study: Study, columns: Sequence[str] | None = None, progress: 
             "limits": [basis[found.column(line)][1] for line in range(len(found))],
             "agreement": found.agreement,
             "methods able": found.able,
-            "judged in pass": [study.pass_number] * len(found),
+            "judged in pass": [workspace.document.pass_number] * len(found),
             "decision": [decision and decision.text for decision in of],
             "cause": [decision and str(decision.cause) for decision in of],
             "reason": [decision and decision.reason for decision in of],

@@ -23,8 +23,8 @@ from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
 from culvix.study.analysis.column_analysis import ColumnAnalysis, DeferredPart
 from culvix.study.analysis.relations import MOST_COLUMNS, coefficient_name, rank_pairs, suggest_kind
+from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.settings import Settings
-from culvix.study.study import Study
 from culvix.tables.model.table import Column, Table
 
 __all__ = ["FORMAT", "profile_document"]
@@ -40,7 +40,7 @@ _MOST_ROWS = 100_000
 
 
 def profile_document(
-    study: Study,
+    workspace: Workspace,
     *,
     columns: Sequence[str] | None = None,
     missing_codes: Sequence[str] = (),
@@ -49,12 +49,12 @@ def profile_document(
     jobs: int = 1,
     progress: Progress = silent,
 ) -> Json:
-    """Profile the working set of ``study`` (the chosen ``columns``, or all) as a JSON-ready document.
+    """Profile the working set of ``workspace`` (the chosen ``columns``, or all) as a JSON-ready document.
 
     ``asked`` adds what is not given unasked. Raises CulvixError for an unknown column or a name there is no extra of.
     """
-    check_asked(study, asked)
-    table = study.table
+    check_asked(workspace, asked)
+    table = workspace.table
     chosen = list(table) if columns is None else [table[name] for name in columns]
     done = 0
 
@@ -65,9 +65,11 @@ def profile_document(
         nonlocal done
         progress(share(), f"profiling {column.name}")
         if column.is_numeric:
-            excluded = int(study.working.excluded(column.name).size)
-            document = _numeric(study.table, study.analysis(column.name), study.deferred(column.name), excluded)
-            document |= column_extras(study, column, asked, lambda _, doing: progress(share(), doing))
+            excluded = int(workspace.working.excluded(column.name).size)
+            document = _numeric(
+                workspace.table, workspace.analysis(column.name), workspace.deferred(column.name), excluded
+            )
+            document |= column_extras(workspace, column, asked, lambda _, doing: progress(share(), doing))
         else:
             document = _textual(column)
         done += 1
@@ -76,15 +78,15 @@ def profile_document(
     document: Json = {
         "format": FORMAT,
         "source": _source(table),
-        "settings": _settings(study.settings, missing_codes),
+        "settings": _settings(workspace.settings, missing_codes),
         "columns": _spread(one, chosen, jobs),
     }
     _adjust_verdicts(document["columns"])
     numeric = [column for column in chosen if column.is_numeric and (columns is not None or column.is_data)]
     if with_correlation:
-        document["correlation"] = _correlation(study, numeric, columns, asked.names, progress)
-        document["pairs"] = _pairs(study, numeric)
-    document |= table_extras(study, numeric, asked, lambda _, doing: progress(0.9, doing))
+        document["correlation"] = _correlation(workspace, numeric, columns, asked.names, progress)
+        document["pairs"] = _pairs(workspace, numeric)
+    document |= table_extras(workspace, numeric, asked, lambda _, doing: progress(0.9, doing))
     progress(1.0, "done")
     return document
 
@@ -254,7 +256,11 @@ def _qq(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json | None:
 
 
 def _correlation(
-    study: Study, columns: list[Column], chosen: Sequence[str] | None, by_name: Collection[str], progress: Progress
+    workspace: Workspace,
+    columns: list[Column],
+    chosen: Sequence[str] | None,
+    by_name: Collection[str],
+    progress: Progress,
 ) -> Json | None:
     if len(columns) > MOST_COLUMNS:
         if chosen is not None:
@@ -263,12 +269,12 @@ def _correlation(
             )
         return {"notes": {"matrices": f"{len(columns)} numeric columns; choose at most {MOST_COLUMNS} of them."}}
     names = [column.name for column in columns]
-    values = [study.working.sample(column).values for column in columns]
+    values = [workspace.working.sample(column).values for column in columns]
     documented = [key for key, kind in CORRELATION_KINDS.items() if kind.documented]
-    long = study.table.rows > _MOST_ROWS
+    long = workspace.table.rows > _MOST_ROWS
     kinds = [key for key in documented if not (long and CORRELATION_KINDS[key].slow and key not in by_name)]
     relations = rank_pairs(names, values, lambda share, doing: progress(0.8 + 0.2 * share, doing), kinds=kinds)
-    confidence = study.settings.confidence
+    confidence = workspace.settings.confidence
     found: Json = {key: _matrix(names, matrix, confidence) for key, matrix in relations.matrices.items()}
     left_out = [key for key in documented if key not in kinds]
     if left_out:
@@ -277,15 +283,15 @@ def _correlation(
     return found
 
 
-def _pairs(study: Study, columns: list[Column]) -> list[Json] | Json:
+def _pairs(workspace: Workspace, columns: list[Column]) -> list[Json] | Json:
     """What each pair's product-moment coefficient is called, and the kind to read first with its reason."""
     if len(columns) > _MOST_SUGGESTED:
         return {"notes": f"{len(columns)} numeric columns; the kind is suggested for at most {_MOST_SUGGESTED}."}
-    verdicts = {column.name: study.analysis(column.name).verdict for column in columns}
+    verdicts = {column.name: workspace.analysis(column.name).verdict for column in columns}
     found = []
     for first, second in combinations(columns, 2):
-        x, y = study.working.sample(first).values, study.working.sample(second).values
-        kind = suggest_kind(first.name, second.name, x, y, verdicts, study.settings.alpha)
+        x, y = workspace.working.sample(first).values, workspace.working.sample(second).values
+        kind = suggest_kind(first.name, second.name, x, y, verdicts, workspace.settings.alpha)
         name = coefficient_name("pearson", (first.role, second.role))
         found.append(
             {"x": first.name, "y": second.name, "pearson": name, "suggested": kind.kind, "reason": kind.reason}

@@ -33,8 +33,8 @@ from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.stats.resampling.simulation import SEED, SimulatedP
 from culvix.stats.shape.dip import dip_test
 from culvix.stats.shape.transform import TRANSFORMS, fit_box_cox, fit_yeo_johnson, judge, transform
-from culvix.study.analysis.outliers.flags import run_method, valid_range
-from culvix.study.study import Study
+from culvix.study.analysis.outliers.flags import run_method
+from culvix.study.analysis.workspace import Workspace
 from culvix.tables.model.table import Column, Role
 
 __all__ = ["COLUMN_EXTRAS", "TABLE_EXTRAS", "Asked", "check_asked", "column_extras", "table_extras"]
@@ -71,33 +71,37 @@ class Asked:
         return {"seed": self.seed} if self.repeats is None else {"seed": self.seed, "repeats": self.repeats}
 
 
-def column_extras(study: Study, column: Column, asked: Asked, progress: Progress = silent) -> Json:
+def column_extras(workspace: Workspace, column: Column, asked: Asked, progress: Progress = silent) -> Json:
     """What is asked for of one numeric column, by name. Raises whatever ``progress`` raises."""
-    sample = study.working.sample(column)
+    sample = workspace.working.sample(column)
     found = {
-        name: run(study, column, sample, asked, progress) for name, run in COLUMN_EXTRAS.items() if name in asked.names
+        name: run(workspace, column, sample, asked, progress)
+        for name, run in COLUMN_EXTRAS.items()
+        if name in asked.names
     }
     if asked.by is not None:
-        found["outliers_by_group"] = _outliers_by_group(study, column, asked.by)
+        found["outliers_by_group"] = _outliers_by_group(workspace, column, asked.by)
     return found
 
 
-def table_extras(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress = silent) -> Json:
+def table_extras(workspace: Workspace, columns: Sequence[Column], asked: Asked, progress: Progress = silent) -> Json:
     """What is asked for of all numeric ``columns`` together, by name. Raises whatever ``progress`` raises."""
-    found = {name: run(study, columns, asked, progress) for name, run in TABLE_EXTRAS.items() if name in asked.names}
+    found = {
+        name: run(workspace, columns, asked, progress) for name, run in TABLE_EXTRAS.items() if name in asked.names
+    }
     if asked.by is not None:
-        found["correlation_by_group"] = _correlation_by_group(study, columns, asked.by)
+        found["correlation_by_group"] = _correlation_by_group(workspace, columns, asked.by)
     if asked.given:
-        found["partial_correlation"] = _partial(study, columns, asked.given)
+        found["partial_correlation"] = _partial(workspace, columns, asked.given)
     return found
 
 
-def _bootstrap(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+def _bootstrap(workspace: Workspace, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
     found: Json = {}
     for key in BOOTSTRAPPED:
         progress(0.0, f"resampling {column.name}")
         result = bootstrap_interval(
-            sample, key, confidence=study.settings.confidence, **asked.repeated, progress=progress
+            sample, key, confidence=workspace.settings.confidence, **asked.repeated, progress=progress
         )
         found[key] = _bootstrapped(result)
     return found
@@ -114,16 +118,16 @@ def _bootstrapped(result: BootstrapInterval) -> Json:
     }
 
 
-def _intervals(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+def _intervals(workspace: Workspace, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
     progress(0.0, f"looking through the means of pairs of {column.name}")
-    confidence = study.settings.confidence
+    confidence = workspace.settings.confidence
     ends = hodges_lehmann_interval(sample, confidence)
     centre = {"estimate": hodges_lehmann(sample), "interval": None if ends is None else list(ends)}
     quantiles = {str(p): list(quantile_interval(sample, p / 100, confidence)) for p in PERCENTILES}
     return {"hodges_lehmann": centre, "percentiles": quantiles}
 
 
-def _unimodality(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+def _unimodality(workspace: Workspace, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
     result = dip_test(sample, **asked.repeated, progress=progress)
     found: Json = {"dip": result.dip, "p": None, "n": result.n, "note": result.note}
     return found if result.p is None else found | _simulated(result.p)
@@ -133,12 +137,12 @@ def _simulated(result: SimulatedP) -> Json:
     return {"p": result.p, "standard_error": result.standard_error, "repeats": result.repeats, "seed": result.seed}
 
 
-def _monte_carlo(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+def _monte_carlo(workspace: Workspace, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
     simulated = monte_carlo_normality(NORMALITY_TESTS, sample, **asked.repeated, progress=progress)
     return {key: _simulated(result) for key, result in simulated.items()}
 
 
-def _transformations(study: Study, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
+def _transformations(workspace: Workspace, column: Column, sample: Sample, asked: Asked, progress: Progress) -> Json:
     before = judge(sample)
     found: Json = {"none": {"skewness": before.skewness, "qq_correlation": before.qq_correlation}}
     for key, chosen in TRANSFORMS.items():
@@ -153,7 +157,7 @@ def _transformations(study: Study, column: Column, sample: Sample, asked: Asked,
     for key, fit in (("box_cox", fit_box_cox), ("yeo_johnson", fit_yeo_johnson)):
         progress(0.0, f"transforming {column.name}")
         try:
-            power = fit(sample, study.settings.confidence)
+            power = fit(sample, workspace.settings.confidence)
             found[key] = {"power": power.power, "interval": list(power.interval), "plain": power.plain, "n": power.n}
             found[key] |= {"divisor": power.divisor} | ({} if power.note is None else {"note": power.note})
         except StatisticsError as error:
@@ -161,7 +165,7 @@ def _transformations(study: Study, column: Column, sample: Sample, asked: Asked,
     return found
 
 
-_ColumnExtra = Callable[[Study, Column, Sample, Asked, Progress], Json]
+_ColumnExtra = Callable[[Workspace, Column, Sample, Asked, Progress], Json]
 
 COLUMN_EXTRAS: Mapping[str, _ColumnExtra] = MappingProxyType(
     {
@@ -175,8 +179,8 @@ COLUMN_EXTRAS: Mapping[str, _ColumnExtra] = MappingProxyType(
 """Extras of a column, by the name they are asked for and written under."""
 
 
-def _robust_correlation(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
-    values = [study.working.sample(column).values for column in columns]
+def _robust_correlation(workspace: Workspace, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
+    values = [workspace.working.sample(column).values for column in columns]
     found: Json = {"columns": [column.name for column in columns]}
     for key, kind in CORRELATION_KINDS.items():
         if not kind.documented:
@@ -187,15 +191,15 @@ def _robust_correlation(study: Study, columns: Sequence[Column], asked: Asked, p
     return found
 
 
-def _distance_correlation(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
+def _distance_correlation(workspace: Workspace, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
     def run(x: Floats, y: Floats) -> Json:
         return _coefficient(distance_correlation(x, y, **asked.repeated, progress=progress))
 
-    return {"pairs": _pairs(study, columns, run), "seed": asked.seed}
+    return {"pairs": _pairs(workspace, columns, run), "seed": asked.seed}
 
 
-def _bootstrap_correlation(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
-    confidence = study.settings.confidence
+def _bootstrap_correlation(workspace: Workspace, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
+    confidence = workspace.settings.confidence
 
     def run(x: Floats, y: Floats) -> Json:
         return {
@@ -206,31 +210,31 @@ def _bootstrap_correlation(study: Study, columns: Sequence[Column], asked: Asked
             if kind.documented
         }
 
-    return {"pairs": _pairs(study, columns, run)}
+    return {"pairs": _pairs(workspace, columns, run)}
 
 
-def _multivariate(study: Study, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
+def _multivariate(workspace: Workspace, columns: Sequence[Column], asked: Asked, progress: Progress) -> Json:
     measures = [column for column in columns if column.role is Role.MEASURE]
     found: Json = {"columns": [column.name for column in measures], "seed": asked.seed}
     try:
-        values = [study.working.sample(column).values for column in measures]
+        values = [workspace.working.sample(column).values for column in measures]
         result = row_distances(values, seed=asked.seed, progress=progress)
     except StatisticsError as error:
         return {**found, "rows": None, "note": error.sentence}
     flagged = np.isin(result.rows, result.flagged)
     return {
         **found,
-        "rows": study.table.numbers_of(result.rows).tolist(),
+        "rows": workspace.table.numbers_of(result.rows).tolist(),
         "classical": result.classical.tolist(),
         "robust": result.robust.tolist(),
         "cutoff": result.cutoff,
         "classical_cutoff": result.classical_cutoff,
-        "flagged": study.table.numbers_of(result.flagged).tolist(),
+        "flagged": workspace.table.numbers_of(result.flagged).tolist(),
         "contributions": result.contributions[flagged].tolist(),
     }
 
 
-_TableExtra = Callable[[Study, Sequence[Column], Asked, Progress], Json]
+_TableExtra = Callable[[Workspace, Sequence[Column], Asked, Progress], Json]
 
 TABLE_EXTRAS: Mapping[str, _TableExtra] = MappingProxyType(
     {
@@ -247,10 +251,10 @@ BY_NAME = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.slow)
 """Kinds of correlation whose matrix a long table has only when they are asked for."""
 
 
-def _pairs(study: Study, columns: Sequence[Column], run: Callable[[Floats, Floats], Json]) -> list[Json]:
+def _pairs(workspace: Workspace, columns: Sequence[Column], run: Callable[[Floats, Floats], Json]) -> list[Json]:
     found = []
     for first, second in combinations(columns, 2):
-        x, y = study.working.sample(first).values, study.working.sample(second).values
+        x, y = workspace.working.sample(first).values, workspace.working.sample(second).values
         found.append({"x": first.name, "y": second.name, **run(x, y)})
     return found
 
@@ -264,7 +268,7 @@ def _listed(matrix: Floats) -> list[list[float | None]]:
     return [[value if np.isfinite(value) else None for value in row] for row in matrix.tolist()]
 
 
-def check_asked(study: Study, asked: Asked) -> None:
+def check_asked(workspace: Workspace, asked: Asked) -> None:
     """Raise CulvixError for a name there is no extra of, an unknown column, or one that cannot serve."""
     known_names = (*COLUMN_EXTRAS, *TABLE_EXTRAS, *BY_NAME)
     unknown = sorted(asked.names - set(known_names))
@@ -272,34 +276,34 @@ def check_asked(study: Study, asked: Asked) -> None:
         known = ", ".join(known_names)
         raise CulvixError(f"There is nothing called {unknown[0]!r} to add; there are {known}.")
     for name in asked.given:
-        if not study.table[name].is_numeric:
+        if not workspace.table[name].is_numeric:
             raise CulvixError(
-                f"Correlations can be given numeric columns only; {name} is read as {study.table[name].role}."
+                f"Correlations can be given numeric columns only; {name} is read as {workspace.table[name].role}."
             )
     if asked.by is not None:
-        groups = study.table[asked.by].distinct
+        groups = workspace.table[asked.by].distinct
         if groups > MOST_GROUPS:
             raise CulvixError(f"{asked.by} has {groups} different values; at most {MOST_GROUPS} groups can be made.")
 
 
-def _groups(study: Study, name: str) -> list[str | None]:
+def _groups(workspace: Workspace, name: str) -> list[str | None]:
     """The group of each row; None where it is missing or the whole row is excluded."""
-    column = study.table[name]
-    used = column.present & study.working.rows_in_use
+    column = workspace.table[name]
+    used = column.present & workspace.working.rows_in_use
     return [text if kept else None for text, kept in zip(column.text, used.tolist(), strict=True)]
 
 
-def _outliers_by_group(study: Study, column: Column, by: str) -> Json:
+def _outliers_by_group(workspace: Workspace, column: Column, by: str) -> Json:
     if column.name == by:
         return {"by": by, "methods": None, "note": "A column cannot be judged within its own groups."}
-    labels = _groups(study, by)
-    bounds = valid_range(column, study.settings)
+    labels = _groups(workspace, by)
+    bounds = workspace.bounds(column.name)
     methods = {}
     for key in OUTLIER_METHODS:
-        run = partial(run_method, key, settings=study.settings, valid_range=bounds, column=column.name)
+        run = partial(run_method, key, settings=workspace.settings, valid_range=bounds, column=column.name)
         result = within_groups(column.sample, labels, run)
         methods[key] = {
-            "rows": study.table.numbers_of(result.rows).tolist(),
+            "rows": workspace.table.numbers_of(result.rows).tolist(),
             "scores": result.scores.tolist(),
             "groups": {
                 name: {"lower": found.lower, "upper": found.upper, "n": found.n, "note": found.note}
@@ -309,15 +313,15 @@ def _outliers_by_group(study: Study, column: Column, by: str) -> Json:
     return {"by": by, "methods": methods}
 
 
-def _correlation_by_group(study: Study, columns: Sequence[Column], by: str) -> Json:
-    labels = _groups(study, by)
+def _correlation_by_group(workspace: Workspace, columns: Sequence[Column], by: str) -> Json:
+    labels = _groups(workspace, by)
     kept = [column for column in columns if column.name != by]
 
     def both(x: Floats, y: Floats) -> Json:
         found = {}
         for key, kind in CORRELATION_KINDS.items():
             if kind.ranks:
-                result = correlation_by_group(x, y, labels, kind.run, alpha=study.settings.alpha)
+                result = correlation_by_group(x, y, labels, kind.run, alpha=workspace.settings.alpha)
                 found[key] = {
                     "pooled": _coefficient(result.pooled),
                     "within": _coefficient(result.within),
@@ -326,11 +330,11 @@ def _correlation_by_group(study: Study, columns: Sequence[Column], by: str) -> J
                 }
         return found
 
-    return {"by": by, "pairs": _pairs(study, kept, both)}
+    return {"by": by, "pairs": _pairs(workspace, kept, both)}
 
 
-def _partial(study: Study, columns: Sequence[Column], given: Sequence[str]) -> Json:
-    held = [study.working.sample(study.table[name]).values for name in given]
+def _partial(workspace: Workspace, columns: Sequence[Column], given: Sequence[str]) -> Json:
+    held = [workspace.working.sample(workspace.table[name]).values for name in given]
     kept = [column for column in columns if column.name not in given]
 
     def both(x: Floats, y: Floats) -> Json:
@@ -339,4 +343,4 @@ def _partial(study: Study, columns: Sequence[Column], given: Sequence[str]) -> J
             "spearman": _coefficient(partial_correlation(x, y, held, ranks=True)),
         }
 
-    return {"given": list(given), "pairs": _pairs(study, kept, both)}
+    return {"given": list(given), "pairs": _pairs(workspace, kept, both)}

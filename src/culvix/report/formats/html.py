@@ -20,10 +20,10 @@ from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.outliers.chance_flags import chance_flags, few_digits
 from culvix.study.analysis.pair_analysis import analyse_pair
 from culvix.study.analysis.relations import RANKING, coefficient_name, rank_pairs
+from culvix.study.analysis.workspace import Workspace
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
 from culvix.study.pictures.spans import test_text
-from culvix.study.study import Study
 from culvix.tables.cells.cell_rules import RULES, rule_in_force
 from culvix.tables.cells.missing_summary import missing_sentence
 from culvix.tables.checks.table_checks import check_table
@@ -41,58 +41,62 @@ _QQ_POINTS = 300
 _NOTHING = np.zeros(0, dtype=np.int64)
 
 
-def report_html(study: Study, draw: Draw, *, progress: Progress = silent) -> str:
-    """Write ``study`` up as it stands; ``draw`` turns a picture into an SVG element."""
-    numeric = list(study.table.numeric)
+def report_html(workspace: Workspace, draw: Draw, *, progress: Progress = silent) -> str:
+    """Write ``workspace`` up as it stands; ``draw`` turns a picture into an SVG element."""
+    numeric = list(workspace.table.numeric)
     sheets = []
     for position, column in enumerate(numeric):
         progress(0.85 * position / max(len(numeric), 1), f"writing up {column.name}")
-        analysis = study.analysis(column.name)
+        analysis = workspace.analysis(column.name)
         picture = ""
         if position < _MOST_PICTURES:
-            picture = draw(shape_picture(analysis, study.working, _NOTHING, qq_points=_QQ_POINTS))
-        sheets.append(_sheet(study, analysis, picture))
+            picture = draw(shape_picture(analysis, workspace.working, _NOTHING, qq_points=_QQ_POINTS))
+        sheets.append(_sheet(workspace, analysis, picture))
     progress(0.87, "writing up the relations")
-    relations = _relations(study, draw)
+    relations = _relations(workspace, draw)
     progress(0.95, "putting the report together")
     return _template().render(
-        study=study,
-        source=study.table.source,
-        table=study.table,
+        workspace=workspace,
+        source=workspace.table.source,
+        table=workspace.table,
         palette=LIGHT,
         version=VERSION,
         written=datetime.now(UTC).strftime("%Y-%m-%d %H:%M UTC"),
-        columns=[_column_row(study, column) for column in study.table],
+        columns=[_column_row(workspace, column) for column in workspace.table],
         sheets=sheets,
         pictures_left_out=max(0, len(numeric) - _MOST_PICTURES),
         relations=relations,
-        decisions=_decisions(study),
-        conventions=study.settings.stated(),
-        settled=_settled_cells(study),
-        missing=missing_sentence(study.table),
+        decisions=_decisions(workspace),
+        conventions=workspace.settings.stated(),
+        settled=_settled_cells(workspace),
+        missing=missing_sentence(workspace.table),
         methods=_methods(),
         guide=list(entries().values()),
-        unreviewed=[column.name for column in numeric if column.name not in study.reviewed],
-        unsettled=_unsettled(study, sheets),
-        given=[column.title for column in study.table if study.dictionary.of(column.name).mapping],
+        unreviewed=[column.name for column in numeric if column.name not in workspace.document.reviewed],
+        unsettled=_unsettled(workspace, sheets),
+        given=[column.title for column in workspace.table if workspace.dictionary.of(column.name).mapping],
         caution=CAUTION,
     )
 
 
-def _unsettled(study: Study, sheets: list[dict[str, Any]]) -> list[str]:
+def _unsettled(workspace: Workspace, sheets: list[dict[str, Any]]) -> list[str]:
     """Findings nobody has settled, those about the whole table first."""
-    about = [f"The table: {found.evidence}" for found in check_table(study.table) if found.key not in study.noted]
+    about = [
+        f"The table: {found.evidence}"
+        for found in check_table(workspace.table)
+        if found.key not in workspace.document.noted
+    ]
     for sheet in sheets:
         about += [f"{sheet['column'].name}: {finding.sentence}" for finding in sheet["open"]]
     return about
 
 
-def _settled_cells(study: Study) -> list[str]:
+def _settled_cells(workspace: Workspace) -> list[str]:
     """How cells that are no plain numbers were read, for each column and kind."""
     return [
         f"{column.name}: {plural(found.count, 'cell')} with a {found.kind.name}: "
         f"{RULES[rule_in_force(key, column.rules)]}."
-        for column in study.table
+        for column in workspace.table
         for key, found in column.kinds.items()
         if key in column.rules or rule_in_force(key, {}) != "unread"
     ]
@@ -110,8 +114,8 @@ def _template() -> jinja2.Template:
     return environment.get_template("report.html.j2")
 
 
-def _column_row(study: Study, column: Column) -> dict[str, str]:
-    used = study.working.sample(column).n if column.is_numeric else study.table.rows - column.missing
+def _column_row(workspace: Workspace, column: Column) -> dict[str, str]:
+    used = workspace.working.sample(column).n if column.is_numeric else workspace.table.rows - column.missing
     return {
         "name": column.name,
         "role": str(column.role),
@@ -123,9 +127,9 @@ def _column_row(study: Study, column: Column) -> dict[str, str]:
     }
 
 
-def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, Any]:
+def _sheet(workspace: Workspace, analysis: ColumnAnalysis, picture: str) -> dict[str, Any]:
     column = analysis.column
-    findings = analysis.findings(study.working)
+    findings = analysis.findings(workspace.working)
     tests = []
     if column.role not in (Role.YES_NO, Role.ORDERED):
         for key, result in analysis.normality.items():
@@ -137,15 +141,15 @@ def _sheet(study: Study, analysis: ColumnAnalysis, picture: str) -> dict[str, An
     return {
         "column": column,
         "analysis": analysis,
-        "picks": study.picks_of(column.name),
+        "picks": workspace.picks_of(column.name),
         "picture": Markup(picture),
         "numbers": _numbers(analysis),
         "notes": _notes(analysis),
         "tests": tests,
-        "outliers": [] if column.role is Role.YES_NO else _outlier_rows(study, analysis),
+        "outliers": [] if column.role is Role.YES_NO else _outlier_rows(workspace, analysis),
         "open": [finding for finding in findings if not finding.settled],
         "settled": [finding for finding in findings if finding.settled],
-        "reviewed": column.name in study.reviewed,
+        "reviewed": column.name in workspace.document.reviewed,
     }
 
 
@@ -183,13 +187,13 @@ def _notes(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
     return [(key, analysis.description.notes[key]) for key in shown if key in analysis.description.notes]
 
 
-def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str, str, str]]:
+def _outlier_rows(workspace: Workspace, analysis: ColumnAnalysis) -> list[tuple[str, str, str, str]]:
     """Every method of the table that could be applied, those whose flags count marked with a star.
 
     Beside the number flagged by one of these stands what chance gives.
     """
     style, rows = analysis.style, []
-    for key, result in study.deferred(analysis.column.name).outliers.items():
+    for key, result in workspace.deferred(analysis.column.name).outliers.items():
         counted = key in analysis.flags.results
         if not (result.applies or counted):
             continue
@@ -202,32 +206,32 @@ def _outlier_rows(study: Study, analysis: ColumnAnalysis) -> list[tuple[str, str
         for group, found in result.groups.items():
             if found.lower is not None and found.upper is not None:
                 ends = f"{style.statistic(found.lower)} to {style.statistic(found.upper)}"
-                rows.append((f"{name}, {group}", ends, _flagged(study, analysis, key, found), found.note or ""))
+                rows.append((f"{name}, {group}", ends, _flagged(workspace, analysis, key, found), found.note or ""))
         if result.groups:
             continue
         scale = result.settings.get("scale")
         name += f", on the scale {SCALE_NAMES[str(scale)]}" if scale else ""
-        rows.append((name, span, _flagged(study, analysis, key, result), result.note or ""))
+        rows.append((name, span, _flagged(workspace, analysis, key, result), result.note or ""))
     return rows
 
 
-def _flagged(study: Study, analysis: ColumnAnalysis, key: str, result: OutlierResult) -> str:
+def _flagged(workspace: Workspace, analysis: ColumnAnalysis, key: str, result: OutlierResult) -> str:
     """How many values are flagged, and how many of a normal column of this n would be by chance."""
     text = plural(int(result.rows.size), "value")
     if not result.applies or key not in analysis.flags.results:
         return text
-    by_chance = chance_flags(key, result.n, study.settings, column=analysis.column.name)
+    by_chance = chance_flags(key, result.n, workspace.settings, column=analysis.column.name)
     return text if by_chance is None else f"{text} (by chance {few_digits(by_chance)})"
 
 
-def _decisions(study: Study) -> list[dict[str, str]]:
-    named = study.table.label_column
+def _decisions(workspace: Workspace) -> list[dict[str, str]]:
+    named = workspace.table.label_column
     rows = []
-    for decision in study.log.active:
+    for decision in workspace.document.decisions:
         first = decision.rows[:12].tolist()
-        listed = [_row_text(study.table, named, row) for row in first]
+        listed = [_row_text(workspace.table, named, row) for row in first]
         more = int(decision.rows.size) - len(listed)
-        column = study.table[decision.column] if decision.column else None
+        column = workspace.table[decision.column] if decision.column else None
         rows.append(
             {
                 "column": decision.column or "whole rows",
@@ -247,10 +251,10 @@ def _row_text(table: Table, named: Column | None, row: int) -> str:
     return position if named is None else f"{position} ({named.cell(row)})"
 
 
-def _relations(study: Study, draw: Draw) -> dict[str, Any]:
-    columns = [column for column in study.table.numeric if column.is_data]
+def _relations(workspace: Workspace, draw: Draw) -> dict[str, Any]:
+    columns = [column for column in workspace.table.numeric if column.is_data]
     try:
-        ranked = rank_pairs([c.name for c in columns], [study.working.sample(c).values for c in columns])
+        ranked = rank_pairs([c.name for c in columns], [workspace.working.sample(c).values for c in columns])
     except CulvixError as error:
         return {"note": error.sentence, "pairs": [], "picture": ""}
     if not ranked.pairs:
@@ -269,13 +273,13 @@ def _relations(study: Study, draw: Draw) -> dict[str, Any]:
         "note": note if left_out else "",
         "kinds": [f"{CORRELATION_KINDS[key].name} {CORRELATION_KINDS[key].symbol}" for key in RANKING],
         "pairs": pairs,
-        **_strongest(study, best.x, best.y, draw),
+        **_strongest(workspace, best.x, best.y, draw),
     }
 
 
-def _strongest(study: Study, x: str, y: str, draw: Draw) -> dict[str, Any]:
+def _strongest(workspace: Workspace, x: str, y: str, draw: Draw) -> dict[str, Any]:
     """The strongest pair's picture, and its coefficients with and without the flagged rows."""
-    pair = analyse_pair(study.analysis(x), study.analysis(y))
+    pair = analyse_pair(workspace.analysis(x), workspace.analysis(y))
     view, rows = pair.view, pair.view.flagged
     picture = draw(pair_picture(pair, _NOTHING, most=800))
     text = [pair.suggestion.reason]

@@ -36,11 +36,11 @@ from culvix.study.analysis.outliers.flags import (
     run_method,
     run_scaled,
     run_within,
-    valid_range,
 )
 from culvix.study.analysis.result_cache import PartCache
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.settings import MEASURED, Settings
+from culvix.tables.model.dictionary import Bounds
 from culvix.tables.model.role_inference import CODES_OR_AMOUNTS
 from culvix.tables.model.table import Column, Role
 
@@ -57,7 +57,7 @@ class AnalysisRequest:
     """What one analysis depends on; ``version`` names what the decisions in ``state`` make of the column.
 
     Flags refer to the values at the beginning of this pass, those of ``flag_basis_state``: in the first, the column as
-    imported. ``within`` is the column in whose groups they are found.
+    imported. ``within`` is the column in whose groups they are found, ``valid_range`` what is declared for the column.
     """
 
     column: Column
@@ -67,6 +67,7 @@ class AnalysisRequest:
     flag_basis_state: WorkingSet | None = None
     flag_basis_version: Hashable = ()
     within: Column | None = None
+    valid_range: Bounds = (None, None)
 
     @cached_property
     def working(self) -> Sample:
@@ -84,18 +85,9 @@ class AnalysisRequest:
         chosen = self.settings
         return (
             # The column itself stands for how its cells were read.
-            *(
-                self.column.name,
-                id(self.column),
-                self.version,
-                chosen.alpha,
-                chosen.verdict_test,
-                chosen.confidence,
-                chosen.quantile_type,
-                chosen.closed,
-            ),
+            *(self.column, self.version, self.valid_range, self.flag_basis_version, self.within),
+            *(chosen.alpha, chosen.verdict_test, chosen.confidence, chosen.quantile_type, chosen.closed),
             *(chosen.decimals, chosen.trim, chosen.qq_line, chosen.qq_band),
-            *(self.flag_basis_version, id(self.within)),
             *(chosen.methods, tuple(chosen.limits.items()), chosen.of(self.column.name)),
         )
 
@@ -177,7 +169,7 @@ class _Parts:
         self.version = request.version
         self.role = request.column.role
         self.no_outliers = _no_outliers(request.column)
-        self.bounds = valid_range(request.column, request.settings)
+        self.bounds = request.valid_range
         self._cache = cache
 
     def _part(self, make: Callable[[], _Part], *depends: Hashable) -> _Part:
@@ -311,7 +303,9 @@ def analyse(request: AnalysisRequest, cache: PartCache | None = None, progress: 
         progress(0.7, f"testing {request.column.name}")
         tests = beside.submit(parts.tests)
         verdict = parts.verdict(tests, preview.flags, preview.qq)
-    questions = detect_findings(request.column, preview.flag_basis, preview.flags, preview.style, request.settings)
+    questions = detect_findings(
+        request.column, preview.flag_basis, preview.flags, preview.style, request.settings, request.valid_range
+    )
     return ColumnAnalysis(**vars(preview), normality=tests.result(), verdict=verdict, questions=questions)
 
 

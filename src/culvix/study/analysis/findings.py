@@ -16,7 +16,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.display import NumberStyle, count, per_cent, plural
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.outliers.chance_messages import chance_at_most
-from culvix.study.analysis.outliers.flags import Flags, valid_range
+from culvix.study.analysis.outliers.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.decisions import Cause, DecisionKind, factor_text
 from culvix.study.document.row_sets import together
@@ -25,6 +25,7 @@ from culvix.tables.cells.cell_kinds import FoundKind
 from culvix.tables.cells.cell_rules import RULES, rule_in_force
 from culvix.tables.checks.column_checks import suspected_codes
 from culvix.tables.model.column_questions import QUESTIONS_OF_COLUMNS, Answer
+from culvix.tables.model.dictionary import Bounds
 from culvix.tables.model.table import Column
 
 __all__ = ["FINDING_NAMES", "Finding", "Proposal", "Question", "detect_findings", "finding_name", "resolve"]
@@ -135,7 +136,7 @@ class _Case:
     sample: Sample
     flags: Flags
     style: NumberStyle
-    bounds: tuple[float | None, float | None]
+    bounds: Bounds
     settings: Settings
 
     def by_chance(self, keys: Sequence[str]) -> str:
@@ -157,14 +158,14 @@ def detect_findings(
     flags: Flags,
     style: NumberStyle,
     settings: Settings,
+    bounds: Bounds = (None, None),
 ) -> tuple[Question, ...]:
     """All questions about a column, the grave ones first; each row is asked about once.
 
-    ``flags`` are of ``flag_basis``, by the methods and limits of ``settings``, which may declare a range for the
-    column.
+    ``flags`` are of ``flag_basis``, by the methods and limits of ``settings``; ``bounds`` are declared for the column.
     """
     asked_first = _about_role(column)
-    case = _Case(column, flag_basis, flags, style, valid_range(column, settings), settings)
+    case = _Case(column, flag_basis, flags, style, bounds, settings)
     if not column.is_data:
         # What there is to ask was asked about the column it follows.
         return tuple(_out_of_range(case, NO_ROWS))

@@ -35,7 +35,7 @@ def rescale(analysis: ColumnAnalysis, key: str, progress: Progress = silent) -> 
     scale, fit = fitted_scale(analysis.sample, key)
     derivation = Derivation(column.name, scale)
     made = derive(name_of(table, derivation), column, derivation, ColumnEntry(role=Role.MEASURE))
-    table = table.with_derived(made)
+    table = table.with_columns((*table, made), table.key, table.source.provenance)
     working = WorkingSet.of(table, request.state.decisions)
     basis = None if pass_begins is None else WorkingSet.of(table, pass_begins.decisions)
     after = analyse(AnalysisRequest(made, working, request.settings, (), basis), None, progress)

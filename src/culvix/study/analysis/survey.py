@@ -11,7 +11,7 @@ from culvix.stats.describe.description import Description
 from culvix.stats.display import DASH, count, number, per_cent, signed
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import finding_name
-from culvix.study.study import Study
+from culvix.study.analysis.workspace import Workspace
 from culvix.tables.checks.table_checks import TableFinding, check_table
 from culvix.tables.model.table import Column, Role, Table
 
@@ -181,14 +181,16 @@ DEFAULT_FIELDS = (
 )
 
 
-def survey_rows(study: Study) -> list[SurveyRow]:
+def survey_rows(workspace: Workspace) -> list[SurveyRow]:
     """A line for each column, with what has been worked out so far."""
     rows = []
-    for column in study.table:
-        analysis = study.known_analysis(column.name) if column.is_numeric else None
-        found = analysis.findings(study.working) if analysis else ()
+    for column in workspace.table:
+        analysis = workspace.known_analysis(column.name) if column.is_numeric else None
+        found = analysis.findings(workspace.working) if analysis else ()
         unsettled = tuple(finding_name(finding.kind) for finding in found if not finding.settled)
-        rows.append(SurveyRow(column, analysis, unsettled, column.name in study.reviewed, column.known_distinct))
+        rows.append(
+            SurveyRow(column, analysis, unsettled, column.name in workspace.document.reviewed, column.known_distinct)
+        )
     return rows
 
 

@@ -1,131 +1,89 @@
-"""What the analyst did, act by act, with a cursor that undo and redo move."""
+"""The history: the document after every act, with a label each, and a cursor that undo and redo move."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from culvix.errors import DecisionError
-from culvix.stats.display import plural
+from culvix.study.document.act_labels import act_label
 from culvix.study.document.decisions import Decision
-from culvix.study.document.settings import Settings
-from culvix.tables.model.dictionary import Dictionary
-from culvix.tables.model.table import Table
+from culvix.study.document.document import OUTSIDE_UNDO, Document, changed_sections
 
-__all__ = ["Act", "ColumnEdit", "Decided", "Described", "History", "NewPass", "SettingsChange"]
+__all__ = ["Act", "History"]
 
 
 @dataclass(frozen=True, eq=False)
-class Decided:
-    """The act of deciding: the same decision for cells of one column or of several, undone as it was made."""
+class Act:
+    """One step of the history: its ``label``, and the document before and after it."""
 
-    decisions: tuple[Decision, ...]
+    label: str
+    before: Document
+    after: Document
 
     @property
-    def sentence(self) -> str:
-        """The act in words."""
-        first, *others = self.decisions
-        if not others:
-            return first.sentence
-        values = sum(int(decision.rows.size) for decision in self.decisions)
-        return f"{first.text}: {plural(values, 'value')} in {plural(len(self.decisions), 'column')}"
-
-
-Described = tuple[Table, Dictionary, Settings]
-"""A table under what is said of it; a valid range said of a column takes the place of one declared in the settings."""
+    def decisions(self) -> tuple[Decision, ...]:
+        """The decisions it made; none where it was another kind of act."""
+        return self.after.decisions[len(self.before.decisions) :]
 
 
 @dataclass(frozen=True, eq=False)
-class ColumnEdit:
-    """The act of saying something of ``columns``, or of the table where there are none, with what held before."""
+class History:
+    """``documents`` one more than ``labels``; those beyond ``cursor`` were undone and can be put back.
 
-    columns: tuple[str, ...]
-    before: Described
-    after: Described
-    text: str = "describe"
+    ``gesture`` is the movement of the hand that the latest act belongs to; its next step goes on with that act.
+    """
 
-    @property
-    def sentence(self) -> str:
-        """The act in words."""
-        names = self.columns
-        return f"{self.text} {plural(len(names), 'column') if len(names) > 1 else (*names, 'the table')[0]}"
-
-
-@dataclass(frozen=True, eq=False)
-class SettingsChange:
-    """The act of choosing other settings; the steps of one ``gesture`` of the hand are one act."""
-
-    before: Settings
-    after: Settings
+    documents: tuple[Document, ...]
+    labels: tuple[str, ...] = ()
+    cursor: int = 0
     gesture: object = None
 
     @property
-    def sentence(self) -> str:
-        """The act in words."""
-        return f"change {self.after.changed_from(self.before)}"
-
-
-@dataclass(frozen=True)
-class NewPass:
-    """The act of beginning pass ``number``: from now on flags refer to what the first ``decisions`` in force left."""
-
-    number: int
-    decisions: int
-
-    @property
-    def sentence(self) -> str:
-        """The act in words."""
-        return f"begin pass {self.number}"
-
-
-Act = Decided | ColumnEdit | SettingsChange | NewPass
-
-
-class History:
-    """All acts in order; those beyond the cursor were undone."""
-
-    def __init__(self) -> None:
-        self._acts: list[Act] = []
-        self._done = 0
-
-    def add(self, act: Act) -> None:
-        """Put ``act`` at the cursor; what was undone before is gone."""
-        self._acts = [*self._acts[: self._done], act]
-        self._done = len(self._acts)
-
-    def replace_last(self, act: Act) -> None:
-        """Put ``act`` in the place of the latest one, which it goes on with."""
-        self._acts[self._done - 1] = act
+    def current(self) -> Document:
+        return self.documents[self.cursor]
 
     @property
     def acts(self) -> tuple[Act, ...]:
         """All acts that were done, and those after them that were undone and can be done again."""
-        return tuple(self._acts)
+        return tuple(map(self._act, range(len(self.labels))))
 
-    @property
-    def done(self) -> int:
-        """How many of `acts` are in force."""
-        return self._done
+    def _act(self, position: int) -> Act:
+        return Act(self.labels[position], *self.documents[position : position + 2])
 
     @property
     def undoable(self) -> Act | None:
         """The latest act, None where there is none."""
-        return self._acts[self._done - 1] if self._done else None
+        return self._act(self.cursor - 1) if self.cursor else None
 
     @property
     def redoable(self) -> Act | None:
         """The act undone last, None where there is none."""
-        return self._acts[self._done] if self._done < len(self._acts) else None
+        return self._act(self.cursor) if self.cursor < len(self.labels) else None
 
-    def back(self) -> Act:
-        """Move the cursor before the latest act, which is returned. Raises DecisionError where there is none."""
-        act = self.undoable
-        if act is None:
-            raise DecisionError("There is nothing to undo.")
-        self._done -= 1
-        return act
+    def with_act(self, document: Document, gesture: object = None) -> "History":
+        """The history with one act more, which led to ``document``; what was undone before is gone.
 
-    def forth(self) -> Act:
-        """Move the cursor past the act undone last, which is returned. Raises DecisionError where there is none."""
-        act = self.redoable
-        if act is None:
-            raise DecisionError("There is nothing to redo.")
-        self._done += 1
-        return act
+        An act of the same ``gesture`` as the latest takes its place, and goes where nothing is left of it.
+        """
+        last = self.cursor == len(self.labels)
+        merges = gesture is not None and gesture is self.gesture and last and self.cursor > 0
+        at = self.cursor - 1 if merges else self.cursor
+        before = self.documents[at]
+        if merges and not changed_sections(before, document) - set(OUTSIDE_UNDO):
+            return History((*self.documents[:at], document), self.labels[:at], at, gesture)
+        label = act_label(before, document)
+        return History((*self.documents[: at + 1], document), (*self.labels[:at], label), at + 1, gesture)
+
+    def with_current(self, document: Document) -> "History":
+        """The history with ``document`` where the cursor is: for sections outside undo, whose changes are no acts."""
+        documents = (*self.documents[: self.cursor], document, *self.documents[self.cursor + 1 :])
+        return replace(self, documents=documents)
+
+    def moved_to(self, cursor: int) -> "History":
+        """The history with the cursor after so many acts; sections outside undo stay as they are now.
+
+        Raises DecisionError where there are not so many acts.
+        """
+        if not 0 <= cursor <= len(self.labels):
+            raise DecisionError(f"There are {len(self.labels)} acts to go to.")
+        staying = {name: getattr(self.current, name) for name in OUTSIDE_UNDO}
+        moved = History(self.documents, self.labels, cursor)
+        return moved.with_current(replace(moved.current, **staying))

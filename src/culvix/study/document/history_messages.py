@@ -4,19 +4,18 @@ from collections.abc import Sequence
 
 from culvix.stats.display import as_typed, count, plural
 from culvix.study.document.decisions import Cause, Decision, DecisionKind
-from culvix.study.document.history import Act, Decided
-from culvix.study.study import Study
+from culvix.study.document.history import Act
 from culvix.tables.model.table import Table
 
-__all__ = ["act_text", "acts_between", "decided"]
+__all__ = ["act_text", "acts_between"]
 
 
 def act_text(table: Table, act: Act) -> str:
     """``act`` in one line; decisions carry their cause and reason."""
-    if not isinstance(act, Decided):
-        return act.sentence
+    if not act.decisions:
+        return act.label
     first = act.decisions[0]
-    what = _single(table, first) if len(act.decisions) == 1 and first.rows.size == 1 else act.sentence
+    what = _single(table, first) if len(act.decisions) == 1 and first.rows.size == 1 else act.label
     why = [str(first.cause)] if first.cause is not Cause.UNKNOWN else []
     why += [f"“{first.reason}”"] if first.reason else []
     return f"{what}{': ' if why else ''}{', '.join(why)}"
@@ -46,14 +45,8 @@ def _corrected(table: Table, decision: Decision, row: int) -> str:
 
 def acts_between(acts: Sequence[Act]) -> str:
     """How many decisions and other acts there are: "3 decisions and 1 setting"."""
-    decisions = sum(isinstance(act, Decided) for act in acts)
+    decisions = sum(bool(act.decisions) for act in acts)
     others = len(acts) - decisions
     parts = [plural(decisions, "decision")] if decisions else []
     parts += [plural(others, "other act")] if others else []
     return " and ".join(parts)
-
-
-def decided(study: Study) -> list[Act]:
-    """The acts of deciding that are in force."""
-    acts, done = study.acts
-    return [act for act in acts[:done] if isinstance(act, Decided)]

@@ -7,6 +7,7 @@ from types import MappingProxyType
 import numpy as np
 
 from culvix.caching import cached_property
+from culvix.errors import DecisionError
 from culvix.stats.core.arrays import Ints
 from culvix.study.document.row_sets import as_rows, together
 from culvix.tables.model.table import Column, Table
@@ -57,6 +58,15 @@ class Selection:
     def in_column(self, column: str) -> Ints:
         """The rows that light up beside ``column``: those of its own cells, else every one."""
         return self.cells.get(column, self.rows)
+
+    def check(self, table: Table) -> None:
+        """Raise DecisionError where it names rows or columns that ``table`` has not."""
+        for chosen in (*self.cells.values(), self.whole_rows):
+            if chosen.size and not (chosen[0] >= 0 and chosen[-1] < table.rows):
+                raise DecisionError(f"There are {table.rows} rows; one beyond them cannot be selected.")
+        unknown = [column for column in self.columns if column not in table]
+        if unknown:
+            raise DecisionError(f"There is no column {unknown[0]}; nothing in it can be selected.")
 
     def within(self, table: Table) -> "Selection":
         """What is left of it in ``table``: cells of columns that are gone are selected no more."""

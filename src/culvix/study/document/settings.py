@@ -60,7 +60,6 @@ _COLUMN_WORDS = {
     "bandwidth_rule": "the rule for the bandwidth",
     "bandwidth": "the bandwidth",
     "axis": "the axis",
-    "valid_range": "the valid range",
     "flag_within": "the groups of flags",
     "flag_scale": "the scale of flags",
     "limits": "own limits",
@@ -78,23 +77,15 @@ def _text(value: object) -> str:
             return ", ".join(f"{OUTLIER_METHODS[key].short} {low:g} and {high:g}" for key, low, high in value)
         if not value:
             return "none"
-        if any(isinstance(each, str) for each in value):
-            return plural(len(value), "method")
-        return " to ".join("open" if end is None else _text(end) for end in value)
+        return plural(len(value), "method")
     if isinstance(value, float):
         return f"{value:.6g}".replace("-", "−")
     return str(value).replace("_", " ")
 
 
-def _value(settings: object, key: str) -> object:
-    """One setting; a valid range left to the dictionary says so."""
-    value = getattr(settings, key)
-    return "as in the dictionary" if key == "valid_range" and value is None else value
-
-
 def _changes(text: Mapping[str, str], before: object, after: object, whose: str = "") -> list[str]:
     """Each field named in ``text`` that differs, ``whose`` it is, with what it was and what it is."""
-    pairs = [(name, *(_value(each, key) for each in (before, after))) for key, name in text.items()]
+    pairs = [(name, getattr(before, key), getattr(after, key)) for key, name in text.items()]
     return [f"{name}{whose} {_text(old)} → {_text(new)}" for name, old, new in pairs if old != new]
 
 
@@ -133,10 +124,8 @@ class ColumnSettings:
 
     ``bin_width`` or ``bin_count`` overrides the rule; ``bin_start`` and ``bin_end`` are where the first bin begins and
     the last one ends. ``bandwidth`` overrides ``bandwidth_rule``. ``axis`` is ``"measured"`` or a transformation under
-    which the lanes are shown, too. ``valid_range`` is declared by the analyst at a picture or a method, None leaves it
-    to the dictionary. Flags are found within the groups of the
-    column ``flag_within``, where one is named, and on the scale ``flag_scale``; ``limits`` holds the limits of methods
-    that are this column's own, below and above.
+    which the lanes are shown, too. Flags are found within the groups of the column ``flag_within``, where one is named,
+    and on the scale ``flag_scale``; ``limits`` holds the limits of methods that are this column's own, below and above.
     """
 
     bin_rule: str = "freedman_diaconis"
@@ -148,7 +137,6 @@ class ColumnSettings:
     bandwidth_rule: str = "isj"
     bandwidth: float | None = None
     axis: str = "measured"
-    valid_range: tuple[float | None, float | None] | None = None
     flag_within: str | None = None
     flag_scale: str = "measured"
     limits: tuple[tuple[str, float, float], ...] = ()
@@ -261,14 +249,6 @@ class Settings:
         """The same settings with other methods chosen, in the order of the table."""
         chosen = set(methods)
         return replace(self, methods=tuple(key for key in OUTLIER_METHODS if key in chosen))
-
-    def without_ranges(self, columns: Iterable[str]) -> "Settings":
-        """The same settings with no valid range of ``columns``, which leaves it to the dictionary."""
-        found = self
-        for name in columns:
-            if self.of(name).valid_range is not None:
-                found = found.with_column(name, replace(self.of(name), valid_range=None))
-        return found
 
     def with_column(self, column: str, chosen: ColumnSettings) -> "Settings":
         """The same settings with another picture of ``column``."""

@@ -10,7 +10,6 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.describe.description import Description, describe
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.grouping import Grouping
-from culvix.study.analysis.outliers.flags import valid_range
 from culvix.study.pictures.group_forms import GroupForm
 
 __all__ = ["FEW", "Group", "Split", "split"]
@@ -75,7 +74,7 @@ def split(
     order = used[np.argsort(groups.codes[used], kind="stable")]
     ends = np.searchsorted(groups.codes[order], np.arange(len(groups.names) + 1))
     settings = analysis.request.settings
-    shape = GroupForm(form, bars, settings.of(analysis.column.name), valid_range(analysis.column, settings))
+    shape = GroupForm(form, bars, settings.of(analysis.column.name), analysis.request.valid_range)
     found = []
     for position, name in enumerate(groups.names):
         progress(position / len(groups.names), f"splitting by {groups.by}")

@@ -76,7 +76,6 @@ def make_column(
         unit=unit,
         label=label,
         kinds=_with_tokens(shown, tokens),
-        valid_range=entry.valid_range,
         order=entry.order,
         rules=entry.rules,
         table_codes=tuple(missing_codes),

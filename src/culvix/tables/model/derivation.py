@@ -1,6 +1,6 @@
 """Columns worked out from another one by a transformation. They follow their source wherever it changes."""
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 import polars as pl
@@ -14,16 +14,32 @@ from culvix.tables.model.cell_texts import CellTexts, RawColumn
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Column, Role, Table
 
-__all__ = ["Derivation", "NumberTexts", "derive", "derived_sample", "followers", "name_of"]
+__all__ = ["Derivation", "NumberTexts", "RowCounts", "derive", "derived_sample", "name_of", "relabelled"]
+
+
+@dataclass(frozen=True, eq=False)
+class RowCounts:
+    """Counts found once, that stay as they were: ``counts`` in ``rows`` (from 0), none in ``missing``, 0 elsewhere."""
+
+    rows: Ints
+    counts: Ints
+    missing: Ints
+
+    def values(self, rows: int) -> Floats:
+        """The counts of all ``rows`` of a table, NaN where there is none."""
+        values = np.zeros(rows)
+        values[self.rows] = self.counts
+        values[self.missing] = np.nan
+        return values
 
 
 @dataclass(frozen=True)
 class Derivation:
-    """From which column, and on which scale; or ``kept``, numbers about it that stay as they were found."""
+    """From which column, and on which scale; or ``counts`` about its values, as they were found."""
 
     source: str
     scale: Scale | None
-    kept: Floats | None = field(default=None, compare=False)
+    counts: RowCounts | None = None
 
     def obstacle(self, sample: Sample) -> str | None:
         """Why no value at all follows from those of the source, in a sentence, or None."""
@@ -45,7 +61,8 @@ class Derivation:
     def of(self, sample: Sample, *, lenient: bool = False) -> Floats:
         """The values that follow from those of the source. Raises StatisticsError as `on_that_scale`."""
         if self.scale is None:
-            return np.full(sample.values.shape, np.nan) if self.kept is None else self.kept
+            size = int(sample.values.size)
+            return np.full(size, np.nan) if self.counts is None else self.counts.values(size)
         return on_that_scale(sample, self.scale, lenient=lenient)
 
 
@@ -109,7 +126,6 @@ def derive(name: str, source: Column, derivation: Derivation, entry: ColumnEntry
         values=values,
         unit=entry.unit,
         label=entry.label or derivation.label,
-        valid_range=entry.valid_range,
         derivation=derivation,
         taken_as_data=entry.role is not None,
     )
@@ -120,20 +136,9 @@ def derived_sample(source: Sample, derivation: Derivation) -> Sample:
     return Sample(derivation.of(source, lenient=True))
 
 
-def followers(table: Table, reparsed: dict[str, Column], entry_of: dict[str, ColumnEntry]) -> dict[str, Column]:
-    """The ``reparsed`` columns of ``table`` and every column that follows them, directly or through others."""
-    found = dict(reparsed)
-    for column in table:
-        derivation = column.derivation
-        if derivation is not None and derivation.source in found and column.name not in reparsed:
-            said = entry_of.get(column.name, ColumnEntry())
-            found[column.name] = derive(column.name, found[derivation.source], derivation, said, lenient=True)
-    return found
-
-
 def relabelled(column: Column, entry: ColumnEntry) -> Column:
     """A derived ``column`` under other words; its numbers stay."""
     assert column.derivation is not None
-    said = {"unit": entry.unit, "label": entry.label or column.derivation.label, "valid_range": entry.valid_range}
+    said = {"unit": entry.unit, "label": entry.label or column.derivation.label}
     role = entry.role or (Role.COUNT if column.derivation.scale is None else Role.MEASURE)
     return replace(column, role=role, taken_as_data=entry.role is not None, **said)  # type: ignore[arg-type]

@@ -22,7 +22,7 @@ from culvix.tables.model.table import Column, Role, Source
 from culvix.tables.reading.sources import checked_file
 from culvix.tables.text.dialect import Dialect
 
-__all__ = ["ColumnEntry", "Dictionary", "load_data_package", "read_data_package", "write_data_package"]
+__all__ = ["Bounds", "ColumnEntry", "Dictionary", "load_data_package", "read_data_package", "write_data_package"]
 
 Bounds = tuple[float | None, float | None]
 
@@ -65,6 +65,11 @@ class ColumnEntry:
             raise ReadError("The ends of a valid range are finite numbers.")
         if low is not None and high is not None and not low < high:
             raise ReadError(f"A valid range begins below its end; {low:g} is not below {high:g}.")
+
+    @property
+    def without_range(self) -> "ColumnEntry":
+        """What the cells of the column are read by: the same entry without its valid range."""
+        return self if self.valid_range == (None, None) else replace(self, valid_range=(None, None))
 
     def with_rule(self, kind: str, rule: str) -> "ColumnEntry":
         """The same entry with another rule for cells of ``kind``."""

@@ -71,7 +71,6 @@ class Column:
     kinds: Mapping[str, FoundKind] = field(default_factory=dict)
     """Cells that are no plain numbers in the file's own dialect, by kind, settled or not."""
 
-    valid_range: tuple[float | None, float | None] = (None, None)
     order: tuple[str, ...] = ()
     rules: Mapping[str, str] = field(default_factory=dict)
     """How kinds of cells were settled."""
@@ -251,17 +250,13 @@ class Table:
         if self.text is not None:
             self.text.remember(rows[: max(_REMEMBERED_CELLS // len(self.columns), 1)])
 
-    def with_columns(self, reparsed: Iterable[Column], key: tuple[str, ...], provenance: str) -> "Table":
-        """The same table with other columns in the places of theirs, and what is said of it as a whole."""
-        new = {column.name: column for column in reparsed}
-        columns = tuple(new.get(column.name, column) for column in self.columns)
-        return replace(self, columns=columns, key=key, source=replace(self.source, provenance=provenance))
-
-    def with_derived(self, column: Column) -> "Table":
-        """The same table with one column more, right after the one it is derived from."""
-        source = column.derivation.source if column.derivation is not None else self.columns[-1].name
-        at = [c.name for c in self.columns].index(source) + 1
-        return replace(self, columns=(*self.columns[:at], column, *self.columns[at:]))
+    def with_columns(self, columns: Iterable[Column], key: tuple[str, ...], provenance: str) -> "Table":
+        """The same table with other ``columns``, and what is said of it as a whole; itself where all are the same."""
+        new = tuple(columns)
+        same = len(new) == len(self.columns) and all(a is b for a, b in zip(new, self.columns, strict=True))
+        if same and (key, provenance) == (self.key, self.source.provenance):
+            return self
+        return replace(self, columns=new, key=key, source=replace(self.source, provenance=provenance))
 
     @property
     def as_read(self) -> "Table":

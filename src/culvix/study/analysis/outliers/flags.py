@@ -17,7 +17,6 @@ from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.grouping import Grouping
 from culvix.study.document.row_sets import together
 from culvix.study.document.settings import Settings
-from culvix.tables.model.table import Column
 
 __all__ = [
     "Flags",
@@ -27,7 +26,6 @@ __all__ = [
     "run_method",
     "run_scaled",
     "run_within",
-    "valid_range",
 ]
 
 
@@ -85,12 +83,6 @@ class Flags:
             return np.zeros(rows.shape, dtype=np.int64)
         position = np.minimum(np.searchsorted(self.rows, rows), self.rows.size - 1)
         return np.where(self.rows[position] == rows, self.agreement[position], 0)
-
-
-def valid_range(column: Column, settings: Settings) -> tuple[float | None, float | None]:
-    """The bounds declared for ``column``: in the study's settings, or else in its dictionary."""
-    chosen = settings.of(column.name).valid_range
-    return column.valid_range if chosen is None else chosen
 
 
 def methods_in_force(settings: Settings, bounds: tuple[float | None, float | None]) -> tuple[str, ...]:

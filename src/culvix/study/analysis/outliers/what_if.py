@@ -11,7 +11,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.analysis.outliers.flags import methods_in_force, run_method, valid_range
+from culvix.study.analysis.outliers.flags import methods_in_force, run_method
 from culvix.study.analysis.outliers.impact import Figures, figures_of
 from culvix.study.document.settings import MEASURED
 
@@ -81,7 +81,7 @@ def what_if(preview: ColumnPreview, row: int, value: float) -> WhatIf:
     chosen = settings.of(column.name)
     plain = chosen.flag_within is None and chosen.flag_scale == MEASURED
     flag_basis = now if preview.flag_basis is preview.sample else moved(preview.flag_basis, row, value)
-    bounds = valid_range(column, settings)
+    bounds = preview.request.valid_range
     in_force = methods_in_force(settings, bounds)
     keys = [key for key in in_force if not OUTLIER_METHODS[key].deferred] if plain else []
     test = settings.verdict_test_at(preview.sample.n).key

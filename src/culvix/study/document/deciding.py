@@ -1,0 +1,60 @@
+"""Making decisions: the same one for cells of one column or of several, checked against the table."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+from datetime import UTC, datetime
+
+import numpy as np
+
+from culvix.errors import DecisionError
+from culvix.stats.core.arrays import Ints
+from culvix.study.document.decision_checks import check_correction, check_rows
+from culvix.study.document.decisions import Cause, Decision, DecisionKind
+from culvix.study.document.document import Document
+from culvix.study.document.row_sets import as_rows, together
+from culvix.tables.model.table import Table
+
+__all__ = ["with_decisions", "with_next_pass"]
+
+
+def with_decisions(
+    document: Document,
+    table: Table,
+    kind: DecisionKind,
+    cells: Mapping[str, Iterable[int] | Ints],
+    *,
+    cause: Cause = Cause.UNKNOWN,
+    reason: str = "",
+    **details: object,
+) -> Document:
+    """``document`` with the same decision on ``cells`` (rows from 0 by column) of ``table``.
+
+    A row is excluded once, for the first of its cells. Whole rows have the empty name for their column. ``details`` is
+    what a `Decision` has besides: ``value``, ``factor`` or ``swapped`` of a correction, and ``rule``. Raises
+    DecisionError for an unknown row, a value that is not there, or a correction that is no finite number.
+    """
+    details = {"by": document.initials, "pass_number": document.pass_number, **details}
+    now, made, taken = datetime.now(UTC), [], together()
+    for name, given in cells.items():
+        target, rows = table[name] if name else None, as_rows(given)
+        if kind is DecisionKind.EXCLUDE_ROW:
+            rows = np.setdiff1d(rows, taken, assume_unique=True)
+            taken = together(taken, rows)
+            if not rows.size and taken.size:
+                continue
+        check_rows(table, target, kind, rows)
+        column = "" if target is None else target.name
+        decision = Decision(kind, column, rows, cause, reason.strip(), now, **details)  # type: ignore[arg-type]
+        check_correction(table, decision)
+        made.append(decision)
+    if not made:
+        raise DecisionError("Nothing is selected; select a value first.")
+    return replace(document, decisions=(*document.decisions, *made))
+
+
+def with_next_pass(document: Document) -> Document:
+    """``document`` with another pass begun. Raises DecisionError where this pass decided nothing."""
+    decided = len(document.decisions)
+    if decided == (document.passes or (0,))[-1]:
+        raise DecisionError("Nothing was decided in this pass; another one would flag the same values.")
+    return replace(document, passes=(*document.passes, decided))

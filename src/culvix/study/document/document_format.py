@@ -1,0 +1,78 @@
+"""Documents as JSON, in one place: written, read, and described by a JSON Schema made from their types."""
+
+from collections.abc import Mapping
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from culvix.errors import CulvixError, ReadError
+from culvix.study.document.document import VERSION, Document
+
+__all__ = ["decode_document", "document_schema", "encode_document"]
+
+_MOST_SHOWN = 200
+_ROWS = {"type": "array", "items": {"type": "integer", "minimum": 0}}
+
+
+class _Versioned(msgspec.Struct):
+    """What is asked of a file before the rest is read."""
+
+    version: int
+
+
+def encode_document(document: Document) -> bytes:
+    """``document`` as JSON (UTF-8). Equal documents give equal bytes.
+
+    What was encoded is read back before it is returned: nothing is ever written that cannot be read.
+    """
+    # Reading gives each number the type of its field; a whole limit is written as "3.0" however it was typed.
+    return _encoded(decode_document(_encoded(document)))
+
+
+def decode_document(data: bytes) -> Document:
+    """The document in ``data``. Raises ReadError with what is wrong with it, and for one of a newer version."""
+    try:
+        version = msgspec.json.decode(data, type=_Versioned).version
+        if version > VERSION:
+            raise ReadError(f"This document is of version {version}; this program reads version {VERSION} and before.")
+        return msgspec.json.decode(data, type=Document, dec_hook=_decoded)
+    except ReadError:
+        raise
+    except (msgspec.DecodeError, CulvixError, UnicodeDecodeError, OverflowError) as error:
+        raise ReadError(f"This is no document that can be read: {str(error)[:_MOST_SHOWN]}.") from error
+    except RecursionError as error:
+        raise ReadError("This is no document that can be read: it is nested too deeply.") from error
+
+
+def document_schema() -> dict[str, Any]:
+    """The JSON Schema of documents."""
+    schema = msgspec.json.schema(Document, schema_hook=_schema_of)
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Culvix document", **schema}
+
+
+def _encoded(document: Document) -> bytes:
+    return msgspec.json.encode(document, enc_hook=_plain)
+
+
+def _plain(value: object) -> object:
+    """A value in the types that JSON has."""
+    if isinstance(value, np.ndarray):
+        return value.tolist()
+    if isinstance(value, np.generic):
+        return value.item()
+    if isinstance(value, Mapping):
+        return dict(value)
+    raise NotImplementedError(f"{type(value).__name__} has no place in a document.")
+
+
+def _decoded(kind: type, value: object) -> object:
+    """Rows and counts; they are the only types that are not plain in Python, too."""
+    whole = isinstance(value, list) and all(isinstance(each, int) and not isinstance(each, bool) for each in value)
+    if not whole or any(not 0 <= each < 1 << 62 for each in value):  # type: ignore[attr-defined]
+        raise ValueError("rows and counts are whole numbers from 0 up")
+    return np.array(value, dtype=np.int64)
+
+
+def _schema_of(kind: type) -> dict[str, Any]:
+    return dict(_ROWS)

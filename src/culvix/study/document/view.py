@@ -1,0 +1,24 @@
+"""What the analyst is looking at: choices that change no number, and are no acts to be undone."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
+
+__all__ = ["View"]
+
+
+@dataclass(frozen=True)
+class View:
+    """Columns and places chosen to be looked at; None or empty where the choice is left to the program.
+
+    ``group_by`` makes the groups of lanes, ``pair`` stands in the scatter, ``distance_columns`` are taken together for
+    distances and ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which
+    each column is read, ``pinned_probes`` a second one to read what lies between.
+    """
+
+    group_by: str | None = None
+    pair: tuple[str, str] | None = None
+    distance_columns: tuple[str, ...] = ()
+    compared_columns: tuple[str, ...] = ()
+    probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
+    pinned_probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
