@@ -23,7 +23,7 @@ from culvix.report.formats.html import report_html
 from culvix.report.formats.survey_files import harmless, survey_file
 from culvix.stats.describe.description import Description
 from culvix.study import DecisionKind, Study
-from culvix.study.analysis.survey import SURVEY_FIELDS, as_html, as_text, quality, survey_rows
+from culvix.study.analysis.survey import as_html, as_text, quality, survey_fields, survey_rows
 from culvix.tables import Role, read_table
 
 
@@ -168,7 +168,7 @@ def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: 
 
 
 def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, demo_path: Path) -> None:
-    bench_of(window).survey.choices["qn" if "qn" in SURVEY_FIELDS else "iqr"].trigger()
+    bench_of(window).survey.choices["qn" if "qn" in survey_fields() else "iqr"].trigger()
     chosen = bench_of(window).survey.fields
     window.close_anyway()
     window.settings.sync()
@@ -182,13 +182,13 @@ def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, 
 
 def test_every_single_number_of_the_core_is_a_statistic_of_the_survey(study: Study) -> None:
     several = {"modes", "percentiles", "notes", "ci_mean", "ci_median", "ci_sd", "ci_sd_bonett"}
-    assert set(Description.__dataclass_fields__) - several <= set(SURVEY_FIELDS)
+    assert set(Description.__dataclass_fields__) - several <= set(survey_fields())
     analysis = study.workspace.analysis("mass_g")
     row = next(row for row in survey_rows(study.workspace) if row.column.name == "mass_g")
     for key in set(Description.__dataclass_fields__) - several - {"missing"}:
-        assert SURVEY_FIELDS[key].raw(row) == getattr(analysis.description, key)
-        assert SURVEY_FIELDS[key].shown(row, SURVEY_FIELDS[key].raw(row))
-    text = as_text(survey_rows(study.workspace), list(SURVEY_FIELDS))
+        assert survey_fields()[key].raw(row) == getattr(analysis.description, key)
+        assert survey_fields()[key].shown(row, survey_fields()[key].raw(row))
+    text = as_text(survey_rows(study.workspace), list(survey_fields()))
     lines = list(csv.reader(io.StringIO(text), delimiter="\t"))
     assert len({len(line) for line in lines}) == 1 and len(lines) == 1 + len(study.table.columns)
 

@@ -34,7 +34,7 @@ class DistancesView(LazyPane):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.names: tuple[str, ...] = ()
+        self.names = hub.study.document.view.distance_columns
         self.found: RowDistances | None = None
         self._made_of: tuple[WorkingSet, tuple[str, ...], float] | None = None
         self.columns, self.level = ColumnsButton(hub, lambda: self.names), QComboBox()
@@ -79,6 +79,7 @@ class DistancesView(LazyPane):
             self.problem.emit("Distances over several columns need at least two of them.")
             return
         self.names = names
+        self.hub.study.change_view(distance_columns=names)
         self.request_refresh()
 
     def _turn(self, name: str, on: bool) -> None:

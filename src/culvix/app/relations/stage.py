@@ -194,7 +194,6 @@ class RelationsStage(QWidget):
         super().__init__()
         self.hub = hub
         self.pair: PairAnalysis | None = None
-        self._chosen: tuple[str, str] | None = None
         self.margin = PairMargin(hub)
         self.margin.changed.connect(self._show_numbers)
         self.model = _Pairs(self)
@@ -267,7 +266,7 @@ class RelationsStage(QWidget):
         self.table.setColumnWidth(len(self.model.heads) - 1, widest + 14)
         position = 0
         for at, pair in enumerate(self.model.pairs):
-            if (pair.x, pair.y) == self._chosen:
+            if (pair.x, pair.y) == self.hub.study.document.view.pair:
                 position = at
         if self.model.pairs:
             self.table.setCurrentIndex(self.model.index(position, 0))
@@ -279,12 +278,12 @@ class RelationsStage(QWidget):
 
     def choose(self, x: str, y: str) -> None:
         """Look at the pair ``x``, ``y``."""
-        refit = self._chosen != (x, y)
+        refit = self.pair is None or (self.pair.view.x, self.pair.view.y) != (x, y)
         if self.hub.focus not in (x, y):
             # Decisions are made on the column in focus, so it must be one of the two in view.
             self.hub.set_focus(x)
-        self._chosen = (x, y)
         study = self.hub.study
+        study.change_view(pair=(x, y))
         requests = [(study.workspace.request(name), study.workspace.part_cache(name)) for name in (x, y)]
 
         def work(progress: Progress) -> PairAnalysis:

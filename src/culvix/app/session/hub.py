@@ -95,7 +95,8 @@ class Hub(QObject):
             self.review_changed.emit()
         elif change is Change.MARKS:
             self.marks_changed.emit()
-        else:
+        elif change is not Change.VIEW:
+            # What is looked at is shown by whoever changes it.
             signal = self.settings_changed if change is Change.SETTINGS else self.data_changed
             if change is Change.DATA:
                 numeric = {column.name for column in self.study.table.numeric}

@@ -67,8 +67,8 @@ class GroupsView(QWidget):
         self.order.addItems(list(_ORDERS))
         self.form.addItems(list(FORMS.values()))
         self.form.setToolTip("In which form each group is shown")
-        for box in (self.by, self.form):
-            box.activated.connect(lambda _: self.want())
+        self.by.activated.connect(lambda _: self.choose(self.by.currentText()))
+        self.form.activated.connect(lambda _: self.want())
         for box in (self.order, self.against, self.one, self.other):
             box.activated.connect(lambda _: self._draw())
         self.about = label("", "quiet", wrap=True)
@@ -101,20 +101,20 @@ class GroupsView(QWidget):
 
     def choose(self, by: str) -> None:
         """Split by the column called ``by``."""
-        self._offer()
-        if self.by.findText(by) < 0:
-            self.by.addItem(by)
-        self.by.setCurrentText(by)
+        self.hub.study.change_view(group_by=by)
         self.want()
 
     def _offer(self) -> None:
-        """List the columns that can make groups; the choice stays where it still can be made."""
-        names = can_group(self.hub.study.table)
+        """List the columns that can make groups, and show the chosen one, or the first."""
+        table, chosen = self.hub.study.table, self.hub.study.document.view.group_by
+        names = can_group(table)
+        if chosen is not None and chosen in table and chosen not in names:
+            # The analyst may ask for groups that are not proposed.
+            names = [*names, chosen]
         if [self.by.itemText(position) for position in range(self.by.count())] != names:
-            chosen = self.by.currentText()
             self.by.clear()
             self.by.addItems(names)
-            self.by.setCurrentText(chosen if chosen in names else names[0] if names else "")
+        self.by.setCurrentText(chosen if chosen is not None and chosen in names else names[0] if names else "")
 
     def want(self) -> None:
         """See to it that the column in focus is split as things stand."""

@@ -52,8 +52,6 @@ class ShapeStage(QWidget):
         """``canvas`` and ``adjust`` may be made beforehand, as they take a while."""
         super().__init__()
         self.hub = hub
-        self.probe_value: float | None = None
-        self.pin_value: float | None = None
         self._build_head()
         self.canvas = canvas or LaneCanvas()
         self.stack = self.canvas.stack
@@ -179,7 +177,6 @@ class ShapeStage(QWidget):
     def _focused(self, name: str) -> None:
         column = self.hub.study.table[name]
         self.title.say(name)
-        self.probe_value = self.pin_value = None
         self._show_settings()
         self._tick()
         self._facts(column)
@@ -254,9 +251,7 @@ class ShapeStage(QWidget):
         self.adjust_pane.request_refresh()
         width = preview.histogram.width if preview.histogram else None
         self.bin_width.setPlaceholderText("" if width is None else f"width {width:g}")
-        if self.probe_value is None and preview.description.median is not None:
-            self.probe_value = float(preview.description.median)
-        self.set_probe(self.probe_value)
+        self._show_probe()
         self.stack.set_pinned(self.pin_value)
         self.views.want()
 
@@ -269,17 +264,40 @@ class ShapeStage(QWidget):
         """The column whose lanes are shown, None while they are being worked out."""
         return self.lanes_shown.shown
 
+    @property
+    def probe_value(self) -> float | None:
+        """Where the column in focus is read, in its unit: where the analyst put the probe, or else at its median."""
+        preview = self.hub.preview
+        chosen = self.hub.study.document.view.probes.get(self.hub.focus or "")
+        return preview.description.median if chosen is None and preview is not None else chosen
+
+    @property
+    def pin_value(self) -> float | None:
+        """Where the second probe is pinned in the column in focus, None where there is none."""
+        return self.hub.study.document.view.pinned_probes.get(self.hub.focus or "")
+
     def set_probe(self, value: float | None) -> None:
-        """Move the probe to ``value`` (the column's unit) in the lanes and in the bar."""
-        self.probe_value = value
-        self.stack.set_probe(value)
-        self.probe_bar.show_reading(self.hub.preview, value, self.pin_value)
+        """Move the probe to ``value`` (the column's unit) in the lanes and in the bar; None leaves it to the median."""
+        self._record("probes", value)
+        self._show_probe()
 
     def set_pinned(self, value: float | None) -> None:
         """Pin the second probe at ``value`` (the column's unit), or take it away."""
-        self.pin_value = value
+        self._record("pinned_probes", value)
         self.stack.set_pinned(value)
-        self.probe_bar.show_reading(self.hub.preview, self.probe_value, value)
+        self._show_probe()
+
+    def _record(self, choice: str, value: float | None) -> None:
+        """Let ``value`` be the one chosen for the column in focus."""
+        study, focus = self.hub.study, self.hub.focus
+        others = {name: each for name, each in getattr(study.document.view, choice).items() if name != focus}
+        chosen = {} if value is None or focus is None else {focus: value}
+        study.change_view(**{choice: others | chosen})
+
+    def _show_probe(self) -> None:
+        value = self.probe_value
+        self.stack.set_probe(value)
+        self.probe_bar.show_reading(self.hub.preview, value, self.pin_value)
 
     def step_probe(self, by: int) -> None:
         """Move the probe to the next (or previous) distinct value."""

@@ -13,39 +13,35 @@ from culvix.app.widgets.ordered_choice import OrderedChoice
 from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of, shortened
 from culvix.stats.describe.conventions import OTHER_CONVENTIONS
 from culvix.stats.display import count, number
+from culvix.stats.registry import STATISTICS
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.survey import SURVEY_FIELDS, SurveyRow
+from culvix.study.analysis.survey import SurveyRow, survey_fields
 from culvix.study.document.settings import replaced
 from culvix.tables.model.table import Role
 
-__all__ = ["DEFAULT_SUMMARY", "SummaryPane"]
-
-DEFAULT_SUMMARY = (
-    *("n", "excluded", "missing", "unread", "mean", "median", "sd", "mad_scaled", "min", "max"),
-    *("q1", "q3", "iqr", "se_mean", "skewness", "excess_kurtosis"),
-)
+__all__ = ["SummaryPane"]
 
 _LONGEST_BESIDE = 11
 """Letters of a number up to which two of them have room beside each other."""
 
-_NOT_HERE = {"role", "unit", "verdict", "findings", "reviewed", "missing_share", "zeros_share", "flags"}
-_NAMES = {
-    "iqr": "IQR",
-    "sd": "SD (n−1)",
-    "mad_scaled": "MAD ×1.48",
-    "mad": "MAD ×1",
-    "missing": "missing",
-    "variance": "var (n−1)",
-}
-_CHOICES = {
-    "excluded": "excluded",
-    **{key: _NAMES.get(key, field.name) for key, field in SURVEY_FIELDS.items() if key not in _NOT_HERE},
-}
+_COUNTS = (("excluded", 1), ("missing", 2), ("unread", 3))
+"""What is counted of the cells, with its position among the statistics."""
+
+
+def _choices() -> dict[str, str]:
+    """The names of what can be shown, by key."""
+    return {"excluded": "excluded", **{key: field.brief for key, field in survey_fields().items() if field.brief}}
+
+
+def _default_summary() -> tuple[str, ...]:
+    """The keys of what is shown unasked, in order."""
+    figures = [(row.key, row.summary) for row in STATISTICS.values() if row.summary is not None]
+    return tuple(key for key, _ in sorted((*_COUNTS, *figures), key=lambda placed: placed[1]))
 
 
 def _is_detailed(key: str, name: str) -> bool:
     """Whether there is more to tell of a statistic; not of one that stands under another name, as a share."""
-    return key in DETAILED and name == _CHOICES[key]
+    return key in DETAILED and name == _choices()[key]
 
 
 def _more(key: str) -> str:
@@ -67,7 +63,8 @@ class SummaryPane(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.fields: tuple[str, ...] = DEFAULT_SUMMARY
+        self.fields: tuple[str, ...] = _default_summary()
+        self._names = _choices()
         self.compared: str | None = None
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -82,7 +79,9 @@ class SummaryPane(QWidget):
         self._body = QVBoxLayout()
         self._body.setSpacing(3)
         self.unit = label("", "quiet")
-        self.choice = OrderedChoice("Choose", "Choose the statistics, and drag them into order", _CHOICES, self.fields)
+        self.choice = OrderedChoice(
+            "Choose", "Choose the statistics, and drag them into order", self._names, self.fields
+        )
         self.choice.chosen.connect(self.choose)
         self.decimals = configured(QSpinBox(), minimum=-1, maximum=12)
         self.decimals.setSpecialValueText("as the data")
@@ -102,7 +101,7 @@ class SummaryPane(QWidget):
 
     def choose(self, fields: list[str]) -> None:
         """Show the statistics ``fields``, by key, in this order."""
-        known = tuple(key for key in fields if key in _CHOICES)
+        known = tuple(key for key in fields if key in self._names)
         if known:
             self.fields = known
             self.show_analysis(self.hub.analysis)
@@ -113,7 +112,7 @@ class SummaryPane(QWidget):
 
     def recall(self, settings: QSettings) -> None:
         """Take up the statistics written down last."""
-        known = [key for key in settings.value("summary/fields", [], list) or [] if key in _CHOICES]
+        known = [key for key in settings.value("summary/fields", [], list) or [] if key in self._names]
         if known:
             self.choose(known)
             self.choice.show_names(known)
@@ -145,7 +144,7 @@ class SummaryPane(QWidget):
         self.conventions.show_settings(settings)
         # Of a share there is no interval of a mean.
         looked_at = self.compared if column.role is not Role.YES_NO else None
-        self.detail.show_statistic(analysis, looked_at, _CHOICES.get(looked_at or "", ""))
+        self.detail.show_statistic(analysis, looked_at, self._names.get(looked_at or "", ""))
         self.decimals.blockSignals(True)
         self.decimals.setValue(-1 if settings.decimals is None else settings.decimals)
         self.decimals.blockSignals(False)
@@ -159,8 +158,8 @@ class SummaryPane(QWidget):
             if key == "excluded":
                 found.append((key, key, out))
             else:
-                field = SURVEY_FIELDS[key]
-                found.append((key, _CHOICES[key], field.shown(row, field.raw(row))))
+                field = survey_fields()[key]
+                found.append((key, self._names[key], field.shown(row, field.raw(row))))
         if analysis.column.role is Role.YES_NO:
             counted = [figure for figure in found if figure[0] in ("n", "excluded", "missing", "unread")]
             share = [("mean", "share of 1", number(d.mean, 3)), ("sum", "count of 1", count(d.n - d.zeros))]

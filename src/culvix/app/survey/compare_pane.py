@@ -27,7 +27,7 @@ class ComparePane(QFrame):
         super().__init__()
         self.setObjectName("panel" if closable else "")
         self.hub = hub
-        self.names: list[str] = []
+        self.names = list(hub.study.document.view.compared_columns)
         self._chart: Comparison | None = None
         self._strips: tuple[list[ComparisonRow], list[str | None], str, bool] = ([], [], "common", False)
         self.axis = QComboBox()
@@ -71,6 +71,7 @@ class ComparePane(QFrame):
         if len(numeric) < 2:
             numeric = [column.name for column in table.numeric if column.role in (Role.MEASURE, Role.COUNT)]
         self.names = numeric[:_MOST]
+        self.hub.study.change_view(compared_columns=tuple(self.names))
         for name in self.names:
             if self.hub.study.workspace.known_analysis(name) is None:
                 self.hub.want(name, urgent=False)

@@ -12,7 +12,7 @@ from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTa
 from culvix.app.widgets.parts import plain_tip
 from culvix.charts.items.sparkline import Sparkline, draw_sparkline
 from culvix.charts.palette import LIGHT, colour
-from culvix.study.analysis.survey import DEFAULT_FIELDS, SURVEY_FIELDS, SurveyField, SurveyRow
+from culvix.study.analysis.survey import SurveyField, SurveyRow, default_fields, survey_fields
 
 __all__ = ["STRIP", "SparklinePainter", "SurveyLines"]
 
@@ -26,7 +26,7 @@ class SurveyLines(HeadedTable):
     def __init__(self, hub: Hub, parent: QWidget) -> None:
         super().__init__(parent)
         self.hub = hub
-        self.fields: tuple[str, ...] = DEFAULT_FIELDS
+        self.fields: tuple[str, ...] = default_fields()
         self.rows: list[SurveyRow] = []
         self._by: tuple[int, Qt.SortOrder] | None = None
         self._texts: dict[tuple[int, int], str] = {}
@@ -34,7 +34,7 @@ class SurveyLines(HeadedTable):
 
     def _heads(self) -> None:
         self._texts.clear()
-        self.heads = ["column", "", *(SURVEY_FIELDS[key].name for key in self.fields)]
+        self.heads = ["column", "", *(survey_fields()[key].name for key in self.fields)]
 
     def row_count(self) -> int:
         return len(self.rows)
@@ -43,7 +43,7 @@ class SurveyLines(HeadedTable):
         if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
             if position <= STRIP:
                 return LEFT
-            return _side(SURVEY_FIELDS[self.fields[position - 2]])
+            return _side(survey_fields()[self.fields[position - 2]])
         return super().headerData(position, along, role)
 
     def choose(self, fields: Sequence[str]) -> None:
@@ -84,7 +84,7 @@ class SurveyLines(HeadedTable):
             if role == Qt.ItemDataRole.UserRole:
                 return self.hub.strips.get(row.column.name)
             return None
-        field = SURVEY_FIELDS[self.fields[position - 2]]
+        field = survey_fields()[self.fields[position - 2]]
         if role == Qt.ItemDataRole.DisplayRole:
             return self._text(index.row(), position, row, field)
         if role == Qt.ItemDataRole.TextAlignmentRole:
@@ -104,7 +104,7 @@ class SurveyLines(HeadedTable):
         return self._texts[line, position]
 
     def _shade(self, key: str, row: SurveyRow) -> object:
-        if key in ("findings", "unread") and SURVEY_FIELDS[key].raw(row):
+        if key in ("findings", "unread") and survey_fields()[key].raw(row):
             return colour(LIGHT.flagged)
         return colour(LIGHT.muted) if key in ("role", "unit") else None
 
@@ -119,7 +119,7 @@ class SurveyLines(HeadedTable):
 
     def _ordered(self, rows: list[SurveyRow], column: int, order: Qt.SortOrder) -> list[SurveyRow]:
         def key(row: SurveyRow) -> Any:
-            return row.column.name.lower() if column == 0 else SURVEY_FIELDS[self.fields[column - 2]].raw(row)
+            return row.column.name.lower() if column == 0 else survey_fields()[self.fields[column - 2]].raw(row)
 
         known = [row for row in rows if key(row) is not None]
         known.sort(key=key, reverse=order == Qt.SortOrder.DescendingOrder)

@@ -25,13 +25,7 @@ from culvix.app.widgets.models import CellPainter
 from culvix.app.widgets.parts import label, panel, row_of
 from culvix.stats.display import plural
 from culvix.study.analysis.findings import FINDING_NAMES
-from culvix.study.analysis.survey import (
-    SURVEY_FIELDS,
-    SurveyRow,
-    as_html,
-    as_text,
-    survey_rows,
-)
+from culvix.study.analysis.survey import SurveyRow, as_html, as_text, survey_fields, survey_rows
 from culvix.tables.model.table import Role
 
 __all__ = ["SurveyStage"]
@@ -152,7 +146,7 @@ class SurveyStage(QWidget):
     def _menu(self) -> QMenu:
         menu = QMenu(self)
         self.choices: dict[str, QAction] = {}
-        for key, field in SURVEY_FIELDS.items():
+        for key, field in survey_fields().items():
             action = menu.addAction(field.name)
             assert action is not None
             action.setCheckable(True)
@@ -272,7 +266,7 @@ class SurveyStage(QWidget):
 
     def recall(self, settings: QSettings) -> None:
         """Take up the statistics written down last."""
-        known = [key for key in settings.value("survey/statistics", [], list) or [] if key in SURVEY_FIELDS]
+        known = [key for key in settings.value("survey/statistics", [], list) or [] if key in survey_fields()]
         if known:
             self.lines.choose(known)
             for key, action in self.choices.items():

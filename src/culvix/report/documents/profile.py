@@ -162,7 +162,7 @@ def _numeric(table: Table, analysis: ColumnAnalysis, deferred: DeferredPart, exc
         "missing_by": column.missing_by,
         "excluded": excluded,
         "unread": column.unread,
-        **_description(analysis.description),
+        **_description(analysis),
         "sn": figures.sn,
         "qn": figures.qn,
         "medcouple": figures.medcouple,
@@ -175,12 +175,13 @@ def _numeric(table: Table, analysis: ColumnAnalysis, deferred: DeferredPart, exc
     }
 
 
-def _description(description: Description) -> Json:
+def _description(analysis: ColumnAnalysis) -> Json:
+    description = analysis.description
     skipped = {"n", "missing", "notes", "percentiles", "modes"}
     fields = {name: getattr(description, name) for name in Description.__dataclass_fields__ if name not in skipped}
     fields["modes"] = list(description.modes)
     fields["percentiles"] = {str(p): value for p, value in description.percentiles.items()}
-    return fields
+    return fields | {key: figure for key, figure in analysis.figures.items() if key != "n" and key not in fields}
 
 
 def _normality(analysis: ColumnAnalysis, notes: dict[str, str]) -> Json:

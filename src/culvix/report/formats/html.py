@@ -14,7 +14,7 @@ from culvix.guide import entries
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.outliers.result import OutlierResult
-from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, Statistic
 from culvix.stats.shape.transform import SCALE_NAMES
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.outliers.chance_flags import chance_flags, few_digits
@@ -158,28 +158,33 @@ def _numbers(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
     if analysis.column.role is Role.YES_NO:
         return [("n", count(d.n)), ("share of 1", number(d.mean, 3)), ("count of 1", count(d.n - d.zeros))]
 
-    def interval(ends: tuple[float, float] | None) -> str:
-        return f"{style.statistic(ends[0])} to {style.statistic(ends[1])}" if ends else number(None)
-
     level = f"{100 * analysis.request.settings.confidence:g} %"
-    return [
-        ("n", count(d.n)),
-        ("missing, unread", f"{count(analysis.column.missing)}, {count(analysis.column.unread)}"),
-        ("distinct", count(d.distinct)),
-        ("zeros, negatives", f"{count(d.zeros)}, {count(d.negatives)}"),
-        ("mean", style.statistic(d.mean)),
-        (f"{level} interval of the mean", interval(d.ci_mean)),
-        ("SD (n−1)", style.statistic(d.sd)),
-        ("median", style.statistic(d.median)),
-        (f"{level} interval of the median", interval(d.ci_median)),
-        ("Q1, Q3", f"{style.statistic(d.q1)}, {style.statistic(d.q3)}"),
-        ("IQR", style.statistic(d.iqr)),
-        ("MAD ×1.4826", style.statistic(d.mad_scaled)),
-        ("min, max", f"{style.value(d.min)}, {style.value(d.max)}"),
-        ("skewness G1 (SE)", f"{signed(d.skewness)} ({number(d.se_skewness)})"),
-        ("excess kurtosis G2 (SE)", f"{signed(d.excess_kurtosis)} ({number(d.se_kurtosis)})"),
-        ("trimmed mean", style.statistic(d.trimmed_mean)),
-    ]
+    lines: list[tuple[str, str]] = []
+    for row in sorted(STATISTICS.values(), key=lambda row: row.report or 0):
+        if row.report is None:
+            continue
+        text = _shown(row, analysis)
+        if row.beside:
+            before, value = lines.pop()
+            lines.append((f"{before}, {row.name}", f"{value}, {text}"))
+        elif row.error is not None:
+            lines.append((f"{row.name} (SE)", f"{text} ({number(getattr(d, row.error))})"))
+        else:
+            lines.append((row.name, text))
+        if row.interval is not None:
+            ends = getattr(d, row.interval)
+            between = f"{style.statistic(ends[0])} to {style.statistic(ends[1])}" if ends else number(None)
+            lines.append((f"{level} interval of the {row.name}", between))
+        if row.key == "n":
+            lines.append(("missing, unread", f"{count(analysis.column.missing)}, {count(analysis.column.unread)}"))
+    return lines
+
+
+def _shown(row: Statistic, analysis: ColumnAnalysis) -> str:
+    """A figure as it stands in a sheet."""
+    value, style = analysis.figures[row.key], analysis.style
+    ways = {"value": style.value, "statistic": style.statistic, "signed": signed, "pure": number, "whole": count}
+    return number(None) if value is None else ways[row.scale](value)  # type: ignore[operator]
 
 
 def _notes(analysis: ColumnAnalysis) -> list[tuple[str, str]]:

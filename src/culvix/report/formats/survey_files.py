@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import xlsxwriter
 
 from culvix.errors import WriteError
-from culvix.study.analysis.survey import SURVEY_FIELDS, SurveyRow
+from culvix.study.analysis.survey import SurveyRow, survey_fields
 
 __all__ = ["STARTS", "harmless", "survey_file"]
 
@@ -24,7 +24,7 @@ def survey_file(rows: Sequence[SurveyRow], fields: Sequence[str], suffix: str) -
     """The lines of ``rows`` in full precision. Raises WriteError for a kind of file that cannot be written."""
     if suffix.lower() not in (".csv", ".xlsx"):
         raise WriteError(f"A survey is written as .csv or .xlsx, not {suffix or 'without an ending'}.")
-    chosen = [SURVEY_FIELDS[key] for key in fields]
+    chosen = [survey_fields()[key] for key in fields]
     head = ["column", *(field.name for field in chosen)]
     body: list[list[object]] = [[row.column.name, *(field.raw(row) for field in chosen)] for row in rows]
     return _spreadsheet(head, body) if suffix.lower() == ".xlsx" else _delimited(head, body)

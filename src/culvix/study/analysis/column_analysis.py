@@ -4,7 +4,7 @@ Numbers and pictures describe the working set; flags refer to the column as impo
 by what they depend on, so that changing one limit recomputes one method.
 """
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
@@ -17,12 +17,13 @@ from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Ints
 from culvix.stats.core.sample import Sample
 from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
-from culvix.stats.describe.description import Description, describe
+from culvix.stats.describe.description import Description, Number, describe
 from culvix.stats.display import NumberStyle, style_for
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.normality.verdict import Verdict, judge_normality
 from culvix.stats.outliers.result import OutlierResult
-from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest
+from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, NormalityTest
+from culvix.stats.registry.statistics import figures_of
 from culvix.stats.shape.density import Density, density
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.qq import QQ, qq
@@ -98,6 +99,9 @@ class ColumnPreview:
 
     request: AnalysisRequest
     description: Description
+    figures: Mapping[str, Number]
+    """Every statistic of the registry, by key; ``description`` has a note for one that is None."""
+
     histogram: Histogram | None
     density: Density | None
     qq: QQ | None
@@ -180,6 +184,13 @@ class _Parts:
         return self._part(
             lambda: describe(self.sample, quantile_type=s.quantile_type, confidence=s.confidence, trim=s.trim),
             *("description", self.version, s.quantile_type, s.confidence, s.trim),
+        )
+
+    def figures(self, description: Description) -> dict[str, Number]:
+        s, rows = self.settings, tuple(STATISTICS.values())
+        return self._part(
+            lambda: figures_of(description, self.sample),
+            *("figures", self.version, s.quantile_type, s.confidence, s.trim, rows),
         )
 
     def flags(self) -> Flags:
@@ -323,6 +334,7 @@ def _preview(parts: _Parts, request: AnalysisRequest, beside: Executor, progress
     progress(0.3, f"flagging {request.column.name}")
     flags = parts.flags()
     progress(0.5, f"drawing {request.column.name}")
+    figures = parts.figures(description)
     bars, points, style = parts.histogram(), parts.qq(), parts.style(description.sd)
     order.result()
-    return ColumnPreview(request, description, bars, smooth.result(), points, flags, style)
+    return ColumnPreview(request, description, figures, bars, smooth.result(), points, flags, style)

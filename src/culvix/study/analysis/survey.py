@@ -2,13 +2,15 @@
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from html import escape
 from types import MappingProxyType
 
 import numpy as np
 
-from culvix.stats.describe.description import Description
 from culvix.stats.display import DASH, count, number, per_cent, signed
+from culvix.stats.registry import STATISTICS
+from culvix.stats.registry.statistics import FigureScale, Statistic
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import finding_name
 from culvix.study.analysis.workspace import Workspace
@@ -16,14 +18,14 @@ from culvix.tables.checks.table_checks import TableFinding, check_table
 from culvix.tables.model.table import Column, Role, Table
 
 __all__ = [
-    "DEFAULT_FIELDS",
-    "SURVEY_FIELDS",
     "Quality",
     "SurveyField",
     "SurveyRow",
     "as_html",
     "as_text",
+    "default_fields",
     "quality",
+    "survey_fields",
     "survey_rows",
 ]
 
@@ -61,13 +63,19 @@ Raw = float | int | str | None
 
 @dataclass(frozen=True)
 class SurveyField:
-    """One statistic of the survey: its exact value, by which lines are sorted, and how that is shown."""
+    """One statistic of the survey: its exact value, by which lines are sorted, and how that is shown.
+
+    ``position`` is where it stands among those shown unasked, None for one shown on request; ``brief`` what a column's
+    own summary calls it, empty where it has no place there.
+    """
 
     key: str
     name: str
     raw: Callable[[SurveyRow], Raw]
     shown: Callable[[SurveyRow, Raw], str]
     numeric: bool = True
+    position: int | None = None
+    brief: str = ""
 
 
 def _plain(_: SurveyRow, value: Raw) -> str:
@@ -98,8 +106,8 @@ def _value(row: SurveyRow, value: Raw) -> str:
     return DASH if value is None or row.analysis is None else row.analysis.style.value(float(value))
 
 
-def _of_description(name: str) -> Callable[[SurveyRow], Raw]:
-    return lambda row: getattr(row.analysis.description, name) if row.analysis else None
+def _figure_of(key: str) -> Callable[[SurveyRow], Raw]:
+    return lambda row: row.analysis.figures[key] if row.analysis else None
 
 
 def _verdict(row: SurveyRow) -> Raw:
@@ -112,6 +120,14 @@ def _straightness(row: SurveyRow) -> Raw:
     return row.analysis.verdict.qq_correlation if row.analysis else None
 
 
+def _distinct(row: SurveyRow) -> Raw:
+    return row.analysis.description.distinct if row.analysis else row.distinct
+
+
+def _flags(row: SurveyRow) -> Raw:
+    return int(row.analysis.flags.rows.size) if row.analysis else None
+
+
 def _zeros(row: SurveyRow) -> Raw:
     described = row.analysis.description if row.analysis else None
     return described.zeros / described.n if described and described.n else None
@@ -121,64 +137,52 @@ def _n(row: SurveyRow) -> Raw:
     return row.analysis.description.n if row.analysis else row.cells - row.column.missing - row.column.unread
 
 
-def _fields() -> Mapping[str, SurveyField]:
-    fields = [
-        SurveyField("role", "role", lambda row: str(row.column.role), _plain, numeric=False),
-        SurveyField("unit", "unit", lambda row: row.column.unit, _plain, numeric=False),
-        SurveyField("n", "n", _n, _whole),
-        SurveyField("missing_share", "missing", lambda row: row.column.missing / max(row.cells, 1), _share),
-        SurveyField("missing", "missing cells", lambda row: row.column.missing, _whole),
-        SurveyField("unread", "unread", lambda row: row.column.unread, _whole),
-        SurveyField("zeros_share", "zeros", _zeros, _share),
-        SurveyField(
-            "distinct",
-            "distinct",
-            lambda row: row.analysis.description.distinct if row.analysis else row.distinct,
-            _whole,
-        ),
-        SurveyField("verdict", "normal?", _verdict, _plain, numeric=False),
-        SurveyField(
-            "qq_correlation",
-            "Q-Q r",
-            lambda row: row.analysis.verdict.qq_correlation if row.analysis else None,
-            _figure,
-        ),
-        SurveyField("flags", "flags", lambda row: int(row.analysis.flags.rows.size) if row.analysis else None, _whole),
-        SurveyField("findings", "open", lambda row: row.open_findings if row.analysis else None, _whole),
-        SurveyField("reviewed", "reviewed", lambda row: "✓" if row.reviewed else "", _plain, numeric=False),
-    ]
-    known = {field.key for field in fields}
-    names = {
-        "sd": "SD",
-        "se_mean": "SE mean",
-        "skewness": "skew G1",
-        "excess_kurtosis": "kurt G2",
-        "q1": "Q1",
-        "q3": "Q3",
-    }
-    extremes, pure = ("min", "max", "range"), ("cv", "l_skewness", "l_kurtosis", "se_skewness", "se_kurtosis")
-    skipped = {"missing", "modes", "percentiles", "notes", "n", "distinct"}
-    for key in Description.__dataclass_fields__:
-        if key in skipped or key in known or key.startswith("ci_"):
-            continue
-        shown = (
-            _whole if key in ("zeros", "negatives", "non_finite", "mode_count")
-            else _value if key in extremes
-            else _signed if "skewness" in key or "kurtosis" in key
-            else _figure if key in pure
-            else _statistic
-        )  # fmt: skip
-        fields.append(SurveyField(key, names.get(key, key.replace("_", " ")), _of_description(key), shown))
-    return MappingProxyType({field.key: field for field in fields})
-
-
-SURVEY_FIELDS = _fields()
-"""Every statistic of the core that is one number, and what is known of a column besides."""
-
-DEFAULT_FIELDS = (
-    *("role", "findings", "n", "missing_share", "unread", "zeros_share", "distinct", "mean", "median", "sd"),
-    *("min", "max", "skewness", "excess_kurtosis", "flags", "verdict"),
+_SHOWN: Mapping[FigureScale, Callable[[SurveyRow, Raw], str]] = MappingProxyType(
+    {"value": _value, "statistic": _statistic, "signed": _signed, "pure": _figure, "whole": _whole}
 )
+
+_FACTS = (
+    SurveyField("role", "role", lambda row: str(row.column.role), _plain, numeric=False, position=0),
+    SurveyField("unit", "unit", lambda row: row.column.unit, _plain, numeric=False),
+    SurveyField("n", "n", _n, _whole, position=2, brief="n"),
+    SurveyField("missing_share", "missing", lambda row: row.column.missing / max(row.cells, 1), _share, position=3),
+    SurveyField("missing", "missing cells", lambda row: row.column.missing, _whole, brief="missing"),
+    SurveyField("unread", "unread", lambda row: row.column.unread, _whole, position=4, brief="unread"),
+    SurveyField("zeros_share", "zeros", _zeros, _share, position=5),
+    SurveyField("distinct", "distinct", _distinct, _whole, position=6, brief="distinct"),
+    SurveyField("verdict", "normal?", _verdict, _plain, numeric=False, position=15),
+    SurveyField("qq_correlation", "Q-Q r", _straightness, _figure, brief="Q-Q r"),
+    SurveyField("flags", "flags", _flags, _whole, position=14),
+    SurveyField("findings", "open", lambda row: row.open_findings if row.analysis else None, _whole, position=1),
+    SurveyField("reviewed", "reviewed", lambda row: "✓" if row.reviewed else "", _plain, numeric=False),
+)
+"""What is known of a column, whether it has numbers or not."""
+
+
+def survey_fields() -> Mapping[str, SurveyField]:
+    """Every figure of the registry, and what is known of a column besides, by key."""
+    return _with_figures(tuple(STATISTICS.values()))
+
+
+@cache
+def _with_figures(statistics: tuple[Statistic, ...]) -> Mapping[str, SurveyField]:
+    facts = {field.key: field for field in _FACTS}
+    figures = {
+        row.key: SurveyField(
+            *(row.key, row.survey_name, _figure_of(row.key), _SHOWN[row.scale]),
+            position=row.survey,
+            brief=row.summary_name,
+        )
+        for row in statistics
+        if row.key not in facts
+    }
+    return MappingProxyType(facts | figures)
+
+
+def default_fields() -> tuple[str, ...]:
+    """The keys of what a survey shows unasked, in order."""
+    placed = [(field.position, field.key) for field in survey_fields().values() if field.position is not None]
+    return tuple(key for _, key in sorted(placed))
 
 
 def survey_rows(workspace: Workspace) -> list[SurveyRow]:
@@ -259,7 +263,7 @@ def _exact(row: SurveyRow, field: SurveyField) -> str:
 
 
 def _table(rows: Iterable[SurveyRow], fields: Sequence[str]) -> list[list[str]]:
-    chosen = [SURVEY_FIELDS[key] for key in fields]
+    chosen = [survey_fields()[key] for key in fields]
     lines = [["column", *(field.name for field in chosen)]]
     return [*lines, *([row.column.name, *(_exact(row, field) for field in chosen)] for row in rows)]
 

@@ -3,9 +3,12 @@
 Whatever is computed follows from a document and the table it is about, and is no part of it.
 """
 
+import os
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from pathlib import Path
 from types import MappingProxyType
+from urllib.parse import unquote_to_bytes, urlsplit
 
 from culvix.study.document.decisions import Decision
 from culvix.study.document.marks import Mark
@@ -27,9 +30,9 @@ OUTSIDE_UNDO = ("name", "initials", "viewed", "reviewed", "noted", "marks", "pic
 
 @dataclass(frozen=True)
 class Origin:
-    """Where a table comes from: the ``path`` of its file, the ``size`` of that in bytes, and how it is read."""
+    """Where a table comes from: the ``uri`` of its file (RFC 8089), its ``size`` in bytes, and how it is read."""
 
-    path: str
+    uri: str
     size: int
     options: ReadOptions = PLAIN
 
@@ -40,7 +43,12 @@ class Origin:
         if source.dialect is not None:
             # What could be meant otherwise is asked again whenever the file is read.
             options = replace(options, dialect=replace(source.dialect, questions=()))
-        return cls(str(source.path), source.size, options)
+        # A name may hold bytes that are no text; a URI has a way to write them.
+        return cls(source.path.absolute().as_uri(), source.size, options)
+
+    @property
+    def path(self) -> Path:
+        return Path(os.fsdecode(unquote_to_bytes(urlsplit(self.uri).path)))
 
 
 @dataclass(frozen=True)
@@ -86,4 +94,5 @@ class Document:
 
 def changed_sections(before: Document, after: Document) -> frozenset[str]:
     """The names of the sections in which two documents differ."""
-    return frozenset(name for name in vars(after) if getattr(before, name) != getattr(after, name))
+    pairs = ((name, getattr(before, name), getattr(after, name)) for name in vars(after))
+    return frozenset(name for name, old, new in pairs if old is not new and old != new)

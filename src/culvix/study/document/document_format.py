@@ -1,6 +1,7 @@
 """Documents as JSON, in one place: written, read, and described by a JSON Schema made from their types."""
 
 from collections.abc import Mapping
+from inspect import cleandoc
 from typing import Any
 
 import msgspec
@@ -22,7 +23,7 @@ class _Versioned(msgspec.Struct):
 
 
 def encode_document(document: Document) -> bytes:
-    """``document`` as JSON (UTF-8). Equal documents give equal bytes.
+    """``document`` as JSON (UTF-8); written, read and written again, it gives the same bytes.
 
     What was encoded is read back before it is returned: nothing is ever written that cannot be read.
     """
@@ -48,11 +49,28 @@ def decode_document(data: bytes) -> Document:
 def document_schema() -> dict[str, Any]:
     """The JSON Schema of documents."""
     schema = msgspec.json.schema(Document, schema_hook=_schema_of)
+    for kind in schema["$defs"].values():
+        kind["description"] = cleandoc(kind.get("description", ""))
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Culvix document", **schema}
 
 
 def _encoded(document: Document) -> bytes:
-    return msgspec.json.encode(document, enc_hook=_plain)
+    try:
+        return msgspec.json.encode(document, enc_hook=_plain)
+    except UnicodeEncodeError:
+        # Half of a character, as a field may hold it that was pasted into, is no text that can be written.
+        return msgspec.json.encode(_whole_characters(msgspec.to_builtins(document, enc_hook=_plain)))
+
+
+def _whole_characters(value: Any) -> Any:
+    """Plain data with a mark in place of every half of a character."""
+    if isinstance(value, str):
+        return value.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+    if isinstance(value, dict):
+        return {_whole_characters(key): _whole_characters(each) for key, each in value.items()}
+    if isinstance(value, list | tuple):
+        return [_whole_characters(each) for each in value]
+    return value
 
 
 def _plain(value: object) -> object:

@@ -1,6 +1,7 @@
 """Rules: how the rows of a decision are found, so that the same decision can be made again on another table."""
 
 from dataclasses import dataclass
+from math import isfinite
 
 from culvix.errors import DecisionError
 from culvix.stats.registry import OUTLIER_METHODS
@@ -50,7 +51,10 @@ def agreed(least: int) -> Rule:
 
 
 def between(low: float | None, high: float | None) -> Rule:
-    """All values from ``low`` to ``high``. Raises DecisionError where both ends are open."""
-    if low is None and high is None:
+    """All values from ``low`` to ``high``. Raises DecisionError where both are open, or one is not finite."""
+    ends = [end for end in (low, high) if end is not None]
+    if not ends:
         raise DecisionError("An interval of values needs an end.")
+    if not all(map(isfinite, ends)):
+        raise DecisionError("The ends of an interval are finite numbers.")
     return Rule("between", low=low, high=high)

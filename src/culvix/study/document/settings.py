@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from math import isfinite
 from types import MappingProxyType
 
 from culvix.errors import StatisticsError
@@ -101,13 +102,14 @@ def _limit_of(key: str) -> Setting:
     return method.limit
 
 
-def _check_limits(limits: Mapping[str, float]) -> None:
-    """Raise StatisticsError unless every method that has a limit has one here, within its range."""
+def _checked_limits(limits: Mapping[str, float]) -> Mapping[str, float]:
+    """``limits`` with the usual one of every method that has none here: a method may be newer than the settings.
+
+    Raises StatisticsError for a limit outside its range.
+    """
     for key, value in limits.items():
         _limit_of(key).check(value, OUTLIER_METHODS[key].name)
-    without = [method.name for key, method in OUTLIER_METHODS.items() if method.limit is not None and key not in limits]
-    if without:
-        raise StatisticsError(f"There is no limit for {', '.join(without)}.")
+    return MappingProxyType({**_default_limits(), **limits})
 
 
 def _check_choices(*choices: tuple[str, str | None, Collection[str | None]]) -> None:
@@ -149,6 +151,10 @@ class ColumnSettings:
             ("transformation", self.axis, (MEASURED, *SCALE_NAMES)),
             ("scale with a way back", self.flag_scale, (MEASURED, *FLAG_SCALES)),
         )
+        for name in ("bin_width", "bin_start", "bin_end", "bandwidth"):
+            value = getattr(self, name)
+            if value is not None and not isfinite(value):
+                raise StatisticsError(f"{_COLUMN_WORDS[name].capitalize()} is a finite number.")
         for key, *limits in self.limits:
             for limit in limits:
                 _limit_of(key).check(limit, OUTLIER_METHODS[key].name)
@@ -172,11 +178,11 @@ def replaced(settings: "Settings", **changes: object) -> "Settings":
 class Settings:
     """Conventions of a study. Raises StatisticsError where one is outside its range.
 
-    ``limits`` has the limit of each outlier method, ``methods`` those whose flags count; ``decimals`` fixes the
-    decimal places of statistics, None lets each column's own resolution decide. ``whiskers``, ``notch`` (the median's
-    interval) and ``box_points`` (every row) say how boxes are drawn, ``stacked_points`` how dots are. ``upright`` lets
-    the values of all pictures run up, not to the right. ``verdict_test`` gives the verdict on normality wherever it is
-    valid, None leaves it to the one suggested at each n.
+    ``limits`` has the limit of each outlier method, the usual one where none is given, ``methods`` those whose flags
+    count; ``decimals`` fixes the decimal places of statistics, None lets each column's own resolution decide.
+    ``whiskers``, ``notch`` (the median's interval) and ``box_points`` (every row) say how boxes are drawn,
+    ``stacked_points`` how dots are. ``upright`` lets the values of all pictures run up, not to the right.
+    ``verdict_test`` gives the verdict on normality wherever it is valid, None leaves it to the one suggested at each n.
     """
 
     alpha: float = 0.05
@@ -216,7 +222,7 @@ class Settings:
         )
         if not self.methods or set(self.methods) - set(OUTLIER_METHODS):
             raise StatisticsError("At least one outlier method of the table must be chosen.")
-        _check_limits(self.limits)
+        object.__setattr__(self, "limits", _checked_limits(self.limits))
 
     def of(self, column: str) -> ColumnSettings:
         return self.columns.get(column, ColumnSettings())

@@ -63,6 +63,8 @@ class ColumnEntry:
         low, high = self.valid_range
         if any(end is not None and not isfinite(end) for end in (low, high)):
             raise ReadError("The ends of a valid range are finite numbers.")
+        if not all(map(isfinite, self.mapping.values())):
+            raise ReadError("Texts stand for finite numbers.")
         if low is not None and high is not None and not low < high:
             raise ReadError(f"A valid range begins below its end; {low:g} is not below {high:g}.")
 
@@ -87,6 +89,14 @@ class Dictionary:
 
     key: tuple[str, ...] = ()
     """Columns whose cells together tell every row apart; the first is shown for a row everywhere."""
+
+    def __eq__(self, other: object) -> bool:
+        """Whether the same is said; an entry that says nothing is as good as none."""
+        if not isinstance(other, Dictionary):
+            return NotImplemented
+        names = {*self.entries, *other.entries}
+        rest = [(each.provenance, each.not_missing, each.key) for each in (self, other)]
+        return rest[0] == rest[1] and all(self.of(name) == other.of(name) for name in names)
 
     def of(self, column: str) -> ColumnEntry:
         return self.entries.get(column, ColumnEntry())

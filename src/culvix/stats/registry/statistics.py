@@ -1,0 +1,125 @@
+"""The figures of one column: summary, survey, report and profile document walk this table.
+
+A figure is one small module with one public function and one row here; the guide has an entry under its key.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from operator import attrgetter
+from types import MappingProxyType
+from typing import Literal
+
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.description import Description, Number
+
+__all__ = ["STATISTICS", "FigureScale", "Statistic", "figures_of"]
+
+FigureScale = Literal["value", "statistic", "signed", "pure", "whole"]
+"""What a figure is: one of the values, in their unit, a number about zero, a pure number, or a count."""
+
+
+LAST = 99
+"""The position of whatever has none of its own."""
+
+
+@dataclass(frozen=True)
+class Statistic:
+    """A figure of one column, under the key that it has in the profile document.
+
+    ``of`` gives it from the description and the values, None where there is none. ``name`` is what reports call it,
+    ``short`` the head of its column in a survey, ``brief`` its name in the margin (empty: ``short``). ``interval`` and
+    ``error`` are the fields of a description that tell how sure it is. ``report``, ``summary`` and ``survey`` are its
+    positions among the figures shown unasked, None for one that is shown on request; ``beside``: it stands in one line
+    of the report with the figure before it.
+    """
+
+    key: str
+    name: str
+    scale: FigureScale
+    of: Callable[[Description, Sample], Number]
+    short: str = ""
+    brief: str = ""
+    interval: str | None = None
+    error: str | None = None
+    report: int | None = LAST
+    beside: bool = False
+    summary: int | None = None
+    survey: int | None = None
+
+    @property
+    def survey_name(self) -> str:
+        return self.short or self.name
+
+    @property
+    def summary_name(self) -> str:
+        return self.brief or self.survey_name
+
+
+def _described(key: str, name: str, scale: FigureScale, **more: object) -> Statistic:
+    """A figure that is a field of the description."""
+    field = attrgetter(key)
+    return Statistic(key, name, scale, lambda description, _: field(description), **more)  # type: ignore[arg-type]
+
+
+def _on_request(key: str, name: str, scale: FigureScale, **more: object) -> Statistic:
+    """A field of the description that is left out of reports."""
+    return replace(_described(key, name, scale, **more), report=None)
+
+
+_ROWS = (
+    _described("n", "n", "whole", report=0, summary=0, survey=2),
+    _described("distinct", "distinct", "whole", report=2, survey=6),
+    _on_request("non_finite", "non finite", "whole"),
+    _described("zeros", "zeros", "whole", report=3),
+    _described("negatives", "negatives", "whole", report=4, beside=True),
+    _on_request("sum", "sum", "statistic"),
+    _described("mean", "mean", "statistic", interval="ci_mean", report=5, summary=4, survey=7),
+    _on_request("se_mean", "standard error of the mean", "statistic", short="SE mean", summary=13),
+    _described("median", "median", "statistic", interval="ci_median", report=7, summary=5, survey=8),
+    _on_request("mode_count", "mode count", "whole"),
+    _described("sd", "SD (n−1)", "statistic", short="SD", brief="SD (n−1)", report=6, summary=6, survey=9),
+    _on_request("variance", "variance", "statistic", brief="var (n−1)"),
+    _described("min", "min", "value", report=12, summary=8, survey=10),
+    _described("max", "max", "value", report=13, beside=True, summary=9, survey=11),
+    _on_request("range", "range", "value"),
+    _described("q1", "Q1", "statistic", report=8, summary=10),
+    _described("q3", "Q3", "statistic", report=9, beside=True, summary=11),
+    _described("iqr", "IQR", "statistic", short="iqr", brief="IQR", report=10, summary=12),
+    _on_request("mad", "median absolute deviation", "statistic", short="mad", brief="MAD ×1"),
+    _described("mad_scaled", "MAD ×1.4826", "statistic", short="mad scaled", brief="MAD ×1.48", report=11, summary=7),
+    _described("trimmed_mean", "trimmed mean", "statistic", report=16),
+    _on_request("winsorized_mean", "winsorized mean", "statistic"),
+    _on_request("geometric_mean", "geometric mean", "statistic"),
+    _on_request("harmonic_mean", "harmonic mean", "statistic"),
+    _on_request("cv", "cv", "pure"),
+    _described(
+        *("skewness", "skewness G1", "signed"),
+        short="skew G1",
+        error="se_skewness",
+        report=14,
+        summary=14,
+        survey=12,
+    ),
+    _described(
+        *("excess_kurtosis", "excess kurtosis G2", "signed"),
+        short="kurt G2",
+        error="se_kurtosis",
+        report=15,
+        summary=15,
+        survey=13,
+    ),
+    _on_request("skewness_g1", "skewness g1", "signed"),
+    _on_request("excess_kurtosis_g2", "excess kurtosis g2", "signed"),
+    _on_request("se_skewness", "se skewness", "signed"),
+    _on_request("se_kurtosis", "se kurtosis", "signed"),
+    _on_request("l_scale", "l scale", "statistic"),
+    _on_request("l_skewness", "l skewness", "signed"),
+    _on_request("l_kurtosis", "l kurtosis", "signed"),
+)
+
+STATISTICS: Mapping[str, Statistic] = MappingProxyType({row.key: row for row in _ROWS})
+
+
+def figures_of(description: Description, sample: Sample) -> dict[str, Number]:
+    """Every figure of the table, by key, of the values that ``description`` describes."""
+    return {key: row.of(description, sample) for key, row in STATISTICS.items()}
