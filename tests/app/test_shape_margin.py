@@ -3,6 +3,7 @@
 from pathlib import Path
 
 import numpy as np
+import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 from scipy import stats as oracle
@@ -12,10 +13,12 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.describe.hodges_lehmann import hodges_lehmann_interval
 from culvix.stats.describe.intervals import bonett_interval, quantile_interval
 from culvix.stats.display import p_value
+from culvix.stats.registry import Statistic
 from culvix.stats.resampling.column_bootstrap import bootstrap_interval
 from culvix.stats.shape.dip import dip_test
 from culvix.study.document.settings import replaced
 from tests.app.driving import LEFT, opened, press, rest, settled, words_of
+from tests.registries import add_row
 
 
 def bootstrap_ends(sample: Sample, key: str) -> tuple[float, float]:
@@ -122,3 +125,13 @@ def test_two_peaks_are_tested_for_beside_what_the_density_shows(window: MainWind
     settled(window)
     found = dip_test(bench.hub.analysis.sample)
     assert p_value(found.p.p) in words_of(pane) and "More than one peak" in words_of(pane)
+
+
+def test_a_statistic_more_stands_in_the_summary(
+    window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    row = Statistic("last", "the last value", "value", lambda _, sample: float(sample.values[-1]), summary=3)
+    add_row(monkeypatch, "STATISTICS", row)
+    bench, _ = opened(window, demo_path)
+    summary = bench.shape_margin.summary
+    assert "last" in summary.fields and "the last value" in words_of(summary)

@@ -28,7 +28,7 @@ from culvix.stats.outliers.grubbs import grubbs, grubbs_bound
 from culvix.stats.outliers.iqr_fences import iqr_fences
 from culvix.stats.outliers.modified_z import modified_z
 from culvix.stats.outliers.z_score import largest_possible_z, z_score
-from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, suggested_test
+from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, registered_keys, suggested_test
 from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
 from culvix.stats.shape.qq import qq
@@ -297,7 +297,7 @@ def test_the_table_is_complete() -> None:
 def test_the_guide_speaks_of_every_number() -> None:
     figures = [name for kind in (Description, DeferredFigures) for name in kind.__dataclass_fields__ if name != "notes"]
     extras = [*COLUMN_EXTRAS, "distance_correlation", "multivariate", "partial_correlation", "by_group", "box_cox"]
-    for key in (*figures, *extras, *NORMALITY_TESTS, *OUTLIER_METHODS, *CORRELATION_KINDS, *BOOTSTRAPPED):
+    for key in (*figures, *extras, *registered_keys(), *BOOTSTRAPPED):
         entry = entry_for(key)
         assert entry is not None, key
         assert all(part.endswith(".") for part in (entry.tells, entry.computed, entry.misleads)) and entry.source

@@ -1,34 +1,33 @@
 """A test, an outlier method or a kind of correlation is one function and one row: every list of them follows."""
 
-import sys
-from collections.abc import Mapping
-
 import numpy as np
 import pytest
 
+from culvix.guide import entry_for
 from culvix.report.documents.profile import profile_document
 from culvix.report.formats.html import report_html
-from culvix.stats import registry
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.pearson import CorrelationMatrix, PairCorrelation
+from culvix.stats.describe.description import Description
 from culvix.stats.normality.monte_carlo import monte_carlo_normality
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.outliers.result import OutlierResult, by_test
-from culvix.stats.registry.rows import CorrelationKind, NormalityTest, OutlierMethod, Setting, table
+from culvix.stats.registry import (
+    CorrelationKind,
+    NormalityTest,
+    OutlierMethod,
+    Setting,
+    Statistic,
+    registered_keys,
+)
 from culvix.study import Settings, Study
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.pair_analysis import analyse_pair
+from culvix.study.analysis.survey import as_text, default_fields, survey_rows
 from culvix.tables.model.table import Table
+from tests.registries import add_row
 
 LENGTH, MASS = "length_mm", "mass_g"
-
-
-def add(monkeypatch: pytest.MonkeyPatch, name: str, row: object) -> None:
-    """Add ``row`` to the registry called ``name``, wherever it is in use."""
-    known: Mapping[str, object] = getattr(registry, name)
-    longer = table(*known.values(), row)  # type: ignore[type-var]
-    for module in [m for key, m in sys.modules.items() if key.startswith("culvix") and getattr(m, name, None) is known]:
-        monkeypatch.setattr(module, name, longer)
 
 
 def farthest(sample: Sample, *, share: float = 0.01) -> OutlierResult:
@@ -57,10 +56,30 @@ def same_side_matrix(columns: list[np.ndarray]) -> CorrelationMatrix:
     return CorrelationMatrix("same_side", r, np.full_like(r, 0.25), np.array([[p.n for p in line] for line in pairs]))
 
 
+def test_a_statistic_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) -> None:
+    def of(description: Description, sample: Sample) -> float:
+        return float(np.abs(sample.sorted - description.mean).mean())
+
+    row = Statistic("mean_deviation", "mean deviation", "statistic", of, short="mean dev.", summary=3, survey=8)
+    add_row(monkeypatch, "STATISTICS", row)
+    workspace = Study.of_table(demo_table).workspace
+    analysis = workspace.analysis(LENGTH)
+    expected = float(np.abs(analysis.sample.sorted - analysis.description.mean).mean())
+    assert analysis.figures["mean_deviation"] == expected
+    assert "mean_deviation" in default_fields()
+    text = as_text(survey_rows(workspace), ["mean_deviation"])
+    assert "mean dev." in text and repr(expected) in text
+    (document,) = profile_document(workspace, columns=[LENGTH])["columns"]
+    assert document["mean_deviation"] == expected
+    shown = f"<dt>mean deviation</dt><dd>{analysis.style.statistic(expected)}</dd>"
+    assert shown in report_html(workspace, lambda picture: "")
+    assert [key for key in registered_keys() if entry_for(key) is None] == ["mean_deviation"]
+
+
 def test_an_outlier_method_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) -> None:
     limit = Setting("share", "share of the rows", 0.01, (0.01,), "level")
     words = {"name": "Farthest values", "short": "farthest", "tells": "The largest values.", "source": "made up"}
-    add(monkeypatch, "OUTLIER_METHODS", OutlierMethod(key="farthest", run=farthest, limit=limit, **words))
+    add_row(monkeypatch, "OUTLIER_METHODS", OutlierMethod(key="farthest", run=farthest, limit=limit, **words))
     study = Study.of_table(demo_table, Settings().with_methods(["z_score", "farthest"]))
     flags = study.workspace.analysis(LENGTH).flags
     assert flags.results["farthest"].rows.size == 21 and flags.able == 2
@@ -75,7 +94,7 @@ def test_an_outlier_method_more(demo_table: Table, monkeypatch: pytest.MonkeyPat
 def test_a_test_of_normality_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) -> None:
     words = {"name": "Middle", "short": "middle", "tells": "Mean against median.", "source": "made up"}
     row = NormalityTest(key="middle", run=middle, tail="high", smallest_n=3, **words)
-    add(monkeypatch, "NORMALITY_TESTS", row)
+    add_row(monkeypatch, "NORMALITY_TESTS", row)
     study = Study.of_table(demo_table, Settings(verdict_test="middle"))
     analysis = study.workspace.analysis(LENGTH)
     assert analysis.normality["middle"].p == 0.5 and analysis.verdict.method == "middle"
@@ -88,7 +107,7 @@ def test_a_test_of_normality_more(demo_table: Table, monkeypatch: pytest.MonkeyP
 
 def test_a_kind_of_correlation_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) -> None:
     words = {"name": "Same side", "short": "same side", "tells": "Both above or below.", "source": "made up"}
-    add(
+    add_row(
         monkeypatch,
         "CORRELATION_KINDS",
         CorrelationKind(key="same_side", run=same_side, matrix=same_side_matrix, symbol="s", **words),

@@ -19,5 +19,11 @@ __all__ = [
     "OutlierMethod",
     "Setting",
     "Statistic",
+    "registered_keys",
     "suggested_test",
 ]
+
+
+def registered_keys() -> tuple[str, ...]:
+    """The keys of all rows of all tables; the guide has an entry for each."""
+    return (*STATISTICS, *NORMALITY_TESTS, *OUTLIER_METHODS, *CORRELATION_KINDS)
