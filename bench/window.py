@@ -25,9 +25,9 @@ from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow
 
 from culvix.app.shape.stage import ShapeStage
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import make_application, wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES
 from culvix.demo import write_demo
 from culvix.study import DecisionKind
 from culvix.tables.model.dictionary import ColumnEntry
@@ -90,7 +90,7 @@ def drawn(window: MainWindow, column: str) -> float:
     """Turn to ``column`` and wait for its lanes; ms until they are painted."""
     bench = window.bench
     assert bench is not None
-    shape, painted = bench.shape, 0.0
+    shape, painted = bench.shape.stage, 0.0
     paint = type(shape.canvas).paintEvent
 
     def watched(canvas: object, event: object) -> None:
@@ -146,10 +146,10 @@ def decisions(window: MainWindow, longest: Stalls) -> dict[str, float]:
     bench = window.bench
     assert bench is not None
     hub, study = bench.hub, bench.hub.study
-    window.show_stage(STAGES.index("Outliers"))
+    window.acting.show_stage(STAGES.index("Outliers"))
     hub.set_focus("heavy")
     wait_until(lambda: window.jobs.at_rest, 60)
-    shown = bench.outliers.list.model
+    shown = bench.outliers.stage.list.model
     preview = hub.preview
     assert preview is not None and preview.column.name == "heavy"
     rows = np.sort(np.argsort(-np.abs(preview.flag_basis.values))[:100_000])
@@ -165,8 +165,8 @@ def decisions(window: MainWindow, longest: Stalls) -> dict[str, float]:
         return round(1000 * (done - begun), 1), round(1000 * (seen - begun), 1)
 
     def follows() -> bool:
-        impact, now = bench.outliers_margin.impact, hub.preview
-        return now is not None and impact.shows(now) and bench.outliers.list.shows(study.working, now)
+        impact, now = bench.outliers.margin.impact, hub.preview
+        return now is not None and impact.shows(now) and bench.outliers.stage.list.shows(study.working, now)
 
     with stalls(longest, "deciding"):
         found = {"decide_100_000": until(lambda: study.decide(DecisionKind.EXCLUDE_VALUE, "heavy", rows), follows)}
@@ -177,7 +177,7 @@ def decisions(window: MainWindow, longest: Stalls) -> dict[str, float]:
         ]
         found["limit"] = (statistics.median(m[0] for m in moves), statistics.median(m[1] for m in moves))
     assert shown.row_count() > 0
-    window.show_stage(STAGES.index("Shape"))
+    window.acting.show_stage(STAGES.index("Shape"))
     return {
         f"{name} {part}": ms for name, pair in found.items() for part, ms in zip(("act", "seen"), pair, strict=True)
     }
@@ -191,12 +191,12 @@ def window_figures(path: Path) -> dict[str, object]:
         window.resize(1280, 800)
         window.show()
         with stalls(longest, "opening"):
-            window.open_path(path)
+            window.opening.open_path(path)
             wait_until(lambda: window.bench is not None and window.jobs.at_rest, 120)
         bench = window.bench
         assert bench is not None
         with stalls(longest, "first stage"):
-            window.show_stage(STAGES.index("Shape"))
+            window.acting.show_stage(STAGES.index("Shape"))
             wait_until(lambda: window.jobs.at_rest, 120)
         with stalls(longest, "first column"):
             drawn(window, "heavy")
@@ -214,15 +214,15 @@ def window_figures(path: Path) -> dict[str, object]:
             unseen.append(drawn(window, name))
             wait_until(lambda: window.jobs.at_rest, 60)
         drawn(window, "skewed")
-        found = dragging(bench.shape)
+        found = dragging(bench.shape.stage)
         deciding = decisions(window, longest)
         with stalls(longest, "views"):
             for position in (1, 2, 3, 4, 0):
-                bench.shape.show_view(position)
+                bench.shape.stage.show_view(position)
                 wait_until(lambda: window.jobs.at_rest, 60)
         with stalls(longest, "stages"):
             for position in (*range(len(STAGES)), STAGES.index("Shape")):
-                window.show_stage(position)
+                window.acting.show_stage(position)
                 wait_until(lambda: window.jobs.at_rest, 60)
         window.close_anyway()
     return {
@@ -260,7 +260,7 @@ def stand(path: str) -> None:
         window = MainWindow(QSettings(f"{folder}/layout.ini", QSettings.Format.IniFormat))
         window.resize(1280, 800)
         window.show()
-        window.open_path(Path(path))
+        window.opening.open_path(Path(path))
         wait_until(lambda: window.bench is not None, 60, pause=2, still=1)
         window.grab()
         os._exit(0)

@@ -41,9 +41,9 @@ from PyQt6.QtWidgets import (
 from culvix.__main__ import end_process
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.shape.views import VIEWS
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import make_application, wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES
 from culvix.demo import write_demo
 from culvix.errors import CulvixError
 from culvix.report.documents.profile import profile_document
@@ -233,7 +233,7 @@ class _Hand:
         self.window.bench.hub.set_focus(columns[int(self.draw.integers(len(columns)))].name)
 
     def stage(self) -> None:
-        self.window.show_stage(int(self.draw.integers(len(STAGES))))
+        self.window.acting.show_stage(int(self.draw.integers(len(STAGES))))
 
     def view(self) -> None:
         QTest.keySequence(self.window, f"Alt+{int(self.draw.integers(1, len(VIEWS) + 1))}")
@@ -266,9 +266,9 @@ class _Hand:
 
     def undo(self) -> None:
         if self.draw.random() < 0.7:
-            self.window.undo()
+            self.window.acting.undo()
         else:
-            self.window.redo()
+            self.window.acting.redo()
 
     def derive(self) -> None:
         numeric = self.study.table.numeric
@@ -313,7 +313,7 @@ def run(seed: int, acts: int) -> Outcome:
         before = hashlib.sha256(path.read_bytes()).hexdigest()
         window = MainWindow(QSettings(f"{folder}/layout.ini", QSettings.Format.IniFormat))
         window.show()
-        window.open_path(path)
+        window.opening.open_path(path)
         try:
             if not _rested(window) or window.bench is None:
                 outcome.wrong.append(f"not opened: {window.text}")

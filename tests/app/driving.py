@@ -8,9 +8,10 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.charts.lanes.lane import Lane
 from culvix.study import Study
 
@@ -18,7 +19,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def rest(window: MainWindow) -> None:
-    assert wait_until(lambda: window.jobs.at_rest, 30), list(window.jobs._jobs)
+    assert wait_until(lambda: window.jobs.at_rest, 30), window.strip.doing.text()
 
 
 def settled(window: MainWindow) -> None:
@@ -36,34 +37,34 @@ EITHER_WAY = pytest.mark.parametrize("upright", [False, True], ids=["to the righ
 
 def opened(window: MainWindow, path: Path, *, upright: bool = False) -> tuple[Workbench, Study]:
     """Open the file at ``path`` in the Shape stage; ``upright`` is asked for with the key for it."""
-    window.open_path(path)
+    window.opening.open_path(path)
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.text
     assert window.bench is not None
-    window.show_stage(STAGES.index("Shape"))
+    window.acting.show_stage(STAGES.index("Shape"))
     rest(window)
     study = window.bench.hub.study
     if upright:
         QTest.keySequence(window, "U")
         rest(window)
         QTest.qWait(30)
-    assert study.settings.upright is window.bench.shape.stack.upright is upright
+    assert study.settings.upright is window.bench.shape.stage.stack.upright is upright
     return window.bench, study
 
 
 def at(bench: Workbench, kind: type[Lane], x: float, y: float) -> QPoint:
     """Where a place of a lane lies in the canvas."""
-    return bench.shape.canvas.mapFromScene(bench.shape.stack.lane(kind).scene_position(x, y))
+    return bench.shape.stage.canvas.mapFromScene(bench.shape.stage.stack.lane(kind).scene_position(x, y))
 
 
 def click(bench: Workbench, where: QPoint, keys: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
-    QTest.mouseClick(bench.shape.canvas.viewport(), LEFT, keys, where)
+    QTest.mouseClick(bench.shape.stage.canvas.viewport(), LEFT, keys, where)
 
 
 def drag(
     bench: Workbench, start: QPoint, end: QPoint, view: QWidget | None = None, button: Qt.MouseButton = LEFT
 ) -> None:
     """Press at ``start``, move to ``end`` and let go, over the lanes or another view."""
-    view = view or bench.shape.canvas.viewport()
+    view = view or bench.shape.stage.canvas.viewport()
     pull(view, start, end, button)
     QTest.mouseRelease(view, button, Qt.KeyboardModifier.NoModifier, end)
 

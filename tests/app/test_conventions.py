@@ -10,9 +10,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QRadioButton
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.errors import StatisticsError
 from culvix.stats.registry import NORMALITY_TESTS
@@ -33,7 +34,7 @@ def test_quartiles_confidence_and_trim_are_switched_beside_the_summary(
     window: MainWindow, stage: tuple[Workbench, Study]
 ) -> None:
     bench, study = stage
-    bar = bench.shape_margin.summary.conventions
+    bar = bench.shape.margin.summary.conventions
     bench.hub.set_focus("fin_score")
     bench.hub.set_focus("swim_cm_s")
     settled(window)
@@ -62,13 +63,13 @@ def test_a_percentile_stays_as_it_was_typed(window: MainWindow, stage: tuple[Wor
     bench, _ = stage
     bench.hub.set_focus("parasite_count")
     settled(window)
-    field = bench.shape.probe_bar.fields["percentile"]
+    field = bench.shape.stage.probe_bar.fields["percentile"]
     field.setFocus()
     field.setText("80")
     QTest.keyClick(field, Qt.Key.Key_Return)
     settled(window)
     assert field.text() == "80.0"
-    bench.shape.step_probe(1)
+    bench.shape.stage.step_probe(1)
     assert field.text() != "80.0"
 
 
@@ -77,7 +78,7 @@ def test_any_test_can_give_the_verdict(window: MainWindow, stage: tuple[Workbenc
     assert bench.hub.analysis.verdict.method == "shapiro_wilk"
     press(window, f"All {len(NORMALITY_TESTS)} tests")
     settled(window)
-    radios = bench.shape_margin.findChildren(QRadioButton)
+    radios = bench.shape.margin.findChildren(QRadioButton)
     (other,) = [radio for radio in radios if "Anderson" in radio.toolTip() and radio.isVisible()]
     assert not other.isChecked()
     other.click()
@@ -87,7 +88,7 @@ def test_any_test_can_give_the_verdict(window: MainWindow, stage: tuple[Workbenc
     assert ("Verdict on normality", "by Anderson–Darling") in [
         (name, message.split(" where")[0]) for name, message in study.settings.stated()
     ]
-    (chosen,) = [r for r in bench.shape_margin.findChildren(QRadioButton) if r.isChecked() and r.isVisible()]
+    (chosen,) = [r for r in bench.shape.margin.findChildren(QRadioButton) if r.isChecked() and r.isVisible()]
     chosen.click()
     settled(window)
     assert study.settings.verdict_test is None and bench.hub.analysis.verdict.method == "shapiro_wilk"
@@ -103,7 +104,7 @@ def test_a_chosen_test_gives_way_where_it_is_not_valid(n: int) -> None:
 
 def test_bins_by_hand_are_named_so_and_read_while_dragged(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
     bench, study = stage
-    shape = bench.shape
+    shape = bench.shape.stage
     assert shape.rule.currentText() == "Freedman–Diaconis"
     lane = shape.stack.lane(HistogramLane)
     before = lane.said
@@ -128,11 +129,11 @@ def test_the_table_is_judged_for_a_second_file_too(window: MainWindow, demo_path
     path = tmp_path / "other.csv"
     path.write_text("depth,flow\n" + "".join(f"{k},{'' if k % 4 == 0 else k * 2.5}\n" for k in range(40)))
     first = window.bench
-    window.open_path(path)
+    window.opening.open_path(path)
     assert wait_until(lambda: window.bench is not first and window.jobs.at_rest, 30)
-    window.show_stage(STAGES.index("Survey"))
+    window.acting.show_stage(STAGES.index("Survey"))
     settled(window)
-    margin = window.bench.survey_margin
+    margin = window.bench.survey.margin
     assert margin.quality is not None and margin.quality.complete == 30
     assert "10 missing" in words_of(margin) or "missing" in words_of(margin)
 
@@ -140,7 +141,7 @@ def test_the_table_is_judged_for_a_second_file_too(window: MainWindow, demo_path
 def test_a_size_is_converted_with_its_unit_and_pixels_are_shown(
     window: MainWindow, stage: tuple[Workbench, Study]
 ) -> None:
-    button = stage[0].shape.picture_button
+    button = stage[0].shape.stage.picture_button
     button.width_field.setValue(160.0)
     button.height_field.setValue(110.0)
     button.dpi.setValue(254)
@@ -154,7 +155,7 @@ def test_a_size_is_converted_with_its_unit_and_pixels_are_shown(
 
 
 def test_hidden_lanes_are_said_on_the_button(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
-    shape = stage[0].shape
+    shape = stage[0].shape.stage
     assert shape.lanes.text() == "Lanes"
     shape.lanes.chosen.emit(["histogram", "box"])
     assert "hidden" in shape.lanes.text() and "Q-Q" in shape.lanes.toolTip()

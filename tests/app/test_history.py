@@ -8,8 +8,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from culvix.app.docks.history_pane import HistoryPane
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.stats.shape.transform import Scale
 from culvix.study import Study
 from culvix.study.document.decisions import Cause, DecisionKind
@@ -25,9 +26,9 @@ LENGTH = "length_mm"
 @pytest.fixture
 def stage(window: MainWindow, demo_path: Path) -> Iterator[tuple[Workbench, Study, HistoryPane]]:
     bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index("Outliers"))
+    window.acting.show_stage(STAGES.index("Outliers"))
     settled(window)
-    yield bench, study, bench.outliers_margin.history
+    yield bench, study, bench.outliers.margin.history
 
 
 def lines(pane: HistoryPane) -> list[str]:
@@ -102,7 +103,7 @@ def test_undo_says_what_it_took_back(window: MainWindow, stage: tuple[Workbench,
 
 def test_steps_of_one_gesture_are_one_act(window: MainWindow, stage: tuple[Workbench, Study, HistoryPane]) -> None:
     bench, study, _ = stage
-    field = bench.outliers.methods.limit_fields["z_score"]
+    field = bench.outliers.stage.methods.limit_fields["z_score"]
     for _ in range(5):
         field.stepUp()
     assert study.settings.limits["z_score"] == pytest.approx(3.5) and len(study.history.acts) == 1

@@ -11,9 +11,10 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.progress import Progress
 from culvix.report.formats.html import report_html
 from culvix.stats.shape.transform import Scale
@@ -36,9 +37,9 @@ def window(blank_window: MainWindow, tmp_path: Path) -> MainWindow:
     made = blank_window
     path = tmp_path / "mixed.csv"
     path.write_text(TEXT)
-    made.open_path(path)
+    made.opening.open_path(path)
     assert wait_until(lambda: made.bench is not None and made.jobs.at_rest, 30), made.text
-    made.show_stage(STAGES.index("Intake"))
+    made.acting.show_stage(STAGES.index("Intake"))
     return made
 
 
@@ -48,7 +49,7 @@ def bench_of(window: MainWindow) -> Workbench:
 
 
 def press(window: MainWindow, message: str) -> None:
-    (button,) = [b for b in bench_of(window).intake.findChildren(QPushButton) if b.text() == message]
+    (button,) = [b for b in bench_of(window).intake.stage.findChildren(QPushButton) if b.text() == message]
     QTest.mouseClick(button, Qt.MouseButton.LeftButton)
 
 
@@ -57,7 +58,7 @@ def settle(window: MainWindow) -> None:
 
 
 def test_the_first_rows_stand_as_in_the_file_with_the_reasons_of_the_reading(window: MainWindow) -> None:
-    intake = bench_of(window).intake
+    intake = bench_of(window).intake.stage
     assert intake.rows.heads == ["name", "mass_g", "score"] and intake.rows.index(1, 2).data() == "3*"
     bar = intake.bar
     assert (bar.delimiter.currentText(), bar.decimal.currentText()) == ("semicolon", "comma")
@@ -69,7 +70,7 @@ def test_the_first_rows_stand_as_in_the_file_with_the_reasons_of_the_reading(win
 
 def test_the_first_rows_follow_the_words_and_the_file_is_read_so(window: MainWindow) -> None:
     bench = bench_of(window)
-    intake = bench.intake
+    intake = bench.intake.stage
     intake.bar.decimal.setCurrentText("point")
     intake.bar.headers.setValue(0)
     intake.bar.preamble.setValue(3)
@@ -77,17 +78,17 @@ def test_the_first_rows_follow_the_words_and_the_file_is_read_so(window: MainWin
     assert intake.rows.index(0, 0).data() == "fish 0" and "As it would be read" in intake.why.text()
     assert bench.hub.study.table.columns[0].name == "name"
     press(window, "Read again so")
-    assert wait_until(lambda: bench_of(window).intake is not intake and window.jobs.at_rest, 20), window.text
+    assert wait_until(lambda: bench_of(window).intake.stage is not intake and window.jobs.at_rest, 20), window.text
     table = bench_of(window).hub.study.table
     assert [column.name for column in table] == ["column 1", "column 2", "column 3"] and table.rows == 60
     assert table["column 2"].kinds["decimal_comma"].count == 60 and bench_of(window).stage == "Intake"
-    bench_of(window).intake.bar.delimiter.setCurrentText("tab")
+    bench_of(window).intake.stage.bar.delimiter.setCurrentText("tab")
     press(window, "Read again so")
     assert wait_until(lambda: len(bench_of(window).hub.study.table.columns) == 1 and window.jobs.at_rest, 20)
 
 
 def test_a_part_is_read_and_its_rows_keep_their_numbers(window: MainWindow) -> None:
-    bar = bench_of(window).intake.bar
+    bar = bench_of(window).intake.stage.bar
     bar.first.setText("11")
     bar.last.setText("many")
     press(window, "Read again so")
@@ -105,22 +106,22 @@ def test_a_part_is_read_and_its_rows_keep_their_numbers(window: MainWindow) -> N
     assert [column.name for column in table] == ["mass_g", "score"] and table.rows == 12
     numbers = table.numbers_of(np.arange(12))
     assert numbers.min() >= 11 and numbers.max() <= 50 and "random sample of 12 rows" in window.text
-    assert bench_of(window).intake.rows.headerData(0, Qt.Orientation.Vertical) == str(numbers[0])
-    bar = bench_of(window).intake.bar
+    assert bench_of(window).intake.stage.rows.headerData(0, Qt.Orientation.Vertical) == str(numbers[0])
+    bar = bench_of(window).intake.stage.bar
     assert bar.columns.text() == "2 of 3 columns" and bar.sample_size.text() == "12" and bar.unchanged
 
 
 def test_decisions_are_not_lost_by_reading_again(window: MainWindow) -> None:
     study = bench_of(window).hub.study
     study.decide(DecisionKind.KEEP, "mass_g", [0])
-    bench_of(window).intake.bar.headers.setValue(0)
+    bench_of(window).intake.stage.bar.headers.setValue(0)
     press(window, "Read again so")
     assert "undo before it is read another way" in window.text and bench_of(window).hub.study is study
 
 
 def test_decisions_made_while_the_file_is_read_again_are_not_lost(window: MainWindow) -> None:
     study = bench_of(window).hub.study
-    bench_of(window).intake.bar.headers.setValue(0)
+    bench_of(window).intake.stage.bar.headers.setValue(0)
     press(window, "Read again so")
     study.decide(DecisionKind.KEEP, "mass_g", [0])
     assert wait_until(lambda: "made meanwhile" in window.text and window.jobs.at_rest, 20), window.text
@@ -133,7 +134,7 @@ def test_reading_again_keeps_what_was_made_and_says_what_is_gone(window: MainWin
     study.derive("mass_g", Scale("sqrt"))
     study.set_reviewed("score", True)
     study.sign("ab")
-    before.intake.bar.last.setText("50")
+    before.intake.stage.bar.last.setText("50")
     press(window, "Read again so")
     assert wait_until(lambda: bench_of(window) is not before and window.jobs.at_rest, 20), window.text
     new = bench_of(window).hub.study
@@ -143,7 +144,7 @@ def test_reading_again_keeps_what_was_made_and_says_what_is_gone(window: MainWin
 
 def test_a_range_declared_elsewhere_stands_in_its_fields_and_is_changed_there(window: MainWindow) -> None:
     bench = bench_of(window)
-    study, fields = bench.hub.study, bench.intake_margin.fields.fields
+    study, fields = bench.hub.study, bench.intake.margin.fields.fields
     bench.hub.set_focus("mass_g")
     study.set_valid_range("mass_g", (5.0, 90.0))
     assert (fields["smallest"].text(), fields["largest"].text()) == ("5", "90")
@@ -156,8 +157,8 @@ def test_a_range_declared_elsewhere_stands_in_its_fields_and_is_changed_there(wi
 
 def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_path: Path) -> None:
     bench = bench_of(window)
-    study, margin = bench.hub.study, bench.intake_margin
-    bench.intake.view.setCurrentIndex(bench.intake.rows.index(0, 2))
+    study, margin = bench.hub.study, bench.intake.margin
+    bench.intake.stage.view.setCurrentIndex(bench.intake.stage.rows.index(0, 2))
     assert bench.hub.focus == "score" and study.table["score"].unread == 30
 
     def typed(name: str, text: str) -> None:
@@ -183,9 +184,9 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     box.activated.emit(box.currentIndex())
     settle(window)
     assert (study.table["score"].values == 0.25).sum() == 10
-    window.undo()
+    window.acting.undo()
     assert (study.table["score"].values == 0.25).sum() == 0 and study.table["score"].unread == 30
-    window.redo()
+    window.acting.redo()
     margin.fields.role.setCurrentText(str(Role.TEXT))
     margin.fields.role.activated.emit(margin.fields.role.currentIndex())
     settle(window)
@@ -194,30 +195,30 @@ def test_a_column_is_described_and_its_cells_settled(window: MainWindow, tmp_pat
     margin.fields.role.activated.emit(0)
     settle(window)
     said = study.dictionary
-    window.save_dictionary(tmp_path / "datapackage.json")
-    window.save_dictionary(tmp_path / "no" / "such" / "place.json")
+    window.saving.save_dictionary(tmp_path / "datapackage.json")
+    window.saving.save_dictionary(tmp_path / "no" / "such" / "place.json")
     settle(window)
-    window.open_path(study.table.source.path)
+    window.opening.open_path(study.table.source.path)
     assert wait_until(lambda: bench_of(window) is not bench and window.jobs.at_rest, 20)
     fresh = bench_of(window)
     assert fresh.hub.study.table["score"].missing == 20
-    window.load_dictionary(tmp_path / "datapackage.json")
+    window.saving.load_dictionary(tmp_path / "datapackage.json")
     assert wait_until(lambda: bench_of(window) is not fresh and window.jobs.at_rest, 20)
     again = bench_of(window).hub.study
     assert again.dictionary.of("score") == said.of("score") and again.table["score"].missing == 20
-    window.load_dictionary(tmp_path / "none.json")
+    window.saving.load_dictionary(tmp_path / "none.json")
     assert "cannot be read" in window.text
 
 
 def test_several_columns_are_described_at_once(window: MainWindow) -> None:
     bench = bench_of(window)
-    study, margin = bench.hub.study, bench.intake_margin
+    study, margin = bench.hub.study, bench.intake.margin
     bench.hub.edit_columns(["mass_g"], lambda entry: replace(entry, unit="g", valid_range=(0.0, 9.0)))
     settle(window)
-    bench.intake.view.selectColumn(1)
-    model = bench.intake.view.selectionModel()
+    bench.intake.stage.view.selectColumn(1)
+    model = bench.intake.stage.view.selectionModel()
     flags = QItemSelectionModel.SelectionFlag.Select | QItemSelectionModel.SelectionFlag.Columns
-    model.select(bench.intake.rows.index(0, 2), flags)
+    model.select(bench.intake.stage.rows.index(0, 2), flags)
     assert margin.names == ("mass_g", "score") and margin.title.text() == "2 columns"
     codes, unit = margin.fields.fields["missing codes"], margin.fields.fields["unit"]
     assert unit.text() == "" and unit.placeholderText() == "various"
@@ -237,12 +238,12 @@ def test_several_columns_are_described_at_once(window: MainWindow) -> None:
 def test_texts_are_put_in_order_and_given_numbers(window: MainWindow, tmp_path: Path) -> None:
     path = tmp_path / "depth.csv"
     path.write_text("depth,y\n" + "".join(f"{cell},{k}\n" for k, cell in enumerate(["5 to 10", "under 5", "10+"] * 9)))
-    window.open_path(path)
+    window.opening.open_path(path)
     assert wait_until(lambda: "depth" in bench_of(window).hub.study.table and window.jobs.at_rest, 20)
     bench = bench_of(window)
-    window.show_stage(STAGES.index("Intake"))
+    window.acting.show_stage(STAGES.index("Intake"))
     bench.hub.set_focus("depth")
-    order, study = bench.intake_margin.order, bench.hub.study
+    order, study = bench.intake.margin.order, bench.hub.study
     assert wait_until(order.isVisible, 2, pause=1, still=1) and order.order == ["under 5", "5 to 10", "10+"]
     order.buttons["Middle"].click()
     settle(window)
@@ -268,20 +269,20 @@ def test_texts_are_put_in_order_and_given_numbers(window: MainWindow, tmp_path: 
 def test_rows_are_named_and_the_origin_of_the_table_is_told(window: MainWindow, tmp_path: Path) -> None:
     bench = bench_of(window)
     study = bench.hub.study
-    bench.intake.provenance.setPlainText("Weighed by hand in March; the small fish were missed.")
-    bench.intake.finish()
-    bench.intake.key.setCurrentText("score")
-    bench.intake.key.activated.emit(bench.intake.key.currentIndex())
+    bench.intake.stage.provenance.setPlainText("Weighed by hand in March; the small fish were missed.")
+    bench.intake.stage.finish()
+    bench.intake.stage.key.setCurrentText("score")
+    bench.intake.stage.key.activated.emit(bench.intake.stage.key.currentIndex())
     settle(window)
     assert study.table.label_column is study.table["score"]
     kinds = {found.kind for found in check_table(study.table)}
     assert "repeated_key" in kinds
     assert "the small fish were missed" in report_html(study.workspace, window.renderer.draw)
-    window.save_dictionary(tmp_path / "d.json")
+    window.saving.save_dictionary(tmp_path / "d.json")
     again = load_data_package(tmp_path / "d.json")
     assert (again.key, again.provenance) == (("score",), study.dictionary.provenance)
-    window.undo()
-    assert study.dictionary.key == () and bench.intake.key.currentText() == "name"
+    window.acting.undo()
+    assert study.dictionary.key == () and bench.intake.stage.key.currentText() == "name"
 
 
 def test_what_was_copied_is_opened(window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -289,12 +290,12 @@ def test_what_was_copied_is_opened(window: MainWindow, tmp_path: Path, monkeypat
     assert clipboard is not None
     monkeypatch.setattr("platformdirs.user_data_dir", lambda *_: str(tmp_path / "data"))
     clipboard.setText("a\tb\n1\t2\n3\t4\n")
-    window.open_copied()
+    window.opening.open_copied()
     assert wait_until(lambda: "b" in bench_of(window).hub.study.table and window.jobs.at_rest, 20), window.text
     source = bench_of(window).hub.study.table.source
     assert source.path.parent == tmp_path / "data" / "pasted" and source.path.read_text().startswith("a\tb")
     clipboard.setText("  ")
-    window.open_copied()
+    window.opening.open_copied()
     assert "holds no text" in window.text
 
 
@@ -303,15 +304,17 @@ def test_the_first_rows_are_there_while_a_long_file_is_read(window: MainWindow, 
     path = tmp_path / "long.csv"
     path.write_text("tag,x,y\n" + "".join(f"L{row},{row},{row / 7:.6f}\n" for row in range(400_000)))
     begun = time.perf_counter()
-    window.open_path(path)
-    assert wait_until(window.arriving.isVisible, 10)
+    window.opening.open_path(path)
+    assert wait_until(window.opening.arriving.isVisible, 10)
     seen = time.perf_counter() - begun
-    assert window.arriving.view.rows.index(2, 0).data() == "L2" and window.jobs.running("opening")
-    assert "fields with it" in window.arriving.why.text() and not bench.isVisible()
+    assert window.opening.arriving.view.rows.index(2, 0).data() == "L2" and window.jobs.running("opening")
+    assert "fields with it" in window.opening.arriving.why.text() and not bench.isVisible()
     window.jobs.cancel_loud()
-    assert bench.isVisible() and not window.arriving.isVisible() and bench_of(window) is bench and not window.text
+    assert (
+        bench.isVisible() and not window.opening.arriving.isVisible() and bench_of(window) is bench and not window.text
+    )
     begun = time.perf_counter()
-    assert window.jobs._pool.waitForDone(5000)
+    assert window.jobs.wait_for_threads(5000)
     # Generous bounds: the figures themselves are measured beside the library's own reading.
     assert seen < 2 and time.perf_counter() - begun < 2
 
@@ -327,6 +330,6 @@ def test_what_was_begun_for_a_table_ends_with_it(window: MainWindow) -> None:
         return 1
 
     bench.hub.start("slow work", slow, came.append, quiet=True)
-    window.open_path(bench.hub.study.table.source.path)
+    window.opening.open_path(bench.hub.study.table.source.path)
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 20)
-    assert not came and not window.jobs.running("slow work") and window.jobs._pool.waitForDone(1000)
+    assert not came and not window.jobs.running("slow work") and window.jobs.wait_for_threads(1000)

@@ -9,9 +9,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QFileDialog, QPushButton, QTableView, QWidget
 
 from culvix.app.shell.commands import COMMANDS
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES
 from culvix.study.document.decisions import Cause
 from tests.app.driving import opened, press, settled
 
@@ -35,7 +35,7 @@ def reached(window: MainWindow, most: int = 200) -> list[QWidget]:
 @pytest.mark.parametrize("stage", STAGES)
 def test_tab_goes_round_every_stage_and_stays_in_no_table(window: MainWindow, demo_path: Path, stage: str) -> None:
     bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index(stage))
+    window.acting.show_stage(STAGES.index(stage))
     settled(window)
     window.activateWindow()
     bench.focus_data()
@@ -44,9 +44,13 @@ def test_tab_goes_round_every_stage_and_stays_in_no_table(window: MainWindow, de
     for view in window.findChildren(QTableView):
         assert not view.tabKeyNavigation()
     if stage == "Relations":
-        assert bench.relations.table in found
+        assert bench.relations.stage.table in found
     if stage == "Shape":
-        assert bench.shape.bin_width in found and bench.shape.picture_button in found and bench.shape.rule in found
+        assert (
+            bench.shape.stage.bin_width in found
+            and bench.shape.stage.picture_button in found
+            and bench.shape.stage.rule in found
+        )
 
 
 def test_bins_are_set_by_keys(window: MainWindow, demo_path: Path) -> None:
@@ -55,8 +59,8 @@ def test_bins_are_set_by_keys(window: MainWindow, demo_path: Path) -> None:
     settled(window)
     bench.focus_data()
     found = reached(window)
-    assert bench.shape.adjust_pane.start in found and bench.shape.bin_width in found
-    for field, typed in ((bench.shape.bin_width, "10"), (bench.shape.adjust_pane.start, "0")):
+    assert bench.shape.stage.adjust_pane.start in found and bench.shape.stage.bin_width in found
+    for field, typed in ((bench.shape.stage.bin_width, "10"), (bench.shape.stage.adjust_pane.start, "0")):
         field.setFocus(Qt.FocusReason.TabFocusReason)
         QTest.keyClicks(field, typed)
         QTest.keyClick(field, Qt.Key.Key_Return)
@@ -67,7 +71,7 @@ def test_bins_are_set_by_keys(window: MainWindow, demo_path: Path) -> None:
 
 def test_the_picture_panel_is_gone_through_with_tab(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    button = bench.shape.picture_button
+    button = bench.shape.stage.picture_button
     menu = button.menu()
     menu.popup(window.mapToGlobal(window.rect().center()))
     order = []
@@ -84,7 +88,7 @@ def test_the_picture_panel_is_gone_through_with_tab(window: MainWindow, demo_pat
 def test_the_keyboard_is_not_lost_with_what_had_it(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
     window.activateWindow()
-    window.tell("Something to read.")
+    window.context.tell("Something to read.")
     (close,) = [button for button in window.banner.findChildren(QPushButton) if button.text() == "Close"]
     close.setFocus()
     close.click()
@@ -142,7 +146,7 @@ def test_a_whole_review_by_keys(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", staticmethod(lambda *_, **__: (next(saved), "")))
     QTest.keySequence(window, "Ctrl+4")
     settled(window)
-    view = bench.outliers.list.view
+    view = bench.outliers.stage.list.view
     assert QApplication.focusWidget() is view
     QTest.keyClick(view, Qt.Key.Key_N)
     reasons = {1: "typed in cm", 2: "drifted"}
@@ -163,13 +167,13 @@ def test_a_whole_review_by_keys(
     assert len({int(decision.rows[0]) for decision in study.decisions}) == 10
     QTest.keySequence(window, "Ctrl+3")
     settled(window)
-    bench.shape.bin_width.setFocus(Qt.FocusReason.TabFocusReason)
-    QTest.keyClicks(bench.shape.bin_width, "8")
-    QTest.keyClick(bench.shape.bin_width, Qt.Key.Key_Return)
+    bench.shape.stage.bin_width.setFocus(Qt.FocusReason.TabFocusReason)
+    QTest.keyClicks(bench.shape.stage.bin_width, "8")
+    QTest.keyClick(bench.shape.stage.bin_width, Qt.Key.Key_Return)
     settled(window)
     assert bench.hub.analysis.histogram.width == 8
-    bench.shape.picture_button.save_button.setFocus()
-    QTest.keyClick(bench.shape.picture_button.save_button, Qt.Key.Key_Space)
+    bench.shape.stage.picture_button.save_button.setFocus()
+    QTest.keyClick(bench.shape.stage.picture_button.save_button, Qt.Key.Key_Space)
     assert (tmp_path / "length.png").stat().st_size > 1000
     QTest.keySequence(window, "Ctrl+R")
     assert wait_until(lambda: (tmp_path / "report.html").exists(), 180)
@@ -186,6 +190,6 @@ def test_lists_that_are_no_data_answer_letters_themselves(window: MainWindow, de
     assert bench.hub.focus == "mass_g" and not study.decisions
     assert isinstance(view, QAbstractItemView)
     QTest.keyClick(view, Qt.Key.Key_Return)
-    assert QApplication.focusWidget() is bench.shape.canvas
+    assert QApplication.focusWidget() is bench.shape.stage.canvas
     press(window, "Reviewed")
     assert study.document.reviewed == ("mass_g",)

@@ -36,7 +36,7 @@ def study(bench: Workbench) -> Study:
 
 
 def turn_wheel(bench: Workbench, where: QPoint, by: int, keys: Qt.KeyboardModifier = NONE) -> None:
-    view, none = bench.shape.canvas.viewport(), Qt.MouseButton.NoButton
+    view, none = bench.shape.stage.canvas.viewport(), Qt.MouseButton.NoButton
     position = QPointF(view.mapToGlobal(where))
     event = QWheelEvent(
         QPointF(where), position, QPoint(), QPoint(0, by), none, keys, Qt.ScrollPhase.NoScrollPhase, False
@@ -45,19 +45,19 @@ def turn_wheel(bench: Workbench, where: QPoint, by: int, keys: Qt.KeyboardModifi
 
 
 def seen(bench: Workbench) -> np.ndarray:
-    ranges = [lane.view_box.viewRange()[0] for lane in bench.shape.stack.lanes]
+    ranges = [lane.view_box.viewRange()[0] for lane in bench.shape.stage.stack.lanes]
     assert all(found == pytest.approx(ranges[0]) for found in ranges), "all lanes show the same values"
     return np.array(ranges[0])
 
 
 def test_rows_are_added_and_taken_out_again(bench: Workbench, study: Study) -> None:
-    x, view = study.table[LENGTH].sample.values, bench.shape.canvas.viewport()
-    bench.shape.set_probe(210.0)
+    x, view = study.table[LENGTH].sample.values, bench.shape.stage.canvas.viewport()
+    bench.shape.stage.set_probe(210.0)
     drag(bench, at(bench, BoxLane, 360, 0.9), at(bench, BoxLane, 416, 0.9))
     high = np.flatnonzero(x > 370)
     assert study.selection.rows.tolist() == high.tolist()
     # With Shift what is dragged over is added, with Ctrl a bar's rows are, and once more they are out.
-    bars = bench.shape.stack.picture.histogram
+    bars = bench.shape.stage.stack.picture.histogram
     position = int(np.argmax(bars.counts))
     inside = np.flatnonzero((x >= bars.edges[position]) & (x < bars.edges[position + 1]))
     where = at(bench, HistogramLane, float(bars.edges[position : position + 2].mean()), bars.counts[position] / 3)
@@ -75,12 +75,12 @@ def test_rows_are_added_and_taken_out_again(bench: Workbench, study: Study) -> N
 
 
 def test_a_mark_is_its_row(bench: Workbench, study: Study) -> None:
-    lane = bench.shape.stack.lane(QQLane)
+    lane = bench.shape.stage.stack.lane(QQLane)
     row = int(np.nanargmax(study.table[LENGTH].sample.values))
     spot = int(np.flatnonzero(lane.flagged.rows == row)[0])
     where = at(bench, QQLane, float(lane.flagged.x[spot]), float(lane.flagged.y[spot]))
-    QTest.mouseMove(bench.shape.canvas.viewport(), where)
-    QTest.mouseClick(bench.shape.canvas.viewport(), LEFT, NONE, where)
+    QTest.mouseMove(bench.shape.stage.canvas.viewport(), where)
+    QTest.mouseClick(bench.shape.stage.canvas.viewport(), LEFT, NONE, where)
     assert study.selection.rows.tolist() == [row]
     assert bench.tray.model.rows.tolist() == [row]
     assert lane.mark_under(float(lane.flagged.x[spot]), float(lane.flagged.y[spot])).tolist() == [row]
@@ -95,15 +95,17 @@ def test_the_axis_is_zoomed_moved_and_fitted(window: MainWindow, bench: Workbenc
     share = [(300.0 - ends[0]) / np.ptp(ends) for ends in (fitted, near)]
     assert share[0] == pytest.approx(share[1], abs=0.01), "the value under the pointer stays under it"
     # What is dragged with the middle button goes with the pointer, along the axis only.
-    view, start = bench.shape.canvas.viewport(), at(bench, BoxLane, 250.0, 0.0)
+    view, start = bench.shape.stage.canvas.viewport(), at(bench, BoxLane, 250.0, 0.0)
     end = start + (QPoint(15, -60) if upright else QPoint(60, 15))
-    heights = bench.shape.stack.lane(BoxLane).view_box.viewRange()[1]
+    heights = bench.shape.stage.stack.lane(BoxLane).view_box.viewRange()[1]
     drag(bench, start, end, button=MIDDLE)
     moved = seen(bench)
     assert np.ptp(moved) == pytest.approx(np.ptp(near)) and moved[0] < near[0]
-    carried = bench.shape.stack.lane(BoxLane).view_box.mapSceneToView(bench.shape.canvas.mapToScene(end)).x()
+    carried = (
+        bench.shape.stage.stack.lane(BoxLane).view_box.mapSceneToView(bench.shape.stage.canvas.mapToScene(end)).x()
+    )
     assert carried == pytest.approx(250.0, abs=2 * np.ptp(near) / 300)
-    assert bench.shape.stack.lane(BoxLane).view_box.viewRange()[1] == pytest.approx(heights)
+    assert bench.shape.stage.stack.lane(BoxLane).view_box.viewRange()[1] == pytest.approx(heights)
     QTest.keySequence(window, "F")
     assert seen(bench) == pytest.approx(fitted)
     turn_wheel(bench, where, -120)
@@ -114,7 +116,7 @@ def test_the_axis_is_zoomed_moved_and_fitted(window: MainWindow, bench: Workbenc
 
 
 def test_the_probe_comes_to_the_pointer_and_goes_on_by_keys(window: MainWindow, bench: Workbench) -> None:
-    view, shape = bench.shape.canvas.viewport(), bench.shape
+    view, shape = bench.shape.stage.canvas.viewport(), bench.shape.stage
     QTest.mouseClick(view, LEFT, ALT, at(bench, BoxLane, 250.0, 0.8))
     assert shape.probe_value == pytest.approx(250.0, abs=1.5) and not bench.hub.study.selection
     x = bench.hub.analysis.sample.sorted
@@ -130,11 +132,11 @@ def test_the_probe_comes_to_the_pointer_and_goes_on_by_keys(window: MainWindow, 
 
 def test_stacked_dots_stand_on_each_other(window: MainWindow, bench: Workbench, study: Study) -> None:
     bench.hub.set_focus("parasite_count")
-    bench.shape.stack.choose(["points", "box"])
+    bench.shape.stage.stack.choose(["points", "box"])
     study.change_settings(replaced(study.settings, stacked_points=True))
     rest(window)
     QTest.qWait(30)
-    lane = bench.shape.stack.lane_called("points")
+    lane = bench.shape.stage.stack.lane_called("points")
     items = (lane.points, lane.flagged)
     positions = np.concatenate([np.column_stack((item.x, item.y)) for item in items])
     assert len(np.unique(positions.round(9), axis=0)) == len(positions), "no dot hides another one"
@@ -148,10 +150,10 @@ def test_stacked_dots_stand_on_each_other(window: MainWindow, bench: Workbench, 
 
 
 def test_lanes_are_as_large_as_was_said_after_a_turn(window: MainWindow, bench: Workbench, upright: bool) -> None:
-    stack = bench.shape.stack
+    stack = bench.shape.stage.stack
     stack.size_lanes({"histogram": 300.0, "box": 100.0, "Q-Q": 100.0, "spans": 100.0})
-    bench.shape.set_probe(230.0)
-    bench.shape.set_pinned(180.0)
+    bench.shape.stage.set_probe(230.0)
+    bench.shape.stage.set_pinned(180.0)
     before = [lane.pixels[1] for lane in stack.lanes]
     QTest.keySequence(window, "U")
     rest(window)

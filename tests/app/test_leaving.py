@@ -8,9 +8,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog
 
 from culvix.app.shape.views import VIEWS
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES
 from culvix.stats.shape.transform import Scale
 from culvix.study.analysis.result_cache import PartCache, size_of
 from culvix.study.document.decisions import DecisionKind
@@ -48,7 +48,7 @@ def test_nothing_is_asked_without_decisions(window: MainWindow, demo_path: Path,
     bench, study = opened(window, demo_path)
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     study.undo()
-    window.open_requested(other)
+    window.opening.open_requested(other)
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
 
 
@@ -68,9 +68,9 @@ def test_a_column_undone_while_it_is_compared_is_only_left_out(window: MainWindo
     bench, study = opened(window, demo_path)
     name = study.derive(LENGTH, Scale("standard"))
     bench.hub.set_focus(LENGTH)
-    window.show_view(list(VIEWS).index("Several columns"))
+    window.acting.show_view(list(VIEWS).index("Several columns"))
     settled(window)
-    view = bench.shape.views.several
+    view = bench.shape.stage.views.several
     view.compare([LENGTH, name, "mass_g"])
     settled(window)
     assert name in view.names
@@ -84,7 +84,7 @@ def test_relations_come_though_a_column_has_no_values_left(window: MainWindow, o
     bench, study = opened(window, other)
     study.derive("depth", Scale("standard"))
     study.decide(DecisionKind.CORRECT, "depth", range(30), value=7.0)
-    window.show_stage(STAGES.index("Relations"))
+    window.acting.show_stage(STAGES.index("Relations"))
     settled(window)
     study.decide(DecisionKind.EXCLUDE_VALUE, "depth", range(30))
     settled(window)
@@ -94,8 +94,8 @@ def test_relations_come_though_a_column_has_no_values_left(window: MainWindow, o
 def test_a_bin_width_beyond_all_values_is_refused_or_drawn(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
     for typed in ("1e308", "1e-308", "1e30"):
-        bench.shape.bin_width.setText(typed)
-        bench.shape.bin_width.editingFinished.emit()
+        bench.shape.stage.bin_width.setText(typed)
+        bench.shape.stage.bin_width.editingFinished.emit()
         rest(window)
         assert "fault" not in window.text
 

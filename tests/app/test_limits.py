@@ -8,8 +8,9 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.study import Study
 from tests.app.driving import LEFT, opened, pull, settled
@@ -21,23 +22,23 @@ NONE = Qt.KeyboardModifier.NoModifier
 @pytest.fixture
 def stage(window: MainWindow, demo_path: Path) -> Iterator[tuple[Workbench, Study, SpanLane]]:
     bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index("Outliers"))
+    window.acting.show_stage(STAGES.index("Outliers"))
     settled(window)
-    lane = bench.outliers.stack.lane(SpanLane)
+    lane = bench.outliers.stage.stack.lane(SpanLane)
     assert isinstance(lane, SpanLane)
     yield bench, study, lane
 
 
 def held(bench: Workbench, lane: SpanLane, line: int, start: float, end: float, keys: Qt.KeyboardModifier) -> QPoint:
     """Take hold of an end and pull it, without letting go; the place of the pointer is returned."""
-    view = bench.outliers.canvas.viewport()
-    first, last = (bench.outliers.canvas.mapFromScene(lane.scene_position(x, line)) for x in (start, end))
+    view = bench.outliers.stage.canvas.viewport()
+    first, last = (bench.outliers.stage.canvas.mapFromScene(lane.scene_position(x, line)) for x in (start, end))
     pull(view, first, last, keys=keys)
     return last
 
 
 def let_go(bench: Workbench, at: QPoint, keys: Qt.KeyboardModifier = NONE) -> None:
-    QTest.mouseRelease(bench.outliers.canvas.viewport(), LEFT, keys, at)
+    QTest.mouseRelease(bench.outliers.stage.canvas.viewport(), LEFT, keys, at)
 
 
 def test_the_number_and_both_counts_stand_at_the_hand(
@@ -76,7 +77,7 @@ def test_an_end_pulled_alone_is_a_limit_of_this_column(
     low, high = study.settings.limits_of(LENGTH, "z_score")
     assert low == 3.0 > high and study.settings.limits["z_score"] == 3.0
     assert study.settings.limits_of("mass_g", "z_score") == (3.0, 3.0)
-    methods = bench.outliers.methods
+    methods = bench.outliers.stage.methods
     assert (methods.limit_fields["z_score"].value(), methods.upper_fields["z_score"].value()) == pytest.approx(
         (3.0, high), abs=0.01
     )
@@ -89,9 +90,9 @@ def test_counts_stand_at_both_ends_of_a_short_span(window: MainWindow, tmp_path:
     values = [*np.random.default_rng(1).normal(10, 1, 60).round(2).tolist(), 100000.0]
     path.write_text("flow\n" + "\n".join(map(str, values)) + "\n")
     bench, _ = opened(window, path)
-    window.show_stage(STAGES.index("Outliers"))
+    window.acting.show_stage(STAGES.index("Outliers"))
     settled(window)
-    lane = bench.outliers.stack.lane(SpanLane)
+    lane = bench.outliers.stage.stack.lane(SpanLane)
     spans = {span.key: span for span in lane.picture.spans}
     assert spans["iqr_fences"].upper - spans["iqr_fences"].lower < 20
     message = [item.toPlainText() for item, span, _ in lane.counts if span.key == "iqr_fences" and item.isVisible()]
@@ -103,7 +104,7 @@ def test_a_limit_holds_for_this_column_where_that_is_wished(
     window: MainWindow, stage: tuple[Workbench, Study, SpanLane]
 ) -> None:
     bench, study, _ = stage
-    methods = bench.outliers.methods
+    methods = bench.outliers.stage.methods
     methods.limit_fields["z_score"].setValue(2.5)
     assert study.settings.limits["z_score"] == 2.5
     methods.own.click()
@@ -116,7 +117,7 @@ def test_a_limit_holds_for_this_column_where_that_is_wished(
 
 def test_a_range_is_declared_where_limits_are_set(window: MainWindow, stage: tuple[Workbench, Study, SpanLane]) -> None:
     bench, study, lane = stage
-    methods = bench.outliers.methods
+    methods = bench.outliers.stage.methods
     low, high = (methods.limit_fields and methods.range_fields)[0], methods.range_fields[1]
     low.setFocus()
     QTest.keyClicks(low, "100")

@@ -11,9 +11,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from culvix.app.shape.views import VIEWS
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.stats.core.arrays import Ints
 from culvix.study import Study
 from culvix.study.document.decisions import Cause, DecisionKind
@@ -40,7 +41,7 @@ def few(tmp_path: Path) -> Path:
 @pytest.fixture
 def outliers(window: MainWindow, few: Path) -> Iterator[tuple[Workbench, Study]]:
     bench, study = opened(window, few)
-    window.show_stage(STAGES.index("Outliers"))
+    window.acting.show_stage(STAGES.index("Outliers"))
     settled(window)
     bench.hub.set_focus("depth")
     settled(window)
@@ -56,8 +57,8 @@ def decided(study: Study) -> list[tuple[str, Cells]]:
 
 
 def show_all_columns(window: MainWindow, bench: Workbench) -> None:
-    bench.outliers.list.scope.setCurrentIndex(1)
-    bench.outliers.list.scope.activated.emit(1)
+    bench.outliers.stage.list.scope.setCurrentIndex(1)
+    bench.outliers.stage.list.scope.activated.emit(1)
     settled(window)
 
 
@@ -119,7 +120,7 @@ def test_whole_rows_can_be_excluded_and_nothing_else(window: MainWindow, outlier
 
 def test_shift_n_steps_back_and_selects_one(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
     bench, study = outliers
-    view = bench.outliers.list.view
+    view = bench.outliers.stage.list.view
     view.setFocus()
     walked = []
     for key in (Qt.Key.Key_N, Qt.Key.Key_N):
@@ -137,7 +138,7 @@ def test_letters_in_fields_boxes_and_lists_decide_nothing(
     study.select([3], column="depth")
     bar = bench.tray.bar
     positions = (bar.cause, bar.reason, bar.correction, bench.rail.view, bench.rail.search)
-    positions += (bench.outliers_margin.history.list, bench.outliers.within, bench.outliers_margin.rule.which)
+    positions += (bench.outliers.margin.history.list, bench.outliers.stage.within, bench.outliers.margin.rule.which)
     for position in positions:
         position.setFocus()
         for key in (Qt.Key.Key_M, Qt.Key.Key_E, Qt.Key.Key_K, Qt.Key.Key_N):
@@ -146,14 +147,14 @@ def test_letters_in_fields_boxes_and_lists_decide_nothing(
         study.select([3], column="depth")
         bench.hub.set_focus("depth")
     assert bar.cause.currentIndex() != 0, "the list of causes was searched by letter"
-    bench.outliers.list.view.setFocus()
-    QTest.keyClick(bench.outliers.list.view, Qt.Key.Key_K)
+    bench.outliers.stage.list.view.setFocus()
+    QTest.keyClick(bench.outliers.stage.list.view, Qt.Key.Key_K)
     assert decided(study) == [("keep", {"depth": [3]})]
 
 
 def test_tabbing_into_lists_of_data_selects_nothing(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
     bench, study = outliers
-    for view in (bench.tray.table, bench.outliers.list.view):
+    for view in (bench.tray.table, bench.outliers.stage.list.view):
         view.setFocus(Qt.FocusReason.TabFocusReason)
         assert not study.selection and not view.selectionModel().hasSelection()
         QTest.keyClick(view, Qt.Key.Key_Tab)
@@ -207,7 +208,7 @@ def test_a_suggestion_fills_the_field_and_decides_nothing(
 def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
     bench, study = outliers
     show_all_columns(window, bench)
-    view, bar = bench.outliers.list.view, bench.tray.bar
+    view, bar = bench.outliers.stage.list.view, bench.tray.bar
     view.setFocus()
     QTest.keyClick(view, Qt.Key.Key_N)
     QTest.keyClick(view, Qt.Key.Key_2)
@@ -237,8 +238,15 @@ def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Wor
 def test_undo_works_wherever_the_keyboard_is(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
     bench, study = outliers
     bar = bench.tray.bar
-    positions = (bar.cause, bar.correction, bar.reason, bench.rail.search, bench.outliers.list.view, bench.rail.view)
-    for position in (*positions, bench.outliers_margin.history.list, bar.buttons[DecisionKind.KEEP]):
+    positions = (
+        bar.cause,
+        bar.correction,
+        bar.reason,
+        bench.rail.search,
+        bench.outliers.stage.list.view,
+        bench.rail.view,
+    )
+    for position in (*positions, bench.outliers.margin.history.list, bar.buttons[DecisionKind.KEEP]):
         study.decide(DecisionKind.KEEP, "depth", [3])
         position.setFocus()
         QTest.keyClick(position, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
@@ -297,7 +305,7 @@ def test_the_decisions_in_force_are_those_the_words_say(
 ) -> None:
     bench, study = outliers
     show_all_columns(window, bench)
-    draw, model, view, bar = np.random.default_rng(seed), Model(), bench.outliers.list.view, bench.tray.bar
+    draw, model, view, bar = np.random.default_rng(seed), Model(), bench.outliers.stage.list.view, bench.tray.bar
     names = [column.name for column in study.table.numeric]
 
     def select_lines(lines: list[int]) -> None:
@@ -306,14 +314,14 @@ def test_the_decisions_in_force_are_those_the_words_say(
             at = view.visualRect(view.model().index(line, 1)).center()
             QTest.mouseClick(view.viewport(), LEFT, keys, at)
             keys = Qt.KeyboardModifier.ControlModifier
-        found = bench.outliers.list.model.lines
+        found = bench.outliers.stage.list.model.lines
         picked = {name: sorted(int(found.rows[at]) for at in lines if found.column(at) == name) for name in names}
         model.cells = {name: np.array(rows) for name, rows in picked.items() if rows}
 
     for _ in range(40):
         act = draw.choice(["lines", "all", "column", "letter", "letter", "letter in a box", "undo", "escape"])
         if act == "lines":
-            few_lines = min(len(bench.outliers.list.model.lines), 4)
+            few_lines = min(len(bench.outliers.stage.list.model.lines), 4)
             select_lines(sorted(draw.choice(few_lines, size=int(draw.integers(1, 3)), replace=False).tolist()))
         elif act == "all":
             press(window, "Select all")
@@ -348,18 +356,18 @@ def test_a_declared_missing_code_is_missing_everywhere_at_once(window: MainWindo
     path.write_text(f"pen,gain\n{cells}")
     bench, study = opened(window, path)
     bench.hub.set_focus("gain")
-    window.show_view(list(VIEWS).index("By group"))
+    window.acting.show_view(list(VIEWS).index("By group"))
     settled(window)
-    bench.shape.views.groups.choose("pen")
+    bench.shape.stage.views.groups.choose("pen")
     settled(window)
-    assert sorted(bench.shape.views.groups.drawn) == ["a", "b", "c", "unk"]
+    assert sorted(bench.shape.stage.views.groups.drawn) == ["a", "b", "c", "unk"]
     bench.hub.edit_columns(["pen"], lambda entry: replace(entry, missing_codes=("unk",)))
     settled(window)
-    groups = bench.shape.views.groups
+    groups = bench.shape.stage.views.groups
     assert sorted(groups.drawn) == ["a", "b", "c"] and "24 rows in no group" in groups.about.text()
     assert study.table["pen"].distinct == 3 and study.table["pen"].missing == 24
-    window.show_stage(STAGES.index("Survey"))
-    lines = bench.survey.lines
+    window.acting.show_stage(STAGES.index("Survey"))
+    lines = bench.survey.stage.lines
     assert wait_until(lambda: lines.index(0, lines.heads.index("distinct")).data() == "3", 20)
 
 
@@ -367,7 +375,7 @@ def test_a_correction_that_leaves_the_picture_moves_the_axis(
     window: MainWindow, outliers: tuple[Workbench, Study]
 ) -> None:
     bench, study = outliers
-    lane = bench.outliers.stack.lanes[0]
+    lane = bench.outliers.stage.stack.lanes[0]
     study.select([20], column="depth")
     bench.tray.bar.correction.setText("500")
     QTest.keySequence(window, "Return")

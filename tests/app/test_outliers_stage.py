@@ -10,8 +10,9 @@ from PyQt6.QtCore import QPoint
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLabel
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.charts.lanes.points_lane import PointsLane
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.demo import Cohort
@@ -25,7 +26,7 @@ LENGTH = "length_mm"
 @pytest.fixture
 def stage(window: MainWindow, demo_path: Path) -> tuple[Workbench, Study]:
     bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index("Outliers"))
+    window.acting.show_stage(STAGES.index("Outliers"))
     bench.hub.set_focus(LENGTH)
     settled(window)
     return bench, study
@@ -38,18 +39,18 @@ def settled(window: MainWindow) -> None:
 
 
 def cells(bench: Workbench, head: str) -> list[str]:
-    model = bench.outliers.list.model
+    model = bench.outliers.stage.list.model
     position = model.heads.index(head)
     return [str(model.index(line, position).data()) for line in range(model.row_count())]
 
 
 def position(bench: Workbench, lane: type, x: float, y: float) -> QPoint:
-    stack = bench.outliers.stack
-    return bench.outliers.canvas.mapFromScene(stack.lane(lane).scene_position(x, y))
+    stack = bench.outliers.stage.stack
+    return bench.outliers.stage.canvas.mapFromScene(stack.lane(lane).scene_position(x, y))
 
 
 def impact(bench: Workbench) -> str:
-    return " ".join(label.text() for label in bench.outliers_margin.impact.findChildren(QLabel) if label.isVisible())
+    return " ".join(label.text() for label in bench.outliers.margin.impact.findChildren(QLabel) if label.isVisible())
 
 
 def test_flagged_values_are_walked_with_keys_and_decided(
@@ -58,39 +59,39 @@ def test_flagged_values_are_walked_with_keys_and_decided(
     bench, study = stage
     digest = hashlib.sha256(demo_path.read_bytes()).hexdigest()
     flags = bench.hub.preview.flags
-    assert bench.outliers.list.model.row_count() == flags.rows.size == 20
+    assert bench.outliers.stage.list.model.row_count() == flags.rows.size == 20
     assert cells(bench, "methods")[:8] == ["3 of 3"] * 8 and cells(bench, "row")[0] == "831"
     assert cells(bench, "z-score")[:9] == ["●"] * 8 + ["·"]
     QTest.keySequence(window, "N")
     settled(window)
     assert study.selection.rows.tolist() == [830] and bench.tray.model.rows.tolist() == [830]
     assert "Row 831 left out alone" in impact(bench)
-    bench.outliers_margin.history.initials.setText("mk")
+    bench.outliers.margin.history.initials.setText("mk")
     QTest.keySequence(window, "E")
     settled(window)
     assert study.working.decision_on(LENGTH, 830).by == "mk" and cells(bench, "decision")[0] == "exclude value"
-    assert bench.outliers_margin.done.text() == "1 of 20 decided" and "2 173" in impact(bench).replace("\u202f", " ")
+    assert bench.outliers.margin.done.text() == "1 of 20 decided" and "2 173" in impact(bench).replace("\u202f", " ")
     QTest.keySequence(window, "N")
     QTest.keySequence(window, "M")
     settled(window)
     second = int(study.decisions[1].rows[0])
     assert study.decisions[1].kind is DecisionKind.MISSING and second != 830
-    bench.outliers.list.narrow.setCurrentIndex(1)
-    bench.outliers.list.request_refresh()
+    bench.outliers.stage.list.narrow.setCurrentIndex(1)
+    bench.outliers.stage.list.request_refresh()
     settled(window)
-    assert bench.outliers.list.model.row_count() == 18
-    history = bench.outliers_margin.history
+    assert bench.outliers.stage.list.model.row_count() == 18
+    history = bench.outliers.margin.history
     assert history.list.count() == 3 and "exclude value" in history.list.item(1).text()
     history.list.itemActivated.emit(history.list.item(2))
     settled(window)
     assert not study.decisions and history.list.item(0).font().strikeOut() and study.history.redoable is not None
-    assert bench.outliers.list.model.row_count() == 20
+    assert bench.outliers.stage.list.model.row_count() == 20
     assert hashlib.sha256(demo_path.read_bytes()).hexdigest() == digest
 
 
 def test_a_rule_decides_about_all_it_means(window: MainWindow, stage: tuple[Workbench, Study], cohort: Cohort) -> None:
     bench, study = stage
-    pane = bench.outliers_margin.rule
+    pane = bench.outliers.margin.rule
     assert pane.which.currentText() == "all values flagged by at least 3 methods" and "8 values" in pane.about.text()
     pane.which.setCurrentIndex(pane.which.count() - 1)
     pane.which.activated.emit(pane.which.currentIndex())
@@ -106,7 +107,7 @@ def test_a_rule_decides_about_all_it_means(window: MainWindow, stage: tuple[Work
     (made,) = study.decisions
     assert (made.rows + 1).tolist() == sorted(cohort.planted("unit_cm").rows)
     assert made.rule.text == "all values up to 50" and "nothing left" in pane.about.text()
-    assert "all values up to 50" in bench.outliers_margin.history.list.item(0).text()
+    assert "all values up to 50" in bench.outliers.margin.history.list.item(0).text()
 
 
 def test_a_dragged_limit_changes_spans_counts_list_and_impact(
@@ -115,7 +116,7 @@ def test_a_dragged_limit_changes_spans_counts_list_and_impact(
     bench, study = stage
     before = impact(bench)
     span = bench.hub.preview.flags.results["z_score"]
-    view = bench.outliers.canvas.viewport()
+    view = bench.outliers.stage.canvas.viewport()
     drag(bench, position(bench, SpanLane, span.upper, 2), position(bench, SpanLane, 260.0, 2), view)
     settled(window)
     limit = study.settings.limits["z_score"]
@@ -123,10 +124,14 @@ def test_a_dragged_limit_changes_spans_counts_list_and_impact(
     now = bench.hub.preview.flags
     x = study.table[LENGTH].values
     assert now.results["z_score"].upper == pytest.approx(260, abs=2)
-    assert bench.outliers.list.model.row_count() == now.rows.size == int((np.abs(x - 211.877) > limit * 27.637).sum())
-    assert impact(bench) != before and f"0 of {now.rows.size} decided" == bench.outliers_margin.done.text()
-    bench.outliers.list.least.setCurrentIndex(2)
-    bench.outliers.list.request_refresh()
+    assert (
+        bench.outliers.stage.list.model.row_count()
+        == now.rows.size
+        == int((np.abs(x - 211.877) > limit * 27.637).sum())
+    )
+    assert impact(bench) != before and f"0 of {now.rows.size} decided" == bench.outliers.margin.done.text()
+    bench.outliers.stage.list.least.setCurrentIndex(2)
+    bench.outliers.stage.list.request_refresh()
     settled(window)
     assert set(cells(bench, "methods")) == {"3 of 3"}
 
@@ -138,7 +143,7 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
     study.select([830], column=LENGTH)
     press(window, "What if")
     settled(window)
-    before, outliers = impact(bench), bench.outliers
+    before, outliers = impact(bench), bench.outliers.stage
     lane = outliers.stack.lane(PointsLane)
     (at,), (height,) = lane.mover.getData()
     assert at == 412.0
@@ -161,7 +166,7 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
 def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Study], cohort: Cohort) -> None:
     bench, study = stage
     press(window, "Several columns")
-    view = bench.outliers.together
+    view = bench.outliers.stage.together
     view.choose((LENGTH, "mass_g", "fork_length_mm"))
     settled(window)
     planted = np.array([row for kind in ("unit_cm", "two_on_board") for row in cohort.planted(kind).rows]) - 1
@@ -171,8 +176,8 @@ def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Stu
     assert view.bars.isVisible() and view.bars.names[0] == LENGTH and view.bars.shares[0] > 0.5
     press(window, "Select those beyond")
     assert np.array_equal(study.selection.rows, view.found.flagged)
-    bench.outliers.list.scope.setCurrentIndex(1)
-    bench.outliers.list.request_refresh()
+    bench.outliers.stage.list.scope.setCurrentIndex(1)
+    bench.outliers.stage.list.request_refresh()
     settled(window)
     together = [name for name in cells(bench, "column") if " with " in name]
     assert len(together) == view.found.flagged.size
@@ -183,7 +188,7 @@ def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Stu
 
 def test_scope_passes_and_suggestion(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
     bench, study = stage
-    outliers = bench.outliers
+    outliers = bench.outliers.stage
     assert "generalised ESD" in outliers.suggestion.text()
     press(window, "Use it")
     settled(window)
@@ -222,17 +227,17 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     from culvix.report.documents.cleaned_data import cleaned_frame, flagged_frame
 
     for name, make in (("clean.parquet", cleaned_frame), ("flags.csv", flagged_frame)):
-        window.save_frame(tmp_path / name, make)
+        window.saving.save_frame(tmp_path / name, make)
         rest(window)
         assert name in window.text
     frame = pl.read_parquet(tmp_path / "clean.parquet")
     row = frame.filter(pl.col("row") == 831)
     assert row["fork_length_mm"][0] == 412.0 and row[LENGTH][0] == study.table["fork_length_mm"].values[830]
     assert pl.read_csv(tmp_path / "flags.csv").height > 100 and "apostrophe" in window.text
-    window.save_frame(tmp_path / "no.where" / "x.csv", cleaned_frame)
+    window.saving.save_frame(tmp_path / "no.where" / "x.csv", cleaned_frame)
     rest(window)
     assert "cannot be written" in window.text
-    bench.outliers.add_column.menu().actions()[-1].trigger()
+    bench.outliers.stage.add_column.menu().actions()[-1].trigger()
     settled(window)
     assert "flags_length_mm" in study.table and "Added the column" in window.text
 
@@ -240,7 +245,7 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
 def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
     bench, _ = stage
     press(window, "Several columns")
-    view = bench.outliers.together
+    view = bench.outliers.stage.together
     view.choose((LENGTH, "mass_g"))
     menu = view.columns.menu()
     menu.aboutToShow.emit()
@@ -256,7 +261,7 @@ def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, sta
 
 def test_what_chance_alone_flags_stands_under_the_spans(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
     bench, study = stage
-    message = bench.outliers.chance.text
+    message = bench.outliers.stage.chance.text
     settled(window)
     flags = bench.hub.preview.flags.results
     n = bench.hub.preview.flag_basis.n

@@ -293,7 +293,7 @@ def test_keeping_a_finding_settles_it(hub: Hub, qtbot: QtBot, study: Study, coho
     margin.refresh()
     finding = next(f for f in hub.analysis.findings(study.working) if f.kind == "other_unit")
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [int(finding.rows[0])], reason="mine")
-    margin._resolve(finding, finding.proposals[-1])
+    margin.resolve(finding, finding.proposals[-1])
     assert study.working.decision_on(LENGTH, int(finding.rows[0])).reason == "mine", (
         "an earlier decision is not overruled"
     )
@@ -311,9 +311,9 @@ def test_the_sizes_of_the_panes_are_remembered(qtbot: QtBot, tmp_path: Path, dem
         # The screen without a display is small, so only the panes are asked about, not the place on it.
         window.resize(1300, 820)
         window.show()
-        window.open_path(demo_path)
+        window.opening.open_path(demo_path)
         assert wait_until(lambda window=window: window.bench is not None and window.jobs.at_rest, 30)
-        window.show_stage(STAGES.index("Shape"))
+        window.acting.show_stage(STAGES.index("Shape"))
         if turn == 0:
             window.bench.across.setSizes([260, 700, 300])
         QApplication.sendPostedEvents()
@@ -329,7 +329,7 @@ def test_opening_a_second_table_replaces_the_first(qtbot: QtBot, tmp_path: Path,
     window.show()
     for path, rows in ((demo_path, 2180), (other, 40), (demo_path, 2180)):
         before = window.bench
-        window.open_path(path)
+        window.opening.open_path(path)
         assert wait_until(lambda before=before: window.bench is not before and window.jobs.at_rest, 30)
         assert window.bench.hub.study.table.rows == rows
     keys = [action.shortcut() for action in window.actions_of_study if not action.shortcut().isEmpty()]
@@ -352,10 +352,10 @@ def test_the_window_keeps_its_width_whatever_the_names_are(window: MainWindow, t
     names = ["household_income_before_tax_and_transfers_eur", "satisfaction_with_the_neighbourhood_1_to_10"]
     path.write_text(",".join(names) + "\n" + "".join(f"{k * k}.25,{k % 7}.5\n" for k in range(60)))
     assert window.width() == 1280
-    window.open_path(path)
+    window.opening.open_path(path)
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30)
     for position in range(len(STAGES)):
-        window.show_stage(position)
+        window.acting.show_stage(position)
         window.jobs.busy.emit("searching the tightest half of the rows", 0.4)
         settled(window)
         assert window.width() == 1280 >= window.minimumSizeHint().width(), STAGES[position]

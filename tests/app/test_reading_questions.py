@@ -12,10 +12,11 @@ from PyQt6.QtGui import QGuiApplication, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton, QWidget
 
-from culvix.app.shell.pasting import pasted_file
+from culvix.app.shell.controllers.pasting import pasted_file
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.parts import plain_tip
 from culvix.errors import Cancelled
 from culvix.report.formats.html import report_html
@@ -32,9 +33,9 @@ TEXT = "pond;kind;catch;code\n" + "".join(
 
 
 def opened(window: MainWindow, path: Path, stage: str = "Intake") -> Workbench:
-    window.open_path(path)
+    window.opening.open_path(path)
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 30), window.text
-    window.show_stage(STAGES.index(stage))
+    window.acting.show_stage(STAGES.index(stage))
     rest(window)
     assert window.bench is not None
     return window.bench
@@ -48,7 +49,7 @@ def bench(window: MainWindow, tmp_path: Path) -> Workbench:
 
 
 def test_a_spelling_for_missing_is_taken_back_and_put_back_with_a_click(window: MainWindow, bench: Workbench) -> None:
-    study, bar = bench.hub.study, bench.intake.missing
+    study, bar = bench.hub.study, bench.intake.stage.missing
     assert study.table["pond"].missing_by == {"NA": 7} and bar.buttons["NA"].isChecked()
     assert not bar.buttons["None"].isChecked() and study.table["kind"].missing == 0
     QTest.mouseClick(bar.buttons["NA"], LEFT)
@@ -57,19 +58,19 @@ def test_a_spelling_for_missing_is_taken_back_and_put_back_with_a_click(window: 
     QTest.mouseClick(bar.buttons["None"], LEFT)
     rest(window)
     assert study.table["kind"].missing_by == {"None": 40} and bar.buttons["None"].isChecked()
-    window.undo()
-    window.undo()
+    window.acting.undo()
+    window.acting.undo()
     rest(window)
     assert study.table["pond"].missing_by == {"NA": 7} and study.table["kind"].missing == 0
     bench.hub.set_focus("pond")
-    mine = bench.intake_margin.missing
+    mine = bench.intake.margin.missing
     QTest.mouseClick(mine.buttons["NA"], LEFT)
     rest(window)
     assert study.table["pond"].missing == 0
 
 
 def test_both_readings_of_a_number_are_shown_and_one_is_chosen(window: MainWindow, bench: Workbench) -> None:
-    cards = bench.intake.questions
+    cards = bench.intake.stage.questions
     point = next(button for (kind, label), button in cards.buttons.items() if label == "A decimal point")
     thousands = next(button for (kind, label), button in cards.buttons.items() if label == "Thousands")
     assert "1.080" in point.text() and "1080" in thousands.text() and thousands.isChecked()
@@ -78,12 +79,12 @@ def test_both_readings_of_a_number_are_shown_and_one_is_chosen(window: MainWindo
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
     again = window.bench
     assert again is not None and set(again.hub.study.table["catch"].sample.runs[0]) == {990, 1.08}
-    assert not again.intake.questions.buttons
+    assert not again.intake.stage.questions.buttons
 
 
 def test_codes_or_amounts_is_answered_in_the_margin(window: MainWindow, bench: Workbench) -> None:
     bench.hub.set_focus("code")
-    margin = bench.intake_margin
+    margin = bench.intake.margin
     assert margin.question.isVisible() and bench.hub.study.table["code"].role is Role.ORDERED
     QTest.mouseClick(margin.answers["Counts"], LEFT)
     rest(window)
@@ -93,7 +94,7 @@ def test_codes_or_amounts_is_answered_in_the_margin(window: MainWindow, bench: W
 def test_ragged_lines_have_a_way_in_with_one_click(window: MainWindow, tmp_path: Path) -> None:
     path = tmp_path / "t.csv"
     path.write_text("a,b,c\n1,2,3\n4,5\n6,7,8\nSource: me\n")
-    window.open_path(path)
+    window.opening.open_path(path)
     assert wait_until(lambda: bool(window.text) and window.jobs.at_rest, 30)
     assert "2 lines do not fit: 3, 5" in window.text and window.bench is None
     ways = {button.text(): button for button in (window.banner.action, window.banner.second)}
@@ -120,7 +121,7 @@ def test_a_file_that_is_gone_before_it_is_read_is_told(
         return found
 
     monkeypatch.setattr(opening, "preview", seen_and_gone)
-    window.open_path(path)
+    window.opening.open_path(path)
     assert wait_until(lambda: bool(window.text) and window.jobs.at_rest, 30)
     assert "cannot be read: no such file" in window.text
 
@@ -144,7 +145,7 @@ def test_names_are_never_markup(window: MainWindow, tmp_path: Path) -> None:
     path.write_text(f"'{name}',y\n" + "".join(f"{k}.5,{k % 7}\n" for k in range(40)))
     bench = opened(window, path, "Survey")
     for stage in range(len(STAGES)):
-        window.show_stage(stage)
+        window.acting.show_stage(stage)
         rest(window)
     for widget in window.findChildren(QWidget):
         tip = widget.toolTip()
@@ -160,7 +161,7 @@ def test_zooming_stops_where_doubles_end(window: MainWindow, tmp_path: Path) -> 
     bench = opened(window, path, "Shape")
     bench.hub.set_focus("x")
     rest(window)
-    canvas = bench.shape.canvas.viewport()
+    canvas = bench.shape.stage.canvas.viewport()
     middle = QPointF(canvas.width() / 2, 60)
     for angle in (1200,) * 150 + (-1200,) * 400:
         wheel = QWheelEvent(
@@ -168,7 +169,7 @@ def test_zooming_stops_where_doubles_end(window: MainWindow, tmp_path: Path) -> 
             Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
         )  # fmt: skip
         QApplication.sendEvent(canvas, wheel)
-    low, high = bench.shape.stack.lanes[0].view_box.viewRange()[0]
+    low, high = bench.shape.stage.stack.lanes[0].view_box.viewRange()[0]
     assert low < high and abs(low) < 1e303 and abs(high) < 1e303 and "fault" not in window.text
 
 
@@ -260,7 +261,7 @@ def test_how_the_window_stands_is_written_down_as_it_changes(window: MainWindow,
     window.resize(1200, 780)
     assert wait_until(lambda: window.settings.value("layout1/window") is not None, 20)
     window.settings.clear()
-    window.show_stage(STAGES.index("Shape"))
+    window.acting.show_stage(STAGES.index("Shape"))
     bench.across.moveSplitter(240, 1)
     assert wait_until(lambda: window.settings.value("layout1/across") is not None, 20)
     assert window.settings.value("layout1/down") is not None
@@ -276,10 +277,10 @@ def test_the_report_lets_nothing_in(window: MainWindow, bench: Workbench) -> Non
 def test_a_picture_is_never_saved_over_the_table(window: MainWindow, bench: Workbench) -> None:
     source = bench.hub.study.table.source.path
     before = source.read_bytes()
-    window.show_stage(STAGES.index("Shape"))
+    window.acting.show_stage(STAGES.index("Shape"))
     bench.hub.set_focus("catch")
     rest(window)
-    bench.shape.picture_button.save(source)
+    bench.shape.stage.picture_button.save(source)
     assert source.read_bytes() == before and "never written" in window.text
-    bench.shape.picture_button.save(source.with_name("p.png"))
+    bench.shape.stage.picture_button.save(source.with_name("p.png"))
     assert source.with_name("p.png").read_bytes()[1:4] == b"PNG"

@@ -7,9 +7,9 @@ import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES
 from culvix.stats.correlation.spearman import spearman
 from culvix.stats.display import signed
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
@@ -24,8 +24,8 @@ def test_rank_correlations_come_at_first_look_and_are_refined(
     monkeypatch.setattr("culvix.study.analysis.relations._SOON", 1000)
     bench, study = opened(window, demo_path)
     seen = []
-    bench.hub.related.connect(lambda: seen.append((bench.hub.relations, words_of(bench.relations))))
-    window.show_stage(STAGES.index("Relations"))
+    bench.hub.related.connect(lambda: seen.append((bench.hub.relations, words_of(bench.relations.stage))))
+    window.acting.show_stage(STAGES.index("Relations"))
     rest(window)
     QTest.qWait(20)
     assert wait_until(lambda: len(seen) == 2, 30)
@@ -41,8 +41,8 @@ def test_rank_correlations_come_at_first_look_and_are_refined(
 
 def test_intervals_by_resampling_come_on_demand(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index("Relations"))
-    bench.relations.choose("length_mm", "mass_g")
+    window.acting.show_stage(STAGES.index("Relations"))
+    bench.relations.stage.choose("length_mm", "mass_g")
     rest(window)
     assert "resampled" not in words_of(bench.relations.margin)
     (button,) = [b for b in bench.relations.margin.findChildren(QPushButton) if b.text() == "Resample"]
@@ -51,14 +51,14 @@ def test_intervals_by_resampling_come_on_demand(window: MainWindow, demo_path: P
     values = [study.working.sample(study.table[name]).values for name in ("length_mm", "mass_g")]
     found = bootstrap_correlation(*values)
     assert f"Pearson resampled: {signed(found.low, 3)} to {signed(found.high, 3)}" in words_of(bench.relations.margin)
-    bench.relations.choose("length_mm", "swim_cm_s")
+    bench.relations.stage.choose("length_mm", "swim_cm_s")
     rest(window)
     assert "resampled" not in words_of(bench.relations.margin), "what was found of another pair is gone"
 
 
 def test_pairs_follow_the_data_and_the_decisions(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index("Relations"))
+    window.acting.show_stage(STAGES.index("Relations"))
     rest(window)
 
     def both_present() -> int:
@@ -76,7 +76,10 @@ def test_pairs_follow_the_data_and_the_decisions(window: MainWindow, demo_path: 
     assert both_present() == before
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", [row])
     assert both_present() == before - 1
-    assert bench.relations.pair is not None and bench.relations.pair.view.rows.size == bench.relations.model.pairs[0].n
+    assert (
+        bench.relations.stage.pair is not None
+        and bench.relations.stage.pair.view.rows.size == bench.relations.stage.model.pairs[0].n
+    )
 
 
 def test_pairs_ranked_while_the_data_changed_are_not_kept(window: MainWindow, demo_path: Path) -> None:

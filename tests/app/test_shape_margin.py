@@ -26,9 +26,11 @@ def bootstrap_ends(sample: Sample, key: str) -> tuple[float, float]:
     return found.low, found.high
 
 
-def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path: Path) -> None:
+def test_a_click_on_a_statistic_tells_its_interval(
+    window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     bench, study = opened(window, demo_path)
-    summary, analysis = bench.shape_margin.summary, bench.hub.analysis
+    summary, analysis = bench.shape.margin.summary, bench.hub.analysis
     d, style = analysis.description, analysis.style
 
     def click(shown: str) -> str:
@@ -69,11 +71,13 @@ def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path
     bench.hub.set_focus("mass_g")
     settled(window)
     style = bench.hub.analysis.style
-    (number,) = [w for w in summary._numbers if w.toolTip().startswith("MAD")]
+    (number,) = [w for w in summary.findChildren(QLabel) if w.toolTip().startswith("MAD")]
+    begun = []
+    start = bench.hub.start
+    monkeypatch.setattr(bench.hub, "start", lambda name, *a, **k: (begun.append(name), start(name, *a, **k)))
     QTest.mouseClick(number, LEFT)
-    begun = bench.hub.jobs._jobs["resampling"]
     summary.show_analysis(bench.hub.analysis)
-    assert bench.hub.jobs._jobs["resampling"] is begun, "told of the same again, it goes on"
+    assert begun == ["resampling"], "told of the same again, it goes on"
     bench.hub.jobs.cancel("resampling")
     settled(window)
     assert "Cancelled." in words_of(summary.detail) and "resampling …" not in words_of(summary.detail)
@@ -84,7 +88,7 @@ def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path
     assert told((found.low, found.high)) in words_of(summary.detail)
     bench.hub.set_focus("vaccinated")
     settled(window)
-    assert summary.detail.isHidden() and not [w for w in summary._numbers if w.objectName() == "several"]
+    assert summary.detail.isHidden() and not [w for w in summary.findChildren(QLabel) if w.objectName() == "several"]
     bench.hub.set_focus("tank")
     settled(window)
     assert summary.detail.isHidden() or summary.isHidden()
@@ -92,7 +96,7 @@ def test_a_click_on_a_statistic_tells_its_interval(window: MainWindow, demo_path
 
 def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    pane, summary = bench.shape_margin.normality, bench.shape_margin.summary
+    pane, summary = bench.shape.margin.normality, bench.shape.margin.summary
     message = words_of(pane)
     assert "without 8 flagged values" in message and "Holm" in message and "over 11 columns" in message
     press(window, "Simulate p")
@@ -114,7 +118,7 @@ def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_p
 
 def test_two_peaks_are_tested_for_beside_what_the_density_shows(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    pane = bench.shape_margin.normality
+    pane = bench.shape.margin.normality
     press(window, "Two peaks?")
     settled(window)
     assert "one peak is not ruled out" in words_of(pane)
@@ -133,5 +137,5 @@ def test_a_statistic_more_stands_in_the_summary(
     row = Statistic("last", "the last value", "value", lambda _, sample: float(sample.values[-1]), summary=3)
     add_row(monkeypatch, "STATISTICS", row)
     bench, _ = opened(window, demo_path)
-    summary = bench.shape_margin.summary
+    summary = bench.shape.margin.summary
     assert "last" in summary.fields and "the last value" in words_of(summary)

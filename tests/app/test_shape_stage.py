@@ -10,9 +10,10 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.charts.export.picture_files import PictureSize
 from culvix.charts.lanes.box_lane import BoxLane
 from culvix.charts.lanes.density_lane import DensityLane
@@ -36,9 +37,9 @@ def type_into(field: object, text: str) -> None:
 @EITHER_WAY
 def test_the_bandwidth_is_dragged_by_the_side_of_the_kernel(window: MainWindow, demo_path: Path, upright: bool) -> None:
     bench, study = opened(window, demo_path, upright=upright)
-    bench.shape.stack.choose(["density", "box"])
+    bench.shape.stage.stack.choose(["density", "box"])
     settled(window)
-    lane, curve = bench.shape.stack.lane(DensityLane), bench.hub.analysis.density
+    lane, curve = bench.shape.stage.stack.lane(DensityLane), bench.hub.analysis.density
     side = float(lane.sides.getData()[1][0])
     start = at(bench, DensityLane, lane.centre + curve.bandwidth, side)
     drag(bench, start, at(bench, DensityLane, lane.centre + 20.0, side))
@@ -46,16 +47,16 @@ def test_the_bandwidth_is_dragged_by_the_side_of_the_kernel(window: MainWindow, 
     chosen = study.settings.of(LENGTH).bandwidth
     assert chosen == pytest.approx(20.0, abs=1.5) and len(f"{chosen:g}") <= 5, "a round number"
     assert bench.hub.analysis.density.bandwidth == pytest.approx(chosen)
-    assert bench.shape.adjust_pane.bandwidth.text() == f"{chosen:g}"
+    assert bench.shape.stage.adjust_pane.bandwidth.text() == f"{chosen:g}"
     QTest.keySequence(window, "Ctrl+Z")
     settled(window)
-    assert study.settings.of(LENGTH).bandwidth is None and not bench.shape.adjust_pane.bandwidth.text()
+    assert study.settings.of(LENGTH).bandwidth is None and not bench.shape.stage.adjust_pane.bandwidth.text()
 
 
 @EITHER_WAY
 def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo_path: Path, upright: bool) -> None:
     bench, study = opened(window, demo_path, upright=upright)
-    lane = bench.shape.stack.lane(SpanLane)
+    lane = bench.shape.stage.stack.lane(SpanLane)
     mean, sd = study.table[LENGTH].sample.fit
     for position, key in enumerate(study.settings.methods):
         y = position if upright else len(study.settings.methods) - 1 - position
@@ -66,7 +67,7 @@ def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo
         assert result.upper == pytest.approx(350.0, abs=3.0), key
         assert study.settings.limits[key] != 3.0
     assert study.settings.limits["z_score"] == pytest.approx((350 - mean) / sd, abs=0.1)
-    assert bench.shape.methods.limit_fields["z_score"].value() == pytest.approx(
+    assert bench.shape.stage.methods.limit_fields["z_score"].value() == pytest.approx(
         study.settings.limits["z_score"], abs=0.01
     )
     assert not study.selection, "a dragged end is no selection"
@@ -91,30 +92,30 @@ def test_the_line_between_lanes_is_dragged_and_its_place_remembered(
     window: MainWindow, demo_path: Path, tmp_path: Path, upright: bool
 ) -> None:
     bench, _ = opened(window, demo_path, upright=upright)
-    stack = bench.shape.stack
+    stack = bench.shape.stage.stack
 
     def sizes() -> list[float]:
         rooms = [lane.geometry() for lane in stack.lanes]
         return [room.width() if upright else room.height() for room in rooms]
 
     before = sizes()
-    line = bench.shape.canvas.mapFromScene(stack.lanes[0].sceneBoundingRect().bottomRight())
+    line = bench.shape.stage.canvas.mapFromScene(stack.lanes[0].sceneBoundingRect().bottomRight())
     start, by = (QPoint(line.x(), 200), QPoint(25, 0)) if upright else (QPoint(300, line.y()), QPoint(0, 25))
     drag(bench, start, start + by)
     after = sizes()
     assert after[0] == pytest.approx(before[0] + 25, abs=3) and after[1] == pytest.approx(before[1] - 25, abs=3)
     assert sum(after) == pytest.approx(sum(before), abs=4)
     settings = QSettings(str(tmp_path / "other.ini"), QSettings.Format.IniFormat)
-    bench.shape.remember(settings)
+    bench.shape.stage.remember(settings)
     heights = dict(stack.heights)
     stack.size_lanes({})
-    bench.shape.recall(settings)
+    bench.shape.stage.recall(settings)
     assert stack.heights == pytest.approx(heights)
 
 
 def test_lanes_are_chosen_put_in_order_and_sized_with_keys(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    shape, keys = bench.shape, bench.shape.lanes.list
+    shape, keys = bench.shape.stage, bench.shape.stage.lanes.list
     ctrl = Qt.KeyboardModifier.ControlModifier
 
     def with_the_list_open() -> None:
@@ -146,7 +147,7 @@ def test_lanes_are_chosen_put_in_order_and_sized_with_keys(window: MainWindow, d
 @EITHER_WAY
 def test_two_probes_tell_what_lies_between_them(window: MainWindow, demo_path: Path, upright: bool) -> None:
     bench, _ = opened(window, demo_path, upright=upright)
-    shape, sample = bench.shape, bench.hub.analysis.sample
+    shape, sample = bench.shape.stage, bench.hub.analysis.sample
     shape.set_probe(200.0)
     QTest.keySequence(window, "B")
     assert shape.pin_value == 200.0
@@ -164,7 +165,7 @@ def test_two_probes_tell_what_lies_between_them(window: MainWindow, demo_path: P
 
 def test_every_reading_of_the_probe_can_be_typed(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    shape, sample = bench.shape, bench.hub.analysis.sample
+    shape, sample = bench.shape.stage, bench.hub.analysis.sample
     mean, sd = sample.fit
     for name, text, value in (
         ("rank", "3", sample.sorted[2]),
@@ -186,7 +187,7 @@ def test_every_reading_of_the_probe_can_be_typed(window: MainWindow, demo_path: 
 def test_bins_typed_end_in_open_bins_and_the_table_adds_up(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
     QTest.keySequence(window, "A")
-    pane, n = bench.shape.adjust_pane, bench.hub.analysis.sample.n
+    pane, n = bench.shape.stage.adjust_pane, bench.hub.analysis.sample.n
     assert pane.isVisible()
     type_into(pane.start, "150")
     settled(window)
@@ -199,7 +200,7 @@ def test_bins_typed_end_in_open_bins_and_the_table_adds_up(window: MainWindow, d
     assert bars.below > 0 and bars.above > 0
     rows = pane.table.bins.rows
     assert len(rows) == 8 and sum(row[1] for row in rows) == n and rows[-1][3] == pytest.approx(100)
-    lane = bench.shape.stack.lane(HistogramLane)
+    lane = bench.shape.stage.stack.lane(HistogramLane)
     assert lane.open_bins.opts["height"] == [bars.below, bars.above]
     pane.table.copy()
     lines = QApplication.clipboard().text().split("\n")
@@ -216,7 +217,7 @@ def test_bins_typed_end_in_open_bins_and_the_table_adds_up(window: MainWindow, d
 
 def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    lane, pane = bench.shape.stack.lane(BoxLane), bench.shape.adjust_pane
+    lane, pane = bench.shape.stage.stack.lane(BoxLane), bench.shape.stage.adjust_pane
     pane.notch.click()
     pane.box_points.click()
     pane.whiskers.setCurrentIndex(1)
@@ -245,7 +246,7 @@ def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, dem
 
 def test_settings_are_undone_and_redone_with_decisions(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    type_into(bench.shape.bin_width, "10")
+    type_into(bench.shape.stage.bin_width, "10")
     settled(window)
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [77])
     settled(window)
@@ -255,7 +256,7 @@ def test_settings_are_undone_and_redone_with_decisions(window: MainWindow, demo_
     settled(window)
     assert not study.decisions and study.settings.of(LENGTH).bin_width is None
     assert (
-        bench.shape.bin_width.text() == ""
+        bench.shape.stage.bin_width.text() == ""
         and "the bin width of length_mm by the rule → 10" in window.redo_action.text()
     )
     QTest.keySequence(window, "Ctrl+Y")
@@ -272,7 +273,7 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     bench, study = opened(window, demo_path)
     bench.hub.set_focus("swim_cm_s")
     shown_view(window, bench, "Alt+3")
-    view = bench.shape.views.groups
+    view = bench.shape.stage.views.groups
     view.choose("strain")
     settled(window)
     strain, x = study.table["strain"].text.to_numpy(), study.table["swim_cm_s"].sample.values
@@ -297,7 +298,7 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
         view.form.setCurrentText(FORMS[form])
         view.form.activated.emit(view.form.currentIndex())
         settled(window)
-        top, below = view.chart._shown[0]
+        top, below = view.chart.shown[0]
         assert view.split.form.key == form and (top.name, below.name) == ("river", "lake")
         assert view.split.group("river").sample.n == river.sample.n and not top.heights.size
         # Dots cannot be outlined; in every other form the other group's line runs over this one's.
@@ -328,7 +329,7 @@ def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: M
     bench, study = opened(window, demo_path)
     bench.hub.set_focus("mass_g")
     shown_view(window, bench, "Alt+2")
-    view = bench.shape.views.rescaled
+    view = bench.shape.stage.views.rescaled
     view.scale.setCurrentIndex(1)
     view.scale.activated.emit(1)
     settled(window)
@@ -339,7 +340,7 @@ def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: M
     settled(window)
     name = "log10_mass_g"
     assert bench.hub.focus == name and study.table[name].sample.n == study.table["mass_g"].sample.n
-    assert bench.shape.views.view == "One column" and bench.shape.stack.picture.title == "log10 mass_g"
+    assert bench.shape.stage.views.view == "One column" and bench.shape.stage.stack.picture.title == "log10 mass_g"
     assert name in [column.name for column in bench.rail.model.columns]
     study.decide(DecisionKind.EXCLUDE_VALUE, "mass_g", [10])
     study.decide(DecisionKind.CORRECT, "mass_g", [11], value=1000.0)
@@ -364,13 +365,13 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     bench, study = opened(window, demo_path)
     bench.hub.set_focus("swim_cm_s")
     shown_view(window, bench, "Alt+5")
-    view = bench.shape.views.lineup
+    view = bench.shape.stage.views.lineup
     lineup = view.chart.lineup
     assert lineup is not None and lineup.n == 2180 and view.chart.pick is None
     # Neither the rail nor the margin tells which one it is, as long as it can still be picked.
-    assert bench.hub.veiled == "swim_cm_s" and bench.shape_margin.summary.isHidden()
+    assert bench.hub.veiled == "swim_cm_s" and bench.shape.margin.summary.isHidden()
     shown_view(window, bench, "Alt+1")
-    assert bench.hub.veiled is None and not bench.shape_margin.summary.isHidden()
+    assert bench.hub.veiled is None and not bench.shape.margin.summary.isHidden()
     shown_view(window, bench, "Alt+5")
     assert bench.hub.veiled == "swim_cm_s"
     QTest.mouseClick(
@@ -379,7 +380,7 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     (pick,) = study.workspace.picks_of("swim_cm_s")
     assert pick.right and "p = 0.05" in view.about.text() and pick.seed == lineup.seed
     settled(window)
-    assert bench.hub.veiled is None and not bench.shape_margin.summary.isHidden()
+    assert bench.hub.veiled is None and not bench.shape.margin.summary.isHidden()
     press(window, "Another line-up")
     settled(window)
     wrong = (view.chart.lineup.position + 1) % 20
@@ -391,14 +392,14 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     assert [p.right for p in study.workspace.picks_of("swim_cm_s")] == [True, False] and "p = 1" in view.about.text()
     QTest.keyClick(view.chart, Qt.Key.Key_Return)
     assert len(study.document.picks) == 2, "once told, nothing more can be picked"
-    bench.shape_margin.apply_pending()
-    assert "Line-up" in words_of(bench.shape_margin.normality)
+    bench.shape.margin.apply_pending()
+    assert "Line-up" in words_of(bench.shape.margin.normality)
 
 
 def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
     shown_view(window, bench, "Alt+4")
-    pane = bench.shape.views.several
+    pane = bench.shape.stage.views.several
     assert pane.chart.names[0] == LENGTH and len(pane.chart.names) > 5
     pane.axis.setCurrentIndex(2)
     settled(window)
@@ -411,9 +412,9 @@ def test_pictures_are_saved_as_large_as_said(
     window: MainWindow, demo_path: Path, tmp_path: Path, position: int
 ) -> None:
     bench, _ = opened(window, demo_path)
-    bench.shape.show_view(position)
+    bench.shape.stage.show_view(position)
     settled(window)
-    button = bench.shape.picture_button
+    button = bench.shape.stage.picture_button
     button.show_size(PictureSize(80, 60, "mm", 200))
     made = {}
     for form in ("PNG", "SVG", "PDF"):
@@ -432,7 +433,7 @@ def test_pictures_are_saved_as_large_as_said(
 
 def test_a_picture_of_an_impossible_size_is_refused(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    button = bench.shape.picture_button
+    button = bench.shape.stage.picture_button
     button.width_field.setValue(5000)
     button.save(tmp_path / "no.png")
     assert "The width of a picture lies between" in window.text and not (tmp_path / "no.png").exists()
@@ -447,35 +448,35 @@ def test_a_picture_of_an_impossible_size_is_refused(window: MainWindow, demo_pat
 
 def test_what_is_hidden_is_made_anew_when_it_is_shown(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    window.show_stage(0)
+    window.acting.show_stage(0)
     bench.hub.set_focus("mass_g")
     settled(window)
-    assert "131.65" not in words_of(bench.shape_margin)
-    window.show_stage(2)
-    assert wait_until(lambda: "131.65" in words_of(bench.shape_margin), 5)
-    assert bench.shape.canvas.line_at(QPointF(0, 5)) is None
+    assert "131.65" not in words_of(bench.shape.margin)
+    window.acting.show_stage(2)
+    assert wait_until(lambda: "131.65" in words_of(bench.shape.margin), 5)
+    assert bench.shape.stage.canvas.line_at(QPointF(0, 5)) is None
 
 
 def test_what_changed_while_a_stage_was_hidden_shows_in_it_afterwards(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
 
     def listed(name: str) -> int:
-        return next(row.analysis.description.n for row in bench.survey.lines.rows if row.column.name == name)
+        return next(row.analysis.description.n for row in bench.survey.stage.lines.rows if row.column.name == name)
 
     before = listed("swim_cm_s")
     study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, range(100))
     bench.hub.set_focus("mass_g")
     settled(window)
     assert listed("swim_cm_s") == before, "a hidden list is not made anew with every decision"
-    window.show_stage(STAGES.index("Survey"))
+    window.acting.show_stage(STAGES.index("Survey"))
     assert wait_until(lambda: window.jobs.at_rest and listed("swim_cm_s") == before - 100, 10)
     said = study.dictionary.of("mass_g")
     study.edit_column("mass_g", replace(said, unit="lb"))
     settled(window)
-    window.show_stage(STAGES.index("Intake"))
+    window.acting.show_stage(STAGES.index("Intake"))
     settled(window)
-    heads = bench.intake.rows.heads
-    chosen = {index.column() for index in bench.intake.view.selectionModel().selectedColumns()}
+    heads = bench.intake.stage.rows.heads
+    chosen = {index.column() for index in bench.intake.stage.view.selectionModel().selectedColumns()}
     assert chosen == {heads.index("mass_g")}, "the column in focus is the one in hand"
 
 
@@ -485,18 +486,18 @@ def test_another_column_is_painted_after_it_was_drawn(window: MainWindow, demo_p
     for name in ("mass_g", LENGTH):
         bench.hub.set_focus(name)
         settled(window)
-    canvas = bench.shape.canvas
+    canvas = bench.shape.stage.canvas
     before = canvas.viewport().grab().toImage()
     bench.hub.set_focus("mass_g")
-    assert bench.shape.shown == "mass_g" and canvas.painting_owed, "drawn at once, not painted yet"
+    assert bench.shape.stage.shown == "mass_g" and canvas.painting_owed, "drawn at once, not painted yet"
     assert wait_until(lambda: not canvas.painting_owed, 2, pause=1, still=1)
     assert canvas.viewport().grab().toImage() != before
     # A change of the same column is painted as it comes.
-    bench.shape.set_probe(100.0)
+    bench.shape.stage.set_probe(100.0)
     assert not canvas.painting_owed
     # A stage that is shown again paints its lanes when the rest of it stands.
-    window.show_stage(STAGES.index("Survey"))
-    window.show_stage(STAGES.index("Shape"))
+    window.acting.show_stage(STAGES.index("Survey"))
+    window.acting.show_stage(STAGES.index("Shape"))
     assert canvas.painting_owed
     settled(window)
     assert not canvas.painting_owed
@@ -504,54 +505,54 @@ def test_another_column_is_painted_after_it_was_drawn(window: MainWindow, demo_p
 
 def test_views_are_as_large_as_each_other_and_turning_back_moves_nothing(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    before = bench.shape.canvas.geometry()
-    lanes = [lane.geometry() for lane in bench.shape.stack.lanes]
+    before = bench.shape.stage.canvas.geometry()
+    lanes = [lane.geometry() for lane in bench.shape.stage.stack.lanes]
     for key in ("Alt+2", "Alt+3", "Alt+4", "Alt+5"):
         shown_view(window, bench, key)
-        assert not bench.shape.canvas.isVisible() and not bench.shape.probe_bar.isVisible()
+        assert not bench.shape.stage.canvas.isVisible() and not bench.shape.stage.probe_bar.isVisible()
     shown_view(window, bench, "Alt+1")
-    assert bench.shape.canvas.geometry() == before and bench.shape.probe_bar.isVisible()
-    assert [lane.geometry() for lane in bench.shape.stack.lanes] == lanes
+    assert bench.shape.stage.canvas.geometry() == before and bench.shape.stage.probe_bar.isVisible()
+    assert [lane.geometry() for lane in bench.shape.stage.stack.lanes] == lanes
     bench.hub.set_focus("tank")
     settled(window)
-    assert "no numbers" in words_of(bench.shape) and not bench.shape.canvas.isVisible()
+    assert "no numbers" in words_of(bench.shape.stage) and not bench.shape.stage.canvas.isVisible()
     bench.hub.set_focus(LENGTH)
     settled(window)
-    assert bench.shape.canvas.isVisible()
+    assert bench.shape.stage.canvas.isVisible()
 
 
 def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
     study.change_settings(study.settings.with_column("mass_g", ColumnSettings(bin_width=7.0)))
     hub, seen = bench.hub, []
-    bench.shape.lanes_shown.drawn.connect(lambda preview, _: seen.append((preview.column.name, hub.analysis)))
+    bench.shape.stage.lanes_shown.drawn.connect(lambda preview, _: seen.append((preview.column.name, hub.analysis)))
     hub.set_focus("mass_g")
     # What is wanted at leisure does not put off what is looked at.
     hub.want("mass_g", urgent=False)
     rest(window)
     assert seen == [("mass_g", None)]
-    assert hub.analysis is not None and hub.preview is hub.analysis and bench.shape.shown == "mass_g"
+    assert hub.analysis is not None and hub.preview is hub.analysis and bench.shape.stage.shown == "mass_g"
     assert hub.analysis.verdict.sentence == study.workspace.analysis("mass_g").verdict.sentence
 
 
 def test_a_stage_is_made_when_it_is_asked_for(window: MainWindow, demo_path: Path) -> None:
-    window.open_path(demo_path)
+    window.opening.open_path(demo_path)
     assert wait_until(lambda: window.bench is not None, 30, pause=1, still=1)
     bench = window.bench
-    assert bench is not None and "relations" not in bench._made
-    window.show_stage(STAGES.index("Shape"))
-    assert bench.shape.isVisible()
-    assert wait_until(bench.shape_margin.isVisible, 2, pause=1, still=1), "the margin follows at once"
+    assert bench is not None and not bench.is_made("Relations")
+    window.acting.show_stage(STAGES.index("Shape"))
+    assert bench.shape.stage.isVisible()
+    assert wait_until(bench.shape.margin.isVisible, 2, pause=1, still=1), "the margin follows at once"
     rest(window)
-    assert "relations" in bench._made and bench.shape.shown == bench.hub.focus
-    assert bench.intake_margin.names == (bench.hub.focus,) and bench.intake.rows.row_count() == 200
+    assert bench.is_made("Relations") and bench.shape.stage.shown == bench.hub.focus
+    assert bench.intake.margin.names == (bench.hub.focus,) and bench.intake.stage.rows.row_count() == 200
 
 
 def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    bench.shape.show_view(3)
+    bench.shape.stage.show_view(3)
     settled(window)
-    pane = bench.shape.views.several
+    pane = bench.shape.stage.views.several
     pane.compare([LENGTH, "fork_length_mm", "fin_score"])
     settled(window)
     apart = pane.chart.strips.boundingRect()
@@ -559,20 +560,20 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     settled(window)
     over = pane.chart.strips.boundingRect()
     assert apart.bottom() > 2 and over.bottom() == pytest.approx(1.1) and over.top() < -0.4
-    ticks = pane.chart.plot.axis("left")._tickLevels[0]
+    ticks = pane.chart.labels
     assert [name for _, name in ticks] == [LENGTH, "fork_length_mm", "fin_score"]
     assert [position for position, _ in ticks] == sorted((position for position, _ in ticks), reverse=True)
-    strip = pane.chart._shown[0][0]
+    strip = pane.chart.shown[0][0]
     peak = bench.hub.analysis.density.x[np.argmax(bench.hub.analysis.density.y)]
     d = bench.hub.analysis.description
     assert strip.curve[0][np.argmax(strip.curve[1])] == pytest.approx((peak - d.mean) / d.sd, abs=0.02)
-    assert pane.chart._shown[0][2].curve is None and pane.maker() is not None
+    assert pane.chart.shown[0][2].curve is None and pane.maker() is not None
     # Values far from all curves are not in view, and are counted instead.
     low, high = pane.chart.plot.view_box.viewRange()[0]
     far = bench.hub.analysis.sample.values[bench.hub.analysis.flags.rows]
     beyond = np.unique((far[np.isfinite(far)] - d.mean) / d.sd)
     beyond = np.count_nonzero((beyond < low) | (beyond > high))
-    assert beyond and dict(pane.chart.plot.axis("right")._tickLevels[0])[ticks[0][0]] == f"{beyond} beyond"
+    assert beyond and dict(pane.chart.notes)[ticks[0][0]] == f"{beyond} beyond"
     bench.hub.set_focus("fork_length_mm")
     settled(window)
     assert pane.chart.names[0] == "fork_length_mm", "what is in focus lies above the others"

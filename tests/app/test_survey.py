@@ -13,9 +13,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.workbench import Workbench
 from culvix.app.survey.lines import SurveyLines
 from culvix.charts.plots.comparison_rows import comparison_rows
 from culvix.errors import WriteError
@@ -30,14 +31,14 @@ from culvix.tables import Role, read_table
 @pytest.fixture
 def window(blank_window: MainWindow, demo_path: Path) -> MainWindow:
     made = blank_window
-    made.open_path(demo_path)
+    made.opening.open_path(demo_path)
     assert wait_until(lambda: made.bench is not None and made.jobs.at_rest and _shown(made), 30)
     return made
 
 
 def _shown(window: MainWindow) -> bool:
     assert window.bench is not None
-    return all(row.analysis is not None for row in window.bench.survey.lines.rows if row.column.is_numeric)
+    return all(row.analysis is not None for row in window.bench.survey.stage.lines.rows if row.column.is_numeric)
 
 
 def bench_of(window: MainWindow) -> Workbench:
@@ -46,12 +47,12 @@ def bench_of(window: MainWindow) -> Workbench:
 
 
 def names(window: MainWindow) -> list[str]:
-    return [row.column.name for row in bench_of(window).survey.lines.rows]
+    return [row.column.name for row in bench_of(window).survey.stage.lines.rows]
 
 
 def test_a_table_opens_with_all_its_columns_at_a_glance(window: MainWindow) -> None:
     bench = bench_of(window)
-    survey, table = bench.survey, bench.hub.study.table
+    survey, table = bench.survey.stage, bench.hub.study.table
     assert bench.stage == "Survey" and names(window) == [column.name for column in table]
     model = survey.lines
     shown = {
@@ -61,16 +62,16 @@ def test_a_table_opens_with_all_its_columns_at_a_glance(window: MainWindow) -> N
     }
     assert shown["length_mm", "mean"] == "211.88" and shown["tank", "mean"] == "—" and shown["tank", "distinct"] == "6"
     assert shown["cortisol_ng_ml", "unread"] == "38" and not any("nan" in text.lower() for text in shown.values())
-    message = " ".join(label.text() for label in bench.survey_margin.findChildren(QLabel))
+    message = " ".join(label.text() for label in bench.survey.margin.findChildren(QLabel))
     assert "12 of 2\u202f180 rows repeat" in message and "2\u202f043 rows are complete" in message
-    (show,) = [b for b in bench.survey_margin.findChildren(QPushButton) if b.text() == "Show"]
+    (show,) = [b for b in bench.survey.margin.findChildren(QPushButton) if b.text() == "Show"]
     QTest.mouseClick(show, Qt.MouseButton.LeftButton)
     assert bench.hub.study.selection.rows.tolist() == table.repeated_rows.tolist()
 
 
 def test_only_lines_that_read_otherwise_are_told_of_and_all_read_as_they_should(window: MainWindow) -> None:
     bench = bench_of(window)
-    lines, study, told = bench.survey.lines, bench.hub.study, []
+    lines, study, told = bench.survey.stage.lines, bench.hub.study, []
     lines.dataChanged.connect(lambda first, last: told.append((first.row(), last.row())))
     at = {row.column.name: position for position, row in enumerate(lines.rows)}
 
@@ -85,18 +86,18 @@ def test_only_lines_that_read_otherwise_are_told_of_and_all_read_as_they_should(
         told.clear()
         before = read()
         act()
-        assert wait_until(lambda: window.jobs.at_rest and not bench.survey.waiting, 10)
+        assert wait_until(lambda: window.jobs.at_rest and not bench.survey.stage.waiting, 10)
         assert all(first == last for first, last in told)
         changed = {row for row, (old, new) in enumerate(zip(before, read(), strict=True)) if old != new}
         assert changed <= {first for first, _ in told}, "no line is left as it was"
         return {first for first, _ in told}
 
-    assert after(bench.survey.refresh) == set()
+    assert after(bench.survey.stage.refresh) == set()
     assert after(lambda: study.decide(DecisionKind.EXCLUDE_VALUE, "length_mm", [830])) == {at["length_mm"]}
     assert after(lambda: study.set_reviewed("mass_g", True)) == {at["mass_g"]}
     excluded = after(lambda: study.decide(DecisionKind.EXCLUDE_ROW, "mass_g", [5]))
     assert excluded == {at[column.name] for column in study.table.numeric}
-    fresh = SurveyLines(bench.hub, bench.survey)
+    fresh = SurveyLines(bench.hub, bench.survey.stage)
     fresh.put(survey_rows(study.workspace))
     assert read() == [
         [fresh.index(row, position).data() for position in range(len(fresh.heads))] for row in range(len(fresh.rows))
@@ -104,7 +105,7 @@ def test_only_lines_that_read_otherwise_are_told_of_and_all_read_as_they_should(
 
 
 def test_lines_are_sorted_by_exact_values_and_narrowed(window: MainWindow) -> None:
-    survey = bench_of(window).survey
+    survey = bench_of(window).survey.stage
     position = 2 + survey.lines.fields.index("skewness")
     for order, best in ((Qt.SortOrder.DescendingOrder, max), (Qt.SortOrder.AscendingOrder, min)):
         survey.view.sortByColumn(position, order)
@@ -126,9 +127,9 @@ def test_lines_are_sorted_by_exact_values_and_narrowed(window: MainWindow) -> No
 
 def test_enter_opens_a_column_in_shape(window: MainWindow) -> None:
     bench = bench_of(window)
-    bench.survey.view.setFocus()
-    bench.survey.view.selectRow(names(window).index("mass_g"))
-    QTest.keyClick(bench.survey.view, Qt.Key.Key_Return)
+    bench.survey.stage.view.setFocus()
+    bench.survey.stage.view.selectRow(names(window).index("mass_g"))
+    QTest.keyClick(bench.survey.stage.view, Qt.Key.Key_Return)
     assert wait_until(lambda: bench.stage == "Shape" and window.jobs.at_rest, 20)
     assert bench.hub.focus == "mass_g" and bench.rail.isVisible()
 
@@ -138,14 +139,14 @@ def test_a_decision_shows_in_the_survey(window: MainWindow) -> None:
     study = bench.hub.study
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", range(100))
     assert wait_until(lambda: window.jobs.at_rest and _shown(window), 30)
-    row = next(row for row in bench.survey.lines.rows if row.column.name == "swim_cm_s")
+    row = next(row for row in bench.survey.stage.lines.rows if row.column.name == "swim_cm_s")
     assert row.analysis.description.n == study.table.rows - 100
     in_use = f"{study.table.rows - 100:,} in use".replace(",", "\u202f")
-    assert wait_until(lambda: any(in_use in message.text() for message in bench.survey_margin.findChildren(QLabel)), 20)
+    assert wait_until(lambda: any(in_use in message.text() for message in bench.survey.margin.findChildren(QLabel)), 20)
 
 
 def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: Path) -> None:
-    survey = bench_of(window).survey
+    survey = bench_of(window).survey.stage
     for key in ("l_skewness", "q1"):
         survey.choices[key].trigger()
     survey.choices["role"].trigger()
@@ -158,25 +159,25 @@ def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: 
     assert line[0] == "mass_g" and float(line[head.index("mean")]) == described.mean
     assert both.html().count("<tr>") == 2 and repr(described.mean) in both.html()
     for name in ("s.csv", "s.xlsx"):
-        window.save_survey(tmp_path / name)
+        window.saving.save_survey(tmp_path / name)
         assert wait_until(lambda name=name: (tmp_path / name).exists() and window.jobs.at_rest, 20)
         back = read_table(tmp_path / name)
         assert back.columns[0].name == "column"
         assert float(back["mean"].cell(0)) == pytest.approx(described.mean, rel=1e-14)
-    window.save_survey(tmp_path / "s.odd")
+    window.saving.save_survey(tmp_path / "s.odd")
     assert wait_until(lambda: "written as .csv or .xlsx" in window.text, 20)
 
 
 def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, demo_path: Path) -> None:
-    bench_of(window).survey.choices["qn" if "qn" in survey_fields() else "iqr"].trigger()
-    chosen = bench_of(window).survey.fields
+    bench_of(window).survey.stage.choices["qn" if "qn" in survey_fields() else "iqr"].trigger()
+    chosen = bench_of(window).survey.stage.fields
     window.close_anyway()
     window.settings.sync()
     again = MainWindow(window.settings)
     qtbot.addWidget(again)
-    again.open_path(demo_path)
+    again.opening.open_path(demo_path)
     assert wait_until(lambda: again.bench is not None and again.jobs.at_rest, 30)
-    assert bench_of(again).survey.fields == chosen
+    assert bench_of(again).survey.stage.fields == chosen
     again.close()
 
 
@@ -228,15 +229,15 @@ def test_quality_counts_what_a_listwise_deletion_costs(tmp_path: Path) -> None:
 
 def buttons(window: MainWindow, message: str) -> list[QPushButton]:
     """The buttons of that name which the margin shows, once what was changed has been drawn."""
-    margin = bench_of(window).survey_margin
-    window.show_stage(STAGES.index("Survey"))
+    margin = bench_of(window).survey.margin
+    window.acting.show_stage(STAGES.index("Survey"))
     QTest.qWait(30)
     return [b for b in margin.findChildren(QPushButton) if b.text() == message and b.isVisible()]
 
 
 def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None:
     bench = bench_of(window)
-    pane, study = bench.survey_margin.marks, bench.hub.study
+    pane, study = bench.survey.margin.marks, bench.hub.study
     pane.column.setCurrentText("oxygen_mg_l")
     pane.condition.setCurrentText("is below")
     pane.value.setText("none")
@@ -253,7 +254,7 @@ def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None
     # A rule on a column that stops being numbers marks nothing, until it is numbers again.
     bench.hub.edit_columns(["oxygen_mg_l"], lambda entry: replace(entry, role=Role.TEXT))
     assert wait_until(lambda: window.jobs.at_rest, 20) and buttons(window, "0 rows")
-    window.undo()
+    window.acting.undo()
     assert buttons(window, f"{rows.size} rows")
     QTest.mouseClick(pane.clear, Qt.MouseButton.LeftButton)
     assert not study.document.marks and "marks" not in bench.tray.model.heads
@@ -261,12 +262,12 @@ def test_marks_are_made_counted_selected_and_cleared(window: MainWindow) -> None
 
 def test_the_ends_of_a_column_lead_to_their_rows(window: MainWindow) -> None:
     bench = bench_of(window)
-    bench.survey.view.selectRow(names(window).index("mass_g"))
+    bench.survey.stage.view.selectRow(names(window).index("mass_g"))
     assert bench.hub.focus == "mass_g" and wait_until(lambda: window.jobs.at_rest, 20)
-    assert wait_until(bench.survey_margin.ends.title.isVisible, 5)
-    bench.survey_margin.ends.many.setValue(3)
+    assert wait_until(bench.survey.margin.ends.title.isVisible, 5)
+    bench.survey.margin.ends.many.setValue(3)
     QTest.qWait(30)
-    ends = [b for b in bench.survey_margin.ends.findChildren(QPushButton) if b.isVisible()]
+    ends = [b for b in bench.survey.margin.ends.findChildren(QPushButton) if b.isVisible()]
     sample, table = bench.hub.analysis.sample, bench.hub.study.table  # type: ignore[union-attr]
     assert len(ends) == 6
     largest = int(sample.rows[-1])
@@ -276,7 +277,7 @@ def test_the_ends_of_a_column_lead_to_their_rows(window: MainWindow) -> None:
 
 
 def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
-    survey, study = bench_of(window).survey, bench_of(window).hub.study
+    survey, study = bench_of(window).survey.stage, bench_of(window).hub.study
     QTest.mouseClick(survey.compare, Qt.MouseButton.LeftButton)
     pane = survey.comparison
     assert pane.isVisible() and "length_mm" in pane.names and "fin_score" not in pane.names
@@ -313,11 +314,11 @@ def test_exchanged_values_are_shown_before_they_change_places(blank_window: Main
     height[7], weight[7] = weight[7], height[7]
     lines = [f"{tall},{heavy}" for tall, heavy in zip(height, weight, strict=True)]
     path.write_text("\n".join(["height,weight", *lines]))
-    blank_window.open_path(path)
+    blank_window.opening.open_path(path)
     assert wait_until(lambda: blank_window.bench is not None and blank_window.jobs.at_rest, 30)
     blank_window.show_stage(STAGES.index("Survey"))
     bench = bench_of(blank_window)
-    margin, study, asked = bench.survey_margin, bench.hub.study, bench.tray.bar.exchanging
+    margin, study, asked = bench.survey.margin, bench.hub.study, bench.tray.bar.exchanging
 
     def press(message: str) -> None:
         assert wait_until(lambda: any(each.text() == message for each in margin.findChildren(QPushButton)), 20)

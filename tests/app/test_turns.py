@@ -99,11 +99,11 @@ def test_every_file_is_asked_for_and_written(
 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", answer)
     for ask in (
-        window.ask_report,
-        window.ask_survey,
-        window.ask_cleaned,
-        window.ask_flagged,
-        window.ask_save_dictionary,
+        window.saving.ask_report,
+        window.saving.ask_survey,
+        window.saving.ask_cleaned,
+        window.saving.ask_flagged,
+        window.saving.ask_save_dictionary,
     ):
         ask()
         rest(window)
@@ -126,5 +126,5 @@ def test_every_file_is_asked_for_and_written(
     # Decisions would be asked for first.
     study.undo()
     bench = window.bench
-    window.ask_dictionary()
+    window.saving.ask_dictionary()
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 20), "read again under the dictionary"

@@ -10,9 +10,9 @@ from PyQt6.QtGui import QDropEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
 
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES
 from culvix.charts.items.row_markers import stagger
 from culvix.charts.lanes.box_lane import BoxLane
 from culvix.charts.lanes.cumulative_lane import CumulativeLane
@@ -31,15 +31,15 @@ LEFT = Qt.MouseButton.LeftButton
 def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
     bench, study = opened(window, demo_path)
     assert bench.hub.focus == "length_mm" and "2\u202f180 of 2\u202f180" in window.strip.rows.text()
-    picture = bench.shape.stack.picture
+    picture = bench.shape.stage.stack.picture
     assert picture is not None
-    box = bench.shape.stack.lane(BoxLane)
+    box = bench.shape.stage.stack.lane(BoxLane)
     position = int(np.argmax(picture.flagged.values))
     x, y = box.flagged.x[position], box.flagged.y[position]
     click(bench, at(bench, BoxLane, x, y))
     assert wait_until(lambda: study.selection.rows.tolist() == [int(picture.flagged.rows[position])], 3)
     row = int(study.selection.rows[0])
-    assert bench.tray.model.rows.tolist() == [row] and bench.shape.stack.lane(QQLane).selected.rows.size == 1
+    assert bench.tray.model.rows.tolist() == [row] and bench.shape.stage.stack.lane(QQLane).selected.rows.size == 1
     QTest.keyClicks(bench.tray.bar.reason, "two fish on one board")
     bench.tray.bar.cause.setCurrentIndex(1)
     QTest.mouseClick(bench.tray.bar.buttons[next(k for k in bench.tray.bar.buttons if k == "exclude value")], LEFT)
@@ -53,7 +53,7 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
     QTest.keySequence(window, "Ctrl+Shift+Z")
     rest(window)
     assert bench.hub.analysis.description.n == 2173
-    window.save_report(tmp_path / "report.html")
+    window.saving.save_report(tmp_path / "report.html")
     assert wait_until(lambda: "Report saved" in window.text, 60), window.text
     html = (tmp_path / "report.html").read_text()
     assert "two fish on one board" in html and "exclude value" in html and html.count("<svg") == 14
@@ -61,11 +61,11 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
 
 def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    bars = bench.shape.stack.picture.histogram
+    bars = bench.shape.stage.stack.picture.histogram
     position = int(np.argmax(bars.counts))
     middle = float(bars.edges[position : position + 2].mean())
     # Clear of the probe line, which would take the click for itself.
-    bench.shape.set_probe(300.0)
+    bench.shape.stage.set_probe(300.0)
     click(bench, at(bench, HistogramLane, middle, bars.counts[position] / 3))
     assert wait_until(lambda: study.selection.rows.size == bars.counts[position], 3)
     drag(bench, at(bench, BoxLane, 360, 0.9), at(bench, BoxLane, 416, 0.9))
@@ -76,8 +76,8 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     assert study.selection.rows.size == 1 and bench.tray.model.rows.size == 2
     QTest.keySequence(window, "Ctrl+5")
     rest(window)
-    assert bench.stage == "Relations" and bench.relations.pair is not None
-    assert bench.relations.plot.selected.rows.tolist() == study.selection.rows.tolist()
+    assert bench.stage == "Relations" and bench.relations.stage.pair is not None
+    assert bench.relations.stage.plot.selected.rows.tolist() == study.selection.rows.tolist()
     shown = " ".join(label.text() for label in bench.relations.margin.findChildren(QLabel))
     assert "Without the 20 flagged rows" in shown and "+0.912" in shown and "+0.999" in shown
     QTest.keySequence(window, "Esc")
@@ -86,7 +86,7 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
 
 def test_probe_is_dragged_typed_and_read_in_every_lane(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    shape = bench.shape
+    shape = bench.shape.stage
     drag(bench, at(bench, QQLane, shape.probe_value, -2), at(bench, QQLane, 250.0, -2))
     assert wait_until(lambda: abs((shape.probe_value or 0) - 250) < 2, 3)
     assert all(lane.probe.value() == shape.probe_value for lane in shape.stack.lanes)
@@ -110,15 +110,15 @@ def test_findings_settle_from_the_margin_and_settings_act_at_once(
     assert [d.text for d in study.decisions] == ["correct ×10"]
     assert [row + 1 for row in study.decisions[0].rows] == list(cohort.planted("unit_cm").rows)
     assert bench.rail.model.open["length_mm"][0] == 2
-    bench.shape.methods.limit_fields["z_score"].setValue(2.0)
+    bench.shape.stage.methods.limit_fields["z_score"].setValue(2.0)
     rest(window)
     assert bench.hub.analysis.flags.results["z_score"].rows.size > 50
-    bench.shape.bin_width.setText("10")
-    QTest.keyClick(bench.shape.bin_width, Qt.Key.Key_Return)
+    bench.shape.stage.bin_width.setText("10")
+    QTest.keyClick(bench.shape.stage.bin_width, Qt.Key.Key_Return)
     rest(window)
     assert bench.hub.analysis.histogram.width == 10
-    bench.shape.bin_width.setText("1e-9")
-    QTest.keyClick(bench.shape.bin_width, Qt.Key.Key_Return)
+    bench.shape.stage.bin_width.setText("1e-9")
+    QTest.keyClick(bench.shape.stage.bin_width, Qt.Key.Key_Return)
     assert "more than 2000 bins" in window.text and study.settings.of("length_mm").bin_width == 10
     QTest.keySequence(window, "R")
     assert study.document.reviewed == ("length_mm",)
@@ -136,7 +136,7 @@ def test_a_bad_file_says_so_and_loses_nothing(window: MainWindow, demo_path: Pat
         bad.mkdir()
     else:
         bad.write_bytes(UNREADABLE[case][0])
-    window.open_path(bad)
+    window.opening.open_path(bad)
     assert wait_until(lambda: bool(window.text), 10)
     assert "bad.csv" in window.text and window.bench is bench and len(study.decisions) == 1
 
@@ -155,7 +155,7 @@ def test_a_dropped_file_opens_and_odd_tables_stand(window: MainWindow, tmp_path:
         rest(window)
         message = " ".join(label.text() for label in window.findChildren(QLabel) if label.isVisible())
         assert "nan" not in message.lower().split() and "0.000" not in message
-    window.show_stage(STAGES.index("Relations"))
+    window.acting.show_stage(STAGES.index("Relations"))
     rest(window)
 
 
@@ -179,9 +179,9 @@ def test_the_guide_opens_at_what_is_in_view(window: MainWindow, demo_path: Path)
     opened(window, demo_path)
     QTest.keySequence(window, "F1")
     assert window.guide.isVisible() and window.guide.text == "Shapiro–Wilk"
-    window.show_stage(STAGES.index("Relations"))
+    window.acting.show_stage(STAGES.index("Relations"))
     rest(window)
-    window.ask_guide()
+    window.acting.ask_guide()
     assert window.guide.text == "Pearson"
     window.guide.search.setText("medcouple")
     shown = [k for k in range(window.guide.list.count()) if not window.guide.list.item(k).isHidden()]
@@ -207,7 +207,7 @@ def test_bins_are_dragged_by_their_edges(window: MainWindow, demo_path: Path, up
     rest(window)
     chosen = study.settings.of("length_mm")
     assert chosen.bin_width == pytest.approx(2 * width, rel=0.03) and chosen.bin_start == first
-    assert len(f"{chosen.bin_width:g}") <= 6 and bench.shape.bin_width.text() == f"{chosen.bin_width:g}"
+    assert len(f"{chosen.bin_width:g}") <= 6 and bench.shape.stage.bin_width.text() == f"{chosen.bin_width:g}"
     bars = bench.hub.analysis.histogram  # type: ignore[union-attr]
     assert bars is not None and bars.width == pytest.approx(chosen.bin_width) and bars.edges[0] == first
     assert bars.below == bars.above == 0 and not study.selection
@@ -221,16 +221,16 @@ def test_bins_are_dragged_by_their_edges(window: MainWindow, demo_path: Path, up
     # Elsewhere in the lane a drag selects values, as before.
     drag(bench, at(bench, HistogramLane, 390, 60), at(bench, HistogramLane, 420, 60))
     assert study.selection
-    bench.shape.rule.setCurrentIndex(1)
-    bench.shape.rule.activated.emit(1)
+    bench.shape.stage.rule.setCurrentIndex(1)
+    bench.shape.stage.rule.activated.emit(1)
     assert study.settings.of("length_mm").bin_width is None and study.settings.of("length_mm").bin_start is None
 
 
 def test_the_wheel_with_ctrl_makes_bins_wider(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index("Shape"))
+    window.acting.show_stage(STAGES.index("Shape"))
     rest(window)
-    view = bench.shape.canvas.viewport()
+    view = bench.shape.stage.canvas.viewport()
     position = QPointF(at(bench, HistogramLane, 210, 50))
     wheel = QWheelEvent(
         position, QPointF(view.mapToGlobal(position.toPoint())), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
@@ -243,9 +243,9 @@ def test_the_wheel_with_ctrl_makes_bins_wider(window: MainWindow, demo_path: Pat
 
 def test_lanes_are_chosen_put_in_order_and_remembered(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    window.show_stage(STAGES.index("Shape"))
+    window.acting.show_stage(STAGES.index("Shape"))
     rest(window)
-    shape = bench.shape
+    shape = bench.shape.stage
     ticks = {shape.lanes.list.item(row).text(): shape.lanes.list.item(row) for row in range(len(LANES))}  # type: ignore[union-attr]
     for name in ("Q-Q", "box"):
         ticks[name].setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
@@ -268,6 +268,6 @@ def test_lanes_are_chosen_put_in_order_and_remembered(window: MainWindow, demo_p
         item.setCheckState(Qt.CheckState.Unchecked)  # type: ignore[union-attr]
     assert len(shape.stack.names) == 1 and "At least one lane" in window.text
     shape.stack.choose(["spans", "histogram"])
-    window.open_path(demo_path)
+    window.opening.open_path(demo_path)
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
-    assert window.bench is not None and window.bench.shape.stack.names == ["spans", "histogram"]
+    assert window.bench is not None and window.bench.shape.stage.stack.names == ["spans", "histogram"]

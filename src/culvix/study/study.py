@@ -23,7 +23,8 @@ from culvix.study.document.selection import Selection
 from culvix.study.document.settings import Settings
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.column_builder import reread
-from culvix.tables.model.derivation import Derivation, RowCounts, name_of
+from culvix.tables.model.derivation import Derivation, RowCounts
+from culvix.tables.model.derived_columns import name_of
 from culvix.tables.model.dictionary import Bounds, ColumnEntry, Dictionary
 from culvix.tables.model.table import Table
 

@@ -6,11 +6,11 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QAbstractItemView, QTableView, QVBoxLayout, QWidget
 
 from culvix.app.docks.decision_bar import DecisionBar
-from culvix.app.outliers.agreement_list import LIST_ORIGIN
 from culvix.app.session.configured import configured
 from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
+from culvix.app.session.origins import LIST_ORIGIN, TRAY_ORIGIN
 from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import plain_tip, shortened
 from culvix.charts.palette import LIGHT
@@ -24,7 +24,6 @@ _NONE: Ints = np.zeros(0, dtype=np.int64)
 _WIDTHS = {"row": 58, "flagged by": 84, "decision": 110, "cause": 98, "reason": 176}
 _UNDECIDED = {**_WIDTHS, "decision": 72, "cause": 58, "reason": 66}
 """Widths of the columns about decisions, in pixels, and what is enough of them where there are none."""
-_TRAY = "tray"
 _SOON_SHOWN = 60
 
 
@@ -175,7 +174,7 @@ class Tray(LazyPane):
     def follow(self) -> None:
         """List what is selected; a selection made in the tray itself leaves its list as it is."""
         selection = self.hub.study.selection
-        if selection.origin == _TRAY and np.isin(selection.rows, self.model.rows).all():
+        if selection.origin == TRAY_ORIGIN and np.isin(selection.rows, self.model.rows).all():
             self._say(selection.rows)
             return
         self._at = self.hub.focus
@@ -196,7 +195,7 @@ class Tray(LazyPane):
         listed, focus = self.model.rows.size, self.hub.focus
         if selected.size:
             origin = self.hub.study.selection.origin
-            message = "" if origin in ("", _TRAY, LIST_ORIGIN) else f": {shortened(origin, 40)}"
+            message = "" if origin in ("", TRAY_ORIGIN, LIST_ORIGIN) else f": {shortened(origin, 40)}"
             self.bar.say(f"Selected{message}", "")
         elif listed:
             self.bar.say("Flagged rows", f"{count(int(listed))} on {shortened(focus or '', 24)}; select some to decide")
@@ -222,7 +221,7 @@ class Tray(LazyPane):
         marking = self.table.selectionModel()
         assert marking is not None
         rows = self.model.rows[[index.row() for index in marking.selectedRows()]]
-        self.hub.study.select(rows, _TRAY, column=self.hub.focus)
+        self.hub.study.select(rows, TRAY_ORIGIN, column=self.hub.focus)
 
     def _turned(self) -> None:
         """Another column stands first in the list, selection or not."""

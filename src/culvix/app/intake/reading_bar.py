@@ -24,8 +24,8 @@ from culvix.stats.display import count, plural
 from culvix.tables.model.extent import Extent
 from culvix.tables.model.read_options import ReadOptions
 from culvix.tables.model.table import Source
+from culvix.tables.text.delimiters import DELIMITERS
 from culvix.tables.text.dialect import Dialect
-from culvix.tables.text.lines import DELIMITERS
 
 __all__ = ["ReadingBar"]
 

@@ -8,13 +8,13 @@ from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QTimer, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPlainTextEdit, QSizePolicy, QVBoxLayout, QWidget
 
+from culvix.app.intake.arriving import reasons_of
 from culvix.app.intake.first_rows import FirstRowsView
 from culvix.app.intake.questions import MissingBar, QuestionCards
 from culvix.app.intake.reading_bar import ReadingBar
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
-from culvix.app.shell.arriving import reasons_of
 from culvix.app.widgets.parts import label, panel, row_of
 from culvix.errors import Cancelled, CulvixError
 from culvix.tables.model.raw_table import RawTable

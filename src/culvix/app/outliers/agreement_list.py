@@ -7,11 +7,12 @@ import numpy as np
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableView, QVBoxLayout, QWidget
 
-from culvix.app.outliers.methods_menu import VOTES
+from culvix.app.lanes.methods_menu import VOTES
 from culvix.app.session.configured import configured
 from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
+from culvix.app.session.origins import LIST_ORIGIN
 from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import label, plain_tip, row_of
 from culvix.charts.palette import LIGHT, colour
@@ -26,9 +27,8 @@ from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.selection import Selection
 from culvix.tables.model.table import Role
 
-__all__ = ["LIST_ORIGIN", "AgreementList"]
+__all__ = ["AgreementList"]
 
-LIST_ORIGIN = "agreement list"
 _ALL = "all lines of the agreement list"
 _MEASURED = 20
 """Lines from above whose numbers are measured for the width of their columns, besides the largest and smallest."""

@@ -19,11 +19,11 @@ from PyQt6.QtWidgets import (
 from culvix.app.lanes.dragging import LimitDrag
 from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
+from culvix.app.lanes.methods_menu import MethodsButton
 from culvix.app.lanes.what_if_drag import WhatIfDrag
 from culvix.app.outliers.agreement_list import AgreementList
 from culvix.app.outliers.chance_line import ChanceLine
 from culvix.app.outliers.distances_view import DistancesView
-from culvix.app.outliers.methods_menu import MethodsButton
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of

@@ -163,7 +163,11 @@ class JobRunner(QObject):
         """Cancel everything and wait for the threads to come to rest."""
         for name in list(self._jobs):
             self.cancel(name)
-        self._pool.waitForDone(10_000)
+        self.wait_for_threads(10_000)
+
+    def wait_for_threads(self, most_ms: int) -> bool:
+        """Wait until the threads have come to rest, ``most_ms`` at the most; whether they have."""
+        return self._pool.waitForDone(most_ms)
 
     @property
     def at_rest(self) -> bool:

@@ -2,14 +2,13 @@
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QVBoxLayout, QWidget
 
-from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.shape.normality_pane import NormalityPane
 from culvix.app.shape.summary_pane import SummaryPane
-from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of, shortened
+from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of, scrolled, shortened
 from culvix.errors import CulvixError
 from culvix.stats.display import count, plural
 from culvix.stats.registry import OUTLIER_METHODS
@@ -19,17 +18,7 @@ from culvix.tables.cells.cell_rules import RULES
 from culvix.tables.model.column_questions import Answer
 from culvix.tables.model.table import Column, Role
 
-__all__ = ["ShapeMargin", "scrolled"]
-
-
-def scrolled(inner: QWidget) -> QScrollArea:
-    """``inner`` in an area that scrolls only up and down; what is wider than the area is squeezed, not cut off."""
-    inner.setMinimumWidth(1)
-    area = configured(QScrollArea(), widgetResizable=True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFrameShape(QFrame.Shape.NoFrame)
-    area.setWidget(inner)
-    return area
+__all__ = ["ShapeMargin"]
 
 
 class ShapeMargin(LazyPane):
@@ -155,7 +144,7 @@ class ShapeMargin(LazyPane):
     def _button(self, finding: Finding, proposal: Proposal) -> QPushButton:
         button = QPushButton(proposal.label)
         button.setToolTip(plain_tip(f"{proposal.kind}, cause: {proposal.cause}, reason: {proposal.reason}"))
-        button.clicked.connect(lambda: self._resolve(finding, proposal))
+        button.clicked.connect(lambda: self.resolve(finding, proposal))
         return button
 
     def _rule_button(self, finding: Finding, message: str, kind: str, rule: str) -> QPushButton:
@@ -173,7 +162,7 @@ class ShapeMargin(LazyPane):
     def _apply_rule(self, column: str, kind: str, rule: str) -> None:
         self.hub.edit_columns([column], lambda entry: entry.with_rule(kind, rule))
 
-    def _resolve(self, finding: Finding, proposal: Proposal) -> None:
+    def resolve(self, finding: Finding, proposal: Proposal) -> None:
         study = self.hub.study
         undecided = np.setdiff1d(finding.rows, study.working.decided(finding.column), assume_unique=True)
         try:

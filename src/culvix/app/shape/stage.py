@@ -17,8 +17,8 @@ from culvix.app.lanes.adjust_pane import AdjustPane
 from culvix.app.lanes.dragging import BandwidthDrag, BinDrag, LimitDrag, change_picture
 from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
+from culvix.app.lanes.methods_menu import MethodsButton
 from culvix.app.lanes.probe_bar import ProbeBar
-from culvix.app.outliers.methods_menu import MethodsButton
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden

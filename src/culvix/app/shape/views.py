@@ -5,12 +5,12 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
+from culvix.app.lanes.compare_pane import ComparePane
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.session.hub import Hub
 from culvix.app.shape.groups_view import GroupsView
 from culvix.app.shape.line_up_view import LineUpView
 from culvix.app.shape.transform_view import TransformView
-from culvix.app.survey.compare_pane import ComparePane
 from culvix.app.widgets.parts import label, panel
 from culvix.charts.export.picture_export import lanes_view
 from culvix.charts.export.picture_files import Maker

@@ -2,95 +2,113 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from culvix.app.docks.decision_bar import ACT_KEYS
 from culvix.app.shape.views import VIEWS
-from culvix.app.shell.workbench import STAGES, Workbench
+from culvix.app.shell.controllers.acting import Acting
+from culvix.app.shell.controllers.opening import Opening
+from culvix.app.shell.controllers.saving import Saving
+from culvix.app.shell.stages import STAGES
+from culvix.app.shell.workbench import Workbench
 from culvix.study.document.decisions import Cause, DecisionKind
 
-if TYPE_CHECKING:
-    from culvix.app.shell.window import MainWindow
-
-__all__ = ["COMMANDS", "MENUS", "Command"]
+__all__ = ["COMMANDS", "MENUS", "Command", "Controllers"]
 
 MENUS = {"Study": "&Study", "Decide": "&Decide", "View": "&View"}
 """The menus, and how they are written in the menu bar."""
 
 
 @dataclass(frozen=True)
-class Command:
-    """``act`` on the window by any of ``keys``; it stands in ``menu`` where that is not empty.
+class Controllers:
+    """What commands act on; ``close`` leaves the program."""
 
-    ``needs_study``: it can be done only while a table is open. ``apart``: a line is drawn above it in the menu.
+    opening: Opening
+    saving: Saving
+    acting: Acting
+    close: Callable[[], object]
+
+
+Act = Callable[[Controllers], object]
+
+
+@dataclass(frozen=True)
+class Command:
+    """``act`` is done by any of ``keys``; it stands in ``menu`` where that is not empty.
+
+    ``needs_study``: it can be done only while a table is open. ``separated``: a line is drawn above it in the menu.
     """
 
     text: str
-    act: Callable[["MainWindow"], object]
+    act: Act
     keys: tuple[str, ...] = ()
     menu: str = ""
     needs_study: bool = True
-    apart: bool = False
+    separated: bool = False
     name: str = field(default="", compare=False)
 
 
-def _with_bench(act: Callable[[Workbench], object]) -> Callable[["MainWindow"], object]:
+def _with_bench(act: Callable[[Workbench], object]) -> Act:
     """``act`` on the workbench, where there is one."""
-    return lambda window: None if window.bench is None else act(window.bench)
+
+    def on_bench(controllers: Controllers) -> object:
+        bench = controllers.acting.context.bench
+        return None if bench is None else act(bench)
+
+    return on_bench
 
 
-def _decide(kind: DecisionKind) -> Callable[["MainWindow"], object]:
+def _decide(kind: DecisionKind) -> Act:
     return _with_bench(lambda bench: bench.tray.bar.decide(kind))
 
 
-def _choose_cause(position: int) -> Callable[["MainWindow"], object]:
+def _choose_cause(position: int) -> Act:
     return _with_bench(lambda bench: bench.tray.bar.choose_cause(position))
 
 
-def _show_stage(position: int) -> Callable[["MainWindow"], object]:
-    return lambda window: window.show_stage(position)
+def _show_stage(position: int) -> Act:
+    return lambda c: c.acting.show_stage(position)
 
 
-def _show_view(position: int) -> Callable[["MainWindow"], object]:
-    return lambda window: window.show_view(position)
+def _show_view(position: int) -> Act:
+    return lambda c: c.acting.show_view(position)
 
 
-def _toggle(pane: str) -> Callable[["MainWindow"], object]:
-    return lambda window: window.toggle_pane(pane)
+def _toggle(pane: str) -> Act:
+    return lambda c: c.acting.toggle_pane(pane)
 
 
-def _step_probe(by: int) -> Callable[["MainWindow"], object]:
-    return _with_bench(lambda bench: bench.shape.step_probe(by))
+def _step_probe(by: int) -> Act:
+    return _with_bench(lambda bench: bench.shape.stage.step_probe(by))
 
 
 def _choose_lanes(bench: Workbench) -> None:
     if bench.stage == "Shape":
-        bench.shape.lanes.showMenu()
+        bench.shape.stage.lanes.showMenu()
 
 
 def _study_menu() -> tuple[Command, ...]:
     menu = "Study"
     return (
-        Command("Open a file …", lambda w: w.ask_open(), ("Ctrl+O",), menu, needs_study=False),
-        Command("Open what was copied", lambda w: w.open_copied(), ("Ctrl+Shift+V",), menu, needs_study=False),
-        Command("Open the example study", lambda w: w.open_demo(), (), menu, needs_study=False),
-        Command("Save report …", lambda w: w.ask_report(), ("Ctrl+R",), menu, apart=True),
-        Command("Save cleaned data …", lambda w: w.ask_cleaned(), (), menu),
-        Command("Save cleaned data with a trace of decisions …", lambda w: w.ask_cleaned(trace=True), (), menu),
-        Command("Save flagged values …", lambda w: w.ask_flagged(), (), menu),
-        Command("Quit", lambda w: w.close(), ("Ctrl+Q",), menu, needs_study=False, apart=True),
+        Command("Open a file …", lambda c: c.opening.ask_open(), ("Ctrl+O",), menu, needs_study=False),
+        Command("Open what was copied", lambda c: c.opening.open_copied(), ("Ctrl+Shift+V",), menu, needs_study=False),
+        Command("Open the example study", lambda c: c.opening.open_demo(), (), menu, needs_study=False),
+        Command("Save report …", lambda c: c.saving.ask_report(), ("Ctrl+R",), menu, separated=True),
+        Command("Save cleaned data …", lambda c: c.saving.ask_cleaned(), (), menu),
+        Command("Save cleaned data with a trace of decisions …", lambda c: c.saving.ask_cleaned(trace=True), (), menu),
+        Command("Save flagged values …", lambda c: c.saving.ask_flagged(), (), menu),
+        Command("Quit", lambda c: c.close(), ("Ctrl+Q",), menu, needs_study=False, separated=True),
     )
 
 
 def _decide_menu() -> tuple[Command, ...]:
     menu = "Decide"
-    flagged = _with_bench(lambda bench: bench.shape.select_flagged())
+    flagged = _with_bench(lambda bench: bench.shape.stage.select_flagged())
     return (
         # Both spellings of redo in use on the platform, whatever its theme makes of the standard key.
-        Command("Undo", lambda w: w.undo(), ("Ctrl+Z",), menu, name="undo"),
-        Command("Redo", lambda w: w.redo(), ("Ctrl+Shift+Z", "Ctrl+Y"), menu, name="redo"),
-        Command("Select flagged values not decided", flagged, ("Ctrl+F",), menu, apart=True),
-        Command("Clear the selection", lambda w: w.leave(), ("Esc",), menu),
+        Command("Undo", lambda c: c.acting.undo(), ("Ctrl+Z",), menu, name="undo"),
+        Command("Redo", lambda c: c.acting.redo(), ("Ctrl+Shift+Z", "Ctrl+Y"), menu, name="redo"),
+        Command("Select flagged values not decided", flagged, ("Ctrl+F",), menu, separated=True),
+        Command("Clear the selection", lambda c: c.acting.leave(), ("Esc",), menu),
     )
 
 
@@ -112,24 +130,28 @@ def _reviewing() -> tuple[Command, ...]:
             _with_bench(lambda bench: bench.tray.bar.decide_and_go_on()),
             ("Return", "Enter"),
         ),
-        Command("What if: drag the selected value", _with_bench(lambda bench: bench.outliers.trying.toggle()), ("W",)),
+        Command(
+            "What if: drag the selected value", _with_bench(lambda bench: bench.outliers.stage.trying.toggle()), ("W",)
+        ),
     )
 
 
 def _view_menu() -> tuple[Command, ...]:
     menu = "View"
     return (
-        Command("Guide", lambda w: w.ask_guide(), ("F1",), menu, needs_study=False),
+        Command("Guide", lambda c: c.acting.ask_guide(), ("F1",), menu, needs_study=False),
         *(
-            Command(stage, _show_stage(position), (f"Ctrl+{position + 1}",), menu, apart=not position)
+            Command(stage, _show_stage(position), (f"Ctrl+{position + 1}",), menu, separated=not position)
             for position, stage in enumerate(STAGES)
         ),
         *(
-            Command(f"Shape: {name.lower()}", _show_view(position), (f"Alt+{position + 1}",), menu, apart=not position)
+            Command(
+                f"Shape: {name.lower()}", _show_view(position), (f"Alt+{position + 1}",), menu, separated=not position
+            )
             for position, name in enumerate(VIEWS)
         ),
-        Command("Values run upwards or to the right", lambda w: w.turn_lanes(), ("U",), menu),
-        Command("Show or hide: Columns", _toggle("rail"), ("F7",), menu, apart=True),
+        Command("Values run upwards or to the right", lambda c: c.acting.turn_lanes(), ("U",), menu),
+        Command("Show or hide: Columns", _toggle("rail"), ("F7",), menu, separated=True),
         Command("Show or hide: Margin", _toggle("margins"), ("F8",), menu),
         Command("Show or hide: Rows", _toggle("tray"), ("F9",), menu),
     )
@@ -140,14 +162,18 @@ def _looking() -> tuple[Command, ...]:
         Command("Find a column", _with_bench(lambda bench: bench.rail.search.setFocus()), ("Ctrl+K",)),
         Command("Next column", _with_bench(lambda bench: bench.rail.step(1)), ("PgDown",)),
         Command("Column before", _with_bench(lambda bench: bench.rail.step(-1)), ("PgUp",)),
-        Command("Tick the column as reviewed", _with_bench(lambda bench: bench.shape.toggle_reviewed()), ("R",)),
-        Command("Fit the value axis", _with_bench(lambda bench: bench.shape.stack.fit()), ("F",)),
-        Command("Fields beside the lanes", _with_bench(lambda bench: bench.shape.adjust.toggle()), ("A",)),
+        Command("Tick the column as reviewed", _with_bench(lambda bench: bench.shape.stage.toggle_reviewed()), ("R",)),
+        Command("Fit the value axis", _with_bench(lambda bench: bench.shape.stage.stack.fit()), ("F",)),
+        Command("Fields beside the lanes", _with_bench(lambda bench: bench.shape.stage.adjust.toggle()), ("A",)),
         Command("Choose the lanes", _with_bench(_choose_lanes), ("L",)),
-        Command("Leave or take away a second probe", _with_bench(lambda b: b.shape.probe_bar.toggle_pin()), ("B",)),
+        Command(
+            "Leave or take away a second probe", _with_bench(lambda b: b.shape.stage.probe_bar.toggle_pin()), ("B",)
+        ),
         Command("Probe one value up", _step_probe(1), ("Alt+Right", "Alt+Up")),
         Command("Probe one value down", _step_probe(-1), ("Alt+Left", "Alt+Down")),
-        Command("Save or copy the picture", _with_bench(lambda b: b.shape.picture_button.showMenu()), ("Ctrl+P",)),
+        Command(
+            "Save or copy the picture", _with_bench(lambda b: b.shape.stage.picture_button.showMenu()), ("Ctrl+P",)
+        ),
     )
 
 

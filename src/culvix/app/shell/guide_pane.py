@@ -4,8 +4,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from culvix.app.session.configured import configured
-from culvix.app.shape.margin import scrolled
-from culvix.app.widgets.parts import clear_layout, label
+from culvix.app.widgets.parts import clear_layout, label, scrolled
 from culvix.guide import entries, entry_for
 
 __all__ = ["GuidePane"]

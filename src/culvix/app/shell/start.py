@@ -35,9 +35,9 @@ from PyQt6.QtWidgets import QApplication
 
 from culvix.app.session.configured import configured
 from culvix.app.shape.views import VIEWS
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import apply_theme
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.workbench import STAGES
 from culvix.study import Cause, DecisionKind
 from culvix.study.analysis.outliers.rule_rows import rows_of
 from culvix.study.document.rules import between
@@ -120,7 +120,7 @@ def _report_faults(window: MainWindow, log: Path | None) -> None:
         _log.error("uncaught", exc_info=(kind, error or kind(), trace))
         where = f" The log is {log}." if log else ""
         if threading.current_thread() is threading.main_thread():
-            window.complain(f"A fault in Culvix: {kind.__name__}. The study is as it was.{where}")
+            window.context.complain(f"A fault in Culvix: {kind.__name__}. The study is as it was.{where}")
 
     sys.excepthook = caught
     threading.excepthook = lambda failure: caught(failure.exc_type, failure.exc_value, failure.exc_traceback)
@@ -162,7 +162,7 @@ def run_window(path: Path | None) -> int:
     window.show()
     if path is not None:
         # After the first paint, so that the window stands before reading begins.
-        QTimer.singleShot(0, lambda: window.open_path(path))
+        QTimer.singleShot(0, lambda: window.opening.open_path(path))
     status = int(application.exec())
     del signals
     return status
@@ -197,23 +197,25 @@ def _views(window: MainWindow) -> list[View]:
     """Each picture's name, and what brings the window there; a table without groups has fewer."""
     bench = window.bench
     assert bench is not None
-    views: list[View] = [(stage.lower(), partial(window.show_stage, position)) for position, stage in enumerate(STAGES)]
+    views: list[View] = [
+        (stage.lower(), partial(window.acting.show_stage, position)) for position, stage in enumerate(STAGES)
+    ]
     if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
         return views
 
     def turn(view: str) -> None:
-        window.show_stage(STAGES.index("Shape"))
+        window.acting.show_stage(STAGES.index("Shape"))
         bench.hub.set_focus("swim_cm_s")
         wait_until(lambda: window.jobs.at_rest)
-        bench.shape.show_view(list(VIEWS).index(view))
+        bench.shape.stage.show_view(list(VIEWS).index(view))
 
     def groups() -> None:
         turn("By group")
-        bench.shape.views.groups.choose("strain")
+        bench.shape.stage.views.groups.choose("strain")
 
     def lineup() -> None:
         turn("Line-up")
-        bench.shape.views.lineup.another(seed=2026)
+        bench.shape.stage.views.lineup.another(seed=2026)
 
     def upright() -> None:
         turn("One column")
@@ -223,14 +225,14 @@ def _views(window: MainWindow) -> list[View]:
 
     def together() -> None:
         _outliers(window)
-        bench.outliers.show_view(1)
-        bench.outliers.together.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
+        bench.outliers.stage.show_view(1)
+        bench.outliers.stage.together.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
 
     def what_if() -> None:
         _outliers(window)
-        bench.outliers.show_view(0)
-        bench.outliers.trying.setChecked(True)
-        bench.outliers.hand.move_to(300.0)
+        bench.outliers.stage.show_view(0)
+        bench.outliers.stage.trying.setChecked(True)
+        bench.outliers.stage.hand.move_to(300.0)
 
     shape: list[View] = [("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
     first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
@@ -241,7 +243,7 @@ def _outliers(window: MainWindow) -> None:
     """The Outliers stage with a few decisions made, the largest value in hand."""
     bench = window.bench
     assert bench is not None
-    window.show_stage(STAGES.index("Outliers"))
+    window.acting.show_stage(STAGES.index("Outliers"))
     bench.hub.set_focus("length_mm")
     wait_until(lambda: window.jobs.at_rest)
     study, preview = bench.hub.study, bench.hub.preview
@@ -258,7 +260,7 @@ def _outliers(window: MainWindow) -> None:
 
 def _waiting(window: MainWindow) -> bool:
     """Whether something worked out is still to be shown."""
-    return window.strip.waiting or window.bench is None or window.bench.survey.waiting
+    return window.strip.waiting or window.bench is None or window.bench.survey.stage.waiting
 
 
 def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
@@ -268,7 +270,7 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
     window = MainWindow(QSettings(f"{scratch.name}/layout.ini", QSettings.Format.IniFormat))
     window.resize(*size)
     window.show()
-    window.open_path(path)
+    window.opening.open_path(path)
     saved = []
     try:
         settled = wait_until(lambda: (window.bench is not None or bool(window.text)) and window.jobs.at_rest)

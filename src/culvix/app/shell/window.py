@@ -1,9 +1,8 @@
 """The main window: menus, the top strip, the banner for problems, and a workbench once a table is open."""
 
-from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
+from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
@@ -13,38 +12,32 @@ from PyQt6.QtGui import (
     QMoveEvent,
     QResizeEvent,
 )
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QMainWindow, QVBoxLayout, QWidget
 
-from culvix.app.session.configured import configured
 from culvix.app.session.data_keys import DataKeys
 from culvix.app.session.jobs import JobRunner
 from culvix.app.session.scheduler import task_queue
-from culvix.app.shell.arriving import Arriving
 from culvix.app.shell.banner import Banner
-from culvix.app.shell.commands import COMMANDS, MENUS
+from culvix.app.shell.commands import COMMANDS, MENUS, Controllers
+from culvix.app.shell.controllers.acting import Acting
+from culvix.app.shell.controllers.context import WindowContext
+from culvix.app.shell.controllers.layout_memory import LayoutMemory
+from culvix.app.shell.controllers.opening import Opening
+from culvix.app.shell.controllers.saving import Saving
 from culvix.app.shell.free_memory import FreeMemory
 from culvix.app.shell.guide_pane import GuidePane
-from culvix.app.shell.opening import Opening
+from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import dress
 from culvix.app.shell.top_strip import TopStrip
-from culvix.app.shell.workbench import STAGES, Workbench
-from culvix.app.widgets.parts import label
-from culvix.errors import CulvixError
+from culvix.app.shell.workbench import Workbench
 from culvix.report.render_process import RenderProcess
 from culvix.stats.display import count
-from culvix.study import Study
-from culvix.study.document.history import Act
-from culvix.study.document.history_messages import act_text
-from culvix.study.document.settings import replaced
 
 __all__ = ["MainWindow"]
 
-_LAYOUT_VERSION = 1
-_CHANGED_MS = 800
 
-
-class MainWindow(Opening):
-    """One window, one study at a time."""
+class MainWindow(QMainWindow):
+    """One window, one study at a time. What is done with it is the business of its controllers."""
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
@@ -55,104 +48,87 @@ class MainWindow(Opening):
         self.settings = settings if settings is not None else QSettings("culvix", "culvix")
         self.jobs = JobRunner(self)
         FreeMemory(self.jobs)
-        self.guide = GuidePane(self)
+        self.guide, self.strip, self.banner = GuidePane(self), TopStrip(STAGES), Banner()
         self.renderer = RenderProcess()
-        self.bench: Workbench | None = None
+        self.context = WindowContext(self, self.settings, self.jobs, self.renderer, self.banner)
+        self.layout_memory = LayoutMemory(self.context)
+        self.acting = Acting(self.context, self.strip, self.guide)
+        self.keys = DataKeys(self, self.acting.leave_field)
+        self.opening = Opening(self.context, self.keys.watch)
+        self.saving = Saving(self.context, self.opening.read_again)
         self._leaving = False
-        self._building = None
-        self._stepper = configured(QTimer(self), singleShot=True, interval=0)
-        self._stepper.timeout.connect(self._step_on)
-        self._changed = configured(QTimer(self), singleShot=True, interval=_CHANGED_MS)
-        self._changed.timeout.connect(self._remember_change)
-        self.strip = TopStrip(STAGES)
-        self.banner = Banner()
-        self.position = QVBoxLayout()
-        self.position.setContentsMargins(0, 0, 0, 0)
-        self.opening = self._build_opening()
-        self.position.addWidget(self.opening)
-        self.arriving = Arriving()
-        self.arriving.hide()
-        self.position.addWidget(self.arriving)
+        self._lay_out()
+        self._build_commands()
+        self._connect()
+        self._refresh_actions()
+
+    # Building
+
+    def _lay_out(self) -> None:
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.strip)
         layout.addWidget(self.banner)
-        layout.addLayout(self.position, 1)
+        layout.addLayout(self.opening.pages, 1)
         self.setCentralWidget(body)
-        self._build_commands()
-        self.strip.stage_chosen.connect(self.show_stage)
-        self.strip.cancel_requested.connect(self.jobs.cancel_loud)
-        self.strip.report_requested.connect(self.ask_report)
-        self.jobs.busy.connect(self.strip.work)
-        self.jobs.idle.connect(self.strip.rest)
-        self.jobs.failed.connect(self.complain)
-        self._refresh_actions()
-
-    # Building
-
-    def _build_opening(self) -> QWidget:
-        page = QWidget()
-        layout = QVBoxLayout(page)
-        layout.addStretch(2)
-        centre = Qt.AlignmentFlag.AlignHCenter
-        layout.addWidget(label("Drop a table here", "title"), 0, centre)
-        layout.addWidget(label("delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite", "quiet"), 0, centre)
-        layout.addSpacing(10)
-        open_file, demo = QPushButton("Open a file …"), QPushButton("Open the example study")
-        open_file.clicked.connect(self.ask_open)
-        demo.clicked.connect(self.open_demo)
-        copied = QPushButton("Open what was copied")
-        copied.clicked.connect(self.open_copied)
-        layout.addWidget(open_file, 0, centre)
-        layout.addWidget(copied, 0, centre)
-        layout.addWidget(demo, 0, centre)
-        layout.addStretch(3)
-        return page
 
     def _build_commands(self) -> None:
         """Put the commands into the menus, and their keys on the window."""
         bar = self.menuBar()
         assert bar is not None
+        controllers = Controllers(self.opening, self.saving, self.acting, self.close)
         menus = {name: bar.addMenu(text) for name, text in MENUS.items()}
         self.actions_of_study: list[QAction] = []
-        self._named_actions: dict[str, QAction] = {}
+        named: dict[str, QAction] = {}
         for command in COMMANDS:
             action = QAction(command.text, self)
-            action.triggered.connect(lambda _, command=command: command.act(self))
+            action.triggered.connect(lambda _, command=command: command.act(controllers))
             action.setShortcuts([QKeySequence(key) for key in command.keys])
             # Keys of commands outside the menus work in the window all the same.
             self.addAction(action)
             menu = menus.get(command.menu)
             if menu is not None:
-                if command.apart:
+                if command.separated:
                     menu.addSeparator()
                 menu.addAction(action)
             if command.needs_study:
                 self.actions_of_study.append(action)
             if command.name:
-                self._named_actions[command.name] = action
-        self.undo_action, self.redo_action = self._named_actions["undo"], self._named_actions["redo"]
-        self.keys = DataKeys(self, self.leave_field)
+                named[command.name] = action
+        self.undo_action, self.redo_action = named["undo"], named["redo"]
+
+    def _connect(self) -> None:
+        self.strip.stage_chosen.connect(self.acting.show_stage)
+        self.strip.cancel_requested.connect(self.jobs.cancel_loud)
+        self.strip.report_requested.connect(self.saving.ask_report)
+        self.opening.completed.connect(self._show_bench)
+        self.jobs.busy.connect(self.strip.work)
+        self.jobs.idle.connect(self.strip.rest)
+        self.jobs.failed.connect(self.context.complain)
 
     # The study
 
-    def _put(self, bench: Workbench, stage: str) -> None:
-        study, hub = bench.hub.study, bench.hub
-        if self.bench is not None:
-            self._remember_layout()
-            self.bench.finish()
-            self._let_go(self.bench)
-        self.opening.hide()
-        self.arriving.hide()
-        self.bench = bench
-        bench.show()
-        self._connect(bench)
-        self.strip.show_study(hub)
-        self.setWindowTitle(f"{study.name} — Culvix")
-        self._restore_layout()
-        self.show_stage(STAGES.index(stage))
+    @property
+    def bench(self) -> Workbench | None:
+        """The workbench shown, None before a table is open."""
+        return self.context.bench
+
+    def _show_bench(self, bench: Workbench, stage: str) -> None:
+        """Show ``bench``, which is complete, at a stage in place of what was open."""
+        before = self.context.bench
+        if before is not None:
+            self.layout_memory.remember_whole()
+            before.finish()
+            self.opening.let_go(before)
+        self.context.bench = bench
+        self.opening.show_bench(bench)
+        self._follow(bench)
+        self.strip.show_study(bench.hub)
+        self.setWindowTitle(f"{bench.hub.study.name} — Culvix")
+        self.layout_memory.restore_panes(bench)
+        self.acting.show_stage(STAGES.index(stage))
         self._refresh_actions()
         # When it stands; in one go it would hold up the window.
         task_queue().soon(self._begin)
@@ -162,107 +138,41 @@ class MainWindow(Opening):
         if self.bench is None:
             return
         self.bench.begin()
-        notes = (*self._lost, *self.bench.hub.study.table.source.notes)
+        notes = (*self.opening.lost, *self.bench.hub.study.table.source.notes)
         if notes:
-            self.complain(" ".join(notes[: max(3, len(self._lost))]))
+            self.context.complain(" ".join(notes[: max(3, len(self.opening.lost))]))
 
-    def _connect(self, bench: Workbench) -> None:
-        bench.problem.connect(self.complain)
+    def _follow(self, bench: Workbench) -> None:
+        """Do what the panes of ``bench`` ask for, and tell what its study says."""
         for splitter in (bench.across, bench.down):
-            splitter.splitterMoved.connect(lambda *_: self._changed.start())
-        bench.asked.connect(self.guide.open_at)
-        bench.stage_requested.connect(lambda name: self.show_stage(STAGES.index(name)))
-        bench.export_requested.connect(self.ask_survey)
-        bench.reread_requested.connect(self.read_again)
-        bench.dictionary_requested.connect(self.ask_dictionary)
-        bench.save_requested.connect(self.ask_save_dictionary)
-        hub = bench.hub
-        hub.problem.connect(self.complain)
-        hub.said.connect(self.tell)
+            splitter.splitterMoved.connect(lambda *_: self.layout_memory.changed())
+        requests, hub = bench.requests, bench.hub
+        requests.problem.connect(self.context.complain)
+        requests.guide.connect(self.guide.open_at)
+        requests.stage.connect(lambda name: self.acting.show_stage(STAGES.index(name)))
+        requests.export.connect(self.saving.ask_survey)
+        requests.reread.connect(self.opening.read_again)
+        requests.dictionary.connect(self.saving.ask_dictionary)
+        requests.save_dictionary.connect(self.saving.ask_save_dictionary)
+        hub.problem.connect(self.context.complain)
+        hub.said.connect(self.context.tell)
         hub.data_changed.connect(self._refresh_actions)
         hub.settings_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)
         for change in (hub.data_changed, hub.settings_changed, hub.focus_changed, hub.selection_changed):
-            change.connect(self._words_are_old)
-
-    def show_stage(self, position: int) -> None:
-        """Show a stage by its place in the working order."""
-        if self.bench is not None:
-            self.bench.show_stage(position)
-            self.strip.choose(position)
-
-    def show_view(self, position: int) -> None:
-        """Show a view of the Shape stage by its place."""
-        if self.bench is not None:
-            self.show_stage(STAGES.index("Shape"))
-            self.bench.shape.show_view(position)
-
-    def turn_lanes(self) -> None:
-        """Let the values of all pictures run the other way: up, or to the right."""
-        if self.bench is not None:
-            study = self.bench.hub.study
-            study.change_settings(replaced(study.settings, upright=not study.settings.upright))
-
-    def toggle_pane(self, pane: str) -> None:
-        """Show or hide the rail, the margins or the tray."""
-        if self.bench is None:
-            return
-        inner: QWidget = getattr(self.bench, pane)
-        frame = inner.parentWidget()
-        if frame is not None:
-            frame.setVisible(not frame.isVisible())
-
-    def ask_guide(self) -> None:
-        """Open the guide at what is in view."""
-        analysis = self.bench.hub.analysis if self.bench is not None else None
-        in_relations = self.bench is not None and self.bench.stage == "Relations"
-        self.guide.open_at("pearson" if in_relations else analysis.verdict.method if analysis else "n")
-
-    # Decisions
-
-    def leave(self) -> None:
-        """Leave the question in the place of the acts, or clear the selection."""
-        if self.bench is not None and not self.bench.tray.bar.leave_question():
-            self.bench.hub.study.select([])
-
-    def leave_field(self) -> None:
-        """Give the keyboard from a field back to the data, and nothing else."""
-        if self.bench is not None:
-            self.bench.tray.bar.leave_question()
-            self.bench.focus_data()
-
-    def undo(self) -> None:
-        """Take back the latest act, and say which it was."""
-        self._step("Undone", lambda study: study.undo())
-
-    def redo(self) -> None:
-        """Do the act undone last again, and say which it was."""
-        self._step("Done again", lambda study: study.redo())
-
-    def _step(self, message: str, move: Callable[[Study], Act]) -> None:
-        if self.bench is None:
-            return
-        study = self.bench.hub.study
-        try:
-            self.strip.note.say(f"{message}: {act_text(study.table, move(study))}")
-        except CulvixError as error:
-            self.complain(error.sentence)
+            change.connect(self._take_down)
 
     def _refresh_actions(self) -> None:
         for action in self.actions_of_study:
             action.setEnabled(self.bench is not None)
-        study = self.bench.hub.study if self.bench is not None else None
-        undoable, redoable = (study.history.undoable, study.history.redoable) if study else (None, None)
+        history = self.bench.hub.study.history if self.bench is not None else None
+        undoable, redoable = (history.undoable, history.redoable) if history else (None, None)
         self.undo_action.setEnabled(undoable is not None)
         self.redo_action.setEnabled(redoable is not None)
         self.undo_action.setText(f"Undo: {undoable.label}" if undoable else "Undo")
         self.redo_action.setText(f"Redo: {redoable.label}" if redoable else "Redo")
 
-    # Report
-
-    # Words
-
-    def _words_are_old(self) -> None:
+    def _take_down(self) -> None:
         """Take down a sentence once the work has gone on; one with something to do about it stays."""
         self.strip.note.say("")
         if not self.banner.action.isVisible():
@@ -287,47 +197,21 @@ class MainWindow(Opening):
         files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()]
         event.acceptProposedAction()
         if files:
-            self.open_requested(Path(files[0]))
+            self.opening.open_requested(Path(files[0]))
         if len(files) > 1:
-            self.complain(f"{count(len(files))} files were dropped; the first of them is opened.")
+            self.context.complain(f"{count(len(files))} files were dropped; the first of them is opened.")
 
     def moveEvent(self, event: QMoveEvent | None) -> None:
         super().moveEvent(event)
-        self._changed.start()
+        self.layout_memory.changed()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self._changed.start()
-
-    def _remember_change(self) -> None:
-        """Write down how the window stands, so that it is known however the program ends."""
-        if self.bench is not None:
-            self.bench.remember(self.settings)
-            for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
-                panes = (splitter.widget(position) for position in range(splitter.count()))
-                # A hidden pane would be remembered as one without width.
-                if all(pane is not None and pane.isVisibleTo(splitter) for pane in panes):
-                    self.settings.setValue(f"layout{_LAYOUT_VERSION}/{name}", splitter.saveState())
-        self.settings.setValue(f"layout{_LAYOUT_VERSION}/window", self.saveGeometry())
-
-    def _remember_layout(self) -> None:
-        if self.bench is not None:
-            self.bench.show_rail(True)  # a hidden pane would be remembered as one without width
-        self._remember_change()
-
-    def _restore_layout(self) -> None:
-        if self.bench is None:
-            return
-        for name, splitter in (("across", self.bench.across), ("down", self.bench.down)):
-            state = self.settings.value(f"layout{_LAYOUT_VERSION}/{name}")
-            if isinstance(state, QByteArray):
-                splitter.restoreState(state)
+        self.layout_memory.changed()
 
     def restore_position(self) -> None:
         """Put the window where it was when it was closed last."""
-        state = self.settings.value(f"layout{_LAYOUT_VERSION}/window")
-        if isinstance(state, QByteArray):
-            self.restoreGeometry(state)
+        self.layout_memory.restore_window(self)
 
     def close_anyway(self) -> None:
         """Close, whatever is lost with it."""
@@ -335,17 +219,17 @@ class MainWindow(Opening):
         self.close()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
-        lost = "" if self._leaving else self.decisions_lost
+        lost = "" if self._leaving else self.opening.decisions_lost
         if lost and event is not None:
             event.ignore()
-            self.offer(
+            self.context.offer(
                 f"{lost} would be lost: they are not kept yet. Report and cleaned data can be saved first.",
                 [("Quit all the same", self.close_anyway), ("Stay here", self.banner.hide)],
             )
             return
-        self._remember_layout()
-        self._stepper.stop()
-        self._changed.stop()
+        self.layout_memory.remember_whole()
+        self.opening.stop()
+        self.layout_memory.stop()
         if self.bench is not None:
             self.bench.finish()
         self.jobs.shut_down()

@@ -3,73 +3,52 @@
 from collections.abc import Callable, Iterator
 from itertools import chain
 
-from PyQt6.QtCore import QSettings, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.docks.rail import Rail
 from culvix.app.docks.tray import Tray
-from culvix.app.intake.margin import IntakeMargin
-from culvix.app.intake.reading_bar import ReadingBar
-from culvix.app.intake.stage import IntakeStage
-from culvix.app.lanes.adjust_pane import AdjustPane
-from culvix.app.lanes.lane_canvas import LaneCanvas
-from culvix.app.outliers.margin import OutliersMargin
-from culvix.app.outliers.stage import OUTLIER_LANES, OutliersStage
-from culvix.app.relations.stage import RelationsStage
+from culvix.app.intake.page import IntakePage
+from culvix.app.outliers.page import OutliersPage
+from culvix.app.relations.page import RelationsPage
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
-from culvix.app.shape.margin import ShapeMargin, scrolled
-from culvix.app.shape.stage import ShapeStage
-from culvix.app.survey.margin import SurveyMargin
-from culvix.app.survey.stage import SurveyStage
+from culvix.app.session.stage_page import StagePage, StageRequests
+from culvix.app.shape.page import ShapePage
+from culvix.app.shell.stages import STAGE_ROWS, STAGES
+from culvix.app.survey.page import SurveyPage
 from culvix.app.widgets.parts import panel
-from culvix.charts.lanes.stack import DEFAULT_LANES
 from culvix.study.study import Study
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Role
 
-__all__ = ["STAGES", "Workbench"]
+__all__ = ["Workbench"]
 
-STAGES = ["Intake", "Survey", "Shape", "Outliers", "Relations"]
 _DONE = object()
 _BETWEEN_MS = 5
 """Between two steps of making panes that are not shown yet, so that those shown go first."""
-_FIRST_STRIPS = 200
-"""Strips beyond these columns are worked out when they are opened."""
+_FIRST_SPARKLINES = 200
+"""Sparklines beyond these columns are worked out when they are opened."""
 
 
 class Workbench(QWidget):
     """All panes of one study. Their sizes are the splitters' own and are kept by the window.
 
     The stage shown first is made before the bench stands, the others one by one afterwards, or when they are asked for.
-    Every pane goes straight to its place: to move a finished one is as dear as to make it.
     """
-
-    problem = pyqtSignal(str)
-    asked = pyqtSignal(str)
-    stage_requested = pyqtSignal(str)
-    reread_requested = pyqtSignal(object)
-    dictionary_requested = pyqtSignal()
-    save_requested = pyqtSignal()
-    export_requested = pyqtSignal()
-    made = pyqtSignal(QWidget)
-    """A pane was made and put into its place."""
 
     def __init__(self, hub: Hub, settings: QSettings) -> None:
         """An empty bench; `build` puts its panes in. ``settings`` hold what the panes remember."""
         super().__init__()
         self.hub, self.settings = hub, settings
+        self.requests = StageRequests(self)
+        self.requests.exchange.connect(self._ask_exchange)
         self._tray_requested = True
-        self._made: dict[str, QWidget] = {}
-        self._making = {
-            "Survey": self._make_survey(),
-            "Intake": self._make_intake(),
-            "Shape": self._make_shape(),
-            "Outliers": self._make_outliers(),
-            "Relations": self._make_relations(),
-        }
-        self._rest = chain.from_iterable(self._making.values())
+        self._pages: dict[str, StagePage] = {}
+        self._steps: dict[str, Iterator[None]] = {}
+        self._complete: set[str] = set()
+        self._rest: Iterator[None] = iter(())
         self._margin_soon = configured(QTimer(self), singleShot=True, interval=_BETWEEN_MS)
         self._margin_soon.timeout.connect(self._show_margin)
         self._later = configured(QTimer(self), singleShot=True, interval=_BETWEEN_MS)
@@ -80,23 +59,47 @@ class Workbench(QWidget):
     def build(self, first: str) -> Iterator[None]:
         """Make the frame and the stage called ``first``, in steps between which the window answers."""
         rail, tray = self._lay_out()
+        self._prepare_pages()
         yield
         self.rail = Rail(self.hub)
         self.rail.setMinimumWidth(150)
         rail.addWidget(self.rail)
-        self.made.emit(self.rail)
+        self.requests.placed.emit(self.rail)
         yield
         self.tray = Tray(self.hub)
         tray.addWidget(self.tray)
-        self.made.emit(self.tray)
-        self._watch(self.tray)
+        self.requests.placed.emit(self.tray)
+        self.tray.problem.connect(self.requests.problem)
         self.hub.selection_changed.connect(self._show_tray)
         self.rail.chosen.connect(self.hub.set_focus)
         self.rail.left.connect(self.focus_data)
         self.tray.bar.released.connect(self.focus_data)
         self.tray.bar.went_on.connect(self._go_on)
         yield
-        yield from self._making[first]
+        yield from self._steps[first]
+
+    def _prepare_pages(self) -> None:
+        for position, row in enumerate(STAGE_ROWS):
+            places = (self._place(stack, position) for stack in (self.stages, self.margins))
+            page = self._pages[row.title] = row.page(self.hub, self.requests, *places)
+            self._steps[row.title] = self._make(row.title, page)
+        self._rest = chain.from_iterable(self._steps.values())
+
+    def _make(self, title: str, page: StagePage) -> Iterator[None]:
+        yield from page.make(self.settings)
+        self._complete.add(title)
+
+    def _place(self, stack: QStackedWidget, position: int) -> Callable[[QWidget], None]:
+        """What puts a widget into the part of ``stack`` that belongs to one stage."""
+
+        def place(pane: QWidget) -> None:
+            part = stack.widget(position)
+            inside = part.layout() if part is not None else None
+            assert inside is not None
+            inside.addWidget(pane)
+            self.requests.placed.emit(pane)
+
+        return place
 
     def _make_more(self) -> None:
         """One step of making what is not shown yet; the work on the columns comes after the last."""
@@ -105,159 +108,37 @@ class Workbench(QWidget):
             return
         self.hub.jobs.release()
 
-    def _pane(self, name: str, stage: str) -> QWidget:
-        """A pane, made now where it is not there yet."""
-        if name not in self._made:
-            for _ in self._making[stage]:
-                pass
-        return self._made[name]
+    def page(self, title: str) -> StagePage:
+        """The page of a stage, made now where it is not there yet."""
+        for _ in self._steps[title]:
+            pass
+        return self._pages[title]
 
-    def _put(self, name: str, pane: QWidget, position: QStackedWidget, stage: str) -> None:
-        page = position.widget(STAGES.index(stage))
-        inside = page.layout() if page is not None else None
-        assert inside is not None
-        inside.addWidget(pane)
-        self._made[name] = pane
-        self.made.emit(pane)
-
-    def _watch(self, *panes: QWidget) -> None:
-        for pane in panes:
-            pane.problem.connect(self.problem)  # type: ignore[attr-defined]
-
-    def _make_intake(self) -> Iterator[None]:
-        bar = ReadingBar(self.hub.study.table.source, self.hub.study.table.rows)
-        yield
-        stage = IntakeStage(self.hub, bar)
-        yield
-        self._put("intake", stage, self.stages, "Intake")
-        yield
-        stage.show_reading()
-        yield
-        stage.view.fit()
-        yield
-        margin = IntakeMargin(self.hub)
-        yield
-        self._put("intake margin", scrolled(margin), self.margins, "Intake")
-        self._made["intake margin"] = margin
-        self._watch(stage, margin)
-        stage.columns_chosen.connect(margin.show_columns)
-        stage.reread_requested.connect(self.reread_requested)
-        margin.dictionary_requested.connect(self.dictionary_requested)
-        margin.save_requested.connect(self.save_requested)
-        yield
-        stage.follow()
-        margin.show_columns([])
-        yield
-
-    def _make_survey(self) -> Iterator[None]:
-        stage = SurveyStage(self.hub)
-        self._put("survey", stage, self.stages, "Survey")
-        yield
-        margin = SurveyMargin(self.hub)
-        self._put("survey margin", scrolled(margin), self.margins, "Survey")
-        self._made["survey margin"] = margin
-        self._watch(stage, margin)
-        stage.opened.connect(self._open_in_shape)
-        stage.export_requested.connect(self.export_requested)
-        margin.checked.connect(stage.refresh)
-        margin.exchange_requested.connect(self._ask_exchange)
-        stage.recall(self.settings)
-        margin.want()
-        yield
-
-    def _make_shape(self) -> Iterator[None]:
-        canvas = LaneCanvas(lanes=())
-        yield
-        for name in DEFAULT_LANES:
-            canvas.stack.make(name)
-            yield
-        canvas.stack.choose(DEFAULT_LANES)
-        yield
-        adjust = AdjustPane(self.hub)
-        yield
-        stage = ShapeStage(self.hub, canvas, adjust)
-        yield
-        self._put("shape", stage, self.stages, "Shape")
-        yield
-        margin = ShapeMargin(self.hub)
-        self._put("shape margin", margin, self.margins, "Shape")
-        self._watch(stage, margin)
-        margin.asked.connect(self.asked)
-        yield
-        stage.recall(self.settings)
-        margin.summary.recall(self.settings)
-        yield
-        stage.follow()
-        yield
-
-    def _make_outliers(self) -> Iterator[None]:
-        canvas = LaneCanvas(lanes=())
-        yield
-        for name in OUTLIER_LANES:
-            canvas.stack.make(name)
-            yield
-        canvas.stack.choose(OUTLIER_LANES)
-        yield
-        stage = OutliersStage(self.hub, canvas)
-        yield
-        self._put("outliers", stage, self.stages, "Outliers")
-        yield
-        margin = OutliersMargin(self.hub)
-        self._put("outliers margin", scrolled(margin), self.margins, "Outliers")
-        self._made["outliers margin"] = margin
-        self._watch(stage, margin)
-        margin.asked.connect(self.asked)
-        stage.hand.moved.connect(margin.impact.show_what_if)
-        yield
-        stage.recall(self.settings)
-        margin.recall(self.settings)
-        stage.follow()
-        yield
-
-    def _make_relations(self) -> Iterator[None]:
-        stage = RelationsStage(self.hub)
-        self._put("relations", stage, self.stages, "Relations")
-        self.margins.widget(STAGES.index("Relations")).layout().addWidget(scrolled(stage.margin))  # type: ignore[union-attr]
-        self._watch(stage)
-        yield
+    def is_made(self, title: str) -> bool:
+        """Whether the page of a stage is complete."""
+        return title in self._complete
 
     # The panes
 
     @property
-    def intake(self) -> IntakeStage:
-        return self._pane("intake", "Intake")  # type: ignore[return-value]
+    def intake(self) -> IntakePage:
+        return self.page("Intake")  # type: ignore[return-value]
 
     @property
-    def intake_margin(self) -> IntakeMargin:
-        return self._pane("intake margin", "Intake")  # type: ignore[return-value]
+    def survey(self) -> SurveyPage:
+        return self.page("Survey")  # type: ignore[return-value]
 
     @property
-    def survey(self) -> SurveyStage:
-        return self._pane("survey", "Survey")  # type: ignore[return-value]
+    def shape(self) -> ShapePage:
+        return self.page("Shape")  # type: ignore[return-value]
 
     @property
-    def survey_margin(self) -> SurveyMargin:
-        return self._pane("survey margin", "Survey")  # type: ignore[return-value]
+    def outliers(self) -> OutliersPage:
+        return self.page("Outliers")  # type: ignore[return-value]
 
     @property
-    def shape(self) -> ShapeStage:
-        return self._pane("shape", "Shape")  # type: ignore[return-value]
-
-    @property
-    def shape_margin(self) -> ShapeMargin:
-        return self._pane("shape margin", "Shape")  # type: ignore[return-value]
-
-    @property
-    def outliers(self) -> OutliersStage:
-        return self._pane("outliers", "Outliers")  # type: ignore[return-value]
-
-    @property
-    def outliers_margin(self) -> OutliersMargin:
-        return self._pane("outliers margin", "Outliers")  # type: ignore[return-value]
-
-    @property
-    def relations(self) -> RelationsStage:
-        return self._pane("relations", "Relations")  # type: ignore[return-value]
+    def relations(self) -> RelationsPage:
+        return self.page("Relations")  # type: ignore[return-value]
 
     def _lay_out(self) -> tuple[QLayout, QLayout]:
         """The frames of the panes; returned are the places for rail and tray."""
@@ -268,7 +149,7 @@ class Workbench(QWidget):
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.down.addWidget(self.across)
         self.stages, self.margins = QStackedWidget(), QStackedWidget()
-        for _ in STAGES:
+        for _ in STAGE_ROWS:
             for position in (self.stages, self.margins):
                 page = QWidget()
                 QVBoxLayout(page).setContentsMargins(0, 0, 0, 0)
@@ -297,31 +178,23 @@ class Workbench(QWidget):
         # A step may be waiting for its turn; there is no more to make.
         self._rest = chain()
         self.hub.jobs.release()
-        for pane in (self._made.get("intake"), self._made.get("survey")):
-            if isinstance(pane, IntakeStage | SurveyStage):
-                pane.finish()
+        for title in self._complete:
+            self._pages[title].finish()
 
     def remember(self, settings: QSettings) -> None:
         """Write down what the panes are to recall."""
-        for pane in self._made.values():
-            if isinstance(pane, SurveyStage | ShapeStage | OutliersStage | OutliersMargin):
-                pane.remember(settings)
-            elif isinstance(pane, ShapeMargin):
-                pane.summary.remember(settings)
+        for title in self._complete:
+            self._pages[title].remember(settings)
 
     def begin(self) -> None:
         """Make the other panes, open the first column worth a look, and work out all columns in the background."""
         self.hub.jobs.hold()
-        for column in self.hub.study.table.numeric[:_FIRST_STRIPS]:
+        for column in self.hub.study.table.numeric[:_FIRST_SPARKLINES]:
             self.hub.want(column.name, urgent=False)
         first = first_column(self.hub.study)
         if first is not None:
             self.hub.set_focus(first)
         self._later.start()
-
-    def _open_in_shape(self, column: str) -> None:
-        self.hub.set_focus(column)
-        self.stage_requested.emit("Shape")
 
     @property
     def stage(self) -> str:
@@ -329,25 +202,23 @@ class Workbench(QWidget):
         return STAGES[self.stages.currentIndex()]
 
     def show_stage(self, position: int) -> None:
-        for _ in self._making[STAGES[position]]:
-            # Asked for before its turn.
-            pass
+        """Show a stage by its place in the working order."""
+        row = STAGE_ROWS[position]
+        self.page(row.title)
         self.stages.setCurrentIndex(position)
         # The margin follows when the stage is painted: in one go they would hold up the window.
         self._margin_soon.start()
         self._show_tray()
         self.focus_data()
-        # Intake and Survey list all columns themselves, and need the room.
-        self.show_rail(STAGES[position] not in ("Intake", "Survey"))
+        self.show_rail(not row.lists_columns)
 
     def step(self, by: int) -> None:
         """Walk to the next, or the previous, flagged value that is not decided."""
-        self.outliers.list.step(by)
+        self.outliers.stage.list.step(by)
 
     def _go_on(self) -> None:
-        """A value was decided with Enter: turn to the next, where flagged values are listed."""
-        if self.stage == "Outliers":
-            self.step(1)
+        """A value was decided with Enter."""
+        self.page(self.stage).go_on()
         self.focus_data()
 
     def _ask_exchange(self, finding: TableFinding) -> None:
@@ -358,22 +229,15 @@ class Workbench(QWidget):
 
     def focus_data(self) -> None:
         """Give the keyboard to the data of the stage shown."""
-        data: dict[str, Callable[[], QWidget]] = {
-            "Intake": lambda: self.intake.view,
-            "Survey": lambda: self.survey.view,
-            "Shape": lambda: self.shape.views.data,
-            "Outliers": lambda: self.outliers.list.view,
-            "Relations": lambda: self.relations.canvas,
-        }
-        data[self.stage]().setFocus(Qt.FocusReason.OtherFocusReason)
+        self.page(self.stage).data.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _show_margin(self) -> None:
         self.margins.setCurrentIndex(self.stages.currentIndex())
 
     def _show_tray(self) -> None:
-        """The Intake needs the room of the row tray, unless rows are selected."""
+        """Show the row tray, unless the stage needs its room and no rows are selected."""
         frame = self.tray.parentWidget()
-        wanted = self.stage != "Intake" or bool(self.hub.study.selection)
+        wanted = not STAGE_ROWS[self.stages.currentIndex()].needs_tray_room or bool(self.hub.study.selection)
         if frame is not None and wanted is not self._tray_requested:
             self._tray_requested = wanted
             frame.setVisible(wanted)

@@ -16,10 +16,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from culvix.app.lanes.compare_pane import ComparePane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
-from culvix.app.survey.compare_pane import ComparePane
 from culvix.app.survey.lines import STRIP, SparklinePainter, SurveyLines
 from culvix.app.widgets.models import CellPainter
 from culvix.app.widgets.parts import label, panel, row_of

@@ -5,9 +5,11 @@ from html import escape
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
 
-__all__ = ["ElidedLabel", "asking", "beside", "clear_layout", "label", "panel", "row_of", "shortened"]
+from culvix.app.session.configured import configured
+
+__all__ = ["ElidedLabel", "asking", "beside", "clear_layout", "label", "panel", "row_of", "scrolled", "shortened"]
 
 
 def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
@@ -116,3 +118,13 @@ def clear_layout(layout: QLayout) -> None:
             widget.deleteLater()
         elif inner is not None:
             clear_layout(inner)
+
+
+def scrolled(inner: QWidget) -> QScrollArea:
+    """``inner`` in an area that scrolls only up and down; what is wider than the area is squeezed, not cut off."""
+    inner.setMinimumWidth(1)
+    area = configured(QScrollArea(), widgetResizable=True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidget(inner)
+    return area

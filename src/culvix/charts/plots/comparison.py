@@ -186,7 +186,11 @@ class Comparison(DeferredPaintView):
         self.strips = _ComparisonRows()
         self.names: list[str] = []
         self._lines: list[tuple[float, str]] = []
-        self._shown: tuple[Sequence[ComparisonRow], str, float | None, bool] = ((), "", None, False)
+        self.shown: tuple[Sequence[ComparisonRow], str, float | None, bool] = ((), "", None, False)
+        """What it was put together from: the rows, the words at the axis, where zero is marked, and whether over."""
+        self.labels: list[tuple[float, str]] = []
+        self.notes: list[tuple[float, str]] = []
+        """What stands at the foot and at the head of each row, with its position."""
         self.far = MarkItem(symbol="o", size=6.0, pen=pen(LIGHT.flagged, 1.1))
         self.points = MarkItem(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.6))
         self.zero = LevelItem(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
@@ -239,7 +243,7 @@ class Comparison(DeferredPaintView):
         """
         self._turn(upright)
         strips = strips[:MOST_OVER] if over else strips
-        self._shown = strips, text, zero, over
+        self.shown = strips, text, zero, over
         self.names = [strip.name for strip in strips]
         feet = [over_line(position) if over else self._foot(position) for position in range(len(strips))]
         self.strips.put(strips, feet, over=over)
@@ -252,7 +256,7 @@ class Comparison(DeferredPaintView):
         lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
         self._lines = [(at, _short(strip.name)) for at, strip in lines]
         notes = [(at, strip.text.replace("  ", "\n") if upright else strip.text) for at, strip in lines if strip.text]
-        self.plot.axis(self._at_top).setTicks([notes])
+        self._write_notes(notes)
         self._beyond = lines if over else []
         self.plot.axis(self._at_top).setVisible(bool(notes) or over)
         if upright:
@@ -278,7 +282,11 @@ class Comparison(DeferredPaintView):
             if beyond:
                 notes.append((at, f"{count(beyond)} beyond"))
         if self._beyond:
-            self.plot.axis(self._at_top).setTicks([notes])
+            self._write_notes(notes)
+
+    def _write_notes(self, notes: list[tuple[float, str]]) -> None:
+        self.notes = notes
+        self.plot.axis(self._at_top).setTicks([notes])
 
     def _write_names(self, positions: int) -> None:
         """Name the strips, with room for ``positions`` of them; side by side in as many rows as the names need."""
@@ -288,8 +296,8 @@ class Comparison(DeferredPaintView):
             rows = min(max(ceil(widest * positions / max(self.width() - _AXES, 1.0)), 1), _MOST_ROWS)
             # As wide as its words an axis makes itself, but not as high as their lines.
             axis.setHeight(_AROUND + _ROW * rows)
-        names = [(at, "\n" * (position % rows) + name) for position, (at, name) in enumerate(self._lines)]
-        axis.setTicks([names])
+        self.labels = [(at, "\n" * (position % rows) + name) for position, (at, name) in enumerate(self._lines)]
+        axis.setTicks([self.labels])
 
     def _foot(self, position: int) -> float:
         """The height at which a strip begins."""
@@ -299,7 +307,7 @@ class Comparison(DeferredPaintView):
         """The same chart, all strips of it, under a ``heading``, as a new one of another size that is not shown."""
         made = Comparison()
         made.resize(width, height)
-        strips, text, zero, over = self._shown
+        strips, text, zero, over = self.shown
         made.put(strips, text, zero=zero, over=over, upright=self.upright)
         made.plot.set_title(escape(heading), size="10pt", color=LIGHT.ink)
         for _ in range(2):

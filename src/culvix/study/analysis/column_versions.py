@@ -9,7 +9,8 @@ from collections.abc import Mapping
 import msgspec
 
 from culvix.tables.model.column_builder import reread
-from culvix.tables.model.derivation import Derivation, derive, relabelled
+from culvix.tables.model.derivation import Derivation
+from culvix.tables.model.derived_columns import derive, relabelled
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary
 from culvix.tables.model.table import Column, Table
 

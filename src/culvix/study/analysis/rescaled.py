@@ -6,7 +6,8 @@ from culvix.progress import Progress, silent
 from culvix.stats.shape.transform import BoxCox, Scale, fitted_scale
 from culvix.study.analysis.column_analysis import AnalysisRequest, ColumnAnalysis, analyse
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.tables.model.derivation import Derivation, derive, name_of
+from culvix.tables.model.derivation import Derivation
+from culvix.tables.model.derived_columns import derive, name_of
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Role
 

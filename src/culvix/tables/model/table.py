@@ -5,7 +5,6 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import numpy as np
 import polars as pl
@@ -17,15 +16,13 @@ from culvix.stats.core.sample import Sample
 from culvix.tables.cells.cell_kinds import FoundKind
 from culvix.tables.cells.missing_tokens import Token, count_spellings
 from culvix.tables.model.cell_texts import RawColumn
+from culvix.tables.model.derivation import Derivation
 from culvix.tables.model.raw_table import RawTable
 from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.model.reading_questions import ReadingQuestion
 from culvix.tables.reading.sources import Checksum
 from culvix.tables.text.dialect import Dialect
 from culvix.tables.text.text_backed import TextBackedCells
-
-if TYPE_CHECKING:
-    from culvix.tables.model.derivation import Derivation
 
 __all__ = ["NUMERIC_ROLES", "Column", "Role", "Source", "Table"]
 
@@ -93,7 +90,7 @@ class Column:
     missing_written: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     """Rows (ascending, from 0) that are missing because of what is written there, not because nothing is."""
 
-    derivation: "Derivation | None" = None
+    derivation: Derivation | None = None
     """How a column that was not read but worked out follows from another."""
 
     taken_as_data: bool = False

@@ -28,8 +28,9 @@ from culvix.tables.reading.row_questions import row_questions
 from culvix.tables.reading.sources import Content, as_text, read_content
 from culvix.tables.reading.streams import NotStreamed, TextStream
 from culvix.tables.reading.structured import read_structured
-from culvix.tables.text.aligned import ALIGNED, unaligned
+from culvix.tables.text.aligned import unaligned
 from culvix.tables.text.delimited import read_delimited, read_head_of, read_thinned
+from culvix.tables.text.delimiters import ALIGNED
 from culvix.tables.text.dialect_guess import guess_dialect
 from culvix.tables.text.ragged import RaggedLines
 from culvix.tables.text.record_splitter import StrayQuote, cut

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from culvix.tables.model.reading_questions import ReadingQuestion
-from culvix.tables.text.lines import DELIMITERS
+from culvix.tables.text.delimiters import DELIMITERS
 from culvix.tables.text.number_marks import NumberMarks
 
 __all__ = ["Dialect"]

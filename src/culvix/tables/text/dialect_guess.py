@@ -11,10 +11,10 @@ from collections import Counter
 from collections.abc import Sequence
 
 from culvix.errors import ReadError
-from culvix.tables.text.aligned import ALIGNED, unaligned_line
+from culvix.tables.text.delimiters import ALIGNED, DELIMITERS, unaligned_line
 from culvix.tables.text.dialect import Dialect
 from culvix.tables.text.header import infer_header
-from culvix.tables.text.lines import DELIMITERS, records
+from culvix.tables.text.lines import records
 from culvix.tables.text.number_marks import infer_marks
 
 __all__ = ["guess_dialect", "sample_lines"]

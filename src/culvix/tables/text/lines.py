@@ -7,11 +7,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from culvix.errors import ReadError
-from culvix.tables.text.aligned import ALIGNED
 
-__all__ = ["DELIMITERS", "Header", "Misfits", "find_misfits", "quoting_of", "records", "unique_names"]
+__all__ = ["Header", "Misfits", "find_misfits", "quoting_of", "records", "unique_names"]
 
-DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "vertical bar", " ": "space", **ALIGNED}
 _LONGEST_FIELD = 1 << 27
 
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QFileDialog
 
-from culvix.app.shell.window_base import WindowBase
+from culvix.app.shell.controllers.context import WindowContext
 from culvix.errors import CulvixError
 from culvix.files import write_whole
 from culvix.progress import Progress
@@ -19,7 +19,8 @@ from culvix.report.formats.html import report_html
 from culvix.report.formats.survey_files import survey_file
 from culvix.report.formats.table_files import frame_file
 from culvix.stats.display import plural
-from culvix.tables.model.dictionary import load_data_package, write_data_package
+from culvix.tables.model.dictionary import Dictionary, load_data_package, write_data_package
+from culvix.tables.model.read_options import ReadOptions
 
 if TYPE_CHECKING:
     import polars as pl
@@ -30,63 +31,67 @@ __all__ = ["Saving"]
 FrameMaker = Callable[..., "pl.DataFrame"]
 
 
-class Saving(WindowBase):
-    """The part of the main window that asks for files and writes them in the background."""
+class Saving:
+    """Asks for files and writes them in the background."""
+
+    def __init__(self, context: WindowContext, read_again: Callable[[ReadOptions, Dictionary | None], None]) -> None:
+        """``read_again`` reads the file in hand again in another way or under another dictionary."""
+        self.context, self.read_again = context, read_again
 
     def ask_report(self) -> None:
         """Let the analyst choose where the report goes."""
-        if self.bench is None:
+        if self.context.bench is None:
             return
-        source = self.bench.hub.study.table.source.path
+        source = self.context.bench.hub.study.table.source.path
         name, _ = QFileDialog.getSaveFileName(
-            self, "Save report", str(source.with_name(f"{source.stem}-report.html")), "HTML (*.html)"
+            self.context.window, "Save report", str(source.with_name(f"{source.stem}-report.html")), "HTML (*.html)"
         )
         if name:
             self.save_report(Path(name))
 
     def save_report(self, path: Path) -> None:
         """Write the report of the study as it stands to ``path``, in the background."""
-        if self.bench is None:
+        if self.context.bench is None:
             return
-        workspace = self.bench.hub.study.workspace
+        workspace = self.context.bench.hub.study.workspace
 
         def work(progress: object) -> int:
-            text = report_html(workspace, self.renderer.draw, progress=progress)  # type: ignore[arg-type]
+            text = report_html(workspace, self.context.renderer.draw, progress=progress)  # type: ignore[arg-type]
             write_whole(path, text.encode("utf-8", errors="replace"), sources=(workspace.table.source.path,))
             return len(text)
 
         def done(_: int) -> None:
             decisions = plural(len(workspace.document.decisions), "decision")
             columns = plural(len(workspace.table.numeric), "column")
-            self.tell(
+            self.context.tell(
                 f"Report saved as {path.name}: {columns}, {decisions}.",
                 "Open it",
                 lambda: QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))),
             )
 
-        self.jobs.start("report", work, done, failed=self.refused, priority=5)
+        self.context.jobs.start("report", work, done, failed=self.context.refused, priority=5)
 
     def ask_survey(self) -> None:
         """Let the analyst choose where the lines of the survey are written to."""
-        if self.bench is None:
+        if self.context.bench is None:
             return
         kinds = "Spreadsheet (*.xlsx);;Delimited text (*.csv)"
-        proposed = str(self.bench.hub.study.table.source.path.with_suffix("")) + "-survey.xlsx"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the survey", proposed, kinds)
+        proposed = str(self.context.bench.hub.study.table.source.path.with_suffix("")) + "-survey.xlsx"
+        name, _ = QFileDialog.getSaveFileName(self.context.window, "Save the survey", proposed, kinds)
         if name:
             self.save_survey(Path(name))
 
     def save_survey(self, path: Path) -> None:
         """Write the lines of the survey as they are shown to ``path``, a spreadsheet or delimited text."""
-        if self.bench is None:
+        if self.context.bench is None:
             return
-        rows, fields = list(self.bench.survey.lines.rows), self.bench.survey.fields
-        source = self.bench.hub.study.table.source.path
-        self.jobs.start(
+        rows, fields = list(self.context.bench.survey.stage.lines.rows), self.context.bench.survey.stage.fields
+        source = self.context.bench.hub.study.table.source.path
+        self.context.jobs.start(
             "survey",
             lambda _: write_whole(path, survey_file(rows, fields, path.suffix), sources=(source,)),
-            lambda _: self.tell(f"Survey saved as {path.name}: {plural(len(rows), 'line')}."),
-            failed=self.refused,
+            lambda _: self.context.tell(f"Survey saved as {path.name}: {plural(len(rows), 'line')}."),
+            failed=self.context.refused,
         )
 
     def ask_cleaned(self, *, trace: bool = False) -> None:
@@ -98,19 +103,19 @@ class Saving(WindowBase):
         self._ask_frame("flagged", flagged_frame)
 
     def _ask_frame(self, what: str, make: FrameMaker) -> None:
-        if self.bench is None:
+        if self.context.bench is None:
             return
         kinds = "Delimited text (*.csv);;Parquet (*.parquet);;Spreadsheet (*.xlsx)"
-        proposed = str(self.bench.hub.study.table.source.path.with_suffix("")) + f"-{what}.csv"
-        name, _ = QFileDialog.getSaveFileName(self, f"Save the {what} values", proposed, kinds)
+        proposed = str(self.context.bench.hub.study.table.source.path.with_suffix("")) + f"-{what}.csv"
+        name, _ = QFileDialog.getSaveFileName(self.context.window, f"Save the {what} values", proposed, kinds)
         if name:
             self.save_frame(Path(name), make)
 
     def save_frame(self, path: Path, make: FrameMaker) -> None:
         """Write what ``make`` makes of the study as it stands to ``path``, in the background."""
-        if self.bench is None:
+        if self.context.bench is None:
             return
-        workspace = self.bench.hub.study.workspace
+        workspace = self.context.bench.hub.study.workspace
 
         def work(progress: Progress) -> int:
             frame = make(workspace, progress=progress)
@@ -121,43 +126,47 @@ class Saving(WindowBase):
             said = f"{path.name} has {plural(rows, 'row')}."
             if path.suffix.lower() == ".csv":
                 said += " Text that begins with = + - @ or an apostrophe stands behind one more, and so is no formula."
-            self.tell(said)
+            self.context.tell(said)
 
-        self.jobs.start(f"writing {path.name}", work, done, failed=self.refused, priority=12)
+        self.context.jobs.start(f"writing {path.name}", work, done, failed=self.context.refused, priority=12)
 
     def ask_dictionary(self) -> None:
         """Let the analyst choose a dictionary and read the file under it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Load a dictionary", "", "Data package (*.json);;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(
+            self.context.window, "Load a dictionary", "", "Data package (*.json);;All files (*)"
+        )
         if name:
             self.load_dictionary(Path(name))
 
     def load_dictionary(self, path: Path) -> None:
         """Read the file in hand under the dictionary at ``path``."""
         try:
-            source = self.bench.hub.study.table.source if self.bench is not None else None
+            source = self.context.bench.hub.study.table.source if self.context.bench is not None else None
             if source is not None:
                 self.read_again(replace(source.options, dialect=source.dialect), load_data_package(path))
         except CulvixError as error:
-            self.complain(error.sentence)
+            self.context.complain(error.sentence)
 
     def ask_save_dictionary(self) -> None:
         """Let the analyst choose where the dictionary is written to."""
-        if self.bench is not None:
-            proposed = str(self.bench.hub.study.table.source.path.with_name("datapackage.json"))
-            name, _ = QFileDialog.getSaveFileName(self, "Save the dictionary", proposed, "Data package (*.json)")
+        if self.context.bench is not None:
+            proposed = str(self.context.bench.hub.study.table.source.path.with_name("datapackage.json"))
+            name, _ = QFileDialog.getSaveFileName(
+                self.context.window, "Save the dictionary", proposed, "Data package (*.json)"
+            )
             if name:
                 self.save_dictionary(Path(name))
 
     def save_dictionary(self, path: Path) -> None:
         """Write what is said of the columns to ``path``."""
-        if self.bench is None:
+        if self.context.bench is None:
             return
-        study = self.bench.hub.study
+        study = self.context.bench.hub.study
         source = study.table.source
         try:
             package = write_data_package(study.table.columns, source, source.dialect, study.dictionary)
             write_whole(path, package, sources=(source.path,))
         except CulvixError as error:
-            self.complain(error.sentence)
+            self.context.complain(error.sentence)
             return
-        self.tell(f"Dictionary saved as {path.name}: {plural(len(study.table.columns), 'column')}.")
+        self.context.tell(f"Dictionary saved as {path.name}: {plural(len(study.table.columns), 'column')}.")

@@ -3,14 +3,16 @@
 from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
+from culvix.app.intake.arriving import Arriving
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
-from culvix.app.shell.pasting import pasted_file
-from culvix.app.shell.saving import Saving
+from culvix.app.shell.controllers.context import WindowContext
+from culvix.app.shell.controllers.pasting import pasted_file
+from culvix.app.shell.start_page import StartPage
 from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.parts import shortened
 from culvix.errors import Cancelled, CulvixError, DecisionError
@@ -25,12 +27,6 @@ from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.model.reading_questions import Choice
 from culvix.tables.reading.preview import preview
 from culvix.tables.text.ragged import RaggedLines
-
-if TYPE_CHECKING:
-    from PyQt6.QtWidgets import QVBoxLayout, QWidget
-
-    from culvix.app.session.data_keys import DataKeys
-    from culvix.app.shell.arriving import Arriving
 
 __all__ = ["Opening"]
 
@@ -54,25 +50,35 @@ def _size_of(path: Path) -> int:
         return 0
 
 
-class Opening(Saving):
-    """The part of the main window that takes a file, and shows it when it is there."""
+class Opening(QObject):
+    """Takes a file and shows it when it is there, on one of three pages: start, first rows, or a workbench."""
 
-    arriving: "Arriving"
-    opening: "QWidget"
-    position: "QVBoxLayout"
-    keys: "DataKeys"
-    _building: tuple[Workbench, Iterator[None], str] | None
-    _stepper: QTimer
-    _lost: tuple[str, ...] = ()
-    """What an earlier reading had and the study shown has not."""
+    completed = pyqtSignal(QWidget, str)
+    """A workbench is complete, and is to be shown at a stage in place of what was open."""
 
-    _put: Callable[[Workbench, str], None]
-    """Shows a bench that is complete, at a stage, in place of what was open."""
+    def __init__(self, context: WindowContext, watch: Callable[[QWidget], None]) -> None:
+        """``watch`` is told of every pane that is made."""
+        super().__init__(context.window)
+        self.context, self.watch = context, watch
+        self.lost: tuple[str, ...] = ()
+        """What an earlier reading had and the study shown has not."""
+        self._building: tuple[Workbench, Iterator[None], str] | None = None
+        self._stepper = configured(QTimer(self), singleShot=True, interval=0)
+        self._stepper.timeout.connect(self._step_on)
+        self.pages = QVBoxLayout()
+        self.pages.setContentsMargins(0, 0, 0, 0)
+        self.start, self.arriving = StartPage(), Arriving()
+        self.start.file_requested.connect(self.ask_open)
+        self.start.copied_requested.connect(self.open_copied)
+        self.start.example_requested.connect(self.open_demo)
+        self.arriving.hide()
+        for page in (self.start, self.arriving):
+            self.pages.addWidget(page)
 
     def ask_open(self) -> None:
         """Let the analyst choose a file."""
         kinds = ";;".join(_KINDS)
-        name, _ = QFileDialog.getOpenFileName(self, "Open a table", "", kinds)
+        name, _ = QFileDialog.getOpenFileName(self.context.window, "Open a table", "", kinds)
         if name:
             self.open_requested(Path(name))
 
@@ -81,7 +87,7 @@ class Opening(Saving):
         try:
             self.open_requested(pasted_file())
         except CulvixError as error:
-            self.complain(error.sentence)
+            self.context.complain(error.sentence)
 
     def open_demo(self) -> None:
         """Write the example files into the current folder and open this spring's."""
@@ -90,7 +96,7 @@ class Opening(Saving):
         try:
             path = write_demo(Path.cwd() / "culvix-demo")
         except OSError as error:
-            self.complain(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
+            self.context.complain(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
             return
         self.open_requested(path)
 
@@ -98,24 +104,27 @@ class Opening(Saving):
         """Open ``path`` as the analyst wishes; where decisions would be lost, once that is confirmed."""
         lost = self.decisions_lost
         if lost:
-            self.offer(
+            self.context.offer(
                 f"{lost} would be lost with this study: they are not kept yet.",
-                [(f"Open {shortened(path.name, 30)}", lambda: self.open_path(path)), ("Stay here", self.banner.hide)],
+                [
+                    (f"Open {shortened(path.name, 30)}", lambda: self.open_path(path)),
+                    ("Stay here", self.context.banner.hide),
+                ],
             )
         else:
             self.open_path(path)
 
     def open_path(self, path: Path) -> None:
         """Read ``path`` in the background, its first rows in view at once; what is open comes back if that fails."""
-        self.banner.hide()
+        self.context.banner.hide()
         self._read(path, PLAIN, None, self._opened)
 
     @property
     def decisions_lost(self) -> str:
         """What would be lost with the study that is open, in words; empty where that is nothing."""
-        if self.bench is None:
+        if self.context.bench is None:
             return ""
-        history = self.bench.hub.study.history
+        history = self.context.bench.hub.study.history
         return acts_between([act for act in history.acts[: history.cursor] if act.decisions])
 
     def _read(self, path: Path, options: ReadOptions, said: Dictionary | None, done: Callable[[Table], None]) -> None:
@@ -123,15 +132,15 @@ class Opening(Saving):
             self._leave_arriving()
             if isinstance(error, RaggedLines):
                 ways = [(choice.label, partial(again, choice)) for choice in error.choices]
-                self.offer(error.sentence, ways)
+                self.context.offer(error.sentence, ways)
             else:
-                self.refused(error)
+                self.context.refused(error)
 
         def again(choice: Choice) -> None:
             self._read(path, options.answered(options.dialect, choice.change), said, done)
 
         def read(after: int = 0) -> None:
-            self.jobs.start(
+            self.context.jobs.start(
                 "opening",
                 lambda progress: read_table(path, options, dictionary=said, progress=progress),
                 done,
@@ -153,10 +162,10 @@ class Opening(Saving):
             if not isinstance(error, Cancelled):
                 read()
 
-        self.jobs.start("opening", lambda _: preview(path, options), previewed, failed=unread, priority=20)
+        self.context.jobs.start("opening", lambda _: preview(path, options), previewed, failed=unread, priority=20)
 
     def _show_arriving(self, path: Path, raw: RawTable) -> None:
-        for page in (self.opening, self.bench):
+        for page in (self.start, self.context.bench):
             if page is not None:
                 page.hide()
         self.arriving.put(path.name, raw)
@@ -164,22 +173,22 @@ class Opening(Saving):
 
     def _leave_arriving(self) -> None:
         self.arriving.hide()
-        (self.opening if self.bench is None else self.bench).show()
+        (self.start if self.context.bench is None else self.context.bench).show()
 
     def read_again(self, options: ReadOptions, said: Dictionary | None = None) -> None:
         """Read the file in hand again in another way or under another dictionary."""
-        if self.bench is None:
+        if self.context.bench is None:
             return
-        study = self.bench.hub.study
+        study = self.context.bench.hub.study
         if study.decisions:
             decisions = plural(len(study.decisions), "decision")
-            self.complain(f"This table carries {decisions}; undo before it is read another way.")
+            self.context.complain(f"This table carries {decisions}; undo before it is read another way.")
             return
         said = study.dictionary if said is None else said
 
         def failed(error: Exception) -> None:
             self._leave_arriving()
-            self.refused(error)
+            self.context.refused(error)
 
         def decided_meanwhile() -> bool:
             if study.decisions:
@@ -191,7 +200,7 @@ class Opening(Saving):
                 return
             before, steps = study.workspace, study.history.cursor
             # Derived columns of a long table take their time.
-            self.jobs.start(
+            self.context.jobs.start(
                 "opening", lambda _: carry_over(before, table, said, steps), carried, failed=failed, priority=20
             )
 
@@ -209,13 +218,13 @@ class Opening(Saving):
 
         ``lost`` says what of that is not in it.
         """
-        self._lost = lost
+        self.lost = lost
         if self._building is not None:
-            self._let_go(self._building[0])
-        bench = Workbench(Hub(study, self.jobs, self), self.settings)
-        bench.made.connect(self.keys.watch)
+            self.let_go(self._building[0])
+        bench = Workbench(Hub(study, self.context.jobs, self.context.window), self.context.settings)
+        bench.requests.placed.connect(self.watch)
         bench.hide()
-        self.position.addWidget(bench)
+        self.pages.addWidget(bench)
         self._building = (bench, bench.build(stage), stage)
         self._stepper.start()
 
@@ -226,13 +235,23 @@ class Opening(Saving):
         bench, steps, stage = self._building
         if next(steps, _DONE) is _DONE:
             self._building = None
-            self._put(bench, stage)
+            self.completed.emit(bench, stage)
         else:
             self._stepper.start()
 
-    def _let_go(self, bench: Workbench) -> None:
+    def show_bench(self, bench: Workbench) -> None:
+        """Show ``bench`` in place of the pages before it."""
+        self.start.hide()
+        self.arriving.hide()
+        bench.show()
+
+    def stop(self) -> None:
+        """Set nothing up any more."""
+        self._stepper.stop()
+
+    def let_go(self, bench: Workbench) -> None:
         """Take a bench away, finished or not."""
         bench.hide()
-        self.position.removeWidget(bench)
+        self.pages.removeWidget(bench)
         bench.deleteLater()
         bench.hub.let_go()

@@ -1,34 +1,27 @@
-"""What the parts of the main window ask of each other."""
+"""What the window and its controllers share: the open workbench, background work, and sentences under the strip."""
 
 from collections.abc import Callable, Sequence
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QMainWindow
+from PyQt6.QtWidgets import QWidget
 
+from culvix.app.session.jobs import JobRunner
+from culvix.app.shell.banner import Banner
+from culvix.app.shell.workbench import Workbench
 from culvix.errors import Cancelled, CulvixError
-from culvix.tables.model.dictionary import Dictionary
-from culvix.tables.model.read_options import ReadOptions
+from culvix.report.render_process import RenderProcess
 
-if TYPE_CHECKING:
-    from culvix.app.session.jobs import JobRunner
-    from culvix.app.shell.banner import Banner
-    from culvix.app.shell.workbench import Workbench
-    from culvix.report.render_process import RenderProcess
-
-__all__ = ["WindowBase"]
+__all__ = ["WindowContext"]
 
 
-class WindowBase(QMainWindow):
-    """The workbench, once there is one, the background work, and sentences under the top strip."""
+class WindowContext:
+    """``bench`` is the workbench shown, None before a table is open; dialogs belong to ``window``."""
 
-    bench: "Workbench | None"
-    jobs: "JobRunner"
-    renderer: "RenderProcess"
-    banner: "Banner"
-    settings: QSettings
-    read_again: Callable[[ReadOptions, Dictionary | None], None]
-    """Reads the file in hand again in another way or under another dictionary."""
+    def __init__(
+        self, window: QWidget, settings: QSettings, jobs: JobRunner, renderer: RenderProcess, banner: Banner
+    ) -> None:
+        self.window, self.settings, self.jobs, self.renderer, self.banner = window, settings, jobs, renderer, banner
+        self.bench: Workbench | None = None
 
     def complain(self, sentence: str) -> None:
         """Say in place what went wrong or needs attention."""

@@ -1,0 +1,39 @@
+"""The Relations on the workbench: pairs by strength, and the chosen one."""
+
+from collections.abc import Iterator
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QWidget
+
+from culvix.app.relations.stage import PairMargin, RelationsStage
+from culvix.app.session.stage_page import StagePage, StageRow
+from culvix.app.widgets.parts import scrolled
+
+__all__ = ["RELATIONS", "RelationsPage"]
+
+
+class RelationsPage(StagePage):
+    """The list of pairs beside the scatter of one."""
+
+    stage: RelationsStage
+    margin: PairMargin
+
+    def make(self, settings: QSettings) -> Iterator[None]:
+        self.stage = RelationsStage(self.hub)
+        self.margin = self.stage.margin
+        self.place(self.stage)
+        self.place_margin(scrolled(self.margin))
+        self.stage.problem.connect(self.requests.problem)
+        yield
+
+    @property
+    def data(self) -> QWidget:
+        canvas: QWidget = self.stage.canvas
+        return canvas
+
+    @property
+    def guide_key(self) -> str:
+        return "pearson"
+
+
+RELATIONS = StageRow("Relations", RelationsPage)
