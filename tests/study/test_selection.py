@@ -63,7 +63,7 @@ def test_only_cells_with_a_value_are_decided_about(study: Study) -> None:
 
 def preview_of(study: Study, cells: Mapping[str, list[int]], focus: str | None) -> object:
     study.select_these(Selection.of_cells(cells))
-    return preview_decision(study, focus)
+    return preview_decision(study.workspace, study.selection, focus)
 
 
 def test_words_say_values_columns_and_n(study: Study) -> None:

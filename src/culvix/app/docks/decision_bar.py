@@ -124,7 +124,7 @@ class DecisionBar(QWidget):
 
     def refresh(self) -> None:
         """Say what a decision on the selection would be about, and offer what can be decided."""
-        self.preview = preview_decision(self.hub.study, self.hub.focus)
+        self.preview = preview_decision(self.hub.study.workspace, self.hub.study.selection, self.hub.focus)
         self.about.say(self.preview.text)
         for kind, button in self.buttons.items():
             button.setEnabled(kind in self.preview.kinds)

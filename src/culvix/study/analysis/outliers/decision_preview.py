@@ -7,9 +7,9 @@ import numpy as np
 
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, plural
+from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.decisions import DecisionKind
-from culvix.study.document.selection import Cells, cells_with_values
-from culvix.study.study import Study
+from culvix.study.document.selection import Cells, Selection, cells_with_values
 from culvix.tables.model.table import Column
 
 __all__ = ["CONFIRMED_SHARE", "CONFIRMED_VALUES", "DecisionPreview", "preview_decision"]
@@ -69,18 +69,18 @@ class DecisionPreview:
         return f"The column {column} has no numbers to decide on; exclude the row instead."
 
 
-def preview_decision(study: Study, focus: str | None) -> DecisionPreview:
-    """What can be decided on the selection of ``study`` while the column ``focus`` is in view.
+def preview_decision(workspace: Workspace, selection: Selection, focus: str | None) -> DecisionPreview:
+    """What can be decided on ``selection`` while the column ``focus`` is in view.
 
     Cells are decided about only while one of their columns is in view, whole rows always.
     """
-    selection, table = study.selection, study.table
+    table = workspace.table
     if not selection:
         return DecisionPreview("", obstacle=_NOTHING)
     if not selection.cells:
         rows = selection.whole_rows
-        before = study.working.rows_used
-        after = before - int(np.count_nonzero(study.working.rows_in_use[rows]))
+        before = workspace.working.rows_used
+        after = before - int(np.count_nonzero(workspace.working.rows_in_use[rows]))
         text = f"{plural(int(rows.size), 'row')} · rows in use {count(before)} → {count(after)} if excluded"
         large = _large(int(rows.size), int(rows.size), table.rows)
         return DecisionPreview(text, {"": rows}, frozenset({DecisionKind.EXCLUDE_ROW}), large=large)
@@ -98,9 +98,9 @@ def preview_decision(study: Study, focus: str | None) -> DecisionPreview:
     large = any(_large(total, int(rows.size), _n(table[column])) for column, rows in cells.items())
     found = DecisionPreview("", cells, kinds, large=large)
     empty = sum(int(rows.size) for rows in selection.cells.values()) - total
-    parts = [_single_text(study, *found.single) if found.single else found.about]
+    parts = [_single_text(workspace, *found.single) if found.single else found.about]
     parts += [f"{plural(empty, 'cell')} without a value left out"] if empty else []
-    parts += [text] if (text := _n_text(study, cells)) else []
+    parts += [text] if (text := _n_text(workspace, cells)) else []
     return DecisionPreview(" · ".join(parts), cells, kinds, large=large)
 
 
@@ -117,18 +117,18 @@ def _large(total: int, in_column: int, n: int) -> bool:
     return total > CONFIRMED_VALUES or (in_column > 1 and in_column > CONFIRMED_SHARE * n)
 
 
-def _single_text(study: Study, column: str, row: int) -> str:
-    table = study.table
+def _single_text(workspace: Workspace, column: str, row: int) -> str:
+    table = workspace.table
     named = table.label_column
     name = "" if named is None else f" ({_short(named.cell(row))})"
-    within = study.settings.of(column).flag_within
+    within = workspace.settings.of(column).flag_within
     group = f", {_short(within)} {_short(table[within].cell(row))}" if within is not None and within in table else ""
     return f"{_short(column)} {table[column].cell(row) or 'empty'} in row {count(table.number_of(row))}{name}{group}"
 
 
-def _n_text(study: Study, cells: Cells) -> str:
+def _n_text(workspace: Workspace, cells: Cells) -> str:
     """How the number of values in use would fall, in the column that would lose most where they differ."""
-    moves = {column: _n_before_and_after(study, column, rows) for column, rows in cells.items()}
+    moves = {column: _n_before_and_after(workspace, column, rows) for column, rows in cells.items()}
     moves = {column: move for column, move in moves.items() if move[0]}
     if not moves:
         return ""
@@ -138,9 +138,9 @@ def _n_text(study: Study, cells: Cells) -> str:
     return f"n{' at most' if where else ''} {count(before)} → {count(after)}{where} if excluded"
 
 
-def _n_before_and_after(study: Study, column: str, rows: Ints) -> tuple[int, int]:
-    target = study.table[column]
+def _n_before_and_after(workspace: Workspace, column: str, rows: Ints) -> tuple[int, int]:
+    target = workspace.table[column]
     if not target.is_numeric:
         return 0, 0
-    sample = study.working.sample(target)
+    sample = workspace.working.sample(target)
     return sample.n, sample.n - int(np.count_nonzero(np.isfinite(sample.values[rows])))

@@ -1,0 +1,47 @@
+"""`culvix demo`: the example study in a window, or run whole without a display."""
+
+import os
+from collections.abc import Sequence
+from pathlib import Path
+
+from culvix.cli.parsing import Parser
+from culvix.cli.profile import profile
+from culvix.cli.report import report
+from culvix.errors import WriteError
+
+__all__ = ["demo"]
+
+
+def demo(arguments: Sequence[str]) -> int:
+    """Run the command; the exit status. Raises CulvixError for what a user can cause."""
+    parser = Parser(prog="culvix demo", description="Open the example study, or run it whole without a display.")
+    parser.parse_args(arguments)
+    from culvix.app.shell.start import has_display, run_window
+    from culvix.demo import write_demo
+
+    folder = Path("culvix-demo")
+    try:
+        path = write_demo(folder)
+    except OSError as error:
+        raise WriteError(f"{folder} cannot be written: {(error.strerror or 'unknown error').lower()}.") from error
+    if has_display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
+        return run_window(path)
+    return _demo_without_display(path, folder)
+
+
+def _demo_without_display(path: Path, folder: Path) -> int:
+    from culvix.app.shell.start import picture_views
+
+    document, write_up = folder / "spring_cohort.profile.json", folder / "spring_cohort.report.html"
+    profile([str(path), "-o", str(document)])
+    report([str(path), "-o", str(write_up)])
+    pictures = picture_views(path, folder)
+    print(f"No display, so the example was run without one. In {folder.resolve()} are now:")
+    for made, what in (
+        (path, "the example table, with last year's beside it"),
+        (document, "its profile document"),
+        (write_up, "its report"),
+        *((picture, f"a picture of the {picture.stem} view") for picture in pictures),
+    ):
+        print(f"  {made.name:28} {what}")
+    return 0

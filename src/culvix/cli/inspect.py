@@ -1,0 +1,29 @@
+"""`culvix inspect`: what reading a file found, before anything is settled."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from culvix.cli.parsing import add_reading_options, file_parser, listed, progress_shown, table_of
+
+__all__ = ["inspect"]
+
+
+def inspect(arguments: Sequence[str]) -> int:
+    """Run the command; the exit status. Raises CulvixError for what a user can cause."""
+    parser = file_parser(
+        "inspect", "Write what reading FILE found, before anything is settled (format culvix-intake/2)."
+    )
+    parser.add_argument("-o", "--output", metavar="OUT.json", type=Path, required=True, help="file to write")
+    add_reading_options(parser)
+    parser.add_argument("--key", metavar="A,B", default="", help="look for rows that repeat these columns")
+    options = parser.parse_args(arguments)
+    import msgspec
+
+    from culvix.files import write_whole
+    from culvix.report.documents.intake import intake_document
+
+    with progress_shown() as progress:
+        table, _ = table_of(options, progress)
+        document = intake_document(table, listed(options.key))
+        write_whole(options.output, msgspec.json.encode(document) + b"\n", sources=(options.file,))
+    return 0
