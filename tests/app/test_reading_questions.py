@@ -111,7 +111,7 @@ def test_a_file_that_is_gone_before_it_is_read_is_told(
 ) -> None:
     path = tmp_path / "t.csv"
     path.write_text("a,b\n1,2\n3,4\n")
-    from culvix.app.shell import opening
+    from culvix.app.shell.controllers import opening
 
     preview = opening.preview
 

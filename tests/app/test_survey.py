@@ -316,7 +316,7 @@ def test_exchanged_values_are_shown_before_they_change_places(blank_window: Main
     path.write_text("\n".join(["height,weight", *lines]))
     blank_window.opening.open_path(path)
     assert wait_until(lambda: blank_window.bench is not None and blank_window.jobs.at_rest, 30)
-    blank_window.show_stage(STAGES.index("Survey"))
+    blank_window.acting.show_stage(STAGES.index("Survey"))
     bench = bench_of(blank_window)
     margin, study, asked = bench.survey.margin, bench.hub.study, bench.tray.bar.exchanging
 
