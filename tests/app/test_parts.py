@@ -114,7 +114,7 @@ def test_a_stale_analysis_is_dropped(hub: Hub, study: Study) -> None:
 def test_what_is_known_comes_at_once(hub: Hub, study: Study) -> None:
     arrived: list[str] = []
     hub.analysed.connect(arrived.append)
-    hub.want(LENGTH)
+    hub.request_analysis(LENGTH)
     assert arrived == [LENGTH] and hub.jobs.at_rest
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [0])
     assert wait_until(lambda: hub.jobs.at_rest, 10)

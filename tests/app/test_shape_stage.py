@@ -528,7 +528,7 @@ def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path
     bench.shape.stage.lanes_shown.drawn.connect(lambda preview, _: seen.append((preview.column.name, hub.analysis)))
     hub.set_focus("mass_g")
     # What is wanted at leisure does not put off what is looked at.
-    hub.want("mass_g", urgent=False)
+    hub.request_analysis("mass_g", urgent=False)
     rest(window)
     assert seen == [("mass_g", None)]
     assert hub.analysis is not None and hub.preview is hub.analysis and bench.shape.stage.shown == "mass_g"

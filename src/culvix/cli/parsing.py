@@ -83,9 +83,9 @@ def table_of(options: argparse.Namespace, progress: Progress) -> "tuple[Table, D
     from culvix.tables.model.read_options import ReadOptions
     from culvix.tables.text.ragged import FILLED, LEFT_OUT, REFUSED
 
-    said = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
+    dictionary = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
     extent = Extent(tuple(listed(options.only)), *_row_range(options.rows), options.sample, options.sample_seed)
-    said = replace(said, not_missing=(*said.not_missing, *options.not_missing))
+    dictionary = replace(dictionary, not_missing=(*dictionary.not_missing, *options.not_missing))
     reading = ReadOptions(
         encoding=options.encoding,
         part=options.part,
@@ -100,10 +100,10 @@ def table_of(options: argparse.Namespace, progress: Progress) -> "tuple[Table, D
         options.file,
         reading,
         missing_codes=getattr(options, "missing", ()),
-        dictionary=said,
+        dictionary=dictionary,
         progress=progress,
     )
-    return table, said
+    return table, dictionary
 
 
 def _row_range(text: str) -> tuple[int, int | None]:
@@ -151,8 +151,8 @@ def study_of(options: argparse.Namespace, progress: Progress) -> "Study":
     from culvix.study import Settings, Study
 
     settings = Settings(alpha=options.alpha, quantile_type=options.quantile_type)
-    table, said = table_of(options, progress)
-    return Study.of_table(table, settings, dictionary=said)
+    table, dictionary = table_of(options, progress)
+    return Study.of_table(table, settings, dictionary=dictionary)
 
 
 def listed(text: str) -> list[str]:

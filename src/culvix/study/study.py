@@ -167,9 +167,9 @@ class Study:
 
         Raises CulvixError for a column there is none of.
         """
-        workspace, said = self.workspace, self.dictionary
-        changed = {name: entry for name, entry in entries.items() if entry != said.of(self.table[name].name)}
-        read = {name: e for name, e in changed.items() if e.without_range != said.of(name).without_range}
+        workspace, dictionary = self.workspace, self.dictionary
+        changed = {name: entry for name, entry in entries.items() if entry != dictionary.of(self.table[name].name)}
+        read = {name: e for name, e in changed.items() if e.without_range != dictionary.of(name).without_range}
 
         def work(progress: Progress) -> ReparsedColumns:
             columns = []

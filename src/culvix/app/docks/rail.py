@@ -215,12 +215,12 @@ class Rail(QWidget):
     def role_menu(self, name: str) -> QMenu:
         """The roles that ``name`` can be given."""
         menu = QMenu(self)
-        said = self.hub.study.dictionary.of(name).role
+        declared = self.hub.study.dictionary.of(name).role
         for role in (None, *Role):
             action = menu.addAction("as judged" if role is None else str(role))
             assert action is not None
             action.setCheckable(True)
-            action.setChecked(role == said)
+            action.setChecked(role == declared)
             action.triggered.connect(
                 lambda _, role=role: self.hub.edit_columns([name], lambda entry: replace(entry, role=role))
             )

@@ -132,4 +132,4 @@ class RulePane(LazyPane):
             self.problem.emit(error.sentence)
             return
         self.reason.clear()
-        self.hub.said.emit(f"{plural(int(rows.size), 'value')} decided: {kind}. Ctrl+Z takes it back.")
+        self.hub.message.emit(f"{plural(int(rows.size), 'value')} decided: {kind}. Ctrl+Z takes it back.")

@@ -37,5 +37,5 @@ def reasons_of(raw: RawTable) -> str:
     if raw.dialect is None:
         return ""
     dialect = raw.dialect
-    said = (f"{part.replace('_', ' ')}: {why}" for part, why in dialect.reasons.items())
-    return "Because: " + "; ".join(said) + "."
+    reasons = (f"{part.replace('_', ' ')}: {why}" for part, why in dialect.reasons.items())
+    return "Because: " + "; ".join(reasons) + "."

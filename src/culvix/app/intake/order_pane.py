@@ -129,14 +129,14 @@ class OrderPane(QWidget):
 
     def _say(self, order: list[str], mapping: Mapping[str, float] | None) -> None:
         """Say the order and, unless None, the numbers; a column given numbers becomes one of numbers."""
-        said = self.hub.study.dictionary.of(self.name).mapping if mapping is None else mapping
-        self._fill(order, said)
+        declared = self.hub.study.dictionary.of(self.name).mapping if mapping is None else mapping
+        self._fill(order, declared)
         role = None
-        if said:
-            role = Role.ORDERED if said == by_rank(order) else Role.MEASURE
+        if declared:
+            role = Role.ORDERED if declared == by_rank(order) else Role.MEASURE
 
         def change(entry: object) -> object:
-            numbers = MappingProxyType(dict(said))
+            numbers = MappingProxyType(dict(declared))
             if mapping is None:
                 return replace(entry, order=tuple(order), mapping=numbers)  # type: ignore[type-var]
             return replace(entry, order=tuple(order), mapping=numbers, role=role)  # type: ignore[type-var]

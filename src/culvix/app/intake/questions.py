@@ -46,8 +46,8 @@ class MissingBar(QWidget):
             return
         self._shown = (self.names, empty, spellings)
         clear_layout(self._rows)
-        said = f"{self.head} empty ({count(empty)})" if empty else self.head if spellings else "No cell is missing."
-        message = label(said + ("," if empty and spellings else ""), "quiet")
+        text = f"{self.head} empty ({count(empty)})" if empty else self.head if spellings else "No cell is missing."
+        message = label(text + ("," if empty and spellings else ""), "quiet")
         self.buttons = {each.spelling: self._button(each) for each in spellings[:_MOST]}
         parts: list[QWidget] = list(self.buttons.values())
         if len(spellings) > _MOST:

@@ -63,8 +63,8 @@ class ReadingBar(QWidget):
             layout.addLayout(row_of(label("Sheet or table", "quiet"), self.parts, 1))
         if source.kind == "spreadsheet":
             self.sheet_headers = configured(QSpinBox(), minimum=-1, maximum=9, specialValueText="as judged")
-            said = source.options.header_rows
-            self.sheet_headers.setValue(-1 if said is None else said)
+            chosen = source.options.header_rows
+            self.sheet_headers.setValue(-1 if chosen is None else chosen)
             self.sheet_headers.valueChanged.connect(self.changed)
             names = (label("Names stand in", "quiet"), self.sheet_headers, label("lines of the sheet", "quiet"))
             layout.addLayout(row_of(*names, 1, spacing=4))
@@ -89,14 +89,14 @@ class ReadingBar(QWidget):
             spin.valueChanged.connect(self.changed)
         self.comment.textChanged.connect(self.changed)
 
-        def said(text: str) -> QWidget:
+        def quiet(text: str) -> QWidget:
             return label(text, "quiet")
 
-        marks = (said("Between fields stands a"), self.delimiter, said("; they may stand in"), self.quote)
-        layout.addLayout(row_of(*marks, said("; the text is"), self.encoding, 1, spacing=4))
-        lines = (label("Names in", "quiet"), self.headers, said("lines, below"), self.preamble, said("others"))
-        numbers = (said("; decimals follow a"), self.decimal, said(", thousands a"), self.thousands)
-        layout.addLayout(row_of(*lines, said("; remarks after"), self.comment, *numbers, 1, spacing=4))
+        marks = (quiet("Between fields stands a"), self.delimiter, quiet("; they may stand in"), self.quote)
+        layout.addLayout(row_of(*marks, quiet("; the text is"), self.encoding, 1, spacing=4))
+        lines = (label("Names in", "quiet"), self.headers, quiet("lines, below"), self.preamble, quiet("others"))
+        numbers = (quiet("; decimals follow a"), self.decimal, quiet(", thousands a"), self.thousands)
+        layout.addLayout(row_of(*lines, quiet("; remarks after"), self.comment, *numbers, 1, spacing=4))
 
     def _extent(self, layout: QVBoxLayout, rows: int) -> None:
         extent = self.source.options.extent
@@ -125,7 +125,7 @@ class ReadingBar(QWidget):
         before = self.source.options
         dialect, encoding = self.source.dialect, before.encoding
         if dialect is not None:
-            said = {
+            chosen = {
                 "delimiter": list(DELIMITERS)[self.delimiter.currentIndex()],
                 "quote": list(_QUOTES)[self.quote.currentIndex()],
                 "decimal": list(_DECIMALS)[self.decimal.currentIndex()],
@@ -134,7 +134,7 @@ class ReadingBar(QWidget):
                 "preamble_rows": self.preamble.value(),
                 "comment": self.comment.text().strip(),
             }
-            parts = {name: value for name, value in said.items() if value != getattr(dialect, name)}
+            parts = {name: value for name, value in chosen.items() if value != getattr(dialect, name)}
             dialect = dialect.changed(**parts) if parts else dialect
             if self.encoding.currentIndex() > 0:
                 encoding = self.encoding.currentText()

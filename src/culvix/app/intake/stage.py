@@ -50,8 +50,8 @@ class IntakeStage(QWidget):
         self.bar.wanted.connect(self._read_again)
         self.why = label("", "quiet", wrap=True)
         if source.dialect is not None:
-            said = (f"{part.replace('_', ' ')}: {why}" for part, why in source.dialect.reasons.items())
-            self.why.setText("Because: " + "; ".join(said) + ".")
+            reasons = (f"{part.replace('_', ' ')}: {why}" for part, why in source.dialect.reasons.items())
+            self.why.setText("Because: " + "; ".join(reasons) + ".")
         self.missing = MissingBar(hub, "Missing is written as")
         self.missing.problem.connect(self.problem)
         self.questions = QuestionCards()
@@ -129,10 +129,10 @@ class IntakeStage(QWidget):
     def _note(self) -> None:
         self._say(provenance=self.provenance.toPlainText().strip())
 
-    def _say(self, **said: object) -> None:
+    def _say(self, **described: object) -> None:
         study = self.hub.study
         try:
-            study.set_table_metadata(replace(study.dictionary, **said))  # type: ignore[arg-type]
+            study.set_table_metadata(replace(study.dictionary, **described))  # type: ignore[arg-type]
         except CulvixError as error:
             self.problem.emit(error.sentence)
 
@@ -195,9 +195,9 @@ class IntakeStage(QWidget):
         self.missing.show_columns(self.hub.study.table.as_read.columns)
         self._show_key()
         if not self.provenance.hasFocus():
-            said = self.hub.study.dictionary.provenance
-            if self.provenance.toPlainText().strip() != said:
-                self.provenance.setPlainText(said)
+            provenance = self.hub.study.dictionary.provenance
+            if self.provenance.toPlainText().strip() != provenance:
+                self.provenance.setPlainText(provenance)
 
     def _chosen(self, index: QModelIndex) -> None:
         name = self.rows.heads[index.column()] if index.isValid() else ""

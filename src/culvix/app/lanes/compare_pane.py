@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from functools import partial
 
-from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import paint_afterwards, task_queue
@@ -74,9 +74,20 @@ class ComparePane(QFrame):
         self.hub.study.change_view(compared_columns=tuple(self.names))
         for name in self.names:
             if self.hub.study.workspace.known_analysis(name) is None:
-                self.hub.want(name, urgent=False)
+                self.hub.request_analysis(name, urgent=False)
         self.show()
         self._draw()
+
+    def request_update(self) -> None:
+        """Compare the column in focus with the others chosen."""
+        focus = self.hub.focus
+        if focus is not None:
+            self.compare([focus, *(name for name in self.names if name != focus)])
+
+    @property
+    def data(self) -> QWidget:
+        """What the keyboard works on."""
+        return self
 
     def maker(self) -> Maker | None:
         """What makes the chart anew at any size."""

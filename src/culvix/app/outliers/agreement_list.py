@@ -265,7 +265,7 @@ class AgreementList(LazyPane):
             if column.role in (Role.MEASURE, Role.COUNT, Role.ORDERED):
                 known = study.workspace.known_analysis(column.name)
                 if known is None:
-                    self.hub.want(column.name, urgent=False)
+                    self.hub.request_analysis(column.name, urgent=False)
                 else:
                     looks.append(known)
         return looks
@@ -385,7 +385,7 @@ class AgreementList(LazyPane):
         """Walk to the next (or previous) line that is not decided; round the end."""
         open_lines = np.flatnonzero(~self._decided_now())
         if not open_lines.size:
-            self.hub.said.emit("Every value listed here is decided.")
+            self.hub.message.emit("Every value listed here is decided.")
             return
         here = self.view.currentIndex().row()
         beyond = open_lines[open_lines > here] if by > 0 else open_lines[open_lines < here][::-1]

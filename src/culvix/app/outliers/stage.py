@@ -291,7 +291,7 @@ class OutliersStage(QWidget):
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return
-        self.hub.said.emit(f"Added the column {name}. Ctrl+Z takes it away again.")
+        self.hub.message.emit(f"Added the column {name}. Ctrl+Z takes it away again.")
 
     def begin_pass(self) -> None:
         """Begin another pass, with the caution that goes with it."""
@@ -301,7 +301,7 @@ class OutliersStage(QWidget):
             self.problem.emit(error.sentence)
             return
         number = self.hub.study.document.pass_number
-        self.hub.said.emit(
+        self.hub.message.emit(
             f"Pass {number} begins: flags now refer to the values as decided so far. Each pass narrows the spread and "
             "finds new values at its edge; stop where the reasons stop. It is recorded, and Ctrl+Z takes it back."
         )

@@ -53,7 +53,7 @@ class Hub(QObject):
     related = pyqtSignal()
     """The ranking of pairs has arrived."""
     problem = pyqtSignal(str)
-    said = pyqtSignal(str)
+    message = pyqtSignal(str)
     """A sentence that is no complaint."""
 
     def __init__(self, study: Study, jobs: JobRunner, parent: QObject | None = None) -> None:
@@ -104,14 +104,14 @@ class Hub(QObject):
                 self._follow_columns()
             signal.emit()
             if self.focus and self.study.table[self.focus].is_numeric:
-                self.want(self.focus)
+                self.request_analysis(self.focus)
             for name in list(self.strips):
                 if name == self.focus:
                     continue
                 known = self.study.workspace.known_analysis(name)
                 if known is None:
                     # What is looked at comes first, and in a drag each change would begin them all anew.
-                    self.want(name, urgent=False, after=_LEISURE_MS)
+                    self.request_analysis(name, urgent=False, after=_LEISURE_MS)
                 elif self._show_sparkline(known):
                     self.analysed.emit(name)
 
@@ -144,7 +144,7 @@ class Hub(QObject):
         self.study.mark_viewed(column)
         self.focus_changed.emit(column)
         if self.study.table[column].is_numeric:
-            self.want(column)
+            self.request_analysis(column)
 
     def veil(self, column: str | None) -> None:
         """Let the picture of ``column`` be seen nowhere but among those of its line-up; None lifts the veil."""
@@ -209,7 +209,7 @@ class Hub(QObject):
         """Whether ``preview`` is of the column in focus, and of things as they stand."""
         return preview.column.name == self.focus and preview.request.key == self.study.workspace.request(self.focus).key
 
-    def want(self, column: str, *, urgent: bool = True, after: int = 0) -> None:
+    def request_analysis(self, column: str, *, urgent: bool = True, after: int = 0) -> None:
         """See to it that ``analysed`` is told for ``column``; at once where the analysis is known.
 
         What is not urgent is begun ``after`` so many milliseconds.

@@ -68,7 +68,7 @@ class GroupsView(QWidget):
         self.form.addItems(list(FORMS.values()))
         self.form.setToolTip("In which form each group is shown")
         self.by.activated.connect(lambda _: self.choose(self.by.currentText()))
-        self.form.activated.connect(lambda _: self.want())
+        self.form.activated.connect(lambda _: self.request_update())
         for box in (self.order, self.against, self.one, self.other):
             box.activated.connect(lambda _: self._draw())
         self.about = label("", "quiet", wrap=True)
@@ -102,7 +102,7 @@ class GroupsView(QWidget):
     def choose(self, by: str) -> None:
         """Split by the column called ``by``."""
         self.hub.study.change_view(group_by=by)
-        self.want()
+        self.request_update()
 
     def _offer(self) -> None:
         """List the columns that can make groups, and show the chosen one, or the first."""
@@ -116,7 +116,7 @@ class GroupsView(QWidget):
             self.by.addItems(names)
         self.by.setCurrentText(chosen if chosen is not None and chosen in names else names[0] if names else "")
 
-    def want(self) -> None:
+    def request_update(self) -> None:
         """See to it that the column in focus is split as things stand."""
         self._offer()
         analysis, by = self.hub.analysis, self.by.currentText()
@@ -227,6 +227,11 @@ class GroupsView(QWidget):
         high = found.form.key in ("bars", "density") and len(found.measured) < len(found.groups)
         cut = f"; of fewer than {FEW} values cut at the top" if high else ""
         return f"{plural(len(found.groups), 'group')}, {_EACH[found.form.key]}{seen}{cut}{apart}"
+
+    @property
+    def data(self) -> QWidget:
+        """What the keyboard works on."""
+        return self.chart
 
     def maker(self) -> Maker | None:
         """What makes the chart anew at any size."""

@@ -52,7 +52,7 @@ class LineUpView(QWidget):
         layout.addWidget(self.chart, 1)
         layout.addWidget(self.record)
 
-    def want(self) -> None:
+    def request_update(self) -> None:
         """Show a line-up of the column in focus, a new one where the column or its values changed."""
         analysis = self.hub.analysis
         if analysis is None:
@@ -84,6 +84,11 @@ class LineUpView(QWidget):
             failed=lambda error: self._clear(str(error)),
             priority=12,
         )
+
+    @property
+    def data(self) -> QWidget:
+        """What the keyboard works on."""
+        return self.chart
 
     def maker(self) -> Maker | None:
         """What makes the line-up anew at any size."""

@@ -127,7 +127,7 @@ class ShapeStage(QWidget):
         self.view_buttons[0].setChecked(True)
         self.picture_button = PictureButton(lambda: self.views.maker(), lambda: (self.hub.study.table.source.path,))
         self.picture_button.problem.connect(self.problem)
-        self.picture_button.said.connect(self.hub.said)
+        self.picture_button.message_ready.connect(self.hub.message)
         row = row_of(*self.view_buttons, 1, self.adjust, spacing=0)
         row.addSpacing(6)
         row.addWidget(self.picture_button)
@@ -140,7 +140,7 @@ class ShapeStage(QWidget):
         for tool in (self.lanes, self.adjust):
             tool.setEnabled(position == 0)
         # A view made just now is shown before it is filled.
-        task_queue().soon(self.views.want)
+        task_queue().soon(self.views.request_update)
 
     def _connect(self) -> None:
         hub = self.hub
@@ -236,7 +236,7 @@ class ShapeStage(QWidget):
     def _analysed(self, name: str) -> None:
         if name == self.hub.focus:
             # Views other than the lanes are made of the whole analysis.
-            self.views.want()
+            self.views.request_update()
 
     def redraw(self) -> None:
         """Draw the column in focus as things stand, once the stage can be seen."""
@@ -253,7 +253,7 @@ class ShapeStage(QWidget):
         self.bin_width.setPlaceholderText("" if width is None else f"width {width:g}")
         self._show_probe()
         self.stack.set_pinned(self.pin_value)
-        self.views.want()
+        self.views.request_update()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)

@@ -92,7 +92,7 @@ class TransformView(QWidget):
         axis = self.hub.study.settings.of(self.hub.focus or "").axis
         return next(iter(SCALE_NAMES)) if axis == MEASURED else axis
 
-    def want(self) -> None:
+    def request_update(self) -> None:
         """Show the column in focus on the scale chosen for it, worked out in the background."""
         analysis, key = self.hub.analysis, self.key
         self.scale.setCurrentIndex(list(SCALE_NAMES).index(key))
@@ -119,6 +119,11 @@ class TransformView(QWidget):
             self._say(f"{error} Choose the scale again to have it worked out.")
         else:
             self._say(f"{error} Another scale, or a decision on those rows, makes it possible.")
+
+    @property
+    def data(self) -> QWidget:
+        """What the keyboard works on."""
+        return self
 
     def maker(self) -> Maker | None:
         """What makes both stacks anew at any size, side by side."""
@@ -194,7 +199,7 @@ class TransformView(QWidget):
             change_picture(self.hub, axis=list(SCALE_NAMES)[position])
         except CulvixError as error:
             self.problem.emit(error.sentence)
-        self.want()
+        self.request_update()
 
     def _adopt(self) -> None:
         if self.shown is None:

@@ -1,6 +1,7 @@
 """What the Shape stage can show of the column in focus: its lanes, and the views made when they are first wanted."""
 
 from collections.abc import Callable
+from typing import Protocol
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QStackedWidget, QWidget
@@ -20,6 +21,21 @@ __all__ = ["VIEWS", "ShapeViews"]
 
 ONE = "One column"
 
+
+class ShapeView(Protocol):
+    """A view of the column in focus besides its lanes."""
+
+    def request_update(self) -> None:
+        """See to it that the column in focus is shown as things stand."""
+
+    def maker(self) -> Maker | None:
+        """What makes the picture anew at any size, None where there is none."""
+
+    @property
+    def data(self) -> QWidget:
+        """What the keyboard works on."""
+
+
 VIEWS: dict[str, str] = {
     ONE: "All lanes of the column",
     "Rescaled": "As measured and on another scale, side by side",
@@ -29,7 +45,7 @@ VIEWS: dict[str, str] = {
 }
 """What the stage can show, in order, with what each is for."""
 
-_MAKERS: dict[str, Callable[[Hub], QWidget]] = {
+_MAKERS: dict[str, Callable[[Hub], ShapeView]] = {
     "Rescaled": TransformView,
     "By group": GroupsView,
     "Several columns": lambda hub: ComparePane(hub, closable=False),
@@ -53,7 +69,7 @@ class ShapeViews(QStackedWidget):
         self.hub, self.canvas = hub, canvas
         self.view = ONE
         """The view wanted, by name; it is shown unless there is something to say instead."""
-        self._made: dict[str, QWidget] = {ONE: canvas}
+        self._made: dict[str, ShapeView] = {}
         self._pages = {ONE: lanes}
         self.addWidget(lanes)
         self._text = label("", "quiet", wrap=True)
@@ -64,7 +80,8 @@ class ShapeViews(QStackedWidget):
 
     def show_view(self, name: str) -> None:
         """Show one of `VIEWS`."""
-        self.view_called(name)
+        if name != ONE:
+            self.view_called(name)
         self.view = name
         self._show()
 
@@ -76,19 +93,19 @@ class ShapeViews(QStackedWidget):
     def _show(self) -> None:
         self.setCurrentWidget(self._said if self._text.text() else self._pages[self.view])
 
-    def view_called(self, name: str) -> QWidget:
-        """A view, made when it is first wanted."""
+    def view_called(self, name: str) -> ShapeView:
+        """A view besides the lanes, made when it is first asked for."""
         if name not in self._made:
             view = self._made[name] = _MAKERS[name](self.hub)
+            assert isinstance(view, QWidget)
             # A view that asks for more room than there is is better cut than the panes beside it.
             view.setMinimumWidth(1)
             self._pages[name], inside = panel(margins=(2, 2, 2, 2))
             inside.addWidget(view)
             self.addWidget(self._pages[name])
-            if isinstance(view, TransformView):
-                view.adopted.connect(self._adopted)
-            if hasattr(view, "problem"):
-                view.problem.connect(self.problem)
+            for signal, heard in (("adopted", self._adopted), ("problem", self.problem)):
+                if hasattr(view, signal):
+                    getattr(view, signal).connect(heard)
         return self._made[name]
 
     def _adopted(self, name: str) -> None:
@@ -99,8 +116,7 @@ class ShapeViews(QStackedWidget):
     @property
     def data(self) -> QWidget:
         """What the keyboard works on in the view shown."""
-        view = self._made[self.view]
-        return view.chart if isinstance(view, GroupsView | LineUpView) else view
+        return self.canvas if self.view == ONE else self._made[self.view].data
 
     @property
     def groups(self) -> GroupsView:
@@ -118,24 +134,20 @@ class ShapeViews(QStackedWidget):
     def lineup(self) -> LineUpView:
         return self.view_called("Line-up")  # type: ignore[return-value]
 
-    def want(self) -> None:
+    def request_update(self) -> None:
         """See to it that the view shown is that of the column in focus as things stand."""
-        focus, view = self.hub.focus, self._made[self.view]
-        if focus is None or not self.hub.study.table[focus].is_numeric:
-            return
-        if isinstance(view, GroupsView | TransformView | LineUpView):
-            view.want()
-        elif isinstance(view, ComparePane):
-            view.compare([focus, *(name for name in view.names if name != focus)])
+        focus = self.hub.focus
+        if focus is not None and self.hub.study.table[focus].is_numeric and self.view != ONE:
+            self._made[self.view].request_update()
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture in view anew at any size, and its name."""
-        view, analysis = self._made[self.view], self.hub.analysis
+        analysis = self.hub.analysis
         if analysis is None or self._text.text():
             return None
         name = f"{self.hub.study.name} {analysis.column.name}"
-        if isinstance(view, GroupsView | ComparePane | LineUpView | TransformView):
-            made = view.maker()
+        if self.view != ONE:
+            made = self._made[self.view].maker()
             return None if made is None else (made, f"{name} {self.view.lower()}")
         picture, stack = self.canvas.stack.picture, self.canvas.stack
         if picture is None:

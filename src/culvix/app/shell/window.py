@@ -155,7 +155,7 @@ class MainWindow(QMainWindow):
         requests.dictionary.connect(self.saving.ask_dictionary)
         requests.save_dictionary.connect(self.saving.ask_save_dictionary)
         hub.problem.connect(self.context.complain)
-        hub.said.connect(self.context.tell)
+        hub.message.connect(self.context.tell)
         hub.data_changed.connect(self._refresh_actions)
         hub.settings_changed.connect(self._refresh_actions)
         hub.review_changed.connect(self._refresh_actions)

@@ -190,7 +190,7 @@ class Workbench(QWidget):
         """Make the other panes, open the first column worth a look, and work out all columns in the background."""
         self.hub.jobs.hold()
         for column in self.hub.study.table.numeric[:_FIRST_SPARKLINES]:
-            self.hub.want(column.name, urgent=False)
+            self.hub.request_analysis(column.name, urgent=False)
         first = first_column(self.hub.study)
         if first is not None:
             self.hub.set_focus(first)

@@ -44,10 +44,10 @@ class SurveyMargin(LazyPane):
         body.addLayout(self._notes)
         body.addStretch(1)
         self.marks.problem.connect(self.problem)
-        hub.data_changed.connect(self.want)
+        hub.data_changed.connect(self.request_update)
         hub.review_changed.connect(self.refresh_now)
 
-    def want(self) -> None:
+    def request_update(self) -> None:
         """Check the table anew, in the background, unless it is the one that was checked."""
         table = self.hub.study.table
         if table is self._checked:

@@ -32,7 +32,7 @@ class SurveyPage(StagePage):
         margin.checked.connect(stage.refresh)
         margin.exchange_requested.connect(self.requests.exchange)
         stage.recall(settings)
-        margin.want()
+        margin.request_update()
         yield
 
     def _open_in_shape(self, column: str) -> None:

@@ -229,7 +229,7 @@ class SurveyStage(QWidget):
         first, last = self.view.rowAt(0), self.view.rowAt(self.view.height())
         for row in self.lines.rows[max(first, 0) : last + 1 if last >= 0 else None][:_ENOUGH]:
             if row.column.is_numeric and row.analysis is None:
-                self.hub.want(row.column.name, urgent=False)
+                self.hub.request_analysis(row.column.name, urgent=False)
 
     def finish(self) -> None:
         """Fill in no more lines."""

@@ -48,7 +48,7 @@ class ColumnFields(QWidget):
     def show_columns(self, columns: Sequence[Column], *, anew: bool) -> None:
         """Show what is said of ``columns``; unless ``anew``, a field that is being typed in is left alone."""
         self.names = tuple(column.name for column in columns)
-        said = [self.hub.study.dictionary.of(name) for name in self.names]
+        declared = [self.hub.study.dictionary.of(name) for name in self.names]
         hints = {
             "label": [column.label or column.name for column in columns],
             "unit": [column.unit or "none" for column in columns],
@@ -57,7 +57,7 @@ class ColumnFields(QWidget):
             _CODES: ["as -9 NA"],
         }
         for name, field in self.fields.items():
-            texts = {_text_of(entry, name) for entry in said}
+            texts = {_text_of(entry, name) for entry in declared}
             alike = len(texts) == 1
             text = texts.pop() if alike else ""
             hint = hints[name][0] if alike and len(set(hints[name])) == 1 else _VARIOUS
@@ -66,7 +66,7 @@ class ColumnFields(QWidget):
                 self._shown[name] = text
             field.setPlaceholderText(hint)
         self.fields["label"].setEnabled(len(self.names) == 1)
-        roles = {_JUDGED if entry.role is None else str(entry.role) for entry in said}
+        roles = {_JUDGED if entry.role is None else str(entry.role) for entry in declared}
         self.role.setCurrentText(roles.pop() if len(roles) == 1 else "")
         if len(roles) > 0:
             self.role.setCurrentIndex(-1)
@@ -98,10 +98,10 @@ class ColumnFields(QWidget):
                 return replace(entry, valid_range=(value, high) if end == 0 else (low, value))
 
             return ranged
-        said: dict[str, Any] = {name: text or None}
+        declared: dict[str, Any] = {name: text or None}
         if name == _CODES:
-            said = {"missing_codes": tuple(text.split())}
-        return lambda entry: replace(entry, **said)
+            declared = {"missing_codes": tuple(text.split())}
+        return lambda entry: replace(entry, **declared)
 
 
 def _text_of(entry: ColumnEntry, name: str) -> str:

@@ -33,7 +33,7 @@ class PictureButton(QToolButton):
     """
 
     problem = pyqtSignal(str)
-    said = pyqtSignal(str)
+    message_ready = pyqtSignal(str)
 
     def __init__(self, maker: Callable[[], tuple[Maker, str] | None], sources: Callable[[], tuple[Path, ...]]) -> None:
         super().__init__()
@@ -145,7 +145,7 @@ class PictureButton(QToolButton):
         except CulvixError as error:
             self.problem.emit(error.sentence)
         else:
-            self.said.emit(f"The picture is saved as {path.name}.")
+            self.message_ready.emit(f"The picture is saved as {path.name}.")
 
     def remember(self, settings: QSettings) -> None:
         """Write the fields down."""
@@ -155,10 +155,14 @@ class PictureButton(QToolButton):
 
     def recall(self, settings: QSettings) -> None:
         """Take up the fields written down last."""
-        said = settings.value("picture/size", [], list) or []
-        if len(said) == 4:
+        size = settings.value("picture/size", [], list) or []
+        if len(size) == 4:
             try:
-                self.show_size(PictureSize(float(said[0]), float(said[1]), str(said[2]), int(said[3])))
+                self.show_size(
+                    PictureSize(
+                        float(size[0]), float(size[1]), str(size[2]), int(size[3])
+                    )
+                )
             except (ValueError, CulvixError):
                 # A size that cannot be is not taken up; the usual one stays.
                 self.show_size(PictureSize())

@@ -72,11 +72,11 @@ class MarkItem(pg.GraphicsObject):
         self.styles: list[Style] = [self._style({})]
 
     def _style(self, changes: dict[str, object]) -> Style:
-        said = {"symbol": "o", "size": 7.0, "pen": None, "brush": None, **self._usual, **changes}
-        outline, fill = said["pen"], said["brush"]
+        style = {"symbol": "o", "size": 7.0, "pen": None, "brush": None, **self._usual, **changes}
+        outline, fill = style["pen"], style["brush"]
         return (
-            str(said["symbol"]),
-            float(said["size"]),  # type: ignore[arg-type]
+            str(style["symbol"]),
+            float(style["size"]),  # type: ignore[arg-type]
             outline if isinstance(outline, QPen) else _NO_PEN,
             fill if isinstance(fill, QBrush) else _NO_BRUSH,
         )

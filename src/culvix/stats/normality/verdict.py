@@ -108,17 +108,17 @@ def judge_normality(
 
 def _rejected(result: NormalityResult, departure: Departure | None, alpha: float, flagged: int) -> str:
     """The sentence of a column that is not normal, by ``flagged`` values alone where there are any."""
-    said = [f"Not normal at α {alpha:g} (n {count(result.n)})."]
+    sentences = [f"Not normal at α {alpha:g} (n {count(result.n)})."]
     if flagged:
         without = "its flagged value" if flagged == 1 else f"its {count(flagged)} flagged values"
         errors = "it is an error" if flagged == 1 else "they are errors"
-        said.append(f"Without {without} no departure is shown; a long-tailed column does that too,")
-        said.append(f"so it does not show that {errors}.")
+        sentences.append(f"Without {without} no departure is shown; a long-tailed column does that too,")
+        sentences.append(f"so it does not show that {errors}.")
     elif departure is not None:
-        said.append(f"{departure.text}.")
+        sentences.append(f"{departure.text}.")
     if departure is not None and departure.step is not None:
-        said.append(f"Values stand in steps of {number(departure.step, 2)} SDs, which the test sees as well.")
-    return " ".join(said)
+        sentences.append(f"Values stand in steps of {number(departure.step, 2)} SDs, which the test sees as well.")
+    return " ".join(sentences)
 
 
 def _not_rejected(result: NormalityResult, correlation: float | None, alpha: float) -> str:

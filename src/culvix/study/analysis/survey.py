@@ -46,8 +46,8 @@ class SurveyRow:
     def same_as(self, other: "SurveyRow") -> bool:
         """Whether everything a line says is the same."""
         same = self.column is other.column and self.analysis is other.analysis
-        said = (self.findings, self.reviewed, self.distinct)
-        return same and said == (other.findings, other.reviewed, other.distinct)
+        facts = (self.findings, self.reviewed, self.distinct)
+        return same and facts == (other.findings, other.reviewed, other.distinct)
 
     @property
     def open_findings(self) -> int:
@@ -218,22 +218,22 @@ class Quality:
     def sentences(self, in_use: int) -> list[str]:
         """The quality in words, where ``in_use`` rows are not excluded."""
         roles = ", ".join(f"{count(number)} {role}" for role, number in self.roles)
-        said = [f"{count(self.rows)} rows, {count(in_use)} in use; columns: {roles}."]
+        sentences = [f"{count(self.rows)} rows, {count(in_use)} in use; columns: {roles}."]
         if self.missing or self.unread:
             share = per_cent((self.missing + self.unread) / max(self.cells, 1), 2)
-            said.append(f"{count(self.missing)} cells missing and {count(self.unread)} unread, {share} of all.")
+            sentences.append(f"{count(self.missing)} cells missing and {count(self.unread)} unread, {share} of all.")
         else:
-            said.append("Every cell is present and read.")
+            sentences.append("Every cell is present and read.")
         lost = self.rows - self.complete
         if lost:
             by = "; ".join(f"{name} alone costs {count(rows)}" for name, rows in self.costliest)
-            said.append(
+            sentences.append(
                 f"{count(self.complete)} rows are complete: leaving out the others would cost "
                 f"{count(lost)} rows, {per_cent(lost / max(self.rows, 1), 1)}{f' ({by})' if by else ''}."
             )
         else:
-            said.append("All rows are complete.")
-        return said
+            sentences.append("All rows are complete.")
+        return sentences
 
 
 def quality(table: Table) -> Quality:

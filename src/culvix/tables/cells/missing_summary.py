@@ -61,12 +61,13 @@ def missing_spellings(columns: Sequence[Column]) -> list[MissingSpelling]:
 def missing_sentence(table: Table) -> str:
     """How missing values are written in ``table``, in one sentence; empty where none is missing."""
     empty = sum(column.missing - int(column.missing_written.size) for column in table)
-    said = ["empty"] if empty else []
-    said += [each.spelling for each in missing_spellings(table.columns) if each.is_missing]
-    if not said:
+    spelled = ["empty"] if empty else []
+    spelled += [each.spelling for each in missing_spellings(table.columns) if each.is_missing]
+    if not spelled:
         return "No cell is missing." if all(not column.missing for column in table) else ""
     cells = sum(column.missing for column in table)
-    return f"Missing is written as {', '.join(said[:12])}{' …' if len(said) > 12 else ''}: {count(cells)} cells in all."
+    more = " …" if len(spelled) > 12 else ""
+    return f"Missing is written as {', '.join(spelled[:12])}{more}: {count(cells)} cells in all."
 
 
 def counted_as(column: Column, entry: ColumnEntry, spelling: str, *, missing: bool) -> ColumnEntry:

@@ -84,6 +84,6 @@ def derive(name: str, source: Column, derivation: Derivation, entry: ColumnEntry
 def relabelled(column: Column, entry: ColumnEntry) -> Column:
     """A derived ``column`` under other words; its numbers stay."""
     assert column.derivation is not None
-    said = {"unit": entry.unit, "label": entry.label or column.derivation.label}
+    described = {"unit": entry.unit, "label": entry.label or column.derivation.label}
     role = entry.role or (Role.COUNT if column.derivation.scale is None else Role.MEASURE)
-    return replace(column, role=role, taken_as_data=entry.role is not None, **said)  # type: ignore[arg-type]
+    return replace(column, role=role, taken_as_data=entry.role is not None, **described)  # type: ignore[arg-type]

@@ -110,7 +110,9 @@ class Dictionary:
         return replace(self, entries=MappingProxyType({**self.entries, **entries}))
 
 
-def write_data_package(columns: Sequence[Column], source: Source, dialect: Dialect | None, said: Dictionary) -> bytes:
+def write_data_package(
+    columns: Sequence[Column], source: Source, dialect: Dialect | None, dictionary: Dictionary
+) -> bytes:
     """The dictionary of ``columns`` as a data package descriptor, UTF-8 JSON."""
     resource: dict[str, Any] = {
         "name": source.path.stem.lower().replace(" ", "-") or "table",
@@ -120,14 +122,14 @@ def write_data_package(columns: Sequence[Column], source: Source, dialect: Diale
     }
     if dialect is not None:
         resource |= {"format": "csv", "encoding": source.encoding.lower(), "dialect": _dialect(dialect)}
-    resource["schema"] = {"fields": [_field(column, said.of(column.name), dialect) for column in columns]}
-    if said.not_missing:
-        resource["schema"]["culvix"] = {"not_missing": list(said.not_missing)}
-    if said.key:
-        resource["schema"]["primaryKey"] = list(said.key)
+    resource["schema"] = {"fields": [_field(column, dictionary.of(column.name), dialect) for column in columns]}
+    if dictionary.not_missing:
+        resource["schema"]["culvix"] = {"not_missing": list(dictionary.not_missing)}
+    if dictionary.key:
+        resource["schema"]["primaryKey"] = list(dictionary.key)
     package: dict[str, Any] = {"$schema": "https://datapackage.org/profiles/2.0/datapackage.json"}
-    if said.provenance:
-        package["description"] = said.provenance
+    if dictionary.provenance:
+        package["description"] = dictionary.provenance
     package["resources"] = [resource]
     return msgspec.json.format(msgspec.json.encode(package), indent=1) + b"\n"
 

@@ -76,8 +76,8 @@ class RawTable:
         if not rows.size:
             raise ReadError(f"There are no rows from {extent.first} on; there are {plural(self.rows, 'row')}.")
         columns = tuple(raw_column(column.texts.at(rows), column.marks) for column in chosen.columns)
-        said = extent.sentence(rows.size, self.rows)
-        return replace(chosen, columns=columns, notes=(*chosen.notes, said), text=None, rows_in_file=rows)
+        note = extent.sentence(rows.size, self.rows)
+        return replace(chosen, columns=columns, notes=(*chosen.notes, note), text=None, rows_in_file=rows)
 
     @property
     def rows(self) -> int:

@@ -47,9 +47,9 @@ class ReadOptions:
         if self.dialect is not None:
             return self.dialect
         parts = {"header_rows": self.header_rows, "decimal": self.decimal}
-        said = {key: value for key, value in parts.items() if value is not None}
+        chosen = {key: value for key, value in parts.items() if value is not None}
         found = guess()
-        return found.changed(**said) if said else found
+        return found.changed(**chosen) if chosen else found
 
     def answered(self, dialect: Dialect | None, change: Mapping[str, Any]) -> "ReadOptions":
         """The same options with the answer to a question about the reading by ``dialect``."""

@@ -95,15 +95,17 @@ def _identifier(name: str, values: Numbers, distinct: Numbers, is_first: bool) -
     """Whether whole numbers, all different, name the rows; ranks 1 to n out of order do not."""
     if distinct.size != values.size or values.size < 3:
         return None
-    said = f"{plural(values.size, 'whole number')}, all different"
+    reason = f"{plural(values.size, 'whole number')}, all different"
     if _ID_NAME.search(name):
-        return InferredRole(Role.IDENTIFIER, f"{said} and named like an identifier")
+        return InferredRole(Role.IDENTIFIER, f"{reason} and named like an identifier")
     rising = bool((values[1:] > values[:-1]).all())
     if is_first and rising and _UNNAMED.match(name):
-        return InferredRole(Role.IDENTIFIER, f"{said} and rising, in a first column without a name of its own")
+        return InferredRole(Role.IDENTIFIER, f"{reason} and rising, in a first column without a name of its own")
     run = distinct.size >= 10 and distinct[0] in (0, 1) and int(distinct[-1]) - int(distinct[0]) == distinct.size - 1
     if run and (rising or is_first):
-        return InferredRole(Role.IDENTIFIER, f"{said} and consecutive" + (", in the first column" if is_first else ""))
+        return InferredRole(
+            Role.IDENTIFIER, f"{reason} and consecutive" + (", in the first column" if is_first else "")
+        )
     if run:
         return InferredRole(
             Role.ORDERED, f"each whole number from {distinct[0]:g} to {distinct[-1]:g} once, out of order"

@@ -36,19 +36,21 @@ def read_spreadsheet(content: Content, options: ReadOptions, progress: Progress)
     sheet = _loaded(content, chosen, scan)
     frame = _range(sheet, options.cells)
     frame, notes = _without_margins(frame, chosen, [part for part in parts if part != chosen])
-    names, body, questions, said = _named(frame, options)
+    names, body, questions, remarks = _named(frame, options)
     if options.leave_last:
         if body.height <= options.leave_last:
             raise ReadError(f"There are no more than {plural(options.leave_last, 'row')}, so none would be left.")
         body = body.head(body.height - options.leave_last)
-        said = (*said, *leave_last_note(options.leave_last))
+        remarks = (*remarks, *leave_last_note(options.leave_last))
     if not body.height:
         raise ReadError(f"The sheet {chosen} has a line of names at most, and no rows below it.")
     body.columns = [str(position) for position in range(body.width)]
-    said = (*notes, *said)
+    remarks = (*notes, *remarks)
     if len(parts) > 1 and options.part is None:
-        said = (*said, f"The first of {plural(len(parts), 'sheet')} is read: {chosen}.")
-    return RawTable(names, raw_columns(body), "spreadsheet", notes=said, parts=parts, part=chosen, questions=questions)
+        remarks = (*remarks, f"The first of {plural(len(parts), 'sheet')} is read: {chosen}.")
+    return RawTable(
+        names, raw_columns(body), "spreadsheet", notes=remarks, parts=parts, part=chosen, questions=questions
+    )
 
 
 def _looked_through(

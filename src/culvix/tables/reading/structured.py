@@ -59,13 +59,13 @@ def _as_raw(frame: pl.DataFrame, kind: str, options: ReadOptions, notes: tuple[s
     if frame.width > MOST_COLUMNS:
         raise ReadError(f"There are {count(frame.width)} columns; at most {count(MOST_COLUMNS)} are read.")
     header = unique_names([name.strip() for name in frame.columns])
-    texts, said = [], []
+    texts, remarks = [], []
     for position, series in enumerate(frame.get_columns()):
         text, note = _texts(series)
         texts.append(text.alias(str(position)))
-        said += [f"{header.names[position]}: {note}"] if note else []
+        remarks += [f"{header.names[position]}: {note}"] if note else []
     columns = raw_columns(pl.DataFrame(texts))
-    return RawTable(header.names, columns, kind, notes=(*notes, *header.notes, *said))
+    return RawTable(header.names, columns, kind, notes=(*notes, *header.notes, *remarks))
 
 
 def _texts(series: pl.Series) -> tuple[pl.Series, str]:

@@ -117,8 +117,8 @@ def _line_starts(data: bytes, comment: str) -> Ints:
     if comment:
         mark = comment.encode()
         maybe = np.flatnonzero(view[starts] == mark[0])
-        said = [position for position in maybe.tolist() if data.startswith(mark, starts[position])]
-        starts = np.delete(starts, said)
+        marked = [position for position in maybe.tolist() if data.startswith(mark, starts[position])]
+        starts = np.delete(starts, marked)
     return starts
 
 

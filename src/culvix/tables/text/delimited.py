@@ -116,9 +116,9 @@ def read_thinned(
         end = "" if part.counted is None else f"; there are {plural(part.counted, 'row')}"
         raise ReadError(f"There are no rows from {count(extent.first)} on{end}.")
     raw = _fitted(head, replace(head.layout, lines=part.lines), part.utf8, 0, encoding, ragged, progress)
-    said = extent.sentence(part.rows.size, part.counted)
+    note = extent.sentence(part.rows.size, part.counted)
     rows = part.rows if raw.rows_in_file is None else part.rows[raw.rows_in_file]
-    return _without_padding(replace(raw, notes=(*raw.notes, said), rows_in_file=rows))
+    return _without_padding(replace(raw, notes=(*raw.notes, note), rows_in_file=rows))
 
 
 def _fitted(
@@ -150,7 +150,7 @@ def _without_padding(raw: RawTable) -> RawTable:
     if bool((last.nonnumeric_texts.str.strip_chars() != "").fill_null(False).any()):
         return raw
     note = "Every line ends with a delimiter; the column behind it has no name and no cell, and is left out."
-    notes = tuple(said for said in raw.notes if f"'{raw.names[-1]}'" not in said)
+    notes = tuple(each for each in raw.notes if f"'{raw.names[-1]}'" not in each)
     positions = tuple(range(len(raw.columns) - 1))
     return replace(raw, names=raw.names[:-1], columns=raw.columns[:-1], notes=(*notes, note), positions=positions)
 
@@ -167,8 +167,8 @@ def _split(head: Head, layout: Layout, utf8: bytes, first: int, encoding: str, p
     if not len(columns[0]):
         raise ReadError(f"There is a header of {plural(len(head.names), 'column')} but no data rows.")
     notes = (f"{plural(blank, 'blank line')} left out.",) if blank else ()
-    said = (*head.notes, *notes)
-    return RawTable(head.names, columns, "delimited text", encoding, head.dialect, said, text=text)
+    notes = (*head.notes, *notes)
+    return RawTable(head.names, columns, "delimited text", encoding, head.dialect, notes, text=text)
 
 
 def _numeric_positions(utf8: bytes, first: int, layout: Layout) -> tuple[frozenset[int], frozenset[int]]:

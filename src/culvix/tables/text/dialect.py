@@ -44,6 +44,6 @@ class Dialect:
         """The same dialect with ``parts`` chosen by hand; what was asked about them is answered."""
         if "decimal" in parts and "own_marks" not in parts:
             parts = {"thousands": "", **parts, "own_marks": {}}
-        said = {**self.reasons, **{part: "chosen by hand" for part in parts if part != "own_marks"}}
+        reasons = {**self.reasons, **{part: "chosen by hand" for part in parts if part != "own_marks"}}
         left = tuple(q for q in self.questions if not any(parts.keys() & choice.change.keys() for choice in q.choices))
-        return replace(self, **parts, reasons=said, questions=left)
+        return replace(self, **parts, reasons=reasons, questions=left)

@@ -104,10 +104,12 @@ def repair_ragged(utf8: bytes, dialect: Dialect, width: int, how: str) -> Repair
         parts.append(text + "\n")
         rows.append(row)
         positions += [record.first + 1 + offset for offset in range(text.count("\n") + 1)]
-    said = [f"{plural(filled, 'line')} with another number of fields filled with missing cells"] * bool(filled)
-    said += [f"{plural(left, 'line')} with another number of fields left out"] * bool(left)
+    sentences = [f"{plural(filled, 'line')} with another number of fields filled with missing cells"] * bool(filled)
+    sentences += [f"{plural(left, 'line')} with another number of fields left out"] * bool(left)
     kept = np.array(positions, dtype=np.int64)
-    return RepairedText("".join(parts).encode("utf-8"), kept, np.array(rows, dtype=np.int64), f"{'; '.join(said)}.")
+    return RepairedText(
+        "".join(parts).encode("utf-8"), kept, np.array(rows, dtype=np.int64), f"{'; '.join(sentences)}."
+    )
 
 
 def ragged_lines(utf8: bytes, dialect: Dialect, width: int, above: int, first: Misfit) -> RaggedLines:

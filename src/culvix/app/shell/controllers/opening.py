@@ -127,7 +127,9 @@ class Opening(QObject):
         history = self.context.bench.hub.study.history
         return acts_between([act for act in history.acts[: history.cursor] if act.decisions])
 
-    def _read(self, path: Path, options: ReadOptions, said: Dictionary | None, done: Callable[[Table], None]) -> None:
+    def _read(
+        self, path: Path, options: ReadOptions, dictionary: Dictionary | None, done: Callable[[Table], None]
+    ) -> None:
         def failed(error: Exception) -> None:
             self._leave_arriving()
             if isinstance(error, RaggedLines):
@@ -137,12 +139,12 @@ class Opening(QObject):
                 self.context.refused(error)
 
         def again(choice: Choice) -> None:
-            self._read(path, options.answered(options.dialect, choice.change), said, done)
+            self._read(path, options.answered(options.dialect, choice.change), dictionary, done)
 
         def read(after: int = 0) -> None:
             self.context.jobs.start(
                 "opening",
-                lambda progress: read_table(path, options, dictionary=said, progress=progress),
+                lambda progress: read_table(path, options, dictionary=dictionary, progress=progress),
                 done,
                 failed=failed,
                 priority=20,
@@ -175,7 +177,7 @@ class Opening(QObject):
         self.arriving.hide()
         (self.start if self.context.bench is None else self.context.bench).show()
 
-    def read_again(self, options: ReadOptions, said: Dictionary | None = None) -> None:
+    def read_again(self, options: ReadOptions, dictionary: Dictionary | None = None) -> None:
         """Read the file in hand again in another way or under another dictionary."""
         if self.context.bench is None:
             return
@@ -184,7 +186,7 @@ class Opening(QObject):
             decisions = plural(len(study.decisions), "decision")
             self.context.complain(f"This table carries {decisions}; undo before it is read another way.")
             return
-        said = study.dictionary if said is None else said
+        dictionary = study.dictionary if dictionary is None else dictionary
 
         def failed(error: Exception) -> None:
             self._leave_arriving()
@@ -201,14 +203,14 @@ class Opening(QObject):
             before, steps = study.workspace, study.history.cursor
             # Derived columns of a long table take their time.
             self.context.jobs.start(
-                "opening", lambda _: carry_over(before, table, said, steps), carried, failed=failed, priority=20
+                "opening", lambda _: carry_over(before, table, dictionary, steps), carried, failed=failed, priority=20
             )
 
         def carried(found: CarriedOver) -> None:
             if not decided_meanwhile():
                 self.show_study(found.study, "Intake", found.lost)
 
-        self._read(study.table.source.path, options, said, done)
+        self._read(study.table.source.path, options, dictionary, done)
 
     def _opened(self, table: Table) -> None:
         self.show_study(Study.of_table(table))

@@ -123,10 +123,12 @@ class Saving:
             return frame.height
 
         def done(rows: int) -> None:
-            said = f"{path.name} has {plural(rows, 'row')}."
+            message = f"{path.name} has {plural(rows, 'row')}."
             if path.suffix.lower() == ".csv":
-                said += " Text that begins with = + - @ or an apostrophe stands behind one more, and so is no formula."
-            self.context.tell(said)
+                message += (
+                    " Text that begins with = + - @ or an apostrophe stands behind one more, and so is no formula."
+                )
+            self.context.tell(message)
 
         self.context.jobs.start(f"writing {path.name}", work, done, failed=self.context.refused, priority=12)
 
