@@ -263,18 +263,18 @@ def test_undo_works_wherever_the_keyboard_is(window: MainWindow, outliers: tuple
 
 def test_strips_and_counts_are_right_after_undo(window: MainWindow, outliers: tuple[Workbench, Study]) -> None:
     bench, study = outliers
-    before = dict(bench.hub.strips)
+    before = dict(bench.hub.sparklines)
     message = window.strip.group.button(STAGES.index("Outliers")).text()
     for name in ("gain", "flow"):
         study.decide(DecisionKind.EXCLUDE_VALUE, name, flagged(study)[name])
         settled(window)
-    assert bench.hub.strips["gain"] is not before["gain"]
+    assert bench.hub.sparklines["gain"] is not before["gain"]
     stage = window.strip.group.button(STAGES.index("Outliers"))
     assert message.startswith("Outliers 0/") and wait_until(lambda: stage.text().startswith("Outliers 2/"), 20)
     for _ in range(2):
         QTest.keySequence(window, "Ctrl+Z")
     settled(window)
-    assert all(bench.hub.strips[name] is before[name] for name in ("gain", "flow"))
+    assert all(bench.hub.sparklines[name] is before[name] for name in ("gain", "flow"))
     assert wait_until(lambda: stage.text() == message, 20)
 
 

@@ -166,7 +166,7 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
 def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Study], cohort: Cohort) -> None:
     bench, study = stage
     press(window, "Several columns")
-    view = bench.outliers.stage.together
+    view = bench.outliers.stage.distances
     view.choose((LENGTH, "mass_g", "fork_length_mm"))
     settled(window)
     planted = np.array([row for kind in ("unit_cm", "two_on_board") for row in cohort.planted(kind).rows]) - 1
@@ -179,8 +179,8 @@ def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Stu
     bench.outliers.stage.list.scope.setCurrentIndex(1)
     bench.outliers.stage.list.request_refresh()
     settled(window)
-    together = [name for name in cells(bench, "column") if " with " in name]
-    assert len(together) == view.found.flagged.size
+    distances = [name for name in cells(bench, "column") if " with " in name]
+    assert len(distances) == view.found.flagged.size
     view.choose((LENGTH, "parasite_count"))
     settled(window)
     assert "half of the values are equal" in view.about.text() and view.canvas.isHidden()
@@ -245,7 +245,7 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
 def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
     bench, _ = stage
     press(window, "Several columns")
-    view = bench.outliers.stage.together
+    view = bench.outliers.stage.distances
     view.choose((LENGTH, "mass_g"))
     menu = view.columns.menu()
     menu.aboutToShow.emit()

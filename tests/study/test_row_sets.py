@@ -11,7 +11,7 @@ from culvix.caching import cached_property
 from culvix.stats.correlation import pearson
 from culvix.stats.correlation.pearson import pearson_matrix
 from culvix.study.analysis.relations import view_pair
-from culvix.study.document.row_sets import as_rows, together
+from culvix.study.document.row_sets import as_rows, union
 from tests.stats.hostile import ordinary
 
 
@@ -59,8 +59,8 @@ def test_rows_stand_in_order_each_once(given_rows: list[int]) -> None:
 @given(st.lists(rows, min_size=1, max_size=4), st.integers(0, 10**6))
 def test_sets_of_rows_are_put_together(parts: list[list[int]], far: int) -> None:
     arrays = [as_rows([*part, far]) if position == 0 else as_rows(part) for position, part in enumerate(parts)]
-    assert together(*arrays).tolist() == sorted({far, *(row for part in parts for row in part)})
-    assert together(np.zeros(0, dtype=np.int64)).size == 0
+    assert union(*arrays).tolist() == sorted({far, *(row for part in parts for row in part)})
+    assert union(np.zeros(0, dtype=np.int64)).size == 0
 
 
 @given(st.lists(ordinary, min_size=3, max_size=60).map(np.array), st.data())

@@ -58,8 +58,8 @@ def number(value: float | int | None, decimals: int = 2) -> str:
         return _scientific(value, 6)
     if size and size <= 0.5 * 10.0**-decimals:
         # Two digits of what would be hidden, as long as that stays readable.
-        decimals, wanted = 1 - floor(log10(size)), decimals
-        if decimals > wanted + 3:
+        decimals, requested = 1 - floor(log10(size)), decimals
+        if decimals > requested + 3:
             return _scientific(value)
     text = f"{value:,.{decimals}f}".replace(",", _GROUP)
     if text.strip("-0.") == "":

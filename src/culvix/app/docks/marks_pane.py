@@ -68,9 +68,9 @@ class MarksPane(QWidget):
     def _add(self) -> None:
         study = self.hub.study
         condition = list(CONDITIONS)[self.condition.currentIndex()]
-        wanted = (self.column.currentText(), condition, self.value.text(), self.run.value(), self.name.text())
+        requested = (self.column.currentText(), condition, self.value.text(), self.run.value(), self.name.text())
         try:
-            study.add_mark(new_mark(study.table, study.document.marks, *wanted))
+            study.add_mark(new_mark(study.table, study.document.marks, *requested))
         except CulvixError as error:
             self.problem.emit(error.sentence)
             return

@@ -92,7 +92,7 @@ class _Painter(QStyledItemDelegate):
             painter.fillRect(area, colour(LIGHT.ground))
         inner = area.adjusted(10, 4, -8, -3)
         self._text(painter, option, inner, column)
-        strip = self.hub.strips.get(column.name)
+        strip = self.hub.sparklines.get(column.name)
         if column.name == self.hub.veiled:
             painter.setFont(option.font)
             painter.setPen(colour(LIGHT.muted))

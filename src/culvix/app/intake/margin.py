@@ -83,9 +83,9 @@ class IntakeMargin(QWidget):
 
     def show_columns(self, names: Sequence[str]) -> None:
         """Turn to these columns; with none, to that in focus."""
-        wanted = tuple(names) or ((self.hub.focus,) if self.hub.focus else ())
-        if wanted != self.names:
-            self.names = wanted
+        requested = tuple(names) or ((self.hub.focus,) if self.hub.focus else ())
+        if requested != self.names:
+            self.names = requested
             self._show(anew=True)
 
     def _show(self, *, anew: bool) -> None:
@@ -138,9 +138,9 @@ class IntakeMargin(QWidget):
 
     def _show_order(self, column: Column) -> None:
         entry = self.hub.study.dictionary.of(column.name)
-        wanted = bool(entry.mapping) or column.role is Role.CATEGORY
-        wanted = wanted or (column.role is Role.TEXT and column.rows <= _FEW_ROWS)
-        texts = column.texts_up_to(MOST_TEXTS) if wanted else None
+        requested = bool(entry.mapping) or column.role is Role.CATEGORY
+        requested = requested or (column.role is Role.TEXT and column.rows <= _FEW_ROWS)
+        texts = column.texts_up_to(MOST_TEXTS) if requested else None
         self.order.setVisible(texts is not None)
         if texts is not None:
             self.order.show_column(column, texts)

@@ -44,7 +44,7 @@ class ReadingBar(QWidget):
 
     changed = pyqtSignal()
     """Some word was changed: the first rows may look different."""
-    wanted = pyqtSignal()
+    requested = pyqtSignal()
     """The whole file is to be read so."""
 
     def __init__(self, source: Source, rows: int) -> None:
@@ -59,7 +59,7 @@ class ReadingBar(QWidget):
             self.parts = QComboBox()
             self.parts.addItems(list(source.parts))
             self.parts.setCurrentText(source.part)
-            self.parts.activated.connect(self.wanted)
+            self.parts.activated.connect(self.requested)
             layout.addLayout(row_of(label("Sheet or table", "quiet"), self.parts, 1))
         if source.kind == "spreadsheet":
             self.sheet_headers = configured(QSpinBox(), minimum=-1, maximum=9, specialValueText="as judged")
@@ -109,7 +109,7 @@ class ReadingBar(QWidget):
         self.sample_size = _short("" if extent.sample is None else str(extent.sample), "10000")
         self.seed = _short(str(extent.seed), "1")
         self.again = QPushButton("Read again so")
-        self.again.clicked.connect(self.wanted)
+        self.again.clicked.connect(self.requested)
         self._sampled = (self.sample_size, label("rows, seed", "quiet"), self.seed)
         self.how.currentIndexChanged.connect(self._show_sample)
         self._show_sample()
@@ -181,11 +181,11 @@ class _Columns(QToolButton):
         self.setToolTip("Choose the columns to read")
         self.list = QListWidget()
         self.list.setUniformItemSizes(True)
-        wanted = set(chosen or names)
+        requested = set(chosen or names)
         for name in names:
             item = QListWidgetItem(name)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked if name in wanted else Qt.CheckState.Unchecked)
+            item.setCheckState(Qt.CheckState.Checked if name in requested else Qt.CheckState.Unchecked)
             self.list.addItem(item)
         self.list.itemChanged.connect(self._say)
         every, none = QPushButton("All"), QPushButton("None")

@@ -47,7 +47,7 @@ class IntakeStage(QWidget):
         self._soon = configured(QTimer(self), interval=_PAUSE_MS, singleShot=True)
         self._soon.timeout.connect(self._preview)
         self.bar.changed.connect(self._soon.start)
-        self.bar.wanted.connect(self._read_again)
+        self.bar.requested.connect(self._read_again)
         self.why = label("", "quiet", wrap=True)
         if source.dialect is not None:
             reasons = (f"{part.replace('_', ' ')}: {why}" for part, why in source.dialect.reasons.items())

@@ -29,7 +29,7 @@ class ComparePane(QFrame):
         self.hub = hub
         self.names = list(hub.study.document.view.compared_columns)
         self._chart: Comparison | None = None
-        self._strips: tuple[list[ComparisonRow], list[str | None], str, bool] = ([], [], "common", False)
+        self._rows_drawn: tuple[list[ComparisonRow], list[str | None], str, bool] = ([], [], "common", False)
         self.axis = QComboBox()
         self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
@@ -114,24 +114,24 @@ class ComparePane(QFrame):
             names.sort(key=lambda name: name != self.hub.focus)
         known = [analysis for name in names if (analysis := study.workspace.known_analysis(name)) is not None]
         axis = list(AXES)[self.axis.currentIndex()]
-        strips = comparison_rows(known, axis)
+        rows = comparison_rows(known, axis)
         # Of the table as it is now: a column may be gone by the next step.
-        units = list(dict.fromkeys(study.table[strip.name].unit for strip in strips))
-        self._strips = strips, units, axis, over
+        units = list(dict.fromkeys(study.table[row.name].unit for row in rows))
+        self._rows_drawn = rows, units, axis, over
         task_queue().soon(self._put)
 
     def _put(self) -> None:
         """Show the strips worked out, in a step of its own: with the window waiting for both, it would stand still."""
-        study, (strips, units, axis, over) = self.hub.study, self._strips
+        study, (rows, units, axis, over) = self.hub.study, self._rows_drawn
         unit = units[0] if len(units) == 1 else None
         message = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
         plain = f"value ({unit})" if unit else "value"
         zero = 0.0 if axis == "standardised" else None
         paint_afterwards(self.chart)
-        self.chart.put(strips, message.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
+        self.chart.put(rows, message.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
         mixed = len(units) > 1 and axis == "common"
         listed = ", ".join(unit or "none" for unit in units[:6])
-        shown = plural(len(strips), "column")
-        if over and len(strips) > MOST_OVER:
+        shown = plural(len(rows), "column")
+        if over and len(rows) > MOST_OVER:
             shown = f"the first {MOST_OVER} of {shown}"
         self.about.setText(f"units differ: {listed}" if mixed else shown)

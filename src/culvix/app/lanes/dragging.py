@@ -175,23 +175,23 @@ class LimitDrag(_Drag):
 
     def __init__(self, hub: Hub, stack: LaneStack, parent: QObject) -> None:
         super().__init__(hub, stack, parent)
-        self._held: tuple[Span, bool] | None = None
-        self._apart = False
+        self._grabbed_span: tuple[Span, bool] | None = None
+        self._separate_ends = False
 
     def _grabbed(self, lane: str, handle: int, value: float, finished: bool, modifiers: Modifiers) -> None:
-        self._apart = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        self._separate_ends = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         super()._grabbed(lane, handle, value, finished, modifiers)
 
     def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
         picture, lane = self.stack.picture, self.lane
         assert isinstance(lane, SpanLane) and picture is not None
         # The span as it stood when it was taken hold of, not as it has been drawn since.
-        held = self._held = self._held or lane.end(handle)
+        grabbed = self._grabbed_span = self._grabbed_span or lane.end(handle)
         if finished:
-            self._held = None
-        if held is None:
+            self._grabbed_span = None
+        if grabbed is None:
             return
-        span, upper = held
+        span, upper = grabbed
         if OUTLIER_METHODS[span.key].follows_range:
             commit, message, ends = self._range(analysis, span, upper, value, free)
         else:
@@ -236,9 +236,9 @@ class LimitDrag(_Drag):
         least = 0.1
         limit = max(limit, least)
         limits = (limit, limit)
-        if self._apart:
+        if self._separate_ends:
             limits = (before[0], limit) if upper else (limit, before[1])
-        own = self._apart or self.hub.own_limits or study.settings.of(name).own_limits(span.key) is not None
+        own = self._separate_ends or self.hub.own_limits or study.settings.of(name).own_limits(span.key) is not None
         ends = (anchors[0] + limits[0] * per_limit[0], anchors[1] + limits[1] * per_limit[1])
         message = f"{method.name} at {limit:.3g} {method.limit.name} ({significant(ends[int(upper)])}), "
         message += f"for {name} only" if own else "for all columns"

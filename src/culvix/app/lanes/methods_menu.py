@@ -176,8 +176,8 @@ class MethodsButton(QToolButton):
             study.change_settings(settings.with_limit(key, value), gesture)
             return
         before = settings.limits_of(focus, key) or (value, value)
-        together = before[0] == before[1] and not upper
-        limits = (before[0], value) if upper else (value, value if together else before[1])
+        same_limits = before[0] == before[1] and not upper
+        limits = (before[0], value) if upper else (value, value if same_limits else before[1])
         study.change_settings(settings.with_own_limits(focus, key, limits), gesture)
 
     def _as_in_all(self) -> None:

@@ -9,7 +9,7 @@ from culvix.app.session.hub import Hub
 from culvix.charts.lanes.stack import LaneStack
 from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.document.row_sets import together
+from culvix.study.document.row_sets import union
 
 __all__ = ["Selecting"]
 
@@ -63,5 +63,5 @@ class Selecting(QObject):
             return
         before = study.selection.cells[column]
         toggled = modifiers & Qt.KeyboardModifier.ControlModifier
-        rows = np.setxor1d(before, rows, assume_unique=True) if toggled else together(before, rows)
+        rows = np.setxor1d(before, rows, assume_unique=True) if toggled else union(before, rows)
         study.select_these(study.selection.with_rows(column, rows))

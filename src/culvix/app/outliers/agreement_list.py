@@ -21,7 +21,7 @@ from culvix.stats.core.arrays import Bools, Ints
 from culvix.stats.display import DASH, count, number, plural, signed
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.analysis.outliers.agreement import FlaggedValues, Together, flagged_values
+from culvix.study.analysis.outliers.agreement import FlaggedValues, JointDistances, flagged_values
 from culvix.study.analysis.outliers.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.selection import Selection
@@ -52,10 +52,10 @@ class _View:
 
 
 def _listed(
-    looks: list[ColumnPreview], working: WorkingSet, view: _View, together: Together | None
+    looks: list[ColumnPreview], working: WorkingSet, view: _View, distances: JointDistances | None
 ) -> tuple[FlaggedValues, int]:
     """The lines of ``view`` and the number of all flagged values."""
-    found = flagged_values(looks, working, together if view.everywhere else None).ordered()
+    found = flagged_values(looks, working, distances if view.everywhere else None).ordered()
     methods = len(found.methods)
     keep = found.agreement >= view.least
     if view.narrow != _NARROWS[0]:
@@ -176,9 +176,9 @@ class _Lines(HeadedTable):
         return super().headerData(position, along, role)
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
-        wanted = (column if column >= 0 else None, order == Qt.SortOrder.DescendingOrder)
-        if wanted != self.sorted_by:
-            self.sorted_by = wanted
+        requested = (column if column >= 0 else None, order == Qt.SortOrder.DescendingOrder)
+        if requested != self.sorted_by:
+            self.sorted_by = requested
             self.sort_requested()
 
 
@@ -197,7 +197,7 @@ class AgreementList(LazyPane):
         self.model.sort_requested = self.request_refresh
         self._following = False
         self._shown: tuple[WorkingSet, Flags] | None = None
-        self.together: Together | None = None
+        self.distances: JointDistances | None = None
         """Columns looked at together and the distances of their rows, which join the list of all columns."""
         self._build_tools()
         self._build_view()
@@ -275,11 +275,11 @@ class AgreementList(LazyPane):
         looks, working = self._looks(), self.hub.study.working
         by, falling = self.model.sorted_by
         view = _View(self.everywhere, self.narrow.currentText(), self.least.currentIndex() + 1, by, falling)
-        together = self.together
+        distances = self.distances
 
         def work(progress: Progress) -> tuple[FlaggedValues, int]:
             progress(0.0, "listing what is flagged")
-            return _listed(looks, working, view, together)
+            return _listed(looks, working, view, distances)
 
         def arrived(found: tuple[FlaggedValues, int]) -> None:
             if self.hub.study.working is working:

@@ -56,7 +56,7 @@ class OutliersStage(QWidget):
         self.hub = hub
         self.canvas, self.stack = canvas, canvas.stack
         self._suggested: tuple[Sample, MethodSuggestion] | None = None
-        self._together: DistancesView | None = None
+        self._distances: DistancesView | None = None
         self._position = 0
         self.lanes_shown = FocusLanes(hub, canvas, self)
         self.limits = LimitDrag(hub, self.stack, self)
@@ -134,21 +134,21 @@ class OutliersStage(QWidget):
         return button
 
     @property
-    def together(self) -> DistancesView:
+    def distances(self) -> DistancesView:
         """The view of several columns, made when it is first wanted."""
-        if self._together is None:
-            self._together = DistancesView(self.hub)
+        if self._distances is None:
+            self._distances = DistancesView(self.hub)
             # A view that asks for more room than there is is better cut than the window made wider.
-            self._together.setMinimumWidth(1)
-            self._together.problem.connect(self.problem)
-            self._together.found_anew.connect(self._show_together)
-            self.pages.addWidget(self._together)
-        return self._together
+            self._distances.setMinimumWidth(1)
+            self._distances.problem.connect(self.problem)
+            self._distances.found_anew.connect(self._show_distances)
+            self.pages.addWidget(self._distances)
+        return self._distances
 
-    def _show_together(self) -> None:
+    def _show_distances(self) -> None:
         """Rows far from the middle of several columns join the list."""
-        found = self.together.found
-        self.list.together = None if found is None else (self.together.names, found)
+        found = self.distances.found
+        self.list.distances = None if found is None else (self.distances.names, found)
         self.list.request_refresh()
 
     def show_view(self, position: int) -> None:
@@ -163,7 +163,7 @@ class OutliersStage(QWidget):
 
     def _turn_page(self) -> None:
         message = self.message.text()
-        page = self.together if self._position else self.message if message else self.canvas
+        page = self.distances if self._position else self.message if message else self.canvas
         self.pages.setCurrentWidget(page)
 
     def _hint(self, message: str) -> None:

@@ -25,7 +25,7 @@ _PAINTING_MS = 70
 _LEISURE_MS = 300
 
 
-def _worked_out(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Sparkline | None]:
+def _with_sparkline(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Sparkline | None]:
     """An analysis with its strip, both made off the interface thread."""
     return analysis, sparkline_of(analysis)
 
@@ -65,10 +65,10 @@ class Hub(QObject):
         """Whether a limit that is dragged or typed is to hold for the column in focus only."""
         self.veiled: str | None = None
         """The column whose strip would give its line-up away."""
-        self.strips: dict[str, Sparkline | None] = {}
+        self.sparklines: dict[str, Sparkline | None] = {}
         self._sparklines: WeakKeyDictionary[ColumnAnalysis, Sparkline | None] = WeakKeyDictionary()
         """The strips of all analyses that are still known, so that undo brings back theirs, too."""
-        self._stripped: dict[str, ColumnAnalysis] = {}
+        self._analysis_shown: dict[str, ColumnAnalysis] = {}
         """The analysis that the strip of a column shows."""
         self.relations: Relations | None = None
         self._relations_of: WorkingSet | None = None
@@ -76,8 +76,8 @@ class Hub(QObject):
         self._names = [column.name for column in study.table]
         self._under_way: dict[str, object] = {}
         self._preview: ColumnPreview | None = None
-        self._said: deque[Mapping[str, Callable[[ColumnEntry], ColumnEntry]]] = deque()
-        study.listen(self._told)
+        self._pending_edits: deque[Mapping[str, Callable[[ColumnEntry], ColumnEntry]]] = deque()
+        study.listen(self._study_changed)
 
     def start(self, name: str, work: Work, done: Callable[[Any], None], **options: Any) -> None:
         """Run ``work`` in the background, as `JobRunner.start`, for as long as this study is open."""
@@ -88,7 +88,7 @@ class Hub(QObject):
         self.jobs.cancel_all_of(self)
         self.deleteLater()
 
-    def _told(self, change: Change) -> None:
+    def _study_changed(self, change: Change) -> None:
         if change is Change.SELECTION:
             self.selection_changed.emit()
         elif change is Change.REVIEW:
@@ -100,12 +100,12 @@ class Hub(QObject):
             signal = self.settings_changed if change is Change.SETTINGS else self.data_changed
             if change is Change.DATA:
                 numeric = {column.name for column in self.study.table.numeric}
-                self.strips = {name: strip for name, strip in self.strips.items() if name in numeric}
+                self.sparklines = {name: sparkline for name, sparkline in self.sparklines.items() if name in numeric}
                 self._follow_columns()
             signal.emit()
             if self.focus and self.study.table[self.focus].is_numeric:
                 self.request_analysis(self.focus)
-            for name in list(self.strips):
+            for name in list(self.sparklines):
                 if name == self.focus:
                     continue
                 known = self.study.workspace.known_analysis(name)
@@ -118,9 +118,9 @@ class Hub(QObject):
     def _show_sparkline(self, analysis: ColumnAnalysis) -> bool:
         """Let the strip of a column be that of ``analysis``; whether it was another one before."""
         name = analysis.column.name
-        if self._stripped.get(name) is analysis or analysis not in self._sparklines:
+        if self._analysis_shown.get(name) is analysis or analysis not in self._sparklines:
             return False
-        self._stripped[name], self.strips[name] = analysis, self._sparklines[analysis]
+        self._analysis_shown[name], self.sparklines[name] = analysis, self._sparklines[analysis]
         return True
 
     def _follow_columns(self) -> None:
@@ -161,22 +161,24 @@ class Hub(QObject):
 
     def edit_each(self, changes: Mapping[str, Callable[[ColumnEntry], ColumnEntry]]) -> None:
         """The same for columns of which each has a change of its own."""
-        self._said.append(changes)
-        if len(self._said) == 1:
-            self._describe_next()
+        self._pending_edits.append(changes)
+        if len(self._pending_edits) == 1:
+            self._start_next_edit()
 
-    def _describe_next(self) -> None:
+    def _start_next_edit(self) -> None:
         try:
             said = self.study.dictionary
-            work = self.study.rereading({name: change(said.of(name)) for name, change in self._said[0].items()})
+            work = self.study.rereading(
+                {name: change(said.of(name)) for name, change in self._pending_edits[0].items()}
+            )
         except CulvixError as error:
-            self._described(None, error)
+            self._edit_done(None, error)
             return
         self.start(
-            "reading columns anew", work, self._described, failed=lambda e: self._described(None, e), priority=15
+            "reading columns anew", work, self._edit_done, failed=lambda e: self._edit_done(None, e), priority=15
         )
 
-    def _described(self, reparsed: ReparsedColumns | None, error: Exception | None = None) -> None:
+    def _edit_done(self, reparsed: ReparsedColumns | None, error: Exception | None = None) -> None:
         try:
             if reparsed is not None:
                 self.study.apply_reparsed(reparsed)
@@ -186,9 +188,9 @@ class Hub(QObject):
             self.edit_refused.emit()
         if isinstance(error, CulvixError) and not isinstance(error, Cancelled):
             self.problem.emit(error.sentence)
-        self._said.popleft()
-        if self._said:
-            self._describe_next()
+        self._pending_edits.popleft()
+        if self._pending_edits:
+            self._start_next_edit()
 
     @property
     def analysis(self) -> ColumnAnalysis | None:
@@ -227,7 +229,7 @@ class Hub(QObject):
         cache = self.study.workspace.part_cache(column)
 
         def work(progress: Progress) -> tuple[ColumnAnalysis, Sparkline | None]:
-            return _worked_out(analyse(request, cache, progress))
+            return _with_sparkline(analyse(request, cache, progress))
 
         def rest(after: int = 0) -> None:
             priority = 10 if urgent else 0
@@ -246,13 +248,13 @@ class Hub(QObject):
             rest(after)
 
     def _arrived(self, outcome: tuple[ColumnAnalysis, Sparkline | None]) -> None:
-        analysis, strip = outcome
+        analysis, sparkline = outcome
         name = analysis.column.name
         gone = name not in self.study.table or not self.study.table[name].is_numeric
         if gone or analysis.request.key != self.study.workspace.request(name).key:
             return
         self.study.workspace.cache.keep(analysis)
-        self._sparklines[analysis] = strip
+        self._sparklines[analysis] = sparkline
         self._show_sparkline(analysis)
         self.analysed.emit(name)
 

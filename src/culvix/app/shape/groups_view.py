@@ -146,8 +146,8 @@ class GroupsView(QWidget):
             return groups, split(analysis, groups, form, quantile_type=kind, progress=progress)
 
         def arrived(found: tuple[Grouping, Split | None]) -> None:
-            wanted = self.by.currentText(), self.form.currentText()
-            if self.hub.analysis is not analysis or wanted != (by, FORMS[form]):
+            requested = self.by.currentText(), self.form.currentText()
+            if self.hub.analysis is not analysis or requested != (by, FORMS[form]):
                 # Another column or other groups are looked at by now; they would stand under the wrong name.
                 return
             self._grouping, self._made_of, self.split = (column, found[0]), (analysis, by, form), found[1]

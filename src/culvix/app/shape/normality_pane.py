@@ -155,8 +155,8 @@ class NormalityPane(QWidget):
         choice.setChecked(key == self._method)
         chosen = study.settings.verdict_test
         choice.setToolTip(f"Let {name} give the verdict, wherever it is valid")
-        wanted = None if key == chosen else key
-        choice.clicked.connect(lambda: study.change_settings(replaced(study.settings, verdict_test=wanted)))
+        requested = None if key == chosen else key
+        choice.clicked.connect(lambda: study.change_settings(replaced(study.settings, verdict_test=requested)))
         return choice
 
     def _adjusted(self, analysis: ColumnAnalysis) -> str:

@@ -155,15 +155,15 @@ class StatisticDetail(QWidget):
 
     def _begin(self, analysis: ColumnAnalysis, key: str) -> None:
         sample, confidence = analysis.sample, analysis.request.settings.confidence
-        wanted = sample, confidence, key
-        if self._is_under_way(wanted):
+        requested = sample, confidence, key
+        if self._is_under_way(requested):
             # Told of the same again; to begin anew would lose what is done.
             return
-        self._under_way = wanted
+        self._under_way = requested
 
         def over() -> bool:
             """Whether what was wanted is still looked at, now that it has ended."""
-            if not self._is_under_way(wanted):
+            if not self._is_under_way(requested):
                 return False
             self._under_way = None
             return self._found_of is not None and self._found_of[0] is sample and self._found_of[1] == confidence
@@ -186,9 +186,9 @@ class StatisticDetail(QWidget):
             priority=5,
         )
 
-    def _is_under_way(self, wanted: tuple[Sample, float, str]) -> bool:
+    def _is_under_way(self, requested: tuple[Sample, float, str]) -> bool:
         now = self._under_way
-        return now is not None and now[0] is wanted[0] and now[1:] == wanted[1:]
+        return now is not None and now[0] is requested[0] and now[1:] == requested[1:]
 
     def _show_again(self) -> None:
         if self._shown is not None:

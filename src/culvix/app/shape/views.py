@@ -74,9 +74,9 @@ class ShapeViews(QStackedWidget):
         self.addWidget(lanes)
         self._text = label("", "quiet", wrap=True)
         self._text.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self._said, inside = panel()
+        self._message_panel, inside = panel()
         inside.addWidget(self._text)
-        self.addWidget(self._said)
+        self.addWidget(self._message_panel)
 
     def show_view(self, name: str) -> None:
         """Show one of `VIEWS`."""
@@ -91,7 +91,7 @@ class ShapeViews(QStackedWidget):
         self._show()
 
     def _show(self) -> None:
-        self.setCurrentWidget(self._said if self._text.text() else self._pages[self.view])
+        self.setCurrentWidget(self._message_panel if self._text.text() else self._pages[self.view])
 
     def view_called(self, name: str) -> ShapeView:
         """A view besides the lanes, made when it is first asked for."""

@@ -223,10 +223,10 @@ def _views(window: MainWindow) -> list[View]:
         study = bench.hub.study
         study.change_settings(replaced(study.settings, upright=True))
 
-    def together() -> None:
+    def distances() -> None:
         _outliers(window)
         bench.outliers.stage.show_view(1)
-        bench.outliers.stage.together.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
+        bench.outliers.stage.distances.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
 
     def what_if() -> None:
         _outliers(window)
@@ -236,7 +236,7 @@ def _views(window: MainWindow) -> list[View]:
 
     shape: list[View] = [("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
     first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
-    return [*first, *shape, ("outliers-multivariate", together), ("what-if", what_if), ("shape-upright", upright)]
+    return [*first, *shape, ("outliers-multivariate", distances), ("what-if", what_if), ("shape-upright", upright)]
 
 
 def _outliers(window: MainWindow) -> None:

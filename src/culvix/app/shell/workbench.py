@@ -237,16 +237,16 @@ class Workbench(QWidget):
     def _show_tray(self) -> None:
         """Show the row tray, unless the stage needs its room and no rows are selected."""
         frame = self.tray.parentWidget()
-        wanted = not STAGE_ROWS[self.stages.currentIndex()].needs_tray_room or bool(self.hub.study.selection)
-        if frame is not None and wanted is not self._tray_requested:
-            self._tray_requested = wanted
-            frame.setVisible(wanted)
+        requested = not STAGE_ROWS[self.stages.currentIndex()].needs_tray_room or bool(self.hub.study.selection)
+        if frame is not None and requested is not self._tray_requested:
+            self._tray_requested = requested
+            frame.setVisible(requested)
 
-    def show_rail(self, wanted: bool) -> None:
+    def show_rail(self, requested: bool) -> None:
         """Show or hide the column rail."""
         frame = self.rail.parentWidget()
         if frame is not None:
-            frame.setVisible(wanted)
+            frame.setVisible(requested)
 
 
 def first_column(study: Study) -> str | None:

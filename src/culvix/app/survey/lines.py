@@ -82,7 +82,7 @@ class SurveyLines(HeadedTable):
             if role == Qt.ItemDataRole.ToolTipRole:
                 return plain_tip(f"{row.column.title}\n{row.column.role}: {row.column.reason}")
             if role == Qt.ItemDataRole.UserRole:
-                return self.hub.strips.get(row.column.name)
+                return self.hub.sparklines.get(row.column.name)
             return None
         field = survey_fields()[self.fields[position - 2]]
         if role == Qt.ItemDataRole.DisplayRole:

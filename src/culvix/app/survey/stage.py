@@ -197,8 +197,8 @@ class SurveyStage(QWidget):
             return False
         if chosen == _OPEN:
             return row.open_findings > 0
-        wanted = (_ALL, f"{row.column.role} columns", *map(_ABOUT.format, row.findings))
-        return chosen in wanted
+        requested = (_ALL, f"{row.column.role} columns", *map(_ABOUT.format, row.findings))
+        return chosen in requested
 
     def refresh(self) -> None:
         """Fill the lines anew from what is known, once they can be seen."""

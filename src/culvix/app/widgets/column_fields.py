@@ -37,12 +37,12 @@ class ColumnFields(QWidget):
         self._shown: dict[str, str] = {}
         for name in ("label", "unit", *_ENDS, _CODES):
             field = QLineEdit()
-            field.editingFinished.connect(lambda name=name: self._said(name))
+            field.editingFinished.connect(lambda name=name: self._edited(name))
             form.addRow(label(name, "quiet"), field)
             self.fields[name] = field
         self.role = QComboBox()
         self.role.addItems([_JUDGED, *Role])
-        self.role.activated.connect(lambda _: self._role_said())
+        self.role.activated.connect(lambda _: self._role_edited())
         form.addRow(label("role", "quiet"), self.role)
 
     def show_columns(self, columns: Sequence[Column], *, anew: bool) -> None:
@@ -72,7 +72,7 @@ class ColumnFields(QWidget):
             self.role.setCurrentIndex(-1)
             self.role.setPlaceholderText(_VARIOUS)
 
-    def _said(self, name: str) -> None:
+    def _edited(self, name: str) -> None:
         text = self.fields[name].text().strip()
         if text == self._shown.get(name, "").strip() or not self.names:
             return
@@ -84,7 +84,7 @@ class ColumnFields(QWidget):
         self._shown[name] = text
         self.hub.edit_columns(self.names, change)
 
-    def _role_said(self) -> None:
+    def _role_edited(self) -> None:
         chosen = self.role.currentText()
         role = None if chosen == _JUDGED else Role(chosen)
         self.hub.edit_columns(self.names, lambda entry: replace(entry, role=role))

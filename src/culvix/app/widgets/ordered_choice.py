@@ -54,10 +54,10 @@ class OrderedChoice(QToolButton):
         self.list.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.show_names(ticked)
         self.list.setFixedSize(190, 24 * min(len(names), _MOST_HIGH) + 6)
-        self.list.itemChanged.connect(self._said)
+        self.list.itemChanged.connect(self._changed)
         model = self.list.model()
         assert model is not None
-        model.rowsMoved.connect(self._said)
+        model.rowsMoved.connect(self._changed)
         self.list.sized.connect(self._size)
         self._menu = QMenu(self)
         # Opened with a key, it is gone on with keys.
@@ -93,7 +93,7 @@ class OrderedChoice(QToolButton):
         if item is not None and item.checkState() == Qt.CheckState.Checked:
             self.sized.emit(item.data(Qt.ItemDataRole.UserRole), by)
 
-    def _said(self, *_: object) -> None:
+    def _changed(self, *_: object) -> None:
         every = (self.list.item(position) for position in range(self.list.count()))
         ticked = [item for item in every if item and item.checkState() == Qt.CheckState.Checked]
         self.chosen.emit([item.data(Qt.ItemDataRole.UserRole) for item in ticked])

@@ -158,11 +158,7 @@ class PictureButton(QToolButton):
         size = settings.value("picture/size", [], list) or []
         if len(size) == 4:
             try:
-                self.show_size(
-                    PictureSize(
-                        float(size[0]), float(size[1]), str(size[2]), int(size[3])
-                    )
-                )
+                self.show_size(PictureSize(float(size[0]), float(size[1]), str(size[2]), int(size[3])))
             except (ValueError, CulvixError):
                 # A size that cannot be is not taken up; the usual one stays.
                 self.show_size(PictureSize())

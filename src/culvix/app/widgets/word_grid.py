@@ -74,8 +74,8 @@ class WordGrid(QWidget):
         self._cells.append(cells)
 
 
-def _stand_out(cell: QLabel, wanted: bool) -> None:
-    name = "head" if wanted else ""
+def _stand_out(cell: QLabel, requested: bool) -> None:
+    name = "head" if requested else ""
     if cell.objectName() != name:
         cell.setObjectName(name)
         style = cell.style()

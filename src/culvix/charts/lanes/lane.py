@@ -95,7 +95,7 @@ class Lane(Plot):
         """``upright`` where values run up the screen, and heights to the right."""
         self.upright = upright
         self.answer_lines = 1
-        self.said = ""
+        self.message = ""
         """The words over the lane, whole."""
         super().__init__(LaneView(upright=upright), ("bottom", "left"), turned=upright)
         # The stack says how high, or how wide, it is.
@@ -157,7 +157,7 @@ class Lane(Plot):
         if most != self.answer_lines:
             self.answer_lines = most
             self.grid.setRowFixedHeight(WORDS, self.answer_height)
-            self.answer(self.said)
+            self.answer(self.message)
 
     def pointing(self, *, up: bool) -> str:
         """The symbol of a mark that points to where heights grow, or the other way."""
@@ -180,8 +180,8 @@ class Lane(Plot):
         if axis.label is not None and axis.labelText:
             room = self.geometry().width() if self.upright else self.geometry().height()
             axis.showLabel(axis.label.boundingRect().width() < room)
-        if self.said:
-            self.answer(self.said)
+        if self.message:
+            self.answer(self.message)
 
     def marks(self, **style: object) -> MarkItem:
         """A new item of marks that can be picked."""
@@ -208,7 +208,7 @@ class Lane(Plot):
 
     def answer(self, message: str) -> None:
         """Say ``message`` in the line over the lane, or the lines over an upright one, as far as there is room."""
-        self.said = message
+        self.message = message
         metrics = QFontMetricsF(_answer_font())
         left = self.axis("left").width()
         room = max(self.geometry().width() - left, 40.0)

@@ -97,11 +97,11 @@ class LaneStack(QObject):
 
     def choose(self, names: Sequence[str]) -> None:
         """Show the lanes called ``names``, from above; those not known are left out. At least one stays."""
-        wanted = [name for name in dict.fromkeys(names) if name in LANES] or [DEFAULT_LANES[0]]
-        if wanted == self.names:
+        requested = [name for name in dict.fromkeys(names) if name in LANES] or [DEFAULT_LANES[0]]
+        if requested == self.names:
             return
         seen = self._seen
-        self._arrange(wanted, seen)
+        self._arrange(requested, seen)
         if self.picture is not None:
             self.show_picture(self.picture, refit=seen is None)
             self.set_probe(self._probe)
@@ -191,15 +191,15 @@ class LaneStack(QObject):
         usual = sum(lane.stretch for lane in self.lanes if lane.name in self.heights) or 1
         # A lane added later gets its usual share beside those that were sized.
         usual_share = known / usual if known else 1.0
-        wanted = [self.heights.get(lane.name, lane.stretch * usual_share) for lane in self.lanes]
+        requested = [self.heights.get(lane.name, lane.stretch * usual_share) for lane in self.lanes]
         beside = [self.height_beside(lane) for lane in self.lanes]
         whole = self.layout.layout.contentsRect()
         if self.upright:
             # Narrow as they are, they have room for words on several lines, where they are tall.
             for lane in self.lanes:
                 lane.allow_lines(3 if whole.height() > _TALL else 1)
-        room = max((whole.width() if self.upright else whole.height()) - sum(beside), 100.0) / sum(wanted)
-        for position, (height, fixed) in enumerate(zip(wanted, beside, strict=True)):
+        room = max((whole.width() if self.upright else whole.height()) - sum(beside), 100.0) / sum(requested)
+        for position, (height, fixed) in enumerate(zip(requested, beside, strict=True)):
             self._give_room(position, height * room + fixed)
 
     def height_beside(self, lane: Lane) -> float:
@@ -326,7 +326,7 @@ class LaneStack(QObject):
                 text += f" and {rows.size - 1} more"
         if not text and self._probe is not None:
             text = lane.reading(self._probe)
-        if text != lane.said:
+        if text != lane.message:
             lane.answer(text)
 
     def _sweep(self, low: float, high: float, finished: bool, modifiers: Qt.KeyboardModifier) -> None:

@@ -85,10 +85,10 @@ def minimum_covariance_determinant(
 def _starts(x: Floats, draw: np.random.Generator, progress: Progress) -> list[_Start]:
     """Halves of ``x`` grown from random starts by two steps, tightest first."""
     (n, p), found = x.shape, list[_Start]()
-    together = max(1, min(_STARTS, _AT_ONCE // (n * p)))
-    for first in range(0, _STARTS, together):
+    at_once = max(1, min(_STARTS, _AT_ONCE // (n * p)))
+    for first in range(0, _STARTS, at_once):
         progress(0.6 * first / _STARTS, "searching the tightest half of the rows")
-        many = min(together, _STARTS - first)
+        many = min(at_once, _STARTS - first)
         subsets = np.stack([draw.choice(n, p + 1, replace=False) for _ in range(many)])
         found += _grown(x, subsets)
     if not found:

@@ -19,7 +19,7 @@ from culvix.study.analysis.outliers.chance_messages import chance_at_most
 from culvix.study.analysis.outliers.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.decisions import Cause, DecisionKind, factor_text
-from culvix.study.document.row_sets import together
+from culvix.study.document.row_sets import union
 from culvix.study.document.settings import Settings
 from culvix.tables.cells.cell_kinds import FoundKind
 from culvix.tables.cells.cell_rules import RULES, rule_in_force
@@ -174,7 +174,7 @@ def detect_findings(
     for raise_ in (_out_of_range, _codes, _other_unit, _temperatures, _all_methods, _some_methods):
         for question in raise_(case, asked):
             questions.append(question)
-            asked = together(asked, question.rows)
+            asked = union(asked, question.rows)
     return (*asked_first, *questions, *_unread(column))
 
 

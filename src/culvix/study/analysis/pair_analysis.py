@@ -7,7 +7,7 @@ import numpy as np
 from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.relations import PairView, Suggestion, suggest_kind, view_pair
-from culvix.study.document.row_sets import together
+from culvix.study.document.row_sets import union
 from culvix.tables.model.table import Role
 
 __all__ = ["PairAnalysis", "analyse_pair"]
@@ -44,7 +44,7 @@ def analyse_pair(x: ColumnAnalysis, y: ColumnAnalysis) -> PairAnalysis:
     """
     names = x.column.name, y.column.name
     values = x.sample.values, y.sample.values
-    view = view_pair(*names, *values, together(x.flags.rows, y.flags.rows))
+    view = view_pair(*names, *values, union(x.flags.rows, y.flags.rows))
     agreement = np.maximum(x.flags.agreement_on(view.flagged), y.flags.agreement_on(view.flagged))
     verdicts = {names[0]: x.verdict, names[1]: y.verdict}
     return PairAnalysis(x, y, view, agreement, suggest_kind(*names, *values, verdicts, x.request.settings.alpha))

@@ -108,8 +108,8 @@ class WorkingSet:
         if not kinds:
             return np.asarray(on != _NONE)
         # The last entry stands for −1, no decision.
-        wanted = np.array([decision.kind in kinds for decision in self.decisions] + [False], dtype=bool)
-        return np.asarray(wanted[on])
+        requested = np.array([decision.kind in kinds for decision in self.decisions] + [False], dtype=bool)
+        return np.asarray(requested[on])
 
     @cached_property
     def rows_in_use(self) -> Bools:

@@ -11,7 +11,7 @@ from culvix.stats.core.arrays import Ints
 from culvix.study.document.decision_checks import check_correction, check_rows
 from culvix.study.document.decisions import Cause, Decision, DecisionKind
 from culvix.study.document.document import Document
-from culvix.study.document.row_sets import as_rows, together
+from culvix.study.document.row_sets import as_rows, union
 from culvix.tables.model.table import Table
 
 __all__ = ["with_decisions", "with_next_pass"]
@@ -34,12 +34,12 @@ def with_decisions(
     DecisionError for an unknown row, a value that is not there, or a correction that is no finite number.
     """
     details = {"by": document.initials, "pass_number": document.pass_number, **details}
-    now, made, taken = datetime.now(UTC), [], together()
+    now, made, taken = datetime.now(UTC), [], union()
     for name, given in cells.items():
         target, rows = table[name] if name else None, as_rows(given)
         if kind is DecisionKind.EXCLUDE_ROW:
             rows = np.setdiff1d(rows, taken, assume_unique=True)
-            taken = together(taken, rows)
+            taken = union(taken, rows)
             if not rows.size and taken.size:
                 continue
         check_rows(table, target, kind, rows)

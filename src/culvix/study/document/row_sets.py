@@ -10,7 +10,7 @@ import numpy as np
 
 from culvix.stats.core.arrays import Ints
 
-__all__ = ["as_rows", "together"]
+__all__ = ["as_rows", "union"]
 
 
 def as_rows(rows: Iterable[int] | Ints) -> Ints:
@@ -23,7 +23,7 @@ def as_rows(rows: Iterable[int] | Ints) -> Ints:
     return ordered
 
 
-def together(*parts: Ints) -> Ints:
+def union(*parts: Ints) -> Ints:
     """All rows (from 0) of ``parts``, ascending and each once."""
     most = max((int(part.max()) for part in parts if part.size), default=-1)
     if sum(part.size for part in parts) < most // 100:

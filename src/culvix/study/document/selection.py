@@ -9,7 +9,7 @@ import numpy as np
 from culvix.caching import cached_property
 from culvix.errors import DecisionError
 from culvix.stats.core.arrays import Ints
-from culvix.study.document.row_sets import as_rows, together
+from culvix.study.document.row_sets import as_rows, union
 from culvix.tables.model.table import Column, Table
 
 __all__ = ["Cells", "Selection", "cells_with_values"]
@@ -48,7 +48,7 @@ class Selection:
     @cached_property
     def rows(self) -> Ints:
         """Every row with something selected in it, ascending."""
-        return together(*self.cells.values(), self.whole_rows)
+        return union(*self.cells.values(), self.whole_rows)
 
     @property
     def columns(self) -> tuple[str, ...]:

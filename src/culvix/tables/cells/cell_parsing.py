@@ -94,16 +94,16 @@ def _exact(raw: RawColumn, values: Floats, finite: Floats, whole: bool) -> Ints 
     if not whole or not finite.size or max(-float(finite.min()), float(finite.max())) < _EXACT_FROM:
         return None
     texts = raw.texts.all.str.strip_chars()
-    wanted = np.isfinite(values)
+    requested = np.isfinite(values)
     exact = texts.cast(pl.Int64, strict=False)
-    if not bool((exact.is_null().to_numpy() & wanted).any()):
+    if not bool((exact.is_null().to_numpy() & requested).any()):
         return exact.fill_null(0).to_numpy().astype(np.int64)
-    digits = texts.filter(pl.Series(wanted)).str.replace_all(_GROUPS, "").str.replace("−", "-", literal=True)
+    digits = texts.filter(pl.Series(requested)).str.replace_all(_GROUPS, "").str.replace("−", "-", literal=True)
     if not bool(digits.str.contains(r"^[+-]?\d+$").all()):
         # Written with decimals or an exponent, numbers claim no more digits than a double has.
         return None
     large = np.zeros(values.size, dtype=object)
-    large[wanted] = [int(text) for text in digits.to_list()]
-    if all(-(2**63) <= number < 2**63 for number in large[wanted].tolist()):
+    large[requested] = [int(text) for text in digits.to_list()]
+    if all(-(2**63) <= number < 2**63 for number in large[requested].tolist()):
         return large.astype(np.int64)
     return large

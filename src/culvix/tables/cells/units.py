@@ -201,7 +201,7 @@ def conversion(unit: str, target: str) -> tuple[float, float] | None:
         if above[2] != below[2]:
             return None
         unit, target = above[0], below[0]
-    known, wanted = _DIMENSIONS.get(unit), _DIMENSIONS.get(target)
-    if known is None or wanted is None or known[0] != wanted[0]:
+    known, requested = _DIMENSIONS.get(unit), _DIMENSIONS.get(target)
+    if known is None or requested is None or known[0] != requested[0]:
         return None
-    return known[1] / wanted[1], (known[2] - wanted[2]) / wanted[1]
+    return known[1] / requested[1], (known[2] - requested[2]) / requested[1]

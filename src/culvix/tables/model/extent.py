@@ -121,12 +121,12 @@ def thinned(blocks: Iterable[bytes], layout: Layout, extent: Extent, above: int,
     for block in blocks:
         records = lines_of(block, layout.dialect, layout.width)
         rows = seen + np.arange(records.starts.size)
-        wanted = _in_range(rows, extent)
+        requested = _in_range(rows, extent)
         keys = np.zeros(rows.size)
         if extent.sample is not None:
-            keys[wanted] = draw.random(int(wanted.sum()))
-            wanted &= keys < limit
-        chosen = np.flatnonzero(wanted)
+            keys[requested] = draw.random(int(requested.sum()))
+            requested &= keys < limit
+        chosen = np.flatnonzero(requested)
         pieces = (block[begin:end] for begin, end in zip(records.starts[chosen], records.ends[chosen], strict=True))
         kept.add(pieces, rows[chosen], line + records.lines[chosen], keys[chosen])
         if extent.sample is not None and kept.rows.size > 2 * extent.sample:
@@ -147,7 +147,7 @@ def _finished(kept: _Kept, extent: Extent, counted: int | None) -> Thinned:
 
 
 def _in_range(rows: Ints, extent: Extent) -> Bools:
-    wanted: Bools = rows >= extent.first - 1
+    requested: Bools = rows >= extent.first - 1
     if extent.last is not None:
-        wanted &= rows < extent.last
-    return wanted
+        requested &= rows < extent.last
+    return requested

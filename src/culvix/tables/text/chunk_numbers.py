@@ -89,17 +89,19 @@ def _together(position: int, empty: Ints, rows: Ints, texts: pl.Series) -> Nonnu
     return {position: (every[order], pl.concat([_no_texts(empty.size), texts]).gather(order))}
 
 
-def _texts_of(cells: Cells, wanted: dict[int, Ints]) -> dict[int, pl.Series]:
-    """What stands in the rows ``wanted`` of each column."""
-    if not wanted:
+def _texts_of(cells: Cells, requested: dict[int, Ints]) -> dict[int, pl.Series]:
+    """What stands in the rows ``requested`` of each column."""
+    if not requested:
         return {}
     whole, starts, layout = cells.whole, cells.starts, cells.layout
     if whole is None:
-        rows = np.unique(np.concatenate(list(wanted.values())))
+        rows = np.unique(np.concatenate(list(requested.values())))
         if rows.size * _MANY < starts.size:
             texts = records_at(cells.data, starts[rows], layout)
-            return {position: texts[str(position)].gather(np.searchsorted(rows, at)) for position, at in wanted.items()}
-        whole = layout.split(cells.data, typed=False, positions=tuple(wanted))
+            return {
+                position: texts[str(position)].gather(np.searchsorted(rows, at)) for position, at in requested.items()
+            }
+        whole = layout.split(cells.data, typed=False, positions=tuple(requested))
         if whole.height != starts.size:
             whole = records_at(cells.data, starts, layout)
-    return {position: whole[str(position)].gather(at) for position, at in wanted.items()}
+    return {position: whole[str(position)].gather(at) for position, at in requested.items()}

@@ -217,10 +217,10 @@ def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int, list[li
     rest = io.StringIO("".join(lines[skip:]), newline="")
     heads: list[list[str]] = []
     body: list[list[str]] = []
-    wanted, end = max(dialect.header_rows, 1), 0
+    requested, end = max(dialect.header_rows, 1), 0
     for last, record in records(rest, dialect.delimiter, dialect.quote):
         remark = dialect.comment and record and record[0].startswith(dialect.comment)
-        if len(heads) < wanted:
+        if len(heads) < requested:
             heads += [record] if record else []
             end = skip + (last if dialect.header_rows else 0)
         elif record and not remark:
@@ -229,7 +229,7 @@ def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int, list[li
             break
     if not heads:
         raise ReadError("There is no header line.")
-    if len(heads) < wanted:
+    if len(heads) < requested:
         return heads, len(utf8), body
     # A line that is cut off by the end of what is looked at says nothing of its width.
     whole = body[:-1] if len(utf8) > _LOOK or len(body) > _SOME_LINES else body

@@ -70,11 +70,13 @@ class TextBackedCells:
 
     def remember(self, rows: Ints) -> None:
         """Read ``rows`` at once, so that `record` finds them."""
-        wanted = np.unique(np.array([row for row in rows.tolist() if row not in self._record][:_REMEMBERED], dtype=int))
-        if wanted.size:
-            if len(self._record) + wanted.size > _REMEMBERED:
+        requested = np.unique(
+            np.array([row for row in rows.tolist() if row not in self._record][:_REMEMBERED], dtype=int)
+        )
+        if requested.size:
+            if len(self._record) + requested.size > _REMEMBERED:
                 self._record.clear()
-            self._record.update(zip(wanted.tolist(), self.records(wanted).rows(), strict=True))
+            self._record.update(zip(requested.tolist(), self.records(requested).rows(), strict=True))
 
     def column(self, position: int) -> pl.Series:
         """All cells of one column; the last one asked for is kept."""

@@ -58,7 +58,7 @@ class FlaggedValues:
         return self.columns[int(self.positions[line])]
 
 
-Together = tuple[tuple[str, ...], RowDistances]
+JointDistances = tuple[tuple[str, ...], RowDistances]
 """Columns looked at together, and the distances of their rows."""
 
 
@@ -107,11 +107,11 @@ def _by(flags: Flags, methods: tuple[str, ...]) -> Bools:
 
 
 def flagged_values(
-    looks: Sequence[ColumnPreview], working: WorkingSet, together: Together | None = None
+    looks: Sequence[ColumnPreview], working: WorkingSet, distances: JointDistances | None = None
 ) -> FlaggedValues:
     """Every flagged value of the columns of ``looks``, which were worked out under the same settings.
 
-    Rows flagged by their distance over several columns ``together`` follow, one line each, under the names of those
+    Rows flagged by their distance over several columns ``distances`` follow, one line each, under the names of those
     columns; their value is the distance, and their deviation how many times the cut-off it is.
     """
     used = {key for preview in looks for key in preview.flags.results}
@@ -130,8 +130,11 @@ def flagged_values(
             )
         )
     names = tuple(preview.column.name for preview in looks)
-    if together is not None:
-        names, part = (*names, " with ".join(together[0])), _by_distance(together[1], len(looks), len(methods), working)
+    if distances is not None:
+        names, part = (
+            (*names, " with ".join(distances[0])),
+            _by_distance(distances[1], len(looks), len(methods), working),
+        )
         parts.append(part)
     if not parts:
         none, nothing = np.zeros(0, dtype=np.int64), np.zeros(0)

@@ -15,7 +15,7 @@ from culvix.stats.outliers.result import OutlierResult, cannot_flag
 from culvix.stats.outliers.scoped import on_scale, within_codes
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.grouping import Grouping
-from culvix.study.document.row_sets import together
+from culvix.study.document.row_sets import union
 from culvix.study.document.settings import Settings
 
 __all__ = [
@@ -164,7 +164,7 @@ def run_scaled(result_of: Callable[[Sample], OutlierResult], sample: Sample, sca
 def flag_column(results: dict[str, OutlierResult]) -> Flags:
     """Flags from the ``results`` of all methods on one column."""
     parts = [result.rows for result in results.values()]
-    rows = together(*parts)
+    rows = union(*parts)
     by = np.zeros((rows.size, len(parts)), dtype=bool)
     for position, flagged in enumerate(parts):
         by[np.searchsorted(rows, flagged), position] = True
