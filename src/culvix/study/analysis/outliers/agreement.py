@@ -15,7 +15,7 @@ from culvix.study.analysis.grouping import grouping
 from culvix.study.analysis.outliers.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
 
-__all__ = ["FlaggedValues", "Together", "deviations", "flagged_values"]
+__all__ = ["FlaggedValues", "JointDistances", "deviations", "flagged_values"]
 
 
 @dataclass(frozen=True, eq=False)

@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtGui import QImage
 
-ROOT = Path(__file__).parents[2]
+ROOT = Path(__file__).parents[3]
 
 TAKE_PICTURE = """
 import sys

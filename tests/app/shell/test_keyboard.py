@@ -15,7 +15,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.study.document.decisions import Cause
 from tests.app.driving import opened, press, settled
 
-DOCS = Path(__file__).parents[2]
+DOCS = Path(__file__).parents[3]
 CTRL = Qt.KeyboardModifier.ControlModifier
 
 
