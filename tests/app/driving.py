@@ -92,3 +92,9 @@ def press(window: MainWindow, text: str) -> None:
     """Push the one visible button with this text."""
     (button,) = [b for b in window.findChildren(QPushButton) if b.text() == text and b.isVisible()]
     QTest.mouseClick(button, LEFT)
+
+
+def shown_view(window: MainWindow, key: str) -> None:
+    """Show a view of the Shape stage by its ``key``."""
+    QTest.keySequence(window, key)
+    settled(window)

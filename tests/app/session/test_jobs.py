@@ -1,0 +1,95 @@
+"""Jobs in the background, and the hub that drops what is stale."""
+
+import threading
+import time
+from collections.abc import Iterator
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.jobs import JobRunner
+from culvix.app.shell.start import wait_until
+from culvix.errors import Cancelled, CulvixError
+from culvix.study import DecisionKind, Study
+
+LENGTH = "length_mm"
+
+
+@pytest.fixture
+def jobs(qtbot: QtBot) -> Iterator[JobRunner]:
+    runner = JobRunner()
+    yield runner
+    runner.shut_down()
+
+
+@pytest.fixture
+def hub(jobs: JobRunner, study: Study) -> Hub:
+    made = Hub(study, jobs)
+    made.set_focus(LENGTH)
+    assert wait_until(lambda: jobs.at_rest, 20)
+    return made
+
+
+def test_a_newer_job_of_the_same_name_replaces_the_older(jobs: JobRunner) -> None:
+    heard: list[object] = []
+    gate = threading.Event()
+
+    def slow(progress: object) -> str:
+        gate.wait(5)
+        progress(0.5, "still at it")
+        return "old"
+
+    jobs.start("work", slow, heard.append, failed=lambda error: heard.append(type(error)))
+    jobs.start("work", lambda progress: "new", heard.append)
+    gate.set()
+    assert wait_until(lambda: jobs.at_rest, 5)
+    time.sleep(0.05)
+    assert wait_until(lambda: len(heard) == 2, 2) and heard == [Cancelled, "new"]
+
+
+def test_a_user_error_is_told_in_its_own_words(jobs: JobRunner) -> None:
+    said: list[str] = []
+    jobs.failed.connect(said.append)
+
+    def refuse(progress: object) -> None:
+        raise CulvixError("The table\nis upside down.")
+
+    jobs.start("work", refuse, said.append)
+    assert wait_until(lambda: bool(said), 5) and said == ["The table is upside down."]
+
+
+def test_work_off_the_interface_thread_leaves_it_free(jobs: JobRunner) -> None:
+    here, there, ticks = threading.get_ident(), [], []
+
+    def work(progress: object) -> int:
+        time.sleep(0.3)
+        return threading.get_ident()
+
+    jobs.start("work", work, there.append)
+    begun = time.monotonic()
+    assert wait_until(lambda: ticks.append(time.monotonic()) or bool(there), 5)
+    assert there[0] != here and len(ticks) > 10 and time.monotonic() - begun < 3
+
+
+def test_a_stale_analysis_is_dropped(hub: Hub, study: Study) -> None:
+    arrived: list[str] = []
+    hub.analysed.connect(arrived.append)
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [0])
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [1])
+    assert wait_until(lambda: hub.jobs.at_rest, 10)
+    assert hub.analysis.description.n == 2172 and arrived[-1] == LENGTH
+    assert hub.analysis.request.key == study.workspace.request(LENGTH).key
+
+
+def test_what_is_known_comes_at_once(hub: Hub, study: Study) -> None:
+    arrived: list[str] = []
+    hub.analysed.connect(arrived.append)
+    hub.request_analysis(LENGTH)
+    assert arrived == [LENGTH] and hub.jobs.at_rest
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [0])
+    assert wait_until(lambda: hub.jobs.at_rest, 10)
+    study.undo()
+    assert hub.analysis is not None and hub.analysis.description.n == 2174, (
+        "an earlier state need not be worked out again"
+    )
