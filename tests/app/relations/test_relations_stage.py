@@ -4,18 +4,23 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
+from scipy import stats as oracle
 
+from culvix.app.relations.stage import RelationsStage
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
+from culvix.app.shell.workbench import Workbench
 from culvix.stats.correlation.spearman import spearman
 from culvix.stats.display import signed
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
+from culvix.study import Study
 from culvix.study.document.decisions import DecisionKind
 from culvix.tables.model.dictionary import ColumnEntry
-from tests.app.driving import LEFT, opened, rest, words_of
+from tests.app.driving import LEFT, opened, rest, settled, words_of
 
 
 def test_rank_correlations_come_at_first_look_and_are_refined(
@@ -96,3 +101,78 @@ def test_pairs_ranked_while_the_data_changed_are_not_kept(window: MainWindow, de
     present = [np.isfinite(study.table[name].sample.values) for name in ("length_mm", "mass_g")]
     pair = next(pair for pair in relations.pairs if {pair.x, pair.y} == {"length_mm", "mass_g"})
     assert pair.n == np.logical_and(*present).sum()
+
+
+def in_relations(window: MainWindow, path: Path) -> tuple[Workbench, Study, RelationsStage]:
+    bench, study = opened(window, path)
+    window.acting.show_stage(STAGES.index("Relations"))
+    settled(window)
+    return bench, study, bench.relations.stage
+
+
+def test_the_pair_looked_at_is_part_of_the_document(window: MainWindow, demo_path: Path) -> None:
+    _, study, relations = in_relations(window, demo_path)
+    strongest = relations.model.pairs[0]
+    assert study.document.view.pair == (strongest.x, strongest.y) and not study.history.acts
+    other = relations.model.pairs[4]
+    relations.table.setCurrentIndex(relations.model.index(4, 0))
+    settled(window)
+    assert study.document.view.pair == (other.x, other.y) == (relations.pair.view.x, relations.pair.view.y)
+    study.decide(DecisionKind.EXCLUDE_ROW, other.x, [5])
+    settled(window)
+    assert (relations.pair.view.x, relations.pair.view.y) == (other.x, other.y), "ranked anew, it is still looked at"
+    row = relations.table.currentIndex().row()
+    assert (relations.model.pairs[row].x, relations.model.pairs[row].y) == (other.x, other.y)
+
+
+def test_the_pair_is_that_of_the_study_as_it_stands(window: MainWindow, demo_path: Path) -> None:
+    bench, study, relations = in_relations(window, demo_path)
+    relations.choose("length_mm", "mass_g")
+    settled(window)
+    x, y = (study.table[name].values for name in ("length_mm", "mass_g"))
+    both = np.isfinite(x) & np.isfinite(y)
+    flagged = study.workspace.analysis("length_mm").flags.rows
+    far = np.union1d(flagged, study.workspace.analysis("mass_g").flags.rows)
+    clean = both.copy()
+    clean[far] = False
+    view = relations.pair.view
+    for found, rows in ((view.with_flagged, both), (view.without_flagged, clean)):
+        assert found["pearson"].r == pytest.approx(oracle.pearsonr(x[rows], y[rows]).statistic, abs=1e-12)
+        assert found["spearman"].r == pytest.approx(oracle.spearmanr(x[rows], y[rows]).statistic, abs=1e-12)
+    shown = words_of(bench.relations.margin)
+    assert signed(view.with_flagged["pearson"].r, 3) in shown and signed(view.without_flagged["pearson"].r, 3) in shown
+
+
+def test_rows_between_two_places_are_selected(window: MainWindow, demo_path: Path) -> None:
+    _, study, relations = in_relations(window, demo_path)
+    relations.choose("length_mm", "mass_g")
+    settled(window)
+    relations.plot.interval.emit(150.0, 180.0, True, Qt.KeyboardModifier.NoModifier)
+    x, y = (study.table[name].values for name in ("length_mm", "mass_g"))
+    inside = np.flatnonzero((x >= 150) & (x <= 180) & np.isfinite(y))
+    assert study.selection.in_column("length_mm").tolist() == inside.tolist()
+    relations.plot.picked.emit(inside[:2], Qt.KeyboardModifier.NoModifier)
+    assert study.selection.rows.tolist() == inside[:2].tolist()
+    relations.plot.picked.emit(inside[1:3], Qt.KeyboardModifier.ControlModifier)
+    assert study.selection.rows.tolist() == [inside[0], inside[2]], "what is picked again is left out"
+
+
+def test_pairs_are_sorted_by_every_column(window: MainWindow, demo_path: Path) -> None:
+    _, _, relations = in_relations(window, demo_path)
+    model = relations.model
+    for column in range(len(model.heads)):
+        for order in (Qt.SortOrder.AscendingOrder, Qt.SortOrder.DescendingOrder):
+            relations.table.sortByColumn(column, order)
+            shown = [model.index(row, column).data() for row in range(len(model.pairs))]
+            if column < 2:
+                assert shown == sorted(shown, reverse=order is Qt.SortOrder.DescendingOrder)
+            else:
+                sizes = [abs(float(text.replace("−", "-").replace("\u202f", ""))) for text in shown]
+                assert sizes == sorted(sizes, reverse=order is Qt.SortOrder.DescendingOrder)
+
+
+def test_a_table_with_one_numeric_column_says_what_is_missing(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "one.csv"
+    path.write_text("tank,mass_g\n" + "".join(f"T{i % 3},{i * i}.5\n" for i in range(20)))
+    _, study, relations = in_relations(window, path)
+    assert "needs two numeric columns" in relations.about.text() and study.document.view.pair is None
