@@ -18,7 +18,7 @@ from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.kendall import kendall
-from culvix.stats.correlation.pearson import PairCorrelation
+from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.correlation.spearman import spearman
 from culvix.stats.multivariate.row_distances import row_distances
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS

@@ -7,7 +7,7 @@ from culvix.guide import entry_for
 from culvix.report.documents.profile import profile_document
 from culvix.report.formats.html import report_html
 from culvix.stats.core.sample import Sample
-from culvix.stats.correlation.pearson import CorrelationMatrix, PairCorrelation
+from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation
 from culvix.stats.describe.description import Description
 from culvix.stats.normality.monte_carlo import monte_carlo_normality
 from culvix.stats.normality.result import NormalityResult

@@ -8,7 +8,8 @@ from hypothesis.extra.numpy import arrays
 
 from culvix.errors import StatisticsError
 from culvix.stats.core.sample import Sample
-from culvix.stats.correlation.pearson import PairCorrelation, pearson
+from culvix.stats.correlation.pearson import pearson
+from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.describe.influence import left_out, pearson_left_out, pearson_moved, pearson_without, sums_of
 from culvix.stats.outliers.suggestion import suggested_method
 from culvix.stats.registry import OUTLIER_METHODS

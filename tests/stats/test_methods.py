@@ -14,9 +14,12 @@ from culvix.guide import entries, entry_for
 from culvix.report.documents.profile_extras import COLUMN_EXTRAS
 from culvix.stats.core import selection
 from culvix.stats.core.sample import Sample
+from culvix.stats.correlation.intervals import fisher_interval
 from culvix.stats.correlation.kendall import inversions, kendall
-from culvix.stats.correlation.pearson import average_ranks, fisher_interval, pearson, straight_line
+from culvix.stats.correlation.pair_sums import average_ranks
+from culvix.stats.correlation.pearson import pearson
 from culvix.stats.correlation.spearman import spearman
+from culvix.stats.correlation.straight_line import straight_line
 from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
 from culvix.stats.describe.description import Description
 from culvix.stats.describe.robust_scale import qn

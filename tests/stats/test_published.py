@@ -5,13 +5,14 @@ import pytest
 from scipy import stats as oracle
 
 from culvix.stats.core.sample import Sample
-from culvix.stats.correlation.pearson import fisher_interval, pearson
+from culvix.stats.correlation.intervals import fisher_interval
+from culvix.stats.correlation.pearson import pearson
 from culvix.stats.describe.l_moments import l_moments
 from culvix.stats.multivariate.row_distances import row_distances
 from culvix.stats.normality.dagostino_k2 import kurtosis_z, skewness_z
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
-from culvix.stats.shape.transform import fit_box_cox
+from culvix.stats.shape.power_transform import fit_box_cox
 
 CHICKS = [156, 162, 168, 182, 186, 190, 190, 196, 202, 210, 214, 220, 226, 230, 230, 236, 236, 242, 246, 270]
 

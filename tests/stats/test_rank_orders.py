@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.stats.correlation.kendall import kendall
-from culvix.stats.correlation.pearson import PairCorrelation
+from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.correlation.spearman import spearman
 from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix
 

@@ -14,7 +14,8 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.by_group import correlation_by_group
 from culvix.stats.correlation.distance import distance_correlation
 from culvix.stats.correlation.partial import partial_correlation
-from culvix.stats.correlation.pearson import PairCorrelation, pearson
+from culvix.stats.correlation.pearson import pearson
+from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.correlation.spearman import spearman
 from culvix.stats.multivariate.minimum_covariance import minimum_covariance_determinant
 from culvix.stats.multivariate.row_distances import row_distances

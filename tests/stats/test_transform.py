@@ -9,18 +9,8 @@ from scipy import stats as oracle
 from culvix.errors import StatisticsError
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.robust import biweight, winsorized
-from culvix.stats.shape.transform import (
-    TRANSFORMS,
-    Scale,
-    box_cox,
-    fit_box_cox,
-    fit_yeo_johnson,
-    fitted_scale,
-    judge,
-    on_that_scale,
-    transform,
-    yeo_johnson,
-)
+from culvix.stats.shape.power_transform import box_cox, fit_box_cox, fit_yeo_johnson, yeo_johnson
+from culvix.stats.shape.transform import TRANSFORMS, Scale, fitted_scale, judge, on_that_scale, transform
 from tests.stats.hostile import arrays
 
 

@@ -12,22 +12,16 @@ from culvix.stats.core.recorded_steps import recorded_step
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.by_group import GroupedCorrelation, correlation_by_group
 from culvix.stats.correlation.distance import distance_correlation
+from culvix.stats.correlation.intervals import fisher_interval
 from culvix.stats.correlation.kendall import kendall, kendall_interval, kendall_matrix
+from culvix.stats.correlation.pair_sums import PairSums, pair_sums
 from culvix.stats.correlation.partial import partial_correlation
-from culvix.stats.correlation.pearson import (
-    CorrelationMatrix,
-    PairCorrelation,
-    PairSums,
-    StraightLine,
-    fisher_interval,
-    pair_sums,
-    pearson,
-    pearson_matrix,
-    straight_line,
-)
+from culvix.stats.correlation.pearson import pearson, pearson_matrix
+from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation
 from culvix.stats.correlation.robust import biweight, biweight_matrix, winsorized, winsorized_matrix
 from culvix.stats.correlation.spearman import spearman, spearman_interval
 from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix
+from culvix.stats.correlation.straight_line import StraightLine, straight_line
 from culvix.stats.describe.conventions import OTHER_CONVENTIONS, other_conventions
 from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
 from culvix.stats.describe.description import Description, describe
@@ -81,18 +75,9 @@ from culvix.stats.shape.density import BANDWIDTH_RULES, Density, density
 from culvix.stats.shape.dip import DipResult, dip, dip_test
 from culvix.stats.shape.histogram import BIN_RULES, Histogram, histogram
 from culvix.stats.shape.line_up import FORMS, LineUp, line_up
+from culvix.stats.shape.power_transform import BoxCox, box_cox, fit_box_cox, fit_yeo_johnson, yeo_johnson
 from culvix.stats.shape.qq import QQ, qq, straightness
-from culvix.stats.shape.transform import (
-    TRANSFORMS,
-    BoxCox,
-    Judgement,
-    box_cox,
-    fit_box_cox,
-    fit_yeo_johnson,
-    judge,
-    transform,
-    yeo_johnson,
-)
+from culvix.stats.shape.transform import TRANSFORMS, Judgement, judge, transform
 
 __all__ = [
     "BANDWIDTH_RULES",

@@ -15,7 +15,7 @@ from culvix.charts.palette import LIGHT
 from culvix.charts.plots.scatter import PairPlot
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
-from culvix.stats.correlation.pearson import PairCorrelation
+from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.display import count, number, p_value, plural, signed, significant
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval

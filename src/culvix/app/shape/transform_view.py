@@ -21,7 +21,8 @@ from culvix.progress import Progress
 from culvix.stats.describe.probe import row_at
 from culvix.stats.display import DASH, number, signed
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
-from culvix.stats.shape.transform import SCALE_NAMES, SEARCHED, judge
+from culvix.stats.shape.power_transform import SEARCHED
+from culvix.stats.shape.transform import SCALE_NAMES, judge
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.rescaled import Rescaled, rescale
 from culvix.study.document.settings import MEASURED

@@ -15,7 +15,7 @@ from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
 from culvix.report.documents.profile_extras import Asked, check_asked, column_extras, table_extras
 from culvix.stats.core.arrays import Floats
-from culvix.stats.correlation.pearson import CorrelationMatrix
+from culvix.stats.correlation.result import CorrelationMatrix
 from culvix.stats.describe.description import Description
 from culvix.stats.display import count
 from culvix.stats.outliers.result import OutlierResult

@@ -21,7 +21,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.by_group import correlation_by_group
 from culvix.stats.correlation.distance import distance_correlation
 from culvix.stats.correlation.partial import partial_correlation
-from culvix.stats.correlation.pearson import PairCorrelation
+from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.describe.hodges_lehmann import hodges_lehmann, hodges_lehmann_interval
 from culvix.stats.describe.intervals import quantile_interval
 from culvix.stats.multivariate.row_distances import row_distances
@@ -32,7 +32,8 @@ from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, BootstrapInte
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.stats.resampling.simulation import SEED, SimulatedP
 from culvix.stats.shape.dip import dip_test
-from culvix.stats.shape.transform import TRANSFORMS, fit_box_cox, fit_yeo_johnson, judge, transform
+from culvix.stats.shape.power_transform import fit_box_cox, fit_yeo_johnson
+from culvix.stats.shape.transform import TRANSFORMS, judge, transform
 from culvix.study.analysis.outliers.flags import run_method
 from culvix.study.analysis.workspace import Workspace
 from culvix.tables.model.table import Column, Role

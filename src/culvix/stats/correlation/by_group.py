@@ -8,7 +8,7 @@ import numpy as np
 from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sums import unit_scaled
-from culvix.stats.correlation.pearson import PairCorrelation
+from culvix.stats.correlation.result import PairCorrelation
 
 __all__ = ["GroupedCorrelation", "correlation_by_group"]
 

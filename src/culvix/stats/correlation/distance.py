@@ -12,7 +12,7 @@ import numpy as np
 
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
-from culvix.stats.correlation.pearson import PairCorrelation, present_pairs
+from culvix.stats.correlation.result import PairCorrelation, present_pairs
 from culvix.stats.resampling.simulation import SEED, permutation_p
 
 __all__ = ["distance_correlation"]

@@ -15,15 +15,15 @@ from scipy.special import erfc
 
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.core.ordering import stable_order
-from culvix.stats.correlation.pearson import (
+from culvix.stats.correlation.intervals import z_interval
+from culvix.stats.correlation.rank_permutations import RESAMPLED_N, agreement, p_by_orders
+from culvix.stats.correlation.result import (
     CorrelationMatrix,
     PairCorrelation,
     matrix_of_pairs,
     no_coefficient,
     present_pairs,
-    z_interval,
 )
-from culvix.stats.correlation.rank_permutations import RESAMPLED_N, agreement, p_by_orders
 
 __all__ = ["inversions", "kendall", "kendall_coefficient", "kendall_interval", "kendall_matrix"]
 

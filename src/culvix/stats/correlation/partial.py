@@ -6,7 +6,9 @@ from scipy.special import betainc
 from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sums import unit_scaled
-from culvix.stats.correlation.pearson import PairCorrelation, average_ranks, pearson
+from culvix.stats.correlation.pair_sums import average_ranks
+from culvix.stats.correlation.pearson import pearson
+from culvix.stats.correlation.result import PairCorrelation
 
 __all__ = ["partial_correlation"]
 

@@ -13,7 +13,8 @@ from scipy.special import betainc
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.core.sums import plain_sum
-from culvix.stats.correlation.pearson import CorrelationMatrix, PairCorrelation, matrix_of_pairs, pearson, present_pairs
+from culvix.stats.correlation.pearson import pearson
+from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation, matrix_of_pairs, present_pairs
 
 __all__ = ["biweight", "biweight_matrix", "winsorized", "winsorized_matrix"]
 

@@ -7,15 +7,10 @@ p is that of all orders for n ≤ 9, of random ones for n ≤ 30, ties or not, a
 from dataclasses import replace
 
 from culvix.stats.core.arrays import Floats
-from culvix.stats.correlation.pearson import (
-    PairCorrelation,
-    average_ranks,
-    no_coefficient,
-    present_pairs,
-    product_moment,
-    z_interval,
-)
+from culvix.stats.correlation.intervals import z_interval
+from culvix.stats.correlation.pair_sums import average_ranks, product_moment
 from culvix.stats.correlation.rank_permutations import RESAMPLED_N, p_by_orders, products
+from culvix.stats.correlation.result import PairCorrelation, no_coefficient, present_pairs
 
 __all__ = ["spearman", "spearman_interval"]
 

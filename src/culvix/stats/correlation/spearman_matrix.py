@@ -15,16 +15,10 @@ from numpy.typing import NDArray
 
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.core.ordering import stable_order
-from culvix.stats.correlation.pearson import (
-    CorrelationMatrix,
-    PairCorrelation,
-    average_ranks,
-    blank,
-    p_values,
-    pearson_matrix,
-    set_pair,
-)
+from culvix.stats.correlation.pair_sums import average_ranks, p_values
+from culvix.stats.correlation.pearson import pearson_matrix
 from culvix.stats.correlation.rank_permutations import RESAMPLED_N
+from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation, blank, set_pair
 from culvix.stats.correlation.spearman import spearman
 
 __all__ = ["spearman_first_look", "spearman_matrix"]

@@ -13,7 +13,9 @@ import numpy as np
 from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.core.sample import Sample
-from culvix.stats.correlation.pearson import PairCorrelation, PairSums, p_values, pair_sums, pearson, present_pairs
+from culvix.stats.correlation.pair_sums import PairSums, p_values, pair_sums
+from culvix.stats.correlation.pearson import pearson
+from culvix.stats.correlation.result import PairCorrelation, present_pairs
 
 __all__ = ["LeftOut", "left_out", "pearson_left_out", "pearson_moved", "pearson_without", "sums_of"]
 

@@ -1,7 +1,8 @@
 """The kinds of correlation, in the order in which they are shown."""
 
+from culvix.stats.correlation.intervals import fisher_interval
 from culvix.stats.correlation.kendall import kendall, kendall_interval, kendall_matrix
-from culvix.stats.correlation.pearson import fisher_interval, pearson, pearson_matrix
+from culvix.stats.correlation.pearson import pearson, pearson_matrix
 from culvix.stats.correlation.robust import biweight, biweight_matrix, winsorized, winsorized_matrix
 from culvix.stats.correlation.spearman import spearman, spearman_interval
 from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix

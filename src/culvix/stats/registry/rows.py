@@ -9,7 +9,7 @@ from typing import Literal, TypeVar
 from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
-from culvix.stats.correlation.pearson import CorrelationMatrix, PairCorrelation
+from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.outliers.result import OutlierResult
 

@@ -14,7 +14,7 @@ from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.core.sums import unit_scaled
 from culvix.stats.correlation.kendall import kendall_coefficient
-from culvix.stats.correlation.pearson import present_pairs
+from culvix.stats.correlation.result import present_pairs
 from culvix.stats.correlation.robust import biweight, winsorized
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval, Resampled, Resampling
 from culvix.stats.resampling.simulation import SEED

@@ -9,13 +9,8 @@ from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.correlation.partial import partial_correlation
-from culvix.stats.correlation.pearson import (
-    CorrelationMatrix,
-    PairCorrelation,
-    StraightLine,
-    present_pairs,
-    straight_line,
-)
+from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation, present_pairs
+from culvix.stats.correlation.straight_line import StraightLine, straight_line
 from culvix.stats.normality.verdict import Verdict
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.tables.model.table import Role

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 
 from culvix.progress import Progress, silent
-from culvix.stats.shape.transform import BoxCox, Scale, fitted_scale
+from culvix.stats.shape.power_transform import BoxCox
+from culvix.stats.shape.transform import Scale, fitted_scale
 from culvix.study.analysis.column_analysis import AnalysisRequest, ColumnAnalysis, analyse
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.tables.model.derivation import Derivation

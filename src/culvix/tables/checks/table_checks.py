@@ -10,7 +10,7 @@ import numpy as np
 import polars as pl
 
 from culvix.stats.core.arrays import Floats, Ints
-from culvix.stats.correlation.pearson import average_ranks
+from culvix.stats.correlation.pair_sums import average_ranks
 from culvix.stats.display import count, number, per_cent, plural, significant
 from culvix.tables.checks.swapped_values import exchanged_rows, swapped_text
 from culvix.tables.model.table import Column, Role, Table

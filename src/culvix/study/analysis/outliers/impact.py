@@ -13,7 +13,9 @@ from culvix.errors import StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.core.sample import Sample
-from culvix.stats.correlation.pearson import PairCorrelation, PairSums, coefficient_of, pearson
+from culvix.stats.correlation.pair_sums import PairSums, coefficient_of
+from culvix.stats.correlation.pearson import pearson
+from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.describe.description import trimmed_means
 from culvix.stats.describe.influence import (
     LeftOut,
