@@ -133,7 +133,7 @@ def dragging(shape: ShapeStage) -> dict[str, float]:
         ),
         "bandwidth": frames(shape, lambda k: grab("density", 1, centre + width * (1 + k / 20), False, NO_KEYS)),
         "limit": frames(shape, lambda k: grab("spans", 1, centre + reach * (2 + k / 20), False, NO_KEYS)),
-        "probe": frames(shape, lambda k: shape.set_probe(centre + reach * k / 40)),
+        "probe": frames(shape, lambda k: shape.probe.move(centre + reach * k / 40)),
     }
     # Let go where everything was.
     for lane in ("histogram", "density", "spans"):

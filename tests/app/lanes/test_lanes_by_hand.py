@@ -52,7 +52,7 @@ def seen(bench: Workbench) -> np.ndarray:
 
 def test_rows_are_added_and_taken_out_again(bench: Workbench, study: Study) -> None:
     x, view = study.table[LENGTH].sample.values, bench.shape.stage.canvas.viewport()
-    bench.shape.stage.set_probe(210.0)
+    bench.shape.stage.probe.move(210.0)
     drag(bench, at(bench, BoxLane, 360, 0.9), at(bench, BoxLane, 416, 0.9))
     high = np.flatnonzero(x > 370)
     assert study.selection.rows.tolist() == high.tolist()
@@ -118,16 +118,16 @@ def test_the_axis_is_zoomed_moved_and_fitted(window: MainWindow, bench: Workbenc
 def test_the_probe_comes_to_the_pointer_and_goes_on_by_keys(window: MainWindow, bench: Workbench) -> None:
     view, shape = bench.shape.stage.canvas.viewport(), bench.shape.stage
     QTest.mouseClick(view, LEFT, ALT, at(bench, BoxLane, 250.0, 0.8))
-    assert shape.probe_value == pytest.approx(250.0, abs=1.5) and not bench.hub.study.selection
+    assert shape.probe.value == pytest.approx(250.0, abs=1.5) and not bench.hub.study.selection
     x = bench.hub.analysis.sample.sorted
-    above = x[x > shape.probe_value]
+    above = x[x > shape.probe.value]
     QTest.keySequence(window, "Alt+Up")
-    assert shape.probe_value == above[0]
+    assert shape.probe.value == above[0]
     QTest.keySequence(window, "Alt+Right")
-    assert shape.probe_value == above[above > above[0]][0]
+    assert shape.probe.value == above[above > above[0]][0]
     QTest.keySequence(window, "Alt+Down")
     QTest.keySequence(window, "Alt+Left")
-    assert shape.probe_value == x[x < above[0]][-1]
+    assert shape.probe.value == x[x < above[0]][-1]
 
 
 def test_stacked_dots_stand_on_each_other(window: MainWindow, bench: Workbench, study: Study) -> None:
@@ -152,8 +152,8 @@ def test_stacked_dots_stand_on_each_other(window: MainWindow, bench: Workbench, 
 def test_lanes_are_as_large_as_was_said_after_a_turn(window: MainWindow, bench: Workbench, upright: bool) -> None:
     stack = bench.shape.stage.stack
     stack.size_lanes({"histogram": 300.0, "box": 100.0, "Q-Q": 100.0, "spans": 100.0})
-    bench.shape.stage.set_probe(230.0)
-    bench.shape.stage.set_pinned(180.0)
+    bench.shape.stage.probe.move(230.0)
+    bench.shape.stage.probe.pin(180.0)
     before = [lane.pixels[1] for lane in stack.lanes]
     QTest.keySequence(window, "U")
     rest(window)

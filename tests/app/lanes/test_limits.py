@@ -47,7 +47,7 @@ def test_the_number_and_both_counts_stand_at_the_hand(
     bench, study, lane = stage
     upper = bench.hub.preview.flags.results["z_score"].upper
     at = held(bench, lane, 2, upper, 260.0, NONE)
-    message = lane.said
+    message = lane.message
     limit = float(message.split(" at ")[1].split(" ")[0])
     x, (mean, sd) = study.table[LENGTH].values, study.table[LENGTH].sample.fit
     with np.errstate(invalid="ignore"):
@@ -69,7 +69,7 @@ def test_an_end_pulled_alone_is_a_limit_of_this_column(
     bench, study, lane = stage
     before = bench.hub.preview.flags.results["z_score"]
     at = held(bench, lane, 2, before.upper, 260.0, CTRL)
-    assert f"for {LENGTH} only" in lane.said
+    assert f"for {LENGTH} only" in lane.message
     let_go(bench, at, CTRL)
     settled(window)
     found = bench.hub.preview.flags.results["z_score"]

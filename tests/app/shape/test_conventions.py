@@ -63,13 +63,13 @@ def test_a_percentile_stays_as_it_was_typed(window: MainWindow, stage: tuple[Wor
     bench, _ = stage
     bench.hub.set_focus("parasite_count")
     settled(window)
-    field = bench.shape.stage.probe_bar.fields["percentile"]
+    field = bench.shape.stage.probe.bar.fields["percentile"]
     field.setFocus()
     field.setText("80")
     QTest.keyClick(field, Qt.Key.Key_Return)
     settled(window)
     assert field.text() == "80.0"
-    bench.shape.stage.step_probe(1)
+    bench.shape.stage.probe.step(1)
     assert field.text() != "80.0"
 
 
@@ -107,12 +107,12 @@ def test_bins_by_hand_are_named_so_and_read_while_dragged(window: MainWindow, st
     shape = bench.shape.stage
     assert shape.rule.currentText() == "Freedman–Diaconis"
     lane = shape.stack.lane(HistogramLane)
-    before = lane.said
+    before = lane.message
     edges = bench.hub.analysis.histogram.edges
     drag(bench, at(bench, HistogramLane, float(edges[1]), 0), at(bench, HistogramLane, float(edges[1]) + 20, 0))
     settled(window)
     assert study.settings.of(LENGTH).bin_width is not None
-    assert shape.rule.currentText() == "chosen by hand" and lane.said != before
+    assert shape.rule.currentText() == "chosen by hand" and lane.message != before
     shape.rule.setCurrentIndex(1)
     shape.rule.activated.emit(1)
     settled(window)

@@ -27,19 +27,19 @@ def type_into(field: object, text: str) -> None:
 def test_two_probes_tell_what_lies_between_them(window: MainWindow, demo_path: Path, upright: bool) -> None:
     bench, _ = opened(window, demo_path, upright=upright)
     shape, sample = bench.shape.stage, bench.hub.analysis.sample
-    shape.set_probe(200.0)
+    shape.probe.move(200.0)
     QTest.keySequence(window, "B")
-    assert shape.pin_value == 200.0
-    shape.set_probe(240.0)
+    assert shape.probe.pinned == 200.0
+    shape.probe.move(240.0)
     drag(bench, at(bench, QQLane, 200.0, -2), at(bench, QQLane, 180.0, -2))
-    assert shape.pin_value == pytest.approx(180.0, abs=1.5) and shape.probe_value == 240.0
+    assert shape.probe.pinned == pytest.approx(180.0, abs=1.5) and shape.probe.value == 240.0
     x = sample.sorted
-    inside = int(((x >= shape.pin_value) & (x <= 240.0)).sum())
-    assert f"{inside:,}".replace(",", "\u202f") + " rows" in shape.probe_bar.between.text()
-    shape.probe_bar.copy()
+    inside = int(((x >= shape.probe.pinned) & (x <= 240.0)).sum())
+    assert f"{inside:,}".replace(",", "\u202f") + " rows" in shape.probe.bar.between.text()
+    shape.probe.bar.copy()
     assert "value\t240.0" in QApplication.clipboard().text() and "rows" in QApplication.clipboard().text()
     QTest.keySequence(window, "B")
-    assert shape.pin_value is None and not shape.probe_bar.between.isVisible()
+    assert shape.probe.pinned is None and not shape.probe.bar.between.isVisible()
 
 
 def test_every_reading_of_the_probe_can_be_typed(window: MainWindow, demo_path: Path) -> None:
@@ -54,12 +54,12 @@ def test_every_reading_of_the_probe_can_be_typed(window: MainWindow, demo_path: 
         ("normal expects", "97.5", mean + 1.959963984540054 * sd),
         ("percentile", "25", np.quantile(sample.sorted, 0.25)),
     ):
-        type_into(shape.probe_bar.fields[name], text)
-        assert shape.probe_value == pytest.approx(value), name
+        type_into(shape.probe.bar.fields[name], text)
+        assert shape.probe.value == pytest.approx(value), name
     for name, text in (("rank", "2.5"), ("rank", "99999"), ("percentile", "101"), ("normal expects", "0"), ("z", "x")):
-        before = shape.probe_value
-        type_into(shape.probe_bar.fields[name], text)
-        assert window.text and shape.probe_value == before
+        before = shape.probe.value
+        type_into(shape.probe.bar.fields[name], text)
+        assert window.text and shape.probe.value == before
         window.banner.hide()
 
 
@@ -108,10 +108,10 @@ def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, dem
     pane.box_points.click()
     settled(window)
     lane.view_box.hovered.emit((box.q1 + 1, 0.0))
-    assert "Q1 194.30" in lane.said and "median's interval" in lane.said
+    assert "Q1 194.30" in lane.message and "median's interval" in lane.message
     lane.view_box.hovered.emit((float(lane.flagged.x[0]), float(lane.flagged.y[0])))
     row = int(lane.flagged.rows[0])
-    assert study.table["tag"].cell(row) in lane.said
+    assert study.table["tag"].cell(row) in lane.message
     bench.hub.set_focus("mass_g")
     settled(window)
     across = lane.view_box.viewRange()[0]
@@ -120,4 +120,4 @@ def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, dem
     bench.hub.set_focus(LENGTH)
     settled(window)
     lane.view_box.hovered.emit(None)
-    assert "whiskers: smallest and largest value" in lane.said
+    assert "whiskers: smallest and largest value" in lane.message

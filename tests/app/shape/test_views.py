@@ -153,7 +153,7 @@ def test_another_column_is_painted_after_it_was_drawn(window: MainWindow, demo_p
     assert wait_until(lambda: not canvas.painting_owed, 2, pause=1, still=1)
     assert canvas.viewport().grab().toImage() != before
     # A change of the same column is painted as it comes.
-    bench.shape.stage.set_probe(100.0)
+    bench.shape.stage.probe.move(100.0)
     assert not canvas.painting_owed
     # A stage that is shown again paints its lanes when the rest of it stands.
     window.acting.show_stage(STAGES.index("Survey"))
@@ -169,9 +169,9 @@ def test_views_are_as_large_as_each_other_and_turning_back_moves_nothing(window:
     lanes = [lane.geometry() for lane in bench.shape.stage.stack.lanes]
     for key in ("Alt+2", "Alt+3", "Alt+4", "Alt+5"):
         shown_view(window, key)
-        assert not bench.shape.stage.canvas.isVisible() and not bench.shape.stage.probe_bar.isVisible()
+        assert not bench.shape.stage.canvas.isVisible() and not bench.shape.stage.probe.bar.isVisible()
     shown_view(window, "Alt+1")
-    assert bench.shape.stage.canvas.geometry() == before and bench.shape.stage.probe_bar.isVisible()
+    assert bench.shape.stage.canvas.geometry() == before and bench.shape.stage.probe.bar.isVisible()
     assert [lane.geometry() for lane in bench.shape.stage.stack.lanes] == lanes
     bench.hub.set_focus("tank")
     settled(window)

@@ -65,7 +65,7 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     position = int(np.argmax(bars.counts))
     middle = float(bars.edges[position : position + 2].mean())
     # Clear of the probe line, which would take the click for itself.
-    bench.shape.stage.set_probe(300.0)
+    bench.shape.stage.probe.move(300.0)
     click(bench, at(bench, HistogramLane, middle, bars.counts[position] / 3))
     assert wait_until(lambda: study.selection.rows.size == bars.counts[position], 3)
     drag(bench, at(bench, BoxLane, 360, 0.9), at(bench, BoxLane, 416, 0.9))
@@ -87,17 +87,17 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
 def test_probe_is_dragged_typed_and_read_in_every_lane(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
     shape = bench.shape.stage
-    drag(bench, at(bench, QQLane, shape.probe_value, -2), at(bench, QQLane, 250.0, -2))
-    assert wait_until(lambda: abs((shape.probe_value or 0) - 250) < 2, 3)
-    assert all(lane.probe.value() == shape.probe_value for lane in shape.stack.lanes)
-    shape.probe_bar.fields["percentile"].setText("50")
-    QTest.keyClick(shape.probe_bar.fields["percentile"], Qt.Key.Key_Return)
-    assert shape.probe_value == pytest.approx(bench.hub.analysis.description.median)
+    drag(bench, at(bench, QQLane, shape.probe.value, -2), at(bench, QQLane, 250.0, -2))
+    assert wait_until(lambda: abs((shape.probe.value or 0) - 250) < 2, 3)
+    assert all(lane.probe.value() == shape.probe.value for lane in shape.stack.lanes)
+    shape.probe.bar.fields["percentile"].setText("50")
+    QTest.keyClick(shape.probe.bar.fields["percentile"], Qt.Key.Key_Return)
+    assert shape.probe.value == pytest.approx(bench.hub.analysis.description.median)
     assert all(lane.answer_item.text() for lane in shape.stack.lanes)
     QTest.keySequence(window, "Alt+Right")
-    assert shape.probe_value > bench.hub.analysis.description.median
-    shape.probe_bar.fields["value"].setText("many")
-    QTest.keyClick(shape.probe_bar.fields["value"], Qt.Key.Key_Return)
+    assert shape.probe.value > bench.hub.analysis.description.median
+    shape.probe.bar.fields["value"].setText("many")
+    QTest.keyClick(shape.probe.bar.fields["value"], Qt.Key.Key_Return)
     assert "not a number" in window.text
 
 
@@ -252,7 +252,7 @@ def test_lanes_are_chosen_put_in_order_and_remembered(window: MainWindow, demo_p
     for name in ("points", "cumulative"):
         ticks[name].setCheckState(Qt.CheckState.Checked)  # type: ignore[union-attr]
     assert shape.stack.names == ["histogram", "spans", "points", "cumulative"]
-    shape.set_probe(213.3)
+    shape.probe.move(213.3)
     cumulative = shape.stack.lane(CumulativeLane)
     x = bench.hub.analysis.sample.sorted  # type: ignore[union-attr]
     assert cumulative.reading(213.3).startswith(f"{100 * (x <= 213.3).mean():.1f} % of")

@@ -1,27 +1,36 @@
 """The agreement list: every flagged value, which methods flag it and by how far, walked with the keys."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
-
 import numpy as np
-from PyQt6.QtCore import QItemSelectionModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableView, QVBoxLayout, QWidget
+from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
+from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableView, QVBoxLayout
 
-from culvix.app.lanes.methods_menu import VOTES
+from culvix.app.outliers.agreement_model import (
+    AGREE,
+    COLUMN,
+    FAR,
+    GROUP,
+    HEADS,
+    LABEL,
+    NARROWS,
+    ROW,
+    VALUE,
+    FlaggedLines,
+    ListView,
+    listed,
+)
 from culvix.app.session.configured import configured
 from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.session.origins import LIST_ORIGIN
-from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
-from culvix.app.widgets.parts import label, plain_tip, row_of
-from culvix.charts.palette import LIGHT, colour
+from culvix.app.widgets.models import CellPainter
+from culvix.app.widgets.parts import label, row_of
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Bools, Ints
-from culvix.stats.display import DASH, count, number, plural, signed
+from culvix.stats.display import count, plural
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.analysis.outliers.agreement import FlaggedValues, JointDistances, flagged_values
+from culvix.study.analysis.outliers.agreement import FlaggedValues, JointDistances
 from culvix.study.analysis.outliers.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.selection import Selection
@@ -33,153 +42,7 @@ _ALL = "all lines of the agreement list"
 _MEASURED = 20
 """Lines from above whose numbers are measured for the width of their columns, besides the largest and smallest."""
 _SCOPES = ("this column", "all columns")
-_NARROWS = ("all flagged", "not decided", "decided")
-_ROW, _LABEL, _COLUMN, _GROUP, _VALUE, _FAR, _AGREE = range(7)
-_HEADS = ("row", "label", "column", "group", "value", "from median", "methods")
-_LAST = ("decision", "cause", "reason", "by")
 _ONE_LINE = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
-
-
-@dataclass(frozen=True)
-class _View:
-    """What of the flagged values is listed, and in which order (a place in the heads, or None for the usual one)."""
-
-    everywhere: bool
-    narrow: str
-    least: int
-    by: int | None
-    falling: bool
-
-
-def _listed(
-    looks: list[ColumnPreview], working: WorkingSet, view: _View, distances: JointDistances | None
-) -> tuple[FlaggedValues, int]:
-    """The lines of ``view`` and the number of all flagged values."""
-    found = flagged_values(looks, working, distances if view.everywhere else None).ordered()
-    methods = len(found.methods)
-    keep = found.agreement >= view.least
-    if view.narrow != _NARROWS[0]:
-        keep &= found.decided == (view.narrow == _NARROWS[2])
-    lines = found.take(np.flatnonzero(keep))
-    if view.by is None:
-        return lines, len(found)
-    keys: dict[int, np.ndarray] = {
-        _ROW: lines.rows,
-        _LABEL: lines.rows,
-        _COLUMN: lines.positions,
-        _GROUP: _ranks(lines.groups),
-        _VALUE: lines.values,
-        _AGREE: lines.agreement,
-    }
-    key = keys.get(view.by)
-    if view.by == _FAR:
-        key = np.nan_to_num(np.abs(lines.deviations), nan=-1.0)
-    elif key is None:
-        position = view.by - len(_HEADS)
-        key = lines.by[:, position] if position < methods else lines.decided
-    order = np.argsort(-key.astype(np.float64) if view.falling else key, kind="stable")
-    return lines.take(order), len(found)
-
-
-def _ranks(groups: np.ndarray) -> Ints:
-    """The place of each group in order of name."""
-    return np.unique(groups.astype(str), return_inverse=True)[1]
-
-
-class _Lines(HeadedTable):
-    """The flagged values as a table."""
-
-    def __init__(self, hub: Hub, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.hub = hub
-        self.lines: FlaggedValues = flagged_values([], hub.study.working)
-        self.looks: dict[str, ColumnPreview] = {}
-        self.sorted_by: tuple[int | None, bool] = (None, False)
-        self.sort_requested: Callable[[], None] = lambda: None
-        self._name()
-
-    def _name(self) -> None:
-        shorts = [OUTLIER_METHODS[key].short for key in self.lines.methods]
-        self.heads = [*_HEADS, *shorts, *_LAST]
-
-    def put(self, lines: FlaggedValues, looks: list[ColumnPreview]) -> None:
-        self.beginResetModel()
-        self.lines, self.looks = lines, {preview.column.name: preview for preview in looks}
-        self._name()
-        self.endResetModel()
-
-    def row_count(self) -> int:
-        return len(self.lines)
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        line, position = index.row(), index.column()
-        if role == Qt.ItemDataRole.DisplayRole:
-            return self._text(line, position)
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            numeric = position in (_ROW, _VALUE, _FAR)
-            marks = _AGREE <= position < len(_HEADS) + len(self.lines.methods)
-            return MIDDLE if marks else RIGHT if numeric else LEFT
-        if role == Qt.ItemDataRole.ForegroundRole:
-            if len(_HEADS) <= position < len(_HEADS) + len(self.lines.methods):
-                return colour(LIGHT.flagged)
-            return colour(LIGHT.muted) if self.lines.decided[line] else None
-        if role == Qt.ItemDataRole.ToolTipRole and position == _FAR:
-            group = self.lines.groups[line]
-            whose = f"of {group}" if group else f"of {self.lines.column(line)}"
-            return plain_tip(f"Distance from the median {whose} in its MADs scaled to SDs: {self._flag_basis_text}")
-        return None
-
-    @property
-    def _flag_basis_text(self) -> str:
-        """Which values are listed, and distances taken from."""
-        turn = self.hub.study.document.pass_number
-        return f"of the values at the beginning of pass {turn}" if turn > 1 else "of the values as they were read"
-
-    def _text(self, line: int, position: int) -> str:
-        found, study = self.lines, self.hub.study
-        row, column = int(found.rows[line]), found.column(line)
-        if position >= len(_HEADS):
-            position -= len(_HEADS)
-            if position < len(found.methods):
-                return "●" if found.by[line, position] else "·"
-            return self._decided(column, row, _LAST[position - len(found.methods)])
-        if position == _LABEL:
-            named = study.table.label_column
-            return "" if named is None else named.cell(row)
-        if position == _VALUE:
-            preview = self.looks.get(column)
-            value = float(found.values[line])
-            return f"distance {number(value, 1)}" if preview is None else preview.style.value(value)
-        far = float(found.deviations[line])
-        return {
-            _ROW: count(study.table.number_of(row)),
-            _COLUMN: column,
-            _GROUP: str(found.groups[line]),
-            _FAR: signed(far, 2) if np.isfinite(far) else DASH,
-            _AGREE: f"{found.agreement[line]} of {found.able[line]}",
-        }[position]
-
-    def _decided(self, column: str, row: int, what: str) -> str:
-        decision = self.hub.study.working.decision_on(column, row)
-        if decision is None:
-            return ""
-        message = {"decision": decision.text, "cause": str(decision.cause), "reason": decision.reason}
-        return message.get(what, decision.by)
-
-    def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if along == Qt.Orientation.Horizontal and role == Qt.ItemDataRole.ToolTipRole:
-            at = position - len(_HEADS)
-            if position == _AGREE:
-                return VOTES
-            if 0 <= at < len(self.lines.methods):
-                return OUTLIER_METHODS[self.lines.methods[at]].name
-        return super().headerData(position, along, role)
-
-    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
-        requested = (column if column >= 0 else None, order == Qt.SortOrder.DescendingOrder)
-        if requested != self.sorted_by:
-            self.sorted_by = requested
-            self.sort_requested()
 
 
 class AgreementList(LazyPane):
@@ -193,7 +56,7 @@ class AgreementList(LazyPane):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.model = _Lines(hub, self)
+        self.model = FlaggedLines(hub, self)
         self.model.sort_requested = self.request_refresh
         self._following = False
         self._shown: tuple[WorkingSet, Flags] | None = None
@@ -218,7 +81,7 @@ class AgreementList(LazyPane):
         self.title, self.about = label("Flagged values", "head"), label("", "quiet")
         self.scope, self.narrow = QComboBox(), QComboBox()
         self.scope.addItems(list(_SCOPES))
-        self.narrow.addItems(list(_NARROWS))
+        self.narrow.addItems(list(NARROWS))
         self.least = QComboBox()
         self.least.addItems([plural(number, "method") for number in range(1, len(OUTLIER_METHODS) + 1)])
         self.all_of_them = QPushButton("Select all")
@@ -274,12 +137,12 @@ class AgreementList(LazyPane):
         """List the flagged values as things stand; they are put in order in the background."""
         looks, working = self._looks(), self.hub.study.working
         by, falling = self.model.sorted_by
-        view = _View(self.everywhere, self.narrow.currentText(), self.least.currentIndex() + 1, by, falling)
+        view = ListView(self.everywhere, self.narrow.currentText(), self.least.currentIndex() + 1, by, falling)
         distances = self.distances
 
         def work(progress: Progress) -> tuple[FlaggedValues, int]:
             progress(0.0, "listing what is flagged")
-            return _listed(looks, working, view, distances)
+            return listed(looks, working, view, distances)
 
         def arrived(found: tuple[FlaggedValues, int]) -> None:
             if self.hub.study.working is working:
@@ -309,9 +172,9 @@ class AgreementList(LazyPane):
     def _fit(self) -> None:
         heads, methods = self.view.horizontalHeader(), len(self.model.lines.methods)
         assert heads is not None
-        wide = {_ROW: 58, _LABEL: 82, _COLUMN: 112, _GROUP: 92, _VALUE: 82, _FAR: 92, _AGREE: 72}
+        wide = {ROW: 58, LABEL: 82, COLUMN: 112, GROUP: 92, VALUE: 82, FAR: 92, AGREE: 72}
         room, found = self.fontMetrics(), self.model.lines
-        for position, figures in ((_VALUE, found.values), (_FAR, found.deviations)):
+        for position, figures in ((VALUE, found.values), (FAR, found.deviations)):
             lines = {*range(min(len(found), _MEASURED))}
             if len(found):
                 known = np.nan_to_num(figures)
@@ -320,12 +183,12 @@ class AgreementList(LazyPane):
             widest = max((room.horizontalAdvance(text) for text in texts), default=0)
             wide[position] = min(max(wide[position], widest + 16), 190)
         for position, name in enumerate(self.model.heads):
-            at = position - len(_HEADS) - methods
+            at = position - len(HEADS) - methods
             other = room.horizontalAdvance(name) + 22 if at < 0 else (116, 92, 190, 40)[at]
             heads.resizeSection(position, wide.get(position, other))
-        self.view.setColumnHidden(_COLUMN, not self.everywhere)
-        self.view.setColumnHidden(_GROUP, not any(self.model.lines.groups))
-        self.view.setColumnHidden(_LABEL, self.hub.study.table.label_column is None)
+        self.view.setColumnHidden(COLUMN, not self.everywhere)
+        self.view.setColumnHidden(GROUP, not any(self.model.lines.groups))
+        self.view.setColumnHidden(LABEL, self.hub.study.table.label_column is None)
 
     def _chosen(self) -> None:
         """The lines chosen here are the selection everywhere, and decide which column is in focus."""

@@ -18,7 +18,7 @@ from culvix.app.lanes.dragging import BandwidthDrag, BinDrag, LimitDrag, change_
 from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.methods_menu import MethodsButton
-from culvix.app.lanes.probe_bar import ProbeBar
+from culvix.app.lanes.probe import Probe
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
@@ -55,9 +55,9 @@ class ShapeStage(QWidget):
         self._build_head()
         self.canvas = canvas or LaneCanvas()
         self.stack = self.canvas.stack
+        self.probe = Probe(hub, self.stack)
         self.bins = BinDrag(hub, self.stack, self)
         self.by_hand = (self.bins, BandwidthDrag(hub, self.stack, self), LimitDrag(hub, self.stack, self))
-        self.probe_bar = ProbeBar()
         self.lanes_shown = FocusLanes(hub, self.canvas, self)
         self.adjust_pane = adjust or AdjustPane(hub)
         self.views = ShapeViews(hub, self.canvas, self._lanes_page())
@@ -85,7 +85,7 @@ class ShapeStage(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
         layout.addLayout(middle, 1)
-        layout.addWidget(self.probe_bar)
+        layout.addWidget(self.probe.bar)
         return page
 
     def _build_head(self) -> None:
@@ -149,18 +149,15 @@ class ShapeStage(QWidget):
         self.lanes_shown.ready.connect(lambda: self._say(""))
         hub.analysed.connect(self._analysed)
         hub.review_changed.connect(self._tick)
-        self.stack.probe_moved.connect(self.set_probe)
         self.lanes.chosen.connect(self._choose_lanes)
         self.lanes.sized.connect(self._size_lane)
         for hand in self.by_hand:
             hand.problem.connect(self.problem)
         self.bins.shown.connect(self._bars_dragged)
         self.adjust_pane.problem.connect(self.problem)
-        self.stack.pin_moved.connect(self.set_pinned)
-        self.probe_bar.pinned.connect(self.set_pinned)
+        self.stack.pin_moved.connect(self.probe.pin)
         hub.settings_changed.connect(self._show_settings)
-        self.probe_bar.moved.connect(self.set_probe)
-        self.probe_bar.refused.connect(self.problem)
+        self.probe.bar.refused.connect(self.problem)
         self.rule.activated.connect(self._column_changed)
         self.scale.activated.connect(self._column_changed)
         self.bin_width.editingFinished.connect(self._column_changed)
@@ -213,9 +210,9 @@ class ShapeStage(QWidget):
     def _bars_dragged(self, bars: Histogram) -> None:
         self.bin_width.setText(f"{bars.width:g}")
         self._show_rule(0, by_hand=True)
-        if self.probe_value is not None:
+        if self.probe.value is not None:
             lane = self.stack.lane(HistogramLane)
-            lane.answer(lane.reading(self.probe_value))
+            lane.answer(lane.reading(self.probe.value))
         analysis = self.hub.preview
         if self.adjust_frame.isVisible() and analysis is not None:
             self.adjust_pane.table.show_bars(bars, analysis.style)
@@ -225,7 +222,7 @@ class ShapeStage(QWidget):
             self.lanes_shown.forget()
         self.views.say(text)
         if text:
-            self.probe_bar.show_reading(None, None)
+            self.probe.bar.show_reading(None, None)
 
     def _facts(self, column: Column) -> None:
         analysis = self.hub.preview
@@ -251,8 +248,7 @@ class ShapeStage(QWidget):
         self.adjust_pane.request_refresh()
         width = preview.histogram.width if preview.histogram else None
         self.bin_width.setPlaceholderText("" if width is None else f"width {width:g}")
-        self._show_probe()
-        self.stack.set_pinned(self.pin_value)
+        self.probe.show()
         self.views.request_update()
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -263,54 +259,6 @@ class ShapeStage(QWidget):
     def shown(self) -> str | None:
         """The column whose lanes are shown, None while they are being worked out."""
         return self.lanes_shown.shown
-
-    @property
-    def probe_value(self) -> float | None:
-        """Where the column in focus is read, in its unit: where the analyst put the probe, or else at its median."""
-        preview = self.hub.preview
-        chosen = self.hub.study.document.view.probes.get(self.hub.focus or "")
-        return preview.description.median if chosen is None and preview is not None else chosen
-
-    @property
-    def pin_value(self) -> float | None:
-        """Where the second probe is pinned in the column in focus, None where there is none."""
-        return self.hub.study.document.view.pinned_probes.get(self.hub.focus or "")
-
-    def set_probe(self, value: float | None) -> None:
-        """Move the probe to ``value`` (the column's unit) in the lanes and in the bar; None leaves it to the median."""
-        self._record("probes", value)
-        self._show_probe()
-
-    def set_pinned(self, value: float | None) -> None:
-        """Pin the second probe at ``value`` (the column's unit), or take it away."""
-        self._record("pinned_probes", value)
-        self.stack.set_pinned(value)
-        self._show_probe()
-
-    def _record(self, choice: str, value: float | None) -> None:
-        """Let ``value`` be the one chosen for the column in focus."""
-        study, focus = self.hub.study, self.hub.focus
-        others = {name: each for name, each in getattr(study.document.view, choice).items() if name != focus}
-        chosen = {} if value is None or focus is None else {focus: value}
-        study.change_view(**{choice: others | chosen})
-
-    def _show_probe(self) -> None:
-        value = self.probe_value
-        self.stack.set_probe(value)
-        self.probe_bar.show_reading(self.hub.preview, value, self.pin_value)
-
-    def step_probe(self, by: int) -> None:
-        """Move the probe to the next (or previous) distinct value."""
-        analysis = self.hub.preview
-        if analysis is None or self.probe_value is None or not analysis.sample.n:
-            return
-        values = np.asarray(analysis.sample.runs[0], dtype=np.float64)
-        if by > 0:
-            position = int(np.searchsorted(values, self.probe_value, side="right"))
-        else:
-            position = int(np.searchsorted(values, self.probe_value, side="left")) - 1
-        if 0 <= position < values.size:
-            self.set_probe(float(values[position]))
 
     def _choose_lanes(self, names: list[str]) -> None:
         if not names:

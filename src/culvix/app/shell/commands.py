@@ -78,7 +78,7 @@ def _toggle(pane: str) -> Act:
 
 
 def _step_probe(by: int) -> Act:
-    return _with_bench(lambda bench: bench.shape.stage.step_probe(by))
+    return _with_bench(lambda bench: bench.shape.stage.probe.step(by))
 
 
 def _choose_lanes(bench: Workbench) -> None:
@@ -167,7 +167,7 @@ def _looking() -> tuple[Command, ...]:
         Command("Fields beside the lanes", _with_bench(lambda bench: bench.shape.stage.adjust.toggle()), ("A",)),
         Command("Choose the lanes", _with_bench(_choose_lanes), ("L",)),
         Command(
-            "Leave or take away a second probe", _with_bench(lambda b: b.shape.stage.probe_bar.toggle_pin()), ("B",)
+            "Leave or take away a second probe", _with_bench(lambda b: b.shape.stage.probe.bar.toggle_pin()), ("B",)
         ),
         Command("Probe one value up", _step_probe(1), ("Alt+Right", "Alt+Up")),
         Command("Probe one value down", _step_probe(-1), ("Alt+Left", "Alt+Down")),
