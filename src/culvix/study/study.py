@@ -158,10 +158,6 @@ class Study:
         """Describe ``column`` by ``entry``, and read its cells anew under it. Raises as `apply_reparsed`."""
         self.apply_reparsed(self.rereading({column: entry})(silent))
 
-    def resolve_cells(self, column: str, kind: str, rule: str) -> None:
-        """Resolve all cells of ``kind`` in ``column`` by ``rule``. Raises as `edit_column`."""
-        self.edit_column(column, self.dictionary.of(column).with_rule(kind, rule))
-
     def rereading(self, entries: Mapping[str, ColumnEntry]) -> Callable[[Progress], ReparsedColumns]:
         """The work of reading the columns of ``entries`` anew, which may be done on any thread.
 

@@ -94,13 +94,17 @@ def test_findings_ask_the_planted_questions(study: Study, cohort: Cohort) -> Non
         assert not study.workspace.analysis(clean).findings(study.working)
 
 
+def resolve_cells(study: Study, column: str, kind: str, rule: str) -> None:
+    study.edit_column(column, study.dictionary.of(column).with_rule(kind, rule))
+
+
 def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Cohort) -> None:
     told: list[Change] = []
     study.listen(told.append)
     rows = [row - 1 for row in cohort.planted("decimal_comma").rows]
     before = study.workspace.analysis("glucose_mmol_l").description.n
     study.decide(DecisionKind.EXCLUDE_VALUE, "mass_g", [5])
-    study.resolve_cells("glucose_mmol_l", "decimal_comma", "number")
+    resolve_cells(study, "glucose_mmol_l", "decimal_comma", "number")
     assert told[-1] is Change.DATA
     column = study.table["glucose_mmol_l"]
     expected = [float(column.cell(row).replace(",", ".")) for row in rows]
@@ -109,13 +113,13 @@ def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Co
     assert np.isnan(study.working.sample(study.table["mass_g"]).values[5])
     finding = next(f for f in study.workspace.analysis("glucose_mmol_l").findings(study.working) if f.kind == "cells")
     assert finding.settled and "settled" in finding.sentence
-    study.resolve_cells("glucose_mmol_l", "decimal_comma", "unread")
+    resolve_cells(study, "glucose_mmol_l", "decimal_comma", "unread")
     assert study.workspace.analysis("glucose_mmol_l").description.n == before
-    study.resolve_cells("cortisol_ng_ml", "limit", "half")
+    resolve_cells(study, "cortisol_ng_ml", "limit", "half")
     assert study.workspace.analysis("cortisol_ng_ml").description.min == 0.25
     for column_name, kind, rule in (("cortisol_ng_ml", "limit", "double"), ("no", "limit", "half")):
         with pytest.raises(CulvixError):
-            study.resolve_cells(column_name, kind, rule)
+            resolve_cells(study, column_name, kind, rule)
     study.decide(DecisionKind.KEEP, "cortisol_ng_ml", [0])
     with pytest.raises(DecisionError, match="undo"):
         study.edit_column("cortisol_ng_ml", ColumnEntry(role=Role.TEXT))

@@ -176,7 +176,7 @@ def test_a_rule_finds_its_rows_and_stays_with_the_decision(study: Study) -> None
     )
     rule = flagged_by("valid_range")
     made = study.decide(DecisionKind.MISSING, MASS, rows_of(rule, preview.flags, preview.flag_basis), rule=rule)
-    assert "outside the valid range" in made.sentence and study.working.made_missing(MASS).size == made.rows.size
+    assert "outside the valid range" in made.sentence and study.working.excluded(MASS).size == made.rows.size
     assert study.workspace.flags_decided(preview) == (made.rows.size, preview.flags.rows.size)
     study.change_settings(study.settings.with_methods(["z_score"]))
     assert "valid_range" in study.workspace.analysis(MASS).flags.results, "a declared range counts, ticked or not"

@@ -165,10 +165,6 @@ class WorkingSet:
         out = ~self.rows_in_use if derivation is None else self._out(derivation.source)
         return out | self._stands(column, *_OUT) if column in self._on_values else out
 
-    def made_missing(self, column: str) -> Ints:
-        """Rows whose value of ``column`` is treated as missing, ascending."""
-        return np.flatnonzero(self._stands(column, DecisionKind.MISSING) & self.rows_in_use)
-
     def corrected(self, column: str) -> Corrections:
         """The values of ``column`` in use that were corrected."""
         if column not in self._corrections:

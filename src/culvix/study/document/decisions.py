@@ -1,4 +1,4 @@
-"""Decisions on values and rows, in a log that is only ever added to; undo and redo move a cursor in it."""
+"""Decisions on values and rows: what is done with them, where they came from, why, and by whom."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -13,7 +13,7 @@ from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import number, plural
 from culvix.study.document.rules import Rule
 
-__all__ = ["Cause", "Decision", "DecisionKind", "DecisionLog", "factor_text"]
+__all__ = ["Cause", "Decision", "DecisionKind", "factor_text"]
 
 
 class DecisionKind(StrEnum):
@@ -123,66 +123,3 @@ class Decision:
         rule = f", {self.rule.text}" if self.rule is not None else ""
         column = f"{self.column}, " if self.column else ""
         return f"{self.text}: {column}{plural(int(self.rows.size), 'row')}{rule}"
-
-
-class DecisionLog:
-    """Every decision ever made, in order, and which of them are in force.
-
-    A new decision after an undo leaves the undone ones in the log, but out of reach of redo.
-    """
-
-    def __init__(self) -> None:
-        self._all: list[Decision] = []
-        self._line: list[int] = []
-        self._cursor = 0
-
-    def copy(self) -> "DecisionLog":
-        """The same log, to be added to on its own."""
-        other = DecisionLog()
-        other._all, other._line, other._cursor = list(self._all), list(self._line), self._cursor
-        return other
-
-    @property
-    def active(self) -> list[Decision]:
-        """Decisions in force, oldest first."""
-        return [self._all[i] for i in self._line[: self._cursor]]
-
-    @property
-    def history(self) -> list[tuple[Decision, bool]]:
-        """Every decision ever made with whether it is in force."""
-        in_force = set(self._line[: self._cursor])
-        return [(decision, i in in_force) for i, decision in enumerate(self._all)]
-
-    @property
-    def stamp(self) -> tuple[int, ...]:
-        """Changes whenever the decisions in force change."""
-        return tuple(self._line[: self._cursor])
-
-    def add(self, decision: Decision) -> None:
-        self._all.append(decision)
-        self._line = [*self._line[: self._cursor], len(self._all) - 1]
-        self._cursor = len(self._line)
-
-    @property
-    def undoable(self) -> Decision | None:
-        return self._all[self._line[self._cursor - 1]] if self._cursor else None
-
-    @property
-    def redoable(self) -> Decision | None:
-        return self._all[self._line[self._cursor]] if self._cursor < len(self._line) else None
-
-    def undo(self) -> Decision:
-        """Take the latest decision out of force. Raises DecisionError where there is none."""
-        decision = self.undoable
-        if decision is None:
-            raise DecisionError("There is no decision to undo.")
-        self._cursor -= 1
-        return decision
-
-    def redo(self) -> Decision:
-        """Put the decision undone last back in force. Raises DecisionError where there is none."""
-        decision = self.redoable
-        if decision is None:
-            raise DecisionError("There is no decision to redo.")
-        self._cursor += 1
-        return decision
