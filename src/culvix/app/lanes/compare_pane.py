@@ -96,7 +96,7 @@ class ComparePane(QFrame):
 
     def _turn(self, name: str, on: bool) -> None:
         """Take a column in, or leave it out; the last two stay."""
-        names = [kept for kept in self.names if kept != name] + ([name] if on else [])
+        names = [each for each in self.names if each != name] + ([name] if on else [])
         if len(names) >= 2:
             self.compare(names)
 

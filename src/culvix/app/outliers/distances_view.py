@@ -83,7 +83,7 @@ class DistancesView(LazyPane):
         self.request_refresh()
 
     def _turn(self, name: str, on: bool) -> None:
-        self.choose(tuple(kept for kept in self.names if kept != name) + ((name,) if on else ()))
+        self.choose(tuple(each for each in self.names if each != name) + ((name,) if on else ()))
 
     def _usual(self) -> tuple[str, ...]:
         """The column in focus and the first other measures."""

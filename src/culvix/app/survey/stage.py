@@ -157,9 +157,9 @@ class SurveyStage(QWidget):
 
     def _choose(self) -> None:
         """Statistics keep the order in which they stand; new ones come at the end."""
-        kept = [key for key in self.lines.fields if self.choices[key].isChecked()]
-        added = [key for key, action in self.choices.items() if action.isChecked() and key not in kept]
-        self.lines.choose([*kept, *added])
+        before = [key for key in self.lines.fields if self.choices[key].isChecked()]
+        added = [key for key, action in self.choices.items() if action.isChecked() and key not in before]
+        self.lines.choose([*before, *added])
         self._widths()
 
     def _widths(self) -> None:

@@ -163,11 +163,11 @@ class ValueAxis(pg.AxisItem):
 
     def _apart(self, labels: Sequence[tuple[float, str]]) -> list[tuple[float, str]]:
         """Of names in too low a chart those that do not run into the one before."""
-        kept: list[tuple[float, str]] = []
+        written: list[tuple[float, str]] = []
         for position, text in sorted(labels):
-            if not kept or position - kept[-1][0] >= _NEAREST * self._metrics.height():
-                kept.append((position, text))
-        return kept
+            if not written or position - written[-1][0] >= _NEAREST * self._metrics.height():
+                written.append((position, text))
+        return written
 
     def _placed(self, labels: Sequence[tuple[float, str]], edge: float) -> list[_Words]:
         """The texts ``labels`` at their places beside the ``edge``, as far as they fit the axis."""

@@ -291,7 +291,7 @@ def _groups(workspace: Workspace, name: str) -> list[str | None]:
     """The group of each row; None where it is missing or the whole row is excluded."""
     column = workspace.table[name]
     used = column.present & workspace.working.rows_in_use
-    return [text if kept else None for text, kept in zip(column.text, used.tolist(), strict=True)]
+    return [text if in_use else None for text, in_use in zip(column.text, used.tolist(), strict=True)]
 
 
 def _outliers_by_group(workspace: Workspace, column: Column, by: str) -> Json:
@@ -316,7 +316,7 @@ def _outliers_by_group(workspace: Workspace, column: Column, by: str) -> Json:
 
 def _correlation_by_group(workspace: Workspace, columns: Sequence[Column], by: str) -> Json:
     labels = _groups(workspace, by)
-    kept = [column for column in columns if column.name != by]
+    others = [column for column in columns if column.name != by]
 
     def both(x: Floats, y: Floats) -> Json:
         found = {}
@@ -331,12 +331,12 @@ def _correlation_by_group(workspace: Workspace, columns: Sequence[Column], by: s
                 }
         return found
 
-    return {"by": by, "pairs": _pairs(workspace, kept, both)}
+    return {"by": by, "pairs": _pairs(workspace, others, both)}
 
 
 def _partial(workspace: Workspace, columns: Sequence[Column], given: Sequence[str]) -> Json:
     held = [workspace.working.sample(workspace.table[name]).values for name in given]
-    kept = [column for column in columns if column.name not in given]
+    others = [column for column in columns if column.name not in given]
 
     def both(x: Floats, y: Floats) -> Json:
         return {
@@ -344,4 +344,4 @@ def _partial(workspace: Workspace, columns: Sequence[Column], given: Sequence[st
             "spearman": _coefficient(partial_correlation(x, y, held, ranks=True)),
         }
 
-    return {"given": list(given), "pairs": _pairs(workspace, kept, both)}
+    return {"given": list(given), "pairs": _pairs(workspace, others, both)}

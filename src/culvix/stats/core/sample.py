@@ -292,6 +292,6 @@ class Sample:
             # Equal values are taken from the front of their run one by one, so that the order need not be made again.
             first = np.searchsorted(gone, gone, side="left")
             positions = self._bounds[0] + np.searchsorted(self.sorted, gone) + np.arange(gone.size) - first
-            kept = np.delete(self._ordered, positions)
-            rest.__dict__["_ordered"] = np.concatenate((kept, np.full(gone.size, np.nan)))
+            remaining = np.delete(self._ordered, positions)
+            rest.__dict__["_ordered"] = np.concatenate((remaining, np.full(gone.size, np.nan)))
         return rest

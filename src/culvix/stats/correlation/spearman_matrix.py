@@ -62,7 +62,7 @@ class _Shared:
     """
 
     def __init__(self, rows: int) -> None:
-        self._kept = np.ones(rows, dtype=np.int32)
+        self._present = np.ones(rows, dtype=np.int32)
         self._table = np.empty(rows + 1, dtype=np.int32)
         self._of_rows = np.empty(rows, dtype=np.int32)
 
@@ -84,12 +84,12 @@ class _Shared:
             many = left.astype(np.float64)
             squares -= float((many**3 - many).sum()) / 3
         else:
-            kept = self._kept[:size]
-            kept[lost] = 0
-            np.cumsum(kept, out=table[:-1])
+            present = self._present[:size]
+            present[lost] = 0
+            np.cumsum(present, out=table[:-1])
             table[:-1] *= 2
             table[:-1] -= n + 1
-            kept[lost] = 1
+            present[lost] = 1
         table[-1] = 0
         return np.take(table, column.runs, out=self._of_rows, mode="clip"), squares, n
 

@@ -14,12 +14,17 @@ _FAR = 1000.0
 def trimmed_mean(sample: Sample, cut: int) -> float:
     """The mean of ``sample`` without its ``cut`` smallest and ``cut`` largest values, fewer than half of n each."""
     x, n, centre = sample.sorted, sample.n, sample.moments
-    kept = x[cut : n - cut]
-    if centre is None or n <= SHORT or 4 * cut > n or not _is_near(x, centre.mean, float(kept[-1]) - float(kept[0])):
-        return accurate_mean(kept)
+    middle = x[cut : n - cut]
+    if (
+        centre is None
+        or n <= SHORT
+        or 4 * cut > n
+        or not _is_near(x, centre.mean, float(middle[-1]) - float(middle[0]))
+    ):
+        return accurate_mean(middle)
     # The deviations from the mean add up to nothing, so those kept are what the tails leave.
     tails = total(x[:cut] - centre.mean) + total(x[n - cut :] - centre.mean)
-    return centre.mean - tails / kept.size
+    return centre.mean - tails / middle.size
 
 
 def _is_near(x: np.ndarray, mean: float, width: float) -> bool:

@@ -162,5 +162,5 @@ def _reweighted(x: Floats, centre: Floats, scatter: Floats) -> tuple[Floats, Flo
     # The median distance settles what the consistency factor leaves at small n.
     squared *= float(chdtri(p, 0.5)) / float(np.median(squared))
     inside: Bools = squared <= float(chdtri(p, 1 - _INSIDE))
-    kept = x[inside]
-    return kept.mean(axis=0), covariance(kept) * _consistency(_INSIDE, p)
+    inner = x[inside]
+    return inner.mean(axis=0), covariance(inner) * _consistency(_INSIDE, p)

@@ -61,8 +61,8 @@ def _trimmed_means(x: Floats) -> Floats:
 def _winsorized_means(x: Floats) -> Floats:
     n = x.shape[1]
     cut = int(_TRIM * n)
-    kept = x[:, cut : n - cut]
-    return np.asarray((kept.sum(axis=1) + cut * (kept[:, 0] + kept[:, -1])) / n)
+    middle = x[:, cut : n - cut]
+    return np.asarray((middle.sum(axis=1) + cut * (middle[:, 0] + middle[:, -1])) / n)
 
 
 def _mads(x: Floats) -> Floats:

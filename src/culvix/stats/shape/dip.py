@@ -200,21 +200,21 @@ def _concave(x: Floats, y: Floats) -> Floats:
 
 def _hull(x: Floats, y: Floats) -> tuple[Floats, Ints]:
     """The largest convex function below the points (``x`` ascending), at each ``x``; and the points it touches."""
-    kept = np.arange(x.size)
-    while kept.size > _FEW:
+    remaining = np.arange(x.size)
+    while remaining.size > _FEW:
         # A point on or above the line between its neighbours is no corner, whatever becomes of the others.
-        left, here, right = kept[:-2], kept[1:-1], kept[2:]
+        left, here, right = remaining[:-2], remaining[1:-1], remaining[2:]
         above = (y[here] - y[left]) * (x[right] - x[left]) >= (y[right] - y[left]) * (x[here] - x[left])
         if not above.any():
             break
         rest = np.concatenate(([True], ~above, [True]))
-        fewer = kept[rest]
-        if fewer.size > 0.95 * kept.size:
-            kept = fewer
+        fewer = remaining[rest]
+        if fewer.size > 0.95 * remaining.size:
+            remaining = fewer
             break
-        kept = fewer
-    corners = _corners(x[kept].tolist(), y[kept].tolist())
-    touched = kept[corners]
+        remaining = fewer
+    corners = _corners(x[remaining].tolist(), y[remaining].tolist())
+    touched = remaining[corners]
     return np.interp(x, x[touched], y[touched]), touched
 
 

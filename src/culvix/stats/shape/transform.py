@@ -208,8 +208,8 @@ def on_that_scale(sample: Sample, scale: Scale, *, lenient: bool = False) -> Flo
     inside = np.isfinite(values)
     if scale.key in TRANSFORMS:
         inside[inside] = TRANSFORMS[scale.key].accepts(values[inside])
-        kept = sample if not lenient or inside.all() else Sample(np.where(inside, values, np.nan))
-        return transform(kept, scale.key, lenient=lenient)
+        inside_domain = sample if not lenient or inside.all() else Sample(np.where(inside, values, np.nan))
+        return transform(inside_domain, scale.key, lenient=lenient)
     if scale.key == "box_cox":
         inside &= values > 0
         if not lenient:

@@ -61,8 +61,8 @@ class PartCache:
                 self._parts[depends] = (made, size)
                 self._size += size
             # Where another thread was first, its part stays.
-            kept = self._parts[depends][0]
+            cached = self._parts[depends][0]
             self._parts.move_to_end(depends)
             while len(self._parts) > self._most or (self._size > self._budget and len(self._parts) > self._least):
                 self._size -= self._parts.popitem(last=False)[1][1]
-        return cast(_Part, kept)
+        return cast(_Part, cached)

@@ -247,9 +247,9 @@ class Settings:
     def with_own_limits(self, column: str, method: str, limits: tuple[float, float] | None) -> "Settings":
         """The same settings with limits of ``method`` for ``column`` alone, or with None those of all columns."""
         chosen = self.of(column)
-        kept = tuple(each for each in chosen.limits if each[0] != method)
+        others = tuple(each for each in chosen.limits if each[0] != method)
         own = () if limits is None else ((method, *limits),)
-        return self.with_column(column, replace(chosen, limits=(*kept, *own)))
+        return self.with_column(column, replace(chosen, limits=(*others, *own)))
 
     def with_methods(self, methods: Iterable[str]) -> "Settings":
         """The same settings with other methods chosen, in the order of the table."""

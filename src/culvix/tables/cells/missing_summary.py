@@ -33,8 +33,8 @@ class MissingSpelling:
         """Where it stands and how it is taken, in words."""
         where = ", ".join(self.columns[:5]) + (" …" if len(self.columns) > 5 else "")
         words = f"{plural(self.cells, 'cell')} in {where}"
-        kept = [f"a value in {column}: {why}" for column, why in self.levels if column not in self.missing_in]
-        return "\n".join([words, *kept[:3]])
+        others = [f"a value in {column}: {why}" for column, why in self.levels if column not in self.missing_in]
+        return "\n".join([words, *others[:3]])
 
 
 def missing_spellings(columns: Sequence[Column]) -> list[MissingSpelling]:
@@ -74,8 +74,8 @@ def counted_as(column: Column, entry: ColumnEntry, spelling: str, *, missing: bo
     """``entry`` of ``column`` with ``spelling`` counted as missing there, or taken as a value."""
     level = any(token.spelling == spelling and token.level for token in column.tokens)
     codes = tuple(code for code in entry.missing_codes if code != spelling)
-    kept = tuple(each for each in entry.not_missing if each != spelling)
+    others = tuple(each for each in entry.not_missing if each != spelling)
     usual = any(token.spelling == spelling for token in column.tokens) and not level
     if missing:
-        return replace(entry, missing_codes=codes if usual else (*codes, spelling), not_missing=kept)
-    return replace(entry, missing_codes=codes, not_missing=(*kept, spelling) if usual else kept)
+        return replace(entry, missing_codes=codes if usual else (*codes, spelling), not_missing=others)
+    return replace(entry, missing_codes=codes, not_missing=(*others, spelling) if usual else others)

@@ -101,9 +101,9 @@ def _only_mark(token: Token, texts: pl.Series, numbers: int, rows: int) -> str:
     return "the only mark in the column, beside empty cells" if alone else ""
 
 
-def rows_of_tokens(tokens: Collection[Token], kept: Collection[str]) -> Ints:
-    """Rows (ascending, from 0) whose cells are missing by a token; those of ``kept`` spellings, and levels, are not."""
-    rows = [token.rows for token in tokens if not token.level and token.spelling not in kept]
+def rows_of_tokens(tokens: Collection[Token], excluded: Collection[str]) -> Ints:
+    """Rows (ascending, from 0) whose cells are missing by a token, but for ``excluded`` spellings and levels."""
+    rows = [token.rows for token in tokens if not token.level and token.spelling not in excluded]
     return np.sort(np.concatenate(rows)) if rows else np.zeros(0, dtype=np.int64)
 
 

@@ -116,10 +116,10 @@ def _near_unique(column: Column, repeated_rows: Ints) -> Iterator[ColumnFinding]
     """An identifier that is not one: a few of its values occur twice in rows that differ."""
     if column.role is not Role.IDENTIFIER:
         return
-    kept = column.present.copy()
-    kept[repeated_rows] = False
-    rows = np.flatnonzero(kept)
-    again = column.text.filter(kept).str.strip_chars().is_duplicated().to_numpy()
+    counted = column.present.copy()
+    counted[repeated_rows] = False
+    rows = np.flatnonzero(counted)
+    again = column.text.filter(counted).str.strip_chars().is_duplicated().to_numpy()
     if again.any():
         words = plural(int(again.sum()), "row")
         yield ColumnFinding("near_unique", f"{words} share their identifier with another row.", rows[again])

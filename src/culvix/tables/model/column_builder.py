@@ -93,13 +93,13 @@ def reread(column: Column, entry: ColumnEntry) -> Column:
     )
 
 
-def _token_rows(tokens: tuple[Token, ...], entry: ColumnEntry, kept: Collection[str]) -> Ints:
+def _token_rows(tokens: tuple[Token, ...], entry: ColumnEntry, not_missing: Collection[str]) -> Ints:
     """Rows whose cells are missing by a token, under what ``entry`` says of tokens."""
     errors = [token for token in tokens if token.spelling.upper() in ERROR_VALUES]
     plain = [token for token in tokens if token not in errors]
     groups = [(plain, "missing_token"), (errors, "error_value")]
     counted = [token for group, key in groups if rule_in_force(key, entry.rules) == "missing" for token in group]
-    return rows_of_tokens(counted, {*kept, *entry.not_missing})
+    return rows_of_tokens(counted, {*not_missing, *entry.not_missing})
 
 
 def _with_tokens(kinds: dict[str, FoundKind], tokens: tuple[Token, ...]) -> dict[str, FoundKind]:

@@ -199,7 +199,7 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
         schema = resource["schema"]
         entries = {str(each["name"]): _entry(each, resource) for each in schema["fields"]}
         key = schema.get("primaryKey", ())
-        kept = tuple(str(each) for each in schema.get("culvix", {}).get("not_missing", ()))
+        not_missing = tuple(str(each) for each in schema.get("culvix", {}).get("not_missing", ()))
         names = (key,) if isinstance(key, str) else tuple(str(each) for each in key)
         about = package.get("description", "")
     except msgspec.DecodeError as error:
@@ -213,7 +213,7 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
     except (ValueError, OverflowError) as error:
         raise ReadError(f"{name} holds a value that does not fit: {str(error)[:200]}.") from error
     known = tuple(each for each in names if each in entries)
-    return Dictionary(MappingProxyType(entries), str(about)[:_LONGEST], kept, known)
+    return Dictionary(MappingProxyType(entries), str(about)[:_LONGEST], not_missing, known)
 
 
 def load_data_package(path: Path) -> Dictionary:

@@ -83,7 +83,7 @@ class Thinned:
 
 
 @dataclass(eq=False)
-class _Kept:
+class _DrawnLines:
     """Lines kept so far, with the random number each row drew."""
 
     lines: list[bytes]
@@ -115,7 +115,7 @@ def thinned(blocks: Iterable[bytes], layout: Layout, extent: Extent, above: int,
     """
     draw = np.random.default_rng(extent.seed)
     none = np.zeros(0, dtype=np.int64)
-    kept = _Kept([], none, none, np.zeros(0))
+    drawn = _DrawnLines([], none, none, np.zeros(0))
     limit = float("inf")
     seen, line = 0, above + 1
     for block in blocks:
@@ -128,22 +128,22 @@ def thinned(blocks: Iterable[bytes], layout: Layout, extent: Extent, above: int,
             requested &= keys < limit
         chosen = np.flatnonzero(requested)
         pieces = (block[begin:end] for begin, end in zip(records.starts[chosen], records.ends[chosen], strict=True))
-        kept.add(pieces, rows[chosen], line + records.lines[chosen], keys[chosen])
-        if extent.sample is not None and kept.rows.size > 2 * extent.sample:
-            limit = kept.smallest(extent.sample)
+        drawn.add(pieces, rows[chosen], line + records.lines[chosen], keys[chosen])
+        if extent.sample is not None and drawn.rows.size > 2 * extent.sample:
+            limit = drawn.smallest(extent.sample)
         seen += rows.size
         line += block.count(b"\n")
         progress(0.1, f"choosing among {plural(seen, 'row')}")
         if extent.last is not None and seen >= extent.last:
-            return _finished(kept, extent, None)
-    return _finished(kept, extent, seen)
+            return _finished(drawn, extent, None)
+    return _finished(drawn, extent, seen)
 
 
-def _finished(kept: _Kept, extent: Extent, counted: int | None) -> Thinned:
+def _finished(drawn: _DrawnLines, extent: Extent, counted: int | None) -> Thinned:
     if extent.sample is not None:
-        kept.smallest(extent.sample)
-    ended = (line if line.endswith(b"\n") else line + b"\n" for line in kept.lines)
-    return Thinned(b"".join(ended), kept.rows, kept.positions, counted)
+        drawn.smallest(extent.sample)
+    ended = (line if line.endswith(b"\n") else line + b"\n" for line in drawn.lines)
+    return Thinned(b"".join(ended), drawn.rows, drawn.positions, counted)
 
 
 def _in_range(rows: Ints, extent: Extent) -> Bools:

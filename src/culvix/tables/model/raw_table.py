@@ -61,11 +61,11 @@ class RawTable:
         if extent.columns:
             positions = [self.names.index(name) for name in extent.columns]
             note = f"{len(positions)} of {plural(len(self.names), 'column')} are read."
-            kept = tuple(self.columns[position] for position in positions)
+            columns = tuple(self.columns[position] for position in positions)
             chosen = replace(
                 self,
                 names=extent.columns,
-                columns=kept,
+                columns=columns,
                 notes=(*self.notes, note),
                 positions=tuple(positions),
                 every_name=self.names,

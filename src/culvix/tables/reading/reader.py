@@ -219,5 +219,5 @@ def _build_column(
     position: int,
     words: pl.Series,
 ) -> Column:
-    said, kept = dictionary.of(name), dictionary.not_missing
-    return make_column(name, raw, said, codes, tokens, kept, is_first=not position, words=words)
+    entry, not_missing = dictionary.of(name), dictionary.not_missing
+    return make_column(name, raw, entry, codes, tokens, not_missing, is_first=not position, words=words)

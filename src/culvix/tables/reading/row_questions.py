@@ -57,8 +57,8 @@ def _footer_question(cells: Sequence[Sequence[str]], footer: int) -> ReadingQues
 
 
 def _choices(rows: int, what: str, data: str) -> tuple[Choice, ...]:
-    kept = Choice(data, f"{plural(rows, 'row')} kept", {"leave_last": 0}, in_force=True)
-    return kept, Choice("Leave out", f"{plural(rows, 'row')} of {what} left out", {"leave_last": rows})
+    keep = Choice(data, f"{plural(rows, 'row')} kept", {"leave_last": 0}, in_force=True)
+    return keep, Choice("Leave out", f"{plural(rows, 'row')} of {what} left out", {"leave_last": rows})
 
 
 def _total(raw: RawTable, cells: Sequence[Sequence[str]]) -> str:

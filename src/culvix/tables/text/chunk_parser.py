@@ -94,8 +94,8 @@ def _without_leading_blanks(utf8: bytes, start: int, end: int, comment: bytes) -
     blank = 0
     while start < end and (utf8[start] in _BLANKS or (comment and utf8.startswith(comment, start))):
         data = utf8[start:end]
-        kept = len(data.lstrip())
-        first = end if not kept else utf8.rfind(b"\n", start, end - kept) + 1 or start
+        left = len(data.lstrip())
+        first = end if not left else utf8.rfind(b"\n", start, end - left) + 1 or start
         blank += utf8.count(b"\n", start, first)
         start = first
         if not (comment and utf8.startswith(comment, start, end)):

@@ -58,9 +58,9 @@ def guess_dialect(utf8: bytes) -> Dialect:
     declared = _SEPARATOR_LINE.match(lines[0])
     above = 1 if declared is not None and declared[1] in DELIMITERS else 0
     comment = _comment(lines[above:])
-    kept = [line for line in lines[above:] if not (comment and line.startswith(comment))]
-    quote = _quote(kept)
-    delimiter, split = _delimiter(kept, quote, declared[1] if above and declared is not None else "")
+    body_lines = [line for line in lines[above:] if not (comment and line.startswith(comment))]
+    quote = _quote(body_lines)
+    delimiter, split = _delimiter(body_lines, quote, declared[1] if above and declared is not None else "")
     width, agree = _width(split)
     preamble = _preamble(split, width)
     body = [record for record in split[preamble:] if record]
@@ -71,13 +71,13 @@ def guess_dialect(utf8: bytes) -> Dialect:
     for position, cells in enumerate(_cells_below(further, 0, width)):
         below[position] += cells
     numbers = infer_marks(below, names, delimiter)
-    header = infer_header(body, numbers.marks, _quoted_alone(kept, body, delimiter, quote))
+    header = infer_header(body, numbers.marks, _quoted_alone(body_lines, body, delimiter, quote))
     reasons = {"delimiter": _delimiter_reason(split, width, agree, bool(above))}
     reasons |= {"decimal": numbers.reason, "header_rows": header.reason}
     if quote != '"':
         reasons["quote"] = "fields begin and end with it, and none with a double one"
     if comment:
-        reasons["comment"] = f"{len(lines) - above - len(kept)} of the first lines begin with it"
+        reasons["comment"] = f"{len(lines) - above - len(body_lines)} of the first lines begin with it"
     if preamble:
         reasons["preamble_rows"] = f"they do not fill the {width} fields of the lines that follow"
     return Dialect(

@@ -106,9 +106,9 @@ def repair_ragged(utf8: bytes, dialect: Dialect, width: int, how: str) -> Repair
         positions += [record.first + 1 + offset for offset in range(text.count("\n") + 1)]
     sentences = [f"{plural(filled, 'line')} with another number of fields filled with missing cells"] * bool(filled)
     sentences += [f"{plural(left, 'line')} with another number of fields left out"] * bool(left)
-    kept = np.array(positions, dtype=np.int64)
+    fitting = np.array(positions, dtype=np.int64)
     return RepairedText(
-        "".join(parts).encode("utf-8"), kept, np.array(rows, dtype=np.int64), f"{'; '.join(sentences)}."
+        "".join(parts).encode("utf-8"), fitting, np.array(rows, dtype=np.int64), f"{'; '.join(sentences)}."
     )
 
 

@@ -80,9 +80,9 @@ class TextBackedCells:
 
     def column(self, position: int) -> pl.Series:
         """All cells of one column; the last one asked for is kept."""
-        kept = self._column
-        if kept is not None and kept[0] == position:
-            return kept[1]
+        cached = self._column
+        if cached is not None and cached[0] == position:
+            return cached[1]
         rows = int(self.begins[-1])
         if self.layout.width > _WIDE and rows * self.layout.width <= _FEW_CELLS:
             # Of a wide table each column would read the whole text once more.
