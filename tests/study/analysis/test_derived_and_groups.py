@@ -97,9 +97,9 @@ def test_groups_hold_every_row_once(study: Study) -> None:
     for name in can_group(study.table):
         groups = grouping(study.table[name])
         found = split(analysis, groups)
-        assert found is not None and sum(group.sample.n for group in found.groups) + found.apart == analysis.sample.n
+        assert found is not None and sum(group.sample.n for group in found.groups) + found.outside == analysis.sample.n
         counted = np.sum([group.heights * group.sample.n for group in found.groups], axis=0)
-        assert found.apart or (counted.round(6) == analysis.histogram.counts).all()  # type: ignore[union-attr]
+        assert found.outside or (counted.round(6) == analysis.histogram.counts).all()  # type: ignore[union-attr]
         texts = study.table[name].text.str.strip_chars().to_list()
         for row in (0, 7, 2000):
             assert groups.codes[row] < 0 or groups.names[groups.codes[row]] == texts[row]
@@ -167,7 +167,7 @@ def test_groups_stand_in_declared_order_or_by_the_numbers_in_their_names(tmp_pat
     study.edit_column("g", ColumnEntry(order=("pen 10", "Pen 2")))
     assert grouping(study.table["g"]).names[:2] == ("pen 10", "Pen 2")
     found = split(study.workspace.analysis("x"), grouping(study.table["g"]))
-    assert found is not None and found.apart == 3
+    assert found is not None and found.outside == 3
 
 
 def test_each_change_of_settings_is_an_act_with_words(study: Study) -> None:

@@ -66,7 +66,7 @@ class ImpactPane(LazyPane):
         self.impact: Impact | None = None
         self.influence: Influence | None = None
         self._preview: ColumnPreview | None = None
-        self._wanted: tuple[AnalysisRequest, WorkingSet] | None = None
+        self._requested: tuple[AnalysisRequest, WorkingSet] | None = None
         """What the impact is being worked out of."""
         self._first_r = 0
         layout = QVBoxLayout(self)
@@ -97,11 +97,13 @@ class ImpactPane(LazyPane):
             study.workspace.part_cache(preview.column.name),
             study.workspace.pass_begins,
         )
-        under_way = self._wanted is not None and self._wanted[0] is preview.request and self._wanted[1] is working
+        under_way = (
+            self._requested is not None and self._requested[0] is preview.request and self._requested[1] is working
+        )
         # The rest of an analysis that arrives meanwhile changes nothing here.
         if self.shows(preview) or (under_way and self.hub.jobs.running("impact")):
             return
-        self._wanted = preview.request, working
+        self._requested = preview.request, working
 
         def work(progress: Progress) -> tuple[Impact, Influence]:
             rows = preview.flags.rows[np.isfinite(preview.sample.values[preview.flags.rows])]

@@ -143,7 +143,7 @@ class ReadingBar(QWidget):
         if self.source.kind == "spreadsheet":
             headers = None if self.sheet_headers.value() < 0 else self.sheet_headers.value()
         return replace(
-            before, dialect=dialect, encoding=encoding, part=part, header_rows=headers, extent=self._wanted_extent()
+            before, dialect=dialect, encoding=encoding, part=part, header_rows=headers, extent=self._chosen_extent()
         )
 
     def _thousands(self, dialect: Dialect) -> str:
@@ -151,7 +151,7 @@ class ReadingBar(QWidget):
         chosen = list(_THOUSANDS)[self.thousands.currentIndex()]
         return dialect.thousands if chosen == " " and not dialect.thousands.strip() and dialect.thousands else chosen
 
-    def _wanted_extent(self) -> Extent:
+    def _chosen_extent(self) -> Extent:
         last = self.last.text().strip()
         sample = self.how.currentIndex() == 1
         return Extent(

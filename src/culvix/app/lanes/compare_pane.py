@@ -38,7 +38,7 @@ class ComparePane(QFrame):
         self.form.currentIndexChanged.connect(lambda _: self._draw())
         self.about = label("", "quiet")
         self.columns = ColumnsButton(hub, lambda: self.names)
-        self.columns.turned.connect(self._turn)
+        self.columns.turned.connect(self._toggle_column)
         close = QPushButton("Close")
         if not closable:
             close.hide()
@@ -94,7 +94,7 @@ class ComparePane(QFrame):
         heading = f"{self.hub.study.name} — {plural(len(self.chart.names), 'column')} {self.axis.currentText()}"
         return partial(self.chart.again, heading) if self.chart.names else None
 
-    def _turn(self, name: str, on: bool) -> None:
+    def _toggle_column(self, name: str, on: bool) -> None:
         """Take a column in, or leave it out; the last two stay."""
         names = [each for each in self.names if each != name] + ([name] if on else [])
         if len(names) >= 2:

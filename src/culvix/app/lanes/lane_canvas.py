@@ -24,7 +24,7 @@ class LaneCanvas(DeferredPaintView, pg.GraphicsLayoutWidget):
         super().__init__()
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.stack = LaneStack(self.ci, lanes)
-        self._held: int | None = None
+        self._dragged_line: int | None = None
         self._over = False
 
     def line_at(self, at: QPointF) -> int | None:
@@ -44,12 +44,12 @@ class LaneCanvas(DeferredPaintView, pg.GraphicsLayoutWidget):
         return tuple(self._along(QPointF(self.mapFromScene(end))) for end in (room.topLeft(), room.bottomRight()))  # type: ignore[return-value]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._held = self.line_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
-        if self._held is None:
+        self._dragged_line = self.line_at(event.position()) if event.button() == Qt.MouseButton.LeftButton else None
+        if self._dragged_line is None:
             super().mousePressEvent(event)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._held is not None:
+        if self._dragged_line is not None:
             self._move(self._along(event.position()))
             return
         if not event.buttons():
@@ -57,9 +57,9 @@ class LaneCanvas(DeferredPaintView, pg.GraphicsLayoutWidget):
         super().mouseMoveEvent(event)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._held is None:
+        if self._dragged_line is None:
             super().mouseReleaseEvent(event)
-        self._held = None
+        self._dragged_line = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self.line_at(event.position()) is None:
@@ -69,8 +69,8 @@ class LaneCanvas(DeferredPaintView, pg.GraphicsLayoutWidget):
 
     def _move(self, to: float) -> None:
         """Give the two lanes beside the line the heights that put it at ``to`` along the stack."""
-        assert self._held is not None
-        upper, lower = self.stack.lanes[self._held : self._held + 2]
+        assert self._dragged_line is not None
+        upper, lower = self.stack.lanes[self._dragged_line : self._dragged_line + 2]
         top, bottom = self._ends(upper)[0], self._ends(lower)[1]
         heights = {lane.name: self._own_height(lane) for lane in self.stack.lanes}
         above, below = self.stack.height_beside(upper), self.stack.height_beside(lower)

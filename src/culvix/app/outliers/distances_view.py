@@ -38,7 +38,7 @@ class DistancesView(LazyPane):
         self.found: RowDistances | None = None
         self._made_of: tuple[WorkingSet, tuple[str, ...], float] | None = None
         self.columns, self.level = ColumnsButton(hub, lambda: self.names), QComboBox()
-        self.columns.turned.connect(self._turn)
+        self.columns.turned.connect(self._toggle_column)
         self.level.addItems([f"cut-off at {100 * level:g} %" for level in _LEVELS])
         self.about, self.contributions = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
         self.select = QPushButton("Select those beyond")
@@ -82,7 +82,7 @@ class DistancesView(LazyPane):
         self.hub.study.change_view(distance_columns=names)
         self.request_refresh()
 
-    def _turn(self, name: str, on: bool) -> None:
+    def _toggle_column(self, name: str, on: bool) -> None:
         self.choose(tuple(each for each in self.names if each != name) + ((name,) if on else ()))
 
     def _usual(self) -> tuple[str, ...]:
@@ -139,9 +139,9 @@ class DistancesView(LazyPane):
             f"{count(found.flagged.size)} beyond {number(found.cutoff, 2)} by the robust distance (reweighted minimum "
             f"covariance determinant), {count(classical)} beyond {number(found.classical_cutoff, 2)} by the classical."
         )
-        self._tell(selected)
+        self._show_contributions(selected)
 
-    def _tell(self, selected: Ints) -> None:
+    def _show_contributions(self, selected: Ints) -> None:
         """What the columns add to the distance of the one selected row."""
         found = self.found
         at = np.flatnonzero(found.rows == selected[0]) if found is not None and selected.size == 1 else selected[:0]

@@ -167,9 +167,9 @@ class Hub(QObject):
 
     def _start_next_edit(self) -> None:
         try:
-            said = self.study.dictionary
+            declared = self.study.dictionary
             work = self.study.rereading(
-                {name: change(said.of(name)) for name, change in self._pending_edits[0].items()}
+                {name: change(declared.of(name)) for name, change in self._pending_edits[0].items()}
             )
         except CulvixError as error:
             self._edit_done(None, error)

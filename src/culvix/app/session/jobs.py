@@ -84,7 +84,7 @@ class JobRunner(QObject):
         self._patience = configured(QTimer(self), singleShot=True, interval=_PATIENCE_MS)
         self._patience.timeout.connect(self._report)
         self._shown = False
-        self._held: list[tuple[_Job, int]] | None = None
+        self._waiting: list[tuple[_Job, int]] | None = None
         self.progressed.connect(self._progressed)
         self.ended.connect(self._ended)
 
@@ -112,8 +112,8 @@ class JobRunner(QObject):
         self._jobs[name] = job
         if not quiet and not self._patience.isActive():
             self._patience.start()
-        if priority <= _CAN_WAIT and self._held is not None:
-            self._held.append((job, priority))
+        if priority <= _CAN_WAIT and self._waiting is not None:
+            self._waiting.append((job, priority))
         elif after:
             QTimer.singleShot(after, lambda: self._begin(job, priority))
         else:
@@ -121,13 +121,13 @@ class JobRunner(QObject):
 
     def hold(self) -> None:
         """Let the work on columns wait until `release`: while panes are made, it would take the time these need."""
-        if self._held is None:
-            self._held = []
+        if self._waiting is None:
+            self._waiting = []
 
     def release(self) -> None:
         """Begin the jobs that were held."""
-        held, self._held = self._held or (), None
-        for job, priority in held:
+        waiting, self._waiting = self._waiting or (), None
+        for job, priority in waiting:
             self._begin(job, priority)
 
     def _begin(self, job: _Job, priority: int) -> None:

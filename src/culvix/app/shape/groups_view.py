@@ -77,15 +77,15 @@ class GroupsView(QWidget):
         self.scroll_bar = QScrollBar(Qt.Orientation.Vertical)
         self.scroll_bar.valueChanged.connect(lambda first: self.chart.scroll_to(first, self._room))
 
-        def said(text: str) -> QWidget:
+        def quiet(text: str) -> QWidget:
             return label(text, "quiet")
 
-        message = (said("By"), self.by, said("sorted by"), self.order, said("against"), self.against)
+        message = (quiet("By"), self.by, quiet("sorted by"), self.order, quiet("against"), self.against)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 4, 4)
         layout.setSpacing(3)
-        layout.addLayout(row_of(*message, 1, said("only"), self.one, said("and"), self.other, spacing=5))
-        head = row_of(self.about, said("as"), self.form, spacing=5)
+        layout.addLayout(row_of(*message, 1, quiet("only"), self.one, quiet("and"), self.other, spacing=5))
+        head = row_of(self.about, quiet("as"), self.form, spacing=5)
         head.setStretchFactor(self.about, 1)
         layout.addLayout(head)
         self.middle = row_of(self.chart, self.scroll_bar, spacing=2)
@@ -219,14 +219,14 @@ class GroupsView(QWidget):
                 if a is not None and b is not None:
                     gaps.append(f"{name.replace('sd', 'SD')} {signed(a - b, style.statistic_decimals)}")
             return f"{message}: {', '.join(gaps)}{f' {unit}' if unit else ''}" if gaps else message
-        apart = f"; {plural(found.apart, 'row')} in no group" if found.apart else ""
+        outside = f"; {plural(found.outside, 'row')} in no group" if found.outside else ""
         outlined = self.against.currentText()
         seen = "" if outlined == _NOTHING else f"; outlined: {outlined}"
         if found.form.key == "dots":
             seen = f"; at most {MOST_DOTS} of each, the outermost among them"
         high = found.form.key in ("bars", "density") and len(found.measured) < len(found.groups)
         cut = f"; of fewer than {FEW} values cut at the top" if high else ""
-        return f"{plural(len(found.groups), 'group')}, {_EACH[found.form.key]}{seen}{cut}{apart}"
+        return f"{plural(len(found.groups), 'group')}, {_EACH[found.form.key]}{seen}{cut}{outside}"
 
     @property
     def data(self) -> QWidget:

@@ -99,7 +99,7 @@ class SurveyStage(QWidget):
         self.view.activated.connect(lambda _: self._open())
         chosen, bar = self.view.selectionModel(), self.view.verticalScrollBar()
         assert chosen is not None and bar is not None
-        chosen.currentRowChanged.connect(lambda now, _: self._turn_to(now))
+        chosen.currentRowChanged.connect(lambda now, _: self._open_column(now))
         bar.valueChanged.connect(lambda _: self._gather_soon())
         self.hub.analysed.connect(lambda _: self._gather_soon())
         for signal in (self.hub.data_changed, self.hub.review_changed, self.hub.settings_changed):
@@ -191,7 +191,7 @@ class SurveyStage(QWidget):
             if (position := header.logicalIndex(at)) >= 2
         ]
 
-    def _wanted(self, row: SurveyRow) -> bool:
+    def _requested(self, row: SurveyRow) -> bool:
         chosen, text = self.narrow.currentText(), self.search.text().lower()
         if text not in f"{row.column.name} {row.column.label or ''}".lower():
             return False
@@ -205,7 +205,7 @@ class SurveyStage(QWidget):
         self._owed = hidden(self)
         if self._owed:
             return
-        rows = [row for row in survey_rows(self.hub.study.workspace) if self._wanted(row)]
+        rows = [row for row in survey_rows(self.hub.study.workspace) if self._requested(row)]
         self.lines.put(rows)
         every = len(self.hub.study.table.columns)
         self.shown.setText(
@@ -217,14 +217,14 @@ class SurveyStage(QWidget):
         self.refresh()
         if self._owed:
             return
-        self._want_visible()
+        self._request_visible()
         known = sum(row.analysis is not None for row in self.lines.rows)
         numeric = sum(row.column.is_numeric for row in self.lines.rows)
         if self._unfitted and known >= min(numeric, _ENOUGH):
             self._unfitted = False
             self._widths()
 
-    def _want_visible(self) -> None:
+    def _request_visible(self) -> None:
         """Of very many columns only those in view are worked out."""
         first, last = self.view.rowAt(0), self.view.rowAt(self.view.height())
         for row in self.lines.rows[max(first, 0) : last + 1 if last >= 0 else None][:_ENOUGH]:
@@ -245,7 +245,7 @@ class SurveyStage(QWidget):
         if index.isValid():
             self.opened.emit(self.lines.rows[index.row()].column.name)
 
-    def _turn_to(self, index: QModelIndex) -> None:
+    def _open_column(self, index: QModelIndex) -> None:
         """The margin shows the ends of the column whose line is current."""
         if index.isValid():
             self.hub.set_focus(self.lines.rows[index.row()].column.name)

@@ -78,7 +78,7 @@ class PictureButton(QToolButton):
         self.setMenu(menu)
 
     @property
-    def size_said(self) -> PictureSize:
+    def size_text(self) -> PictureSize:
         """The size in the fields. Raises CulvixError where there can be no such picture."""
         return PictureSize(
             self.width_field.value(), self.height_field.value(), self.unit.currentText(), self.dpi.value()
@@ -103,7 +103,7 @@ class PictureButton(QToolButton):
 
     def _say_pixels(self) -> None:
         try:
-            across, down = self.size_said.pixels
+            across, down = self.size_text.pixels
             self.pixels.setText(f"{across} × {down} pixels")
         except CulvixError as error:
             self.pixels.setText(error.sentence)
@@ -120,7 +120,7 @@ class PictureButton(QToolButton):
         if found is None or clipboard is None:
             return
         try:
-            clipboard.setImage(picture_image(found[0], self.size_said))
+            clipboard.setImage(picture_image(found[0], self.size_text))
         except CulvixError as error:
             self.problem.emit(error.sentence)
 
@@ -140,7 +140,7 @@ class PictureButton(QToolButton):
         if found is None:
             return
         try:
-            picture = picture_bytes(found[0], self.size_said, self.form.currentText())
+            picture = picture_bytes(found[0], self.size_text, self.form.currentText())
             write_whole(path, picture, sources=self.sources())
         except CulvixError as error:
             self.problem.emit(error.sentence)

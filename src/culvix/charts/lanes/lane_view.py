@@ -99,7 +99,7 @@ class LaneView(TurnedView):
         self.setMouseEnabled(x=True, y=False)
         self.handle_at: Callable[[float, float], int | None] = lambda x, y: None
         """The handle that can be dragged at a place of the lane."""
-        self._held: int | None = None
+        self._dragged_handle: int | None = None
 
     def hoverEvent(self, event: object) -> None:
         """Show by the pointer where something can be dragged."""
@@ -140,8 +140,8 @@ class LaneView(TurnedView):
         start = self.mapSceneToView(event.buttonDownScenePos())
         here = self.mapSceneToView(event.scenePos())
         if event.isStart():
-            self._held = self.handle_at(start.x(), start.y())
-        if self._held is not None:
-            self.grabbed.emit(self._held, here.x(), bool(event.isFinish()), event.modifiers())
+            self._dragged_handle = self.handle_at(start.x(), start.y())
+        if self._dragged_handle is not None:
+            self.grabbed.emit(self._dragged_handle, here.x(), bool(event.isFinish()), event.modifiers())
             return
         self.spanned.emit(min(start.x(), here.x()), max(start.x(), here.x()), bool(event.isFinish()), event.modifiers())

@@ -217,7 +217,7 @@ class Comparison(DeferredPaintView):
             axis.setTextPen(LIGHT.ink)
         self.setCentralItem(self.plot)
 
-    def _turn(self, upright: bool) -> None:
+    def _set_direction(self, upright: bool) -> None:
         if upright == self.upright:
             return
         for item in (self.strips, self.far, self.points, self.zero):
@@ -241,7 +241,7 @@ class Comparison(DeferredPaintView):
         `MOST_OVER` of them are shown, the first one above all others; values far from all curves are beyond what is in
         view, which is then said.
         """
-        self._turn(upright)
+        self._set_direction(upright)
         strips = strips[:MOST_OVER] if over else strips
         self.shown = strips, text, zero, over
         self.names = [strip.name for strip in strips]

@@ -32,13 +32,13 @@ class Group:
 
 @dataclass(frozen=True, eq=False)
 class Split:
-    """A column split into ``groups``, all in one ``form``; ``apart`` rows are in none."""
+    """A column split into ``groups``, all in one ``form``; ``outside`` rows are in none."""
 
     column: str
     by: str
     form: GroupForm
     groups: tuple[Group, ...]
-    apart: int
+    outside: int
 
     def rest(self, name: str) -> Floats:
         """The heights of all other groups together; zeros where there is no other."""

@@ -173,9 +173,9 @@ class Column:
 
     def most_frequent(self, k: int = 10) -> list[tuple[str, int]]:
         """The ``k`` most frequent cells with their counts, ties in order of text."""
-        kept = self.text.filter(pl.Series(self.present)).str.strip_chars()
+        texts = self.text.filter(pl.Series(self.present)).str.strip_chars()
         # Under a name of its own, as the column's may be that of the counts.
-        counted = kept.rename("text").value_counts(name="n").sort(["n", "text"], descending=[True, False]).head(k)
+        counted = texts.rename("text").value_counts(name="n").sort(["n", "text"], descending=[True, False]).head(k)
         return [(str(value), int(n)) for value, n in counted.iter_rows()]
 
 
@@ -258,8 +258,8 @@ class Table:
     @property
     def as_read(self) -> "Table":
         """The table without columns that were worked out."""
-        kept = tuple(column for column in self.columns if column.derivation is None)
-        return self if len(kept) == len(self.columns) else replace(self, columns=kept)
+        texts = tuple(column for column in self.columns if column.derivation is None)
+        return self if len(texts) == len(self.columns) else replace(self, columns=texts)
 
     def __iter__(self) -> Iterator[Column]:
         return iter(self.columns)
