@@ -11,7 +11,7 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.jobs import JobRunner
 from culvix.app.shell.start import wait_until
 from culvix.errors import Cancelled, CulvixError
-from culvix.study import DecisionKind, Study
+from culvix.study import ColumnSettings, DecisionKind, Study
 
 LENGTH = "length_mm"
 
@@ -93,3 +93,26 @@ def test_what_is_known_comes_at_once(hub: Hub, study: Study) -> None:
     assert hub.analysis is not None and hub.analysis.description.n == 2174, (
         "an earlier state need not be worked out again"
     )
+
+
+def test_an_analysis_of_what_was_is_shown_nowhere(hub: Hub, study: Study) -> None:
+    arrived: list[str] = []
+    hub.analysed.connect(arrived.append)
+    hub.request_analysis("mass_g", urgent=False)
+    # Of a column that is not in view nothing else asks for the state after this.
+    study.change_settings(study.settings.with_column("mass_g", ColumnSettings(bin_width=50.0)))
+    assert wait_until(lambda: hub.jobs.at_rest, 20)
+    assert "mass_g" not in arrived and "mass_g" not in hub.sparklines
+    assert study.workspace.known_analysis("mass_g") is None
+
+
+def test_a_ranking_of_what_was_is_dropped(hub: Hub, study: Study) -> None:
+    heard: list[object] = []
+    hub.related.connect(lambda: heard.append(hub.relations))
+    hub.request_relations()
+    study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, [0])
+    assert wait_until(lambda: hub.jobs.at_rest, 20)
+    assert not heard and hub.relations is None
+    hub.request_relations()
+    assert wait_until(lambda: hub.jobs.at_rest, 20)
+    assert len(heard) == 1 and hub.relations is not None

@@ -136,3 +136,14 @@ def test_an_act_that_cannot_be_leaves_everything_as_it_was(study: Study) -> None
         study.edit_column(MASS, ColumnEntry(role=Role.TEXT))
     assert study.document is before and len(study.history.acts) == len(acts) and name in study.table
     assert changed_sections(before, study.document) == frozenset()
+
+
+def test_a_gesture_ends_with_undo(study: Study) -> None:
+    gesture = object()
+    study.change_settings(study.settings.with_limit("z_score", 2.5), gesture)
+    study.undo()
+    study.redo()
+    study.change_settings(study.settings.with_limit("z_score", 2.4), gesture)
+    assert len(study.history.acts) == 2
+    study.undo()
+    assert study.settings.limits["z_score"] == 2.5

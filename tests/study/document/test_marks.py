@@ -9,9 +9,12 @@ from hypothesis import strategies as st
 
 from culvix.errors import CulvixError
 from culvix.study import Study
-from culvix.study.document.marks import MOST_MARKS, Mark, marked_rows, new_mark
+from culvix.study.document.marks import MOST_MARKS, SHAPES, Mark, marked_rows, new_mark
 from culvix.tables import Table, read_table
+from culvix.tables.model.dictionary import ColumnEntry
+from culvix.tables.model.table import Role
 from culvix.tables.model.text_mappings import RangeEnd, by_range, by_rank, in_order
+from tests.study.document.random_studies import small_table
 
 CELLS = ["1", "5", "5", "5", "", "lost", "9", "8.5", "2", "5"]
 WORDS = ["a", "b", "b", "ab", "", "b", "b", "b", "a", "b"]
@@ -106,3 +109,16 @@ def test_ranges_and_ranks() -> None:
 def test_no_text_breaks_the_mapping(texts: list[str], end: RangeEnd) -> None:
     assert sorted(in_order(texts)) == sorted(texts)
     assert all(np.isfinite(value) for value in by_range(texts, end).values())
+
+
+def test_marked_rows_follow_the_column(tmp_path: Path) -> None:
+    study = Study.of_table(small_table(tmp_path))
+    mark = Mark("heavy", "mass_g", "above", "1500", 1, SHAPES[0])
+    study.add_mark(mark)
+    assert study.workspace.marked(mark).tolist() == [38, 39]
+    study.edit_column("mass_g", ColumnEntry(missing_codes=("1544.5",)))
+    assert study.workspace.marked(mark).tolist() == [39]
+    study.edit_column("mass_g", ColumnEntry(role=Role.TEXT))
+    assert not study.workspace.marked(mark).size, "texts are not above a number"
+    study.go_to(0)
+    assert study.workspace.marked(mark).tolist() == [38, 39]
