@@ -20,6 +20,8 @@ import numpy as np
 import polars as pl
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
+# Its studies are no drafts of anybody\'s.
+os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
 
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow
@@ -29,8 +31,7 @@ from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import make_application, wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.demo import write_demo
-from culvix.study import DecisionKind
-from culvix.tables.model.dictionary import ColumnEntry
+from culvix.study import DecisionKind, Study
 
 ROWS = 1_000_000
 NO_KEYS = Qt.KeyboardModifier.NoModifier
@@ -141,6 +142,13 @@ def dragging(shape: ShapeStage) -> dict[str, float]:
     return found
 
 
+def _forget(study: Study, name: str) -> None:
+    """Let go of everything worked out for a column, its order included."""
+    study.workspace.cache.follow(column for column in study.table if column.name != name)
+    for known, key in ((vars(study.table[name]), "sample"), (vars(study.working)["_samples"], name)):
+        known.pop(key, None)
+
+
 def decisions(window: MainWindow, longest: Stalls) -> dict[str, float]:
     """From an act in the Outliers stage until list and impact show it: many rows decided, taken back, a limit moved."""
     bench = window.bench
@@ -209,8 +217,7 @@ def window_figures(path: Path) -> dict[str, object]:
                 seen.append(drawn(window, name))
                 wait_until(lambda: window.jobs.at_rest, 60)
         for name in ("unseen_1", "unseen_2", "unseen_3", "unseen_4"):
-            # A column read anew has nothing that was worked out before.
-            bench.hub.study.edit_column(name, ColumnEntry(label=f"another {name}"))
+            _forget(bench.hub.study, name)
             unseen.append(drawn(window, name))
             wait_until(lambda: window.jobs.at_rest, 60)
         drawn(window, "skewed")

@@ -23,6 +23,8 @@ from pathlib import Path
 import numpy as np
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# Its studies are no drafts of anybody\'s.
+os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
 
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
 from PyQt6.QtGui import QWheelEvent

@@ -1,4 +1,5 @@
 import os
+import tempfile
 from pathlib import Path
 
 # Before anything computes: test processes stand side by side, and threads of their own would wait for each other.
@@ -14,6 +15,8 @@ from culvix.tables import Table, read_table
 # A deadline measures the machine, not the code.
 settings.register_profile("culvix", deadline=None)
 settings.load_profile("culvix")
+# Drafts of the tests' studies are no drafts of anybody's.
+os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
 # Before any application is made: the tests' windows need no display.
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 

@@ -8,6 +8,7 @@ from culvix.stats.display import plural
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.document import Origin
 from culvix.study.document.marks import Mark, marked_rows
+from culvix.study.document.shared_sequence import SharedSequence
 from culvix.study.study import Study
 from culvix.tables.model.derivation import Derivation
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary
@@ -38,7 +39,7 @@ def carry_over(workspace: Workspace, table: Table, dictionary: Dictionary, steps
         origin=Origin.of(table.source),
         dictionary=_with_ranges(dictionary, old.dictionary),
         derivations=derivations,
-        decisions=(),
+        decisions=SharedSequence(),
         passes=(),
         viewed=tuple(name for name in old.viewed if name in names),
         reviewed=tuple(name for name in old.reviewed if name in names),

@@ -21,6 +21,7 @@ from culvix.study.document.marks import Mark, marked_rows
 from culvix.study.document.picks import Pick
 from culvix.study.document.selection import Selection
 from culvix.study.document.settings import Settings
+from culvix.study.document.shared_sequence import SharedSequence
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.column_builder import reread
 from culvix.tables.model.derivation import Derivation, RowCounts
@@ -63,6 +64,10 @@ class Study:
         )
         return cls(Workspace.of(document, table))
 
+    def resume(self, history: History) -> None:
+        """Go on with ``history``, whose current document is that of the study; for one that was read from a file."""
+        self.history = history
+
     # What stands
 
     @property
@@ -91,7 +96,7 @@ class Study:
         return self.workspace.working
 
     @property
-    def decisions(self) -> tuple[Decision, ...]:
+    def decisions(self) -> SharedSequence[Decision]:
         """The decisions in force, oldest first."""
         return self.document.decisions
 

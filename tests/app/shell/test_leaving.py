@@ -1,20 +1,18 @@
-"""Leaving a study with decisions in it is asked about once; without any, nothing is asked."""
+"""What has been done stays whole whatever is left, undone or typed meanwhile."""
 
 from pathlib import Path
 
 import numpy as np
 import pytest
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog
 
 from culvix.app.shape.views import VIEWS
 from culvix.app.shell.stages import STAGES
-from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.stats.shape.transform import Scale
 from culvix.study.analysis.result_cache import PartCache, size_of
 from culvix.study.document.decisions import DecisionKind
-from tests.app.driving import opened, press, rest, settled
+from tests.app.driving import opened, rest, settled
 
 LENGTH = "length_mm"
 
@@ -24,44 +22,6 @@ def other(tmp_path: Path) -> Path:
     path = tmp_path / "other.csv"
     path.write_text("depth,flow\n" + "".join(f"{k}.5,{k * k}\n" for k in range(30)))
     return path
-
-
-def test_another_file_waits_for_one_answer(
-    window: MainWindow, demo_path: Path, other: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    bench, study = opened(window, demo_path)
-    study.decide(DecisionKind.KEEP, LENGTH, [0])
-    study.decide(DecisionKind.KEEP, LENGTH, [1])
-    monkeypatch.setattr(QFileDialog, "getOpenFileName", staticmethod(lambda *_, **__: (str(other), "")))
-    QTest.keySequence(window, "Ctrl+O")
-    settled(window)
-    assert window.bench is bench and "2 decisions would be lost" in window.text
-    press(window, "Stay here")
-    assert window.bench is bench and len(study.decisions) == 2 and not window.text
-    QTest.keySequence(window, "Ctrl+O")
-    press(window, "Open other.csv")
-    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
-    assert [column.name for column in window.bench.hub.study.table] == ["depth", "flow"]
-
-
-def test_nothing_is_asked_without_decisions(window: MainWindow, demo_path: Path, other: Path) -> None:
-    bench, study = opened(window, demo_path)
-    study.decide(DecisionKind.KEEP, LENGTH, [0])
-    study.undo()
-    window.opening.open_requested(other)
-    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
-
-
-def test_quitting_waits_for_one_answer(window: MainWindow, demo_path: Path) -> None:
-    _, study = opened(window, demo_path)
-    study.decide(DecisionKind.KEEP, LENGTH, [0])
-    QTest.keySequence(window, "Ctrl+Q")
-    assert window.isVisible() and "1 decision would be lost" in window.text
-    press(window, "Stay here")
-    assert window.isVisible()
-    window.close()
-    press(window, "Quit all the same")
-    assert not window.isVisible()
 
 
 def test_a_column_undone_while_it_is_compared_is_only_left_out(window: MainWindow, demo_path: Path) -> None:

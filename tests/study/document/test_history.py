@@ -41,7 +41,7 @@ def test_going_anywhere_gives_the_document_that_was_there(small: Table, done: li
         study.go_to(cursor)
         assert undoable(study.document) == there[cursor]
         assert {name: getattr(study.document, name) for name in OUTSIDE_UNDO} == latest, "what was looked at stays"
-        assert study.working.decisions == study.document.decisions
+        assert study.working.decisions == tuple(study.document.decisions)
         # A state that was there before has the same columns, with all that was worked out of them.
         assert columns.setdefault(cursor, study.table.columns) == study.table.columns
         assert all(a is b for a, b in zip(columns[cursor], study.table.columns, strict=True))

@@ -142,6 +142,7 @@ class Hub(QObject):
             return
         self.focus = column
         self.study.mark_viewed(column)
+        self.study.change_view(focus=column)
         self.focus_changed.emit(column)
         if self.study.table[column].is_numeric:
             self.request_analysis(column)

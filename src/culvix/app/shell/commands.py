@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from culvix.app.docks.decision_bar import ACT_KEYS
 from culvix.app.shape.views import VIEWS
 from culvix.app.shell.controllers.acting import Acting
+from culvix.app.shell.controllers.keeping import Keeping
 from culvix.app.shell.controllers.opening import Opening
 from culvix.app.shell.controllers.saving import Saving
 from culvix.app.shell.stages import STAGES
@@ -24,6 +25,7 @@ class Controllers:
 
     opening: Opening
     saving: Saving
+    keeping: Keeping
     acting: Acting
     close: Callable[[], object]
 
@@ -92,6 +94,7 @@ def _study_menu() -> tuple[Command, ...]:
         Command("Open a file …", lambda c: c.opening.ask_open(), ("Ctrl+O",), menu, needs_study=False),
         Command("Open what was copied", lambda c: c.opening.open_copied(), ("Ctrl+Shift+V",), menu, needs_study=False),
         Command("Open the example study", lambda c: c.opening.open_demo(), (), menu, needs_study=False),
+        Command("Save the study as …", lambda c: c.keeping.ask_save_as(), ("Ctrl+Shift+S",), menu, separated=True),
         Command("Save report …", lambda c: c.saving.ask_report(), ("Ctrl+R",), menu, separated=True),
         Command("Save cleaned data …", lambda c: c.saving.ask_cleaned(), (), menu),
         Command("Save cleaned data with a trace of decisions …", lambda c: c.saving.ask_cleaned(trace=True), (), menu),

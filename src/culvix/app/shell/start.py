@@ -267,6 +267,8 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
     """Open ``path`` in a window without a display and save a picture of each main view into ``folder``."""
     make_application(offscreen=True)
     scratch = tempfile.TemporaryDirectory()
+    # What is done for the pictures is no draft of anybody's.
+    os.environ["XDG_STATE_HOME"] = scratch.name
     window = MainWindow(QSettings(f"{scratch.name}/layout.ini", QSettings.Format.IniFormat))
     window.resize(*size)
     window.show()

@@ -25,6 +25,7 @@ class TopStrip(QWidget):
         self.hub: Hub | None = None
         self.name = ElidedLabel("title")
         self.rows = label("", "quiet")
+        self.place = label("", "quiet")
         self.doing = ElidedLabel("quiet")
         self.note = ElidedLabel("quiet")
         self.bar = configured(QProgressBar(), maximum=1000, textVisible=False)
@@ -43,6 +44,7 @@ class TopStrip(QWidget):
         layout.setSpacing(8)
         layout.addWidget(self.name)
         layout.addWidget(self.rows)
+        layout.addWidget(self.place)
         layout.addSpacing(12)
         layout.addWidget(self.note, 1)
         for widget in (self.doing, self.bar, self.cancel):
@@ -70,6 +72,12 @@ class TopStrip(QWidget):
                 change.connect(lambda: task_queue().soon(self.refresh))
             hub.analysed.connect(lambda _: self._soon.start())
         self.refresh()
+
+    def tell_place(self, text: str) -> None:
+        """Say where the study lives."""
+        self.place.setText(shortened(text, 40))
+        self.place.setToolTip(plain_tip(text))
+        self.place.setVisible(bool(text))
 
     def refresh(self) -> None:
         """Write name, rows and progress anew."""

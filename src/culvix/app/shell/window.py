@@ -21,6 +21,7 @@ from culvix.app.shell.banner import Banner
 from culvix.app.shell.commands import COMMANDS, MENUS, Controllers
 from culvix.app.shell.controllers.acting import Acting
 from culvix.app.shell.controllers.context import WindowContext
+from culvix.app.shell.controllers.keeping import Keeping
 from culvix.app.shell.controllers.layout_memory import LayoutMemory
 from culvix.app.shell.controllers.opening import Opening
 from culvix.app.shell.controllers.saving import Saving
@@ -54,7 +55,8 @@ class MainWindow(QMainWindow):
         self.layout_memory = LayoutMemory(self.context)
         self.acting = Acting(self.context, self.strip, self.guide)
         self.keys = DataKeys(self, self.acting.leave_field)
-        self.opening = Opening(self.context, self.keys.watch)
+        self.keeping = Keeping(self.context)
+        self.opening = Opening(self.context, self.keys.watch, lambda: self.keeping.is_safe)
         self.saving = Saving(self.context, self.opening.read_again)
         self._leaving = False
         self._lay_out()
@@ -78,7 +80,7 @@ class MainWindow(QMainWindow):
         """Put the commands into the menus, and their keys on the window."""
         bar = self.menuBar()
         assert bar is not None
-        controllers = Controllers(self.opening, self.saving, self.acting, self.close)
+        controllers = Controllers(self.opening, self.saving, self.keeping, self.acting, self.close)
         menus = {name: bar.addMenu(text) for name, text in MENUS.items()}
         self.actions_of_study: list[QAction] = []
         named: dict[str, QAction] = {}
@@ -104,6 +106,7 @@ class MainWindow(QMainWindow):
         self.strip.cancel_requested.connect(self.jobs.cancel_loud)
         self.strip.report_requested.connect(self.saving.ask_report)
         self.opening.completed.connect(self._show_bench)
+        self.keeping.changed.connect(lambda: self.strip.tell_place(self.keeping.text))
         self.jobs.busy.connect(self.strip.work)
         self.jobs.idle.connect(self.strip.rest)
         self.jobs.failed.connect(self.context.complain)
@@ -125,6 +128,7 @@ class MainWindow(QMainWindow):
         self.context.bench = bench
         self.opening.show_bench(bench)
         self._follow(bench)
+        self.keeping.follow(bench.hub.study, self.opening.file)
         self.strip.show_study(bench.hub)
         self.setWindowTitle(f"{bench.hub.study.name} — Culvix")
         self.layout_memory.restore_panes(bench)
@@ -232,6 +236,7 @@ class MainWindow(QMainWindow):
         self.layout_memory.stop()
         if self.bench is not None:
             self.bench.finish()
+        self.keeping.stop()
         self.jobs.shut_down()
         self.renderer.close()
         super().closeEvent(event)

@@ -45,6 +45,8 @@ class Workbench(QWidget):
         self.requests = StageRequests(self)
         self.requests.exchange.connect(self._ask_exchange)
         self._tray_requested = True
+        self._focus_left = hub.study.document.view.focus
+        """The column that was in focus when the study was kept, if it was."""
         self._pages: dict[str, StagePage] = {}
         self._steps: dict[str, Iterator[None]] = {}
         self._complete: set[str] = set()
@@ -191,7 +193,8 @@ class Workbench(QWidget):
         self.hub.jobs.hold()
         for column in self.hub.study.table.numeric[:_FIRST_SPARKLINES]:
             self.hub.request_analysis(column.name, urgent=False)
-        first = first_column(self.hub.study)
+        study, left = self.hub.study, self._focus_left
+        first = left if left is not None and left in study.table else first_column(study)
         if first is not None:
             self.hub.set_focus(first)
         self._later.start()
@@ -206,6 +209,7 @@ class Workbench(QWidget):
         row = STAGE_ROWS[position]
         self.page(row.title)
         self.stages.setCurrentIndex(position)
+        self.hub.study.change_view(stage=row.title)
         # The margin follows when the stage is painted: in one go they would hold up the window.
         self._margin_soon.start()
         self._show_tray()

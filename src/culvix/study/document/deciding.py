@@ -49,7 +49,7 @@ def with_decisions(
         made.append(decision)
     if not made:
         raise DecisionError("Nothing is selected; select a value first.")
-    return replace(document, decisions=(*document.decisions, *made))
+    return replace(document, decisions=document.decisions.with_more(made))
 
 
 def with_next_pass(document: Document) -> Document:

@@ -14,6 +14,7 @@ from culvix.study.document.decisions import Decision
 from culvix.study.document.marks import Mark
 from culvix.study.document.picks import Pick
 from culvix.study.document.settings import Settings
+from culvix.study.document.shared_sequence import SharedSequence
 from culvix.study.document.view import View
 from culvix.tables.model.derivation import Derivation
 from culvix.tables.model.dictionary import Dictionary
@@ -66,7 +67,7 @@ class Document:
     dictionary: Dictionary = field(default_factory=Dictionary)
     derivations: Mapping[str, Derivation] = field(default_factory=lambda: MappingProxyType({}))
     settings: Settings = field(default_factory=Settings)
-    decisions: tuple[Decision, ...] = ()
+    decisions: SharedSequence[Decision] = field(default_factory=SharedSequence)
     passes: tuple[int, ...] = ()
     initials: str = ""
     viewed: tuple[str, ...] = ()

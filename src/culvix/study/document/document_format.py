@@ -2,17 +2,21 @@
 
 from collections.abc import Mapping
 from inspect import cleandoc
-from typing import Any
+from types import GenericAlias
+from typing import Any, get_args, get_origin, get_type_hints
 
 import msgspec
 import numpy as np
 
 from culvix.errors import CulvixError, ReadError
+from culvix.study.document.decisions import Decision
 from culvix.study.document.document import VERSION, Document
+from culvix.study.document.shared_sequence import SharedSequence
 
-__all__ = ["decode_document", "document_schema", "encode_document"]
+__all__ = ["decode_document", "document_schema", "encode_document", "plain_section", "section_of"]
 
 _MOST_SHOWN = 200
+_SECTION_TYPES = get_type_hints(Document)
 _ROWS = {"type": "array", "items": {"type": "integer", "minimum": 0}}
 
 
@@ -46,12 +50,30 @@ def decode_document(data: bytes) -> Document:
         raise ReadError("This is no document that can be read: it is nested too deeply.") from error
 
 
+def plain_section(value: object) -> Any:
+    """A section of a document, or a part of one, in the types that JSON has."""
+    return _whole_characters(msgspec.to_builtins(value, enc_hook=_plain))
+
+
+def section_of(name: str, plain: Any) -> Any:
+    """The section ``name`` of a document, from plain data. Raises ReadError where it makes no sense."""
+    if name not in _SECTION_TYPES:
+        raise ReadError(f"A document has no section {name[:40]!r}.")
+    try:
+        return msgspec.convert(plain, _SECTION_TYPES[name], dec_hook=_decoded)
+    except (msgspec.ValidationError, CulvixError, OverflowError, RecursionError) as error:
+        raise ReadError(f"The section {name} cannot be read: {str(error)[:_MOST_SHOWN]}.") from error
+
+
 def document_schema() -> dict[str, Any]:
     """The JSON Schema of documents."""
-    schema = msgspec.json.schema(Document, schema_hook=_schema_of)
-    for kind in schema["$defs"].values():
-        kind["description"] = cleandoc(kind.get("description", ""))
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Culvix document", **schema}
+    (reference,), kinds = msgspec.json.schema_components((Document,), schema_hook=_schema_of)
+    decisions, more = msgspec.json.schema_components((list[Decision],), schema_hook=_schema_of)
+    kinds = {**kinds, **more}
+    kinds["Document"]["properties"]["decisions"] = {**decisions[0], "default": []}
+    kinds = {name: {**kind, "description": cleandoc(kind.get("description", ""))} for name, kind in kinds.items()}
+    head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Culvix document"}
+    return {**head, **reference, "$defs": {name.split("/")[-1]: kind for name, kind in kinds.items()}}
 
 
 def _encoded(document: Document) -> bytes:
@@ -81,11 +103,15 @@ def _plain(value: object) -> object:
         return value.item()
     if isinstance(value, Mapping):
         return dict(value)
+    if isinstance(value, SharedSequence):
+        return list(value)
     raise NotImplementedError(f"{type(value).__name__} has no place in a document.")
 
 
-def _decoded(kind: type, value: object) -> object:
-    """Rows and counts; they are the only types that are not plain in Python, too."""
+def _decoded(kind: Any, value: object) -> object:
+    """Decisions, rows and counts: the types that are not plain in Python, too."""
+    if get_origin(kind) is SharedSequence:
+        return SharedSequence(msgspec.convert(value, GenericAlias(list, get_args(kind)), dec_hook=_decoded))
     whole = isinstance(value, list) and all(isinstance(each, int) and not isinstance(each, bool) for each in value)
     if not whole or any(not 0 <= each < 1 << 62 for each in value):  # type: ignore[attr-defined]
         raise ValueError("rows and counts are whole numbers from 0 up")

@@ -11,11 +11,14 @@ __all__ = ["View"]
 class View:
     """Columns and places chosen to be looked at; None or empty where the choice is left to the program.
 
+    ``stage`` is the one in view, by title, and ``focus`` the column that all views are turned to.
     ``group_by`` makes the groups of lanes, ``pair`` stands in the scatter, ``distance_columns`` are taken together for
     distances and ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which
     each column is read, ``pinned_probes`` a second one to read what lies between.
     """
 
+    stage: str | None = None
+    focus: str | None = None
     group_by: str | None = None
     pair: tuple[str, str] | None = None
     distance_columns: tuple[str, ...] = ()

@@ -20,6 +20,9 @@ from culvix.stats.display import plural
 from culvix.study import Study
 from culvix.study.carry_over import CarriedOver, carry_over
 from culvix.study.document.history_messages import acts_between
+from culvix.study.storage.drafts import SUFFIX, Draft, drafts
+from culvix.study.storage.reopening import reopen
+from culvix.study.storage.schema import is_study_file
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import Dictionary
 from culvix.tables.model.raw_table import RawTable
@@ -36,8 +39,9 @@ _LONG = 1 << 23
 _SETTLE_MS = 60
 
 _KINDS = (
-    "Tables (*.csv *.tsv *.txt *.tab *.dat *.gz *.zst *.xlsx *.ods *.parquet *.arrow *.feather *.json *.ndjson "
-    "*.jsonl *.sqlite *.db)",
+    f"Tables and studies (*{SUFFIX} *.csv *.tsv *.txt *.tab *.dat *.gz *.zst *.xlsx *.ods *.parquet *.arrow *.feather "
+    "*.json *.ndjson *.jsonl *.sqlite *.db)",
+    f"Studies (*{SUFFIX})",
     "All files (*)",
 )
 
@@ -50,18 +54,28 @@ def _size_of(path: Path) -> int:
         return 0
 
 
+def _known_drafts() -> list[Draft]:
+    """The drafts there are; none where their folder cannot be read, which is told once there is something to write."""
+    try:
+        return drafts()
+    except CulvixError:
+        return []
+
+
 class Opening(QObject):
     """Takes a file and shows it when it is there, on one of three pages: start, first rows, or a workbench."""
 
     completed = pyqtSignal(QWidget, str)
     """A workbench is complete, and is to be shown at a stage in place of what was open."""
 
-    def __init__(self, context: WindowContext, watch: Callable[[QWidget], None]) -> None:
-        """``watch`` is told of every pane that is made."""
+    def __init__(self, context: WindowContext, watch: Callable[[QWidget], None], is_kept: Callable[[], bool]) -> None:
+        """``watch`` is told of every pane that is made; ``is_kept`` tells whether the open study keeps itself."""
         super().__init__(context.window)
-        self.context, self.watch = context, watch
+        self.context, self.watch, self.is_kept = context, watch, is_kept
         self.lost: tuple[str, ...] = ()
         """What an earlier reading had and the study shown has not."""
+        self.file: Path | None = None
+        """The file that the study shown was kept in before."""
         self._building: tuple[Workbench, Iterator[None], str] | None = None
         self._stepper = configured(QTimer(self), singleShot=True, interval=0)
         self._stepper.timeout.connect(self._step_on)
@@ -71,6 +85,8 @@ class Opening(QObject):
         self.start.file_requested.connect(self.ask_open)
         self.start.copied_requested.connect(self.open_copied)
         self.start.example_requested.connect(self.open_demo)
+        self.start.draft_requested.connect(self.open_requested)
+        self.start.show_drafts(_known_drafts())
         self.arriving.hide()
         for page in (self.start, self.arriving):
             self.pages.addWidget(page)
@@ -117,12 +133,30 @@ class Opening(QObject):
     def open_path(self, path: Path) -> None:
         """Read ``path`` in the background, its first rows in view at once; what is open comes back if that fails."""
         self.context.banner.hide()
-        self._read(path, PLAIN, None, self._opened)
+        try:
+            kept = is_study_file(path)
+        except CulvixError:
+            # Whatever is wrong is told when the file is read.
+            kept = False
+        if kept:
+            self._reopen(path)
+        else:
+            self._read(path, PLAIN, None, self._opened)
+
+    def _reopen(self, path: Path) -> None:
+        """Open the study in the file at ``path`` as it was left."""
+
+        def done(study: Study) -> None:
+            self.show_study(study, study.document.view.stage or "Survey", file=path)
+
+        self.context.jobs.start(
+            "opening", lambda progress: reopen(path, progress), done, failed=self.context.refused, priority=20
+        )
 
     @property
     def decisions_lost(self) -> str:
         """What would be lost with the study that is open, in words; empty where that is nothing."""
-        if self.context.bench is None:
+        if self.context.bench is None or self.is_kept():
             return ""
         history = self.context.bench.hub.study.history
         return acts_between([act for act in history.acts[: history.cursor] if act.decisions])
@@ -215,12 +249,14 @@ class Opening(QObject):
     def _opened(self, table: Table) -> None:
         self.show_study(Study.of_table(table))
 
-    def show_study(self, study: Study, stage: str = "Survey", lost: tuple[str, ...] = ()) -> None:
+    def show_study(
+        self, study: Study, stage: str = "Survey", lost: tuple[str, ...] = (), file: Path | None = None
+    ) -> None:
         """Set up a workbench for ``study``, step by step, and show it in place of what was open.
 
-        ``lost`` says what of that is not in it.
+        ``lost`` says what of that is not in it; ``file`` is where the study was kept before.
         """
-        self.lost = lost
+        self.lost, self.file = lost, file
         if self._building is not None:
             self.let_go(self._building[0])
         bench = Workbench(Hub(study, self.context.jobs, self.context.window), self.context.settings)

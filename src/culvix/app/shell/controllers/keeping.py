@@ -1,0 +1,157 @@
+"""The study that is open keeps itself: as a draft from its first act, or in the file it was given."""
+
+import shutil
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog
+
+from culvix.app.shell.controllers.context import WindowContext
+from culvix.errors import CulvixError, WriteError
+from culvix.files import display_path
+from culvix.study import Change, Study
+from culvix.study.document.history import History
+from culvix.study.storage.autosave import Autosave
+from culvix.study.storage.drafts import SUFFIX, draft_folder, new_draft
+from culvix.study.storage.study_file import StudyFile
+
+__all__ = ["Keeping"]
+
+_SAVE_SECONDS = 10.0
+
+
+class Keeping(QObject):
+    """Writes what is done to a file, act by act, and says where the study lives."""
+
+    changed = pyqtSignal()
+    """The study lives elsewhere now, or cannot be written any more."""
+
+    _failed = pyqtSignal(str)
+    """A sentence from the thread that writes."""
+
+    def __init__(self, context: WindowContext) -> None:
+        super().__init__(context.window)
+        self.context = context
+        self.study: Study | None = None
+        self.path: Path | None = None
+        self._autosave: Autosave | None = None
+        self._trouble = ""
+        self._failed.connect(self._tell_failure)
+
+    def follow(self, study: Study, path: Path | None = None) -> None:
+        """Keep ``study`` from now on: in the file at ``path``, which it was read from, or as a draft."""
+        self.stop()
+        self.study, self.path, self._trouble = study, path, ""
+        study.listen(partial(self._study_changed, study))
+        if path is not None:
+            self._autosave = Autosave(partial(StudyFile.open, path), study.history, self._failed.emit)
+        self.changed.emit()
+
+    def stop(self) -> bool:
+        """Write what is left and let go of the file; whether all of it was written."""
+        autosave, self._autosave = self._autosave, None
+        self.study = None
+        return autosave is None or autosave.close(_SAVE_SECONDS)
+
+    def _study_changed(self, study: Study, change: Change) -> None:
+        if study is not self.study or change is Change.SELECTION:
+            return
+        if self._autosave is not None:
+            self._autosave.record(study.history)
+        elif not self._trouble and self._is_worth_keeping(study):
+            self._begin_draft(study)
+
+    def _is_worth_keeping(self, study: Study) -> bool:
+        """Whether anything was done that would be missed."""
+        document = study.document
+        return bool(study.history.labels or document.reviewed or document.marks or document.picks or document.noted)
+
+    def _begin_draft(self, study: Study) -> None:
+        try:
+            self.path = new_draft(study.name)
+        except CulvixError as error:
+            self._tell_failure(error.sentence)
+            return
+        self._write_to(self.path, study)
+
+    def _write_to(self, path: Path, study: Study) -> None:
+        """Begin a file at ``path``."""
+        source = study.table.source
+
+        def create(history: History) -> StudyFile:
+            file = StudyFile.create(path, history)
+            # It may take a while to be worked out; the acts are safe already.
+            file.put_source(source.sha256)
+            return file
+
+        self._autosave = Autosave(create, study.history, self._failed.emit)
+        self.changed.emit()
+
+    def _tell_failure(self, sentence: str) -> None:
+        self._trouble = sentence
+        self.context.complain(f"{sentence} What is done from now on is not kept; save the study elsewhere.")
+        self.changed.emit()
+
+    @property
+    def is_safe(self) -> bool:
+        """Whether nothing would be lost with the window."""
+        return not self._trouble
+
+    @property
+    def text(self) -> str:
+        """Where the study lives, in a word or two; empty while nothing was done."""
+        if self._trouble:
+            return "not kept"
+        if self.path is None:
+            return ""
+        return "kept as a draft" if self._is_draft else f"kept in {self.path.name}"
+
+    @property
+    def _is_draft(self) -> bool:
+        try:
+            return self.path is not None and self.path.parent == draft_folder()
+        except WriteError:
+            return False
+
+    def ask_save_as(self) -> None:
+        """Let the analyst choose a place for the study."""
+        if self.study is None:
+            return
+        proposed = str(self.study.table.source.path.with_suffix(SUFFIX))
+        name, _ = QFileDialog.getSaveFileName(self.context.window, "Save the study", proposed, f"Study (*{SUFFIX})")
+        if name:
+            self.save_as(Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX))
+
+    def save_as(self, path: Path) -> None:
+        """Let the study live at ``path`` from now on; a draft of it goes."""
+        study, before, was_draft = self.study, self.path, self._is_draft
+        if study is None or path == before:
+            return
+        try:
+            if path == study.table.source.path:
+                raise WriteError("The study cannot take the place of its source.")
+            self._move(study, before, path)
+        except (CulvixError, OSError) as error:
+            self.context.complain(
+                error.sentence if isinstance(error, CulvixError) else f"{display_path(path)}: {error}."
+            )
+            return
+        if was_draft and before is not None:
+            before.unlink(missing_ok=True)
+        self.context.tell(f"The study lives in {path.name} now, and keeps itself there.")
+
+    def _move(self, study: Study, before: Path | None, path: Path) -> None:
+        safe = self.is_safe
+        self.stop()
+        self.study, self._trouble = study, ""
+        if before is not None and safe:
+            unfinished = path.with_name(f".{path.name}.part")
+            shutil.copyfile(before, unfinished)
+            unfinished.replace(path)
+            self._autosave = Autosave(partial(StudyFile.open, path), study.history, self._failed.emit)
+        else:
+            path.unlink(missing_ok=True)
+            self._write_to(path, study)
+        self.path = path
+        self.changed.emit()

@@ -1,0 +1,66 @@
+"""A study that keeps itself: its history is written as it changes, on a thread that does nothing else."""
+
+from collections.abc import Callable
+from threading import Condition, Thread
+
+from culvix.errors import CulvixError
+from culvix.study.document.history import History
+from culvix.study.storage.study_file import StudyFile
+
+__all__ = ["Autosave"]
+
+
+class Autosave:
+    """Writes the latest history to a file; what comes while it writes is written next, in one go."""
+
+    def __init__(
+        self, open_file: Callable[[History], StudyFile], history: History, failed: Callable[[str], object]
+    ) -> None:
+        """``open_file`` makes or opens the file with the first history; ``failed`` hears a sentence, on any thread."""
+        self._open_file, self._failed = open_file, failed
+        self._changed = Condition()
+        self._latest: History | None = history
+        self._busy, self._ending = False, False
+        self._thread = Thread(target=self._run, name="autosave", daemon=True)
+        self._thread.start()
+
+    def record(self, history: History) -> None:
+        """See to it that ``history`` is written; returns at once."""
+        with self._changed:
+            self._latest = history
+            self._changed.notify_all()
+
+    def wait(self, seconds: float) -> bool:
+        """Wait until everything is written, ``seconds`` at the most; whether it is."""
+        with self._changed:
+            return self._changed.wait_for(lambda: self._latest is None and not self._busy, seconds)
+
+    def close(self, seconds: float = 10.0) -> bool:
+        """Write what is left and end; whether everything was written in time."""
+        with self._changed:
+            self._ending = True
+            self._changed.notify_all()
+        self._thread.join(seconds)
+        return not self._thread.is_alive()
+
+    def _run(self) -> None:
+        file: StudyFile | None = None
+        while True:
+            with self._changed:
+                self._changed.wait_for(lambda: self._latest is not None or self._ending)
+                history, self._latest = self._latest, None
+                if history is None:
+                    break
+                self._busy = True
+            try:
+                if file is None:
+                    file = self._open_file(history)
+                else:
+                    file.record(history)
+            except CulvixError as error:
+                self._failed(error.sentence)
+            with self._changed:
+                self._busy = False
+                self._changed.notify_all()
+        if file is not None:
+            file.close()

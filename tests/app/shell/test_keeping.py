@@ -1,0 +1,172 @@
+"""Nothing is asked and nothing is lost: a study keeps itself, and is there again as it was left."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QSettings
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog, QPushButton
+
+from culvix.app.shell.controllers import keeping as keeping_module
+from culvix.app.shell.stages import STAGES
+from culvix.app.shell.start import wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.errors import WriteError
+from culvix.study import DecisionKind
+from culvix.study.storage import drafts as storage_drafts
+from culvix.study.storage.drafts import drafts
+from culvix.study.storage.study_file import read_study
+from tests.app.driving import opened, press, settled
+
+LENGTH = "length_mm"
+
+
+@pytest.fixture(autouse=True)
+def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """A state folder of its own."""
+    monkeypatch.setattr(storage_drafts.platformdirs, "user_state_path", lambda *a, **k: tmp_path / "state")
+    return tmp_path / "state"
+
+
+@pytest.fixture
+def next_window(tmp_path: Path, themed: object, state: Path) -> Iterator[MainWindow]:
+    """Another start of the program, made when it is asked for."""
+    made: list[MainWindow] = []
+
+    def start() -> MainWindow:
+        made.append(MainWindow(QSettings(str(tmp_path / "next.ini"), QSettings.Format.IniFormat)))
+        made[0].resize(1280, 800)
+        made[0].show()
+        return made[0]
+
+    yield start
+    for window in made:
+        window.close_anyway()
+        window.deleteLater()
+
+
+def test_a_draft_begins_with_the_first_act(window: MainWindow, demo_path: Path) -> None:
+    _, study = opened(window, demo_path)
+    window.acting.show_stage(STAGES.index("Outliers"))
+    settled(window)
+    assert not drafts() and not window.strip.place.isVisible(), "looking at a table leaves nothing behind"
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    assert window.strip.place.text() == "kept as a draft"
+    assert wait_until(lambda: len(drafts()) == 1, 20)
+    (draft,) = drafts()
+    assert draft.name == "spring cohort" and read_study(draft.path).labels == ("keep: length_mm, 1 row",)
+
+
+def test_closing_asks_nothing_and_everything_is_there_again(
+    window: MainWindow, demo_path: Path, next_window: object
+) -> None:
+    bench, study = opened(window, demo_path)
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [3, 4], reason="net torn")
+    study.set_valid_range(LENGTH, (80.0, 400.0))
+    study.decide(DecisionKind.KEEP, "mass_g", [0])
+    bench.hub.set_focus("mass_g")
+    window.acting.show_stage(STAGES.index("Outliers"))
+    QTest.keySequence(window, "Ctrl+Z")
+    settled(window)
+    figures = study.workspace.analysis(LENGTH).figures
+    window.close()
+    assert not window.isVisible() and not window.text
+    again = next_window()
+    (button,) = [
+        b for b in again.opening.start.findChildren(QPushButton) if b.text().startswith("spring cohort: 3 acts")
+    ]
+    button.click()
+    assert wait_until(lambda: again.bench is not None and again.jobs.at_rest, 30), again.text
+    found = again.bench.hub.study
+    assert again.bench.stage == "Outliers" and again.bench.hub.focus == "mass_g"
+    assert (found.history.labels, found.history.cursor) == (study.history.labels, 2)
+    assert found.workspace.analysis(LENGTH).figures == figures and found.workspace.bounds(LENGTH) == (80.0, 400.0)
+    QTest.keySequence(again, "Ctrl+Y")
+    settled(again)
+    assert found.decisions[-1].column == "mass_g" and "kept as a draft" in again.strip.place.text()
+    again.close()
+    assert read_study(drafts()[0].path).cursor == 3
+
+
+def test_another_table_is_opened_without_a_question(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
+    other = tmp_path / "other.csv"
+    other.write_text("depth,flow\n" + "".join(f"{k}.5,{k * k}\n" for k in range(30)))
+    bench, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    window.opening.open_requested(other)
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
+    assert not window.strip.place.isVisible() and len(read_study(drafts()[0].path).labels) == 1
+    window.opening.open_requested(drafts()[0].path)
+    assert wait_until(lambda: window.bench.hub.study.decisions and window.jobs.at_rest, 30)
+    assert window.bench.hub.study.table.source.path == demo_path
+
+
+def test_a_study_gets_a_place_and_keeps_itself_there(
+    window: MainWindow, demo_path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    _, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    path = tmp_path / "my fish.culvix"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", staticmethod(lambda *_, **__: (str(path.with_suffix("")), "")))
+    QTest.keySequence(window, "Ctrl+Shift+S")
+    assert "my fish.culvix" in window.text and window.strip.place.text() == "kept in my fish.culvix"
+    assert not drafts(), "the draft has moved"
+    study.decide(DecisionKind.KEEP, LENGTH, [1])
+    assert wait_until(lambda: len(read_study(path).labels) == 2, 20)
+    window.saving.save_report(demo_path)
+    settled(window)
+    window.keeping.save_as(demo_path)
+    assert "place of its source" in window.text and window.keeping.path == path
+
+
+def test_a_source_that_changed_is_told_and_nothing_is_touched(
+    window: MainWindow, tmp_path: Path, demo_path: Path
+) -> None:
+    source = tmp_path / "fish.csv"
+    source.write_bytes(demo_path.read_bytes())
+    _, study = opened(window, source)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    path = tmp_path / "fish.culvix"
+    window.keeping.save_as(path)
+    window.keeping.stop()
+    before = path.read_bytes()
+    text = source.read_text()
+    source.write_text(text.replace("1", "2", 1))
+    bench = window.bench
+    window.opening.open_requested(path)
+    assert wait_until(lambda: bool(window.text) and window.jobs.at_rest, 30)
+    assert "has changed since this study was kept" in window.text and window.bench is bench
+    source.unlink()
+    window.banner.hide()
+    window.opening.open_requested(path)
+    assert wait_until(lambda: bool(window.text) and window.jobs.at_rest, 30)
+    assert "nor beside the study" in window.text and path.read_bytes() == before
+    moved = tmp_path / "moved"
+    moved.mkdir()
+    (moved / "fish.csv").write_text(text)
+    (moved / "fish.culvix").write_bytes(before)
+    window.opening.open_requested(moved / "fish.culvix")
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30), window.text
+    assert window.bench.hub.study.table.source.path == moved / "fish.csv"
+
+
+def test_where_nothing_can_be_kept_it_is_told_and_asked_about(
+    window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    _, study = opened(window, demo_path)
+
+    def refused(name: str) -> Path:
+        raise WriteError("The folder of drafts cannot be made.")
+
+    monkeypatch.setattr(keeping_module, "new_draft", refused)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    assert "cannot be made. What is done from now on is not kept" in window.text
+    assert window.strip.place.text() == "not kept"
+    QTest.keySequence(window, "Ctrl+Q")
+    assert window.isVisible() and "1 decision would be lost" in window.text
+    press(window, "Stay here")
+    assert window.isVisible()
+    window.close()
+    press(window, "Quit all the same")
+    assert not window.isVisible()
