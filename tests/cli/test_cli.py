@@ -10,6 +10,10 @@ from pathlib import Path
 import pytest
 
 from culvix.cli import main
+from culvix.study import DecisionKind, Study
+from culvix.study.document.settings import replaced
+from culvix.study.storage.study_file import StudyFile
+from culvix.tables import read_table
 from tests.tables.test_reading import UNREADABLE
 
 
@@ -230,3 +234,44 @@ def test_names_of_thousands_of_letters_are_only_long(tmp_path: Path) -> None:
     for command in ("profile", "inspect", "report"):
         out = tmp_path / command
         assert main([command, str(path), "-o", str(out)]) == 0 and name in out.read_text()
+
+
+# A study where a table may stand
+
+
+@pytest.fixture
+def kept(demo_path: Path, tmp_path: Path) -> Path:
+    """A study file of the demo, with a decision and a convention of its own."""
+    study = Study.of_table(read_table(demo_path))
+    study.decide(DecisionKind.EXCLUDE_VALUE, "length_mm", [0, 1], reason="net torn")
+    study.change_settings(replaced(study.settings, alpha=0.01))
+    StudyFile.create(tmp_path / "fish.culvix", study.history).close()
+    return tmp_path / "fish.culvix"
+
+
+def test_a_study_is_profiled_as_it_was_left(kept: Path, tmp_path: Path) -> None:
+    assert main(["profile", str(kept), "-o", str(tmp_path / "out.json"), "--columns", "length_mm"]) == 0
+    document = json.loads((tmp_path / "out.json").read_text())
+    assert document["settings"]["alpha"] == 0.01 and document["columns"][0]["excluded"] == 2
+    assert main(["report", str(kept), "-o", str(tmp_path / "out.html")]) == 0
+    assert "net torn" in (tmp_path / "out.html").read_text()
+    assert main(["inspect", str(kept), "-o", str(tmp_path / "in.json")]) == 0
+    assert json.loads((tmp_path / "in.json").read_text())["source"]["name"] == "spring_cohort.csv"
+
+
+def test_options_of_reading_cannot_stand_beside_a_study(
+    kept: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for beside in (["--alpha", "0.1"], ["--rows", "1-20"], ["--missing", "NA"]):
+        assert main(["profile", str(kept), "-o", str(tmp_path / "out.json"), *beside]) == 2
+        assert f"{beside[0]} cannot stand beside it" in capsys.readouterr().err
+    assert not (tmp_path / "out.json").exists()
+
+
+def test_neither_study_nor_source_is_written_over(
+    kept: Path, demo_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for place in (kept, demo_path):
+        before = place.read_bytes()
+        assert main(["profile", str(kept), "-o", str(place)]) == 2
+        assert place.read_bytes() == before and capsys.readouterr().err.count("\n") == 1

@@ -25,5 +25,5 @@ def inspect(arguments: Sequence[str]) -> int:
     with progress_shown() as progress:
         table, _ = table_of(options, progress)
         document = intake_document(table, listed(options.key))
-        write_whole(options.output, msgspec.json.encode(document) + b"\n", sources=(options.file,))
+        write_whole(options.output, msgspec.json.encode(document) + b"\n", sources=(options.file, table.source.path))
     return 0

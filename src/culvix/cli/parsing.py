@@ -41,7 +41,10 @@ class Parser(argparse.ArgumentParser):
 def file_parser(name: str, about: str) -> Parser:
     parser = Parser(prog=f"culvix {name}".strip(), description=about)
     parser.add_argument(
-        "file", metavar="FILE", type=Path, help="a table: delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite"
+        "file",
+        metavar="FILE",
+        type=Path,
+        help="a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study",
     )
     return parser
 
@@ -75,14 +78,43 @@ def add_reading_options(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def _is_study(path: Path) -> bool:
+    """Whether a study stands where a table may; what cannot be read at all is told when it is read."""
+    from culvix.study.storage.schema import is_study_file
+
+    try:
+        return is_study_file(path)
+    except ReadError:
+        return False
+
+
+def _reopened(options: argparse.Namespace, progress: Progress) -> "Study":
+    """The study that stands where a table may. It says itself how its source is read, and by which conventions."""
+    from culvix.study.storage.reopening import reopen
+
+    plain = Parser()
+    add_study_options(plain, "")
+    usual = vars(plain.parse_args(["-o", "any"]))
+    given = [name for name, value in vars(options).items() if name in usual and value != usual[name]]
+    beside = [f"--{name.replace('_', '-')}" for name in given if name != "output"]
+    if beside:
+        raise ReadError(
+            f"A study has its own conventions and way of reading; {', '.join(beside)} cannot stand beside it."
+        )
+    return reopen(options.file, progress)
+
+
 def table_of(options: argparse.Namespace, progress: Progress) -> "tuple[Table, Dictionary]":
-    """The table that the options ask for, and what is said of its columns."""
+    """The table that the options ask for, and what is said of its columns; of a study, those that it is about."""
     from culvix.tables import read_table
     from culvix.tables.model.dictionary import Dictionary, load_data_package
     from culvix.tables.model.extent import Extent
     from culvix.tables.model.read_options import ReadOptions
     from culvix.tables.text.ragged import FILLED, LEFT_OUT, REFUSED
 
+    if _is_study(options.file):
+        study = _reopened(options, progress)
+        return study.table.as_read, study.dictionary
     dictionary = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
     extent = Extent(tuple(listed(options.only)), *_row_range(options.rows), options.sample, options.sample_seed)
     dictionary = replace(dictionary, not_missing=(*dictionary.not_missing, *options.not_missing))
@@ -150,6 +182,8 @@ def progress_shown() -> Iterator[Progress]:
 def study_of(options: argparse.Namespace, progress: Progress) -> "Study":
     from culvix.study import Settings, Study
 
+    if _is_study(options.file):
+        return _reopened(options, progress)
     settings = Settings(alpha=options.alpha, quantile_type=options.quantile_type)
     table, dictionary = table_of(options, progress)
     return Study.of_table(table, settings, dictionary=dictionary)

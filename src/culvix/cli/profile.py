@@ -69,5 +69,7 @@ def profile(arguments: Sequence[str]) -> int:
             jobs=options.jobs,
             progress=lambda share, doing: progress(0.3 + 0.7 * share, doing),
         )
-        write_whole(options.output, msgspec.json.encode(document) + b"\n", sources=(options.file,))
+        write_whole(
+            options.output, msgspec.json.encode(document) + b"\n", sources=(options.file, study.table.source.path)
+        )
     return 0

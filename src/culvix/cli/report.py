@@ -20,11 +20,11 @@ def report(arguments: Sequence[str]) -> int:
     options = parser.parse_args(arguments)
     with progress_shown() as progress:
         study = study_of(options, lambda share, doing: progress(0.3 * share, doing))
-        _write(study, options.output, lambda share, doing: progress(0.3 + 0.7 * share, doing))
+        _write(study, options.file, options.output, lambda share, doing: progress(0.3 + 0.7 * share, doing))
     return 0
 
 
-def _write(study: "Study", path: Path, progress: Progress) -> None:
+def _write(study: "Study", given: Path, path: Path, progress: Progress) -> None:
     from culvix.app.shell.start import make_application
     from culvix.files import write_whole
     from culvix.report.formats.html import report_html
@@ -32,4 +32,4 @@ def _write(study: "Study", path: Path, progress: Progress) -> None:
 
     make_application(offscreen=True)
     text = report_html(study.workspace, draw_here, progress=progress)
-    write_whole(path, text.encode("utf-8", errors="replace"), sources=(study.table.source.path,))
+    write_whole(path, text.encode("utf-8", errors="replace"), sources=(given, study.table.source.path))

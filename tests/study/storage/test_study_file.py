@@ -178,3 +178,39 @@ def test_bytes_flipped_at_random_are_refused_or_read(decided: Path, tmp_path: Pa
 def test_a_file_that_is_not_there_is_refused(tmp_path: Path) -> None:
     with pytest.raises(ReadError):
         read_study(tmp_path / "nothing.culvix")
+
+
+def test_what_was_half_written_is_taken_back_on_reading(decided: Path, tmp_path: Path) -> None:
+    before = read_study(decided)
+    connection = sqlite3.connect(decided, isolation_level=None)
+    connection.execute("PRAGMA cache_size = 1")
+    connection.execute("BEGIN IMMEDIATE")
+    for position in range(3, 400):
+        connection.execute("INSERT INTO acts VALUES (?, 'act', 'now', ?)", (position, "[" + " " * 3000 + "]"))
+    # As a killed program leaves it: pages of another state, and a journal of what stood there before.
+    torn = tmp_path / "torn"
+    torn.mkdir()
+    for ending in ("", "-journal"):
+        (torn / f"fish.culvix{ending}").write_bytes(decided.with_name(f"fish.culvix{ending}").read_bytes())
+    connection.execute("ROLLBACK")
+    connection.close()
+    left = (torn / "fish.culvix").read_bytes()
+    assert len(left) > 100_000, "some of it was written"
+    found = read_study(torn / "fish.culvix")
+    assert found.labels == before.labels and (torn / "fish.culvix").read_bytes() == left
+    file = StudyFile.open(torn / "fish.culvix", found)
+    file.record(found.moved_to(1))
+    file.close()
+    assert read_study(torn / "fish.culvix").cursor == 1 and not (torn / "fish.culvix-journal").exists()
+
+
+def test_a_file_that_somebody_else_wrote_to_is_left_to_them(decided: Path, table: Table) -> None:
+    history = read_study(decided)
+    mine, theirs = StudyFile.open(decided, history), StudyFile.open(decided, history)
+    theirs.record(history.moved_to(1))
+    with pytest.raises(WriteError, match="changed from elsewhere"):
+        mine.record(history.moved_to(0))
+    theirs.record(history.moved_to(2))
+    assert read_study(decided).cursor == 2
+    mine.close()
+    theirs.close()

@@ -29,7 +29,7 @@ class StartPage(QWidget):
         layout = QVBoxLayout(self)
         layout.addStretch(2)
         centre = Qt.AlignmentFlag.AlignHCenter
-        layout.addWidget(label("Drop a table here", "title"), 0, centre)
+        layout.addWidget(label("Drop a table or a study here", "title"), 0, centre)
         layout.addWidget(label("delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite", "quiet"), 0, centre)
         layout.addSpacing(10)
         ways = (

@@ -12,7 +12,7 @@ import platformdirs
 
 from culvix.errors import WriteError
 from culvix.files import display_path
-from culvix.study.storage.schema import APPLICATION_ID
+from culvix.study.storage.schema import APPLICATION_ID, opened_to_read
 
 __all__ = ["SUFFIX", "Draft", "draft_folder", "drafts", "new_draft"]
 
@@ -59,15 +59,10 @@ def drafts() -> list[Draft]:
 def _readable(paths: Iterator[Path]) -> Iterator[Draft]:
     for path in paths:
         try:
-            connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=0.2)
-        except sqlite3.Error:
+            with opened_to_read(path) as connection:
+                draft = _summary(path, connection)
+        except (sqlite3.Error, ValueError, KeyError, TypeError, OSError):
             continue
-        try:
-            draft = _summary(path, connection)
-        except (sqlite3.Error, ValueError, KeyError, TypeError):
-            continue
-        finally:
-            connection.close()
         if draft is not None:
             yield draft
 

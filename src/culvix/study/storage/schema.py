@@ -1,19 +1,32 @@
 """The tables of a study file, and what is asked of a file before anything in it is believed."""
 
+import shutil
 import sqlite3
+import tempfile
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
 from culvix.errors import ReadError
-from culvix.files import display_path
+from culvix.tables.reading.sources import checked_file
 
-__all__ = ["APPLICATION_ID", "FILE_VERSION", "TABLES", "check_file", "create_tables"]
+__all__ = [
+    "APPLICATION_ID",
+    "FILE_VERSION",
+    "TABLES",
+    "check_file",
+    "create_tables",
+    "is_study_file",
+    "opened_to_read",
+]
 
 APPLICATION_ID = 0x43564C58
 """Stands in the header of every study file ("CVLX")."""
 
 FILE_VERSION = 1
 
-_MAGIC = b"SQLite format 3\0"
+_WAIT_SECONDS = 5.0
+_MAGIC, _HEAD = b"SQLite format 3\0", 72
 _LONGEST = 1 << 28
 """Bytes that a value in a study file may have."""
 
@@ -39,14 +52,41 @@ def create_tables(connection: sqlite3.Connection) -> None:
 
 def is_study_file(path: Path) -> bool:
     """Whether the file at ``path`` begins as a study file does. Raises ReadError for one that cannot be read."""
-    try:
-        with open(path, "rb") as file:
-            head = file.read(72)
-    except OSError as error:
-        raise ReadError(
-            f"{display_path(path)} cannot be read: {(error.strerror or 'unknown error').lower()}."
-        ) from error
+    with checked_file(path) as file:
+        head = file.read(_HEAD)
     return head.startswith(_MAGIC) and int.from_bytes(head[68:72], "big") == APPLICATION_ID
+
+
+@contextmanager
+def opened_to_read(path: Path) -> Iterator[sqlite3.Connection]:
+    """The database at ``path``, which is not changed, for as long as the context lasts. Raises sqlite3.Error.
+
+    What was being written when a program was killed stands in a journal beside it. To take that back SQLite has to
+    write; it does so in a copy.
+    """
+    with ExitStack() as stack:
+        connection = _connected(path, "ro")
+        stack.callback(connection.close)
+        if not _can_be_read(connection):
+            folder = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="culvix-")))
+            for ending in ("", "-journal"):
+                shutil.copyfile(path.with_name(path.name + ending), folder / f"study{ending}")
+            connection = _connected(folder / "study", "rw")
+            stack.callback(connection.close)
+        yield connection
+
+
+def _connected(path: Path, mode: str) -> sqlite3.Connection:
+    return sqlite3.connect(f"{path.absolute().as_uri()}?mode={mode}", uri=True, timeout=_WAIT_SECONDS)
+
+
+def _can_be_read(connection: sqlite3.Connection) -> bool:
+    """Whether no journal is left that has to be taken back first."""
+    try:
+        connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()
+    except sqlite3.OperationalError as error:
+        return error.sqlite_errorcode not in (sqlite3.SQLITE_READONLY_ROLLBACK, sqlite3.SQLITE_READONLY)
+    return True
 
 
 def check_file(connection: sqlite3.Connection, name: str) -> None:

@@ -19,7 +19,7 @@ from culvix.study.document.document import OUTSIDE_UNDO, Document, changed_secti
 from culvix.study.document.document_format import plain_section, section_of
 from culvix.study.document.history import History
 from culvix.study.storage.json_patch import apply_patch, difference
-from culvix.study.storage.schema import check_file, create_tables
+from culvix.study.storage.schema import check_file, create_tables, opened_to_read
 from culvix.version import VERSION
 
 __all__ = ["StudyFile", "read_study", "source_checksum"]
@@ -123,28 +123,21 @@ def read_study(path: Path) -> History:
     """
     name = display_path(Path(path.name))
     try:
-        connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=_WAIT_SECONDS)
-    except sqlite3.Error as error:
-        raise ReadError(f"{name} cannot be opened: {error}.") from error
-    try:
-        check_file(connection, name)
-        return _history(connection)
-    except (sqlite3.Error, ValueError, RecursionError, OverflowError, UnicodeDecodeError) as error:
+        with opened_to_read(path) as connection:
+            check_file(connection, name)
+            return _history(connection)
+    except (sqlite3.Error, ValueError, RecursionError, OverflowError, OSError) as error:
         raise ReadError(f"{name} is damaged: {str(error)[:120]}.") from error
-    finally:
-        connection.close()
 
 
 def source_checksum(path: Path) -> str:
-    """The SHA-256 of the source of the study at ``path``, empty where it was never written down."""
-    connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True, timeout=_WAIT_SECONDS)
+    """The SHA-256 of the source of the study at ``path``, empty where it was never written down. Raises ReadError."""
     try:
-        found = connection.execute("SELECT value FROM about WHERE key = 'source_sha256'").fetchone()
-        return "" if found is None else str(found[0])
-    except sqlite3.Error as error:
+        with opened_to_read(path) as connection:
+            found = connection.execute("SELECT value FROM about WHERE key = 'source_sha256'").fetchone()
+    except (sqlite3.Error, OSError) as error:
         raise ReadError(f"{display_path(Path(path.name))} is damaged: {str(error)[:120]}.") from error
-    finally:
-        connection.close()
+    return "" if found is None else str(found[0])
 
 
 def _history(connection: sqlite3.Connection) -> History:
