@@ -13,10 +13,13 @@ from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.errors import WriteError
+from culvix.stats.shape.transform import Scale
 from culvix.study import DecisionKind
 from culvix.study.storage import drafts as storage_drafts
 from culvix.study.storage.drafts import drafts
 from culvix.study.storage.study_file import read_study
+from culvix.tables.model.extent import Extent
+from culvix.tables.model.read_options import ReadOptions
 from tests.app.driving import opened, press, settled
 
 LENGTH = "length_mm"
@@ -170,3 +173,16 @@ def test_where_nothing_can_be_kept_it_is_told_and_asked_about(
     window.close()
     press(window, "Quit all the same")
     assert not window.isVisible()
+
+
+def test_what_was_taken_over_to_another_reading_is_kept_at_once(window: MainWindow, demo_path: Path) -> None:
+    _, study = opened(window, demo_path)
+    study.derive(LENGTH, Scale("sqrt"))
+    study.set_reviewed(LENGTH, True)
+    assert wait_until(lambda: len(drafts()) == 1, 20)
+    window.opening.read_again(ReadOptions(extent=Extent(last=500)))
+    assert wait_until(lambda: window.bench.hub.study is not study and window.jobs.at_rest, 30)
+    assert wait_until(lambda: len(drafts()) == 2, 20), "the one before stays what it was"
+    document = read_study(drafts()[0].path).current
+    assert document.reviewed == (LENGTH,) and list(document.derivations) == ["sqrt_length_mm"]
+    assert document.origin.options.extent.last == 500

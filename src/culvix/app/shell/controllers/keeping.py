@@ -12,6 +12,7 @@ from culvix.errors import CulvixError, WriteError
 from culvix.files import display_path
 from culvix.study import Change, Study
 from culvix.study.document.history import History
+from culvix.study.document.settings import Settings
 from culvix.study.storage.autosave import Autosave
 from culvix.study.storage.drafts import SUFFIX, draft_folder, new_draft
 from culvix.study.storage.study_file import StudyFile
@@ -41,18 +42,21 @@ class Keeping(QObject):
 
     def follow(self, study: Study, path: Path | None = None) -> None:
         """Keep ``study`` from now on: in the file at ``path``, which it was read from, or as a draft."""
-        self.stop()
+        # Only the same file has to be complete before it is gone on with; others are finished meanwhile.
+        self.stop(_SAVE_SECONDS if path is not None else 0.0)
         self.study, self.path, self._trouble = study, path, ""
         study.listen(partial(self._study_changed, study))
         if path is not None:
             self._autosave = Autosave(partial(StudyFile.open, path), study.history, self._failed.emit)
+        elif self._is_worth_keeping(study):
+            self._begin_draft(study)
         self.changed.emit()
 
-    def stop(self) -> bool:
-        """Write what is left and let go of the file; whether all of it was written."""
+    def stop(self, seconds: float = _SAVE_SECONDS) -> bool:
+        """Write what is left and let go of the file; whether all of it was written within so many ``seconds``."""
         autosave, self._autosave = self._autosave, None
         self.study = None
-        return autosave is None or autosave.close(_SAVE_SECONDS)
+        return autosave is None or autosave.close(seconds)
 
     def _study_changed(self, study: Study, change: Change) -> None:
         if study is not self.study or change is Change.SELECTION:
@@ -65,7 +69,10 @@ class Keeping(QObject):
     def _is_worth_keeping(self, study: Study) -> bool:
         """Whether anything was done that would be missed."""
         document = study.document
-        return bool(study.history.labels or document.reviewed or document.marks or document.picks or document.noted)
+        looked_at = (document.reviewed, document.marks, document.picks, document.noted)
+        # What was taken over from another reading was done, too.
+        taken_over = document.derivations or document.settings != Settings()
+        return bool(study.history.labels or any(looked_at) or taken_over)
 
     def _begin_draft(self, study: Study) -> None:
         try:
