@@ -13,7 +13,7 @@ from culvix.study.document.decisions import Decision
 from culvix.study.document.document import VERSION, Document
 from culvix.study.document.shared_sequence import SharedSequence
 
-__all__ = ["decode_document", "document_schema", "encode_document", "plain_section", "section_of"]
+__all__ = ["decode_document", "document_schema", "encode_document", "encode_part", "plain_section", "section_of"]
 
 _MOST_SHOWN = 200
 _SECTION_TYPES = get_type_hints(Document)
@@ -32,7 +32,7 @@ def encode_document(document: Document) -> bytes:
     What was encoded is read back before it is returned: nothing is ever written that cannot be read.
     """
     # Reading gives each number the type of its field; a whole limit is written as "3.0" however it was typed.
-    return _encoded(decode_document(_encoded(document)))
+    return encode_part(decode_document(encode_part(document)))
 
 
 def decode_document(data: bytes) -> Document:
@@ -52,7 +52,7 @@ def decode_document(data: bytes) -> Document:
 
 def plain_section(value: object) -> Any:
     """A section of a document, or a part of one, in the types that JSON has."""
-    return _whole_characters(msgspec.to_builtins(value, enc_hook=_plain))
+    return msgspec.to_builtins(value, enc_hook=_plain)
 
 
 def section_of(name: str, plain: Any) -> Any:
@@ -76,12 +76,13 @@ def document_schema() -> dict[str, Any]:
     return {**head, **reference, "$defs": {name.split("/")[-1]: kind for name, kind in kinds.items()}}
 
 
-def _encoded(document: Document) -> bytes:
+def encode_part(part: object) -> bytes:
+    """A document, a section, or anything made of their parts, as JSON (UTF-8)."""
     try:
-        return msgspec.json.encode(document, enc_hook=_plain)
+        return msgspec.json.encode(part, enc_hook=_plain)
     except UnicodeEncodeError:
         # Half of a character, as a field may hold it that was pasted into, is no text that can be written.
-        return msgspec.json.encode(_whole_characters(msgspec.to_builtins(document, enc_hook=_plain)))
+        return msgspec.json.encode(_whole_characters(msgspec.to_builtins(part, enc_hook=_plain)))
 
 
 def _whole_characters(value: Any) -> Any:

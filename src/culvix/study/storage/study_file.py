@@ -16,7 +16,7 @@ from typing import Any
 from culvix.errors import ReadError, WriteError
 from culvix.files import display_path
 from culvix.study.document.document import OUTSIDE_UNDO, Document, changed_sections
-from culvix.study.document.document_format import plain_section, section_of
+from culvix.study.document.document_format import encode_part, plain_section, section_of
 from culvix.study.document.history import History
 from culvix.study.storage.json_patch import apply_patch, difference
 from culvix.study.storage.schema import check_file, create_tables, opened_to_read
@@ -50,7 +50,7 @@ class StudyFile:
             with file._transaction():
                 create_tables(file._connection)
                 file._put_about({"program": f"Culvix {VERSION}", "created": _now(), "cursor": "0"})
-                file._put_sections("beginning", {name: plain_section(value) for name, value in vars(first).items()})
+                file._put_sections("beginning", vars(first))
                 file._put_aside(history.current, OUTSIDE_UNDO)
         file.record(history)
         return file
@@ -109,10 +109,10 @@ class StudyFile:
         self._connection.executemany("INSERT OR REPLACE INTO about VALUES (?, ?)", values.items())
 
     def _put_aside(self, document: Document, names: Any) -> None:
-        self._put_sections("aside", {name: plain_section(getattr(document, name)) for name in names})
+        self._put_sections("aside", {name: getattr(document, name) for name in names})
 
     def _put_sections(self, table: str, sections: dict[str, Any]) -> None:
-        rows = [(name, _json(plain)) for name, plain in sections.items()]
+        rows = [(name, _json(section)) for name, section in sections.items()]
         self._connection.executemany(f"INSERT OR REPLACE INTO {table} VALUES (?, ?)", rows)
 
 
@@ -191,7 +191,7 @@ def _patch(before: Document, after: Document) -> list[dict[str, Any]]:
     for name in sorted(changed_sections(before, after) - set(OUTSIDE_UNDO)):
         if name == "decisions" and after.decisions.starts_with(before.decisions):
             more = after.decisions[len(before.decisions) :]
-            patch += [{"op": "add", "path": "/decisions/-", "value": plain_section(each)} for each in more]
+            patch += [{"op": "add", "path": "/decisions/-", "value": each} for each in more]
         else:
             patch += difference(plain_section(getattr(before, name)), plain_section(getattr(after, name)), f"/{name}")
     return patch
@@ -219,8 +219,8 @@ def _telling(path: Path) -> Iterator[None]:
         raise WriteError(f"{display_path(path)} cannot be written: {error}.") from error
 
 
-def _json(plain: Any) -> str:
-    return json.dumps(plain, ensure_ascii=False, separators=(",", ":"))
+def _json(part: object) -> str:
+    return encode_part(part).decode("utf-8")
 
 
 def _now() -> str:
