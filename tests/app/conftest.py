@@ -8,8 +8,12 @@ from PyQt6.QtCore import QEvent, QSettings
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from culvix.app.session.hub import Hub
+from culvix.app.session.jobs import JobRunner
+from culvix.app.shell.start import wait_until
 from culvix.app.shell.theme import apply_theme
 from culvix.app.shell.window import MainWindow
+from culvix.study import Study
 
 
 @pytest.fixture(scope="session")
@@ -35,3 +39,20 @@ def blank_window(qtbot: QtBot, themed: QApplication, tmp_path: Path) -> Iterator
 @pytest.fixture
 def window(blank_window: MainWindow) -> MainWindow:
     return blank_window
+
+
+@pytest.fixture
+def jobs(qtbot: QtBot) -> Iterator[JobRunner]:
+    """Background work without a window."""
+    runner = JobRunner()
+    yield runner
+    runner.shut_down()
+
+
+@pytest.fixture
+def hub(jobs: JobRunner, study: Study) -> Hub:
+    """A hub without a window, turned to the lengths of the demo."""
+    made = Hub(study, jobs)
+    made.set_focus("length_mm")
+    assert wait_until(lambda: jobs.at_rest, 20)
+    return made

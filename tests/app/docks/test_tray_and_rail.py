@@ -1,7 +1,5 @@
 """The row tray and the rail by themselves."""
 
-from collections.abc import Iterator
-
 import numpy as np
 import pytest
 from pytestqt.qtbot import QtBot
@@ -9,26 +7,9 @@ from pytestqt.qtbot import QtBot
 from culvix.app.docks.rail import Rail
 from culvix.app.docks.tray import Tray
 from culvix.app.session.hub import Hub
-from culvix.app.session.jobs import JobRunner
-from culvix.app.shell.start import wait_until
 from culvix.study import Cause, DecisionKind, Study
 
 LENGTH = "length_mm"
-
-
-@pytest.fixture
-def jobs(qtbot: QtBot) -> Iterator[JobRunner]:
-    runner = JobRunner()
-    yield runner
-    runner.shut_down()
-
-
-@pytest.fixture
-def hub(jobs: JobRunner, study: Study) -> Hub:
-    made = Hub(study, jobs)
-    made.set_focus(LENGTH)
-    assert wait_until(lambda: jobs.at_rest, 20)
-    return made
 
 
 @pytest.fixture

@@ -2,10 +2,6 @@
 
 import threading
 import time
-from collections.abc import Iterator
-
-import pytest
-from pytestqt.qtbot import QtBot
 
 from culvix.app.session.hub import Hub
 from culvix.app.session.jobs import JobRunner
@@ -14,21 +10,6 @@ from culvix.errors import Cancelled, CulvixError
 from culvix.study import ColumnSettings, DecisionKind, Study
 
 LENGTH = "length_mm"
-
-
-@pytest.fixture
-def jobs(qtbot: QtBot) -> Iterator[JobRunner]:
-    runner = JobRunner()
-    yield runner
-    runner.shut_down()
-
-
-@pytest.fixture
-def hub(jobs: JobRunner, study: Study) -> Hub:
-    made = Hub(study, jobs)
-    made.set_focus(LENGTH)
-    assert wait_until(lambda: jobs.at_rest, 20)
-    return made
 
 
 def test_a_newer_job_of_the_same_name_replaces_the_older(jobs: JobRunner) -> None:

@@ -1,8 +1,5 @@
 """The margin of the Shape stage by itself: every role, every test, cells and findings settled."""
 
-from collections.abc import Iterator
-
-import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
@@ -11,7 +8,6 @@ from pytestqt.qtbot import QtBot
 from culvix.app.docks.rail import Rail
 from culvix.app.relations.stage import PairMargin
 from culvix.app.session.hub import Hub
-from culvix.app.session.jobs import JobRunner
 from culvix.app.shape.margin import ShapeMargin
 from culvix.app.shape.stage import ShapeStage
 from culvix.app.shell.start import wait_until
@@ -22,21 +18,6 @@ from culvix.study import DecisionKind, Study
 from culvix.study.analysis.pair_analysis import analyse_pair
 
 LENGTH = "length_mm"
-
-
-@pytest.fixture
-def jobs(qtbot: QtBot) -> Iterator[JobRunner]:
-    runner = JobRunner()
-    yield runner
-    runner.shut_down()
-
-
-@pytest.fixture
-def hub(jobs: JobRunner, study: Study) -> Hub:
-    made = Hub(study, jobs)
-    made.set_focus(LENGTH)
-    assert wait_until(lambda: jobs.at_rest, 20)
-    return made
 
 
 def words_of(widget: object) -> str:

@@ -1,16 +1,12 @@
 """The panes of the window: their sizes, what stands in them first, and another table in them."""
 
-from collections.abc import Iterator
 from pathlib import Path
 
-import pytest
 from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from culvix.app.session.hub import Hub
-from culvix.app.session.jobs import JobRunner
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import STAGES, first_column
@@ -19,21 +15,6 @@ from culvix.tables import read_table
 from tests.app.driving import settled
 
 LENGTH = "length_mm"
-
-
-@pytest.fixture
-def jobs(qtbot: QtBot) -> Iterator[JobRunner]:
-    runner = JobRunner()
-    yield runner
-    runner.shut_down()
-
-
-@pytest.fixture
-def hub(jobs: JobRunner, study: Study) -> Hub:
-    made = Hub(study, jobs)
-    made.set_focus(LENGTH)
-    assert wait_until(lambda: jobs.at_rest, 20)
-    return made
 
 
 def test_the_sizes_of_the_panes_are_remembered(qtbot: QtBot, tmp_path: Path, demo_path: Path) -> None:
