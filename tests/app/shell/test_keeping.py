@@ -92,6 +92,17 @@ def test_closing_asks_nothing_and_everything_is_there_again(
     assert read_study(drafts()[0].path).cursor == 3
 
 
+def test_a_source_that_is_gone_stops_no_writing(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
+    source = tmp_path / "fish.csv"
+    source.write_bytes(demo_path.read_bytes())
+    _, study = opened(window, source)
+    source.unlink()
+    for row in range(3):
+        study.decide(DecisionKind.KEEP, LENGTH, [row])
+    assert window.keeping.stop() and window.keeping.is_safe and not window.text
+    assert len(read_study(drafts()[0].path).labels) == 3
+
+
 def test_another_table_is_opened_without_a_question(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
     other = tmp_path / "other.csv"
     other.write_text("depth,flow\n" + "".join(f"{k}.5,{k * k}\n" for k in range(30)))

@@ -69,6 +69,23 @@ def test_a_place_that_cannot_be_written_is_told(study: Study) -> None:
     assert autosave.close() and heard == ["The disk is full."]
 
 
+def test_a_fault_is_told_and_does_not_end_the_writing(study: Study, tmp_path: Path) -> None:
+    heard: list[str] = []
+    path, faults = tmp_path / "fish.culvix", [ZeroDivisionError("odd")]
+
+    def opened(history: History) -> StudyFile:
+        if faults:
+            raise faults.pop()
+        return StudyFile.create(path, history)
+
+    autosave = Autosave(opened, study.history, heard.append)
+    assert autosave.wait(10) and "ZeroDivisionError" in heard[0]
+    study.decide(DecisionKind.KEEP, MASS, [0])
+    autosave.record(study.history)
+    assert autosave.close() and len(heard) == 1
+    assert len(read_study(path).labels) == 1
+
+
 def test_drafts_are_told_of_the_latest_first(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(storage_drafts.platformdirs, "user_state_path", lambda *a, **k: tmp_path / "state")
     assert drafts() == []

@@ -1,5 +1,6 @@
 """A stage of the work: a row of the table of stages, and the page that is made of it on a workbench."""
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
@@ -31,7 +32,7 @@ class StageRequests(QObject):
     placed = pyqtSignal(QWidget)
 
 
-class StagePage:
+class StagePage(ABC):
     """The panes of one stage, and what they are for the workbench.
 
     A page is made in steps, between which the window answers. Every pane goes straight to its place: to move a
@@ -49,14 +50,14 @@ class StagePage:
         self.hub, self.requests = hub, requests
         self.place, self.place_margin = place, place_margin
 
+    @abstractmethod
     def make(self, settings: QSettings) -> Iterator[None]:
         """Make the panes, step by step; they take up what they remembered in ``settings``."""
-        raise NotImplementedError
 
     @property
+    @abstractmethod
     def data(self) -> QWidget:
         """What the keyboard is given to."""
-        raise NotImplementedError
 
     @property
     def guide_key(self) -> str:
@@ -64,13 +65,13 @@ class StagePage:
         analysis = self.hub.analysis
         return analysis.verdict.method if analysis else "n"
 
-    def remember(self, settings: QSettings) -> None:
+    def remember(self, settings: QSettings) -> None:  # noqa: B027 a page may have nothing to write down
         """Write down what the panes are to take up again."""
 
-    def finish(self) -> None:
+    def finish(self) -> None:  # noqa: B027 a page may have no fields
         """Take over what is still being typed."""
 
-    def go_on(self) -> None:
+    def go_on(self) -> None:  # noqa: B027 a page may list no values
         """A value was decided with Enter: turn to the next, where there is one."""
 
 

@@ -1,5 +1,6 @@
 """A study that keeps itself: its history is written as it changes, on a thread that does nothing else."""
 
+import logging
 from collections.abc import Callable
 from threading import Condition, Thread
 
@@ -8,6 +9,8 @@ from culvix.study.document.history import History
 from culvix.study.storage.study_file import StudyFile
 
 __all__ = ["Autosave"]
+
+_log = logging.getLogger(__name__)
 
 
 class Autosave:
@@ -59,6 +62,9 @@ class Autosave:
                     file.record(history)
             except CulvixError as error:
                 self._failed(error.sentence)
+            except Exception as error:  # whatever it is, the analyst has to hear that nothing is written
+                _log.error("writing a study failed", exc_info=error)
+                self._failed(f"A fault in Culvix ({type(error).__name__}) stopped the writing of the study.")
             with self._changed:
                 self._busy = False
                 self._changed.notify_all()

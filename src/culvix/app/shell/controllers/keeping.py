@@ -1,5 +1,6 @@
 """The study that is open keeps itself: as a draft from its first act, or in the file it was given."""
 
+import logging
 import shutil
 from functools import partial
 from pathlib import Path
@@ -20,6 +21,7 @@ from culvix.study.storage.study_file import StudyFile
 __all__ = ["Keeping"]
 
 _SAVE_SECONDS = 10.0
+_log = logging.getLogger(__name__)
 
 
 class Keeping(QObject):
@@ -37,6 +39,8 @@ class Keeping(QObject):
         self.study: Study | None = None
         self.path: Path | None = None
         self._autosave: Autosave | None = None
+        self._ending: list[Autosave] = []
+        """Those that are still writing what is left of studies shown before."""
         self._trouble = ""
         self._failed.connect(self._tell_failure)
 
@@ -54,9 +58,11 @@ class Keeping(QObject):
 
     def stop(self, seconds: float = _SAVE_SECONDS) -> bool:
         """Write what is left and let go of the file; whether all of it was written within so many ``seconds``."""
-        autosave, self._autosave = self._autosave, None
-        self.study = None
-        return autosave is None or autosave.close(seconds)
+        if self._autosave is not None:
+            self._ending.append(self._autosave)
+        self.study = self._autosave = None
+        self._ending = [autosave for autosave in self._ending if not autosave.close(seconds)]
+        return not self._ending
 
     def _study_changed(self, study: Study, change: Change) -> None:
         if study is not self.study or change is Change.SELECTION:
@@ -88,8 +94,12 @@ class Keeping(QObject):
 
         def create(history: History) -> StudyFile:
             file = StudyFile.create(path, history)
-            # It may take a while to be worked out; the acts are safe already.
-            file.put_source(source.sha256)
+            try:
+                # It may take a while to be worked out; the acts are safe already.
+                file.put_source(source.sha256)
+            except (CulvixError, OSError) as error:
+                # A source that is gone by now has no checksum; its size tells it when the study is opened again.
+                _log.warning("no checksum of the source: %s", error)
             return file
 
         self._autosave = Autosave(create, study.history, self._failed.emit)
@@ -136,7 +146,7 @@ class Keeping(QObject):
         if study is None or path == before:
             return
         try:
-            if path == study.table.source.path:
+            if path.exists() and path.samefile(study.table.source.path):
                 raise WriteError("The study cannot take the place of its source.")
             self._move(study, before, path)
         except (CulvixError, OSError) as error:
@@ -150,8 +160,10 @@ class Keeping(QObject):
 
     def _move(self, study: Study, before: Path | None, path: Path) -> None:
         safe = self.is_safe
-        self.stop()
+        complete = self.stop()
         self.study, self._trouble = study, ""
+        if not complete:
+            raise WriteError("The study is still being written where it was; try again in a moment.")
         if before is not None and safe:
             unfinished = path.with_name(f".{path.name}.part")
             shutil.copyfile(before, unfinished)
