@@ -128,9 +128,7 @@ class MainWindow(QMainWindow):
         self.context.bench = bench
         self.opening.show_bench(bench)
         self._follow(bench)
-        self.keeping.follow(bench.hub.study, self.opening.file)
         self.strip.show_study(bench.hub)
-        self.setWindowTitle(f"{bench.hub.study.name} — Culvix")
         self.layout_memory.restore_panes(bench)
         self.acting.show_stage(STAGES.index(stage))
         self._refresh_actions()
@@ -138,11 +136,14 @@ class MainWindow(QMainWindow):
         task_queue().soon(self._begin)
 
     def _begin(self) -> None:
-        """Begin the work on the study shown, and say what was noticed on reading it."""
+        """Begin the work on the study shown, let it keep itself, and say what was noticed on reading it."""
         if self.bench is None:
             return
+        study = self.bench.hub.study
+        self.setWindowTitle(f"{study.name} — Culvix")
+        self.keeping.follow(study, self.opening.file)
         self.bench.begin()
-        notes = (*self.opening.lost, *self.bench.hub.study.table.source.notes)
+        notes = (*self.opening.lost, *study.table.source.notes)
         if notes:
             self.context.complain(" ".join(notes[: max(3, len(self.opening.lost))]))
 

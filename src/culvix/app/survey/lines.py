@@ -34,7 +34,9 @@ class SurveyLines(HeadedTable):
 
     def _heads(self) -> None:
         self._texts.clear()
-        self.heads = ["column", "", *(survey_fields()[key].name for key in self.fields)]
+        known = survey_fields()
+        self._shown = [known[key] for key in self.fields]
+        self.heads = ["column", "", *(field.name for field in self._shown)]
 
     def row_count(self) -> int:
         return len(self.rows)
@@ -43,7 +45,7 @@ class SurveyLines(HeadedTable):
         if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
             if position <= STRIP:
                 return LEFT
-            return _side(survey_fields()[self.fields[position - 2]])
+            return _side(self._shown[position - 2])
         return super().headerData(position, along, role)
 
     def choose(self, fields: Sequence[str]) -> None:
@@ -84,13 +86,13 @@ class SurveyLines(HeadedTable):
             if role == Qt.ItemDataRole.UserRole:
                 return self.hub.sparklines.get(row.column.name)
             return None
-        field = survey_fields()[self.fields[position - 2]]
+        field = self._shown[position - 2]
         if role == Qt.ItemDataRole.DisplayRole:
             return self._text(index.row(), position, row, field)
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return _side(field)
         if role == Qt.ItemDataRole.ForegroundRole:
-            return self._shade(field.key, row)
+            return self._shade(field, row)
         if role == Qt.ItemDataRole.ToolTipRole and row.analysis is not None:
             if field.key == "verdict":
                 return plain_tip(row.analysis.verdict.sentence)
@@ -103,10 +105,10 @@ class SurveyLines(HeadedTable):
             self._texts[line, position] = field.shown(row, field.raw(row))
         return self._texts[line, position]
 
-    def _shade(self, key: str, row: SurveyRow) -> object:
-        if key in ("findings", "unread") and survey_fields()[key].raw(row):
+    def _shade(self, field: SurveyField, row: SurveyRow) -> object:
+        if field.key in ("findings", "unread") and field.raw(row):
             return colour(LIGHT.flagged)
-        return colour(LIGHT.muted) if key in ("role", "unit") else None
+        return colour(LIGHT.muted) if field.key in ("role", "unit") else None
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         if column == STRIP or column < 0:
@@ -119,7 +121,7 @@ class SurveyLines(HeadedTable):
 
     def _ordered(self, rows: list[SurveyRow], column: int, order: Qt.SortOrder) -> list[SurveyRow]:
         def key(row: SurveyRow) -> Any:
-            return row.column.name.lower() if column == 0 else survey_fields()[self.fields[column - 2]].raw(row)
+            return row.column.name.lower() if column == 0 else self._shown[column - 2].raw(row)
 
         known = [row for row in rows if key(row) is not None]
         known.sort(key=key, reverse=order == Qt.SortOrder.DescendingOrder)
