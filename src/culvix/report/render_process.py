@@ -63,7 +63,7 @@ class RenderProcess:
     """Draws pictures in the helper process; safe to call from any thread."""
 
     def __init__(self) -> None:
-        self._turn = threading.Lock()
+        self._lock = threading.Lock()
         self._helper: tuple[BaseProcess, Connection] | None = None
         self._closed = False
 
@@ -72,7 +72,7 @@ class RenderProcess:
 
         Raises WriteError where it dies of the picture, and Cancelled once it is closed.
         """
-        with self._turn:
+        with self._lock:
             for _ in range(2):
                 drawn = self._drawn(picture)
                 if isinstance(drawn, Exception):

@@ -152,8 +152,8 @@ class ImpactPane(LazyPane):
     def _bases(self) -> str:
         """What the last of the states starts from, and how many values it leaves out."""
         assert self.impact is not None
-        turn = self.hub.study.document.pass_number
-        base = f"the values of pass {turn}" if turn > 1 else "the values as read"
+        pass_number = self.hub.study.document.pass_number
+        base = f"the values of pass {pass_number}" if pass_number > 1 else "the values as read"
         return f"all out: {base} without the {plural(self.impact.flagged, 'flagged value')}"
 
     def show_what_if(self, found: WhatIf | None) -> None:

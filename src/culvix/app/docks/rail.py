@@ -92,13 +92,13 @@ class _Painter(QStyledItemDelegate):
             painter.fillRect(area, colour(LIGHT.ground))
         inner = area.adjusted(10, 4, -8, -3)
         self._text(painter, option, inner, column)
-        strip = self.hub.sparklines.get(column.name)
+        sparkline = self.hub.sparklines.get(column.name)
         if column.name == self.hub.veiled:
             painter.setFont(option.font)
             painter.setPen(colour(LIGHT.muted))
             painter.drawText(inner.adjusted(0, 18, 0, 0), int(Qt.AlignmentFlag.AlignLeft), "in the line-up")
-        elif strip is not None:
-            draw_sparkline(painter, inner.adjusted(0, 18, 0, 0), strip)
+        elif sparkline is not None:
+            draw_sparkline(painter, inner.adjusted(0, 18, 0, 0), sparkline)
         painter.restore()
 
     def _text(self, painter: QPainter, option: QStyleOptionViewItem, area: QRectF, column: Column) -> None:

@@ -135,8 +135,12 @@ class FlaggedLines(HeadedTable):
     @property
     def _flag_basis_text(self) -> str:
         """Which values are listed, and distances taken from."""
-        turn = self.hub.study.document.pass_number
-        return f"of the values at the beginning of pass {turn}" if turn > 1 else "of the values as they were read"
+        pass_number = self.hub.study.document.pass_number
+        return (
+            f"of the values at the beginning of pass {pass_number}"
+            if pass_number > 1
+            else "of the values as they were read"
+        )
 
     def _text(self, line: int, position: int) -> str:
         found, study = self.lines, self.hub.study

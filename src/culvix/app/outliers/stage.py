@@ -158,10 +158,10 @@ class OutliersStage(QWidget):
         self.chance.setVisible(position == 0)
         for tool in (self.within, self.scale, self.trying):
             tool.setEnabled(position == 0)
-        self._turn_page()
+        self._scroll_page()
         self._show_suggestion()
 
-    def _turn_page(self) -> None:
+    def _scroll_page(self) -> None:
         message = self.message.text()
         page = self.distances if self._position else self.message if message else self.canvas
         self.pages.setCurrentWidget(page)
@@ -212,7 +212,7 @@ class OutliersStage(QWidget):
 
     def _say(self, message: str) -> None:
         self.message.setText(message)
-        self._turn_page()
+        self._scroll_page()
         if message:
             self.lanes_shown.forget()
             self.suggestion.setText("")

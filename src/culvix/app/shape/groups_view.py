@@ -26,7 +26,7 @@ from culvix.tables.model.table import Column
 
 __all__ = ["GroupsView"]
 
-_STRIP_HEIGHT, _STRIP_WIDTH = 52, 92
+_GROUP_HEIGHT, _GROUP_WIDTH = 52, 92
 """Room for a strip that lies, and for one that stands."""
 _EACH = {
     "bars": "each as share of its own rows",
@@ -96,7 +96,7 @@ class GroupsView(QWidget):
     def _room(self) -> int:
         """How many strips can be seen at once."""
         upright = self.hub.study.settings.upright
-        room: int = self.chart.width() // _STRIP_WIDTH if upright else self.chart.height() // _STRIP_HEIGHT
+        room: int = self.chart.width() // _GROUP_WIDTH if upright else self.chart.height() // _GROUP_HEIGHT
         return max(room, 1)
 
     def choose(self, by: str) -> None:

@@ -67,7 +67,7 @@ _LEVELS = {
 }
 
 
-def _qt_said(kind: QtMsgType, _: QMessageLogContext, message: str | None) -> None:
+def _log_qt_message(kind: QtMsgType, _: QMessageLogContext, message: str | None) -> None:
     """What Qt has to say goes to the log; where it cannot go on, that is one line, as for every other refusal."""
     _log.log(_LEVELS.get(kind, logging.WARNING), "Qt: %s", message)
     if kind == QtMsgType.QtFatalMsg:
@@ -84,7 +84,7 @@ def make_application(*, offscreen: bool = False) -> QApplication:
         return existing
     # Without a log, as on the command line, what Qt remarks is not for the terminal.
     _log.addHandler(logging.NullHandler())
-    qInstallMessageHandler(_qt_said)
+    qInstallMessageHandler(_log_qt_message)
     if offscreen:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     # Numbers are typed and shown the same on every machine; 0.251 is nowhere 251.
@@ -176,21 +176,21 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: i
     deadline = time.monotonic() + seconds
     loop = QEventLoop()
     timer = configured(QTimer(), interval=pause)
-    held = 0
+    times = 0
 
-    def look() -> None:
-        nonlocal held
+    def check() -> None:
+        nonlocal times
         # What holds for a moment only, between two steps of the same work, is not yet reached.
-        held = held + 1 if condition() else 0
-        if held >= still or time.monotonic() > deadline:
+        times = times + 1 if condition() else 0
+        if times >= still or time.monotonic() > deadline:
             timer.stop()
             loop.quit()
 
-    timer.timeout.connect(look)
+    timer.timeout.connect(check)
     timer.start()
     loop.exec()
     # Once reached, it may be over again by the time the loop has come to its end.
-    return held >= still
+    return times >= still
 
 
 def _views(window: MainWindow) -> list[View]:
@@ -203,22 +203,22 @@ def _views(window: MainWindow) -> list[View]:
     if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
         return views
 
-    def turn(view: str) -> None:
+    def show_view(view: str) -> None:
         window.acting.show_stage(STAGES.index("Shape"))
         bench.hub.set_focus("swim_cm_s")
         wait_until(lambda: window.jobs.at_rest)
         bench.shape.stage.show_view(list(VIEWS).index(view))
 
     def groups() -> None:
-        turn("By group")
+        show_view("By group")
         bench.shape.stage.views.groups.choose("strain")
 
     def lineup() -> None:
-        turn("Line-up")
+        show_view("Line-up")
         bench.shape.stage.views.lineup.another(seed=2026)
 
     def upright() -> None:
-        turn("One column")
+        show_view("One column")
         bench.hub.set_focus("length_mm")
         study = bench.hub.study
         study.change_settings(replaced(study.settings, upright=True))
@@ -234,7 +234,11 @@ def _views(window: MainWindow) -> list[View]:
         bench.outliers.stage.trying.setChecked(True)
         bench.outliers.stage.hand.move_to(300.0)
 
-    shape: list[View] = [("shape-rescaled", partial(turn, "Rescaled")), ("shape-groups", groups), ("lineup", lineup)]
+    shape: list[View] = [
+        ("shape-rescaled", partial(show_view, "Rescaled")),
+        ("shape-groups", groups),
+        ("lineup", lineup),
+    ]
     first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
     return [*first, *shape, ("outliers-multivariate", distances), ("what-if", what_if), ("shape-upright", upright)]
 

@@ -1,4 +1,4 @@
-"""The lines of the survey as a table: a column of the study in each, with its strip and its statistics."""
+"""The lines of the survey as a table: a column of the study in each, with its sparkline and its statistics."""
 
 from collections.abc import Sequence
 from typing import Any
@@ -14,10 +14,10 @@ from culvix.charts.items.sparkline import Sparkline, draw_sparkline
 from culvix.charts.palette import LIGHT, colour
 from culvix.study.analysis.survey import SurveyField, SurveyRow, default_fields, survey_fields
 
-__all__ = ["STRIP", "SparklinePainter", "SurveyLines"]
+__all__ = ["SPARKLINE", "SparklinePainter", "SurveyLines"]
 
-STRIP = 1
-"""The place of the strips."""
+SPARKLINE = 1
+"""The position of the sparklines."""
 
 
 class SurveyLines(HeadedTable):
@@ -43,7 +43,7 @@ class SurveyLines(HeadedTable):
 
     def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.TextAlignmentRole and along == Qt.Orientation.Horizontal:
-            if position <= STRIP:
+            if position <= SPARKLINE:
                 return LEFT
             return _side(self._shown[position - 2])
         return super().headerData(position, along, role)
@@ -78,7 +78,7 @@ class SurveyLines(HeadedTable):
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         row, position = self.rows[index.row()], index.column()
-        if position <= STRIP:
+        if position <= SPARKLINE:
             if role == Qt.ItemDataRole.DisplayRole:
                 return row.column.name if position == 0 else ""
             if role == Qt.ItemDataRole.ToolTipRole:
@@ -111,7 +111,7 @@ class SurveyLines(HeadedTable):
         return colour(LIGHT.muted) if field.key in ("role", "unit") else None
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
-        if column == STRIP or column < 0:
+        if column == SPARKLINE or column < 0:
             return
         self.beginResetModel()
         self._by = (column, order)
@@ -134,13 +134,13 @@ def _side(field: SurveyField) -> int:
 
 
 class SparklinePainter(CellPainter):
-    """Draws the strip of each column into its cell."""
+    """Draws the sparkline of each column into its cell."""
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         super().paint(painter, option, index)
-        strip = self.model.data(index, Qt.ItemDataRole.UserRole)
-        if painter is not None and isinstance(strip, Sparkline):
-            draw_sparkline(painter, QRectF(option.rect).adjusted(4, 4, -8, -2), strip)
+        sparkline = self.model.data(index, Qt.ItemDataRole.UserRole)
+        if painter is not None and isinstance(sparkline, Sparkline):
+            draw_sparkline(painter, QRectF(option.rect).adjusted(4, 4, -8, -2), sparkline)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         return QSize(110, 32)

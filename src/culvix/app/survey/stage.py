@@ -20,7 +20,7 @@ from culvix.app.lanes.compare_pane import ComparePane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
-from culvix.app.survey.lines import STRIP, SparklinePainter, SurveyLines
+from culvix.app.survey.lines import SPARKLINE, SparklinePainter, SurveyLines
 from culvix.app.widgets.models import CellPainter
 from culvix.app.widgets.parts import label, panel, row_of
 from culvix.stats.display import plural
@@ -66,7 +66,7 @@ class SurveyStage(QWidget):
         )
         self.view.setModel(self.lines)
         self.view.setItemDelegate(CellPainter(self.lines, self.view))
-        self.view.setItemDelegateForColumn(STRIP, SparklinePainter(self.lines, self.view))
+        self.view.setItemDelegateForColumn(SPARKLINE, SparklinePainter(self.lines, self.view))
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self._header().setSortIndicatorClearable(True)
@@ -172,7 +172,7 @@ class SurveyStage(QWidget):
             widest = max((plain.horizontalAdvance(text) for text in texts), default=0)
             self.view.setColumnWidth(position, max(widest, bold.horizontalAdvance(head)) + _ROOM)
         self.view.setColumnWidth(0, min(self.view.columnWidth(0), 150))
-        self.view.setColumnWidth(STRIP, 110)
+        self.view.setColumnWidth(SPARKLINE, 110)
 
     @property
     def chosen(self) -> list[str]:

@@ -158,10 +158,10 @@ class ValueAxis(pg.AxisItem):
             return (self.pen(), *line), ticks, []
         labels = [(position, text) for position, text, seen in zip(positions, message, inside, strict=True) if seen]
         if upwards:
-            labels = self._apart(labels)
+            labels = self._without_overlaps(labels)
         return (self.pen(), *line), ticks, self._placed(labels, edge)
 
-    def _apart(self, labels: Sequence[tuple[float, str]]) -> list[tuple[float, str]]:
+    def _without_overlaps(self, labels: Sequence[tuple[float, str]]) -> list[tuple[float, str]]:
         """Of names in too low a chart those that do not run into the one before."""
         written: list[tuple[float, str]] = []
         for position, text in sorted(labels):

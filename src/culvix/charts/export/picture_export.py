@@ -168,10 +168,10 @@ def _inline(svg: str) -> str:
     )
     body = re.sub(r"<g [^>]*>\s*</g>\s*", "", body)
     body = body.replace('font-family="Sans Serif"', 'font-family="DejaVu Sans, Noto Sans, sans-serif"')
-    return _told_once(body)
+    return _warn_once(body)
 
 
-def _told_once(body: str) -> str:
+def _warn_once(body: str) -> str:
     """The same picture with each shape that occurs often, as marks do by the hundred, written once and then used.
 
     It is named by what it is, so that pictures in one document can have the same ones.

@@ -1,4 +1,4 @@
-"""The strip of a column: a tiny histogram over its quartiles and far values, for the rail and the report."""
+"""The sparkline of a column: a tiny histogram over its quartiles and far values, for the rail and the report."""
 
 from dataclasses import dataclass
 from functools import lru_cache
@@ -30,7 +30,7 @@ class Sparkline:
 
 
 def sparkline_of(analysis: ColumnAnalysis) -> Sparkline | None:
-    """The strip of a column; None where it has no range."""
+    """The sparkline of a column; None where it has no range."""
     x, d, bars = analysis.sample.sorted, analysis.description, analysis.histogram
     if bars is None or not x.size or d.q1 is None or d.q3 is None or d.median is None:
         return None
@@ -56,40 +56,40 @@ def _rebinned(bars: Histogram) -> Floats:
     return np.asarray(padded.reshape(-1, group).sum(axis=1), dtype=np.float64)
 
 
-def draw_sparkline(painter: QPainter, area: QRectF, strip: Sparkline, palette: Palette = LIGHT) -> None:
-    """Draw ``strip`` into ``area`` of a widget: bars above, box line and far values below."""
+def draw_sparkline(painter: QPainter, area: QRectF, sparkline: Sparkline, palette: Palette = LIGHT) -> None:
+    """Draw ``sparkline`` into ``area`` of a widget: bars above, box line and far values below."""
     device = painter.device()
     ratio = device.devicePixelRatioF() if device is not None else 1.0
     corner = area.topLeft() - QPointF(_AROUND, _AROUND)
-    painter.drawPixmap(corner, _image(strip, area.size().toSize(), ratio, palette))
+    painter.drawPixmap(corner, _image(sparkline, area.size().toSize(), ratio, palette))
 
 
 @lru_cache(_IMAGES_KEPT)
-def _image(strip: Sparkline, size: QSize, ratio: float, palette: Palette) -> QPixmap:
-    """A strip as it is painted time and again."""
+def _image(sparkline: Sparkline, size: QSize, ratio: float, palette: Palette) -> QPixmap:
+    """A sparkline as it is painted time and again."""
     image = QPixmap((size + 2 * QSize(_AROUND, _AROUND)) * ratio)
     image.setDevicePixelRatio(ratio)
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)
-    _draw(painter, QRectF(QPointF(_AROUND, _AROUND), QSizeF(size)), strip, palette)
+    _draw(painter, QRectF(QPointF(_AROUND, _AROUND), QSizeF(size)), sparkline, palette)
     painter.end()
     return image
 
 
-def _draw(painter: QPainter, area: QRectF, strip: Sparkline, palette: Palette) -> None:
+def _draw(painter: QPainter, area: QRectF, sparkline: Sparkline, palette: Palette) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     base = area.bottom() - 8
     tall = base - area.top()
-    width = area.width() / strip.heights.size
+    width = area.width() / sparkline.heights.size
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour(palette.data, 0.85))
-    for position, height in enumerate(strip.heights.tolist()):
+    for position, height in enumerate(sparkline.heights.tolist()):
         if height > 0:
             size = max(height * tall, 1.0)
             painter.drawRect(QRectF(area.left() + position * width, base - size, max(width - 0.6, 0.8), size))
     line = base + 5
-    if strip.box:
-        low, q1, median, q3, high = (area.left() + area.width() * v for v in strip.box)
+    if sparkline.box:
+        low, q1, median, q3, high = (area.left() + area.width() * v for v in sparkline.box)
         painter.setPen(pen(palette.reference, 1.2))
         painter.drawLine(QLineF(low, line, high, line))
         painter.setPen(pen(palette.ink, 3.0))
@@ -98,5 +98,5 @@ def _draw(painter: QPainter, area: QRectF, strip: Sparkline, palette: Palette) -
         painter.drawLine(QLineF(median, line - 2, median, line + 2))
     painter.setPen(pen(palette.flagged, 1.1))
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for position in strip.far.tolist():
+    for position in sparkline.far.tolist():
         painter.drawEllipse(QRectF(area.left() + area.width() * position - 1.6, line - 1.6, 3.2, 3.2))

@@ -44,11 +44,11 @@ class TurnedView(pg.ViewBox):
             return
         right, up = bounds.width() / seen.height(), bounds.height() / seen.width()
         centre, middle = bounds.center(), seen.center()
-        turn = QTransform()
+        rotation = QTransform()
         # Moved last, so that far off zero no digits are lost.
-        turn.translate(centre.x(), centre.y())
-        turn = QTransform(0.0, -up, right, 0.0, 0.0, 0.0) * turn
-        self.childGroup.setTransform(QTransform.fromTranslate(-middle.x(), -middle.y()) * turn)
+        rotation.translate(centre.x(), centre.y())
+        rotation = QTransform(0.0, -up, right, 0.0, 0.0, 0.0) * rotation
+        self.childGroup.setTransform(QTransform.fromTranslate(-middle.x(), -middle.y()) * rotation)
         self._matrixNeedsUpdate = False
         self.sigTransformChanged.emit(self)
 

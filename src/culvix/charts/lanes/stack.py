@@ -109,7 +109,7 @@ class LaneStack(QObject):
         if seen is not None:
             self.see(*seen)
 
-    def _turn(self, upright: bool) -> None:
+    def _reorient(self, upright: bool) -> None:
         """Let the values run up the screen, or to the right; lanes of the other kind are kept for the way back."""
         names, seen = self.names, self._seen
         self._clear()
@@ -244,7 +244,7 @@ class LaneStack(QObject):
         """Draw ``picture`` in every lane; ``refit`` moves the axis to its values."""
         self.picture = picture
         if picture.upright != self.upright:
-            self._turn(picture.upright)
+            self._reorient(picture.upright)
         before = [lane.stretch for lane in self.lanes]
         for lane in self.lanes:
             lane.show_picture(picture)

@@ -28,11 +28,11 @@ _TALL = 0.62
 _LINE = 0.16
 _LONGEST_NAME = 30
 _LYING = ("left", "right", "bottom")
-"""Where lying strips have their names, their words, and the axis."""
+"""Where lying rows have their names, their words, and the axis."""
 _AROUND, _ROW = 10, 15
 """Heights, in pixels: around the words of an axis, and of a row of them."""
 _AXES = 90
-"""About how wide the axis beside standing strips is, in pixels."""
+"""About how wide the axis beside standing rows is, in pixels."""
 _MOST_ROWS = 3
 MOST_OVER = 8
 _OVER = [
@@ -40,14 +40,14 @@ _OVER = [
     for kind in (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
     for shade in (LIGHT.data, LIGHT.probe)
 ]
-"""Lines of strips drawn over each other, told apart without colour as far as neighbours go by their shade alone; the
+"""Lines of rows drawn over each other, told apart without colour as far as neighbours go by their shade alone; the
 first is heavier than all others, and filled."""
 _IN_SIGHT = 0.004
 """Curves drawn over each other are in view as far as they are higher than this share of their height."""
 
 
 class _ComparisonRows(pg.GraphicsObject):
-    """All strips, drawn once into a picture; the first or the last one stands at height 0."""
+    """All rows, drawn once into a picture; the first or the last one stands at height 0."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -56,28 +56,28 @@ class _ComparisonRows(pg.GraphicsObject):
         self._over = False
         self._bounds = QRectF()
 
-    def put(self, strips: Sequence[ComparisonRow], feet: Sequence[float], *, over: bool = False) -> None:
-        """Draw ``strips`` from ``feet`` up, or ``over`` each other on one foot with their boxes below it."""
+    def put(self, rows: Sequence[ComparisonRow], feet: Sequence[float], *, over: bool = False) -> None:
+        """Draw ``rows`` from ``feet`` up, or ``over`` each other on one foot with their boxes below it."""
         self.prepareGeometryChange()
-        self._drawn, self._over = list(zip(strips, feet, strict=True)), over
+        self._drawn, self._over = list(zip(rows, feet, strict=True)), over
         self._picture = QPicture()
         painter = QPainter(self._picture)
         self._draw(painter)
         painter.end()
-        lows = [min(strip.edges[0], strip.far.min(initial=inf), *(strip.box or ())[:1]) for strip in strips]
-        highs = [max(strip.edges[-1], strip.far.max(initial=-inf), *(strip.box or ())[4:]) for strip in strips]
+        lows = [min(row.edges[0], row.far.min(initial=inf), *(row.box or ())[:1]) for row in rows]
+        highs = [max(row.edges[-1], row.far.max(initial=-inf), *(row.box or ())[4:]) for row in rows]
         low, high = min(lows, default=0.0), max(highs, default=1.0)
-        foot = over_line(len(strips)) if over else -0.3
-        tall = 1.1 if over else max(len(strips), 1) - 0.2
+        foot = over_line(len(rows)) if over else -0.3
+        tall = 1.1 if over else max(len(rows), 1) - 0.2
         self._bounds = QRectF(low, foot, max(high - low, 1e-300), tall - foot)
         self.update()
 
     def _draw(self, painter: QPainter | PagePainter) -> None:
-        for position, (strip, foot) in enumerate(self._drawn):
+        for position, (row, foot) in enumerate(self._drawn):
             if self._over:
-                _draw_over(painter, strip, position)
+                _draw_over(painter, row, position)
             else:
-                _draw(painter, strip, foot)
+                _draw(painter, row, foot)
 
     def paint(self, painter: QPainter, *_: object) -> None:
         if not self._exportOpts:
@@ -90,36 +90,36 @@ class _ComparisonRows(pg.GraphicsObject):
         return self._bounds
 
 
-def _in_sight(strips: Sequence[ComparisonRow]) -> tuple[float, float]:
+def _in_sight(rows: Sequence[ComparisonRow]) -> tuple[float, float]:
     """The part of the axis on which there is something of the curves, or bars, and of the boxes below them."""
     ends: list[float] = []
-    for strip in strips:
-        x, y = strip.curve if strip.curve is not None else (strip.edges, np.append(strip.heights, strip.heights[-1:]))
+    for row in rows:
+        x, y = row.curve if row.curve is not None else (row.edges, np.append(row.heights, row.heights[-1:]))
         high = x[y > _IN_SIGHT * float(y.max(initial=0.0))]
-        ends += [*(strip.box or ())[::4], *high[[0, -1]].tolist()] if high.size else (strip.box or ())[::4]
+        ends += [*(row.box or ())[::4], *high[[0, -1]].tolist()] if high.size else (row.box or ())[::4]
     return (min(ends), max(ends)) if ends else (0.0, 1.0)
 
 
 def over_line(position: int) -> float:
-    """Where the box of the strip at ``position`` lies where strips are drawn over each other."""
+    """Where the box of the row at ``position`` lies where rows are drawn over each other."""
     return -0.14 - 0.13 * position
 
 
-def _draw_over(painter: QPainter | PagePainter, strip: ComparisonRow, position: int) -> None:
+def _draw_over(painter: QPainter | PagePainter, row: ComparisonRow, position: int) -> None:
     """The density, or the outline of the bars, and a box below in the same line, which tells whose it is."""
     shade, kind = _OVER[position % len(_OVER)]
     line = QPen(colour(shade), 1.3 if position else 2.6, kind)
     line.setCosmetic(True)
     painter.setBrush(Qt.BrushStyle.NoBrush if position else brush(shade, 0.16))
     painter.setPen(line)
-    if strip.curve is not None:
-        painter.drawPath(pg.arrayToQPath(*strip.curve))
+    if row.curve is not None:
+        painter.drawPath(pg.arrayToQPath(*row.curve))
     else:
-        heights = np.concatenate(([0.0], np.repeat(strip.heights, 2), [0.0]))
-        painter.drawPath(pg.arrayToQPath(np.repeat(strip.edges, 2), heights))
-    if strip.box is None:
+        heights = np.concatenate(([0.0], np.repeat(row.heights, 2), [0.0]))
+        painter.drawPath(pg.arrayToQPath(np.repeat(row.edges, 2), heights))
+    if row.box is None:
         return
-    low, q1, median, q3, high = strip.box
+    low, q1, median, q3, high = row.box
     at = over_line(position)
     if high > low:
         painter.drawLine(QPointF(low, at), QPointF(high, at))
@@ -132,28 +132,28 @@ def _path(line: tuple[Floats, Floats], foot: float) -> QPainterPath:
     return path
 
 
-def _draw(painter: QPainter | PagePainter, strip: ComparisonRow, foot: float) -> None:
+def _draw(painter: QPainter | PagePainter, row: ComparisonRow, foot: float) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(brush(LIGHT.data, 0.85))
-    if strip.heights.size:
-        edges = strip.edges.tolist()
-        for left, right, height in zip(edges[:-1], edges[1:], strip.heights.tolist(), strict=True):
+    if row.heights.size:
+        edges = row.edges.tolist()
+        for left, right, height in zip(edges[:-1], edges[1:], row.heights.tolist(), strict=True):
             if height > 0:
                 painter.drawRect(QRectF(left, foot, right - left, height * _TALL))
-    elif strip.curve is not None:
-        painter.setBrush(brush(LIGHT.data, 0.45) if strip.filled else QBrush(Qt.BrushStyle.NoBrush))
+    elif row.curve is not None:
+        painter.setBrush(brush(LIGHT.data, 0.45) if row.filled else QBrush(Qt.BrushStyle.NoBrush))
         painter.setPen(pen(LIGHT.data, 1.6))
-        painter.drawPath(_path(strip.curve, foot))
-    if strip.normal is not None:
+        painter.drawPath(_path(row.curve, foot))
+    if row.normal is not None:
         painter.setPen(pen(LIGHT.reference, 1.4, dashed=True))
-        painter.drawPath(_path(strip.normal, foot))
-    if strip.ghost is not None:
+        painter.drawPath(_path(row.normal, foot))
+    if row.ghost is not None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen(LIGHT.probe, 1.5))
-        painter.drawPath(_path(strip.ghost, foot))
-    if strip.box is None:
+        painter.drawPath(_path(row.ghost, foot))
+    if row.box is None:
         return
-    low, q1, median, q3, high = strip.box
+    low, q1, median, q3, high = row.box
     line = foot - _LINE
     # A line without a length would be taken for a dot as wide as its pen in the units of the axis.
     if high > low:
@@ -167,23 +167,23 @@ def _draw(painter: QPainter | PagePainter, strip: ComparisonRow, foot: float) ->
 
 
 def _short(name: str) -> str:
-    """A name as it stands beside its strip, where no markup is read."""
+    """A name as it stands beside its row, where no markup is read."""
     return name if len(name) <= _LONGEST_NAME else f"{name[: _LONGEST_NAME - 9]}…{name[-8:]}"
 
 
 class Comparison(DeferredPaintView):
-    """The chart: names stand at the feet of the strips, words at their tops, and the axis says what it measures.
+    """The chart: names stand at the feet of the rows, words at their tops, and the axis says what it measures.
 
     Strips lie under each other, or, upright, stand side by side.
     """
 
     clicked = pyqtSignal(int, float)
-    """The place of a strip (from 0, from above or from the left) and the value that were clicked."""
+    """The place of a row (from 0, from above or from the left) and the value that were clicked."""
 
     def __init__(self) -> None:
         super().__init__()
         self.enableMouse(False)
-        self.strips = _ComparisonRows()
+        self.rows = _ComparisonRows()
         self.names: list[str] = []
         self._lines: list[tuple[float, str]] = []
         self.shown: tuple[Sequence[ComparisonRow], str, float | None, bool] = ((), "", None, False)
@@ -199,14 +199,14 @@ class Comparison(DeferredPaintView):
         self.scene().sigMouseClicked.connect(self._clicked)
 
     def _build(self) -> None:
-        """The plot with its axes, for strips that lie or stand."""
+        """The plot with its axes, for rows that lie or stand."""
         self._at_foot, self._at_top, self._along = ("bottom", "top", "left") if self.upright else _LYING
         self._beyond: list[tuple[float, ComparisonRow]] = []
         sides = (self._at_foot, self._at_top, self._along)
         self.plot = Plot(TurnedView(upright=self.upright), sides, turned=self.upright)
         self.plot.view_box.setMouseEnabled(x=True, y=False)
-        self.plot.view_box.sigXRangeChanged.connect(lambda _, seen: self._tell_beyond(*seen))
-        self.plot.add(self.strips)
+        self.plot.view_box.sigXRangeChanged.connect(lambda _, seen: self._count_beyond(*seen))
+        self.plot.add(self.rows)
         self.plot.add(self.far)
         self.plot.add(self.points)
         self.plot.add(self.zero)
@@ -220,14 +220,14 @@ class Comparison(DeferredPaintView):
     def _set_direction(self, upright: bool) -> None:
         if upright == self.upright:
             return
-        for item in (self.strips, self.far, self.points, self.zero):
+        for item in (self.rows, self.far, self.points, self.zero):
             self.plot.remove(item)
         self.upright = upright
         self._build()
 
     def put(
         self,
-        strips: Sequence[ComparisonRow],
+        rows: Sequence[ComparisonRow],
         text: str,
         *,
         zero: float | None = None,
@@ -235,27 +235,27 @@ class Comparison(DeferredPaintView):
         over: bool = False,
         upright: bool = False,
     ) -> None:
-        """Show ``strips`` with ``text`` at the axis and a line at ``zero``; of many at most ``most``.
+        """Show ``rows`` with ``text`` at the axis and a line at ``zero``; of many at most ``most``.
 
         They lie from above down, or stand ``upright`` from left to right. Drawn ``over`` each other, at most
         `MOST_OVER` of them are shown, the first one above all others; values far from all curves are beyond what is in
         view, which is then said.
         """
         self._set_direction(upright)
-        strips = strips[:MOST_OVER] if over else strips
-        self.shown = strips, text, zero, over
-        self.names = [strip.name for strip in strips]
-        feet = [over_line(position) if over else self._foot(position) for position in range(len(strips))]
-        self.strips.put(strips, feet, over=over)
-        far = [np.full(strip.far.size, foot - (0 if over else _LINE)) for strip, foot in zip(strips, feet, strict=True)]
-        positions = [strip.far for strip in strips]
+        rows = rows[:MOST_OVER] if over else rows
+        self.shown = rows, text, zero, over
+        self.names = [row.name for row in rows]
+        feet = [over_line(position) if over else self._foot(position) for position in range(len(rows))]
+        self.rows.put(rows, feet, over=over)
+        far = [np.full(row.far.size, foot - (0 if over else _LINE)) for row, foot in zip(rows, feet, strict=True)]
+        positions = [row.far for row in rows]
         self.far.put(Marks.plain(np.concatenate([np.zeros(0), *positions])), np.concatenate([np.zeros(0), *far]))
-        dots = [(strip.points[0], strip.points[1] * _TALL + foot) for strip, foot in zip(strips, feet, strict=True)]
+        dots = [(row.points[0], row.points[1] * _TALL + foot) for row, foot in zip(rows, feet, strict=True)]
         x, y = (np.concatenate([np.zeros(0), *(dot[axis] for dot in dots)]) for axis in (0, 1))
         self.points.put(Marks.plain(x), y)
-        lines = [(foot + (0 if over else 0.15), strip) for strip, foot in zip(strips, feet, strict=True)]
-        self._lines = [(at, _short(strip.name)) for at, strip in lines]
-        notes = [(at, strip.text.replace("  ", "\n") if upright else strip.text) for at, strip in lines if strip.text]
+        lines = [(foot + (0 if over else 0.15), row) for row, foot in zip(rows, feet, strict=True)]
+        self._lines = [(at, _short(row.name)) for at, row in lines]
+        notes = [(at, row.text.replace("  ", "\n") if upright else row.text) for at, row in lines if row.text]
         self._write_notes(notes)
         self._beyond = lines if over else []
         self.plot.axis(self._at_top).setVisible(bool(notes) or over)
@@ -266,19 +266,19 @@ class Comparison(DeferredPaintView):
         self.plot.axis(self._along).setLabel(axis_text(text))
         self.zero.setVisible(zero is not None)
         self.zero.setValue(zero or 0.0)
-        self._write_names(2 * len(strips) if over else len(strips))
-        self.plot.view_box.setRange(self.strips.boundingRect(), padding=0.03)
-        if over and strips:
-            self.plot.view_box.setXRange(*_in_sight(strips), padding=0.06)
-            self._tell_beyond(*self.plot.view_box.viewRange()[0])
+        self._write_names(2 * len(rows) if over else len(rows))
+        self.plot.view_box.setRange(self.rows.boundingRect(), padding=0.03)
+        if over and rows:
+            self.plot.view_box.setXRange(*_in_sight(rows), padding=0.06)
+            self._count_beyond(*self.plot.view_box.viewRange()[0])
         if most:
             self.scroll_to(0, most)
 
-    def _tell_beyond(self, low: float, high: float) -> None:
-        """Say at the end of each strip how many of its far values are not between ``low`` and ``high``."""
+    def _count_beyond(self, low: float, high: float) -> None:
+        """Say at the end of each row how many of its far values are not between ``low`` and ``high``."""
         notes = []
-        for at, strip in self._beyond:
-            beyond = int(np.count_nonzero((strip.far < low) | (strip.far > high)))
+        for at, row in self._beyond:
+            beyond = int(np.count_nonzero((row.far < low) | (row.far > high)))
             if beyond:
                 notes.append((at, f"{count(beyond)} beyond"))
         if self._beyond:
@@ -289,7 +289,7 @@ class Comparison(DeferredPaintView):
         self.plot.axis(self._at_top).setTicks([notes])
 
     def _write_names(self, positions: int) -> None:
-        """Name the strips, with room for ``positions`` of them; side by side in as many rows as the names need."""
+        """Name the rows, with room for ``positions`` of them; side by side in as many rows as the names need."""
         axis, rows = self.plot.axis(self._at_foot), 1
         if self.upright:
             widest = max((axis.text_width(name) for _, name in self._lines), default=0.0) + _AROUND
@@ -300,15 +300,15 @@ class Comparison(DeferredPaintView):
         axis.setTicks([self.labels])
 
     def _foot(self, position: int) -> float:
-        """The height at which a strip begins."""
+        """The height at which a row begins."""
         return float(position if self.upright else len(self.names) - 1 - position)
 
     def again(self, heading: str, width: int, height: int) -> "Comparison":
-        """The same chart, all strips of it, under a ``heading``, as a new one of another size that is not shown."""
+        """The same chart, all rows of it, under a ``heading``, as a new one of another size that is not shown."""
         made = Comparison()
         made.resize(width, height)
-        strips, text, zero, over = self.shown
-        made.put(strips, text, zero=zero, over=over, upright=self.upright)
+        rows, text, zero, over = self.shown
+        made.put(rows, text, zero=zero, over=over, upright=self.upright)
         made.plot.set_title(escape(heading), size="10pt", color=LIGHT.ink)
         for _ in range(2):
             # How wide its axes have to be is found out by painting them.
@@ -318,8 +318,8 @@ class Comparison(DeferredPaintView):
         return made
 
     def scroll_to(self, first: int, shown: int) -> None:
-        """Show ``shown`` strips from the one at ``first`` (from 0) on."""
-        # One strip alone does not fill the whole height.
+        """Show ``shown`` rows from the one at ``first`` (from 0) on."""
+        # One row alone does not fill the whole height.
         room = min(shown, max(len(self.names), 2))
         low = float(first if self.upright else max(len(self.names), 1) - first - room)
         self.plot.view_box.setYRange(low - 0.3, low + room - 0.2, padding=0.0)

@@ -53,7 +53,7 @@ AXES: dict[str, str] = {
 
 def comparison_rows(analyses: Sequence[ColumnAnalysis], axis: str) -> list[ComparisonRow]:
     """Strips of the columns that have a range, on one of `AXES`."""
-    strips = []
+    rows = []
     for analysis in analyses:
         bars, d, x = analysis.histogram, analysis.description, analysis.sample.sorted
         if bars is None or d.q1 is None or d.median is None or d.q3 is None or d.mean is None:
@@ -70,7 +70,7 @@ def comparison_rows(analyses: Sequence[ColumnAnalysis], axis: str) -> list[Compa
         density = bars.counts / np.diff(bars.edges)
         # All values may lie beyond the bars, which then are as low as they come.
         peak = float(density.max(initial=0.0)) or 1.0
-        strips.append(
+        rows.append(
             ComparisonRow(
                 analysis.column.name,
                 (bars.edges - centre) / unit,
@@ -81,7 +81,7 @@ def comparison_rows(analyses: Sequence[ColumnAnalysis], axis: str) -> list[Compa
                 curve=_curve(analysis, centre, unit),
             )
         )
-    return strips
+    return rows
 
 
 def _curve(analysis: ColumnAnalysis, centre: float, unit: float) -> tuple[Floats, Floats] | None:
@@ -111,7 +111,7 @@ def box_of(x: Floats, q1: float, median: float, q3: float) -> tuple[float, float
 
 def split_rows(split: Split, ghosts: Mapping[str, Floats], text: Mapping[str, str]) -> list[ComparisonRow]:
     """A strip a group of ``split``, all in one scale; ``ghosts`` are heights of its form, by the group's name."""
-    form, strips, level = split.form, [], _levels(split)
+    form, rows, level = split.form, [], _levels(split)
     for group in split.groups:
         d, ghost = group.description, ghosts.get(group.name)
         box = None
@@ -119,7 +119,7 @@ def split_rows(split: Split, ghosts: Mapping[str, Floats], text: Mapping[str, st
             box = box_of(group.sample.sorted, d.q1, d.median, d.q3)
         bars, (x, y) = form.key == "bars", form.outline(group.heights)
         curve = None if bars or form.key == "qq" or not x.size else (x, level(y))
-        strips.append(
+        rows.append(
             ComparisonRow(
                 f"{group.name or '(blank)'}",
                 form.bars.edges,
@@ -134,7 +134,7 @@ def split_rows(split: Split, ghosts: Mapping[str, Floats], text: Mapping[str, st
                 _normal_line(group, level) if form.key == "qq" else None,
             )
         )
-    return strips
+    return rows
 
 
 def _outlined(form: GroupForm, ghost: Floats | None, level: Callable[[Floats], Floats]) -> Line | None:

@@ -335,13 +335,13 @@ def _correlation_by_group(workspace: Workspace, columns: Sequence[Column], by: s
 
 
 def _partial(workspace: Workspace, columns: Sequence[Column], given: Sequence[str]) -> Json:
-    held = [workspace.working.sample(workspace.table[name]).values for name in given]
+    controls = [workspace.working.sample(workspace.table[name]).values for name in given]
     others = [column for column in columns if column.name not in given]
 
     def both(x: Floats, y: Floats) -> Json:
         return {
-            "pearson": _coefficient(partial_correlation(x, y, held)),
-            "spearman": _coefficient(partial_correlation(x, y, held, ranks=True)),
+            "pearson": _coefficient(partial_correlation(x, y, controls)),
+            "spearman": _coefficient(partial_correlation(x, y, controls, ranks=True)),
         }
 
     return {"given": list(given), "pairs": _pairs(workspace, others, both)}

@@ -68,7 +68,7 @@ def report_html(workspace: Workspace, draw: Draw, *, progress: Progress = silent
         relations=relations,
         decisions=_decisions(workspace),
         conventions=workspace.settings.stated(),
-        settled=_settled_cells(workspace),
+        settled=_resolved_cells(workspace),
         missing=missing_sentence(workspace.table),
         methods=_methods(),
         guide=list(entries().values()),
@@ -91,7 +91,7 @@ def _unsettled(workspace: Workspace, sheets: list[dict[str, Any]]) -> list[str]:
     return about
 
 
-def _settled_cells(workspace: Workspace) -> list[str]:
+def _resolved_cells(workspace: Workspace) -> list[str]:
     """How cells that are no plain numbers were read, for each column and kind."""
     return [
         f"{column.name}: {plural(found.count, 'cell')} with a {found.kind.name}: "

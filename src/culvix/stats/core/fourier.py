@@ -18,7 +18,7 @@ def cosine_transform(x: Floats) -> Floats:
     """y_k = 2 Σ x_j cos(πk(2j+1)/2n) of ``x`` (shape ``(n,)``), by one real transform of n values (Makhoul 1980)."""
     n = x.size
     turned = np.fft.rfft(np.concatenate((x[::2], x[1::2][::-1])))
-    cosines, sines = _turn(n)
+    cosines, sines = _rotation(n)
     found = np.empty(n)
     # The second half of the transform is the mirror image of the first.
     first = turned.size
@@ -30,6 +30,6 @@ def cosine_transform(x: Floats) -> Floats:
 
 
 @lru_cache(maxsize=4)
-def _turn(n: int) -> tuple[Floats, Floats]:
+def _rotation(n: int) -> tuple[Floats, Floats]:
     angle = np.pi * np.arange(n) / (2 * n)
     return np.cos(angle), np.sin(angle)

@@ -40,17 +40,17 @@ def kth_smallest(
     below, within = 0, int(sizes.sum())
     limit = max(_WRITE_DOWN, 2 * sizes.size)
     near = _near(k, sizes, value, rounding) if within > limit else []
-    for turn in range(_MOST_COUNTS):
+    for iteration in range(_MOST_COUNTS):
         if within - below <= limit:
             break
         if high - low <= rounding:
             return _between_neighbours(k, high, first, last, value)
         # Rounded data have many equal values; the next one may be it, which spares the way to its neighbour.
-        is_next = not near and turn % 4 == 3
+        is_next = not near and iteration % 4 == 3
         if near:
             bound = near.pop()
         else:
-            bound = _next_value(first, sizes, value) if is_next else _next_bound(k, low, high, below, within, turn)
+            bound = _next_value(first, sizes, value) if is_next else _next_bound(k, low, high, below, within, iteration)
         if is_next and bound >= high:
             # Nothing lies between the bounds.
             return bound
@@ -100,9 +100,9 @@ def _near(k: int, sizes: Ints, value: Value, rounding: float) -> list[float]:
     return [low if low < high else float(np.nextafter(high, -np.inf)), high]
 
 
-def _next_bound(k: int, low: float, high: float, below: int, within: int, turn: int) -> float:
+def _next_bound(k: int, low: float, high: float, below: int, within: int, iteration: int) -> float:
     """Where to count next: near the k-th value, a little to the side whose end is farther off; sometimes half-way."""
-    if turn % 6 == 4:
+    if iteration % 6 == 4:
         return low / 2 + high / 2
     to_low, to_high = k - below, within - k
     if to_low > 4 * to_high:

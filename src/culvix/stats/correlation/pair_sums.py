@@ -107,8 +107,8 @@ def pair_sums(x: Floats, y: Floats) -> PairSums | None:
     r = total_product(a.values, b.values) / (sqrt(spreads[0]) * sqrt(spreads[1]))
     if abs(r) > NEAR_ONE:
         # Half the squared distance of the two directions has the digits that the quotient rounds away.
-        apart = a.values / sqrt(spreads[0]) - np.sign(r) * b.values / sqrt(spreads[1])
-        r = float(np.sign(r)) * (1 - total_product(apart, apart) / 2)
+        difference = a.values / sqrt(spreads[0]) - np.sign(r) * b.values / sqrt(spreads[1])
+        r = float(np.sign(r)) * (1 - total_product(difference, difference) / 2)
     n = int(x.size)
     sds = a.scale * sqrt(spreads[0] / n), b.scale * sqrt(spreads[1] / n)
     return PairSums(n, (a.centre, b.centre), sds, min(max(r, -1.0), 1.0))

@@ -54,9 +54,9 @@ def partial_correlation(x: Floats, y: Floats, given: list[Floats], *, ranks: boo
     if ranks:
         table = np.column_stack([average_ranks(column) for column in table.T])
     table = _comparable(table)
-    held = np.column_stack((np.ones(n), table[:, 2:]))
-    fitted, *_ = np.linalg.lstsq(held, table[:, :2], rcond=None)
-    left = table[:, :2] - held @ fitted
+    controls = np.column_stack((np.ones(n), table[:, 2:]))
+    fitted, *_ = np.linalg.lstsq(controls, table[:, :2], rcond=None)
+    left = table[:, :2] - controls @ fitted
     if (np.abs(left).max(axis=0) < 1e-10).any():
         return PairCorrelation(
             kind, None, None, n, "One of the two columns follows from the given ones; nothing is left."

@@ -226,7 +226,7 @@ def trimmed_means(sample: Sample, trim: float) -> tuple[float, float]:
     trimmed = trimmed_mean(sample, cut)
     # The values pulled in at each end stand where the outermost kept ones do.
     inner, outer = (sample.n - 2 * cut) / sample.n, cut / sample.n
-    return trimmed, _held(inner * trimmed + outer * float(x[cut]) + outer * float(x[sample.n - 1 - cut]), x)
+    return trimmed, _clipped_to_range(inner * trimmed + outer * float(x[cut]) + outer * float(x[sample.n - 1 - cut]), x)
 
 
 def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:
@@ -237,9 +237,9 @@ def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:
         draft.notes["geometric_mean"] = draft.notes["harmonic_mean"] = why
     else:
         logarithms, reciprocals = positive_sums(x, sample.row_sums)
-        draft["geometric_mean"] = _held(float(np.exp(logarithms / sample.n)), x)
+        draft["geometric_mean"] = _clipped_to_range(float(np.exp(logarithms / sample.n)), x)
         # Scaled by the smallest value, no reciprocal can pass 1.
-        draft["harmonic_mean"] = _held(float(x[0]) / (reciprocals / sample.n), x)
+        draft["harmonic_mean"] = _clipped_to_range(float(x[0]) / (reciprocals / sample.n), x)
     if x[0] < 0 or centre.mean <= 0:
         draft.notes["cv"] = "Only where zero means none: the values are negative, or all zero."
     elif centre.sd is None:
@@ -248,7 +248,7 @@ def _positive_only(draft: _Draft, sample: Sample, centre: Moments) -> None:
         draft["cv"] = centre.sd / centre.mean
 
 
-def _held(value: float, x: Floats) -> float:
+def _clipped_to_range(value: float, x: Floats) -> float:
     """A mean lies between the extremes; rounding may not push it out."""
     return min(max(value, float(x[0])), float(x[-1]))
 

@@ -244,7 +244,7 @@ def _other_unit(case: _Case, asked: Ints) -> Iterator[Question]:
     if rest.size < 10 or rest[0] <= 0:
         return
     ends, middle = (quantile(rest, 0.005), quantile(rest, 0.995)), tuple(quantile(rest, p) for p in _MIDDLE)
-    below, above = _apart(sample.sorted, float(rest[0]), float(rest[-1]))
+    below, above = _gap_bounds(sample.sorted, float(rest[0]), float(rest[-1]))
     of_units = [(factor, message) for factor, message in _UNITS]
     of_units += [(1 / factor, " among ".join(reversed(message.split(" among ")))) for factor, message in _UNITS]
     # A slipped point may bring a value anywhere among the others; another factor is asked about where it fits well.
@@ -279,7 +279,7 @@ def _temperatures(case: _Case, asked: Ints) -> Iterator[Question]:
             yield _unit_question(case, fits, factor, message, shift)
 
 
-def _apart(x: Floats, first: float, last: float) -> tuple[float, float]:
+def _gap_bounds(x: Floats, first: float, last: float) -> tuple[float, float]:
     """Up to and from which value the ascending ``x`` stands apart from what lies between ``first`` and ``last``."""
     lower = x[: int(np.searchsorted(x, first)) + 1]
     upper = x[int(np.searchsorted(x, last)) :]

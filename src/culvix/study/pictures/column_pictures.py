@@ -17,7 +17,7 @@ from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.settings import SCALES, WHISKERS, Settings
 from culvix.study.pictures.spans import MOST_FLAGGED, Span, spans_of
-from culvix.study.pictures.thinning import bends, few, outermost, told_apart
+from culvix.study.pictures.thinning import bends, distinct_positions, few, outermost
 from culvix.tables.model.table import Role
 
 __all__ = [
@@ -248,7 +248,7 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
     """The same ``picture`` with another span of the method ``key``, which flags what lies outside it in ``sample``."""
     x = sample.sorted
     low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
-    outside = told_apart(np.concatenate((x[:low], x[high:])), MOST_FLAGGED)
+    outside = distinct_positions(np.concatenate((x[:low], x[high:])), MOST_FLAGGED)
     spans = (
         replace(s, lower=lower, upper=upper, flagged=outside, beyond=(low, x.size - high)) if s.key == key else s
         for s in picture.spans

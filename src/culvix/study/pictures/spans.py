@@ -12,7 +12,7 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.document.settings import MEASURED
-from culvix.study.pictures.thinning import told_apart
+from culvix.study.pictures.thinning import distinct_positions
 
 __all__ = ["MOST_FLAGGED", "Span", "groups_drawn", "spans_of", "test_text"]
 
@@ -81,7 +81,7 @@ def _of_groups(sample: Sample, key: str, result: OutlierResult, shown: frozenset
         flagging = sum(bool(found.rows.size) for found in result.groups.values())
         text = f"flags {plural(int(result.rows.size), 'value')} "
         text += f"in {count(flagging)} of {plural(len(result.groups), 'group')}"
-        yield Span(key, short, None, None, told_apart(values, MOST_FLAGGED), result.note, work=text)
+        yield Span(key, short, None, None, distinct_positions(values, MOST_FLAGGED), result.note, work=text)
         return
     for name, found in result.groups.items():
         if name in shown:
@@ -98,7 +98,7 @@ def _span(
     movable: bool = False,
 ) -> Span:
     values = sample.values[result.rows]
-    flagged, note = told_apart(values, MOST_FLAGGED), result.note
+    flagged, note = distinct_positions(values, MOST_FLAGGED), result.note
     if result.lower is None or result.upper is None:
         work = test_text(result, sample) if result.applies else ""
         return Span(key, label, None, None, flagged, note, work=work, group=group)

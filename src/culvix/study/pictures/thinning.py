@@ -4,7 +4,7 @@ import numpy as np
 
 from culvix.stats.core.arrays import Floats, Ints
 
-__all__ = ["bends", "few", "outermost", "told_apart"]
+__all__ = ["bends", "distinct_positions", "few", "outermost"]
 
 _STRAIGHT = 1e-4
 """How far a point of a curve may lie off the line between its neighbours and be left out, as a share of the height."""
@@ -25,7 +25,7 @@ def outermost(ordered: Ints, most: int) -> Ints:
     return np.concatenate([ordered[:outer], few(ordered[outer:-outer], most - 2 * outer), ordered[-outer:]])
 
 
-def told_apart(ordered: Floats, most: int) -> Floats:
+def distinct_positions(ordered: Floats, most: int) -> Floats:
     """Of ascending values those that a picture can tell apart: of many, one for each small part of their range."""
     if ordered.size <= most:
         return ordered

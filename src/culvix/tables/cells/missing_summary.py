@@ -42,9 +42,9 @@ def missing_spellings(columns: Sequence[Column]) -> list[MissingSpelling]:
     found: dict[str, MissingSpelling] = {}
     for column in columns:
         missing = {text: n for text, n in column.missing_by.items() if text}
-        held = {token.spelling: token for token in column.tokens}
-        for spelling in dict.fromkeys([*missing, *held]):
-            token = held.get(spelling)
+        by_spelling = {token.spelling: token for token in column.tokens}
+        for spelling in dict.fromkeys([*missing, *by_spelling]):
+            token = by_spelling.get(spelling)
             cells = missing.get(spelling) or (token.count if token is not None else 0)
             before = found.get(spelling, MissingSpelling(spelling, 0, (), ()))
             levels = ((column.name, token.level),) if token is not None and token.level else ()

@@ -181,8 +181,8 @@ def _line_between(x: str, y: str, a: Floats, b: Floats) -> Iterator[TableFinding
     if not np.isfinite(left):
         return
     if constant < _EXACT and abs(ratio - 1) < _EXACT:
-        apart = int((a != b).sum())
-        same = f"but for {plural(apart, 'row')} of those compared" if apart else "wherever both hold one"
+        differing = int((a != b).sum())
+        same = f"but for {plural(differing, 'row')} of those compared" if differing else "wherever both hold one"
         yield TableFinding("rescaled_columns", f"{y} and {x} hold the same numbers {same}.", (x, y))
     elif constant < _EXACT:
         yield TableFinding("rescaled_columns", f"{y} is {significant(ratio)} times {x}.", (x, y))

@@ -72,7 +72,7 @@ def numbers_of_chunk(cells: Cells, numbers: Sequence[Floats]) -> Nonnumeric:
         again = plain_numbers(texts, layout.dialect.marks(position))
         numbers[position][doubtful[position]] = again
         left = ~np.isfinite(again)
-        nonnumeric_rows |= _together(position, empty[position], doubtful[position][left], texts.filter(left))
+        nonnumeric_rows |= _merged_nonnumeric(position, empty[position], doubtful[position][left], texts.filter(left))
     return nonnumeric_rows
 
 
@@ -80,7 +80,7 @@ def _no_texts(many: int) -> pl.Series:
     return pl.Series([None], dtype=pl.String).new_from_index(0, many)
 
 
-def _together(position: int, empty: Ints, rows: Ints, texts: pl.Series) -> Nonnumeric:
+def _merged_nonnumeric(position: int, empty: Ints, rows: Ints, texts: pl.Series) -> Nonnumeric:
     """The odd cells of a column: those that are ``empty``, and ``rows`` with their ``texts``."""
     every = np.concatenate((empty, rows))
     if not every.size:

@@ -103,7 +103,7 @@ def _all_plain(cells: Sequence[str]) -> _Seen | None:
     return _Seen(len(cells), len(cells), point=certain, short_whole=short, long_whole=len(whole) - short)
 
 
-def _look(cells: Sequence[str]) -> _Seen:
+def _scan_cells(cells: Sequence[str]) -> _Seen:
     all_plain = _all_plain(cells)
     if all_plain is not None:
         return all_plain
@@ -163,7 +163,7 @@ class InferredMarks:
 
 def infer_marks(columns: Sequence[Sequence[str]], names: Sequence[str], delimiter: str) -> InferredMarks:
     """Judge the marks from the stripped, filled cells of each column; ``names`` are only for the words."""
-    seen = [_look(cells) for cells in columns]
+    seen = [_scan_cells(cells) for cells in columns]
     numeric = [position for position, each in enumerate(seen) if each.is_numeric]
     certain = Counter(seen[position].decimal for position in numeric)
     points, commas = certain["."], certain[","]

@@ -36,7 +36,7 @@ __all__ = ["Opening"]
 _DONE = object()
 _LONG = 1 << 23
 """A file of so many bytes is read in a moment; a longer one shows its first rows meanwhile."""
-_SETTLE_MS = 60
+_FIRST_PAINT_MS = 60
 
 _KINDS = (
     f"Tables and studies (*{SUFFIX} *.csv *.tsv *.txt *.tab *.dat *.gz *.zst *.xlsx *.ods *.parquet *.arrow *.feather "
@@ -134,11 +134,11 @@ class Opening(QObject):
         """Read ``path`` in the background, its first rows in view at once; what is open comes back if that fails."""
         self.context.banner.hide()
         try:
-            kept = is_study_file(path)
+            is_study = is_study_file(path)
         except CulvixError:
             # Whatever is wrong is told when the file is read.
-            kept = False
-        if kept:
+            is_study = False
+        if is_study:
             self._reopen(path)
         else:
             self._read(path, PLAIN, None, self._opened)
@@ -191,7 +191,7 @@ class Opening(QObject):
                 return
             # The first rows are on the screen before the work on the rest begins, which would hold up their painting.
             self._show_arriving(path, raw)
-            read(_SETTLE_MS)
+            read(_FIRST_PAINT_MS)
 
         def unread(error: Exception) -> None:
             # Whatever is wrong is told when the whole is read.
