@@ -4,9 +4,12 @@ import sys
 from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
 
+from culvix.cli.apply import apply
+from culvix.cli.clean import clean
 from culvix.cli.demo import demo
 from culvix.cli.inspect import inspect
 from culvix.cli.profile import profile
+from culvix.cli.recipe import recipe
 from culvix.cli.report import report
 from culvix.cli.stopping import ending_in_order
 from culvix.cli.window import open_window
@@ -16,7 +19,15 @@ from culvix.files import remove_stale_files
 __all__ = ["COMMANDS", "main"]
 
 COMMANDS: Mapping[str, Callable[[Sequence[str]], int]] = MappingProxyType(
-    {"inspect": inspect, "profile": profile, "report": report, "demo": demo}
+    {
+        "inspect": inspect,
+        "profile": profile,
+        "report": report,
+        "clean": clean,
+        "recipe": recipe,
+        "apply": apply,
+        "demo": demo,
+    }
 )
 """What can be asked for by name; anything else is a file to open in a window."""
 

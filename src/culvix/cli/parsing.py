@@ -38,11 +38,12 @@ class Parser(argparse.ArgumentParser):
         self.exit(2, f"culvix: {message}; see culvix --help\n")
 
 
-def file_parser(name: str, about: str) -> Parser:
+def file_parser(name: str, about: str, *, study: bool = False) -> Parser:
+    """The parser of the command ``name``, which takes a table or a study; what is ``about`` a study says STUDY."""
     parser = Parser(prog=f"culvix {name}".strip(), description=about)
     parser.add_argument(
         "file",
-        metavar="FILE",
+        metavar="STUDY" if study else "FILE",
         type=Path,
         help="a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study",
     )

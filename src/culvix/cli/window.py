@@ -8,11 +8,15 @@ from culvix.errors import CulvixError, ReadError
 from culvix.files import display_path
 from culvix.version import VERSION
 
-_USAGE = """culvix FILE                      open FILE in a window
-       culvix inspect FILE -o OUT.json  write what reading the file found, as data
-       culvix profile FILE -o OUT.json  write every number of the core as data
-       culvix report FILE -o OUT.html   write the report
-       culvix demo                      open the example study
+_USAGE = """culvix FILE                         open FILE, a table or a study, in a window
+       culvix FILE --recipe RECIPE         run RECIPE on FILE, and open what results
+       culvix inspect FILE -o OUT.json     write what reading the file found, as data
+       culvix profile FILE -o OUT.json     write every number of the core as data
+       culvix report FILE -o OUT.html      write the report
+       culvix clean STUDY -o OUT.csv       write the table with the decisions applied
+       culvix recipe STUDY -o RECIPE.json  write what was said of the table, for the next one
+       culvix apply RECIPE FILE -o OUT     run a recipe on another table
+       culvix demo                         open the example study
        culvix --help | --version"""
 
 __all__ = ["open_window"]
@@ -22,15 +26,27 @@ def open_window(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
     parser = Parser(prog="culvix", usage=_USAGE, description="Profile the numeric columns of a table.")
     parser.add_argument("file", metavar="FILE", type=Path, nargs="?", help="a table to open")
+    parser.add_argument("--recipe", metavar="RECIPE", type=Path, help="run this recipe on the table before it is shown")
     parser.add_argument("--version", action="version", version=f"culvix {VERSION}")
     options = parser.parse_args(arguments)
     from culvix.app.shell.start import has_display, run_window
 
     if options.file is not None:
         _check_readable(options.file)
+    if options.recipe is not None:
+        _check_recipe(options.recipe, options.file)
     if not has_display():
         raise CulvixError("There is no display to open a window on; “culvix report” and “culvix profile” need none.")
-    return run_window(options.file)
+    return run_window(options.file, options.recipe)
+
+
+def _check_recipe(recipe: Path, file: Path | None) -> None:
+    """Refuse a recipe that could never be run before a window comes up."""
+    from culvix.study.recipes.recipe_format import load_recipe
+
+    if file is None:
+        raise CulvixError("A recipe is run on a table; name its file, too.")
+    load_recipe(recipe)
 
 
 def _check_readable(path: Path) -> None:

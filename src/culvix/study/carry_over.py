@@ -1,6 +1,6 @@
 """What was said of a table, taken over to another reading of the same file."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from culvix.errors import CulvixError
@@ -14,7 +14,7 @@ from culvix.tables.model.derivation import Derivation
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary
 from culvix.tables.model.table import Table
 
-__all__ = ["CarriedOver", "carry_over"]
+__all__ = ["CarriedOver", "carry_over", "derivations_that_fit", "marks_that_fit"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -32,7 +32,7 @@ def carry_over(workspace: Workspace, table: Table, dictionary: Dictionary, steps
     be undone before, which none can after. May be done on any thread.
     """
     old = workspace.document
-    derivations, lost = _derivations_that_fit(old.derivations, table)
+    derivations, lost = derivations_that_fit(old.derivations, table)
     names = {*(column.name for column in table), *derivations}
     document = replace(
         old,
@@ -46,8 +46,7 @@ def carry_over(workspace: Workspace, table: Table, dictionary: Dictionary, steps
         picks=tuple(pick for pick in old.picks if pick.column in names),
     )
     described = Workspace.of(document, table)
-    marks = tuple(mark for mark in old.marks if _fits(mark, described.table))
-    gone = [mark.name for mark in old.marks if mark not in marks]
+    marks, gone = marks_that_fit(old.marks, described.table)
     if gone:
         lost.append(f"{plural(len(gone), 'mark')} without a column now: {', '.join(gone)}.")
     if steps:
@@ -63,7 +62,7 @@ def _with_ranges(dictionary: Dictionary, before: Dictionary) -> Dictionary:
     return dictionary.with_each(declared) if declared else dictionary
 
 
-def _derivations_that_fit(
+def derivations_that_fit(
     derivations: Mapping[str, Derivation], table: Table
 ) -> tuple[dict[str, Derivation], list[str]]:
     """The columns that can be worked out from those of ``table``, and a sentence for each that cannot."""
@@ -90,6 +89,12 @@ def _obstacle(name: str, derivation: Derivation, table: Table, fitting: Mapping[
     if source in table and not table[source].is_numeric:
         return f"{name} follows {source}, which has no numbers any more."
     return ""
+
+
+def marks_that_fit(marks: Sequence[Mark], table: Table) -> tuple[tuple[Mark, ...], list[str]]:
+    """Those of ``marks`` whose rules can be applied to ``table``, and the names of the others."""
+    fitting = tuple(mark for mark in marks if _fits(mark, table))
+    return fitting, [mark.name for mark in marks if mark not in fitting]
 
 
 def _fits(mark: Mark, table: Table) -> bool:

@@ -34,6 +34,7 @@ _OF_SECTION = {
     "reviewed": Change.REVIEW,
     "noted": Change.REVIEW,
     "picks": Change.REVIEW,
+    "discrepancies": Change.REVIEW,
     "marks": Change.MARKS,
     "view": Change.VIEW,
 }

@@ -15,6 +15,7 @@ from culvix.study.analysis.workspace import Workspace
 from culvix.study.changes import Change, ReparsedColumns, changes_between
 from culvix.study.document.deciding import with_decisions, with_next_pass
 from culvix.study.document.decisions import Cause, Decision, DecisionKind
+from culvix.study.document.discrepancy import Discrepancy
 from culvix.study.document.document import VERSION, Document, Origin
 from culvix.study.document.history import Act, History
 from culvix.study.document.marks import Mark, marked_rows
@@ -29,7 +30,13 @@ from culvix.tables.model.derived_columns import name_of
 from culvix.tables.model.dictionary import Bounds, ColumnEntry, Dictionary
 from culvix.tables.model.table import Table
 
-__all__ = ["Study"]
+__all__ = ["Study", "new_document"]
+
+
+def new_document(table: Table, settings: Settings, dictionary: Dictionary, name: str | None = None) -> Document:
+    """The document of a new study of ``table``, which was read under ``dictionary``; called as its file by default."""
+    title = name or table.source.path.stem.replace("_", " ")
+    return Document(VERSION, title, Origin.of(table.source), dictionary=dictionary, settings=settings)
 
 
 class Study:
@@ -54,14 +61,7 @@ class Study:
         dictionary: Dictionary | None = None,
     ) -> "Study":
         """A new study of ``table``, which was read under ``dictionary``."""
-        title = name or table.source.path.stem.replace("_", " ")
-        document = Document(
-            VERSION,
-            title,
-            Origin.of(table.source),
-            dictionary=dictionary or Dictionary(),
-            settings=settings or Settings(),
-        )
+        document = new_document(table, settings or Settings(), dictionary or Dictionary(), name)
         return cls(Workspace.of(document, table))
 
     def resume(self, history: History) -> None:
@@ -308,6 +308,10 @@ class Study:
         """Take the mark called ``name`` away, or all of them."""
         left = tuple(mark for mark in self.document.marks if name is not None and mark.name != name)
         self._put(replace(self.document, marks=left))
+
+    def set_discrepancies(self, discrepancies: tuple[Discrepancy, ...]) -> None:
+        """Record what is not as in the table that the study's conventions and decisions come from."""
+        self._put(replace(self.document, discrepancies=discrepancies))
 
     def change_view(self, **choices: object) -> None:
         """Record what the analyst chose to look at, by the fields of `View`."""

@@ -64,7 +64,7 @@ def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path
     pane.axis.setCurrentIndex(2)
     settled(window)
     assert pane.chart.plot.axis("right").isVisible(), "each on its own axis says its ends"
-    assert pane.chart.strips.boundingRect().left() == pytest.approx(0.0, abs=0.2)
+    assert pane.chart.rows.boundingRect().left() == pytest.approx(0.0, abs=0.2)
 
 
 @pytest.mark.parametrize("position", range(5))
@@ -215,10 +215,10 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     pane = bench.shape.stage.views.several
     pane.compare([LENGTH, "fork_length_mm", "fin_score"])
     settled(window)
-    apart = pane.chart.strips.boundingRect()
+    apart = pane.chart.rows.boundingRect()
     pane.form.setCurrentIndex(1)
     settled(window)
-    over = pane.chart.strips.boundingRect()
+    over = pane.chart.rows.boundingRect()
     assert apart.bottom() > 2 and over.bottom() == pytest.approx(1.1) and over.top() < -0.4
     ticks = pane.chart.labels
     assert [name for _, name in ticks] == [LENGTH, "fork_length_mm", "fin_score"]
@@ -238,4 +238,4 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     settled(window)
     assert pane.chart.names[0] == "fork_length_mm", "what is in focus lies above the others"
     again = pane.maker()(600, 400)
-    assert again.names == pane.chart.names and again.strips.boundingRect() == over
+    assert again.names == pane.chart.names and again.rows.boundingRect() == over

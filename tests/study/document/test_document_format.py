@@ -51,7 +51,7 @@ def test_a_document_that_was_read_gives_the_same_study(table: Table, done: list[
 
 def test_the_schema_in_the_documentation_is_that_of_the_types() -> None:
     assert SCHEMA.read_bytes() == msgspec.json.format(msgspec.json.encode(document_schema()), indent=1) + b"\n", (
-        "run docs/make_document_schema.py"
+        "run docs/make_schemas.py"
     )
 
 

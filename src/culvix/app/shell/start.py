@@ -148,8 +148,8 @@ class Signals:
         QApplication.quit()
 
 
-def run_window(path: Path | None) -> int:
-    """Open the window, with the table at ``path`` if given, and run until it is closed."""
+def run_window(path: Path | None, recipe: Path | None = None) -> int:
+    """Open the window, with the table at ``path`` by a ``recipe`` where they are given, and run until it is closed."""
     try:
         log: Path | None = _log_to_state_folder()
     except OSError:
@@ -162,7 +162,9 @@ def run_window(path: Path | None) -> int:
     window.show()
     if path is not None:
         # After the first paint, so that the window stands before reading begins.
-        QTimer.singleShot(0, lambda: window.opening.open_path(path))
+        opening = window.opening
+        open_it = partial(opening.open_path, path) if recipe is None else partial(opening.run_recipe, recipe, path)
+        QTimer.singleShot(0, open_it)
     status = int(application.exec())
     del signals
     return status

@@ -10,6 +10,7 @@ from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import clear_layout, label, panel, plain_tip, row_of, shortened
 from culvix.stats.display import count, plural
 from culvix.study.analysis.survey import Quality, quality
+from culvix.study.analysis.table_findings import with_discrepancies
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Table
 
@@ -76,10 +77,12 @@ class SurveyMargin(LazyPane):
         for sentence in found.sentences(self.hub.study.working.rows_used):
             self._table.addWidget(label(sentence, wrap=True))
         self._table.addSpacing(4)
-        unsettled = sum(finding.key not in self.hub.study.document.noted for finding in found.findings)
-        state = f"{plural(unsettled, 'finding')} open" if found.findings else "none"
+        document = self.hub.study.document
+        findings = with_discrepancies(document, found.findings)
+        unsettled = sum(finding.key not in document.noted for finding in findings)
+        state = f"{plural(unsettled, 'finding')} open" if findings else "none"
         self._table.addLayout(row_of(label("About the whole table", "head"), 1, label(state, "quiet")))
-        for finding in found.findings:
+        for finding in findings:
             self._table.addWidget(self._card(finding))
         clear_layout(self._notes)
         if source.notes:

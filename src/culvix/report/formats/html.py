@@ -20,6 +20,7 @@ from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.outliers.chance_flags import chance_flags, few_digits
 from culvix.study.analysis.pair_analysis import analyse_pair
 from culvix.study.analysis.relations import RANKING, coefficient_name, rank_pairs
+from culvix.study.analysis.table_findings import with_discrepancies
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
@@ -83,7 +84,7 @@ def _unsettled(workspace: Workspace, sheets: list[dict[str, Any]]) -> list[str]:
     """Findings nobody has settled, those about the whole table first."""
     about = [
         f"The table: {found.evidence}"
-        for found in check_table(workspace.table)
+        for found in with_discrepancies(workspace.document, check_table(workspace.table))
         if found.key not in workspace.document.noted
     ]
     for sheet in sheets:

@@ -11,6 +11,7 @@ from types import MappingProxyType
 from urllib.parse import unquote_to_bytes, urlsplit
 
 from culvix.study.document.decisions import Decision
+from culvix.study.document.discrepancy import Discrepancy
 from culvix.study.document.marks import Mark
 from culvix.study.document.picks import Pick
 from culvix.study.document.settings import Settings
@@ -25,7 +26,7 @@ __all__ = ["OUTSIDE_UNDO", "VERSION", "Document", "Origin", "changed_sections"]
 
 VERSION = 1
 
-OUTSIDE_UNDO = ("name", "initials", "viewed", "reviewed", "noted", "marks", "picks", "view")
+OUTSIDE_UNDO = ("name", "initials", "viewed", "reviewed", "noted", "marks", "picks", "discrepancies", "view")
 """Sections that undo and redo leave as they are: what was looked at stays looked at."""
 
 
@@ -58,7 +59,8 @@ class Document:
 
     ``derivations`` are the columns worked out from others, by name, in the order in which they were added. Of the
     ``decisions``, those before the first of ``passes`` were made in the first pass, and so on. ``viewed`` and
-    ``reviewed`` name columns, ``noted`` has the keys of findings about the whole table.
+    ``reviewed`` name columns, ``noted`` has the keys of findings about the whole table,
+    ``discrepancies`` what is not as in the table that a recipe or an earlier reading had.
     """
 
     version: int
@@ -75,6 +77,7 @@ class Document:
     noted: tuple[tuple[str, ...], ...] = ()
     marks: tuple[Mark, ...] = ()
     picks: tuple[Pick, ...] = ()
+    discrepancies: tuple[Discrepancy, ...] = ()
     view: View = field(default_factory=View)
 
     @property

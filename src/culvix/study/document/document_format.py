@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from inspect import cleandoc
 from types import GenericAlias
-from typing import Any, get_args, get_origin, get_type_hints
+from typing import Any, TypeVar, get_args, get_origin, get_type_hints
 
 import msgspec
 import numpy as np
@@ -13,9 +13,19 @@ from culvix.study.document.decisions import Decision
 from culvix.study.document.document import VERSION, Document
 from culvix.study.document.shared_sequence import SharedSequence
 
-__all__ = ["decode_document", "document_schema", "encode_document", "encode_part", "plain_section", "section_of"]
+__all__ = [
+    "decode_document",
+    "document_schema",
+    "encode_document",
+    "encode_part",
+    "from_plain",
+    "plain_section",
+    "schema_of",
+    "section_of",
+]
 
 _MOST_SHOWN = 200
+_Kind = TypeVar("_Kind")
 _SECTION_TYPES = get_type_hints(Document)
 _ROWS = {"type": "array", "items": {"type": "integer", "minimum": 0}}
 
@@ -65,14 +75,25 @@ def section_of(name: str, plain: Any) -> Any:
         raise ReadError(f"The section {name} cannot be read: {str(error)[:_MOST_SHOWN]}.") from error
 
 
+def from_plain(plain: Any, kind: type[_Kind]) -> _Kind:
+    """A value of ``kind``, made of parts of documents, from plain data. Raises as `msgspec.convert` and the kinds."""
+    return msgspec.convert(plain, kind, dec_hook=_decoded)
+
+
 def document_schema() -> dict[str, Any]:
     """The JSON Schema of documents."""
-    (reference,), kinds = msgspec.json.schema_components((Document,), schema_hook=_schema_of)
-    decisions, more = msgspec.json.schema_components((list[Decision],), schema_hook=_schema_of)
-    kinds = {**kinds, **more}
-    kinds["Document"]["properties"]["decisions"] = {**decisions[0], "default": []}
+    return schema_of(Document, "Culvix document")
+
+
+def schema_of(root: type, title: str) -> dict[str, Any]:
+    """The JSON Schema of ``root``, which is made of parts of documents."""
+    (reference,), kinds = msgspec.json.schema_components((root,), schema_hook=_schema_of)
+    if "Document" in kinds:
+        decisions, more = msgspec.json.schema_components((list[Decision],), schema_hook=_schema_of)
+        kinds = {**kinds, **more}
+        kinds["Document"]["properties"]["decisions"] = {**decisions[0], "default": []}
     kinds = {name: {**kind, "description": cleandoc(kind.get("description", ""))} for name, kind in kinds.items()}
-    head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Culvix document"}
+    head = {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": title}
     return {**head, **reference, "$defs": {name.split("/")[-1]: kind for name, kind in kinds.items()}}
 
 

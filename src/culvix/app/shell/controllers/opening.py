@@ -20,6 +20,8 @@ from culvix.stats.display import plural
 from culvix.study import Study
 from culvix.study.carry_over import CarriedOver, carry_over
 from culvix.study.document.history_messages import acts_between
+from culvix.study.recipes.applying import Applied, apply_recipe
+from culvix.study.recipes.recipe_format import load_recipe
 from culvix.study.storage.drafts import SUFFIX, Draft, drafts
 from culvix.study.storage.reopening import reopen
 from culvix.study.storage.schema import is_study_file
@@ -118,17 +120,16 @@ class Opening(QObject):
 
     def open_requested(self, path: Path) -> None:
         """Open ``path`` as the analyst wishes; where decisions would be lost, once that is confirmed."""
+        self._once_confirmed(f"Open {shortened(path.name, 30)}", lambda: self.open_path(path))
+
+    def _once_confirmed(self, what: str, act: Callable[[], None]) -> None:
+        """Do ``act``, which takes the place of the study shown; where decisions would be lost, once it is confirmed."""
         lost = self.decisions_lost
-        if lost:
-            self.context.offer(
-                f"{lost} would be lost with this study: they are not kept yet.",
-                [
-                    (f"Open {shortened(path.name, 30)}", lambda: self.open_path(path)),
-                    ("Stay here", self.context.banner.hide),
-                ],
-            )
-        else:
-            self.open_path(path)
+        if not lost:
+            act()
+            return
+        message = f"{lost} would be lost with this study: they are not kept yet."
+        self.context.offer(message, [(what, act), ("Stay here", self.context.banner.hide)])
 
     def open_path(self, path: Path) -> None:
         """Read ``path`` in the background, its first rows in view at once; what is open comes back if that fails."""
@@ -151,6 +152,35 @@ class Opening(QObject):
 
         self.context.jobs.start(
             "opening", lambda progress: reopen(path, progress), done, failed=self.context.refused, priority=20
+        )
+
+    def ask_recipe(self) -> None:
+        """Let the analyst choose a recipe, and run it on the file in hand."""
+        if self.context.bench is None:
+            return
+        source = self.context.bench.hub.study.table.source.path
+        kinds = "Recipe (*.json);;All files (*)"
+        name, _ = QFileDialog.getOpenFileName(self.context.window, "Run a recipe", str(source.parent), kinds)
+        if name:
+            self._once_confirmed("Run the recipe", lambda: self.run_recipe(Path(name), source))
+
+    def run_recipe(self, recipe: Path, path: Path) -> None:
+        """Run the recipe in the file ``recipe`` on the table at ``path``, and show what results."""
+        self.context.banner.hide()
+
+        def done(applied: Applied) -> None:
+            looks: tuple[str, ...] = ()
+            if applied.needs_a_look:
+                what = plural(len(applied.discrepancies), "thing")
+                looks = (f"{what} to look at: not as where the recipe comes from; see the findings beside the Survey.",)
+            self.show_study(applied.study, "Survey", (*looks, *applied.notes))
+
+        self.context.jobs.start(
+            "running a recipe",
+            lambda progress: apply_recipe(load_recipe(recipe), path, progress),
+            done,
+            failed=self.context.refused,
+            priority=20,
         )
 
     @property

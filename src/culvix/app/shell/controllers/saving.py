@@ -19,6 +19,8 @@ from culvix.report.formats.html import report_html
 from culvix.report.formats.survey_files import survey_file
 from culvix.report.formats.table_files import frame_file
 from culvix.stats.display import plural
+from culvix.study.recipes.recipe import Recipe, recipe_of
+from culvix.study.recipes.recipe_format import encode_recipe
 from culvix.tables.model.dictionary import Dictionary, load_data_package, write_data_package
 from culvix.tables.model.read_options import ReadOptions
 
@@ -129,6 +131,39 @@ class Saving:
                     " Text that begins with = + - @ or an apostrophe stands behind one more, and so is no formula."
                 )
             self.context.tell(message)
+
+        self.context.jobs.start(f"writing {path.name}", work, done, failed=self.context.refused, priority=12)
+
+    def ask_recipe(self) -> None:
+        """Let the analyst choose where the recipe of the study is written to."""
+        if self.context.bench is None:
+            return
+        source = self.context.bench.hub.study.table.source.path
+        name, _ = QFileDialog.getSaveFileName(
+            self.context.window,
+            "Save the recipe",
+            str(source.with_name(f"{source.stem}.recipe.json")),
+            "Recipe (*.json)",
+        )
+        if name:
+            self.save_recipe(Path(name))
+
+    def save_recipe(self, path: Path) -> None:
+        """Write what was said of the table, to be said again of the next, to ``path`` in the background."""
+        if self.context.bench is None:
+            return
+        study = self.context.bench.hub.study
+        workspace, history = study.workspace, study.history
+
+        def work(_: Progress) -> Recipe:
+            made = recipe_of(workspace, history)
+            write_whole(path, encode_recipe(made), sources=(workspace.table.source.path,))
+            return made
+
+        def done(made: Recipe) -> None:
+            decisions, columns = plural(len(made.steps), "decision"), plural(len(made.reference), "column")
+            left = f" Left out: {' '.join(made.left_out)}" if made.left_out else ""
+            self.context.tell(f"Recipe saved as {path.name}: {columns}, {decisions}.{left}")
 
         self.context.jobs.start(f"writing {path.name}", work, done, failed=self.context.refused, priority=12)
 

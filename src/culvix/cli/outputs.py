@@ -1,0 +1,79 @@
+"""What a study is written as, by the ending of the file: study, report, profile document, or cleaned table."""
+
+import tempfile
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from types import MappingProxyType
+from typing import TYPE_CHECKING
+
+from culvix.errors import WriteError
+from culvix.files import write_whole
+from culvix.progress import Progress
+
+if TYPE_CHECKING:
+    from culvix.study import Study
+
+__all__ = ["KINDS", "check_outputs", "write_output"]
+
+
+def _study_file(study: "Study", progress: Progress) -> bytes:
+    from culvix.study.storage.study_file import StudyFile
+
+    with tempfile.TemporaryDirectory(prefix="culvix-") as folder:
+        file = StudyFile.create(Path(folder) / "study", study.history)
+        file.put_source(study.table.source.sha256)
+        file.close()
+        return file.path.read_bytes()
+
+
+def _report(study: "Study", progress: Progress) -> bytes:
+    from culvix.app.shell.start import make_application
+    from culvix.report.formats.html import report_html
+    from culvix.report.render_process import draw_here
+
+    make_application(offscreen=True)
+    return report_html(study.workspace, draw_here, progress=progress).encode("utf-8", errors="replace")
+
+
+def _profile(study: "Study", progress: Progress) -> bytes:
+    import msgspec
+
+    from culvix.report.documents.profile import profile_document
+
+    return msgspec.json.encode(profile_document(study.workspace, progress=progress)) + b"\n"
+
+
+def _cleaned(suffix: str) -> "Callable[[Study, Progress], bytes]":
+    def make(study: "Study", progress: Progress) -> bytes:
+        from culvix.report.documents.cleaned_data import cleaned_frame
+        from culvix.report.formats.table_files import frame_file
+
+        return frame_file(cleaned_frame(study.workspace, progress), suffix)
+
+    return make
+
+
+KINDS: "Mapping[str, Callable[[Study, Progress], bytes]]" = MappingProxyType(
+    {
+        ".culvix": _study_file,
+        ".html": _report,
+        ".json": _profile,
+        **{suffix: _cleaned(suffix) for suffix in (".csv", ".parquet", ".xlsx")},
+    }
+)
+"""What is written, by the ending of the file."""
+
+
+def check_outputs(paths: list[Path], kinds: "tuple[str, ...]" = tuple(KINDS)) -> None:
+    """Raise WriteError for a file whose ending does not say what it is to be, before any work is done."""
+    for path in paths:
+        if path.suffix.lower() not in kinds:
+            raise WriteError(f"{path.name} ends in none of {', '.join(kinds)}, so that it is not known what to write.")
+        if not path.absolute().parent.is_dir():
+            raise WriteError(f"{path} cannot be written: there is no folder {path.parent}.")
+
+
+def write_output(study: "Study", path: Path, progress: Progress, *, sources: tuple[Path, ...]) -> None:
+    """Write ``study`` to ``path`` as its ending says, over none of ``sources``. Raises WriteError."""
+    content = KINDS[path.suffix.lower()](study, progress)
+    write_whole(path, content, sources=(*sources, study.table.source.path))
