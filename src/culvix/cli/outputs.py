@@ -17,13 +17,13 @@ __all__ = ["KINDS", "check_outputs", "write_output"]
 
 
 def _study_file(study: "Study", progress: Progress) -> bytes:
-    from culvix.study.storage.study_file import StudyFile
+    from culvix.study.carrying.fingerprint import fingerprint_of
+    from culvix.study.storage.study_file import write_study_copy
 
     with tempfile.TemporaryDirectory(prefix="culvix-") as folder:
-        file = StudyFile.create(Path(folder) / "study", study.history)
-        file.put_source(study.table.source.sha256)
-        file.close()
-        return file.path.read_bytes()
+        path = Path(folder) / "study"
+        write_study_copy(path, study.history, study.table.source.sha256, fingerprint_of(study.table))
+        return path.read_bytes()
 
 
 def _report(study: "Study", progress: Progress) -> bytes:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QPushButton
 
@@ -20,7 +20,7 @@ from culvix.study.storage.drafts import drafts
 from culvix.study.storage.study_file import read_study
 from culvix.tables.model.extent import Extent
 from culvix.tables.model.read_options import ReadOptions
-from tests.app.driving import opened, press, settled
+from tests.app.driving import opened, press, settled, words_of
 
 LENGTH = "length_mm"
 
@@ -163,6 +163,30 @@ def test_a_source_that_changed_is_told_and_nothing_is_touched(
     window.opening.open_requested(moved / "fish.culvix")
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30), window.text
     assert window.bench.hub.study.table.source.path == moved / "fish.csv"
+
+
+def test_a_study_is_taken_over_to_its_changed_source_with_all_that_fits(
+    window: MainWindow, tmp_path: Path, demo_path: Path
+) -> None:
+    source, path = tmp_path / "fish.csv", tmp_path / "fish.culvix"
+    source.write_bytes(demo_path.read_bytes())
+    bench, study = opened(window, source)
+    tags = [study.table["tag"].cell(row) for row in (7, 12)]
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [7, 12])
+    window.keeping.save_as(path)
+    assert window.keeping.stop()
+    lines = source.read_text().splitlines()
+    source.write_text("\n".join([lines[0], *(line for line in lines[1:] if not line.startswith(tags[0]))]) + "\n")
+    window.opening.open_requested(path)
+    assert wait_until(lambda: window.banner.action.isVisible() and window.jobs.at_rest, 30), window.text
+    assert "told apart by tag" in window.text and window.banner.action.text() == "Take it over"
+    QTest.mouseClick(window.banner.action, Qt.MouseButton.LeftButton)
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30), window.text
+    assert window.bench is not None
+    now = window.bench.hub.study
+    assert [now.table["tag"].cell(row) for row in now.decisions[0].rows.tolist()] == tags[1:]
+    assert wait_until(lambda: "(row 8) was not taken over: its row is gone" in words_of(window.bench.survey.margin), 30)
+    assert window.strip.place.text() == "kept as a draft" and len(read_study(path).current.decisions[0].rows) == 2
 
 
 def test_where_nothing_can_be_kept_it_is_told_and_asked_about(

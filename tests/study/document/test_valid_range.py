@@ -5,7 +5,7 @@ import json
 import pytest
 
 from culvix.study import Study
-from culvix.study.carry_over import carry_over
+from culvix.study.carrying.carry_over import carry_over
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary, write_data_package
 
 LENGTH = "length_mm"

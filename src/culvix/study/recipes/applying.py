@@ -8,7 +8,7 @@ from culvix.errors import Cancelled, ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
 from culvix.study.analysis.workspace import Workspace
-from culvix.study.carry_over import derivations_that_fit, marks_that_fit
+from culvix.study.carrying.carry_over import derivations_that_fit, marks_that_fit
 from culvix.study.document.discrepancy import Discrepancy
 from culvix.study.recipes.drift import discrepancies
 from culvix.study.recipes.recipe import Recipe

@@ -1,50 +1,121 @@
-"""A study opened again: its history from its file, its table from the source, which has to be the same still."""
+"""A study opened again: its history from its file, its table from the source, wherever that is by now."""
 
 from pathlib import Path
+
+import platformdirs
 
 from culvix.errors import ReadError
 from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.study.analysis.workspace import Workspace
-from culvix.study.storage.study_file import read_study, source_checksum
+from culvix.study.carrying.fingerprint import Fingerprint
+from culvix.study.carrying.source_changes import SourceChanges, changes_of_source
+from culvix.study.carrying.to_changed_source import to_changed_source
+from culvix.study.document.history import History
+from culvix.study.storage.source_record import has_source, read_fingerprint, unpack_source
+from culvix.study.storage.study_file import opened_study, read_source_checksum, read_study
 from culvix.study.study import Study
-from culvix.tables import read_table
+from culvix.tables import Table, read_table
 from culvix.tables.model.table import Source
 
-__all__ = ["find_source", "reopen"]
+__all__ = ["SourceChanged", "SourceMissing", "find_source", "reopen", "reopen_on_kept_source"]
 
 
-def reopen(path: Path, progress: Progress = silent) -> Study:
-    """The study in the file at ``path``, with its whole history, as it was left.
+class SourceMissing(ReadError):
+    """The table that a study is about is not found; another place can be named for it."""
 
-    Raises ReadError where the file is no study that can be read, its source is not found, or is another one by now.
+
+class SourceChanged(ReadError):
+    """The table that a study is about is another one by now; the study can be taken over to it as it is.
+
+    ``changes`` say how it differs, None where that is not known. ``has_kept_source``: the one of then is in the study.
+    """
+
+    def __init__(
+        self, sentence: str, history: History, table: Table, changes: SourceChanges | None, *, has_kept_source: bool
+    ) -> None:
+        super().__init__(sentence)
+        self.history, self.table, self.changes, self.has_kept_source = history, table, changes, has_kept_source
+
+    def taken_over(self) -> Study:
+        """The study on the table as it is now. Raises ReadError where it is not known how that differs."""
+        if self.changes is None:
+            raise ReadError(f"{self.table.source.name} has changed, and it is not known in what.")
+        return to_changed_source(self.history, self.table, self.changes)
+
+
+def reopen(path: Path, progress: Progress = silent, *, source: Path | None = None) -> Study:
+    """The study in the file at ``path``, with its whole history, as it was left; on the table at ``source`` if given.
+
+    Raises SourceMissing or SourceChanged, and ReadError where the file is no study that can be read.
     """
     history = read_study(path)
     document = history.current
-    place = find_source(path, document.origin.path)
+    with opened_study(path) as (connection, version):
+        sha256 = read_source_checksum(connection)
+        fingerprint = read_fingerprint(connection) if version > 1 else None
+        kept = version > 1 and has_source(connection)
+    try:
+        place = find_source(path, document.origin.path) if source is None else source
+    except SourceMissing:
+        if not kept:
+            raise
+        return reopen_on_kept_source(path, progress)
     table = read_table(place, document.origin.options, dictionary=document.dictionary, progress=progress)
-    _check_source(table.source, source_checksum(path), document.origin.size)
-    study = Study(Workspace.of(document, table))
+    if not _is_the_same(table.source, sha256, document.origin.size):
+        raise _changed(history, table, fingerprint, has_kept_source=kept)
+    return _resumed(history, table)
+
+
+def reopen_on_kept_source(path: Path, progress: Progress = silent) -> Study:
+    """The study in the file at ``path`` on the table that stands in it. Raises ReadError where there is none."""
+    history = read_study(path)
+    document = history.current
+    with opened_study(path) as (connection, version):
+        if version < 2 or not has_source(connection):
+            raise ReadError(f"{display_path(Path(path.name))} has no table in it.")
+        sha256 = read_source_checksum(connection)
+        folder = platformdirs.user_cache_path("culvix", appauthor=False) / "sources" / (sha256[:16] or "unknown")
+        place = unpack_source(connection, folder, document.origin.size)
+    table = read_table(place, document.origin.options, dictionary=document.dictionary, progress=progress)
+    if not _is_the_same(table.source, sha256, document.origin.size):
+        raise ReadError(f"The table that stands in {display_path(Path(path.name))} is not the one it is about.")
+    return _resumed(history, table)
+
+
+def _resumed(history: History, table: Table) -> Study:
+    study = Study(Workspace.of(history.current, table))
     study.resume(history)
     return study
 
 
-def _check_source(source: Source, sha256: str, size: int) -> None:
-    """Raise ReadError where the source is not the one that the study is about."""
-    if (sha256 and source.sha256 != sha256) or (not sha256 and source.size != size):
-        raise ReadError(
-            f"{source.name} has changed since this study was kept, so that its decisions may be about other rows; the "
-            "study is left as it is. Put the earlier file back, or open the table to begin anew."
+def _is_the_same(source: Source, sha256: str, size: int) -> bool:
+    return source.sha256 == sha256 if sha256 else source.size == size
+
+
+def _changed(
+    history: History, table: Table, fingerprint: Fingerprint | None, *, has_kept_source: bool
+) -> SourceChanged:
+    """What is to be said of a source that is another one by now."""
+    name = table.source.name
+    if fingerprint is None:
+        sentence = (
+            f"{name} has changed since this study was kept, so that its decisions may be about other rows; the study "
+            "is left as it is. Put the earlier file back, or open the table to begin anew."
         )
+        return SourceChanged(sentence, history, table, None, has_kept_source=has_kept_source)
+    changes = changes_of_source(fingerprint, table)
+    sentence = f"{name} has changed since this study was kept. {' '.join(changes.sentences)}"
+    return SourceChanged(sentence, history, table, changes, has_kept_source=has_kept_source)
 
 
 def find_source(path: Path, recorded: Path) -> Path:
-    """The source of the study at ``path``: where it was, or beside the study. Raises ReadError where it is neither."""
+    """The source of the study at ``path``: where it was, or beside the study. Raises SourceMissing."""
     for place in (recorded, path.absolute().parent / recorded.name):
         if place.is_file():
             return place
     name = display_path(Path(recorded.name))
-    raise ReadError(
+    raise SourceMissing(
         f"{name}, which this study is about, is neither in {display_path(recorded.parent)} nor beside the study; put "
         "it there and open the study again."
     )

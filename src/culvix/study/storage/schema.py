@@ -3,9 +3,10 @@
 import shutil
 import sqlite3
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import ExitStack, contextmanager
 from pathlib import Path
+from types import MappingProxyType
 
 from culvix.errors import ReadError
 from culvix.tables.reading.sources import checked_file
@@ -13,24 +14,24 @@ from culvix.tables.reading.sources import checked_file
 __all__ = [
     "APPLICATION_ID",
     "FILE_VERSION",
-    "TABLES",
     "check_file",
     "create_tables",
     "is_study_file",
+    "migrate",
     "opened_to_read",
 ]
 
 APPLICATION_ID = 0x43564C58
 """Stands in the header of every study file ("CVLX")."""
 
-FILE_VERSION = 1
+FILE_VERSION = 2
 
 _WAIT_SECONDS = 5.0
 _MAGIC, _HEAD = b"SQLite format 3\0", 72
 _LONGEST = 1 << 28
 """Bytes that a value in a study file may have."""
 
-TABLES = {
+_FIRST_TABLES = {
     "about": "CREATE TABLE about (key TEXT PRIMARY KEY NOT NULL, value TEXT NOT NULL) STRICT, WITHOUT ROWID",
     "beginning": "CREATE TABLE beginning (section TEXT PRIMARY KEY NOT NULL, json TEXT NOT NULL) STRICT, WITHOUT ROWID",
     "acts": (
@@ -39,15 +40,37 @@ TABLES = {
     ),
     "aside": "CREATE TABLE aside (section TEXT PRIMARY KEY NOT NULL, json TEXT NOT NULL) STRICT, WITHOUT ROWID",
 }
-"""What each table is made by; a file with anything else in it, a trigger or a view, is none of ours."""
+_LATER_TABLES = {
+    "checksums": (
+        "CREATE TABLE checksums (kind TEXT NOT NULL, position INTEGER NOT NULL, column TEXT NOT NULL, "
+        "packed BLOB NOT NULL, PRIMARY KEY (kind, position)) STRICT, WITHOUT ROWID"
+    ),
+    "source": "CREATE TABLE source (position INTEGER PRIMARY KEY NOT NULL, packed BLOB NOT NULL) STRICT",
+    "sparklines": "CREATE TABLE sparklines (position INTEGER PRIMARY KEY NOT NULL, json TEXT NOT NULL) STRICT",
+}
+TABLES: Mapping[int, Mapping[str, str]] = MappingProxyType(
+    {1: _FIRST_TABLES, 2: MappingProxyType({**_FIRST_TABLES, **_LATER_TABLES})}
+)
+"""What each table is made by, in each version; a file with anything else in it, a trigger or a view, is none of ours.
+"""
 
 
 def create_tables(connection: sqlite3.Connection) -> None:
     """Make an empty study file of a new database."""
     connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
     connection.execute(f"PRAGMA user_version = {FILE_VERSION}")
-    for statement in TABLES.values():
+    for statement in TABLES[FILE_VERSION].values():
         connection.execute(statement)
+
+
+def migrate(connection: sqlite3.Connection, version: int) -> None:
+    """Make a study file of an earlier ``version`` one of this version, in one transaction."""
+    connection.execute("BEGIN IMMEDIATE")
+    for name, statement in TABLES[FILE_VERSION].items():
+        if name not in TABLES[version]:
+            connection.execute(statement)
+    connection.execute(f"PRAGMA user_version = {FILE_VERSION}")
+    connection.execute("COMMIT")
 
 
 def is_study_file(path: Path) -> bool:
@@ -89,22 +112,21 @@ def _can_be_read(connection: sqlite3.Connection) -> bool:
     return True
 
 
-def check_file(connection: sqlite3.Connection, name: str) -> None:
-    """Raise ReadError unless the database holds a study that this program can read, and nothing that would be run."""
+def check_file(connection: sqlite3.Connection, name: str) -> int:
+    """The version of a study file; raises ReadError unless this program can read it, and nothing in it would be run."""
     connection.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, _LONGEST)
     connection.setlimit(sqlite3.SQLITE_LIMIT_ATTACHED, 0)
     connection.execute("PRAGMA trusted_schema = OFF")
     connection.execute("PRAGMA cell_size_check = ON")
     if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
         raise ReadError(f"{name} is no study of Culvix.")
-    version = connection.execute("PRAGMA user_version").fetchone()[0]
+    version = int(connection.execute("PRAGMA user_version").fetchone()[0])
     if version > FILE_VERSION:
         raise ReadError(
             f"{name} was written by a newer Culvix (its file has version {version}, this program reads version "
             f"{FILE_VERSION} and before); nothing in it was touched."
         )
     found = dict(connection.execute("SELECT name, sql FROM sqlite_schema"))
-    foreign = [each for each in found if found[each] != TABLES.get(each)]
-    missing = [each for each in TABLES if each not in found]
-    if foreign or missing:
+    if found != TABLES.get(version):
         raise ReadError(f"{name} is no study that can be read: its tables are not those of a study file.")
+    return version

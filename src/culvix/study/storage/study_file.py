@@ -6,8 +6,9 @@ state before or after an act, whatever happens in between.
 
 import json
 import sqlite3
-from collections.abc import Iterator
-from contextlib import contextmanager
+import zlib
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -15,16 +16,20 @@ from typing import Any
 
 from culvix.errors import ReadError, WriteError
 from culvix.files import display_path
+from culvix.study.carrying.fingerprint import Fingerprint
 from culvix.study.document.document import OUTSIDE_UNDO, Document, changed_sections
 from culvix.study.document.document_format import encode_part, plain_section, section_of
 from culvix.study.document.history import History
 from culvix.study.storage.json_patch import apply_patch, difference
-from culvix.study.storage.schema import check_file, create_tables, opened_to_read
+from culvix.study.storage.schema import FILE_VERSION, check_file, create_tables, migrate, opened_to_read
+from culvix.study.storage.source_record import put_fingerprint, put_source_bytes
 from culvix.version import VERSION
 
-__all__ = ["StudyFile", "read_study", "source_checksum"]
+__all__ = ["StudyFile", "opened_study", "read_source_checksum", "read_study", "write_study_copy"]
 
 _WAIT_SECONDS = 5.0
+_DAMAGE = (sqlite3.Error, ValueError, KeyError, TypeError, RecursionError, OverflowError, OSError, zlib.error)
+"""What comes to light where a file is not as it was written."""
 
 
 class StudyFile:
@@ -57,10 +62,17 @@ class StudyFile:
 
     @classmethod
     def open(cls, path: Path, history: History) -> "StudyFile":
-        """The file at ``path``, which ``history`` was read from, to be gone on with. Raises WriteError."""
+        """The file at ``path``, which ``history`` was read from, to be gone on with. Raises WriteError.
+
+        One of an earlier version is made one of this version in a copy, which then takes its place.
+        """
         with _telling(path):
             connection = _connected(path)
-            check_file(connection, display_path(Path(path.name)))
+            version = check_file(connection, display_path(Path(path.name)))
+            if version < FILE_VERSION:
+                connection.close()
+                _migrate_copy(path, version)
+                connection = _connected(path)
             return cls(path, connection, history)
 
     def record(self, history: History) -> None:
@@ -86,10 +98,23 @@ class StudyFile:
             self._put_about({"saved": _now(), "cursor": str(history.cursor)})
         self._history = history
 
-    def put_source(self, sha256: str) -> None:
-        """Write down the checksum of the file that the study is about. Raises WriteError."""
+    def put_source(self, sha256: str, fingerprint: Fingerprint | None = None) -> None:
+        """Write down the checksum of the file that the study is about, and of the table in it. Raises WriteError."""
         with _telling(self.path), self._transaction():
             self._put_about({"source_sha256": sha256})
+            if fingerprint is not None:
+                put_fingerprint(self._connection, fingerprint)
+
+    def put_source_bytes(self, source: Path) -> None:
+        """Write the whole file that the study is about into this one, packed. Raises WriteError."""
+        with _telling(self.path), self._transaction():
+            put_source_bytes(self._connection, source)
+
+    def put_sparklines(self, sparklines: Sequence[str]) -> None:
+        """Write down the pictures, as JSON, by which the study is known again in a list. Raises WriteError."""
+        with _telling(self.path), self._transaction():
+            self._connection.execute("DELETE FROM sparklines")
+            self._connection.executemany("INSERT INTO sparklines VALUES (?, ?)", enumerate(sparklines))
 
     def close(self) -> None:
         """Let go of the file, which is complete at any time."""
@@ -121,23 +146,71 @@ def read_study(path: Path) -> History:
 
     Raises ReadError for what is no study, is damaged, or was written by a newer program.
     """
+    with opened_study(path) as (connection, _):
+        return _history(connection)
+
+
+@contextmanager
+def opened_study(path: Path) -> Iterator[tuple[sqlite3.Connection, int]]:
+    """The study file at ``path``, which is not changed, and its version, for as long as the context lasts.
+
+    Raises ReadError for what is no study, is damaged, or was written by a newer program; also where something that is
+    damaged comes to light while the context lasts.
+    """
     name = display_path(Path(path.name))
     try:
         with opened_to_read(path) as connection:
-            check_file(connection, name)
-            return _history(connection)
-    except (sqlite3.Error, ValueError, RecursionError, OverflowError, OSError) as error:
+            yield connection, check_file(connection, name)
+    except _DAMAGE as error:
         raise ReadError(f"{name} is damaged: {str(error)[:120]}.") from error
 
 
-def source_checksum(path: Path) -> str:
-    """The SHA-256 of the source of the study at ``path``, empty where it was never written down. Raises ReadError."""
-    try:
-        with opened_to_read(path) as connection:
-            found = connection.execute("SELECT value FROM about WHERE key = 'source_sha256'").fetchone()
-    except (sqlite3.Error, OSError) as error:
-        raise ReadError(f"{display_path(Path(path.name))} is damaged: {str(error)[:120]}.") from error
+def read_source_checksum(connection: sqlite3.Connection) -> str:
+    """The SHA-256 of the source of a study, empty where it was never written down."""
+    found = connection.execute("SELECT value FROM about WHERE key = 'source_sha256'").fetchone()
     return "" if found is None else str(found[0])
+
+
+def write_study_copy(
+    path: Path, history: History, sha256: str, fingerprint: Fingerprint, source: Path | None = None
+) -> None:
+    """Write a study file of its own to ``path``, whole or not at all, with the file ``source`` in it if given.
+
+    What stood at ``path`` before goes. Raises WriteError.
+    """
+    unfinished = path.with_name(f".{path.name}.part")
+    try:
+        unfinished.unlink(missing_ok=True)
+        file = StudyFile.create(unfinished, history)
+        try:
+            file.put_source(sha256, fingerprint)
+            if source is not None:
+                file.put_source_bytes(source)
+        finally:
+            file.close()
+        unfinished.replace(path)
+    except OSError as error:
+        raise _refusal(path, error) from error
+    finally:
+        for left in (unfinished, unfinished.with_name(f"{unfinished.name}-journal")):
+            left.unlink(missing_ok=True)
+
+
+def _migrate_copy(path: Path, version: int) -> None:
+    """Put a copy of the file at ``path``, made one of this version, in its place."""
+    unfinished = path.with_name(f".{path.name}.part")
+    unfinished.unlink(missing_ok=True)
+    try:
+        # Through SQLite, which takes into account what a journal beside the file says.
+        before, after = _connected(path), _connected(unfinished)
+        with closing(before), closing(after):
+            before.backup(after)
+            migrate(after, version)
+        unfinished.replace(path)
+    except OSError as error:
+        raise _refusal(path, error) from error
+    finally:
+        unfinished.unlink(missing_ok=True)
 
 
 def _history(connection: sqlite3.Connection) -> History:
@@ -209,6 +282,10 @@ def _acts_in_common(before: History, after: History) -> int:
 
 def _connected(path: Path) -> sqlite3.Connection:
     return sqlite3.connect(path, timeout=_WAIT_SECONDS, isolation_level=None, check_same_thread=False)
+
+
+def _refusal(path: Path, error: OSError) -> WriteError:
+    return WriteError(f"{display_path(path)} cannot be written: {(error.strerror or str(error)).lower()}.")
 
 
 @contextmanager

@@ -12,6 +12,7 @@ from culvix.app.shell.controllers.context import WindowContext
 from culvix.errors import CulvixError, WriteError
 from culvix.files import display_path
 from culvix.study import Change, Study
+from culvix.study.carrying.fingerprint import fingerprint_of
 from culvix.study.document.history import History
 from culvix.study.document.settings import Settings
 from culvix.study.storage.autosave import Autosave
@@ -90,13 +91,13 @@ class Keeping(QObject):
 
     def _write_to(self, path: Path, study: Study) -> None:
         """Begin a file at ``path``."""
-        source = study.table.source
+        table = study.table.as_read
 
         def create(history: History) -> StudyFile:
             file = StudyFile.create(path, history)
             try:
                 # It may take a while to be worked out; the acts are safe already.
-                file.put_source(source.sha256)
+                file.put_source(table.source.sha256, fingerprint_of(table))
             except (CulvixError, OSError) as error:
                 # A source that is gone by now has no checksum; its size tells it when the study is opened again.
                 _log.warning("no checksum of the source: %s", error)

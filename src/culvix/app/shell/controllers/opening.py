@@ -12,18 +12,18 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.controllers.pasting import pasted_file
+from culvix.app.shell.controllers.reopening import Reopening
 from culvix.app.shell.start_page import StartPage
 from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.parts import shortened
 from culvix.errors import Cancelled, CulvixError, DecisionError
 from culvix.stats.display import plural
 from culvix.study import Study
-from culvix.study.carry_over import CarriedOver, carry_over
+from culvix.study.carrying.carry_over import CarriedOver, carry_over
 from culvix.study.document.history_messages import acts_between
 from culvix.study.recipes.applying import Applied, apply_recipe
 from culvix.study.recipes.recipe_format import load_recipe
 from culvix.study.storage.drafts import SUFFIX, Draft, drafts
-from culvix.study.storage.reopening import reopen
 from culvix.study.storage.schema import is_study_file
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import Dictionary
@@ -81,6 +81,7 @@ class Opening(QObject):
         self._building: tuple[Workbench, Iterator[None], str] | None = None
         self._stepper = configured(QTimer(self), singleShot=True, interval=0)
         self._stepper.timeout.connect(self._step_on)
+        self.reopening = Reopening(context, self.show_study)
         self.pages = QVBoxLayout()
         self.pages.setContentsMargins(0, 0, 0, 0)
         self.start, self.arriving = StartPage(), Arriving()
@@ -140,19 +141,9 @@ class Opening(QObject):
             # Whatever is wrong is told when the file is read.
             is_study = False
         if is_study:
-            self._reopen(path)
+            self.reopening.reopen(path)
         else:
             self._read(path, PLAIN, None, self._opened)
-
-    def _reopen(self, path: Path) -> None:
-        """Open the study in the file at ``path`` as it was left."""
-
-        def done(study: Study) -> None:
-            self.show_study(study, study.document.view.stage or "Survey", file=path)
-
-        self.context.jobs.start(
-            "opening", lambda progress: reopen(path, progress), done, failed=self.context.refused, priority=20
-        )
 
     def ask_recipe(self) -> None:
         """Let the analyst choose a recipe, and run it on the file in hand."""

@@ -63,13 +63,16 @@ def _with_ranges(dictionary: Dictionary, before: Dictionary) -> Dictionary:
 
 
 def derivations_that_fit(
-    derivations: Mapping[str, Derivation], table: Table
+    derivations: Mapping[str, Derivation], table: Table, *, counted: bool = False
 ) -> tuple[dict[str, Derivation], list[str]]:
-    """The columns that can be worked out from those of ``table``, and a sentence for each that cannot."""
+    """The columns that can be worked out from those of ``table``, and a sentence for each that cannot.
+
+    Counts of flags are about the rows of one reading, and fit another one only where they are ``counted`` for it.
+    """
     fitting: dict[str, Derivation] = {}
     lost = []
     for name, derivation in derivations.items():
-        obstacle = _obstacle(name, derivation, table, fitting)
+        obstacle = _obstacle(name, derivation, table, fitting, counted=counted)
         if obstacle:
             lost.append(f"{name} is gone: {obstacle}")
         else:
@@ -77,12 +80,14 @@ def derivations_that_fit(
     return fitting, lost
 
 
-def _obstacle(name: str, derivation: Derivation, table: Table, fitting: Mapping[str, Derivation]) -> str:
+def _obstacle(
+    name: str, derivation: Derivation, table: Table, fitting: Mapping[str, Derivation], *, counted: bool
+) -> str:
     """Why the column called ``name`` cannot be worked out any more, empty where it can."""
     source = derivation.source
     if source not in table and source not in fitting:
         return f"{source}, which it follows, is not in this reading."
-    if derivation.scale is None:
+    if derivation.scale is None and not counted:
         return f"it has the flags of {source} as they were read before."
     if name in table:
         return "a column of this name is in the file now."

@@ -7,7 +7,7 @@ import pytest
 
 from culvix.stats.shape.transform import Scale
 from culvix.study import Study
-from culvix.study.carry_over import carry_over
+from culvix.study.carrying.carry_over import carry_over
 from culvix.study.document.marks import Mark
 from culvix.study.document.settings import ColumnSettings
 from culvix.tables import Table, read_table
