@@ -18,29 +18,32 @@ def demo(arguments: Sequence[str]) -> int:
     parser.parse_args(arguments)
     from culvix.app.shell.start import has_display, run_window
     from culvix.demo import write_demo
+    from culvix.study.example_study import write_example_study
 
     folder = Path("culvix-demo")
     try:
         path = write_demo(folder)
     except OSError as error:
         raise WriteError(f"{folder} cannot be written: {(error.strerror or 'unknown error').lower()}.") from error
+    study = write_example_study(path)
     if has_display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
-        return run_window(path)
-    return _demo_without_display(path, folder)
+        return run_window(study)
+    return _demo_without_display(path, study, folder)
 
 
-def _demo_without_display(path: Path, folder: Path) -> int:
+def _demo_without_display(path: Path, study: Path, folder: Path) -> int:
     from culvix.app.shell.start import picture_views
 
     document, write_up = folder / "spring_cohort.profile.json", folder / "spring_cohort.report.html"
     profile([str(path), "-o", str(document)])
-    report([str(path), "-o", str(write_up)])
+    report([str(study), "-o", str(write_up)])
     pictures = picture_views(path, folder)
     print(f"No display, so the example was run without one. In {folder.resolve()} are now:")
     for made, what in (
         (path, "the example table, with last year's beside it"),
-        (document, "its profile document"),
-        (write_up, "its report"),
+        (study, "the example study, with some decisions made"),
+        (document, "the profile document of the table as it was read"),
+        (write_up, "the report of the study"),
         *((picture, f"a picture of the {picture.stem} view") for picture in pictures),
     ):
         print(f"  {made.name:28} {what}")

@@ -18,6 +18,7 @@ __all__ = [
     "coefficient",
     "count",
     "decimals_of",
+    "file_size",
     "number",
     "p_value",
     "per_cent",
@@ -40,6 +41,15 @@ _LARGEST = 1e12
 def count(value: int) -> str:
     """A whole number with thin-space thousands: 2 180."""
     return f"{value:,}".replace(",", _GROUP).replace("-", MINUS)
+
+
+def file_size(size: int) -> str:
+    """A number of bytes in the largest unit that leaves it a number from 1 up: 12 KB, 3.4 MB."""
+    value, units = float(size), iter(("bytes", "KB", "MB", "GB", "TB"))
+    unit = next(units)
+    while value >= 1000 and unit != "TB":
+        value, unit = value / 1000, next(units)
+    return f"{value:.0f} {unit}" if unit == "bytes" or value >= 10 else f"{value:.1f} {unit}"
 
 
 def plural(value: int, one: str, many: str | None = None) -> str:

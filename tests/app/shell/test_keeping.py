@@ -9,6 +9,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QPushButton
 
 from culvix.app.shell.controllers import keeping as keeping_module
+from culvix.app.shell.copy_question import CopyQuestion
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
@@ -17,7 +18,8 @@ from culvix.stats.shape.transform import Scale
 from culvix.study import DecisionKind
 from culvix.study.storage import drafts as storage_drafts
 from culvix.study.storage.drafts import drafts
-from culvix.study.storage.study_file import read_study
+from culvix.study.storage.source_record import has_source
+from culvix.study.storage.study_file import opened_study, read_study
 from culvix.tables.model.extent import Extent
 from culvix.tables.model.read_options import ReadOptions
 from tests.app.driving import opened, press, settled, words_of
@@ -187,6 +189,49 @@ def test_a_study_is_taken_over_to_its_changed_source_with_all_that_fits(
     assert [now.table["tag"].cell(row) for row in now.decisions[0].rows.tolist()] == tags[1:]
     assert wait_until(lambda: "(row 8) was not taken over: its row is gone" in words_of(window.bench.survey.margin), 30)
     assert window.strip.place.text() == "kept as a draft" and len(read_study(path).current.decisions[0].rows) == 2
+
+
+@pytest.mark.parametrize("with_history", [True, False])
+@pytest.mark.parametrize("with_source", [True, False])
+def test_a_copy_holds_what_was_ticked(
+    window: MainWindow,
+    demo_path: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    with_history: bool,
+    with_source: bool,
+) -> None:
+    _, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [4])
+    copy = tmp_path / "copy.culvix"
+
+    def answered(question: CopyQuestion) -> int:
+        question.history.setChecked(with_history)
+        question.source.setChecked(with_source)
+        return 1
+
+    monkeypatch.setattr(CopyQuestion, "exec", answered)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(copy.with_suffix("")), ""))
+    window.keeping.ask_copy()
+    assert wait_until(lambda: "A copy of the study" in window.text and window.jobs.at_rest, 30), window.text
+    found = read_study(copy)
+    assert len(found.labels) == (2 if with_history else 0) and len(found.current.decisions) == 2
+    with opened_study(copy) as (connection, _):
+        assert has_source(connection) is with_source
+    assert window.strip.place.text() == "kept as a draft", "the study goes on living where it lives"
+
+
+def test_a_copy_never_takes_the_place_of_study_or_source(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
+    _, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    own, before = tmp_path / "own.culvix", demo_path.read_bytes()
+    window.keeping.save_as(own)
+    for path in (own, demo_path):
+        window.keeping.save_copy(path)
+        assert "is in use by this study" in window.text
+    settled(window)
+    assert demo_path.read_bytes() == before
 
 
 def test_where_nothing_can_be_kept_it_is_told_and_asked_about(

@@ -95,6 +95,7 @@ def _study_menu() -> tuple[Command, ...]:
         Command("Open what was copied", lambda c: c.opening.open_copied(), ("Ctrl+Shift+V",), menu, needs_study=False),
         Command("Open the example study", lambda c: c.opening.open_demo(), (), menu, needs_study=False),
         Command("Save the study as …", lambda c: c.keeping.ask_save_as(), ("Ctrl+Shift+S",), menu, separated=True),
+        Command("Save a copy …", lambda c: c.keeping.ask_copy(), (), menu),
         Command("Save the recipe as …", lambda c: c.saving.ask_recipe(), (), menu),
         Command("Run a recipe on this table …", lambda c: c.opening.ask_recipe(), (), menu),
         Command("Save report …", lambda c: c.saving.ask_report(), ("Ctrl+R",), menu, separated=True),

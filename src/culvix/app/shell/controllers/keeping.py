@@ -9,15 +9,18 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog
 
 from culvix.app.shell.controllers.context import WindowContext
+from culvix.app.shell.copy_question import CopyQuestion
 from culvix.errors import CulvixError, WriteError
-from culvix.files import display_path
+from culvix.files import display_path, is_same_file
+from culvix.progress import Progress
+from culvix.stats.display import file_size, plural
 from culvix.study import Change, Study
 from culvix.study.carrying.fingerprint import fingerprint_of
 from culvix.study.document.history import History
 from culvix.study.document.settings import Settings
 from culvix.study.storage.autosave import Autosave
 from culvix.study.storage.drafts import SUFFIX, draft_folder, new_draft
-from culvix.study.storage.study_file import StudyFile
+from culvix.study.storage.study_file import StudyFile, write_study_copy
 
 __all__ = ["Keeping"]
 
@@ -158,6 +161,44 @@ class Keeping(QObject):
         if was_draft and before is not None:
             before.unlink(missing_ok=True)
         self.context.tell(f"The study lives in {path.name} now, and keeps itself there.")
+
+    def ask_copy(self) -> None:
+        """Let the analyst say what a copy of the study is to hold, and where it goes."""
+        if self.study is None:
+            return
+        source = self.study.table.source
+        acts = plural(len(self.study.history.labels), "act")
+        question = CopyQuestion(self.context.window, acts, source.name, file_size(source.size))
+        if not question.exec():
+            return
+        proposed = str(source.path.with_name(f"{source.path.stem}-copy{SUFFIX}"))
+        name, _ = QFileDialog.getSaveFileName(self.context.window, "Save a copy", proposed, f"Study (*{SUFFIX})")
+        if name:
+            path = Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX)
+            self.save_copy(path, with_history=question.with_history, with_source=question.with_source)
+
+    def save_copy(self, path: Path, *, with_history: bool = True, with_source: bool = False) -> None:
+        """Write the study as it stands to ``path``, in the background; it goes on living where it lives."""
+        study = self.study
+        if study is None:
+            return
+        if any(is_same_file(path, other) for other in (self.path, study.table.source.path) if other is not None):
+            self.context.complain(f"{display_path(path)} is in use by this study; choose another name for the copy.")
+            return
+        history = study.history if with_history else History((study.document,))
+        table = study.table.as_read
+
+        def work(_: Progress) -> None:
+            source = table.source.path if with_source else None
+            write_study_copy(path, history, table.source.sha256, fingerprint_of(table), source)
+
+        self.context.jobs.start(
+            f"writing {path.name}",
+            work,
+            lambda _: self.context.tell(f"A copy of the study is in {path.name}."),
+            failed=self.context.refused,
+            priority=12,
+        )
 
     def _move(self, study: Study, before: Path | None, path: Path) -> None:
         safe = self.is_safe

@@ -16,7 +16,7 @@ from culvix.app.shell.controllers.reopening import Reopening
 from culvix.app.shell.start_page import StartPage
 from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.parts import shortened
-from culvix.errors import Cancelled, CulvixError, DecisionError
+from culvix.errors import Cancelled, CulvixError, DecisionError, WriteError
 from culvix.stats.display import plural
 from culvix.study import Study
 from culvix.study.carrying.carry_over import CarriedOver, carry_over
@@ -109,15 +109,24 @@ class Opening(QObject):
             self.context.complain(error.sentence)
 
     def open_demo(self) -> None:
-        """Write the example files into the current folder and open this spring's."""
+        """Write the example files into the current folder and open the study of this spring's."""
         from culvix.demo import write_demo
+        from culvix.study.example_study import write_example_study
 
-        try:
-            path = write_demo(Path.cwd() / "culvix-demo")
-        except OSError as error:
-            self.context.complain(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
-            return
-        self.open_requested(path)
+        folder = Path.cwd() / "culvix-demo"
+
+        def failed(error: Exception) -> None:
+            if isinstance(error, OSError):
+                error = WriteError(f"The example files cannot be written here: {(error.strerror or '').lower()}.")
+            self.context.refused(error)
+
+        self.context.jobs.start(
+            "making the example",
+            lambda _: write_example_study(write_demo(folder)),
+            self.open_requested,
+            failed=failed,
+            priority=20,
+        )
 
     def open_requested(self, path: Path) -> None:
         """Open ``path`` as the analyst wishes; where decisions would be lost, once that is confirmed."""
