@@ -145,6 +145,7 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "shape-rescaled.png",
         "shape-upright.png",
         "shape-groups.png",
+        "spring_cohort.culvix",
         "lineup.png",
         "outliers.png",
         "outliers-multivariate.png",

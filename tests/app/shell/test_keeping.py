@@ -6,12 +6,13 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QFileDialog, QPushButton
+from PyQt6.QtWidgets import QFileDialog
 
 from culvix.app.shell.controllers import keeping as keeping_module
 from culvix.app.shell.copy_question import CopyQuestion
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
+from culvix.app.shell.start_card import StartCard
 from culvix.app.shell.window import MainWindow
 from culvix.errors import WriteError
 from culvix.stats.shape.transform import Scale
@@ -78,9 +79,7 @@ def test_closing_asks_nothing_and_everything_is_there_again(
     window.close()
     assert not window.isVisible() and not window.text
     again = next_window()
-    (button,) = [
-        b for b in again.opening.start.findChildren(QPushButton) if b.text().startswith("spring cohort: 3 acts")
-    ]
+    (button,) = (card for card in again.opening.start.findChildren(StartCard) if "draft on" in card.accessibleName())
     button.click()
     assert wait_until(lambda: again.bench is not None and again.jobs.at_rest, 30), again.text
     found = again.bench.hub.study

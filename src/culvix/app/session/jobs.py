@@ -83,7 +83,7 @@ class JobRunner(QObject):
         self._state: dict[str, tuple[float, str]] = {}
         self._patience = configured(QTimer(self), singleShot=True, interval=_PATIENCE_MS)
         self._patience.timeout.connect(self._report)
-        self._shown = False
+        self._shown = self._closed = False
         self._waiting: list[tuple[_Job, int]] | None = None
         self.progressed.connect(self._progressed)
         self.ended.connect(self._ended)
@@ -107,6 +107,9 @@ class JobRunner(QObject):
         cancelled together.
         """
         self.cancel(name)
+        if self._closed:
+            # Nobody is there any more to hear of it.
+            return
         job = _Job(self, name, work, done)
         job.failed, job.quiet, job.owner = failed, quiet, owner
         self._jobs[name] = job
@@ -160,7 +163,8 @@ class JobRunner(QObject):
             self.cancel(name)
 
     def shut_down(self) -> None:
-        """Cancel everything and wait for the threads to come to rest."""
+        """Cancel everything, begin nothing more, and wait for the threads to come to rest."""
+        self._closed = True
         for name in list(self._jobs):
             self.cancel(name)
         self.wait_for_threads(10_000)

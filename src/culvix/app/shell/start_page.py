@@ -1,28 +1,37 @@
-"""The page before a table is open: what can be opened, and how."""
+"""The page before a table is open: ways to a table, studies to go on with, files opened lately, and the example."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from datetime import datetime
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from culvix.app.widgets.parts import clear_layout, label, plain_tip, shortened
+from culvix.app.shell.start_card import StartCard
+from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
 from culvix.stats.display import plural
-from culvix.study.storage.drafts import Draft
+from culvix.study.storage.listing import StudySummary
+from culvix.study.storage.recents import Recent
 
 __all__ = ["StartPage"]
 
-
 _MOST = 5
+_WIDTH, _REMOVE = 480, 18
 
 
 class StartPage(QWidget):
-    """Three ways to a table, and the drafts to go on with."""
+    """Three ways to a table; below them what was worked on before, and the example.
+
+    Signals: file_requested, copied_requested, example_requested: one of the three ways. open_requested (Path): a study
+    or table of the lists. remove_requested (Path): a draft is to be taken away.
+    """
 
     file_requested = pyqtSignal()
     copied_requested = pyqtSignal()
     example_requested = pyqtSignal()
-    draft_requested = pyqtSignal(object)
-    """The file of a draft is to be opened."""
+    open_requested = pyqtSignal(object)
+    remove_requested = pyqtSignal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -30,32 +39,91 @@ class StartPage(QWidget):
         layout.addStretch(2)
         centre = Qt.AlignmentFlag.AlignHCenter
         layout.addWidget(label("Drop a table or a study here", "title"), 0, centre)
-        layout.addWidget(label("delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite", "quiet"), 0, centre)
-        layout.addSpacing(10)
-        ways = (
-            ("Open a file …", self.file_requested),
-            ("Open what was copied", self.copied_requested),
-            ("Open the example study", self.example_requested),
-        )
+        kinds = "delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite; packed with gzip or zstd, too"
+        layout.addWidget(label(kinds, "quiet"), 0, centre)
+        layout.addSpacing(8)
+        ways = (("Open a file …", self.file_requested), ("Open what was copied", self.copied_requested))
+        buttons = []
         for text, requested in ways:
             button = QPushButton(text)
             button.clicked.connect(lambda _, requested=requested: requested.emit())
-            layout.addWidget(button, 0, centre)
-        layout.addSpacing(14)
-        self._drafts = QVBoxLayout()
-        self._drafts.setSpacing(4)
-        layout.addLayout(self._drafts)
+            buttons.append(button)
+        layout.addLayout(row_of(1, *buttons, 1, spacing=8))
+        layout.addSpacing(18)
+        self._studies, self._tables = QVBoxLayout(), QVBoxLayout()
+        lists = QHBoxLayout()
+        lists.setSpacing(24)
+        lists.addStretch(1)
+        for column in (self._studies, self._tables):
+            column.setSpacing(5)
+            lists.addLayout(column)
+        lists.addStretch(1)
+        layout.addLayout(lists)
         layout.addStretch(3)
+        self.example = StartCard(
+            "The example: a hatchery's spring cohort",
+            "2 180 fish, 18 columns, some decisions made",
+            width=_WIDTH,
+        )
+        self.example.clicked.connect(self.example_requested)
+        self.show_lists([], [], [])
 
-    def show_drafts(self, drafts: Sequence[Draft]) -> None:
-        """Offer the latest of ``drafts`` to go on with."""
-        clear_layout(self._drafts)
-        centre = Qt.AlignmentFlag.AlignHCenter
-        if drafts:
-            self._drafts.addWidget(label("Go on with", "quiet"), 0, centre)
-        for draft in drafts[:_MOST]:
-            when = f"{draft.saved.astimezone():%d %B, %H:%M}"
-            button = QPushButton(f"{shortened(draft.name, 40)}: {plural(draft.acts, 'act')}, {when}")
-            button.setToolTip(plain_tip(f"{draft.source}\n{draft.path}"))
-            button.clicked.connect(lambda _, path=draft.path: self.draft_requested.emit(path))
-            self._drafts.addWidget(button, 0, centre)
+    def show_lists(
+        self, drafts: Sequence[StudySummary], studies: Sequence[StudySummary], tables: Sequence[Recent]
+    ) -> None:
+        """Offer ``drafts`` and ``studies`` to go on with, and ``tables`` that were opened lately."""
+        self.example.setParent(None)
+        clear_layout(self._studies)
+        clear_layout(self._tables)
+        known = [*((each, True) for each in drafts), *((each, False) for each in studies)]
+        known.sort(key=lambda each: each[0].saved, reverse=True)
+        if known:
+            self._studies.addWidget(label("Go on with a study", "head"))
+        for study, is_draft in known[:_MOST]:
+            self._studies.addLayout(self._study_row(study, is_draft=is_draft))
+        self._studies.addStretch(1)
+        if tables:
+            self._tables.addWidget(label("Tables opened lately", "head"))
+        for table in tables[: _MOST - 1]:
+            detail = f"{shortened(str(table.path.parent), 44)}"
+            card = StartCard(table.path.name, detail, _when(table.opened), table.sparklines, width=_WIDTH)
+            card.setToolTip(str(table.path))
+            card.clicked.connect(lambda _, path=table.path: self.open_requested.emit(path))
+            self._tables.addWidget(card)
+        if tables:
+            self._tables.addSpacing(8)
+        self._tables.addWidget(label("New here?", "head"))
+        self._tables.addWidget(self.example)
+        self._tables.addStretch(1)
+
+    def _study_row(self, study: StudySummary, *, is_draft: bool) -> QHBoxLayout:
+        source = Path(unquote(urlsplit(study.source).path))
+        kept = f"draft on {source.name}" if is_draft else study.path.name
+        parts = [plural(study.decisions, "decision"), kept]
+        card = StartCard(study.name, " · ".join(parts), _when(study.saved), study.sparklines, width=_WIDTH)
+        card.setToolTip(f"{source}\n{study.path}")
+        card.clicked.connect(lambda _, path=study.path: self.open_requested.emit(path))
+        row = row_of(card, spacing=2)
+        if is_draft:
+            row.addWidget(_remove_button(lambda: self.remove_requested.emit(study.path)))
+        else:
+            row.addSpacing(_REMOVE + 2)
+        return row
+
+
+def _remove_button(act: Callable[[], None]) -> QPushButton:
+    button = QPushButton("✕")
+    button.setObjectName("link")
+    button.setToolTip("Take this draft away for good")
+    button.setAccessibleName("Take this draft away")
+    button.setFixedWidth(_REMOVE)
+    button.clicked.connect(lambda _: act())
+    return button
+
+
+def _when(moment: datetime) -> str:
+    """A time as it is said today: the clock of today, the day before."""
+    local, now = moment.astimezone(), datetime.now().astimezone()
+    if local.date() == now.date():
+        return f"today {local:%H:%M}"
+    return f"{local.day} {local:%B}" if local.year == now.year else f"{local.day} {local:%B %Y}"

@@ -24,6 +24,7 @@ from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.controllers.keeping import Keeping
 from culvix.app.shell.controllers.layout_memory import LayoutMemory
 from culvix.app.shell.controllers.opening import Opening
+from culvix.app.shell.controllers.remembering import Remembering
 from culvix.app.shell.controllers.saving import Saving
 from culvix.app.shell.free_memory import FreeMemory
 from culvix.app.shell.guide_pane import GuidePane
@@ -57,6 +58,7 @@ class MainWindow(QMainWindow):
         self.keys = DataKeys(self, self.acting.leave_field)
         self.keeping = Keeping(self.context)
         self.opening = Opening(self.context, self.keys.watch, lambda: self.keeping.is_safe)
+        self.remembering = Remembering(self.context, self.keeping)
         self.saving = Saving(self.context, self.opening.read_again)
         self._leaving = False
         self._lay_out()
@@ -238,6 +240,7 @@ class MainWindow(QMainWindow):
         if self.bench is not None:
             self.bench.finish()
         self.keeping.stop()
+        self.remembering.stop()
         self.jobs.shut_down()
         self.renderer.close()
         super().closeEvent(event)

@@ -1,5 +1,6 @@
 """The sparkline of a column: a tiny histogram over its quartiles and far values, for the rail and the report."""
 
+import json
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -12,10 +13,11 @@ from culvix.stats.core.arrays import Floats
 from culvix.stats.shape.histogram import Histogram
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 
-__all__ = ["Sparkline", "draw_sparkline", "sparkline_of"]
+__all__ = ["Sparkline", "draw_sparkline", "sparkline_from_json", "sparkline_json", "sparkline_of"]
 
 _BARS = 40
 _IMAGES_KEPT = 256
+_MOST_MARKS, _ENDS = 500, 5
 _AROUND = 2
 """Room around an image for the rings at its ends, in pixels."""
 
@@ -47,6 +49,27 @@ def sparkline_of(analysis: ColumnAnalysis) -> Sparkline | None:
     flagged = analysis.sample.values[analysis.flags.rows]
     far = np.unique(np.round((flagged[np.isfinite(flagged)] - low) / reach, 2))
     return Sparkline(counts / max(float(counts.max()), 1.0), box, far)  # type: ignore[arg-type]
+
+
+def sparkline_json(column: str, sparkline: Sparkline) -> str:
+    """The picture of ``column`` as JSON, to be drawn again without the column."""
+    heights, far = (np.round(values, 3).tolist() for values in (sparkline.heights, sparkline.far))
+    box = sparkline.box and [round(end, 4) for end in sparkline.box]
+    return json.dumps({"column": column, "heights": heights, "box": box, "far": far})
+
+
+def sparkline_from_json(text: str) -> tuple[str, Sparkline] | None:
+    """A column and its picture, as `sparkline_json` wrote it; None for what is none."""
+    try:
+        plain = json.loads(text)
+        heights, far = (np.array([float(value) for value in plain[name]][:_MOST_MARKS]) for name in ("heights", "far"))
+        box = plain["box"] and tuple(float(end) for end in plain["box"])
+        whole = np.concatenate((heights, far, box or ()))
+        if not heights.size or (box and len(box) != _ENDS) or not ((whole > -1) & (whole < 2)).all():
+            return None
+        return str(plain["column"]), Sparkline(heights, box or None, far)
+    except (ValueError, TypeError, KeyError, IndexError, RecursionError):
+        return None
 
 
 def _rebinned(bars: Histogram) -> Floats:

@@ -23,6 +23,7 @@ class Autosave:
         self._open_file, self._failed = open_file, failed
         self._changed = Condition()
         self._latest: History | None = history
+        self._also: Callable[[StudyFile], object] | None = None
         self._busy, self._ending = False, False
         self._thread = Thread(target=self._run, name="autosave", daemon=True)
         self._thread.start()
@@ -33,10 +34,16 @@ class Autosave:
             self._latest = history
             self._changed.notify_all()
 
+    def also(self, act: Callable[[StudyFile], object]) -> None:
+        """Do ``act`` with the file, too, once everything before is written; one asked for earlier is dropped."""
+        with self._changed:
+            self._also = act
+            self._changed.notify_all()
+
     def wait(self, seconds: float) -> bool:
         """Wait until everything is written, ``seconds`` at the most; whether it is."""
         with self._changed:
-            return self._changed.wait_for(lambda: self._latest is None and not self._busy, seconds)
+            return self._changed.wait_for(lambda: not (self._latest or self._also or self._busy), seconds)
 
     def close(self, seconds: float = 10.0) -> bool:
         """Write what is left and end; whether everything was written in time."""
@@ -50,16 +57,19 @@ class Autosave:
         file: StudyFile | None = None
         while True:
             with self._changed:
-                self._changed.wait_for(lambda: self._latest is not None or self._ending)
+                self._changed.wait_for(lambda: self._latest is not None or self._also is not None or self._ending)
                 history, self._latest = self._latest, None
-                if history is None:
+                also, self._also = self._also, None
+                if history is None and also is None:
                     break
                 self._busy = True
             try:
-                if file is None:
-                    file = self._open_file(history)
-                else:
+                if file is not None and history is not None:
                     file.record(history)
+                elif history is not None:
+                    file = self._open_file(history)
+                if file is not None and also is not None:
+                    also(file)
             except CulvixError as error:
                 self._failed(error.sentence)
             except Exception as error:  # whatever it is, the analyst has to hear that nothing is written

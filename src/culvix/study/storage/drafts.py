@@ -1,35 +1,23 @@
 """Drafts: studies without a place of their own; they live in the platform's folder for the state of programs."""
 
-import json
 import re
-import sqlite3
-from collections.abc import Iterator
-from dataclasses import dataclass
-from datetime import UTC, datetime
+from contextlib import suppress
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import platformdirs
 
 from culvix.errors import WriteError
 from culvix.files import display_path
-from culvix.study.storage.schema import APPLICATION_ID, opened_to_read
+from culvix.study.storage.listing import StudySummary, study_summaries
 
-__all__ = ["SUFFIX", "Draft", "draft_folder", "drafts", "new_draft"]
+__all__ = ["SUFFIX", "draft_folder", "drafts", "is_draft", "new_draft", "remove_draft", "remove_empty_drafts"]
 
 SUFFIX = ".culvix"
 _UNSAFE = re.compile(r"[^\w.-]+")
 _LONGEST = 60
-
-
-@dataclass(frozen=True)
-class Draft:
-    """What is told of a study before it is opened: name, source, when it was written last, and how much is in it."""
-
-    path: Path
-    name: str
-    source: str
-    saved: datetime
-    acts: int
+_EMPTY_DAYS = 14
+"""A draft without an act is kept for so many days."""
 
 
 def draft_folder() -> Path:
@@ -42,6 +30,14 @@ def draft_folder() -> Path:
     return folder
 
 
+def is_draft(path: Path) -> bool:
+    """Whether the study at ``path`` has no place of its own."""
+    try:
+        return path.parent == draft_folder()
+    except WriteError:
+        return False
+
+
 def new_draft(name: str) -> Path:
     """A place for a draft of the study called ``name`` that is not taken. Raises WriteError as `draft_folder`."""
     folder, plain = draft_folder(), _UNSAFE.sub("_", name)[:_LONGEST] or "study"
@@ -50,29 +46,26 @@ def new_draft(name: str) -> Path:
     return next(place for place in places if not place.exists())
 
 
-def drafts() -> list[Draft]:
+def drafts() -> list[StudySummary]:
     """The drafts there are, the latest first; what cannot be read is left out. Raises WriteError as `draft_folder`."""
-    found = list(_readable(draft_folder().glob(f"*{SUFFIX}")))
+    found = list(study_summaries(draft_folder().glob(f"*{SUFFIX}")))
     return sorted(found, key=lambda draft: draft.saved, reverse=True)
 
 
-def _readable(paths: Iterator[Path]) -> Iterator[Draft]:
-    for path in paths:
-        try:
-            with opened_to_read(path) as connection:
-                draft = _summary(path, connection)
-        except (sqlite3.Error, ValueError, KeyError, TypeError, OSError):
-            continue
-        if draft is not None:
-            yield draft
+def remove_draft(path: Path) -> None:
+    """Take the draft at ``path`` away. Raises WriteError for what is no draft, or cannot be removed."""
+    if not is_draft(path):
+        raise WriteError(f"{display_path(path)} is no draft; only drafts are taken away.")
+    try:
+        path.unlink()
+    except OSError as error:
+        raise WriteError(f"{display_path(path)} cannot be removed: {(error.strerror or '').lower()}.") from error
 
 
-def _summary(path: Path, connection: sqlite3.Connection) -> Draft | None:
-    if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
-        return None
-    about = dict(connection.execute("SELECT key, value FROM about"))
-    aside = dict(connection.execute("SELECT section, json FROM aside WHERE section = 'name'"))
-    beginning = dict(connection.execute("SELECT section, json FROM beginning WHERE section = 'origin'"))
-    (acts,) = connection.execute("SELECT count(*) FROM acts").fetchone()
-    source = str(json.loads(beginning["origin"])["uri"])
-    return Draft(path, str(json.loads(aside["name"])), source, datetime.fromisoformat(about["saved"]), int(acts))
+def remove_empty_drafts(now: datetime) -> int:
+    """Take away drafts without an act that are old by ``now``; how many there were. Raises WriteError."""
+    old = [each for each in drafts() if not each.acts and now - each.saved > timedelta(days=_EMPTY_DAYS)]
+    for each in old:
+        with suppress(WriteError):
+            remove_draft(each.path)
+    return len(old)

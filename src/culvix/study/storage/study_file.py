@@ -95,7 +95,8 @@ class StudyFile:
                 row = (position, history.labels[position], _now(), _json(patch))
                 self._connection.execute("INSERT INTO acts VALUES (?, ?, ?, ?)", row)
             self._put_aside(history.current, aside)
-            self._put_about({"saved": _now(), "cursor": str(history.cursor)})
+            decisions = str(len(history.current.decisions))
+            self._put_about({"saved": _now(), "cursor": str(history.cursor), "decisions": decisions})
         self._history = history
 
     def put_source(self, sha256: str, fingerprint: Fingerprint | None = None) -> None:

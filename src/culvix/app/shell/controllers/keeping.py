@@ -2,6 +2,7 @@
 
 import logging
 import shutil
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -19,7 +20,7 @@ from culvix.study.carrying.fingerprint import fingerprint_of
 from culvix.study.document.history import History
 from culvix.study.document.settings import Settings
 from culvix.study.storage.autosave import Autosave
-from culvix.study.storage.drafts import SUFFIX, draft_folder, new_draft
+from culvix.study.storage.drafts import SUFFIX, is_draft, new_draft
 from culvix.study.storage.study_file import StudyFile, write_study_copy
 
 __all__ = ["Keeping"]
@@ -126,14 +127,17 @@ class Keeping(QObject):
             return "not kept"
         if self.path is None:
             return ""
-        return "kept as a draft" if self._is_draft else f"kept in {self.path.name}"
+        return "kept as a draft" if self.is_draft else f"kept in {self.path.name}"
+
+    def also(self, act: Callable[[StudyFile], object]) -> None:
+        """Have ``act`` done with the file that the study is kept in, where it is in one."""
+        if self._autosave is not None:
+            self._autosave.also(act)
 
     @property
-    def _is_draft(self) -> bool:
-        try:
-            return self.path is not None and self.path.parent == draft_folder()
-        except WriteError:
-            return False
+    def is_draft(self) -> bool:
+        """Whether the study has no place of its own yet."""
+        return self.path is not None and is_draft(self.path)
 
     def ask_save_as(self) -> None:
         """Let the analyst choose a place for the study."""
@@ -146,7 +150,7 @@ class Keeping(QObject):
 
     def save_as(self, path: Path) -> None:
         """Let the study live at ``path`` from now on; a draft of it goes."""
-        study, before, was_draft = self.study, self.path, self._is_draft
+        study, before, was_draft = self.study, self.path, self.is_draft
         if study is None or path == before:
             return
         try:
