@@ -13,9 +13,10 @@ NEEDS_A_LOOK = 3
 """The exit status where everything was written, but a person must look."""
 
 
-def apply_parser() -> Parser:
+def apply_parser(*, add_help: bool = True) -> Parser:
     parser = Parser(
         prog="culvix apply",
+        add_help=add_help,
         description="Read FILE the way RECIPE says, describe it, make the recipe's decisions again, and compare it "
         "with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the "
         "reasons on standard error; 2: it cannot be done.",

@@ -10,12 +10,13 @@ __all__ = ["clean", "clean_parser"]
 _KINDS = (".csv", ".parquet", ".xlsx")
 
 
-def clean_parser() -> Parser:
+def clean_parser(*, add_help: bool = True) -> Parser:
     parser = file_parser(
         "clean",
         "Write the table of STUDY with its decisions applied: excluded rows left out, values excluded or treated as "
         "missing empty, corrected values as they are now. The first column is the row's number in the source.",
         study=True,
+        add_help=add_help,
     )
     add_study_options(parser, "csv|parquet|xlsx")
     return parser

@@ -9,13 +9,17 @@ from culvix.cli.profile import profile
 from culvix.cli.report import report
 from culvix.errors import WriteError
 
-__all__ = ["demo"]
+__all__ = ["demo", "demo_parser"]
+
+
+def demo_parser(*, add_help: bool = True) -> Parser:
+    about = "Open the example study, or run it whole without a display. Its files come into culvix-demo/ here."
+    return Parser(prog="culvix demo", description=about, add_help=add_help)
 
 
 def demo(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
-    parser = Parser(prog="culvix demo", description="Open the example study, or run it whole without a display.")
-    parser.parse_args(arguments)
+    demo_parser().parse_args(arguments)
     from culvix.app.shell.start import has_display, run_window
     from culvix.demo import write_demo
     from culvix.study.example_study import write_example_study

@@ -3,20 +3,23 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from culvix.cli.parsing import add_reading_options, file_parser, listed, progress_shown, table_of
+from culvix.cli.parsing import Parser, add_reading_options, file_parser, listed, progress_shown, table_of
 
-__all__ = ["inspect"]
+__all__ = ["inspect", "inspect_parser"]
+
+
+def inspect_parser(*, add_help: bool = True) -> Parser:
+    about = "Write what reading FILE found, before anything is settled (format culvix-intake/2)."
+    parser = file_parser("inspect", about, add_help=add_help)
+    parser.add_argument("-o", "--output", metavar="OUT.json", type=Path, required=True, help="file to write")
+    add_reading_options(parser)
+    parser.add_argument("--key", metavar="A,B", default="", help="look for rows that repeat these columns")
+    return parser
 
 
 def inspect(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
-    parser = file_parser(
-        "inspect", "Write what reading FILE found, before anything is settled (format culvix-intake/2)."
-    )
-    parser.add_argument("-o", "--output", metavar="OUT.json", type=Path, required=True, help="file to write")
-    add_reading_options(parser)
-    parser.add_argument("--key", metavar="A,B", default="", help="look for rows that repeat these columns")
-    options = parser.parse_args(arguments)
+    options = inspect_parser().parse_args(arguments)
     import msgspec
 
     from culvix.files import write_whole

@@ -73,7 +73,9 @@ def check_outputs(paths: list[Path], kinds: "tuple[str, ...]" = tuple(KINDS)) ->
             raise WriteError(f"{path} cannot be written: there is no folder {path.parent}.")
 
 
-def write_output(study: "Study", path: Path, progress: Progress, *, sources: tuple[Path, ...]) -> None:
-    """Write ``study`` to ``path`` as its ending says, over none of ``sources``. Raises WriteError."""
-    content = KINDS[path.suffix.lower()](study, progress)
+def write_output(
+    study: "Study", path: Path, progress: Progress, *, sources: tuple[Path, ...], kind: str | None = None
+) -> None:
+    """Write ``study`` to ``path`` as ``kind`` or else its ending says, over none of ``sources``. Raises WriteError."""
+    content = KINDS[kind or path.suffix.lower()](study, progress)
     write_whole(path, content, sources=(*sources, study.table.source.path))

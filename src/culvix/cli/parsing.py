@@ -38,9 +38,9 @@ class Parser(argparse.ArgumentParser):
         self.exit(2, f"culvix: {message}; see culvix --help\n")
 
 
-def file_parser(name: str, about: str, *, study: bool = False) -> Parser:
+def file_parser(name: str, about: str, *, study: bool = False, add_help: bool = True) -> Parser:
     """The parser of the command ``name``, which takes a table or a study; what is ``about`` a study says STUDY."""
-    parser = Parser(prog=f"culvix {name}".strip(), description=about)
+    parser = Parser(prog=f"culvix {name}".strip(), description=about, add_help=add_help)
     parser.add_argument(
         "file",
         metavar="STUDY" if study else "FILE",

@@ -4,14 +4,14 @@ import argparse
 import os
 from collections.abc import Sequence
 
-from culvix.cli.parsing import add_study_options, file_parser, listed, progress_shown, study_of
+from culvix.cli.parsing import Parser, add_study_options, file_parser, listed, progress_shown, study_of
 
 _SEED = 20260318
 
-__all__ = ["profile"]
+__all__ = ["profile", "profile_parser"]
 
 
-def _add_extras(parser: argparse.ArgumentParser) -> None:
+def _add_extras(parser: Parser) -> None:
     parser.add_argument(
         "--with",
         dest="add",
@@ -35,17 +35,20 @@ def _positive(text: str) -> int:
     return value
 
 
-def profile(arguments: Sequence[str]) -> int:
-    """Run the command; the exit status. Raises CulvixError for what a user can cause."""
-    parser = file_parser(
-        "profile", "Write every number of the core for FILE as a JSON document (format culvix-profile/2)."
-    )
+def profile_parser(*, add_help: bool = True) -> Parser:
+    about = "Write every number of the core for FILE as a JSON document (format culvix-profile/2)."
+    parser = file_parser("profile", about, add_help=add_help)
     add_study_options(parser, "json")
     parser.add_argument("--columns", metavar="A,B", help="profile these columns only")
     parser.add_argument("--no-correlation", action="store_true", help="leave the correlation matrices out")
     _add_extras(parser)
     parser.add_argument("--jobs", type=_positive, default=os.cpu_count() or 1, metavar="N", help="columns at a time")
-    options = parser.parse_args(arguments)
+    return parser
+
+
+def profile(arguments: Sequence[str]) -> int:
+    """Run the command; the exit status. Raises CulvixError for what a user can cause."""
+    options = profile_parser().parse_args(arguments)
     import msgspec
 
     from culvix.files import write_whole

@@ -8,12 +8,13 @@ from culvix.cli.parsing import Parser, add_study_options, file_parser, progress_
 __all__ = ["recipe", "recipe_parser"]
 
 
-def recipe_parser() -> Parser:
+def recipe_parser(*, add_help: bool = True) -> Parser:
     parser = file_parser(
         "recipe",
         "Write the recipe of STUDY: how its table was read and described, its conventions, columns worked out, marks "
         "and decisions, and what each column looked like. “culvix apply” runs it on another table.",
         study=True,
+        add_help=add_help,
     )
     add_study_options(parser, "json")
     return parser

@@ -16,19 +16,29 @@ _USAGE = """culvix FILE                         open FILE, a table or a study, i
        culvix clean STUDY -o OUT.csv       write the table with the decisions applied
        culvix recipe STUDY -o RECIPE.json  write what was said of the table, for the next one
        culvix apply RECIPE FILE -o OUT     run a recipe on another table
+       culvix desktop --install            make studies open with a double click
        culvix demo                         open the example study
        culvix --help | --version"""
 
-__all__ = ["open_window"]
+__all__ = ["open_window", "window_parser"]
+
+
+def window_parser() -> Parser:
+    parser = Parser(
+        prog="culvix",
+        usage=_USAGE,
+        description="Profile the numeric columns of a table: shape, normality, outliers and what was decided about "
+        "them, correlation, and a report. Each command has a --help of its own.",
+    )
+    parser.add_argument("file", metavar="FILE", type=Path, nargs="?", help="a table or a study to open")
+    parser.add_argument("--recipe", metavar="RECIPE", type=Path, help="run this recipe on the table before it is shown")
+    parser.add_argument("--version", action="version", version=f"culvix {VERSION}")
+    return parser
 
 
 def open_window(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
-    parser = Parser(prog="culvix", usage=_USAGE, description="Profile the numeric columns of a table.")
-    parser.add_argument("file", metavar="FILE", type=Path, nargs="?", help="a table to open")
-    parser.add_argument("--recipe", metavar="RECIPE", type=Path, help="run this recipe on the table before it is shown")
-    parser.add_argument("--version", action="version", version=f"culvix {VERSION}")
-    options = parser.parse_args(arguments)
+    options = window_parser().parse_args(arguments)
     from culvix.app.shell.start import has_display, run_window
 
     if options.file is not None:

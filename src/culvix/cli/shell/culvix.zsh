@@ -1,0 +1,219 @@
+#compdef culvix
+
+
+
+_shtab_culvix_commands() {
+  local _commands=(
+    apply:'Read FILE the way RECIPE says, describe it, make the recipe'"'"'s decisions again, and compare it with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the reasons on standard error; 2: it cannot be done.'
+    clean:'Write the table of STUDY with its decisions applied: excluded rows left out, values excluded or treated as missing empty, corrected values as they are now. The first column is the row'"'"'s number in the source.'
+    demo:'Open the example study, or run it whole without a display. Its files come into culvix-demo/ here.'
+    desktop:'Put an entry for Culvix among the applications of this user, with its icon, the type of study files, completions for bash, zsh and fish, and the manual page; or take all of that away again.'
+    inspect:'Write what reading FILE found, before anything is settled (format culvix-intake/2).'
+    profile:'Write every number of the core for FILE as a JSON document (format culvix-profile/2).'
+    recipe:'Write the recipe of STUDY: how its table was read and described, its conventions, columns worked out, marks and decisions, and what each column looked like. “culvix apply” runs it on another table.'
+    report:'Write the report of FILE as one self-contained HTML file.'
+  )
+  _describe 'culvix commands' _commands
+}
+
+_shtab_culvix_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  "--recipe[run this recipe on the table before it is shown]:RECIPE:"
+  "(- : *)--version[show program\'s version number and exit]"
+  ":a table or a study to open:"
+)
+
+_shtab_culvix_defaults_added=0
+
+_shtab_culvix_apply_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  "*"{-o,--output}"[file to write\; its ending says what\: a study (.culvix), the report (.html), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx)\; repeatable]:OUT:"
+  "--log[write what was done, and what to look at, as data]:LOG.json:"
+  ":a recipe, as \“culvix recipe\” writes it:"
+  ":the table to run it on:"
+)
+
+_shtab_culvix_apply_defaults_added=0
+
+_shtab_culvix_clean_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  {-o,--output}"[file to write]:OUT.csv|parquet|xlsx:"
+  "--alpha[level of the tests (default 0.05)]:alpha:"
+  "--quantile-type[definition of quantiles (default 7, inclusive)]:1-9:"
+  "*--missing[a cell text that means missing\; repeatable]:CODE:"
+  "--part[the sheet of a spreadsheet, or the table of a database]:NAME:"
+  "--cells[the range of a sheet to read]:B3:F200:"
+  "--only[read these columns only]:A,B:"
+  "--rows[read these rows only, counted from 1]:FROM-TO:"
+  "--sample[read a random sample of N rows]:N:"
+  "--sample-seed[seed of the sample (default 1)]:SEED:"
+  "--ragged[fill lines that are too short with missing cells, or leave lines that do not fit out (default\: refuse)]:ragged:(fill leave-out)"
+  "--leave-last[leave the last N rows out (a total)]:N:"
+  "--header-lines[names stand in N lines (default\: judged)]:N:"
+  "--decimal[the decimal mark of a text (default\: judged)]:decimal:(point comma)"
+  "*--not-missing[a token such as NA that is a value here, in every column\; repeatable]:TOKEN:"
+  "--encoding[the encoding of a text (default\: guessed)]:NAME:"
+  "--dictionary[what is said of the columns (a Table Schema)]:datapackage.json:"
+  ":a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study:"
+)
+
+_shtab_culvix_clean_defaults_added=0
+
+_shtab_culvix_demo_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+)
+
+_shtab_culvix_demo_defaults_added=0
+
+_shtab_culvix_desktop_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  "--install[put the entry there]"
+  "--remove[take it away]"
+)
+
+_shtab_culvix_desktop_defaults_added=0
+
+_shtab_culvix_inspect_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  {-o,--output}"[file to write]:OUT.json:"
+  "--part[the sheet of a spreadsheet, or the table of a database]:NAME:"
+  "--cells[the range of a sheet to read]:B3:F200:"
+  "--only[read these columns only]:A,B:"
+  "--rows[read these rows only, counted from 1]:FROM-TO:"
+  "--sample[read a random sample of N rows]:N:"
+  "--sample-seed[seed of the sample (default 1)]:SEED:"
+  "--ragged[fill lines that are too short with missing cells, or leave lines that do not fit out (default\: refuse)]:ragged:(fill leave-out)"
+  "--leave-last[leave the last N rows out (a total)]:N:"
+  "--header-lines[names stand in N lines (default\: judged)]:N:"
+  "--decimal[the decimal mark of a text (default\: judged)]:decimal:(point comma)"
+  "*--not-missing[a token such as NA that is a value here, in every column\; repeatable]:TOKEN:"
+  "--encoding[the encoding of a text (default\: guessed)]:NAME:"
+  "--dictionary[what is said of the columns (a Table Schema)]:datapackage.json:"
+  "--key[look for rows that repeat these columns]:A,B:"
+  ":a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study:"
+)
+
+_shtab_culvix_inspect_defaults_added=0
+
+_shtab_culvix_profile_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  {-o,--output}"[file to write]:OUT.json:"
+  "--alpha[level of the tests (default 0.05)]:alpha:"
+  "--quantile-type[definition of quantiles (default 7, inclusive)]:1-9:"
+  "*--missing[a cell text that means missing\; repeatable]:CODE:"
+  "--part[the sheet of a spreadsheet, or the table of a database]:NAME:"
+  "--cells[the range of a sheet to read]:B3:F200:"
+  "--only[read these columns only]:A,B:"
+  "--rows[read these rows only, counted from 1]:FROM-TO:"
+  "--sample[read a random sample of N rows]:N:"
+  "--sample-seed[seed of the sample (default 1)]:SEED:"
+  "--ragged[fill lines that are too short with missing cells, or leave lines that do not fit out (default\: refuse)]:ragged:(fill leave-out)"
+  "--leave-last[leave the last N rows out (a total)]:N:"
+  "--header-lines[names stand in N lines (default\: judged)]:N:"
+  "--decimal[the decimal mark of a text (default\: judged)]:decimal:(point comma)"
+  "*--not-missing[a token such as NA that is a value here, in every column\; repeatable]:TOKEN:"
+  "--encoding[the encoding of a text (default\: guessed)]:NAME:"
+  "--dictionary[what is said of the columns (a Table Schema)]:datapackage.json:"
+  "--columns[profile these columns only]:A,B:"
+  "--no-correlation[leave the correlation matrices out]"
+  "*--with[add bootstrap, intervals, monte_carlo, transformations, unimodality, robust_correlation, distance_correlation, bootstrap_correlation or multivariate, or kendall for more than 100 000 rows\; repeatable, or several with commas]:NAME:"
+  "--by[add outliers and correlations within the groups of COLUMN]:COLUMN:"
+  "--given[add correlations with these columns held fixed]:A,B:"
+  "--seed[seed of random figures (default 20260318)]:seed:"
+  "--repeats[repeats of random figures (default\: by figure)]:N:"
+  "--jobs[columns at a time]:N:"
+  ":a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study:"
+)
+
+_shtab_culvix_profile_defaults_added=0
+
+_shtab_culvix_recipe_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  {-o,--output}"[file to write]:OUT.json:"
+  "--alpha[level of the tests (default 0.05)]:alpha:"
+  "--quantile-type[definition of quantiles (default 7, inclusive)]:1-9:"
+  "*--missing[a cell text that means missing\; repeatable]:CODE:"
+  "--part[the sheet of a spreadsheet, or the table of a database]:NAME:"
+  "--cells[the range of a sheet to read]:B3:F200:"
+  "--only[read these columns only]:A,B:"
+  "--rows[read these rows only, counted from 1]:FROM-TO:"
+  "--sample[read a random sample of N rows]:N:"
+  "--sample-seed[seed of the sample (default 1)]:SEED:"
+  "--ragged[fill lines that are too short with missing cells, or leave lines that do not fit out (default\: refuse)]:ragged:(fill leave-out)"
+  "--leave-last[leave the last N rows out (a total)]:N:"
+  "--header-lines[names stand in N lines (default\: judged)]:N:"
+  "--decimal[the decimal mark of a text (default\: judged)]:decimal:(point comma)"
+  "*--not-missing[a token such as NA that is a value here, in every column\; repeatable]:TOKEN:"
+  "--encoding[the encoding of a text (default\: guessed)]:NAME:"
+  "--dictionary[what is said of the columns (a Table Schema)]:datapackage.json:"
+  ":a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study:"
+)
+
+_shtab_culvix_recipe_defaults_added=0
+
+_shtab_culvix_report_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  {-o,--output}"[file to write]:OUT.html:"
+  "--alpha[level of the tests (default 0.05)]:alpha:"
+  "--quantile-type[definition of quantiles (default 7, inclusive)]:1-9:"
+  "*--missing[a cell text that means missing\; repeatable]:CODE:"
+  "--part[the sheet of a spreadsheet, or the table of a database]:NAME:"
+  "--cells[the range of a sheet to read]:B3:F200:"
+  "--only[read these columns only]:A,B:"
+  "--rows[read these rows only, counted from 1]:FROM-TO:"
+  "--sample[read a random sample of N rows]:N:"
+  "--sample-seed[seed of the sample (default 1)]:SEED:"
+  "--ragged[fill lines that are too short with missing cells, or leave lines that do not fit out (default\: refuse)]:ragged:(fill leave-out)"
+  "--leave-last[leave the last N rows out (a total)]:N:"
+  "--header-lines[names stand in N lines (default\: judged)]:N:"
+  "--decimal[the decimal mark of a text (default\: judged)]:decimal:(point comma)"
+  "*--not-missing[a token such as NA that is a value here, in every column\; repeatable]:TOKEN:"
+  "--encoding[the encoding of a text (default\: guessed)]:NAME:"
+  "--dictionary[what is said of the columns (a Table Schema)]:datapackage.json:"
+  ":a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study:"
+)
+
+_shtab_culvix_report_defaults_added=0
+
+
+_shtab_culvix() {
+  local context state line curcontext="$curcontext" one_or_more='(*)' remainder='(-)*:' default='*::: :->culvix'
+
+  # Add default positional/remainder specs only if none exist, and only once per session
+  if (( ! _shtab_culvix_defaults_added )); then
+    if (( ${_shtab_culvix_options[(I)${(q)one_or_more}*]} +          ${_shtab_culvix_options[(I)${(q)remainder}*]} +          ${_shtab_culvix_options[(I)${(q)default}]} == 0 )); then
+      _shtab_culvix_options+=(': :_shtab_culvix_commands' '*::: :->culvix')
+    fi
+    _shtab_culvix_defaults_added=1
+  fi
+  _arguments -C -s $_shtab_culvix_options
+
+  case $state in
+    culvix)
+      words=($line[1] "${words[@]}")
+      (( CURRENT += 1 ))
+      curcontext="${curcontext%:*:*}:_shtab_culvix-$line[1]:"
+      case $line[1] in
+        apply) _arguments -C -s $_shtab_culvix_apply_options ;;
+        clean) _arguments -C -s $_shtab_culvix_clean_options ;;
+        demo) _arguments -C -s $_shtab_culvix_demo_options ;;
+        desktop) _arguments -C -s $_shtab_culvix_desktop_options ;;
+        inspect) _arguments -C -s $_shtab_culvix_inspect_options ;;
+        profile) _arguments -C -s $_shtab_culvix_profile_options ;;
+        recipe) _arguments -C -s $_shtab_culvix_recipe_options ;;
+        report) _arguments -C -s $_shtab_culvix_report_options ;;
+      esac
+  esac
+}
+
+
+
+typeset -A opt_args
+
+if [[ $zsh_eval_context[-1] == eval ]]; then
+  # eval/source/. command, register function for later
+  compdef _shtab_culvix -N culvix
+else
+  # autoload from fpath, call function directly
+  _shtab_culvix "$@"
+fi
