@@ -4,7 +4,7 @@ import tempfile
 from pathlib import Path
 
 from culvix.__main__ import end_process
-from culvix.app.shell.start import picture_views
+from culvix.app.shell.picture_views import picture_views
 from culvix.demo import write_demo
 
 
@@ -12,7 +12,7 @@ def main() -> None:
     target = Path(__file__).parent / "screenshots"
     target.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
-        for picture in picture_views(write_demo(Path(folder)), target):
+        for picture in picture_views(write_demo(Path(folder) / "hatchery"), target):
             print(picture.relative_to(target.parent))
 
 

@@ -150,6 +150,8 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "outliers.png",
         "outliers-multivariate.png",
         "what-if.png",
+        "start.png",
+        "changed-source.png",
     }
     assert str(tmp_path / "culvix-demo") in done.stdout
 

@@ -36,7 +36,7 @@ def demo(arguments: Sequence[str]) -> int:
 
 
 def _demo_without_display(path: Path, study: Path, folder: Path) -> int:
-    from culvix.app.shell.start import picture_views
+    from culvix.app.shell.picture_views import picture_views
 
     document, write_up = folder / "spring_cohort.profile.json", folder / "spring_cohort.report.html"
     profile([str(path), "-o", str(document)])

@@ -79,7 +79,7 @@ def test_closing_asks_nothing_and_everything_is_there_again(
     window.close()
     assert not window.isVisible() and not window.text
     again = next_window()
-    (button,) = (card for card in again.opening.start.findChildren(StartCard) if "draft on" in card.accessibleName())
+    (button,) = (card for card in again.opening.start.findChildren(StartCard) if "· draft" in card.accessibleName())
     button.click()
     assert wait_until(lambda: again.bench is not None and again.jobs.at_rest, 30), again.text
     found = again.bench.hub.study

@@ -69,17 +69,18 @@ class HistoryPane(LazyPane):
 
     def refresh(self) -> None:
         """List the acts as they stand."""
-        acts, done = self.hub.study.history.acts, self.hub.study.history.cursor
+        history = self.hub.study.history
+        done, known = history.cursor, len(history.labels)
         self.list.clear()
         self._preview(None)
-        first = max(len(acts) - _MOST, 0)
-        shown = [at for at in range(first, len(acts)) if self.all_acts.isChecked() or acts[at].decisions]
-        for at in reversed(shown):
-            self.list.addItem(self._item(at, acts[at], undone=at >= done))
+        latest = ((at, history.act(at)) for at in range(max(known - _MOST, 0), known))
+        shown = [(at, act) for at, act in latest if self.all_acts.isChecked() or act.decisions]
+        for at, act in reversed(shown):
+            self.list.addItem(self._item(at, act, undone=at >= done))
         beginning = QListWidgetItem("0  the table as it was read")
         beginning.setData(_PLACE, 0)
         self.list.addItem(beginning)
-        self.list.setCurrentRow(sum(at >= done for at in shown))
+        self.list.setCurrentRow(sum(at >= done for at, _ in shown))
 
     def _item(self, at: int, act: Act, *, undone: bool) -> QListWidgetItem:
         message = act_text(self.hub.study.table, act)

@@ -1,4 +1,4 @@
-"""Starting the application: log, theme, window; and, without a display, pictures of the main views."""
+"""Starting the application: log, theme, window, and the signals that end it."""
 
 import faulthandler
 import gc
@@ -7,25 +7,20 @@ import os
 import signal
 import socket
 import sys
-import tempfile
 import threading
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from functools import partial
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
-import numpy as np
 import platformdirs
 from PyQt6 import sip
 from PyQt6.QtCore import (
-    QCoreApplication,
-    QEvent,
     QEventLoop,
     QLocale,
     QMessageLogContext,
-    QSettings,
     QSocketNotifier,
     QTimer,
     QtMsgType,
@@ -34,19 +29,10 @@ from PyQt6.QtCore import (
 from PyQt6.QtWidgets import QApplication
 
 from culvix.app.session.configured import configured
-from culvix.app.shape.views import VIEWS
-from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import apply_theme
 from culvix.app.shell.window import MainWindow
-from culvix.study import Cause, DecisionKind
-from culvix.study.analysis.outliers.rule_rows import rows_of
-from culvix.study.document.rules import between
-from culvix.study.document.settings import replaced
 
-View = tuple[str, Callable[[], object]]
-"""A main view: its name, and what brings it up."""
-
-__all__ = ["has_display", "make_application", "picture_views", "run_window"]
+__all__ = ["Signals", "has_display", "make_application", "run_window", "wait_until"]
 
 _log = logging.getLogger("culvix")
 _application: QApplication | None = None
@@ -193,106 +179,3 @@ def wait_until(condition: Callable[[], bool], seconds: float = 60.0, *, pause: i
     loop.exec()
     # Once reached, it may be over again by the time the loop has come to its end.
     return times >= still
-
-
-def _views(window: MainWindow) -> list[View]:
-    """Each picture's name, and what brings the window there; a table without groups has fewer."""
-    bench = window.bench
-    assert bench is not None
-    views: list[View] = [
-        (stage.lower(), partial(window.acting.show_stage, position)) for position, stage in enumerate(STAGES)
-    ]
-    if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
-        return views
-
-    def show_view(view: str) -> None:
-        window.acting.show_stage(STAGES.index("Shape"))
-        bench.hub.set_focus("swim_cm_s")
-        wait_until(lambda: window.jobs.at_rest)
-        bench.shape.stage.show_view(list(VIEWS).index(view))
-
-    def groups() -> None:
-        show_view("By group")
-        bench.shape.stage.views.groups.choose("strain")
-
-    def lineup() -> None:
-        show_view("Line-up")
-        bench.shape.stage.views.lineup.another(seed=2026)
-
-    def upright() -> None:
-        show_view("One column")
-        bench.hub.set_focus("length_mm")
-        study = bench.hub.study
-        study.change_settings(replaced(study.settings, upright=True))
-
-    def distances() -> None:
-        _outliers(window)
-        bench.outliers.stage.show_view(1)
-        bench.outliers.stage.distances.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
-
-    def what_if() -> None:
-        _outliers(window)
-        bench.outliers.stage.show_view(0)
-        bench.outliers.stage.trying.setChecked(True)
-        bench.outliers.stage.hand.move_to(300.0)
-
-    shape: list[View] = [
-        ("shape-rescaled", partial(show_view, "Rescaled")),
-        ("shape-groups", groups),
-        ("lineup", lineup),
-    ]
-    first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
-    return [*first, *shape, ("outliers-multivariate", distances), ("what-if", what_if), ("shape-upright", upright)]
-
-
-def _outliers(window: MainWindow) -> None:
-    """The Outliers stage with a few decisions made, the largest value in hand."""
-    bench = window.bench
-    assert bench is not None
-    window.acting.show_stage(STAGES.index("Outliers"))
-    bench.hub.set_focus("length_mm")
-    wait_until(lambda: window.jobs.at_rest)
-    study, preview = bench.hub.study, bench.hub.preview
-    if preview is not None and not study.decisions:
-        study.sign("mk")
-        short = rows_of(between(None, 50.0), preview.flags, preview.flag_basis)
-        how = {"factor": 10.0, "rule": between(None, 50.0)}
-        study.decide(DecisionKind.CORRECT, "length_mm", short, cause=Cause.ENTRY, reason="entered in cm", **how)
-        wait_until(lambda: window.jobs.at_rest)
-    if preview is not None:
-        study.select([int(np.nanargmax(preview.flag_basis.values))], column=preview.column.name)
-    wait_until(lambda: window.jobs.at_rest)
-
-
-def _waiting(window: MainWindow) -> bool:
-    """Whether something worked out is still to be shown."""
-    return window.strip.waiting or window.bench is None or window.bench.survey.stage.waiting
-
-
-def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
-    """Open ``path`` in a window without a display and save a picture of each main view into ``folder``."""
-    make_application(offscreen=True)
-    scratch = tempfile.TemporaryDirectory()
-    # What is done for the pictures is no draft of anybody's.
-    os.environ["XDG_STATE_HOME"] = scratch.name
-    window = MainWindow(QSettings(f"{scratch.name}/layout.ini", QSettings.Format.IniFormat))
-    window.resize(*size)
-    window.show()
-    window.opening.open_path(path)
-    saved = []
-    try:
-        settled = wait_until(lambda: (window.bench is not None or bool(window.text)) and window.jobs.at_rest)
-        if not settled or window.bench is None:
-            raise RuntimeError(f"The table could not be pictured: {window.text}")
-        for name, show in _views(window):
-            show()
-            wait_until(lambda: window.jobs.at_rest and not _waiting(window))
-            QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
-            target = folder / f"{name}.png"
-            window.grab().save(str(target))
-            saved.append(target)
-    finally:
-        window.close_anyway()
-        window.settings.sync()
-        scratch.cleanup()
-    return saved

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.shell.start_card import StartCard
-from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
+from culvix.app.widgets.parts import clear_layout, label, row_of
 from culvix.stats.display import plural
 from culvix.study.storage.listing import StudySummary
 from culvix.study.storage.recents import Recent
@@ -85,7 +85,7 @@ class StartPage(QWidget):
         if tables:
             self._tables.addWidget(label("Tables opened lately", "head"))
         for table in tables[: _MOST - 1]:
-            detail = f"{shortened(str(table.path.parent), 44)}"
+            detail = f"in {table.path.parent.name or table.path.parent}"
             card = StartCard(table.path.name, detail, _when(table.opened), table.sparklines, width=_WIDTH)
             card.setToolTip(str(table.path))
             card.clicked.connect(lambda _, path=table.path: self.open_requested.emit(path))
@@ -98,7 +98,7 @@ class StartPage(QWidget):
 
     def _study_row(self, study: StudySummary, *, is_draft: bool) -> QHBoxLayout:
         source = Path(unquote(urlsplit(study.source).path))
-        kept = f"draft on {source.name}" if is_draft else study.path.name
+        kept = "draft" if is_draft else study.path.name
         parts = [plural(study.decisions, "decision"), kept]
         card = StartCard(study.name, " · ".join(parts), _when(study.saved), study.sparklines, width=_WIDTH)
         card.setToolTip(f"{source}\n{study.path}")

@@ -45,6 +45,14 @@ def _digest(excluded: Ints, corrected: Corrections) -> bytes:
     return digest.digest()
 
 
+def _in_common(before: "WorkingSet", table: Table, decisions: Sequence[Decision]) -> int:
+    """How many decisions of ``before`` can be gone on from: all where it has no others, on as many rows, else none."""
+    known = before.decisions
+    if len(known) > len(decisions) or before.table.rows != table.rows:
+        return 0
+    return len(known) if all(mine is its for mine, its in zip(decisions, known, strict=False)) else 0
+
+
 @dataclass(frozen=True, eq=False)
 class WorkingSet:
     """Which decision stands for each row and value, and the columns that result.
@@ -66,9 +74,14 @@ class WorkingSet:
     @classmethod
     def of(cls, table: Table, decisions: Sequence[Decision], before: "WorkingSet | None" = None) -> "WorkingSet":
         """The working set of ``table`` under ``decisions``; columns that are as ``before`` share its samples."""
+        known = 0 if before is None else _in_common(before, table, decisions)
         working = cls(table, tuple(decisions))
-        for position, decision in enumerate(decisions):
-            working._apply(position, decision)
+        if before is not None and known:
+            # One act more is one decision more, however many there are.
+            working._on_values.update({name: on.copy() for name, on in before._on_values.items()})
+            working.__dict__["_on_rows"] = before._on_rows.copy()
+        for position in range(known, len(working.decisions)):
+            working._apply(position, working.decisions[position])
         if before is not None:
             working._share(before)
         return working

@@ -43,20 +43,21 @@ class History:
     @property
     def acts(self) -> tuple[Act, ...]:
         """All acts that were done, and those after them that were undone and can be done again."""
-        return tuple(map(self._act, range(len(self.labels))))
+        return tuple(map(self.act, range(len(self.labels))))
 
-    def _act(self, position: int) -> Act:
+    def act(self, position: int) -> Act:
+        """The act at ``position`` (from 0)."""
         return Act(self.labels[position], *self.documents[position : position + 2])
 
     @property
     def undoable(self) -> Act | None:
         """The latest act, None where there is none."""
-        return self._act(self.cursor - 1) if self.cursor else None
+        return self.act(self.cursor - 1) if self.cursor else None
 
     @property
     def redoable(self) -> Act | None:
         """The act undone last, None where there is none."""
-        return self._act(self.cursor) if self.cursor < len(self.labels) else None
+        return self.act(self.cursor) if self.cursor < len(self.labels) else None
 
     def with_act(self, document: Document, gesture: object = None) -> "History":
         """The history with one act more, which led to ``document``; what was undone before is gone.

@@ -23,16 +23,17 @@ class Remembering(QObject):
         self.context, self.keeping = context, keeping
         self._written: tuple[Path, tuple[str, ...]] | None = None
         self._drawn: tuple[Path | None, tuple[str, ...]] | None = None
+        self._stopped = False
         context.jobs.idle.connect(self.write_down)
 
     def stop(self) -> None:
         """Write nothing down any more."""
-        self.context.jobs.idle.disconnect(self.write_down)
+        self._stopped = True
 
     def write_down(self) -> None:
         """Put down the study and its table as they are now, where that is not done."""
         bench = self.context.bench
-        if bench is None:
+        if bench is None or self._stopped:
             return
         hub = bench.hub
         # Measurements tell tables apart better than codes do.

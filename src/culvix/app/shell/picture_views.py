@@ -1,0 +1,166 @@
+"""Pictures of the main views, made without a display from a window in which the example is worked on."""
+
+import os
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
+
+from culvix.app.shape.views import VIEWS
+from culvix.app.shell.stages import STAGES
+from culvix.app.shell.start import make_application, wait_until
+from culvix.app.shell.window import MainWindow
+from culvix.study import Cause, DecisionKind, Study
+from culvix.study.analysis.outliers.rule_rows import rows_of
+from culvix.study.carrying.fingerprint import fingerprint_of
+from culvix.study.document.rules import between
+from culvix.study.document.settings import replaced
+from culvix.study.storage.study_file import write_study_copy
+from culvix.tables import read_table
+
+__all__ = ["picture_views"]
+
+View = tuple[str, Callable[[], object]]
+"""A main view: its name, and what brings it up."""
+
+
+def _views(window: MainWindow) -> list[View]:
+    """Each picture's name, and what brings the window there; a table without groups has fewer."""
+    bench = window.bench
+    assert bench is not None
+    views: list[View] = [
+        (stage.lower(), partial(window.acting.show_stage, position)) for position, stage in enumerate(STAGES)
+    ]
+    if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
+        return views
+
+    def show_view(view: str) -> None:
+        window.acting.show_stage(STAGES.index("Shape"))
+        bench.hub.set_focus("swim_cm_s")
+        wait_until(lambda: window.jobs.at_rest)
+        bench.shape.stage.show_view(list(VIEWS).index(view))
+
+    def groups() -> None:
+        show_view("By group")
+        bench.shape.stage.views.groups.choose("strain")
+
+    def lineup() -> None:
+        show_view("Line-up")
+        bench.shape.stage.views.lineup.another(seed=2026)
+
+    def upright() -> None:
+        show_view("One column")
+        bench.hub.set_focus("length_mm")
+        study = bench.hub.study
+        study.change_settings(replaced(study.settings, upright=True))
+
+    def distances() -> None:
+        _outliers(window)
+        bench.outliers.stage.show_view(1)
+        bench.outliers.stage.distances.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
+
+    def what_if() -> None:
+        _outliers(window)
+        bench.outliers.stage.show_view(0)
+        bench.outliers.stage.trying.setChecked(True)
+        bench.outliers.stage.hand.move_to(300.0)
+
+    shape: list[View] = [
+        ("shape-rescaled", partial(show_view, "Rescaled")),
+        ("shape-groups", groups),
+        ("lineup", lineup),
+    ]
+    first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
+    return [*first, *shape, ("outliers-multivariate", distances), ("what-if", what_if), ("shape-upright", upright)]
+
+
+def _outliers(window: MainWindow) -> None:
+    """The Outliers stage with a few decisions made, the largest value in hand."""
+    bench = window.bench
+    assert bench is not None
+    window.acting.show_stage(STAGES.index("Outliers"))
+    bench.hub.set_focus("length_mm")
+    wait_until(lambda: window.jobs.at_rest)
+    study, preview = bench.hub.study, bench.hub.preview
+    if preview is not None and not study.decisions:
+        study.sign("mk")
+        short = rows_of(between(None, 50.0), preview.flags, preview.flag_basis)
+        how = {"factor": 10.0, "rule": between(None, 50.0)}
+        study.decide(DecisionKind.CORRECT, "length_mm", short, cause=Cause.ENTRY, reason="entered in cm", **how)
+        wait_until(lambda: window.jobs.at_rest)
+    if preview is not None:
+        study.select([int(np.nanargmax(preview.flag_basis.values))], column=preview.column.name)
+    wait_until(lambda: window.jobs.at_rest)
+
+
+def _waiting(window: MainWindow) -> bool:
+    """Whether something worked out is still to be shown."""
+    return window.strip.waiting or window.bench is None or window.bench.survey.stage.waiting
+
+
+@contextmanager
+def _window(scratch: Path, size: tuple[int, int]) -> Iterator[MainWindow]:
+    """A window that remembers nothing of others, shown and closed again."""
+    window = MainWindow(QSettings(str(scratch / "layout.ini"), QSettings.Format.IniFormat))
+    window.resize(*size)
+    window.show()
+    try:
+        yield window
+    finally:
+        window.close_anyway()
+        window.settings.sync()
+
+
+def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
+    """Open ``path`` in a window without a display and save a picture of each main view into ``folder``."""
+    make_application(offscreen=True)
+    saved: list[Path] = []
+
+    def save(window: MainWindow, name: str) -> None:
+        wait_until(lambda: window.jobs.at_rest and not _waiting(window))
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
+        saved.append(folder / f"{name}.png")
+        window.grab().save(str(saved[-1]))
+
+    with tempfile.TemporaryDirectory() as scratch:
+        # What is done for the pictures is no draft of anybody's.
+        os.environ["XDG_STATE_HOME"] = scratch
+        with _window(Path(scratch), size) as window:
+            window.opening.open_path(path)
+            there = wait_until(lambda: (window.bench is not None or bool(window.text)) and window.jobs.at_rest)
+            if not there or window.bench is None:
+                raise RuntimeError(f"The table could not be pictured: {window.text}")
+            for name, show in _views(window):
+                show()
+                save(window, name)
+        with _window(Path(scratch), size) as window:
+            _take_over_changed(window, path, Path(scratch))
+            save(window, "changed-source")
+        with _window(Path(scratch), size) as window:
+            # The pictures of the example come a moment after the page.
+            wait_until(lambda: window.jobs.at_rest, 3, still=150)
+            save(window, "start")
+    return saved
+
+
+def _take_over_changed(window: MainWindow, path: Path, scratch: Path) -> None:
+    """Open a study whose table has changed since, and take it over."""
+    folder = scratch / "this month"
+    folder.mkdir()
+    table, study_path = folder / path.name, folder / "june.culvix"
+    lines = path.read_text(encoding="utf-8").splitlines(keepends=True)
+    table.write_text("".join(lines), encoding="utf-8")
+    study = Study.of_table(read_table(table))
+    column = next(column.name for column in study.table.numeric)
+    study.decide(DecisionKind.EXCLUDE_VALUE, column, study.table[column].present.nonzero()[0][[3, 11, 40]])
+    study.set_reviewed(column, True)
+    write_study_copy(study_path, study.history, study.table.source.sha256, fingerprint_of(study.table))
+    table.write_text("".join([*lines[:4], *lines[5:], lines[1].replace("1", "2")]), encoding="utf-8")
+    window.opening.open_path(study_path)
+    wait_until(lambda: window.banner.action.isVisible() and window.jobs.at_rest)
+    window.banner.action.click()
+    wait_until(lambda: window.bench is not None and window.jobs.at_rest)
