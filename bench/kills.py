@@ -117,7 +117,7 @@ def run(folder: Path, seed: int, how: str, outcome: Outcome) -> None:
 
 def _look(folder: Path, seed: int, how: str, ended: float, outcome: Outcome) -> None:
     from culvix.errors import ReadError
-    from culvix.study.storage.study_file import read_study
+    from culvix.study.storage.study_reading import read_study
 
     lines = (folder / "log").read_text().splitlines() if (folder / "log").exists() else []
     states = [json.loads(line) for line in lines if line.endswith("}")]

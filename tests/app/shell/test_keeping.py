@@ -20,7 +20,7 @@ from culvix.study import DecisionKind
 from culvix.study.storage import drafts as storage_drafts
 from culvix.study.storage.drafts import drafts
 from culvix.study.storage.source_record import has_source
-from culvix.study.storage.study_file import opened_study, read_study
+from culvix.study.storage.study_reading import opened_study, read_study
 from culvix.tables.model.extent import Extent
 from culvix.tables.model.read_options import ReadOptions
 from tests.app.driving import opened, press, settled, words_of

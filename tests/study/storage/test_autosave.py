@@ -12,7 +12,8 @@ from culvix.study.document.shared_sequence import SharedSequence
 from culvix.study.storage import drafts as storage_drafts
 from culvix.study.storage.autosave import Autosave
 from culvix.study.storage.drafts import drafts, new_draft
-from culvix.study.storage.study_file import StudyFile, read_study
+from culvix.study.storage.study_file import StudyFile
+from culvix.study.storage.study_reading import read_study
 from tests.study.document.random_studies import small_table
 
 MASS = "mass_g"

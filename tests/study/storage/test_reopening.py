@@ -11,9 +11,16 @@ from culvix.errors import ReadError
 from culvix.study import DecisionKind, Study
 from culvix.study.carrying.fingerprint import fingerprint_of
 from culvix.study.document.document_format import encode_document
-from culvix.study.storage.reopening import SourceChanged, SourceMissing, reopen, reopen_on_kept_source
+from culvix.study.storage.reopening import (
+    SourceChanged,
+    SourceMissing,
+    reopen,
+    reopen_damaged,
+    reopen_on_kept_source,
+)
 from culvix.study.storage.schema import FILE_VERSION, TABLES
-from culvix.study.storage.study_file import StudyFile, read_study, write_study_copy
+from culvix.study.storage.study_file import StudyFile, write_study_copy
+from culvix.study.storage.study_reading import DamagedStudy, read_study
 from culvix.tables import Table
 from tests.study.document.random_studies import Step, small_table, steps, taken
 from tests.study.recipes.making import fish
@@ -105,7 +112,70 @@ def test_a_damaged_fingerprint_is_refused(tmp_path: Path, damage: str) -> None:
     path = _stored(tmp_path)
     with closing(sqlite3.connect(path)) as connection, connection:
         connection.execute(damage)
+    _changed(tmp_path)
+    with pytest.raises(ReadError) as refused:
+        reopen(path)
+    assert not isinstance(refused.value, SourceChanged)
+
+
+# Damaged files
+
+
+def test_what_can_be_read_of_a_damaged_study_is_given(tmp_path: Path) -> None:
+    study = Study.of_table(fish(tmp_path))
+    for row in range(6):
+        study.decide(DecisionKind.KEEP, "weight_g", [row])
+    study.sign("mo")
+    path = tmp_path / "june.culvix"
+    write_study_copy(path, study.history, study.table.source.sha256, fingerprint_of(study.table))
+    with closing(sqlite3.connect(path)) as connection, connection:
+        connection.execute("UPDATE acts SET patch = '[{' WHERE position = 4")
+        connection.execute("UPDATE aside SET json = '7' WHERE section = 'marks'")
+    before = path.read_bytes()
+    with pytest.raises(DamagedStudy):
+        reopen(path)
+    found, sentence = reopen_damaged(path)
+    assert [each.rows.tolist() for each in found.decisions] == [[0], [1], [2], [3]]
+    assert found.document.initials == "mo" and len(found.history.labels) == 4
+    assert sentence == "june.culvix is damaged. 4 of 6 acts could be read; the file stays as it is."
+    assert path.read_bytes() == before
+
+
+def test_a_page_that_is_overwritten_costs_what_stood_on_it(tmp_path: Path) -> None:
+    study = Study.of_table(fish(tmp_path))
+    for row in range(200):
+        study.decide(DecisionKind.KEEP, "weight_g", [row], reason="looked at " * 20)
+    path = tmp_path / "june.culvix"
+    write_study_copy(path, study.history, study.table.source.sha256, fingerprint_of(study.table))
+    data = bytearray(path.read_bytes())
+    at = data.find(b"looked at", len(data) // 2) // 4096 * 4096
+    data[at : at + 4096] = bytes(4096)
+    path.write_bytes(data)
+    with pytest.raises(DamagedStudy):
+        reopen(path)
+    found, sentence = reopen_damaged(path)
+    kept = len(found.decisions)
+    assert 0 < kept < 200 and f"{kept} of 200 acts" in sentence
+    assert [each.rows.tolist() for each in found.decisions] == [[row] for row in range(kept)]
+
+
+@pytest.mark.parametrize(
+    "damage", ["DELETE FROM beginning", "UPDATE beginning SET json = '7'", "CREATE VIEW v AS SELECT 1"]
+)
+def test_without_a_beginning_nothing_can_be_read(tmp_path: Path, damage: str) -> None:
+    path = _stored(tmp_path)
+    with closing(sqlite3.connect(path)) as connection, connection:
+        connection.execute(damage)
     with pytest.raises(ReadError):
+        reopen_damaged(path)
+
+
+def test_a_study_of_a_million_sections_is_refused_at_once(tmp_path: Path) -> None:
+    path = _stored(tmp_path)
+    with closing(sqlite3.connect(path)) as connection, connection:
+        rows = ((f"s{number}", "{}") for number in range(1_000_000))
+        connection.executemany("INSERT INTO beginning VALUES (?, ?)", rows)
+    with pytest.raises(ReadError, match="more sections than any study has"):
         reopen(path)
 
 

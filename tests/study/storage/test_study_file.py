@@ -14,7 +14,8 @@ from culvix.study import DecisionKind, Study
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.document_format import encode_document
 from culvix.study.storage.schema import APPLICATION_ID, FILE_VERSION, is_study_file
-from culvix.study.storage.study_file import StudyFile, read_study
+from culvix.study.storage.study_file import StudyFile
+from culvix.study.storage.study_reading import read_study
 from culvix.tables import Table
 from tests.study.document.random_studies import NUMBERS, Step, small_table, steps, taken
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from math import isfinite
 from types import MappingProxyType
 
@@ -107,9 +108,15 @@ def _checked_limits(limits: Mapping[str, float]) -> Mapping[str, float]:
 
     Raises StatisticsError for a limit outside its range.
     """
-    for key, value in limits.items():
+    return _checked_items(tuple(limits.items()), tuple(OUTLIER_METHODS))
+
+
+@lru_cache(256)
+def _checked_items(limits: tuple[tuple[str, float], ...], _: tuple[str, ...]) -> Mapping[str, float]:
+    """The same for the items of a mapping; most settings of a history have the same limits."""
+    for key, value in limits:
         _limit_of(key).check(value, OUTLIER_METHODS[key].name)
-    return MappingProxyType({**_default_limits(), **limits})
+    return MappingProxyType({**_default_limits(), **dict(limits)})
 
 
 def _check_choices(*choices: tuple[str, str | None, Collection[str | None]]) -> None:

@@ -1,5 +1,6 @@
 """A study opened again: its history from its file, its table from the source, wherever that is by now."""
 
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import platformdirs
@@ -12,13 +13,14 @@ from culvix.study.carrying.fingerprint import Fingerprint
 from culvix.study.carrying.source_changes import SourceChanges, changes_of_source
 from culvix.study.carrying.to_changed_source import to_changed_source
 from culvix.study.document.history import History
+from culvix.study.storage.salvage import salvage
 from culvix.study.storage.source_record import has_source, read_fingerprint, unpack_source
-from culvix.study.storage.study_file import opened_study, read_source_checksum, read_study
+from culvix.study.storage.study_reading import Reading, opened_study, read_reading, read_source_checksum, read_study
 from culvix.study.study import Study
 from culvix.tables import Table, read_table
 from culvix.tables.model.table import Source
 
-__all__ = ["SourceChanged", "SourceMissing", "find_source", "reopen", "reopen_on_kept_source"]
+__all__ = ["SourceChanged", "SourceMissing", "find_source", "reopen", "reopen_damaged", "reopen_on_kept_source"]
 
 
 class SourceMissing(ReadError):
@@ -49,22 +51,42 @@ def reopen(path: Path, progress: Progress = silent, *, source: Path | None = Non
 
     Raises SourceMissing or SourceChanged, and ReadError where the file is no study that can be read.
     """
-    history = read_study(path)
-    document = history.current
     with opened_study(path) as (connection, version):
-        sha256 = read_source_checksum(connection)
-        fingerprint = read_fingerprint(connection) if version > 1 else None
+        sha256, reading = read_source_checksum(connection), read_reading(connection)
         kept = version > 1 and has_source(connection)
+    history = read_study(path) if reading is None else None
+    if reading is None:
+        assert history is not None
+        reading = Reading(history.current.origin, history.current.dictionary)
     try:
-        place = find_source(path, document.origin.path) if source is None else source
+        place = find_source(path, reading.origin.path) if source is None else source
     except SourceMissing:
         if not kept:
             raise
         return reopen_on_kept_source(path, progress)
-    table = read_table(place, document.origin.options, dictionary=document.dictionary, progress=progress)
+    # A history of thousands of acts takes as long as half a table does.
+    with ThreadPoolExecutor(1, "history") as beside:
+        later = beside.submit(lambda: history or read_study(path))
+        table = _read(place, reading, progress)
+        history = later.result()
+    document = history.current
+    if (document.dictionary, document.origin) != (reading.dictionary, reading.origin):
+        table = _read(place, Reading(document.origin, document.dictionary), progress)
     if not _is_the_same(table.source, sha256, document.origin.size):
-        raise _changed(history, table, fingerprint, has_kept_source=kept)
+        raise _changed(history, table, _fingerprint(path), has_kept_source=kept)
     return _resumed(history, table)
+
+
+def _read(place: Path, reading: Reading, progress: Progress) -> Table:
+    return read_table(
+        place, reading.origin.options, dictionary=reading.dictionary, progress=progress, checksum_first=True
+    )
+
+
+def _fingerprint(path: Path) -> Fingerprint | None:
+    """The fingerprint of the source in the study at ``path``, None where it has none."""
+    with opened_study(path) as (connection, version):
+        return read_fingerprint(connection) if version > 1 else None
 
 
 def reopen_on_kept_source(path: Path, progress: Progress = silent) -> Study:
@@ -81,6 +103,20 @@ def reopen_on_kept_source(path: Path, progress: Progress = silent) -> Study:
     if not _is_the_same(table.source, sha256, document.origin.size):
         raise ReadError(f"The table that stands in {display_path(Path(path.name))} is not the one it is about.")
     return _resumed(history, table)
+
+
+def reopen_damaged(path: Path, progress: Progress = silent) -> tuple[Study, str]:
+    """What can be read of the damaged study in the file at ``path``, and a sentence on what is not.
+
+    Raises ReadError where nothing can be, SourceMissing and SourceChanged as `reopen`.
+    """
+    found = salvage(path)
+    document = found.history.current
+    reading = Reading(document.origin, document.dictionary)
+    table = _read(find_source(path, document.origin.path), reading, progress)
+    if not _is_the_same(table.source, found.sha256, document.origin.size):
+        raise _changed(found.history, table, None, has_kept_source=False)
+    return _resumed(found.history, table), found.sentence
 
 
 def _resumed(history: History, table: Table) -> Study:

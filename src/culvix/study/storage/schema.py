@@ -28,7 +28,7 @@ FILE_VERSION = 2
 
 _WAIT_SECONDS = 5.0
 _MAGIC, _HEAD = b"SQLite format 3\0", 72
-_LONGEST = 1 << 28
+_LONGEST, _MOST_SECTIONS = 1 << 28, 100
 """Bytes that a value in a study file may have."""
 
 _FIRST_TABLES = {
@@ -129,4 +129,7 @@ def check_file(connection: sqlite3.Connection, name: str) -> int:
     found = dict(connection.execute("SELECT name, sql FROM sqlite_schema"))
     if found != TABLES.get(version):
         raise ReadError(f"{name} is no study that can be read: its tables are not those of a study file.")
+    for table in ("about", "beginning", "aside"):
+        if len(connection.execute(f"SELECT 1 FROM {table} LIMIT ?", (_MOST_SECTIONS + 1,)).fetchall()) > _MOST_SECTIONS:
+            raise ReadError(f"{name} is no study that can be read: it has more sections than any study has.")
     return version

@@ -4,32 +4,28 @@ Each act is one transaction. A file is only ever changed by SQLite, whose rollba
 state before or after an act, whatever happens in between.
 """
 
-import json
 import sqlite3
-import zlib
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
-from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from culvix.errors import ReadError, WriteError
+from culvix.errors import WriteError
 from culvix.files import display_path
 from culvix.study.carrying.fingerprint import Fingerprint
 from culvix.study.document.document import OUTSIDE_UNDO, Document, changed_sections
-from culvix.study.document.document_format import encode_part, plain_section, section_of
+from culvix.study.document.document_format import encode_part, plain_section
 from culvix.study.document.history import History
-from culvix.study.storage.json_patch import apply_patch, difference
-from culvix.study.storage.schema import FILE_VERSION, check_file, create_tables, migrate, opened_to_read
+from culvix.study.storage.json_patch import difference
+from culvix.study.storage.schema import FILE_VERSION, check_file, create_tables, migrate
 from culvix.study.storage.source_record import put_fingerprint, put_source_bytes
+from culvix.study.storage.study_reading import Reading
 from culvix.version import VERSION
 
-__all__ = ["StudyFile", "opened_study", "read_source_checksum", "read_study", "write_study_copy"]
+__all__ = ["StudyFile", "write_study_copy"]
 
 _WAIT_SECONDS = 5.0
-_DAMAGE = (sqlite3.Error, ValueError, KeyError, TypeError, RecursionError, OverflowError, OSError, zlib.error)
-"""What comes to light where a file is not as it was written."""
 
 
 class StudyFile:
@@ -97,6 +93,8 @@ class StudyFile:
             self._put_aside(history.current, aside)
             decisions = str(len(history.current.decisions))
             self._put_about({"saved": _now(), "cursor": str(history.cursor), "decisions": decisions})
+            if history.current.dictionary is not before.current.dictionary or not before.labels:
+                self._put_about({"reading": _json(Reading(history.current.origin, history.current.dictionary))})
         self._history = history
 
     def put_source(self, sha256: str, fingerprint: Fingerprint | None = None) -> None:
@@ -142,36 +140,6 @@ class StudyFile:
         self._connection.executemany(f"INSERT OR REPLACE INTO {table} VALUES (?, ?)", rows)
 
 
-def read_study(path: Path) -> History:
-    """The history in the study file at ``path``, which is not changed.
-
-    Raises ReadError for what is no study, is damaged, or was written by a newer program.
-    """
-    with opened_study(path) as (connection, _):
-        return _history(connection)
-
-
-@contextmanager
-def opened_study(path: Path) -> Iterator[tuple[sqlite3.Connection, int]]:
-    """The study file at ``path``, which is not changed, and its version, for as long as the context lasts.
-
-    Raises ReadError for what is no study, is damaged, or was written by a newer program; also where something that is
-    damaged comes to light while the context lasts.
-    """
-    name = display_path(Path(path.name))
-    try:
-        with opened_to_read(path) as connection:
-            yield connection, check_file(connection, name)
-    except _DAMAGE as error:
-        raise ReadError(f"{name} is damaged: {str(error)[:120]}.") from error
-
-
-def read_source_checksum(connection: sqlite3.Connection) -> str:
-    """The SHA-256 of the source of a study, empty where it was never written down."""
-    found = connection.execute("SELECT value FROM about WHERE key = 'source_sha256'").fetchone()
-    return "" if found is None else str(found[0])
-
-
 def write_study_copy(
     path: Path, history: History, sha256: str, fingerprint: Fingerprint, source: Path | None = None
 ) -> None:
@@ -212,51 +180,6 @@ def _migrate_copy(path: Path, version: int) -> None:
         raise _refusal(path, error) from error
     finally:
         unfinished.unlink(missing_ok=True)
-
-
-def _history(connection: sqlite3.Connection) -> History:
-    plain = {name: json.loads(text) for name, text in connection.execute("SELECT section, json FROM beginning")}
-    document = _document(plain)
-    documents, labels = [document], []
-    for at, (position, label, patch) in enumerate(
-        connection.execute("SELECT position, label, patch FROM acts ORDER BY position")
-    ):
-        if position != at:
-            raise ReadError(f"Act {at + 1} of the history is missing.")
-        operations = json.loads(patch)
-        plain, document = _after(plain, document, operations)
-        documents.append(document)
-        labels.append(str(label))
-    cursor = int(dict(connection.execute("SELECT key, value FROM about")).get("cursor", len(labels)))
-    if not 0 <= cursor <= len(labels):
-        raise ReadError(f"The history has {len(labels)} acts, and stands at the {cursor}th.")
-    history = History(tuple(documents), tuple(labels), cursor)
-    aside = {name: section_of(name, json.loads(text)) for name, text in connection.execute("SELECT * FROM aside")}
-    if set(aside) - set(OUTSIDE_UNDO):
-        raise ReadError("What stands aside from the history is not known.")
-    return history.with_current(replace(history.current, **aside))
-
-
-def _document(plain: dict[str, Any]) -> Document:
-    sections = {name: section_of(name, value) for name, value in plain.items()}
-    missing = {"version", "name", "origin"} - set(sections)
-    if missing:
-        raise ReadError(f"The study is damaged: it has no {' and no '.join(sorted(missing))}.")
-    return Document(**sections)
-
-
-def _after(plain: dict[str, Any], document: Document, patch: Any) -> tuple[dict[str, Any], Document]:
-    """The state after an act; only the sections it touches are read."""
-    if not isinstance(patch, list):
-        raise ReadError("An act of the history is no list of operations.")
-    added = [each.get("value") for each in patch if isinstance(each, dict) and each.get("path") == "/decisions/-"]
-    if added and len(added) == len(patch):
-        # A thousand decisions, one after the other, are not all read again for each.
-        plain["decisions"] += added
-        return plain, replace(document, decisions=document.decisions.with_more(section_of("decisions", added)))
-    plain = apply_patch(plain, patch)
-    touched = {str(each["path"]).split("/")[1] for each in patch}
-    return plain, replace(document, **{name: section_of(name, plain[name]) for name in touched})
 
 
 def _patch(before: Document, after: Document) -> list[dict[str, Any]]:

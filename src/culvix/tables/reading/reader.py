@@ -48,9 +48,11 @@ def read_table(
     missing_codes: Collection[str] = (),
     dictionary: Dictionary | None = None,
     progress: Progress = silent,
+    checksum_first: bool = False,
 ) -> Table:
     """Read the file at ``path``; cells equal to one of ``missing_codes`` count as missing in every column.
 
+    The checksum of the file is worked out when all else is done, or with ``checksum_first`` beside it.
     Raises ReadError with a sentence on what is wrong where the file is no readable table with at least one data row,
     and whatever ``progress`` raises to stop the work.
     """
@@ -60,6 +62,8 @@ def read_table(
         raw, content = streamed
     else:
         content = read_content(path, progress)
+        if checksum_first:
+            content.checksum.start()
         raw = read_raw(content, options, progress)
         content = content.without_data()
     raw = raw.only(options.extent)

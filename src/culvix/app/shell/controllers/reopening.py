@@ -10,7 +10,14 @@ from culvix.app.shell.controllers.context import WindowContext
 from culvix.progress import Progress
 from culvix.stats.display import plural
 from culvix.study import Study
-from culvix.study.storage.reopening import SourceChanged, SourceMissing, reopen, reopen_on_kept_source
+from culvix.study.storage.reopening import (
+    SourceChanged,
+    SourceMissing,
+    reopen,
+    reopen_damaged,
+    reopen_on_kept_source,
+)
+from culvix.study.storage.study_reading import DamagedStudy
 
 __all__ = ["Reopening"]
 
@@ -35,6 +42,8 @@ class Reopening:
                 self.context.offer(error.sentence, [("Choose the file …", lambda: self.ask_source(path))])
             elif isinstance(error, SourceChanged):
                 self._offer_ways(path, error)
+            elif isinstance(error, DamagedStudy):
+                self.context.offer(error.sentence, [("Open what can be read", lambda: self._open_damaged(path))])
             else:
                 self.context.refused(error)
 
@@ -56,6 +65,17 @@ class Reopening:
             kept = partial(reopen_on_kept_source, path)
             ways.append(("Open it as it was", lambda: self._start(path, kept)))
         self.context.offer(changed.sentence, ways)
+
+    def _open_damaged(self, path: Path) -> None:
+        """Go on with what is left of a damaged study, as a draft."""
+        self.context.banner.hide()
+
+        def done(found: tuple[Study, str]) -> None:
+            self.show_study(found[0], "Survey", (found[1],))
+
+        self.context.jobs.start(
+            "opening", lambda progress: reopen_damaged(path, progress), done, failed=self.context.refused, priority=20
+        )
 
     def _take_over(self, changed: SourceChanged) -> None:
         """Go on with a study on its table as it is now: as a draft, while the study of then stays where it is."""
