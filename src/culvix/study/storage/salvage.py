@@ -2,8 +2,7 @@
 
 import json
 import sqlite3
-from collections.abc import Iterator
-from contextlib import suppress
+from contextlib import closing, suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -46,10 +45,13 @@ def salvage(path: Path) -> Salvaged:
     return Salvaged(history, str(sha256), f"{name} is damaged. {known} acts could be read; the file stays as it is.")
 
 
-def _rows(connection: sqlite3.Connection, query: str) -> Iterator[tuple[Any, ...]]:
+def _rows(connection: sqlite3.Connection, query: str) -> list[tuple[Any, ...]]:
     """The rows of a query, up to the first that cannot be read."""
-    with suppress(sqlite3.Error):
-        yield from connection.execute(query)
+    found: list[tuple[Any, ...]] = []
+    with suppress(sqlite3.Error), closing(connection.execute(query)) as cursor:
+        while (row := cursor.fetchone()) is not None:
+            found.append(row)
+    return found
 
 
 def _history(connection: sqlite3.Connection) -> tuple[History, int | None]:
@@ -78,7 +80,7 @@ def _history(connection: sqlite3.Connection) -> tuple[History, int | None]:
         for name, text in _rows(connection, "SELECT section, json FROM aside")
         if name in OUTSIDE_UNDO and _reads(name, text)
     }
-    counted = next(_rows(connection, "SELECT max(position) + 1 FROM acts"), (None,))[0]
+    counted = next(iter(_rows(connection, "SELECT max(position) + 1 FROM acts")), (None,))[0]
     return history.with_current(replace(history.current, **aside)), counted if isinstance(counted, int) else None
 
 

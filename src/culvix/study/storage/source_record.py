@@ -53,7 +53,8 @@ def read_fingerprint(connection: sqlite3.Connection) -> Fingerprint | None:
     blocks: dict[str, Ints] = {}
     cells: dict[str, Ints] = {}
     key_cells: Checksums | None = None
-    for kind, name, packed in connection.execute("SELECT kind, column, packed FROM checksums ORDER BY kind, position"):
+    rows_found = connection.execute("SELECT kind, column, packed FROM checksums ORDER BY kind, position").fetchall()
+    for kind, name, packed in rows_found:
         if kind == "key":
             key_cells = _unpacked(packed, "<u8", rows).astype(np.uint64)
         else:
@@ -93,12 +94,13 @@ def _put_part(connection: sqlite3.Connection, position: int, part: bytes) -> int
 
 def has_source(connection: sqlite3.Connection) -> bool:
     """Whether the source stands in a study file of this version."""
-    return connection.execute("SELECT 1 FROM source LIMIT 1").fetchone() is not None
+    return bool(connection.execute("SELECT 1 FROM source LIMIT 1").fetchall())
 
 
 def _parts(connection: sqlite3.Connection) -> Iterator[bytes]:
-    for (part,) in connection.execute("SELECT packed FROM source ORDER BY position"):
-        yield bytes(part)
+    # One by one: a query that is left in the middle would hold a lock on the file.
+    for (position,) in connection.execute("SELECT position FROM source ORDER BY position").fetchall():
+        yield bytes(connection.execute("SELECT packed FROM source WHERE position = ?", (position,)).fetchone()[0])
 
 
 def unpack_source(connection: sqlite3.Connection, folder: Path, size: int) -> Path:

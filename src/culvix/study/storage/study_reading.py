@@ -29,6 +29,7 @@ __all__ = [
     "read_reading",
     "read_source_checksum",
     "read_study",
+    "rows_of",
     "state_after",
 ]
 
@@ -90,12 +91,17 @@ def read_source_checksum(connection: sqlite3.Connection) -> str:
     return "" if found is None else str(found[0])
 
 
+def rows_of(connection: sqlite3.Connection, query: str) -> list[tuple[Any, ...]]:
+    """All rows of a query at once: one that is left in the middle would hold a lock on the file."""
+    return connection.execute(query).fetchall()
+
+
 def _history(connection: sqlite3.Connection) -> History:
-    plain = {name: json.loads(text) for name, text in connection.execute("SELECT section, json FROM beginning")}
+    plain = {name: json.loads(text) for name, text in rows_of(connection, "SELECT section, json FROM beginning")}
     document = document_of(plain)
     documents, labels = [document], []
     for at, (position, label, patch) in enumerate(
-        connection.execute("SELECT position, label, patch FROM acts ORDER BY position")
+        rows_of(connection, "SELECT position, label, patch FROM acts ORDER BY position")
     ):
         if position != at:
             raise ReadError(f"Act {at + 1} of the history is missing.")
@@ -103,11 +109,12 @@ def _history(connection: sqlite3.Connection) -> History:
         plain, document = state_after(plain, document, operations)
         documents.append(document)
         labels.append(str(label))
-    cursor = int(dict(connection.execute("SELECT key, value FROM about")).get("cursor", len(labels)))
+    cursor = int(dict(rows_of(connection, "SELECT key, value FROM about")).get("cursor", len(labels)))
     if not 0 <= cursor <= len(labels):
         raise ReadError(f"The history has {len(labels)} acts, and stands at the {cursor}th.")
     history = History(tuple(documents), tuple(labels), cursor)
-    aside = {name: section_of(name, json.loads(text)) for name, text in connection.execute("SELECT * FROM aside")}
+    written = rows_of(connection, "SELECT section, json FROM aside")
+    aside = {name: section_of(name, json.loads(text)) for name, text in written}
     if set(aside) - set(OUTSIDE_UNDO):
         raise ReadError("What stands aside from the history is not known.")
     return history.with_current(replace(history.current, **aside))

@@ -1,0 +1,17 @@
+"""Files that were tampered with, or damaged at random, are read, read in part, or refused: a short run."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+CAMPAIGN = Path(__file__).parents[3] / "bench/hostile_studies.py"
+
+
+def test_nothing_is_executed_changed_or_a_fault() -> None:
+    done = subprocess.run(
+        [sys.executable, str(CAMPAIGN), "--flips", "60"], capture_output=True, text=True, timeout=120, check=False
+    )
+    found = json.loads(done.stdout)
+    assert done.returncode == 0 and found["faults"] == 0, found
+    assert found["refused"] > 10 and found["read in part"] > 10
