@@ -233,6 +233,45 @@ def test_a_copy_never_takes_the_place_of_study_or_source(window: MainWindow, dem
     assert demo_path.read_bytes() == before
 
 
+def test_a_study_that_is_open_already_is_left_to_the_other_window(
+    window: MainWindow, next_window: object, demo_path: Path, tmp_path: Path
+) -> None:
+    _, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    path = tmp_path / "own.culvix"
+    window.keeping.save_as(path)
+    settled(window)
+    other = next_window()
+    other.opening.open_path(path)
+    assert wait_until(lambda: other.bench is not None and other.jobs.at_rest, 30), other.text
+    assert "own.culvix is open in another window" in other.text and not other.strip.place.isVisible()
+    other.bench.hub.study.decide(DecisionKind.KEEP, LENGTH, [5])
+    assert other.strip.place.text() == "kept as a draft"
+    assert other.keeping.stop() and window.keeping.stop()
+    assert len(read_study(path).labels) == 1, "each window writes to its own file"
+    (draft,) = drafts()
+    assert len(read_study(draft.path).labels) == 2, "with the whole history"
+
+
+def test_a_study_in_a_place_that_cannot_be_written_goes_on_as_a_draft(
+    window: MainWindow, demo_path: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    bench, study = opened(window, demo_path)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    path = tmp_path / "own.culvix"
+    window.keeping.save_as(path)
+    window.keeping.stop()
+    before = path.read_bytes()
+    monkeypatch.setattr(keeping_module.os, "access", lambda *_: False)
+    window.opening.open_path(path)
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30), window.text
+    assert "own.culvix stands where nothing can be written" in window.text
+    window.bench.hub.study.undo()
+    assert window.strip.place.text() == "kept as a draft"
+    assert window.keeping.stop() and path.read_bytes() == before
+    assert len(read_study(drafts()[0].path).labels) == 1
+
+
 def test_where_nothing_can_be_kept_it_is_told_and_asked_about(
     window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -98,6 +98,7 @@ def _study_menu() -> tuple[Command, ...]:
         Command("Save a copy …", lambda c: c.keeping.ask_copy(), (), menu),
         Command("Save the recipe as …", lambda c: c.saving.ask_recipe(), (), menu),
         Command("Run a recipe on this table …", lambda c: c.opening.ask_recipe(), (), menu),
+        Command("Conventions for new studies …", lambda c: c.opening.preferring.ask(), (), menu, needs_study=False),
         Command("Save report …", lambda c: c.saving.ask_report(), ("Ctrl+R",), menu, separated=True),
         Command("Save cleaned data …", lambda c: c.saving.ask_cleaned(), (), menu),
         Command("Save cleaned data with a trace of decisions …", lambda c: c.saving.ask_cleaned(trace=True), (), menu),

@@ -143,11 +143,12 @@ class MainWindow(QMainWindow):
             return
         study = self.bench.hub.study
         self.setWindowTitle(f"{study.name} — Culvix")
-        self.keeping.follow(study, self.opening.file)
+        self.keeping.follow(study, self.opening.file, carried=self.opening.carried)
         self.bench.begin()
-        notes = (*self.opening.lost, *study.table.source.notes)
+        told = (self.keeping.note, *self.opening.lost)
+        notes = tuple(note for note in (*told, *study.table.source.notes) if note)
         if notes:
-            self.context.complain(" ".join(notes[: max(3, len(self.opening.lost))]))
+            self.context.complain(" ".join(notes[: max(3, len(told))]))
 
     def _follow(self, bench: Workbench) -> None:
         """Do what the panes of ``bench`` ask for, and tell what its study says."""

@@ -23,7 +23,7 @@ class Autosave:
         self._open_file, self._failed = open_file, failed
         self._changed = Condition()
         self._latest: History | None = history
-        self._also: Callable[[StudyFile], object] | None = None
+        self._also: list[Callable[[StudyFile], object]] = []
         self._busy, self._ending = False, False
         self._thread = Thread(target=self._run, name="autosave", daemon=True)
         self._thread.start()
@@ -35,9 +35,9 @@ class Autosave:
             self._changed.notify_all()
 
     def also(self, act: Callable[[StudyFile], object]) -> None:
-        """Do ``act`` with the file, too, once everything before is written; one asked for earlier is dropped."""
+        """Do ``act`` with the file, too, once everything before is written."""
         with self._changed:
-            self._also = act
+            self._also.append(act)
             self._changed.notify_all()
 
     def wait(self, seconds: float) -> bool:
@@ -57,10 +57,10 @@ class Autosave:
         file: StudyFile | None = None
         while True:
             with self._changed:
-                self._changed.wait_for(lambda: self._latest is not None or self._also is not None or self._ending)
+                self._changed.wait_for(lambda: self._latest is not None or self._also or self._ending)
                 history, self._latest = self._latest, None
-                also, self._also = self._also, None
-                if history is None and also is None:
+                also, self._also = self._also, []
+                if history is None and not also:
                     break
                 self._busy = True
             try:
@@ -68,8 +68,9 @@ class Autosave:
                     file.record(history)
                 elif history is not None:
                     file = self._open_file(history)
-                if file is not None and also is not None:
-                    also(file)
+                if file is not None:
+                    for act in also:
+                        act(file)
             except CulvixError as error:
                 self._failed(error.sentence)
             except Exception as error:  # whatever it is, the analyst has to hear that nothing is written

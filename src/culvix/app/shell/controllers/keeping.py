@@ -1,6 +1,7 @@
 """The study that is open keeps itself: as a draft from its first act, or in the file it was given."""
 
 import logging
+import os
 import shutil
 from collections.abc import Callable
 from functools import partial
@@ -16,17 +17,35 @@ from culvix.files import display_path, is_same_file
 from culvix.progress import Progress
 from culvix.stats.display import file_size, plural
 from culvix.study import Change, Study
-from culvix.study.carrying.fingerprint import fingerprint_of
+from culvix.study.carrying.fingerprint import Fingerprint, fingerprint_of
 from culvix.study.document.history import History
-from culvix.study.document.settings import Settings
 from culvix.study.storage.autosave import Autosave
 from culvix.study.storage.drafts import SUFFIX, is_draft, new_draft
 from culvix.study.storage.study_file import StudyFile, write_study_copy
+from culvix.study.storage.study_lock import StudyLock
+from culvix.tables import Table
 
 __all__ = ["Keeping"]
 
 _SAVE_SECONDS = 10.0
 _log = logging.getLogger(__name__)
+_NOTHING: tuple[object, ...] = ((), 0, (), (), (), ())
+
+
+def _record_source(table: Table, file: StudyFile) -> None:
+    """Write down what was in ``table``."""
+    try:
+        file.put_source(table.source.sha256, fingerprint_of(table))
+    except OSError as error:
+        # A source that is gone by now has no checksum; its size tells it when the study is opened again.
+        _log.warning("no checksum of the source: %s", error)
+
+
+def _work_in(study: Study) -> tuple[object, ...]:
+    """What was done in a study, as far as it would be missed."""
+    document, history = study.document, study.history
+    looked_at = (document.reviewed, document.marks, document.picks, document.noted)
+    return (history.labels, history.cursor, *looked_at)
 
 
 class Keeping(QObject):
@@ -46,26 +65,53 @@ class Keeping(QObject):
         self._autosave: Autosave | None = None
         self._ending: list[Autosave] = []
         """Those that are still writing what is left of studies shown before."""
-        self._trouble = ""
+        self._trouble = self.note = ""
+        """``note`` says why a study is not gone on with in its own file, empty where it is."""
+        self._lock: StudyLock | None = None
+        self._unknown: Table | None = None
+        """The table whose checksums the file has not got yet."""
+        self._known: tuple[object, ...] | None = _NOTHING
+        """The work that needs no draft; None where there is none such."""
         self._failed.connect(self._tell_failure)
 
-    def follow(self, study: Study, path: Path | None = None) -> None:
-        """Keep ``study`` from now on: in the file at ``path``, which it was read from, or as a draft."""
+    def follow(self, study: Study, path: Path | None = None, *, carried: bool = False) -> None:
+        """Keep ``study`` from now on: in the file at ``path``, which it was read from, or as a draft.
+
+        A draft begins with the first act, or at once for one whose work was ``carried`` over from another.
+        """
         # Only the same file has to be complete before it is gone on with; others are finished meanwhile.
         self.stop(_SAVE_SECONDS if path is not None else 0.0)
-        self.study, self.path, self._trouble = study, path, ""
+        self.study, self.path, self._trouble = study, None, ""
+        self.note = "" if path is None else self._obstacle(path)
+        # What stands in a file that is left alone is no reason for a draft.
+        self._known = _work_in(study) if self.note else None if carried else _NOTHING
         study.listen(partial(self._study_changed, study))
-        if path is not None:
+        if path is not None and not self.note:
+            self.path = path
             self._autosave = Autosave(partial(StudyFile.open, path), study.history, self._failed.emit)
         elif self._is_worth_keeping(study):
             self._begin_draft(study)
         self.changed.emit()
 
+    def _obstacle(self, path: Path) -> str:
+        """Why nothing can be written to the study at ``path``, in a sentence; empty where it can, and is held then."""
+        name, instead = display_path(Path(path.name)), "what is done here goes into a draft of its own."
+        if not (os.access(path, os.W_OK) and os.access(path.parent, os.W_OK)):
+            return f"{name} stands where nothing can be written, and is left as it is; {instead}"
+        self._lock = StudyLock.take(path)
+        return "" if self._lock is not None else f"{name} is open in another window, and is left to it; {instead}"
+
     def stop(self, seconds: float = _SAVE_SECONDS) -> bool:
         """Write what is left and let go of the file; whether all of it was written within so many ``seconds``."""
         if self._autosave is not None:
+            if self._unknown is not None:
+                self._autosave.also(partial(_record_source, self._unknown))
             self._ending.append(self._autosave)
+        self._unknown = None
         self.study = self._autosave = None
+        if self._lock is not None:
+            self._lock.release()
+            self._lock = None
         self._ending = [autosave for autosave in self._ending if not autosave.close(seconds)]
         return not self._ending
 
@@ -79,11 +125,7 @@ class Keeping(QObject):
 
     def _is_worth_keeping(self, study: Study) -> bool:
         """Whether anything was done that would be missed."""
-        document = study.document
-        looked_at = (document.reviewed, document.marks, document.picks, document.noted)
-        # What was taken over from another reading was done, too.
-        taken_over = document.derivations or document.settings != Settings()
-        return bool(study.history.labels or any(looked_at) or taken_over)
+        return _work_in(study) != self._known
 
     def _begin_draft(self, study: Study) -> None:
         try:
@@ -95,19 +137,29 @@ class Keeping(QObject):
 
     def _write_to(self, path: Path, study: Study) -> None:
         """Begin a file at ``path``."""
+        self._lock = StudyLock.take(path)
+        self._autosave = autosave = Autosave(partial(StudyFile.create, path), study.history, self._failed.emit)
         table = study.table.as_read
 
-        def create(history: History) -> StudyFile:
-            file = StudyFile.create(path, history)
-            try:
-                # It may take a while to be worked out; the acts are safe already.
-                file.put_source(table.source.sha256, fingerprint_of(table))
-            except (CulvixError, OSError) as error:
-                # A source that is gone by now has no checksum; its size tells it when the study is opened again.
-                _log.warning("no checksum of the source: %s", error)
-            return file
+        self._unknown = table
 
-        self._autosave = Autosave(create, study.history, self._failed.emit)
+        def known(found: tuple[str, Fingerprint]) -> None:
+            if self._unknown is table:
+                self._unknown = None
+                autosave.also(lambda file: file.put_source(*found))
+
+        def unknown(error: Exception) -> None:
+            _log.warning("no checksum of the source: %s", error)
+
+        # It takes a while for a long table, and acts are not to wait for it.
+        self.context.jobs.start(
+            "checksums of the table",
+            lambda _: (table.source.sha256, fingerprint_of(table)),
+            known,
+            failed=unknown,
+            priority=2,
+            quiet=True,
+        )
         self.changed.emit()
 
     def _tell_failure(self, sentence: str) -> None:
@@ -214,6 +266,7 @@ class Keeping(QObject):
             unfinished = path.with_name(f".{path.name}.part")
             shutil.copyfile(before, unfinished)
             unfinished.replace(path)
+            self._lock = StudyLock.take(path)
             self._autosave = Autosave(partial(StudyFile.open, path), study.history, self._failed.emit)
         else:
             path.unlink(missing_ok=True)

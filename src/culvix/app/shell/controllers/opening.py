@@ -13,6 +13,7 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.controllers.pasting import pasted_file
+from culvix.app.shell.controllers.preferring import Preferring
 from culvix.app.shell.controllers.reopening import Reopening
 from culvix.app.shell.example_pictures import example_pictures
 from culvix.app.shell.start_page import StartPage
@@ -88,11 +89,14 @@ class Opening(QObject):
         self.context, self.watch, self.is_kept = context, watch, is_kept
         self.lost: tuple[str, ...] = ()
         """What an earlier reading had and the study shown has not."""
+        self.carried = False
+        """Whether the study shown has the work of another one in it."""
         self.file: Path | None = None
         """The file that the study shown was kept in before."""
         self._building: tuple[Workbench, Iterator[None], str] | None = None
         self._stepper = configured(QTimer(self), singleShot=True, interval=0)
         self._stepper.timeout.connect(self._step_on)
+        self.preferring = Preferring(context)
         self.reopening = Reopening(context, self.show_study)
         self.pages = QVBoxLayout()
         self.pages.setContentsMargins(0, 0, 0, 0)
@@ -216,7 +220,7 @@ class Opening(QObject):
             if applied.needs_a_look:
                 what = plural(len(applied.discrepancies), "thing")
                 looks = (f"{what} to look at: not as where the recipe comes from; see the findings beside the Survey.",)
-            self.show_study(applied.study, "Survey", (*looks, *applied.notes))
+            self.show_study(applied.study, "Survey", (*looks, *applied.notes), carried=True)
 
         self.context.jobs.start(
             "running a recipe",
@@ -294,6 +298,7 @@ class Opening(QObject):
             self.context.complain(f"This table carries {decisions}; undo before it is read another way.")
             return
         dictionary = study.dictionary if dictionary is None else dictionary
+        worked = bool(study.history.labels) or self.carried
 
         def failed(error: Exception) -> None:
             self._leave_arriving()
@@ -315,21 +320,31 @@ class Opening(QObject):
 
         def carried(found: CarriedOver) -> None:
             if not decided_meanwhile():
-                self.show_study(found.study, "Intake", found.lost)
+                self.show_study(found.study, "Intake", found.lost, carried=worked)
 
         self._read(study.table.source.path, options, dictionary, done)
 
     def _opened(self, table: Table) -> None:
-        self.show_study(Study.of_table(table))
+        preferred = self.preferring.current
+        study = Study.of_table(table, preferred.settings)
+        study.sign(preferred.initials)
+        self.show_study(study)
 
     def show_study(
-        self, study: Study, stage: str = "Survey", lost: tuple[str, ...] = (), file: Path | None = None
+        self,
+        study: Study,
+        stage: str = "Survey",
+        lost: tuple[str, ...] = (),
+        file: Path | None = None,
+        *,
+        carried: bool = False,
     ) -> None:
         """Set up a workbench for ``study``, step by step, and show it in place of what was open.
 
-        ``lost`` says what of that is not in it; ``file`` is where the study was kept before.
+        ``lost`` says what of that is not in it; ``file`` is where the study was kept before, ``carried`` whether it has
+        the work of another one in it.
         """
-        self.lost, self.file = lost, file
+        self.lost, self.file, self.carried = lost, file, carried
         if self._building is not None:
             self.let_go(self._building[0])
         bench = Workbench(Hub(study, self.context.jobs, self.context.window), self.context.settings)

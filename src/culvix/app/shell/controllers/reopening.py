@@ -71,7 +71,7 @@ class Reopening:
         self.context.banner.hide()
 
         def done(found: tuple[Study, str]) -> None:
-            self.show_study(found[0], "Survey", (found[1],))
+            self.show_study(found[0], "Survey", (found[1],), carried=True)
 
         self.context.jobs.start(
             "opening", lambda progress: reopen_damaged(path, progress), done, failed=self.context.refused, priority=20
@@ -84,7 +84,8 @@ class Reopening:
         def done(study: Study) -> None:
             what = plural(len(study.document.discrepancies), "thing")
             stays = "The study was taken over as a draft; the earlier one stays as it is."
-            self.show_study(study, "Survey", (f"{stays} {what} to look at: see the findings beside the Survey.",))
+            told = f"{stays} {what} to look at: see the findings"
+            self.show_study(study, "Survey", (f"{told} beside the Survey.",), carried=True)
 
         self.context.jobs.start(
             "taking the study over", lambda _: changed.taken_over(), done, failed=self.context.refused, priority=20

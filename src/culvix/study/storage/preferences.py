@@ -1,0 +1,70 @@
+"""What new studies begin with: conventions and initials, in a JSON file of the user's configuration.
+
+A study that exists is never changed by them, and neither is what the command line writes.
+"""
+
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import msgspec
+import platformdirs
+
+from culvix.errors import CulvixError, ReadError, WriteError
+from culvix.files import display_path, write_whole
+from culvix.study.document.document_format import encode_part, from_plain
+from culvix.study.document.settings import Settings
+
+__all__ = ["Preferences", "load_preferences", "reset_preferences", "save_preferences"]
+
+
+@dataclass(frozen=True)
+class Preferences:
+    """``settings`` without choices for single columns, and whose ``initials`` stand under decisions."""
+
+    settings: Settings = field(default_factory=Settings)
+    initials: str = ""
+
+    @classmethod
+    def of(cls, settings: Settings, initials: str) -> "Preferences":
+        """Those of a study, for others: what is about its own columns is left out."""
+        return cls(replace(settings, columns={}), initials)
+
+
+def _file() -> Path:
+    return platformdirs.user_config_path("culvix", appauthor=False) / "preferences.json"
+
+
+def load_preferences() -> Preferences:
+    """What was set down; the usual conventions where nothing was. Raises ReadError for a file that makes no sense."""
+    path = _file()
+    try:
+        data = path.read_bytes()
+    except FileNotFoundError:
+        return Preferences()
+    except OSError as error:
+        raise ReadError(f"{display_path(path)} cannot be read: {(error.strerror or '').lower()}.") from error
+    try:
+        return from_plain(msgspec.json.decode(data), Preferences)
+    except (msgspec.DecodeError, msgspec.ValidationError, CulvixError, OverflowError, RecursionError) as error:
+        raise ReadError(
+            f"{display_path(path)} makes no sense ({str(error)[:120]}); the usual conventions are used."
+        ) from error
+
+
+def save_preferences(preferences: Preferences) -> None:
+    """Set ``preferences`` down for new studies. Raises WriteError."""
+    path = _file()
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise WriteError(f"{display_path(path.parent)} cannot be made: {(error.strerror or '').lower()}.") from error
+    write_whole(path, msgspec.json.format(encode_part(preferences), indent=1) + b"\n")
+
+
+def reset_preferences() -> None:
+    """Let new studies begin with the usual conventions again. Raises WriteError."""
+    path = _file()
+    try:
+        path.unlink(missing_ok=True)
+    except OSError as error:
+        raise WriteError(f"{display_path(path)} cannot be removed: {(error.strerror or '').lower()}.") from error
