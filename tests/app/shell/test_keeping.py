@@ -76,6 +76,7 @@ def test_closing_asks_nothing_and_everything_is_there_again(
     QTest.keySequence(window, "Ctrl+Z")
     settled(window)
     figures = study.workspace.analysis(LENGTH).figures
+    study.select([5, 9], "looked at", column="mass_g")
     window.close()
     assert not window.isVisible() and not window.text
     again = next_window()
@@ -83,6 +84,7 @@ def test_closing_asks_nothing_and_everything_is_there_again(
     button.click()
     assert wait_until(lambda: again.bench is not None and again.jobs.at_rest, 30), again.text
     found = again.bench.hub.study
+    assert found.selection.cells["mass_g"].tolist() == [5, 9] and found.selection.origin == "looked at"
     assert again.bench.stage == "Outliers" and again.bench.hub.focus == "mass_g"
     assert (found.history.labels, found.history.cursor) == (study.history.labels, 2)
     assert found.workspace.analysis(LENGTH).figures == figures and found.workspace.bounds(LENGTH) == (80.0, 400.0)

@@ -19,6 +19,7 @@ from culvix.app.shape.page import ShapePage
 from culvix.app.shell.stages import STAGE_ROWS, STAGES
 from culvix.app.survey.page import SurveyPage
 from culvix.app.widgets.parts import panel
+from culvix.study.document.selection import selection_of_view, view_of_selection
 from culvix.study.study import Study
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Role
@@ -182,6 +183,7 @@ class Workbench(QWidget):
         self.hub.jobs.release()
         for title in self._complete:
             self._pages[title].finish()
+        self.hub.study.change_view(**view_of_selection(self.hub.study.selection))
 
     def remember(self, settings: QSettings) -> None:
         """Write down what the panes are to recall."""
@@ -197,6 +199,9 @@ class Workbench(QWidget):
         first = left if left is not None and left in study.table else first_column(study)
         if first is not None:
             self.hub.set_focus(first)
+        selected = selection_of_view(study.document.view, study.table)
+        if selected:
+            study.select_these(selected)
         self._later.start()
 
     @property

@@ -10,13 +10,15 @@ from culvix.caching import cached_property
 from culvix.errors import DecisionError
 from culvix.stats.core.arrays import Ints
 from culvix.study.document.row_sets import as_rows, union
+from culvix.study.document.view import View
 from culvix.tables.model.table import Column, Table
 
-__all__ = ["Cells", "Selection", "cells_with_values"]
+__all__ = ["Cells", "Selection", "cells_with_values", "selection_of_view", "view_of_selection"]
 
 Cells = Mapping[str, Ints]
 """Rows (from 0, ascending, each once) by the name of the column whose cells are meant."""
 
+_MOST_WRITTEN = 10_000
 _NO_ROWS: Ints = np.zeros(0, dtype=np.int64)
 
 
@@ -77,6 +79,30 @@ class Selection:
     def with_rows(self, column: str, rows: Ints) -> "Selection":
         """The same cells, but ``rows`` in ``column``; whole rows give way to them."""
         return Selection.of_cells({**self.cells, column: rows}, self.origin)
+
+
+def view_of_selection(selection: Selection) -> dict[str, object]:
+    """The fields of a `View` for what is selected; nothing where it is too much to be written down with it."""
+    if selection.rows.size > _MOST_WRITTEN:
+        selection = Selection()
+    return {
+        "selected_cells": tuple((column, tuple(rows.tolist())) for column, rows in selection.cells.items()),
+        "selected_rows": tuple(selection.whole_rows.tolist()),
+        "selected_from": selection.origin if selection else "",
+    }
+
+
+def selection_of_view(view: View, table: Table) -> Selection:
+    """What was selected when a study was left, as far as ``table`` has it."""
+    if view.selected_cells:
+        found = Selection.of_cells(dict(view.selected_cells), view.selected_from)
+    else:
+        found = Selection.of_rows(view.selected_rows, view.selected_from)
+    try:
+        found.check(table)
+    except DecisionError:
+        return Selection()
+    return found
 
 
 def cells_with_values(table: Table, cells: Cells) -> dict[str, Ints]:

@@ -14,7 +14,8 @@ class View:
     ``stage`` is the one in view, by title, and ``focus`` the column that all views are turned to.
     ``group_by`` makes the groups of lanes, ``pair`` stands in the scatter, ``distance_columns`` are taken together for
     distances and ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which
-    each column is read, ``pinned_probes`` a second one to read what lies between.
+    each column is read, ``pinned_probes`` a second one to read what lies between. ``selected_cells`` are rows (from 0)
+    by column, ``selected_rows`` whole ones, as they were selected when the study was left, ``selected_from`` says how.
     """
 
     stage: str | None = None
@@ -25,3 +26,6 @@ class View:
     compared_columns: tuple[str, ...] = ()
     probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     pinned_probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
+    selected_cells: tuple[tuple[str, tuple[int, ...]], ...] = ()
+    selected_rows: tuple[int, ...] = ()
+    selected_from: str = ""
