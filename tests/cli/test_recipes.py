@@ -52,6 +52,16 @@ def test_applying_to_the_same_table_gives_every_kind_of_file(recipe_path: Path, 
     assert [step["rows"] for step in log["decisions"]] == [[1, 2], [8]]
 
 
+def test_a_study_stands_for_its_recipe_and_for_its_table(recipe_path: Path, study_path: Path, tmp_path: Path) -> None:
+    found = []
+    for recipe in (recipe_path, study_path):
+        for table in (tmp_path / "fish.csv", study_path):
+            out = tmp_path / f"{len(found)}.csv"
+            assert main(["apply", str(recipe), str(table), "-o", str(out)]) == 0
+            found.append(out.read_bytes())
+    assert len(set(found)) == 1
+
+
 def test_the_same_command_again_writes_the_same_again(recipe_path: Path, tmp_path: Path) -> None:
     command = ["apply", str(recipe_path), str(tmp_path / "fish.csv"), "-o", str(tmp_path / "out.csv")]
     assert main(command) == 0

@@ -3,9 +3,14 @@
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from culvix.cli.outputs import KINDS, check_outputs, write_output
-from culvix.cli.parsing import Parser, progress_shown
+from culvix.cli.parsing import Parser, is_study, progress_shown
+from culvix.progress import Progress
+
+if TYPE_CHECKING:
+    from culvix.study.recipes.recipe import Recipe
 
 __all__ = ["apply", "apply_parser"]
 
@@ -21,8 +26,10 @@ def apply_parser(*, add_help: bool = True) -> Parser:
         "with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the "
         "reasons on standard error; 2: it cannot be done.",
     )
-    parser.add_argument("recipe", metavar="RECIPE", type=Path, help="a recipe, as “culvix recipe” writes it")
-    parser.add_argument("file", metavar="FILE", type=Path, help="the table to run it on")
+    parser.add_argument(
+        "recipe", metavar="RECIPE", type=Path, help="a recipe, as “culvix recipe” writes it, or a study"
+    )
+    parser.add_argument("file", metavar="FILE", type=Path, help="the table to run it on, or a study of it")
     parser.add_argument(
         "-o",
         "--output",
@@ -39,6 +46,26 @@ def apply_parser(*, add_help: bool = True) -> Parser:
     return parser
 
 
+def _recipe_in(path: Path, progress: Progress) -> "Recipe":
+    """The recipe in the file at ``path``, or that of the study that it holds."""
+    from culvix.study.recipes.recipe import recipe_of
+    from culvix.study.recipes.recipe_format import load_recipe
+    from culvix.study.storage.reopening import reopen
+
+    if not is_study(path):
+        return load_recipe(path)
+    study = reopen(path, lambda share, doing: progress(0.1 * share, doing))
+    return recipe_of(study.workspace, study.history)
+
+
+def _table_of(path: Path) -> Path:
+    """The table to read: the file at ``path``, or what the study in it is about."""
+    from culvix.study.storage.reopening import find_source
+    from culvix.study.storage.study_reading import read_study
+
+    return find_source(path, read_study(path).current.origin.path) if is_study(path) else path
+
+
 def apply(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
     options = apply_parser().parse_args(arguments)
@@ -46,11 +73,12 @@ def apply(arguments: Sequence[str]) -> int:
     from culvix.files import write_whole
     from culvix.report.documents.apply_log import apply_log
     from culvix.study.recipes.applying import apply_recipe
-    from culvix.study.recipes.recipe_format import load_recipe
 
-    recipe, sources = load_recipe(options.recipe), (options.recipe, options.file)
+    sources = (options.recipe, options.file)
     with progress_shown() as progress:
-        applied = apply_recipe(recipe, options.file, lambda share, doing: progress(0.5 * share, doing))
+        recipe, table = _recipe_in(options.recipe, progress), _table_of(options.file)
+        sources = (*sources, table)
+        applied = apply_recipe(recipe, table, lambda share, doing: progress(0.5 * share, doing))
         for path in options.output:
             write_output(applied.study, path, lambda share, doing: progress(0.5 + 0.5 * share, doing), sources=sources)
         if options.log is not None:

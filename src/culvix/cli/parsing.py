@@ -22,6 +22,7 @@ __all__ = [
     "add_reading_options",
     "add_study_options",
     "file_parser",
+    "is_study",
     "listed",
     "progress_shown",
     "study_of",
@@ -79,7 +80,7 @@ def add_reading_options(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def _is_study(path: Path) -> bool:
+def is_study(path: Path) -> bool:
     """Whether a study stands where a table may; what cannot be read at all is told when it is read."""
     from culvix.study.storage.schema import is_study_file
 
@@ -113,7 +114,7 @@ def table_of(options: argparse.Namespace, progress: Progress) -> "tuple[Table, D
     from culvix.tables.model.read_options import ReadOptions
     from culvix.tables.text.ragged import FILLED, LEFT_OUT, REFUSED
 
-    if _is_study(options.file):
+    if is_study(options.file):
         study = _reopened(options, progress)
         return study.table.as_read, study.dictionary
     dictionary = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
@@ -183,7 +184,7 @@ def progress_shown() -> Iterator[Progress]:
 def study_of(options: argparse.Namespace, progress: Progress) -> "Study":
     from culvix.study import Settings, Study
 
-    if _is_study(options.file):
+    if is_study(options.file):
         return _reopened(options, progress)
     settings = Settings(alpha=options.alpha, quantile_type=options.quantile_type)
     table, dictionary = table_of(options, progress)
