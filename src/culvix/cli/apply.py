@@ -26,9 +26,7 @@ def apply_parser(*, add_help: bool = True) -> Parser:
         "with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the "
         "reasons on standard error; 2: it cannot be done.",
     )
-    parser.add_argument(
-        "recipe", metavar="RECIPE", type=Path, help="a recipe, as “culvix recipe” writes it, or a study"
-    )
+    parser.add_argument("recipe", metavar="RECIPE", type=Path, help="a recipe (from “culvix recipe”), or a study")
     parser.add_argument("file", metavar="FILE", type=Path, help="the table to run it on, or a study of it")
     parser.add_argument(
         "-o",
@@ -74,10 +72,9 @@ def apply(arguments: Sequence[str]) -> int:
     from culvix.report.documents.apply_log import apply_log
     from culvix.study.recipes.applying import apply_recipe
 
-    sources = (options.recipe, options.file)
     with progress_shown() as progress:
         recipe, table = _recipe_in(options.recipe, progress), _table_of(options.file)
-        sources = (*sources, table)
+        sources = (options.recipe, options.file, table)
         applied = apply_recipe(recipe, table, lambda share, doing: progress(0.5 * share, doing))
         for path in options.output:
             write_output(applied.study, path, lambda share, doing: progress(0.5 + 0.5 * share, doing), sources=sources)

@@ -29,7 +29,7 @@ _shtab_culvix_apply_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
   "*"{-o,--output}"[file to write\; its ending says what\: a study (.culvix), the report (.html), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx)\; repeatable]:OUT:"
   "--log[write what was done, and what to look at, as data]:LOG.json:"
-  ":a recipe, as \“culvix recipe\” writes it, or a study:"
+  ":a recipe (from \“culvix recipe\”), or a study:"
   ":the table to run it on, or a study of it:"
 )
 
