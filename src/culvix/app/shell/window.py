@@ -17,7 +17,6 @@ from PyQt6.QtWidgets import QMainWindow, QVBoxLayout, QWidget
 from culvix.app.session.data_keys import DataKeys
 from culvix.app.session.jobs import JobRunner
 from culvix.app.session.scheduler import task_queue
-from culvix.app.shell.banner import Banner
 from culvix.app.shell.commands import COMMANDS, MENUS, Controllers
 from culvix.app.shell.controllers.acting import Acting
 from culvix.app.shell.controllers.context import WindowContext
@@ -28,6 +27,7 @@ from culvix.app.shell.controllers.remembering import Remembering
 from culvix.app.shell.controllers.saving import Saving
 from culvix.app.shell.free_memory import FreeMemory
 from culvix.app.shell.guide_pane import GuidePane
+from culvix.app.shell.overlays import Banner, Remark
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import dress
 from culvix.app.shell.top_strip import TopStrip
@@ -50,9 +50,11 @@ class MainWindow(QMainWindow):
         self.settings = settings if settings is not None else QSettings("culvix", "culvix")
         self.jobs = JobRunner(self)
         FreeMemory(self.jobs)
-        self.guide, self.strip, self.banner = GuidePane(self), TopStrip(STAGES), Banner()
+        self.guide, self.strip, self.body = GuidePane(self), TopStrip(STAGES), QWidget()
+        self.setCentralWidget(self.body)
+        self.banner, self.remark = Banner(self.body, self.strip), Remark(self.body)
         self.renderer = RenderProcess()
-        self.context = WindowContext(self, self.settings, self.jobs, self.renderer, self.banner)
+        self.context = WindowContext(self, self.settings, self.jobs, self.renderer, self.banner, self.remark)
         self.layout_memory = LayoutMemory(self.context)
         self.acting = Acting(self.context, self.strip, self.guide)
         self.keys = DataKeys(self, self.acting.leave_field)
@@ -69,14 +71,11 @@ class MainWindow(QMainWindow):
     # Building
 
     def _lay_out(self) -> None:
-        body = QWidget()
-        layout = QVBoxLayout(body)
+        layout = QVBoxLayout(self.body)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.strip)
-        layout.addWidget(self.banner)
         layout.addLayout(self.opening.pages, 1)
-        self.setCentralWidget(body)
 
     def _build_commands(self) -> None:
         """Put the commands into the menus, and their keys on the window."""
@@ -189,7 +188,8 @@ class MainWindow(QMainWindow):
     @property
     def text(self) -> str:
         """The sentence shown now, empty where none is."""
-        return self.banner.text.text() if self.banner.isVisible() else ""
+        shown = next((each for each in (self.banner, self.remark) if each.isVisible()), None)
+        return shown.text.text() if shown is not None else ""
 
     # Window
 

@@ -258,7 +258,7 @@ class SurveyStage(QWidget):
         clipboard = QGuiApplication.clipboard()
         if clipboard is not None:
             clipboard.setMimeData(both)
-        self.problem.emit(f"{plural(len(self.lines.rows), 'line')} copied in full precision.")
+        self.hub.message.emit(f"{plural(len(self.lines.rows), 'line')} copied in full precision.")
 
     def remember(self, settings: QSettings) -> None:
         """Write the chosen statistics and their order down."""

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QWidget
 
 from culvix.app.session.jobs import JobRunner
-from culvix.app.shell.banner import Banner
+from culvix.app.shell.overlays import Banner, Remark
 from culvix.app.shell.workbench import Workbench
 from culvix.errors import Cancelled, CulvixError
 from culvix.report.render_process import RenderProcess
@@ -18,18 +18,25 @@ class WindowContext:
     """``bench`` is the workbench shown, None before a table is open; dialogs belong to ``window``."""
 
     def __init__(
-        self, window: QWidget, settings: QSettings, jobs: JobRunner, renderer: RenderProcess, banner: Banner
+        self,
+        window: QWidget,
+        settings: QSettings,
+        jobs: JobRunner,
+        renderer: RenderProcess,
+        banner: Banner,
+        remark: Remark,
     ) -> None:
-        self.window, self.settings, self.jobs, self.renderer, self.banner = window, settings, jobs, renderer, banner
+        self.window, self.settings, self.jobs, self.renderer = window, settings, jobs, renderer
+        self.banner, self.remark = banner, remark
         self.bench: Workbench | None = None
 
     def complain(self, sentence: str) -> None:
-        """Say in place what went wrong or needs attention."""
-        self.tell(sentence)
+        """Say what went wrong or needs attention; it stays until it is closed or the work goes on."""
+        self.offer(sentence, [])
 
     def tell(self, sentence: str, action: str = "", act: Callable[[], object] | None = None) -> None:
-        """Show ``sentence`` under the top strip, with a button where there is something to do about it."""
-        self.offer(sentence, [(action, act)] if act is not None else [])
+        """Remark ``sentence`` for a moment, with a button where there is something to do about it."""
+        self.remark.say(sentence, action, act)
 
     def offer(self, sentence: str, ways: Sequence[tuple[str, Callable[[], object]]]) -> None:
         """Show ``sentence`` under the top strip, with a button for each of at most two ``ways`` to go on."""
