@@ -16,6 +16,7 @@ __all__ = [
     "NumberStyle",
     "as_typed",
     "coefficient",
+    "correlation",
     "count",
     "decimals_of",
     "file_size",
@@ -34,6 +35,7 @@ MINUS = "\u2212"
 _GROUP = "\u202f"
 _SUPERSCRIPT = str.maketrans("-0123456789", "⁻⁰¹²³⁴⁵⁶⁷⁸⁹")
 _MOST_DECIMALS = 8
+_MOST_DIGITS = 5
 _LARGEST = 1e12
 """From here on numbers are written as powers of ten, below it in full: what is far from zero may differ little."""
 
@@ -98,12 +100,31 @@ def signed(value: float | None, decimals: int = 2) -> str:
     return f"+{text}" if value is not None and value > 0 else text
 
 
-def coefficient(value: float | None) -> str:
-    """A coefficient from −1 to 1 with three decimals and its sign; what is nearly nothing is 0.000."""
+def coefficient(value: float | None, decimals: int = 3) -> str:
+    """A coefficient from −1 to 1 with its sign; nearly nothing is 0.000, what falls short of ±1 is never ±1.000."""
     if value is None or not isfinite(value):
         return DASH
-    text = f"{value:+.3f}"
-    return "0.000" if text.strip("+-0.") == "" else text.replace("-", MINUS)
+    shown, places = _short_of_one(value, decimals)
+    text = f"{shown:+.{places}f}"
+    return f"{0:.{decimals}f}" if text.strip("+-0.") == "" else text.replace("-", MINUS)
+
+
+def correlation(value: float | None, decimals: int = 4) -> str:
+    """A correlation that says how straight something is; what falls short of 1 is never shown as 1."""
+    return DASH if value is None or not isfinite(value) else number(*_short_of_one(value, decimals))
+
+
+def _short_of_one(value: float, decimals: int) -> tuple[float, int]:
+    """What is shown of ``value``, and with how many decimals: more where it would seem to be 1 or −1 and is not.
+
+    From the fifth decimal on, the digits beyond are cut, not rounded.
+    """
+    if abs(value) >= 1 or abs(round(value, decimals)) < 1:
+        return value, decimals
+    places = max(decimals, _MOST_DIGITS)
+    if abs(round(value, places)) < 1:
+        return value, places
+    return (1 if value > 0 else -1) * (1 - 10.0**-places), places
 
 
 def per_cent(share: float | None, decimals: int = 1) -> str:
@@ -148,10 +169,14 @@ def decimals_of(sample: Sample) -> int | None:
 
 @dataclass(frozen=True)
 class NumberStyle:
-    """Decimal places for a column's values and for statistics in its unit."""
+    """Decimal places for a column's values and for statistics in its unit.
+
+    A statistic has at most five significant digits, but for the ``least_decimals`` that its column's spread needs.
+    """
 
     value_decimals: int
     statistic_decimals: int
+    least_decimals: int = _MOST_DECIMALS
 
     def value(self, x: float | int | None) -> str:
         """A value of the column, as it was recorded."""
@@ -159,7 +184,10 @@ class NumberStyle:
 
     def statistic(self, x: float | int | None) -> str:
         """A statistic in the column's unit."""
-        return number(x, self.statistic_decimals)
+        if x is None or not isfinite(x) or not x or self.least_decimals >= self.statistic_decimals:
+            return number(x, self.statistic_decimals)
+        enough = max(_MOST_DIGITS - 1 - floor(log10(abs(x))), self.least_decimals, 0)
+        return number(float(x), min(self.statistic_decimals, enough))
 
     def interval(self, low: float, high: float) -> str:
         """The ends of a bin, with as many places as they need."""
@@ -174,17 +202,19 @@ class NumberStyle:
 
 
 def style_for(sample: Sample, spread: float | None, decimals: int | None = None) -> NumberStyle:
-    """Style of a column: its own resolution for values, enough places to show its spread for statistics.
+    """Style of a column: its own resolution for values, one place more for statistics, or what its spread needs.
 
     ``decimals`` fixes the places of the statistics for the whole study.
     """
     own = decimals_of(sample)
-    by_spread = 2 if not spread else 2 - floor(log10(spread))
-    enough = min(max(by_spread, 0), _MOST_DECIMALS)
+    # Two digits of the spread are what a statistic has to tell, a third one where nothing is known of the resolution.
+    by_spread = 1 if not spread else 1 - floor(log10(spread))
+    least = min(max(by_spread, 0), _MOST_DECIMALS)
     if own is None:
-        own = min(enough + 1, _MOST_DECIMALS)
-    statistic = min(max(own + 1, enough), max(own + 2, 2), _MOST_DECIMALS)
-    return NumberStyle(own, statistic if decimals is None else decimals)
+        own = min(least + 2, _MOST_DECIMALS)
+    if decimals is not None:
+        return NumberStyle(own, decimals)
+    return NumberStyle(own, min(max(own + 1, least), _MOST_DECIMALS), least)
 
 
 def as_typed(value: float, digits: int = 12) -> str:

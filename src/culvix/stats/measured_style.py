@@ -1,7 +1,7 @@
 """Numbers of a transformed column written in the unit it was measured in."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -26,7 +26,7 @@ def inverse_of(scale: Scale) -> Callable[[Floats], Floats] | None:
 class MeasuredStyle(NumberStyle):
     """Writes what a transformed value was measured as, with enough digits to tell neighbours apart."""
 
-    inverse: Callable[[Floats], Floats]
+    inverse: Callable[[Floats], Floats] = field(kw_only=True)
 
     def _back(self, x: float | int | None) -> str:
         with np.errstate(all="ignore"):

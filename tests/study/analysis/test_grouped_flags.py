@@ -92,7 +92,7 @@ def test_what_is_read_on_another_scale_is_in_the_measured_unit(study: Study, key
     back = inverse_of(scale)
     assert back is not None
     assert back(on_that_scale(Sample(values[there]), scale)) == pytest.approx(values[there], rel=1e-9)
-    style = MeasuredStyle(1, 2, back)
+    style = MeasuredStyle(1, 2, inverse=back)
     low, high = (float(on_that_scale(Sample.of([x]), scale)[0]) for x in (25.0, 150.0))
     assert style.interval(low, high) == "25.00 – 150.0" and style.value(low) == "25.00"
 

@@ -19,7 +19,7 @@ from culvix.charts.export.picture_files import Maker
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
 from culvix.stats.describe.probe import row_at
-from culvix.stats.display import DASH, number, signed
+from culvix.stats.display import correlation, number, signed
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
 from culvix.stats.shape.power_transform import SEARCHED
 from culvix.stats.shape.transform import SCALE_NAMES, judge
@@ -174,7 +174,7 @@ class TransformView(QWidget):
         if position and back is not None:
             # What is read off the picture is in the unit that was measured.
             digits = found.before.style.value_decimals, found.before.style.statistic_decimals
-            picture = replace(picture, style=MeasuredStyle(*digits, back))
+            picture = replace(picture, style=MeasuredStyle(*digits, inverse=back))
         stack.show_picture(picture, refit=refit)
         median = found.before.description.median
         if self._undrawn:
@@ -217,7 +217,7 @@ def _judgement(found: Rescaled) -> str:
     """Both shapes in numbers, and the fitted power."""
     before, after = judge(found.before.sample), judge(found.after.sample)
     message = f"Skewness {signed(before.skewness)} → {signed(after.skewness)}"
-    pairs = [DASH if j.qq_correlation is None else number(j.qq_correlation, 4) for j in (before, after)]
+    pairs = [correlation(j.qq_correlation) for j in (before, after)]
     message += f" · Q-Q correlation {pairs[0]} → {pairs[1]}"
     if found.fit is not None:
         low, high = found.fit.interval

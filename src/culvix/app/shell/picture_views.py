@@ -123,6 +123,7 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
     def save(window: MainWindow, name: str) -> None:
         wait_until(lambda: window.jobs.at_rest and not _waiting(window))
         QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
+        window.remark.hide()
         saved.append(folder / f"{name}.png")
         window.grab().save(str(saved[-1]))
 

@@ -8,7 +8,7 @@ from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane, cut_line
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.core.arrays import Floats
-from culvix.stats.display import number, signed
+from culvix.stats.display import correlation, signed
 from culvix.study.pictures.column_pictures import Marks, ShapePicture
 
 __all__ = ["QQLane"]
@@ -79,5 +79,5 @@ class QQLane(Lane):
         here = round(float(np.interp(value, points.value, points.z)), 2)
         line = round((value - points.centre) / points.slope, 2)
         return (
-            f"normal quantile {signed(here)}, on the line {signed(line)}; correlation {number(points.correlation, 4)}"
+            f"normal quantile {signed(here)}, on the line {signed(line)}; correlation {correlation(points.correlation)}"
         )

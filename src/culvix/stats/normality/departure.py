@@ -14,7 +14,7 @@ from scipy.special import ndtri
 from culvix.stats.core.moments import standard_error_kurtosis, standard_error_skewness
 from culvix.stats.core.recorded_steps import recorded_step
 from culvix.stats.core.sample import Sample
-from culvix.stats.display import number, signed
+from culvix.stats.display import correlation, number, signed
 from culvix.stats.shape.qq import QQ
 
 __all__ = ["Departure", "correlation_passed", "departure_of", "lack_distribution"]
@@ -44,13 +44,11 @@ class Departure:
     def text(self) -> str:
         """The sizes in words, each beside what chance gives."""
         if self.passed is None:
-            parts = [f"Q-Q correlation {number(self.correlation, 4)}"]
+            parts = [f"Q-Q correlation {correlation(self.correlation)}"]
         else:
             positions = max(4, ceil(-log10(1 - self.passed)))
-            parts = [
-                f"Q-Q correlation {number(self.correlation, positions)}, where 95 % of normal columns this long pass "
-                f"{number(self.passed, positions)}"
-            ]
+            shown, passed = correlation(self.correlation, positions), number(self.passed, positions)
+            parts = [f"Q-Q correlation {shown}, where 95 % of normal columns this long pass {passed}"]
         parts.append(f"largest gap {number(self.gap, 2)} SDs")
         shapes = (
             ("skewness", self.skewness, self.se_skewness),

@@ -8,7 +8,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from culvix.stats.display import DASH, count, number, per_cent, signed
+from culvix.stats.display import DASH, correlation, count, number, per_cent, signed
 from culvix.stats.registry import STATISTICS
 from culvix.stats.registry.statistics import FigureScale, Statistic
 from culvix.study.analysis.column_analysis import ColumnAnalysis
@@ -94,6 +94,10 @@ def _signed(_: SurveyRow, value: Raw) -> str:
     return DASH if value is None else signed(float(value))
 
 
+def _straight(_: SurveyRow, value: Raw) -> str:
+    return DASH if value is None else correlation(float(value))
+
+
 def _figure(_: SurveyRow, value: Raw) -> str:
     return DASH if value is None else number(float(value), 4)
 
@@ -151,7 +155,7 @@ _FACTS = (
     SurveyField("zeros_share", "zeros", _zeros, _share, position=5),
     SurveyField("distinct", "distinct", _distinct, _whole, position=6, brief="distinct"),
     SurveyField("verdict", "normal?", _verdict, _plain, numeric=False, position=15),
-    SurveyField("qq_correlation", "Q-Q r", _straightness, _figure, brief="Q-Q r"),
+    SurveyField("qq_correlation", "Q-Q r", _straightness, _straight, brief="Q-Q r"),
     SurveyField("flags", "flags", _flags, _whole, position=14),
     SurveyField("findings", "open", lambda row: row.open_findings if row.analysis else None, _whole, position=1),
     SurveyField("reviewed", "reviewed", lambda row: "✓" if row.reviewed else "", _plain, numeric=False),
