@@ -22,6 +22,10 @@ _LONGEST = 8
 """Letters of a figure up to which three of them have room beside each other."""
 
 
+_IN_FULL = {"trimmed": "trimmed mean", "winsor.": "winsorised mean"}
+"""Names that are shortened, so that three long numbers have room beside them."""
+
+
 def figure_lines(states: tuple[Figures, ...], style: NumberStyle) -> list[tuple[str, list[str]]]:
     """The lines of the comparison: a name, and the words for each of ``states``."""
 
@@ -44,8 +48,8 @@ def figure_lines(states: tuple[Figures, ...], style: NumberStyle) -> list[tuple[
         line("kurt G2", lambda s: signed(s.excess_kurtosis, 2)),
         line(test.symbol, lambda s: significant(s.test.statistic)),
         line("p", lambda s: DASH if s.test.p is None else p_value(s.test.p).removeprefix("p = ").removeprefix("p ")),
-        line("trimmed mean", lambda s: figure(s.trimmed_mean)),
-        line("winsorised", lambda s: figure(s.winsorized_mean)),
+        line("trimmed", lambda s: figure(s.trimmed_mean)),
+        line("winsor.", lambda s: figure(s.winsorized_mean)),
     ]
 
 
@@ -136,7 +140,7 @@ class ImpactPane(LazyPane):
         impact = self.impact
         lines = [Line("", tuple(STATES))]
         for name, cells in figure_lines(impact.figures, preview.style):
-            lines.append(_line(name, cells))
+            lines.append(_line(name, cells, _IN_FULL.get(name, "")))
         moved = impact.moved
         if moved:
             lines.append(Line("Pearson r with"))

@@ -126,6 +126,10 @@ class FlaggedLines(HeadedTable):
             if len(HEADS) <= position < len(HEADS) + len(self.lines.methods):
                 return colour(LIGHT.flagged)
             return colour(LIGHT.muted) if self.lines.decided[line] else None
+        if role == Qt.ItemDataRole.ToolTipRole and 0 <= position - len(HEADS) < len(self.lines.methods):
+            at = position - len(HEADS)
+            flags = "flagged" if self.lines.by[line, at] else "not flagged"
+            return plain_tip(f"{flags} by {OUTLIER_METHODS[self.lines.methods[at]].name}")
         if role == Qt.ItemDataRole.ToolTipRole and position == FAR:
             group = self.lines.groups[line]
             whose = f"of {group}" if group else f"of {self.lines.column(line)}"
@@ -148,7 +152,7 @@ class FlaggedLines(HeadedTable):
         if position >= len(HEADS):
             position -= len(HEADS)
             if position < len(found.methods):
-                return "●" if found.by[line, position] else "·"
+                return "●" if found.by[line, position] else ""
             return self._decided(column, row, LAST[position - len(found.methods)])
         if position == LABEL:
             named = study.table.label_column

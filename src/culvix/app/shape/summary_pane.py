@@ -21,7 +21,7 @@ from culvix.tables.model.table import Role
 
 __all__ = ["SummaryPane"]
 
-_LONGEST_BESIDE = 11
+_LONGEST_BESIDE = 8
 """Letters of a number up to which two of them have room beside each other."""
 
 _COUNTS = (("excluded", 1), ("missing", 2), ("unread", 3))
@@ -138,7 +138,9 @@ class SummaryPane(QWidget):
         for (key, name, shown), number_shown in zip(figures, self._numbers, strict=True):
             number_shown.setText(shown)
             why = analysis.description.notes.get(key) or f"{name}, from n = {count(analysis.description.n)}"
-            number_shown.setToolTip(plain_tip(f"{why}{_more(key) if _is_detailed(key, name) else ''}"))
+            exact = analysis.figures.get(key) if key in STATISTICS else None
+            digits = f"\n{exact!r}" if isinstance(exact, float) else ""
+            number_shown.setToolTip(plain_tip(f"{why}{_more(key) if _is_detailed(key, name) else ''}{digits}"))
         settings = analysis.request.settings
         self.conventions.setVisible(column.role is not Role.YES_NO)
         self.conventions.show_settings(settings)
@@ -159,7 +161,11 @@ class SummaryPane(QWidget):
                 found.append((key, key, out))
             else:
                 field = survey_fields()[key]
-                found.append((key, self._names[key], field.shown(row, field.raw(row))))
+                shown, raw = field.shown(row, field.raw(row)), field.raw(row)
+                if len(shown) > _LONGEST_BESIDE and key in STATISTICS and STATISTICS[key].scale == "value":
+                    # A value as it was recorded may be long; all its digits stand in the tip.
+                    shown = analysis.style.statistic(None if raw is None else float(raw))
+                found.append((key, self._names[key], shown))
         if analysis.column.role is Role.YES_NO:
             counted = [figure for figure in found if figure[0] in ("n", "excluded", "missing", "unread")]
             share = [("mean", "share of 1", number(d.mean, 3)), ("sum", "count of 1", count(d.n - d.zeros))]

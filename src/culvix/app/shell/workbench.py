@@ -157,7 +157,7 @@ class Workbench(QWidget):
                 page = QWidget()
                 QVBoxLayout(page).setContentsMargins(0, 0, 0, 0)
                 position.addWidget(page)
-        self.margins.setMinimumWidth(274)
+        self.margins.setMinimumWidth(284)
         # Narrower than its words would like, so that the panes beside it can be widened.
         self.stages.setMinimumWidth(600)
         (rail_frame, rail), (margin_frame, margin), (tray_frame, tray) = (panel(margins=(0, 0, 0, 0)) for _ in range(3))
@@ -165,7 +165,7 @@ class Workbench(QWidget):
         for pane in (rail_frame, self.stages, margin_frame):
             self.across.addWidget(pane)
         self.across.setStretchFactor(1, 1)
-        self.across.setSizes([178, 810, 280])
+        self.across.setSizes([178, 802, 288])
         self.across.setCollapsible(1, False)
         self.down.addWidget(tray_frame)
         self.down.setStretchFactor(0, 1)
