@@ -168,6 +168,32 @@ def test_a_source_that_changed_is_told_and_nothing_is_touched(
     assert window.bench.hub.study.table.source.path == moved / "fish.csv"
 
 
+def test_a_source_that_moved_is_asked_for_once(
+    window: MainWindow, tmp_path: Path, demo_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    source, path = tmp_path / "fish.csv", tmp_path / "study" / "fish.culvix"
+    path.parent.mkdir()
+    source.write_bytes(demo_path.read_bytes())
+    bench, study = opened(window, source)
+    study.decide(DecisionKind.KEEP, LENGTH, [0])
+    window.keeping.save_as(path)
+    assert window.keeping.stop()
+    (tmp_path / "elsewhere").mkdir()
+    moved = source.rename(tmp_path / "elsewhere" / "catch.csv")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(moved), ""))
+    window.opening.open_requested(path)
+    assert wait_until(lambda: window.banner.action.isVisible() and window.jobs.at_rest, 30), window.text
+    assert window.banner.action.text() == "Choose the file …"
+    QTest.mouseClick(window.banner.action, Qt.MouseButton.LeftButton)
+    assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30), window.text
+    assert window.bench is not None and window.bench.hub.study.decisions
+    assert window.keeping.stop()
+    again = window.bench
+    window.opening.open_requested(path)
+    assert wait_until(lambda: window.bench is not again and window.jobs.at_rest, 30), window.text
+    assert window.bench.hub.study.table.source.path == moved
+
+
 def test_a_study_is_taken_over_to_its_changed_source_with_all_that_fits(
     window: MainWindow, tmp_path: Path, demo_path: Path
 ) -> None:

@@ -15,7 +15,14 @@ from culvix.study.carrying.to_changed_source import to_changed_source
 from culvix.study.document.history import History
 from culvix.study.storage.salvage import salvage
 from culvix.study.storage.source_record import has_source, read_fingerprint, unpack_source
-from culvix.study.storage.study_reading import Reading, opened_study, read_reading, read_source_checksum, read_study
+from culvix.study.storage.study_reading import (
+    Reading,
+    opened_study,
+    read_place,
+    read_reading,
+    read_source_checksum,
+    read_study,
+)
 from culvix.study.study import Study
 from culvix.tables import Table, read_table
 from culvix.tables.model.table import Source
@@ -52,14 +59,14 @@ def reopen(path: Path, progress: Progress = silent, *, source: Path | None = Non
     Raises SourceMissing or SourceChanged, and ReadError where the file is no study that can be read.
     """
     with opened_study(path) as (connection, version):
-        sha256, reading = read_source_checksum(connection), read_reading(connection)
+        sha256, reading, known = read_source_checksum(connection), read_reading(connection), read_place(connection)
         kept = version > 1 and has_source(connection)
     history = read_study(path) if reading is None else None
     if reading is None:
         assert history is not None
         reading = Reading(history.current.origin, history.current.dictionary)
     try:
-        place = find_source(path, reading.origin.path) if source is None else source
+        place = find_source(path, reading.origin.path, known) if source is None else source
     except SourceMissing:
         if not kept:
             raise
@@ -145,10 +152,13 @@ def _changed(
     return SourceChanged(sentence, history, table, changes, has_kept_source=has_kept_source)
 
 
-def find_source(path: Path, recorded: Path) -> Path:
-    """The source of the study at ``path``: where it was, or beside the study. Raises SourceMissing."""
-    for place in (recorded, path.absolute().parent / recorded.name):
-        if place.is_file():
+def find_source(path: Path, recorded: Path, known: Path | None = None) -> Path:
+    """The source of the study at ``path``: where it was, beside the study, or where it was ``known`` to be last.
+
+    Raises SourceMissing.
+    """
+    for place in (recorded, path.absolute().parent / recorded.name, known):
+        if place is not None and place.is_file():
             return place
     name = display_path(Path(recorded.name))
     raise SourceMissing(

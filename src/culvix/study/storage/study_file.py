@@ -104,6 +104,11 @@ class StudyFile:
             if fingerprint is not None:
                 put_fingerprint(self._connection, fingerprint)
 
+    def put_place(self, source: Path) -> None:
+        """Write down where the source is by now, where that is not where it was. Raises WriteError."""
+        with _telling(self.path), self._transaction():
+            self._put_about({"source_place": source.absolute().as_uri()})
+
     def put_source_bytes(self, source: Path) -> None:
         """Write the whole file that the study is about into this one, packed. Raises WriteError."""
         with _telling(self.path), self._transaction():

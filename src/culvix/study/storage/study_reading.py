@@ -26,6 +26,7 @@ __all__ = [
     "Reading",
     "document_of",
     "opened_study",
+    "read_place",
     "read_reading",
     "read_source_checksum",
     "read_study",
@@ -83,6 +84,12 @@ def read_reading(connection: sqlite3.Connection) -> Reading | None:
         return None if found is None else from_plain(json.loads(found[0]), Reading)
     except (msgspec.ValidationError, CulvixError) as error:
         raise ReadError(f"How the table is read is not known: {str(error)[:120]}.") from error
+
+
+def read_place(connection: sqlite3.Connection) -> Path | None:
+    """Where the source was found last, None where that is not known, or was where it is recorded."""
+    found = connection.execute("SELECT value FROM about WHERE key = 'source_place'").fetchone()
+    return None if found is None else Origin(str(found[0]), 0).path
 
 
 def read_source_checksum(connection: sqlite3.Connection) -> str:

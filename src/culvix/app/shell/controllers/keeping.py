@@ -89,6 +89,10 @@ class Keeping(QObject):
         if path is not None and not self.note:
             self.path = path
             self._autosave = Autosave(partial(StudyFile.open, path), study.history, self._failed.emit)
+            found = study.table.source.path
+            if found != study.document.origin.path:
+                # It was named by hand, or found elsewhere: it need not be asked for again.
+                self._autosave.also(lambda file: file.put_place(found))
         elif self._is_worth_keeping(study):
             self._begin_draft(study)
         self.changed.emit()
