@@ -1,7 +1,6 @@
 """How the window opens a table: its first rows at once, the whole in the background, the workbench step by step."""
 
-from collections.abc import Callable, Iterator, Sequence
-from datetime import UTC, datetime
+from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 
@@ -15,7 +14,7 @@ from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.controllers.pasting import pasted_file
 from culvix.app.shell.controllers.preferring import Preferring
 from culvix.app.shell.controllers.reopening import Reopening
-from culvix.app.shell.example_pictures import example_pictures
+from culvix.app.shell.controllers.start_lists import StartLists
 from culvix.app.shell.start_page import StartPage
 from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.parts import shortened
@@ -26,9 +25,7 @@ from culvix.study.carrying.carry_over import CarriedOver, carry_over
 from culvix.study.document.history_messages import acts_between
 from culvix.study.recipes.applying import Applied, apply_recipe
 from culvix.study.recipes.recipe_format import load_recipe
-from culvix.study.storage.drafts import SUFFIX, drafts, is_draft, remove_draft, remove_empty_drafts
-from culvix.study.storage.listing import StudySummary, study_summaries
-from culvix.study.storage.recents import Recent, recents
+from culvix.study.storage.drafts import SUFFIX
 from culvix.study.storage.schema import is_study_file
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import Dictionary
@@ -44,7 +41,6 @@ _DONE = object()
 _LONG = 1 << 23
 """A file of so many bytes is read in a moment; a longer one shows its first rows meanwhile."""
 _FIRST_PAINT_MS = 60
-_EXAMPLE_MS = 800
 
 _KINDS = (
     f"Tables and studies (*{SUFFIX} *.csv *.tsv *.txt *.tab *.dat *.gz *.zst *.xlsx *.ods *.parquet *.arrow *.feather "
@@ -60,21 +56,6 @@ def _size_of(path: Path) -> int:
         return path.stat().st_size
     except OSError:
         return 0
-
-
-def _known_drafts() -> list[StudySummary]:
-    """The drafts there are; none where their folder cannot be read, which is told once there is something to write."""
-    try:
-        remove_empty_drafts(datetime.now(UTC))
-        return drafts()
-    except CulvixError:
-        return []
-
-
-def _known_studies(known: Sequence[Recent]) -> list[StudySummary]:
-    """Those of the files opened lately that are studies; a draft is known by itself."""
-    paths = (each.path for each in known if each.path.suffix == SUFFIX)
-    return [study for study in study_summaries(paths) if not is_draft(study.path)]
 
 
 class Opening(QObject):
@@ -105,41 +86,10 @@ class Opening(QObject):
         self.start.copied_requested.connect(self.open_copied)
         self.start.example_requested.connect(self.open_demo)
         self.start.open_requested.connect(self.open_requested)
-        self.start.remove_requested.connect(self.ask_removal)
-        self.show_lists()
-        QTimer.singleShot(_EXAMPLE_MS, self._picture_example)
+        StartLists(context, self.start)
         self.arriving.hide()
         for page in (self.start, self.arriving):
             self.pages.addWidget(page)
-
-    def _picture_example(self) -> None:
-        """Show what is in the example, where nothing else is being opened."""
-        if self.start.isVisible() and self.context.bench is None:
-            self.context.jobs.start(
-                "example", lambda _: example_pictures(), self.start.example.show_pictures, priority=1, quiet=True
-            )
-
-    def show_lists(self) -> None:
-        """Show on the start page what was worked on before."""
-        known = recents()
-        tables = [each for each in known if each.path.suffix != SUFFIX]
-        self.start.show_lists(_known_drafts(), _known_studies(known), tables)
-
-    def ask_removal(self, path: Path) -> None:
-        """Take the draft at ``path`` away once that is confirmed."""
-
-        def remove() -> None:
-            self.context.banner.hide()
-            try:
-                remove_draft(path)
-            except CulvixError as error:
-                self.context.complain(error.sentence)
-            self.show_lists()
-
-        found = list(study_summaries([path]))
-        what = plural(found[0].acts, "act") if found else "what is in it"
-        message = f"The draft with {what} would be gone for good."
-        self.context.offer(message, [("Take it away", remove), ("Leave it", self.context.banner.hide)])
 
     def ask_open(self) -> None:
         """Let the analyst choose a file."""
