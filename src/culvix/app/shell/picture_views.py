@@ -99,7 +99,7 @@ def _outliers(window: MainWindow) -> None:
 
 def _waiting(window: MainWindow) -> bool:
     """Whether something worked out is still to be shown."""
-    return window.strip.waiting or window.bench is None or window.bench.survey.stage.waiting
+    return window.strip.waiting or (window.bench is not None and window.bench.survey.stage.waiting)
 
 
 @contextmanager
