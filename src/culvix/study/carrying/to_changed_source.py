@@ -51,7 +51,7 @@ def _to_review(name: str, changes: SourceChanges) -> Discrepancy:
 
 
 @dataclass(frozen=True, eq=False)
-class _Kept:
+class _Carried:
     """What is left of a decision, None where that is nothing; and which of its rows are lost, with the reason."""
 
     decision: Decision | None
@@ -64,14 +64,14 @@ class _Carrier:
     def __init__(self, table: Table, changes: SourceChanges, derivations: Mapping[str, Derivation]) -> None:
         self.table, self.changes, self.derivations = table, changes, derivations
         self.origin = Origin.of(table.source)
-        self._kept: dict[int, _Kept] = {}
+        self._carried: dict[int, _Carried] = {}
         self._last: tuple[SharedSequence[Decision], SharedSequence[Decision]] = (SharedSequence(), SharedSequence())
         self._moved: dict[int, Derivation] = {}
 
     def carried(self, document: Document) -> Document:
         """``document`` as it is about the table of now."""
         passes = [
-            sum(self._keep(each).decision is not None for each in document.decisions[:at]) for at in document.passes
+            sum(self._carry(each).decision is not None for each in document.decisions[:at]) for at in document.passes
         ]
         return replace(
             document,
@@ -85,17 +85,17 @@ class _Carrier:
         """The decisions that are left of ``before``; what begins like the last ones shares their items."""
         old, new = self._last if before.starts_with(self._last[0]) else (SharedSequence(), SharedSequence())
         more = before[len(old) :]
-        kept = [decision for each in more if (decision := self._keep(each).decision) is not None]
+        kept = [decision for each in more if (decision := self._carry(each).decision) is not None]
         found = new.with_more(kept)
         self._last = before, found
         return found
 
-    def _keep(self, decision: Decision) -> _Kept:
-        if id(decision) not in self._kept:
-            self._kept[id(decision)] = self._taken_over(decision)
-        return self._kept[id(decision)]
+    def _carry(self, decision: Decision) -> _Carried:
+        if id(decision) not in self._carried:
+            self._carried[id(decision)] = self._taken_over(decision)
+        return self._carried[id(decision)]
 
-    def _taken_over(self, decision: Decision) -> _Kept:
+    def _taken_over(self, decision: Decision) -> _Carried:
         now = self.changes.now[decision.rows]
         reasons: dict[int, str] = {}
         self._note(reasons, decision, now < 0, "its row is gone")
@@ -109,7 +109,7 @@ class _Carrier:
                 self._note(reasons, decision, self.changes.changed[base][decision.rows], f"its cell {what}")
         stays = np.array([row not in reasons for row in decision.rows.tolist()], dtype=bool)
         rows = np.sort(now[stays])
-        return _Kept(replace(decision, rows=rows) if rows.size else None, tuple(sorted(reasons.items())))
+        return _Carried(replace(decision, rows=rows) if rows.size else None, tuple(sorted(reasons.items())))
 
     def _note(self, reasons: dict[int, str], decision: Decision, where: Bools, why: str) -> None:
         for row in decision.rows[where].tolist():
@@ -150,7 +150,7 @@ class _Carrier:
         """Everything in the decisions of ``document`` that could not be taken over, one by one."""
         listed = 0
         for decision in document.decisions:
-            lost = self._keep(decision).lost
+            lost = self._carry(decision).lost
             for row, why in lost[: max(_MOST_LISTED - listed, 0)]:
                 what = f"{decision.column}: {decision.text}" if decision.column else decision.text
                 at = int(self.changes.now[row])
