@@ -1,4 +1,4 @@
-"""Numbers of a transformed column written in the unit it was measured in."""
+"""Numbers of a transformed column, and places on an axis, written in the unit the column was measured in."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -7,9 +7,10 @@ import numpy as np
 
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import NumberStyle, significant
+from culvix.stats.shape.axis_scale import AxisScale
 from culvix.stats.shape.transform import TRANSFORMS, Scale
 
-__all__ = ["MeasuredStyle", "inverse_of"]
+__all__ = ["AxisStyle", "MeasuredStyle", "inverse_of"]
 
 
 def inverse_of(scale: Scale) -> Callable[[Floats], Floats] | None:
@@ -44,3 +45,27 @@ class MeasuredStyle(NumberStyle):
     @property
     def mean_name(self) -> str:
         return "mean, taken back"
+
+
+@dataclass(frozen=True)
+class AxisStyle(NumberStyle):
+    """Writes places on an axis as the values that stand there, with the decimals of the column."""
+
+    axis: AxisScale = field(kw_only=True)
+
+    @classmethod
+    def over(cls, style: NumberStyle, axis: AxisScale) -> "AxisStyle":
+        """``style`` for places on ``axis``."""
+        return cls(style.value_decimals, style.statistic_decimals, style.least_decimals, axis=axis)
+
+    def value(self, x: float | int | None) -> str:
+        return super().value(self._back(x))
+
+    def statistic(self, x: float | int | None) -> str:
+        return super().statistic(self._back(x))
+
+    def interval(self, low: float, high: float) -> str:
+        return f"{significant(self._back(low))} – {significant(self._back(high))}"
+
+    def _back(self, x: float | int | None) -> float | None:
+        return None if x is None else self.axis.value(float(x))

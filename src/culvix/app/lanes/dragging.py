@@ -19,6 +19,7 @@ from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.shape.bin_drag import dragged_start, dragged_width, next_width, rounded
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.smoother import Smoother
+from culvix.study.analysis.axis_parts import bounds_on
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.column_pictures import with_bars, with_curve, with_span
@@ -49,6 +50,9 @@ class _Drag(QObject):
     """Base: listens to the handles of one kind of lane."""
 
     lane_kind: type[Lane] = Lane
+    on_axis = False
+    """Whether what is dragged is a place on the axis, not a value."""
+
     problem = pyqtSignal(str)
 
     def __init__(self, hub: Hub, stack: LaneStack, parent: QObject) -> None:
@@ -58,10 +62,12 @@ class _Drag(QObject):
         stack.grabbed.connect(self._grabbed)
         stack.stepped.connect(self._wheeled)
 
-    def _grabbed(self, lane: str, handle: int, value: float, finished: bool, modifiers: Modifiers) -> None:
+    def _grabbed(self, lane: str, handle: int, position: float, finished: bool, modifiers: Modifiers) -> None:
         analysis = self.hub.preview
         if lane != self.lane_kind.name or analysis is None or self.stack.picture is None:
             return
+        # Bins and kernels belong to the axis, all else to the column.
+        value = position if self.on_axis else self.stack.value_at(position)
         free = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
         try:
             self.dragged(analysis, handle, value, finished, free)
@@ -84,11 +90,11 @@ class _Drag(QObject):
 
     @property
     def grain(self) -> float:
-        """What the pointer can tell apart, in the column's unit."""
+        """What the pointer can tell apart, in the unit of the axis."""
         return _GRAIN_PIXELS * float(self.lane.view_box.viewPixelSize()[0])
 
     def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
-        """A handle stands at ``value``. Raises CulvixError where that cannot be."""
+        """A handle stands at ``value``, or where it belongs to the axis, at that place. Raises CulvixError."""
 
     def stepped(self, analysis: ColumnPreview, by: int) -> None:
         """The next wider (1) or narrower (−1) setting is wanted."""
@@ -98,6 +104,7 @@ class BinDrag(_Drag):
     """Bin edges: the first moves all of them, any other sets the width."""
 
     lane_kind = HistogramLane
+    on_axis = True
     shown = pyqtSignal(object)
     """The bars while an edge is dragged."""
 
@@ -106,56 +113,58 @@ class BinDrag(_Drag):
         self._from: Histogram | None = None
 
     def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
-        if analysis.histogram is None or self.stack.picture is None:
+        parts = analysis.axis
+        if parts.histogram is None or self.stack.picture is None:
             return
-        before = self._from = self._from or analysis.histogram
+        before = self._from = self._from or parts.histogram
         if handle:
             width, start = dragged_width(before.edges, handle, value, self.grain, free=free), float(before.edges[0])
         else:
             width = before.width
-            start = dragged_start(before.edges, value, float(analysis.sample.sorted[0]), self.grain, free=free)
+            start = dragged_start(before.edges, value, float(parts.sample.sorted[0]), self.grain, free=free)
         if finished:
             self._from = None
         if width is None:
             raise StatisticsError("A bin has some width; drag its edge to the right of the first one.")
         end = self.hub.study.settings.of(analysis.column.name).bin_end
         closed = self.hub.study.settings.closed
-        bars = histogram(analysis.sample, width=width, start=start, end=end, closed=closed)
+        bars = histogram(parts.sample, width=width, start=start, end=end, closed=closed)
         if bars is None:
             return
         selected = self.hub.study.selection.in_column(analysis.column.name)
-        self.lane.show_picture(with_bars(self.stack.picture, bars, analysis.sample, selected))
+        self.lane.show_picture(with_bars(self.stack.picture, bars, selected))
         self.shown.emit(bars)
         if finished:
             change_picture(self.hub, bin_width=width, bin_start=start, bin_count=None)
 
     def stepped(self, analysis: ColumnPreview, by: int) -> None:
-        if analysis.histogram is not None:
-            change_picture(
-                self.hub, self._wheel.token(), bin_width=next_width(analysis.histogram.width, by), bin_count=None
-            )
+        bars = analysis.axis.histogram
+        if bars is not None:
+            change_picture(self.hub, self._wheel.token(), bin_width=next_width(bars.width, by), bin_count=None)
 
 
 class BandwidthDrag(_Drag):
     """The sides of the kernel: they stand one bandwidth from its middle."""
 
     lane_kind = DensityLane
+    on_axis = True
 
     def __init__(self, hub: Hub, stack: LaneStack, parent: QObject) -> None:
         super().__init__(hub, stack, parent)
         self._smoother: Smoother | None = None
 
     def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
-        picture, lane = self.stack.picture, self.lane
-        if analysis.density is None or picture is None or not isinstance(lane, DensityLane):
+        picture, lane, parts = self.stack.picture, self.lane, analysis.axis
+        if parts.density is None or picture is None or not isinstance(lane, DensityLane):
             return
         smoother = self._smoother
-        if smoother is None or smoother.sample is not analysis.sample:
-            smoother = self._smoother = Smoother(analysis.sample, self.hub.study.workspace.bounds(analysis.column.name))
+        if smoother is None or smoother.sample is not parts.sample:
+            bounds = self.hub.study.workspace.bounds(analysis.column.name)
+            smoother = self._smoother = Smoother(parts.sample, bounds_on(parts.scale, bounds))
         width = max(abs(value - lane.centre), smoother.narrowest)
         if not free:
             width = max(rounded(width, self.grain / 2), smoother.narrowest)
-        drawn = with_curve(picture, smoother.at(width), analysis.sample)
+        drawn = with_curve(picture, smoother.at(width))
         for kind in (DensityLane, HistogramLane):
             if kind.name in self.stack.names:
                 self.stack.lane(kind).show_picture(drawn)
@@ -164,8 +173,9 @@ class BandwidthDrag(_Drag):
             change_picture(self.hub, bandwidth=width)
 
     def stepped(self, analysis: ColumnPreview, by: int) -> None:
-        if analysis.density is not None:
-            change_picture(self.hub, self._wheel.token(), bandwidth=next_width(analysis.density.bandwidth, by))
+        curve = analysis.axis.density
+        if curve is not None:
+            change_picture(self.hub, self._wheel.token(), bandwidth=next_width(curve.bandwidth, by))
 
 
 class LimitDrag(_Drag):
@@ -178,9 +188,16 @@ class LimitDrag(_Drag):
         self._grabbed_span: tuple[Span, bool] | None = None
         self._separate_ends = False
 
-    def _grabbed(self, lane: str, handle: int, value: float, finished: bool, modifiers: Modifiers) -> None:
+    def _grabbed(self, lane: str, handle: int, position: float, finished: bool, modifiers: Modifiers) -> None:
         self._separate_ends = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
-        super()._grabbed(lane, handle, value, finished, modifiers)
+        super()._grabbed(lane, handle, position, finished, modifiers)
+
+    def grain_at(self, value: float) -> float:
+        """What the pointer can tell apart around ``value``, in the column's unit."""
+        if self.stack.axis.is_measured:
+            return self.grain
+        position = self.stack.axis.position(value)
+        return abs(self.stack.value_at(position + self.grain) - self.stack.value_at(position - self.grain)) / 2
 
     def dragged(self, analysis: ColumnPreview, handle: int, value: float, finished: bool, free: bool) -> None:
         picture, lane = self.stack.picture, self.lane
@@ -201,7 +218,7 @@ class LimitDrag(_Drag):
         sample = analysis.flag_basis
         beyond = f"{count(sample.below(ends[0]))} below, {count(sample.above(ends[1]))} above"
         lane.answer(f"{message}: {beyond}")
-        lane.show_handle(span.key, ends[int(upper)], significant(ends[int(upper)]))
+        lane.show_handle(span.key, self.stack.axis.position(ends[int(upper)]), significant(ends[int(upper)]))
         if finished:
             lane.hide_handle()
             commit()
@@ -223,16 +240,17 @@ class LimitDrag(_Drag):
             "median": (sample.median,) * 2,
             "quartiles": study.workspace.quartiles(name),
         }[method.anchor or "mean"]
+        found = analysis.flags.results[span.key]
         per_limit = [
             (end - anchor) / limit
-            for end, anchor, limit in zip((span.lower, span.upper), anchors, before, strict=True)
+            for end, anchor, limit in zip((found.lower, found.upper), anchors, before, strict=True)
             if end is not None
         ]
         if not per_limit[upper]:
             raise StatisticsError(f"The span of {method.name} has no width to drag; the limit is typed under Methods.")
         limit = (value - anchors[upper]) / per_limit[upper]
         if not free and description.sd:
-            limit = rounded(limit, self.grain / abs(per_limit[upper]))
+            limit = rounded(limit, self.grain_at(value) / abs(per_limit[upper]))
         least = 0.1
         limit = max(limit, least)
         limits = (limit, limit)
@@ -254,7 +272,7 @@ class LimitDrag(_Drag):
         """The declared range with one end at ``value``."""
         study, name = self.hub.study, analysis.column.name
         if not free:
-            value = rounded(value, self.grain)
+            value = rounded(value, self.grain_at(value))
         bounds = list(study.workspace.bounds(name))
         other = bounds[1 - upper]
         bounds[upper] = value if other is None else max(value, other) if upper else min(value, other)

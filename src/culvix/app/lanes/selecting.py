@@ -29,7 +29,7 @@ class Selecting(QObject):
         measured: Callable[[], ColumnPreview | None] | None = None,
     ) -> None:
         super().__init__(parent)
-        self.hub, self.pictured, self.measured = hub, pictured, measured or pictured
+        self.hub, self.stack, self.pictured, self.measured = hub, stack, pictured, measured or pictured
         stack.rows_picked.connect(lambda rows, modifiers: self._select(rows, modifiers, ""))
         stack.interval_chosen.connect(self._interval)
 
@@ -38,10 +38,10 @@ class Selecting(QObject):
         if analysis is None or measured is None:
             return
         imported = analysis.flag_basis
-        x = imported.sorted
+        x = self.stack.axis.positions(imported.sorted)
         first, last = int(np.searchsorted(x, low, side="left")), int(np.searchsorted(x, high, side="right"))
         rows = imported.rows[first:last]
-        if measured is not analysis:
+        if measured is not analysis or not self.stack.axis.is_measured:
             # In the measured unit: from the smallest to the largest of these rows.
             values = measured.flag_basis.values[rows]
             low, high = (float(values.min()), float(values.max())) if rows.size else (low, high)

@@ -11,6 +11,7 @@ from culvix.charts.lanes.span_lane import SpanLane
 from culvix.charts.lanes.stack import LaneStack
 from culvix.errors import CulvixError
 from culvix.stats.display import significant
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.outliers.what_if import WhatIf, what_if
 from culvix.study.pictures.column_pictures import with_span
 
@@ -50,18 +51,22 @@ class WhatIfDrag(QObject):
         """Put the handle where the selected row stands."""
         lane, row, preview = self.stack.lane(PointsLane), self.row, self.hub.preview
         assert isinstance(lane, PointsLane)
-        lane.show_mover(row or 0, None if row is None or preview is None else float(preview.sample.values[row]))
+        lane.show_mover(row or 0, None if row is None or preview is None else self._place(preview, row))
         if self.on:
             self.say("Drag the diamond along the axis." if row is not None else "Select one row with a value first.")
         else:
             self.say("")
 
-    def _grabbed(self, name: str, _: int, value: float, finished: bool, __: Qt.KeyboardModifier) -> None:
+    def _place(self, preview: ColumnPreview, row: int) -> float:
+        """Where the value of ``row`` stands on the axis."""
+        return self.stack.axis.position(float(preview.sample.values[row]))
+
+    def _grabbed(self, name: str, _: int, position: float, finished: bool, __: Qt.KeyboardModifier) -> None:
         if name == PointsLane.name and self.row is not None:
             if finished:
                 self.let_go()
             else:
-                self.move_to(value)
+                self.move_to(self.stack.value_at(position))
 
     def move_to(self, value: float) -> None:
         """Show everything as it would be with the selected row at ``value`` (the column's unit)."""
@@ -75,7 +80,7 @@ class WhatIfDrag(QObject):
             return
         points, spans = self.stack.lane(PointsLane), self.stack.lane(SpanLane)
         assert isinstance(points, PointsLane) and isinstance(spans, SpanLane)
-        points.show_mover(row, float(preview.sample.values[row]), value)
+        points.show_mover(row, self._place(preview, row), self.stack.axis.position(value))
         drawn = picture
         for key, result in found.results.items():
             if result.lower is not None and result.upper is not None:

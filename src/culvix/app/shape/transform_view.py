@@ -21,6 +21,7 @@ from culvix.progress import Progress
 from culvix.stats.describe.probe import row_at
 from culvix.stats.display import correlation, number, signed
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
+from culvix.stats.shape.axis_scale import LOG_AXIS, AxisScale
 from culvix.stats.shape.power_transform import SEARCHED
 from culvix.stats.shape.transform import SCALE_NAMES, judge
 from culvix.study.analysis.column_analysis import ColumnAnalysis
@@ -31,7 +32,7 @@ from culvix.study.pictures.column_pictures import shape_picture
 __all__ = ["TransformView"]
 
 _LANES = ("histogram", "box", "Q-Q")
-_LOG = {"log10": 10.0, "ln": float(np.e)}
+_LOG = {"log10": LOG_AXIS, "ln": AxisScale("ln", "ln", np.log, np.exp)}
 
 
 class TransformView(QWidget):
@@ -130,10 +131,10 @@ class TransformView(QWidget):
         """What makes both stacks anew at any size, side by side."""
         if self.shown is None:
             return None
-        sides = [(stack.picture, stack.log_base, stack.title) for stack in self.stacks]
+        sides = [(stack.picture, stack.column_scale, stack.title) for stack in self.stacks]
 
         def make(width: int, height: int) -> QWidget:
-            drawn = [(picture, base, title) for picture, base, title in sides if picture is not None]
+            drawn = [(picture, scale, title) for picture, scale, title in sides if picture is not None]
             view: QWidget = side_by_side(drawn, _LANES, width, height)
             return view
 
@@ -155,7 +156,7 @@ class TransformView(QWidget):
         self.both.setDirection(beside(not study.settings.upright))
         self._say(_judgement(found))
         measured = found.before.column.title
-        self.stacks[1].log_base = _LOG.get(found.scale.key)
+        self.stacks[1].column_scale = _LOG.get(found.scale.key)
         self.stacks[1].title = f"{measured}, log scale" if found.scale.key in _LOG else ""
         self._undrawn = [0, 1]
         task_queue().take(self._draw_one)
@@ -169,7 +170,7 @@ class TransformView(QWidget):
         stack, analysis = self.stacks[position], (found.before, found.after)[position]
         refit = stack.picture is None or stack.picture.title != analysis.column.title
         selected = study.selection.in_column(found.before.column.name)
-        picture = shape_picture(analysis, found.working, selected, study.settings)
+        picture = shape_picture(analysis, found.working, selected, study.settings, measured=True)
         back = inverse_of(found.scale)
         if position and back is not None:
             # What is read off the picture is in the unit that was measured.

@@ -7,8 +7,10 @@ import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
+from culvix.charts.axes.scale_ticks import scale_ticks, tick_text
 from culvix.charts.palette import LIGHT, pen
 from culvix.stats.display import number
+from culvix.stats.shape.axis_scale import AxisScale
 
 __all__ = ["AXIS_WIDTH", "ValueAxis"]
 
@@ -25,8 +27,6 @@ _LINE_HEIGHT = 0.8
 """A line of numbers, which have nothing below their feet, as a share of the font's height."""
 
 _SMALLEST, _LARGEST = 1e-300, 1e300
-_POWERS, _MOST_POWERS = 300.0, 12
-"""Powers of ten that a double holds, and how many of them stand on an axis at the most."""
 _NEAREST = 0.66
 """How near names may stand above each other, as a share of the font's height."""
 
@@ -61,9 +61,10 @@ class ValueAxis(pg.AxisItem):
         font.setPointSizeF(8.5)
         self.setTickFont(font)
         self._metrics = QFontMetricsF(font)
-        self.log_base: float | None = None
-        """Where values are logarithms: of which base. The axis then has the numbers themselves, as far apart."""
+        self.value_scale: AxisScale | None = None
+        """Where what is drawn are places on a scale: which. The axis then has the numbers that stand there."""
 
+        self._round_numbers: dict[float, float] = {}
         self.turned = turned
 
     def linkToView(self, view: pg.ViewBox) -> None:
@@ -78,20 +79,19 @@ class ValueAxis(pg.AxisItem):
         super().linkedViewChanged(view, newRange)
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
-        if self.log_base is None:
-            step = self._round_step(low, high, size)
-            first = ceil(low / step)
-            return [(step, [position * step for position in range(first, first + int(high / step - first) + 1)])]
-        # Zoomed out, an axis may reach beyond the powers that a double holds.
-        ends = [min(max(end * log10(self.log_base), -_POWERS), _POWERS) for end in (low, high)]
-        if ends[1] - ends[0] > _MOST_POWERS:
-            every = ceil((ends[1] - ends[0]) / _MOST_POWERS)
-            multiples = range(ceil(ends[0] / every), floor(ends[1] / every) + 1)
-            return [(1.0, [power * every / log10(self.log_base) for power in multiples])]
-        steps = (1, 2, 5) if ends[1] - ends[0] < 2.5 else (1, 3) if ends[1] - ends[0] < 4 else (1,)
-        powers = range(floor(ends[0]) - 1, ceil(ends[1]) + 1)
-        positions = [(power + log10(step)) / log10(self.log_base) for power in powers for step in steps]
-        return [(1.0, [position for position in positions if low <= position <= high])]
+        if self.value_scale is not None:
+            self._round_numbers = scale_ticks(self.value_scale, low, high, size, self._room_between)
+            return [(1.0, list(self._round_numbers))]
+        step = self._round_step(low, high, size)
+        first = ceil(low / step)
+        return [(step, [position * step for position in range(first, first + int(high / step - first) + 1)])]
+
+    def _room_between(self, one: str, other: str) -> float:
+        """How far the middles of two numbers must be from each other, in pixels."""
+        usual = _USUAL[self.orientation in ("left", "right")]
+        if self.orientation in ("left", "right"):
+            return max(usual, _LINE_HEIGHT * float(self._metrics.height()))
+        return max(usual, (self.text_width(one) + self.text_width(other)) / 2 + _BETWEEN)
 
     def text_width(self, text: str) -> float:
         """How wide a number is beside or under its tick, in pixels."""
@@ -195,10 +195,9 @@ class ValueAxis(pg.AxisItem):
         return QSizeF(widest + 1, len(lines) * _LINE_HEIGHT * self._metrics.height())
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
-        if self.log_base is not None:
-            powers = (min(max(value * log10(self.log_base), -_POWERS), _POWERS) for value in values)
-            numbers = [10.0**power for power in powers]
-            return [number(x, max(0, -floor(log10(x) + 1e-9))) if 1e-6 < x < 1e7 else f"{x:.0e}" for x in numbers]
+        if self.value_scale is not None:
+            known = self._round_numbers
+            return [tick_text(known[at] if at in known else self.value_scale.value(at)) for at in values]
         decimals = max(0, ceil(-log10(spacing * scale) - 1e-9)) if spacing * scale > 0 else 0
         if decimals <= 8 and spacing * scale % 10.0**-decimals > 1e-6 * spacing * scale:
             decimals += 1

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
 from culvix.charts.palette import LIGHT
 from culvix.charts.plots.scatter import PairPlot
+from culvix.stats.shape.axis_scale import AxisScale
 from culvix.study.pictures.column_pictures import ShapePicture
 from culvix.study.pictures.pair_pictures import PairPicture
 
@@ -59,18 +60,18 @@ def lanes_view(
 
 
 def side_by_side(
-    sides: Sequence[tuple[ShapePicture, float | None, str]], lanes: Sequence[str], width: int, height: int
+    sides: Sequence[tuple[ShapePicture, AxisScale | None, str]], lanes: Sequence[str], width: int, height: int
 ) -> pg.GraphicsLayoutWidget:
     """A view of several stacks of the same ``lanes`` beside each other.
 
-    Of each it takes its picture, the base of a log axis, and its title.
+    Of each it takes its picture, the scale that its column is on, and its title.
     """
     view = _view(width, height)
-    for position, (picture, log_base, title) in enumerate(sides):
+    for position, (picture, scale, title) in enumerate(sides):
         # Upright lanes are narrow: of them one stack stands under the other.
         layout = view.ci.addLayout(row=position, col=0) if picture.upright else view.ci.addLayout(row=0)
         stack = LaneStack(layout, lanes, title or picture.title, upright=picture.upright)
-        stack.log_base, stack.title = log_base, title
+        stack.column_scale, stack.title = scale, title
         _lay_out(view, width, height)
         stack.show_picture(picture, refit=True)
         # The stack is only held by its lanes' signals from here on.

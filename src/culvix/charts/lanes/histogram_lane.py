@@ -6,7 +6,8 @@ import pyqtgraph as pg
 from culvix.charts.items.export_items import BarItem, CurveItem
 from culvix.charts.lanes.lane import Lane, round_top
 from culvix.charts.palette import LIGHT, brush, pen
-from culvix.stats.display import as_typed, count, number, per_cent, plural
+from culvix.stats.display import as_typed, count, number, per_cent, plural, significant
+from culvix.stats.shape.axis_scale import MEASURED_AXIS
 from culvix.stats.shape.density import normal_density
 from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
 from culvix.study.pictures.column_pictures import ShapePicture
@@ -86,8 +87,13 @@ class HistogramLane(Lane):
         )
         for text, (low, high, rows, sign), edge in zip(self.open_text, sides, (first, last), strict=True):
             text.setVisible(bool(rows))
-            text.setText(f"{count(rows)} {sign} {as_typed(edge, 6)}")
+            text.setText(f"{count(rows)} {sign} {self._edge_text(edge)}")
             text.setPos(high if edge == first else low, rows * unit)
+
+    def _edge_text(self, edge: float) -> str:
+        """An edge as the value that stands there."""
+        axis = MEASURED_AXIS if self.picture is None else self.picture.axis
+        return as_typed(edge, 6) if axis.is_measured else significant(axis.value(edge))
 
     def _curves(self, picture: ShapePicture, unit: float) -> float:
         """Draw the density and the normal reference in the bars' scale; the height of the higher one."""

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import partial
+from math import isfinite
 
 import numpy as np
 import pyqtgraph as pg
@@ -18,6 +19,7 @@ from culvix.charts.lanes.points_lane import PointsLane
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.charts.palette import LIGHT
+from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.pictures.column_pictures import ShapePicture
 
 __all__ = ["DEFAULT_LANES", "LANES", "LaneStack"]
@@ -51,11 +53,12 @@ class LaneStack(QObject):
     rows_picked = pyqtSignal(object, object)
     """Rows under a click and the keyboard modifiers."""
     interval_chosen = pyqtSignal(float, float, object)
-    """A dragged or clicked interval of values and the modifiers."""
+    """A dragged or clicked interval of places on the shared axis and the modifiers."""
     probe_moved = pyqtSignal(float)
     pin_moved = pyqtSignal(float)
     grabbed = pyqtSignal(str, int, float, bool, object)
-    """A handle of a lane dragged: the lane's name, the handle, the value, whether it is let go, and the modifiers."""
+    """A handle of a lane dragged: the lane's name, the handle, its place on the shared axis, whether it is let go, and
+    the modifiers."""
     stepped = pyqtSignal(str, int)
     """One notch of the wheel with Ctrl held over a lane: its name, and 1 or −1."""
 
@@ -78,8 +81,8 @@ class LaneStack(QObject):
         self.layout = layout
         self.lanes: list[Lane] = []
         self.heights: dict[str, float] = {}
-        self.log_base: float | None = None
-        """Where the values are logarithms: of which base."""
+        self.column_scale: AxisScale | None = None
+        """Where the values of the column are themselves places on a scale: which."""
         self.row_text: Callable[[int], str] = lambda row: f"row {row + 1}"
         """What a row (from 0) is called when the pointer is over its mark."""
         self.title = ""
@@ -220,9 +223,9 @@ class LaneStack(QObject):
             lane.picked.connect(self.rows_picked)
             lane.interval.connect(self._sweep)
             lane.probe.sigPositionChanged.connect(self._probe_dragged)
-            lane.pinned.sigPositionChanged.connect(lambda line: self.pin_moved.emit(float(line.value())))
+            lane.pinned.sigPositionChanged.connect(lambda line: self.pin_moved.emit(self.value_at(line.value())))
             lane.view_box.sigXRangeChanged.connect(self._follow)
-            lane.view_box.probed.connect(self.probe_moved)
+            lane.view_box.probed.connect(lambda position: self.probe_moved.emit(self.value_at(position)))
             lane.view_box.fit_requested.connect(self.fit)
             lane.view_box.grabbed.connect(partial(self.grabbed.emit, name))
             lane.view_box.hovered.connect(partial(self._hovered, lane))
@@ -241,7 +244,8 @@ class LaneStack(QObject):
         return next((lane for lane in self.lanes if lane.name == name), None) or self.lane(LANES[name])
 
     def show_picture(self, picture: ShapePicture, *, refit: bool) -> None:
-        """Draw ``picture`` in every lane; ``refit`` moves the axis to its values."""
+        """Draw ``picture`` in every lane; ``refit`` moves the axis to its values, and so does another scale."""
+        another_axis = self.picture is not None and self.picture.axis.key != picture.axis.key
         self.picture = picture
         if picture.upright != self.upright:
             self._reorient(picture.upright)
@@ -250,17 +254,23 @@ class LaneStack(QObject):
             lane.show_picture(picture)
         if before != [lane.stretch for lane in self.lanes]:
             self._stretch()
+        scale = self.column_scale or (None if picture.axis.is_measured else picture.axis)
         for lane in self.lanes:
-            lane.value_axis.log_base = self.log_base
+            lane.value_axis.value_scale = scale
         self._name_axis(self.title or picture.title)
-        if refit:
+        if refit or another_axis:
             self.fit()
+        if another_axis:
+            self.set_probe(self._probe)
+            self.set_pinned(self._pinned)
         self.apply_pending()
 
     def _name_axis(self, title: str) -> None:
         """Write ``title`` at the shared axis, as much of it as an upright one has room for."""
         axis = self.bearer.value_axis
         most = max(int(self.layout.geometry().height() / _LETTER), 12) if self.upright else 60
+        if not self.axis.is_measured:
+            title = f"{title}, {self.axis.name} axis"
         axis.setLabel(axis_text(title, min(most, 60)), color=LIGHT.muted, **{"font-size": "9pt"})
         if self.upright:
             self._make_room(axis)
@@ -301,20 +311,34 @@ class LaneStack(QObject):
         reach = (high - low) or abs(high) * 0.1 or 1.0
         self.see(low - 0.025 * reach, high + 0.025 * reach)
 
+    @property
+    def axis(self) -> AxisScale:
+        """The scale of the shared axis."""
+        return MEASURED_AXIS if self.picture is None else self.picture.axis
+
+    def value_at(self, position: float) -> float:
+        """The value (the column's unit) that stands at ``position`` on the shared axis."""
+        return self.axis.value(float(position))
+
+    def _position_of(self, value: float | None) -> float | None:
+        """Where ``value`` stands, None where it has no place on the axis."""
+        position = None if value is None else self.axis.position(value)
+        return position if position is not None and isfinite(position) else None
+
     def set_probe(self, value: float | None) -> None:
-        """Show the probe at ``value`` in all lanes, or nowhere."""
+        """Show the probe at ``value`` (the column's unit) in all lanes, or nowhere."""
         self._probe = value
         for lane in self.lanes:
-            lane.set_probe(value)
+            lane.set_probe(self._position_of(value))
 
     def set_pinned(self, value: float | None) -> None:
-        """Show the pinned probe at ``value`` in all lanes, or nowhere."""
+        """Show the pinned probe at ``value`` (the column's unit) in all lanes, or nowhere."""
         self._pinned = value
         for lane in self.lanes:
-            lane.set_pinned(value)
+            lane.set_pinned(self._position_of(value))
 
     def _probe_dragged(self, line: pg.InfiniteLine) -> None:
-        self.probe_moved.emit(float(line.value()))
+        self.probe_moved.emit(self.value_at(line.value()))
 
     def _hovered(self, lane: Lane, at: tuple[float, float] | None) -> None:
         """Say over the lane what is under the pointer: a row, or what the lane has there; else what the probe reads."""
@@ -324,8 +348,9 @@ class LaneStack(QObject):
             text = self.row_text(int(rows[0])) if rows.size and rows[0] >= 0 else lane.text_at(*at)
             if rows.size > 1:
                 text += f" and {rows.size - 1} more"
-        if not text and self._probe is not None:
-            text = lane.reading(self._probe)
+        probe = self._position_of(self._probe)
+        if not text and probe is not None:
+            text = lane.reading(probe)
         if text != lane.message:
             lane.answer(text)
 

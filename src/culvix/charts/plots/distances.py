@@ -15,6 +15,7 @@ from culvix.charts.palette import LIGHT, brush, colour, pen
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import per_cent
 from culvix.stats.multivariate.row_distances import RowDistances
+from culvix.stats.shape.axis_scale import LOG_AXIS
 from culvix.study.pictures.column_pictures import Marks
 
 __all__ = ["DistancePlot", "ShareBars"]
@@ -35,7 +36,7 @@ class DistancePlot(Lane):
         bottom = self.axis("bottom")
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
-        bottom.log_base = self.axis("left").log_base = 10.0
+        bottom.value_scale = self.axis("left").value_scale = LOG_AXIS
         bottom.setLabel("classical distance", color=LIGHT.muted, **{"font-size": "9pt"})
         self.axis_label("robust distance")
         self.cuts = [LevelItem(angle=angle, pen=pen(LIGHT.caution, 1.2, dashed=True)) for angle in (90, 0)]

@@ -19,14 +19,17 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
 from culvix.stats.describe.description import Description, Number, describe
 from culvix.stats.display import NumberStyle, style_for
+from culvix.stats.measured_style import AxisStyle
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.normality.verdict import Verdict, judge_normality
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, NormalityTest
 from culvix.stats.registry.statistics import figures_of
+from culvix.stats.shape.axis_scale import MEASURED_AXIS
 from culvix.stats.shape.density import Density, density
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.qq import QQ, qq
+from culvix.study.analysis.axis_parts import Axis, AxisParts, axis_of
 from culvix.study.analysis.findings import Finding, Question, detect_findings, resolve
 from culvix.study.analysis.grouping import grouping
 from culvix.study.analysis.outliers.flags import (
@@ -105,6 +108,7 @@ class ColumnPreview:
     histogram: Histogram | None
     density: Density | None
     qq: QQ | None
+    axis: AxisParts
     flags: Flags
     style: NumberStyle
 
@@ -158,6 +162,10 @@ class DeferredPart:
 
     figures: DeferredFigures
     outliers: dict[str, OutlierResult]
+
+
+def _key_of(axis: Axis | None) -> str:
+    return MEASURED if axis is None else axis.scale.key
 
 
 class _Parts:
@@ -229,25 +237,39 @@ class _Parts:
     def deferred(self) -> DeferredFigures:
         return self._part(lambda: deferred_figures(self.sample), "deferred", self.version)
 
-    def histogram(self) -> Histogram | None:
+    def histogram(self, axis: Axis | None = None) -> Histogram | None:
+        """The bars, in the column's unit or on an ``axis`` of another scale; by hand they belong to the axis in use."""
         chosen, closed = self.chosen, self.settings.closed
+        by_hand = chosen.bins if axis is not None or chosen.axis_scale == MEASURED else {}
+        sample = self.sample if axis is None else axis.sample
         return self._part(
-            lambda: histogram(self.sample, chosen.bin_rule, closed=closed, **chosen.bins),  # type: ignore[arg-type]
-            *("histogram", self.version, chosen.bin_rule, *chosen.bins.values(), closed),
+            lambda: histogram(sample, chosen.bin_rule, closed=closed, **by_hand),  # type: ignore[arg-type]
+            *("histogram", self.version, chosen.bin_rule, *by_hand.values(), closed, _key_of(axis)),
         )
 
-    def density(self) -> Density | None:
-        bounds, rule, width = self.bounds, self.chosen.bandwidth_rule, self.chosen.bandwidth
+    def density(self, axis: Axis | None = None) -> Density | None:
+        """The density estimate, of values in the column's unit or of places on an ``axis`` of another scale."""
+        rule, bounds = self.chosen.bandwidth_rule, self.bounds if axis is None else axis.bounds
+        width = self.chosen.bandwidth if axis is not None or self.chosen.axis_scale == MEASURED else None
+        sample = self.sample if axis is None else axis.sample
         return self._part(
-            lambda: density(self.sample, rule, bandwidth=width, bounds=bounds),
-            *("density", self.version, bounds, rule, width),
+            lambda: density(sample, rule, bandwidth=width, bounds=bounds),
+            *("density", self.version, bounds, rule, width, _key_of(axis)),
         )
 
-    def qq(self) -> QQ | None:
+    def qq(self, axis: Axis | None = None) -> QQ | None:
+        """The Q-Q points, of values in the column's unit or of places on an ``axis`` of another scale."""
         line, band, level = self.settings.qq_line, self.settings.qq_band, self.settings.confidence
+        sample = self.sample if axis is None else axis.sample
         return self._part(
-            lambda: qq(self.sample, line=line, band=band, level=level), *("qq", self.version, line, band, level)
+            lambda: qq(sample, line=line, band=band, level=level),
+            *("qq", self.version, line, band, level, _key_of(axis)),
         )
+
+    def axis(self) -> Axis | None:
+        """The axis of another scale that the pictures have; None where it is measured."""
+        key = self.chosen.axis_scale
+        return self._part(lambda: axis_of(self.sample, key, self.bounds), "axis", self.version, key, self.bounds)
 
     def tests(self) -> dict[str, NormalityResult]:
         return {
@@ -337,4 +359,10 @@ def _preview(parts: _Parts, request: AnalysisRequest, beside: Executor, progress
     figures = parts.figures(description)
     bars, points, style = parts.histogram(), parts.qq(), parts.style(description.sd)
     order.result()
-    return ColumnPreview(request, description, figures, bars, smooth.result(), points, flags, style)
+    axis, curve = parts.axis(), smooth.result()
+    pictured = AxisParts(MEASURED_AXIS, parts.sample, bars, curve, points, style)
+    if axis is not None:
+        own_style = AxisStyle.over(style, axis.scale)
+        on_axis = parts.histogram(axis), parts.density(axis), parts.qq(axis)
+        pictured = AxisParts(axis.scale, axis.sample, *on_axis, own_style)
+    return ColumnPreview(request, description, figures, bars, curve, points, pictured, flags, style)

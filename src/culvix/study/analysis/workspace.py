@@ -11,6 +11,7 @@ import numpy as np
 from culvix.errors import CulvixError, StatisticsError
 from culvix.stats.core.arrays import Ints
 from culvix.stats.core.quantiles import quantile
+from culvix.stats.shape.axis_scale import axis_scale, on_axis
 from culvix.stats.shape.histogram import histogram
 from culvix.study.analysis.analysis_cache import AnalysisCache
 from culvix.study.analysis.column_analysis import (
@@ -106,6 +107,7 @@ class Workspace:
     def check_picture(self, column: str, chosen: ColumnSettings) -> None:
         """Raise StatisticsError where ``chosen`` could not be applied to ``column``."""
         sample = self.working.sample(self.table[column])
+        sample = on_axis(sample, axis_scale(sample, chosen.axis_scale))
         histogram(sample, chosen.bin_rule, closed=self.settings.closed, **chosen.bins)  # type: ignore[arg-type]
         if chosen.bandwidth is not None and not (isfinite(chosen.bandwidth) and chosen.bandwidth > 0):
             raise StatisticsError("A bandwidth must be a positive number.")

@@ -10,6 +10,7 @@ from culvix.errors import StatisticsError
 from culvix.stats.core.quantiles import QUANTILE_TYPES
 from culvix.stats.display import plural
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, Setting, suggested_test
+from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.stats.shape.density import BANDWIDTH_RULES
 from culvix.stats.shape.histogram import BIN_RULES
 from culvix.stats.shape.transform import SCALE_NAMES, TRANSFORMS
@@ -62,6 +63,7 @@ _COLUMN_WORDS = {
     "bandwidth_rule": "the rule for the bandwidth",
     "bandwidth": "the bandwidth",
     "axis": "the axis",
+    "axis_scale": "the scale of the axis",
     "flag_within": "the groups of flags",
     "flag_scale": "the scale of flags",
     "limits": "own limits",
@@ -129,7 +131,10 @@ def _check_choices(*choices: tuple[str, str | None, Collection[str | None]]) -> 
 
 @dataclass(frozen=True)
 class ColumnSettings:
-    """How one column is pictured, all in the column's own unit. Raises StatisticsError for a choice there is none of.
+    """How one column is pictured. Raises StatisticsError for a choice there is none of.
+
+    ``axis_scale`` is one of `AXIS_SCALES`, the scale of the axis in all its pictures. Bins and bandwidth are in the
+    column's own unit, or where the scale is another one, in that of the axis.
 
     ``bin_width`` or ``bin_count`` overrides the rule; ``bin_start`` and ``bin_end`` are where the first bin begins and
     the last one ends. ``bandwidth`` overrides ``bandwidth_rule``. ``axis`` is ``"measured"`` or a transformation under
@@ -146,6 +151,7 @@ class ColumnSettings:
     bandwidth_rule: str = "isj"
     bandwidth: float | None = None
     axis: str = "measured"
+    axis_scale: str = "measured"
     flag_within: str | None = None
     flag_scale: str = "measured"
     limits: tuple[tuple[str, float, float], ...] = ()
@@ -156,6 +162,7 @@ class ColumnSettings:
             ("scale", self.scale, SCALES),
             ("bandwidth rule", self.bandwidth_rule, BANDWIDTH_RULES),
             ("transformation", self.axis, (MEASURED, *SCALE_NAMES)),
+            ("scale of an axis", self.axis_scale, AXIS_SCALES),
             ("scale with a way back", self.flag_scale, (MEASURED, *FLAG_SCALES)),
         )
         for name in ("bin_width", "bin_start", "bin_end", "bandwidth"):
@@ -169,6 +176,12 @@ class ColumnSettings:
     def own_limits(self, method: str) -> tuple[float, float] | None:
         """The limits of ``method`` below and above that are this column's own, None where it has none."""
         return next(((below, above) for key, below, above in self.limits if key == method), None)
+
+    def with_axis_scale(self, key: str) -> "ColumnSettings":
+        """The same on an axis of another scale, where bins and bandwidth are left to their rules."""
+        if key == self.axis_scale:
+            return self
+        return replace(self, axis_scale=key, bin_width=None, bin_start=None, bin_end=None, bandwidth=None)
 
     @property
     def bins(self) -> dict[str, float | int | None]:

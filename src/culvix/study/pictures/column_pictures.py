@@ -10,9 +10,11 @@ from culvix.stats.core.quantiles import quantile
 from culvix.stats.core.sample import Sample
 from culvix.stats.describe.intervals import Interval
 from culvix.stats.display import NumberStyle
+from culvix.stats.shape.axis_scale import AXIS_SCALES, MEASURED_AXIS, AxisScale
 from culvix.stats.shape.density import Density
 from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.shape.qq import QQ
+from culvix.study.analysis.axis_parts import AxisParts
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.settings import SCALES, WHISKERS, Settings
@@ -80,10 +82,14 @@ class Marks:
 
 @dataclass(frozen=True, eq=False)
 class ShapePicture:
-    """All lanes of one column. ``extent`` is the range of the values in use, ``reference`` the normal's mean and SD."""
+    """All lanes of one column, in places on ``axis``: on a measured one these are the values themselves.
+
+    ``extent`` is the range of the values in use, ``reference`` the mean and SD of the normal that is drawn beside them.
+    """
 
     title: str
     unit: str | None
+    axis: AxisScale
     n: int
     style: NumberStyle
     scale: str
@@ -143,7 +149,8 @@ class ShapePicture:
         width = self.histogram.width
         if self.histogram.rule == WHOLE_NUMBERS:
             return SCALES[self.scale]
-        return f"{SCALES[self.scale]} per {width:g}{f' {self.unit}' if self.unit else ''}"
+        unit = self.unit if self.axis.is_measured else AXIS_SCALES[self.axis.key].unit
+        return f"{SCALES[self.scale]} per {width:.4g}{f' {unit}' if unit else ''}"
 
 
 def shape_picture(
@@ -153,16 +160,20 @@ def shape_picture(
     settings: Settings | None = None,
     *,
     qq_points: int = 800,
+    measured: bool = False,
 ) -> ShapePicture:
     """The lanes of ``analysis`` with the decisions of ``working`` and the ``selected`` rows marked.
 
-    ``settings`` say how they are drawn; by default those under which the analysis was made.
+    ``settings`` say how they are drawn; by default those under which the analysis was made. ``measured`` leaves the
+    axis measured whatever its scale.
     """
     settings = settings or analysis.request.settings
-    sample, imported, name = analysis.sample, analysis.column.sample, analysis.column.name
+    parts = measured_parts(analysis) if measured else analysis.axis
+    axis, sample, on = parts.scale, parts.sample, parts.scale.positions
+    imported, name = analysis.column.sample, analysis.column.name
     excluded, corrected = working.excluded(name), working.corrected(name)
     # Of many, some are drawn; each of these from the place it was moved from.
-    drawn = Marks.at(corrected.rows, corrected.values)
+    drawn = Marks.at(corrected.rows, on(corrected.values))
     flags = analysis.flags
     decided = np.zeros(sample.values.size, dtype=bool)
     decided[excluded] = decided[corrected.rows] = True
@@ -171,26 +182,28 @@ def shape_picture(
     # Between codes, or two values and no more, there is nothing for a curve to run through.
     smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED) and sample.distinct > 2
     two_valued = analysis.column.role is Role.YES_NO
-    points = analysis.qq.thinned(qq_points) if analysis.qq and not two_valued else None
+    points = parts.qq.thinned(qq_points) if parts.qq and not two_valued else None
+    at_flags = on(analysis.flag_basis.values[flags.rows[plain]])
     return ShapePicture(
         title=analysis.column.title,
         unit=analysis.column.unit,
+        axis=axis,
         n=sample.n,
-        style=analysis.style,
+        style=parts.style,
         scale=settings.of(name).scale,
-        histogram=analysis.histogram,
-        curve=_thin(analysis.density, sample) if smooth else None,
+        histogram=parts.histogram,
+        curve=_thin(parts.density, sample) if smooth else None,
         reference=(centre.mean, centre.sd) if smooth and centre and centre.sd else None,
-        box=_box(analysis, settings),
+        box=_box(analysis, settings, axis),
         qq=points,
         qq_rows=sample.rows[points.positions] if points else np.zeros(0, dtype=np.int64),
-        spans=() if two_valued else spans_of(analysis),
-        flagged=Marks.at(flags.rows[plain], analysis.flag_basis.values[flags.rows[plain]], flags.agreement[plain]),
-        excluded=Marks.at(excluded, imported.values[excluded]),
+        spans=() if two_valued else spans_of(analysis, axis),
+        flagged=Marks.at(flags.rows[plain], at_flags, flags.agreement[plain]),
+        excluded=Marks.at(excluded, on(imported.values[excluded])),
         corrected=drawn,
-        corrected_from=imported.values[drawn.rows],
+        corrected_from=on(imported.values[drawn.rows]),
         selected=Marks.at(selected, sample.values[selected]),
-        selected_counts=_counts(sample, analysis.histogram, selected),
+        selected_counts=_counts(sample, parts.histogram, selected),
         stacked=settings.stacked_points,
         box_points=settings.box_points,
         upright=settings.upright,
@@ -199,9 +212,15 @@ def shape_picture(
     )
 
 
-def with_bars(picture: ShapePicture, bars: Histogram, sample: Sample, selected: Ints) -> ShapePicture:
-    """The same ``picture`` with other bars of ``sample``, in which the ``selected`` rows are counted anew."""
-    return replace(picture, histogram=bars, selected_counts=_counts(sample, bars, selected))
+def measured_parts(analysis: ColumnPreview) -> AxisParts:
+    """What is pictured of ``analysis`` on a measured axis, whatever the scale of its own is."""
+    parts = (analysis.histogram, analysis.density, analysis.qq)
+    return AxisParts(MEASURED_AXIS, analysis.sample, *parts, analysis.style)
+
+
+def with_bars(picture: ShapePicture, bars: Histogram, selected: Ints) -> ShapePicture:
+    """The same ``picture`` with other bars, in which the ``selected`` rows are counted anew."""
+    return replace(picture, histogram=bars, selected_counts=_counts(picture.sample, bars, selected))
 
 
 def _thin(curve: Density | None, sample: Sample) -> Density | None:
@@ -217,7 +236,7 @@ def _thin(curve: Density | None, sample: Sample) -> Density | None:
     return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
 
 
-def _box(analysis: ColumnPreview, settings: Settings) -> BoxNumbers | None:
+def _box(analysis: ColumnPreview, settings: Settings, axis: AxisScale) -> BoxNumbers | None:
     d = analysis.description
     if d.mean is None or d.q1 is None or d.q3 is None or d.median is None or d.iqr is None:
         return None
@@ -227,7 +246,11 @@ def _box(analysis: ColumnPreview, settings: Settings) -> BoxNumbers | None:
         reach = settings.limits_of(analysis.column.name, "iqr_fences") or (1.5, 1.5)
         text = f"farthest value within {' and '.join(f'{each:g}' for each in dict.fromkeys(reach))} IQR"
     notch = d.ci_median if settings.notch else None
-    return BoxNumbers(min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean, text, notch)
+    if notch is not None:
+        notch = axis.position(notch[0]), axis.position(notch[1])
+    places = [axis.position(value) for value in (min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean)]
+    five, mean = places[:5], places[5]
+    return BoxNumbers(five[0], five[1], five[2], five[3], five[4], mean, text, notch)
 
 
 def _whiskers(analysis: ColumnPreview, quartiles: tuple[float, float], settings: Settings) -> tuple[float, float]:
@@ -245,20 +268,24 @@ def _whiskers(analysis: ColumnPreview, quartiles: tuple[float, float], settings:
 
 
 def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sample: Sample) -> ShapePicture:
-    """The same ``picture`` with another span of the method ``key``, which flags what lies outside it in ``sample``."""
-    x = sample.sorted
+    """The same ``picture`` with another span of the method ``key``, which flags what lies outside it in ``sample``.
+
+    Its ends ``lower`` and ``upper`` and the sample are in the column's unit.
+    """
+    x, on = sample.sorted, picture.axis
     low, high = int(np.searchsorted(x, lower, side="left")), int(np.searchsorted(x, upper, side="right"))
-    outside = distinct_positions(np.concatenate((x[:low], x[high:])), MOST_FLAGGED)
+    outside = distinct_positions(on.positions(np.concatenate((x[:low], x[high:]))), MOST_FLAGGED)
+    ends = on.position(lower), on.position(upper)
     spans = (
-        replace(s, lower=lower, upper=upper, flagged=outside, beyond=(low, x.size - high)) if s.key == key else s
+        replace(s, lower=ends[0], upper=ends[1], flagged=outside, beyond=(low, x.size - high)) if s.key == key else s
         for s in picture.spans
     )
     return replace(picture, spans=tuple(spans))
 
 
-def with_curve(picture: ShapePicture, curve: Density, sample: Sample) -> ShapePicture:
-    """The same ``picture`` with another density of ``sample``."""
-    return replace(picture, curve=_thin(curve, sample))
+def with_curve(picture: ShapePicture, curve: Density) -> ShapePicture:
+    """The same ``picture`` with another density."""
+    return replace(picture, curve=_thin(curve, picture.sample))
 
 
 def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:

@@ -10,6 +10,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.display import count, p_value, plural, significant
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import OUTLIER_METHODS
+from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.document.settings import MEASURED
 from culvix.study.pictures.thinning import distinct_positions
@@ -47,19 +48,19 @@ class Span:
         return self.lower is None or self.upper is None or self.lower <= value <= self.upper
 
 
-def spans_of(analysis: ColumnPreview) -> tuple[Span, ...]:
-    """The spans of all methods in force, in their order; of many groups those that flag most."""
+def spans_of(analysis: ColumnPreview, axis: AxisScale = MEASURED_AXIS) -> tuple[Span, ...]:
+    """The spans of all methods in force, in their order, in places on ``axis``; of many groups those that flag most."""
     spans: list[Span] = []
     shown = groups_drawn(analysis)
     measured = analysis.request.settings.of(analysis.column.name).flag_scale == MEASURED
     for key, result in analysis.flags.results.items():
         method = OUTLIER_METHODS[key]
         if result.groups:
-            spans += _of_groups(analysis.flag_basis, key, result, shown)
+            spans += _of_groups(analysis.flag_basis, key, result, shown, axis)
             continue
         drags = (method.anchor is not None and measured) or method.follows_range
         movable = result.lower is not None and drags
-        spans.append(_span(analysis.flag_basis, key, method.short, result, movable=movable))
+        spans.append(_span(analysis.flag_basis, key, method.short, result, axis, movable=movable))
     return tuple(spans)
 
 
@@ -73,7 +74,9 @@ def groups_drawn(analysis: ColumnPreview) -> frozenset[str]:
     return frozenset(sorted(flagged, key=lambda name: -flagged[name])[:room])
 
 
-def _of_groups(sample: Sample, key: str, result: OutlierResult, shown: frozenset[str]) -> Iterator[Span]:
+def _of_groups(
+    sample: Sample, key: str, result: OutlierResult, shown: frozenset[str], axis: AxisScale
+) -> Iterator[Span]:
     """A span for each group that is ``shown``, in their order; a method without spans has one line for all of them."""
     short = OUTLIER_METHODS[key].short
     if all(found.lower is None for found in result.groups.values()):
@@ -81,11 +84,18 @@ def _of_groups(sample: Sample, key: str, result: OutlierResult, shown: frozenset
         flagging = sum(bool(found.rows.size) for found in result.groups.values())
         text = f"flags {plural(int(result.rows.size), 'value')} "
         text += f"in {count(flagging)} of {plural(len(result.groups), 'group')}"
-        yield Span(key, short, None, None, distinct_positions(values, MOST_FLAGGED), result.note, work=text)
+        flagged = distinct_positions(_places(values, axis), MOST_FLAGGED)
+        yield Span(key, short, None, None, flagged, result.note, work=text)
         return
     for name, found in result.groups.items():
         if name in shown:
-            yield _span(sample, key, f"{short} {name}", found, group=name)
+            yield _span(sample, key, f"{short} {name}", found, axis, group=name)
+
+
+def _places(values: Floats, axis: AxisScale) -> Floats:
+    """Where ascending ``values`` stand on ``axis``, without those that have no place there."""
+    places = axis.positions(values)
+    return places if axis.is_measured else places[np.isfinite(places)]
 
 
 def _span(
@@ -93,18 +103,20 @@ def _span(
     key: str,
     label: str,
     result: OutlierResult,
+    axis: AxisScale,
     *,
     group: str = "",
     movable: bool = False,
 ) -> Span:
     values = sample.values[result.rows]
-    flagged, note = distinct_positions(values, MOST_FLAGGED), result.note
+    flagged, note = distinct_positions(_places(values, axis), MOST_FLAGGED), result.note
     if result.lower is None or result.upper is None:
         work = test_text(result, sample) if result.applies else ""
         return Span(key, label, None, None, flagged, note, work=work, group=group)
     below = int(np.count_nonzero(values < result.lower))
     sides = (below, int(values.size) - below)
-    return Span(key, label, result.lower, result.upper, flagged, note, sides, group=group, movable=movable)
+    ends = axis.position(result.lower), axis.position(result.upper)
+    return Span(key, label, *ends, flagged, note, sides, group=group, movable=movable)
 
 
 def test_text(result: OutlierResult, sample: Sample) -> str:

@@ -1,0 +1,55 @@
+"""What the pictures of a column show on the scale of its axis: bars, density and Q-Q points in places on it."""
+
+from dataclasses import dataclass
+from math import isfinite
+
+from culvix.errors import StatisticsError
+from culvix.stats.core.sample import Sample
+from culvix.stats.display import NumberStyle
+from culvix.stats.shape.axis_scale import AxisScale, axis_scale, on_axis
+from culvix.stats.shape.density import Bounds, Density
+from culvix.stats.shape.histogram import Histogram
+from culvix.stats.shape.qq import QQ
+
+__all__ = ["Axis", "AxisParts", "axis_of", "bounds_on"]
+
+
+@dataclass(frozen=True, eq=False)
+class Axis:
+    """An axis of another scale than the measured one; ``sample`` and ``bounds`` are places on it."""
+
+    scale: AxisScale
+    sample: Sample
+    bounds: Bounds
+
+
+@dataclass(frozen=True, eq=False)
+class AxisParts:
+    """What is pictured, all in places on ``scale``; ``style`` writes such a place as the value that stands there."""
+
+    scale: AxisScale
+    sample: Sample
+    histogram: Histogram | None
+    density: Density | None
+    qq: QQ | None
+    style: NumberStyle
+
+
+def axis_of(sample: Sample, key: str, bounds: Bounds) -> Axis | None:
+    """The axis of the scale ``key`` for the values in use; None where it is measured or does not take them all.
+
+    A scale is refused when it is chosen; later decisions may bring back values that have no place on it.
+    """
+    try:
+        scale = axis_scale(sample, key)
+    except StatisticsError:
+        return None
+    if scale.is_measured:
+        return None
+    return Axis(scale, on_axis(sample, scale), bounds_on(scale, bounds))
+
+
+def bounds_on(scale: AxisScale, bounds: Bounds) -> Bounds:
+    """Where declared ``bounds`` (the column's unit) stand on ``scale``; None for none, and for one without a place."""
+    low, high = (None if bound is None else scale.position(bound) for bound in bounds)
+    return (low if low is not None and isfinite(low) else None, high if high is not None and isfinite(high) else None)
