@@ -14,6 +14,7 @@ from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import label, row_of
 from culvix.errors import CulvixError
 from culvix.stats.display import as_typed, significant, typed_number
+from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.stats.shape.density import BANDWIDTH_RULES
 from culvix.study.document.settings import replaced
 
@@ -23,7 +24,8 @@ _EDGES = {"left": "to the bin above", "right": "to the bin below"}
 _LINES = {"moments": "mean and SD", "quartiles": "the quartiles"}
 _BANDS = {"pointwise": "each point", "simultaneous": "all points at once"}
 _WHISKERS = {"fences": "within fences", "extremes": "the extremes", "percentiles": "5 % and 95 %"}
-_RULES = {key: name.removeprefix("improved ") for key, name in BANDWIDTH_RULES.items()}
+_RULES: dict[str | None, str] = {None: "the shape"}
+_RULES |= {key: name.removeprefix("improved ").split(",")[0] for key, name in BANDWIDTH_RULES.items()}
 _DIRECTIONS = {False: "to the right", True: "upwards"}
 _DOTS = {False: "spread", True: "stacked"}
 
@@ -48,8 +50,8 @@ class AdjustPane(LazyPane):
         self.grid.setColumnStretch(1, 1)
         layout.addLayout(self.grid)
         self.count = self._typed("Bins", "bin_count", "how many", whole=True)
-        self.start = self._typed("from", "bin_start", "first edge")
-        self.end = self._typed("to", "bin_end", "last edge")
+        self.start = self._typed("from", "bin_start", "first edge", edge=True)
+        self.end = self._typed("to", "bin_end", "last edge", edge=True)
         self.closed = self._choice("On an edge", _EDGES, "closed")
         self.bandwidth_rule = self._choice("Density by", _RULES, "bandwidth_rule", of_column=True)
         self.bandwidth = self._typed("bandwidth", "bandwidth", "")
@@ -78,12 +80,19 @@ class AdjustPane(LazyPane):
             self.grid.addWidget(label(name, "quiet"), row, 0)
         self.grid.addWidget(field, row, 1 if name else 0, 1, 1 if name else 2)
 
-    def _typed(self, name: str, key: str, hint: str, *, whole: bool = False) -> QLineEdit:
+    @property
+    def _axis(self) -> AxisScale:
+        """The scale of the axis, on which edges have their places."""
+        return MEASURED_AXIS if self.hub.preview is None else self.hub.preview.axis.scale
+
+    def _typed(self, name: str, key: str, hint: str, *, whole: bool = False, edge: bool = False) -> QLineEdit:
         field = configured(QLineEdit(), placeholderText=hint)
         field.setObjectName("slim")
 
         def show() -> None:
             value = getattr(self.hub.study.settings.of(self.hub.focus or ""), key)
+            if edge and value is not None:
+                value = self._axis.value(value)
             field.setText("" if value is None else as_typed(value))
 
         def take() -> None:
@@ -96,6 +105,8 @@ class AdjustPane(LazyPane):
                 kind = "whole number" if whole else "number"
                 self._refuse(f"“{text}” is not a {kind}; type one, or nothing to leave it to the rule.")
                 return
+            if edge and value is not None:
+                value = self._axis.position(value)
             before = getattr(self.hub.study.settings.of(self.hub.focus or ""), key)
             if value is None or before is None or f"{before:.12g}" != f"{value:.12g}":
                 self._change({key: int(value) if whole and value is not None else value})
@@ -154,12 +165,13 @@ class AdjustPane(LazyPane):
     def refresh(self) -> None:
         """Show the bandwidth in use and the frequencies of the column in focus."""
         analysis = self.hub.preview
-        curve = analysis.density if analysis else None
+        parts = analysis.axis if analysis else None
+        curve = parts.density if parts else None
         self.bandwidth.setPlaceholderText("" if curve is None else significant(curve.bandwidth))
-        bars = analysis.histogram if analysis else None
-        self.table.show_bars(bars, analysis.style if analysis else None)
+        bars = parts.histogram if parts else None
+        self.table.show_bars(bars, parts)
         self.count.setPlaceholderText("" if bars is None else str(bars.counts.size))
-        self.start.setPlaceholderText("" if bars is None else as_typed(bars.edges[0], 6))
-        self.end.setPlaceholderText("" if bars is None else as_typed(bars.edges[-1], 6))
+        for field, edge in ((self.start, 0), (self.end, -1)):
+            field.setPlaceholderText("" if bars is None else as_typed(self._axis.value(bars.edges[edge]), 6))
         for field in (self.count, self.start, self.end, self.bandwidth):
             field.setAlignment(Qt.AlignmentFlag.AlignRight)

@@ -11,8 +11,10 @@ from culvix.app.widgets.columns_button import ColumnsButton
 from culvix.app.widgets.parts import label, row_of
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.comparison import MOST_OVER, Comparison
-from culvix.charts.plots.comparison_rows import AXES, ComparisonRow, comparison_rows
+from culvix.charts.plots.comparison_rows import AXES, ComparisonRow, comparison_rows, shared_scale
 from culvix.stats.display import plural
+from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
+from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.tables.model.table import Role
 
 __all__ = ["ComparePane"]
@@ -29,7 +31,9 @@ class ComparePane(QFrame):
         self.hub = hub
         self.names = list(hub.study.document.view.compared_columns)
         self._chart: Comparison | None = None
-        self._rows_drawn: tuple[list[ComparisonRow], list[str | None], str, bool] = ([], [], "common", False)
+        self._rows_drawn: tuple[list[ComparisonRow], list[str | None], str, bool, AxisScale]
+        self._rows_drawn = [], [], "common", False, MEASURED_AXIS
+        self._refused = ""
         self.axis = QComboBox()
         self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
@@ -114,24 +118,37 @@ class ComparePane(QFrame):
             names.sort(key=lambda name: name != self.hub.focus)
         known = [analysis for name in names if (analysis := study.workspace.known_analysis(name)) is not None]
         axis = list(AXES)[self.axis.currentIndex()]
-        rows = comparison_rows(known, axis)
+        scale, self._refused = self._scale(known, axis)
+        rows = comparison_rows(known, axis, scale)
         # Of the table as it is now: a column may be gone by the next step.
         units = list(dict.fromkeys(study.table[row.name].unit for row in rows))
-        self._rows_drawn = rows, units, axis, over
+        self._rows_drawn = rows, units, axis, over, scale
         task_queue().soon(self._put)
+
+    def _scale(self, known: Sequence[ColumnAnalysis], axis: str) -> tuple[AxisScale, str]:
+        """The scale of a common axis, that of the column in focus, and what is to be said where it cannot be."""
+        first = self.hub.analysis
+        wanted = MEASURED_AXIS if first is None or axis != "common" else first.axis.scale
+        scale = shared_scale(known, wanted)
+        return (
+            scale,
+            "" if scale is wanted else f"; a {wanted.name} axis has no place for some values, so it is measured",
+        )
 
     def _put(self) -> None:
         """Show the strips worked out, in a step of its own: with the window waiting for both, it would stand still."""
-        study, (rows, units, axis, over) = self.hub.study, self._rows_drawn
+        study, (rows, units, axis, over, scale) = self.hub.study, self._rows_drawn
         unit = units[0] if len(units) == 1 else None
         message = {"standardised": "SDs from the mean", "own": "from the lowest to the highest value"}
         plain = f"value ({unit})" if unit else "value"
+        plain += "" if scale.is_measured else f", {scale.name} axis"
         zero = 0.0 if axis == "standardised" else None
         paint_afterwards(self.chart)
-        self.chart.put(rows, message.get(axis, plain), zero=zero, over=over, upright=study.settings.upright)
+        text, upright = message.get(axis, plain), study.settings.upright
+        self.chart.put(rows, text, zero=zero, over=over, upright=upright, scale=scale)
         mixed = len(units) > 1 and axis == "common"
         listed = ", ".join(unit or "none" for unit in units[:6])
         shown = plural(len(rows), "column")
         if over and len(rows) > MOST_OVER:
             shown = f"the first {MOST_OVER} of {shown}"
-        self.about.setText(f"units differ: {listed}" if mixed else shown)
+        self.about.setText((f"units differ: {listed}" if mixed else shown) + self._refused)

@@ -1,7 +1,7 @@
 """Settings dragged on the picture: it answers at once, and the settings follow when the handle is let go."""
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import fields, replace
 from functools import partial
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
@@ -25,7 +25,7 @@ from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.column_pictures import with_bars, with_curve, with_span
 from culvix.study.pictures.spans import Span
 
-__all__ = ["BandwidthDrag", "BinDrag", "LimitDrag", "change_picture"]
+__all__ = ["BandwidthDrag", "BinDrag", "LimitDrag", "change_axis_scale", "change_picture"]
 
 _GRAIN_PIXELS = 4.0
 Modifiers = Qt.KeyboardModifier
@@ -44,6 +44,16 @@ def change_picture(hub: Hub, gesture: object = None, **changes: object) -> None:
         settings = study.settings.with_column(focus, chosen)
         study.workspace.check_picture(focus, chosen)
         study.change_settings(settings, gesture)
+
+
+def change_axis_scale(hub: Hub, key: str) -> None:
+    """Let the axis of all pictures of the column in focus have the scale ``key``.
+
+    Raises StatisticsError where the scale has no place for some of its values.
+    """
+    if hub.focus is not None:
+        chosen = hub.study.settings.of(hub.focus).with_axis_scale(key)
+        change_picture(hub, **{field.name: getattr(chosen, field.name) for field in fields(chosen)})
 
 
 class _Drag(QObject):

@@ -6,8 +6,9 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtWidgets import QApplication, QHeaderView, QPushButton, QTableView
 
 from culvix.stats.core.sample import Sample
-from culvix.stats.display import NumberStyle, count, decimals_of, number
+from culvix.stats.display import count, decimals_of, number, significant
 from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
+from culvix.study.analysis.axis_parts import AxisParts
 
 __all__ = ["FrequencyTable", "frequencies"]
 
@@ -15,11 +16,16 @@ _HEADS = ("bin", "rows", "%", "Σ %")
 _ALIGN = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-def frequencies(bars: Histogram, style: NumberStyle) -> list[tuple[str, int, float, float]]:
-    """Name, rows, per cent and per cent up to it of every bin, the open ones at either end among them."""
+def frequencies(bars: Histogram, axis: AxisParts) -> list[tuple[str, int, float, float]]:
+    """Name, rows, per cent and per cent up to it of every bin of ``bars`` on ``axis``.
+
+    The open bins at either end are among them.
+    """
     decimals = decimals_of(Sample.of(bars.edges))
-    positions = style.statistic_decimals if decimals is None else min(decimals, 12)
+    positions = axis.style.statistic_decimals if decimals is None else min(decimals, 12)
     edges = [number(edge, positions) for edge in bars.edges.tolist()]
+    if not axis.scale.is_measured:
+        edges = [significant(axis.scale.value(edge)) for edge in bars.edges.tolist()]
     closed_left = bars.closed == "left"
     before, upper = ("", "<\N{THIN SPACE}") if closed_left else (">\N{THIN SPACE}", "")
     names = [f"{before}{low} to {upper}{high}" for low, high in pairwise(edges)]
@@ -88,9 +94,9 @@ class FrequencyTable(QTableView):
         self.setSelectionMode(QTableView.SelectionMode.NoSelection)
         self.setMinimumHeight(90)
 
-    def show_bars(self, bars: Histogram | None, style: NumberStyle | None) -> None:
-        """Show the frequencies of ``bars``; nothing without them."""
-        self.bins.put([] if bars is None or style is None else frequencies(bars, style))
+    def show_bars(self, bars: Histogram | None, axis: AxisParts | None) -> None:
+        """Show the frequencies of ``bars`` on ``axis``; nothing without them."""
+        self.bins.put([] if bars is None or axis is None else frequencies(bars, axis))
 
     def copy(self) -> None:
         """Put the table on the clipboard, tabs between its cells."""

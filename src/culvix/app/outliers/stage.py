@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from culvix.app.lanes.axis_bar import AxisBar
 from culvix.app.lanes.dragging import LimitDrag
 from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
@@ -26,6 +27,7 @@ from culvix.app.outliers.chance_line import ChanceLine
 from culvix.app.outliers.distances_view import DistancesView
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
+from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of
 from culvix.errors import CulvixError
 from culvix.stats.core.sample import Sample
@@ -61,6 +63,7 @@ class OutliersStage(QWidget):
         self.lanes_shown = FocusLanes(hub, canvas, self)
         self.limits = LimitDrag(hub, self.stack, self)
         self.list = AgreementList(hub)
+        self.axis = AxisBar(hub, self.stack)
         self._build_head()
         picture, inside = panel(margins=(2, 2, 2, 2))
         self.message = label("", "quiet", wrap=True)
@@ -108,7 +111,6 @@ class OutliersStage(QWidget):
         self.take.setObjectName("slim")
         self.add_column = self._add_column_button()
         tools = (self.within, self.scale, self.methods, self.add_column, self.another)
-        inside.addLayout(row_of(self.title, self.facts, 1, *tools))  # type: ignore[attr-defined]
         self.views = [configured(QPushButton(name), checkable=True, autoExclusive=True) for name in _VIEWS]
         for position, button in enumerate(self.views):
             button.setObjectName("stage")
@@ -117,8 +119,12 @@ class OutliersStage(QWidget):
         self.trying = configured(QPushButton("What if"), checkable=True)
         self.trying.setToolTip("Drag the selected value along the axis and watch every number and limit (W)")
         self.trying.toggled.connect(lambda on: self.hand.set_active(on))
-        row = row_of(*self.views, self.suggestion, self.take, self.trying)
+        views = row_of(*self.views, spacing=0)
+        row = flow_of(self.title, self.facts, views, 0, self.axis, *tools, self.trying)
         inside.addLayout(row)  # type: ignore[attr-defined]
+        advice = row_of(self.suggestion, self.take)
+        advice.setStretchFactor(self.suggestion, 1)
+        inside.addLayout(advice)  # type: ignore[attr-defined]
         self.suggestion.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         inside.setSpacing(1)
 

@@ -203,7 +203,10 @@ class GroupsView(QWidget):
         self._say(self._about(ordered, pair, analysis.style, analysis.column.unit))
         upright = self.hub.study.settings.upright
         paint_afterwards(self.chart)
-        self.chart.put(split_rows(ordered, ghosts, message), analysis.column.title, zero=centre, upright=upright)
+        scale, title = found.form.scale, analysis.column.title
+        if not scale.is_measured:
+            title, centre = f"{title}, {scale.name} axis", None if centre is None else scale.position(centre)
+        self.chart.put(split_rows(ordered, ghosts, message), title, zero=centre, upright=upright, scale=scale)
         self.middle.setDirection(beside(not upright))
         self.scroll_bar.setOrientation(Qt.Orientation.Horizontal if upright else Qt.Orientation.Vertical)
         self._fit_scroll()
@@ -256,18 +259,19 @@ class GroupsView(QWidget):
     def _clicked(self, position: int, value: float) -> None:
         """Select the rows of the group in the bin that was clicked."""
         analysis = self.hub.analysis
-        if analysis is None or self._grouping is None or analysis.histogram is None:
+        if analysis is None or self._grouping is None or analysis.axis.histogram is None:
             return
-        name, bars = self.drawn[position], analysis.histogram
+        name, axis, bars = self.drawn[position], analysis.axis, analysis.axis.histogram
         groups, at = self._grouping[1], bars.bin_of(value)
         inside = groups.codes == groups.names.index(name)
         message = f"{groups.by} {name}"
         if at is not None:
             low, high = float(bars.edges[at]), float(bars.edges[at + 1])
-            x = analysis.sample.values
+            x = axis.sample.values
             left = bars.closed == "left"
             inside &= ((x >= low) & (x < high)) if left else ((x > low) & (x <= high))
-            message = f"{analysis.column.name} from {as_typed(low, 6)} to {as_typed(high, 6)} in {message}"
+            ends = [as_typed(axis.scale.value(edge), 6) for edge in (low, high)]
+            message = f"{analysis.column.name} from {ends[0]} to {ends[1]} in {message}"
         self.hub.study.select(np.flatnonzero(inside), message, column=analysis.column.name)
 
 

@@ -4,6 +4,7 @@ import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.lanes.dragging import change_axis_scale
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.shape.normality_pane import NormalityPane
@@ -12,6 +13,7 @@ from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row
 from culvix.errors import CulvixError
 from culvix.stats.display import count, plural
 from culvix.stats.registry import OUTLIER_METHODS
+from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import Finding, Proposal
 from culvix.tables.cells.cell_rules import RULES
@@ -128,11 +130,12 @@ class ShapeMargin(LazyPane):
         show.setToolTip("Select these rows")
         message = f"{finding.column}: {finding.sentence}"
         show.clicked.connect(lambda: self.hub.study.select(finding.rows, message, column=finding.column))
-        buttons: list[QWidget | int] = [show]
+        buttons: list[QWidget | int] = [show] if finding.rows.size else []
         if not finding.settled:
             buttons += [self._button(finding, proposal) for proposal in finding.proposals]
         rules: list[QWidget | int] = [self._rule_button(finding, *rule) for rule in finding.question.rules]
         rules += [self._answer_button(finding, answer) for answer in finding.question.answers]
+        rules += [self._axis_button(finding, key) for key in finding.question.axis_scales]
         if len(rules) == 1:
             buttons, rules = [*buttons, *rules], []
         inside.addLayout(row_of(*buttons, 1, spacing=4))
@@ -158,6 +161,19 @@ class ShapeMargin(LazyPane):
         button.setToolTip(plain_tip(f"Take {finding.column} for {answer.label.lower()}"))
         button.clicked.connect(lambda: self.hub.edit_columns([finding.column], answer.applied))
         return button
+
+    def _axis_button(self, finding: Finding, key: str) -> QPushButton:
+        name = AXIS_SCALES[key].name
+        button = QPushButton(f"{name[0].upper()}{name[1:]} axis")
+        button.setToolTip(plain_tip(f"In all pictures of {finding.column}; what is computed stays what it is"))
+        button.clicked.connect(lambda: self._change_axis(key))
+        return button
+
+    def _change_axis(self, key: str) -> None:
+        try:
+            change_axis_scale(self.hub, key)
+        except CulvixError as error:
+            self.problem.emit(error.sentence)
 
     def _apply_rule(self, column: str, kind: str, rule: str) -> None:
         self.hub.edit_columns([column], lambda entry: entry.with_rule(kind, rule))

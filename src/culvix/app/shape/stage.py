@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.lanes.adjust_pane import AdjustPane
+from culvix.app.lanes.axis_bar import AxisBar
 from culvix.app.lanes.dragging import BandwidthDrag, BinDrag, LimitDrag, change_picture
 from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
@@ -24,6 +25,7 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.session.scheduler import task_queue
 from culvix.app.shape.views import VIEWS, ShapeViews
+from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.ordered_choice import OrderedChoice
 from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of
 from culvix.app.widgets.picture_button import PictureButton
@@ -52,9 +54,10 @@ class ShapeStage(QWidget):
         """``canvas`` and ``adjust`` may be made beforehand, as they take a while."""
         super().__init__()
         self.hub = hub
-        self._build_head()
         self.canvas = canvas or LaneCanvas()
         self.stack = self.canvas.stack
+        self.axis = AxisBar(hub, self.stack)
+        self._build_head()
         self.probe = Probe(hub, self.stack)
         self.bins = BinDrag(hub, self.stack, self)
         self.by_hand = (self.bins, BandwidthDrag(hub, self.stack, self), LimitDrag(hub, self.stack, self))
@@ -111,10 +114,11 @@ class ShapeStage(QWidget):
         self.reviewed = configured(QPushButton("Reviewed"), checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
         self.tools = (self.rule, self.bin_width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
-        row = row_of(self.title, self.facts, 1, *(tool for tool in self.tools if tool is not self.adjust))
+        views = self._view_buttons()
+        bars = (self.rule, self.bin_width, self.scale)
+        others = (self.lanes, self.methods, self.adjust, self.picture_button, self.reviewed)
+        row = flow_of(self.title, self.facts, views, 0, self.axis, *bars, *others)
         inside.addLayout(row)  # type: ignore[attr-defined]
-        inside.addLayout(self._view_buttons())  # type: ignore[attr-defined]
-        inside.setSpacing(1)
 
     def _view_buttons(self) -> QHBoxLayout:
         self.view_buttons = []
@@ -128,16 +132,13 @@ class ShapeStage(QWidget):
         self.picture_button = PictureButton(lambda: self.views.maker(), lambda: (self.hub.study.table.source.path,))
         self.picture_button.problem.connect(self.problem)
         self.picture_button.message_ready.connect(self.hub.message)
-        row = row_of(*self.view_buttons, 1, self.adjust, spacing=0)
-        row.addSpacing(6)
-        row.addWidget(self.picture_button)
-        return row
+        return row_of(*self.view_buttons, spacing=0)
 
     def show_view(self, position: int) -> None:
         """Show one of `VIEWS` by its place."""
         self.view_buttons[position].setChecked(True)
         self.views.show_view(list(VIEWS)[position])
-        for tool in (self.lanes, self.adjust):
+        for tool in (self.lanes, self.adjust, self.axis.bulk):
             tool.setEnabled(position == 0)
         # A view made just now is shown before it is filled.
         task_queue().soon(self.views.request_update)
@@ -155,6 +156,7 @@ class ShapeStage(QWidget):
             hand.problem.connect(self.problem)
         self.bins.shown.connect(self._bars_dragged)
         self.adjust_pane.problem.connect(self.problem)
+        self.axis.problem.connect(self.problem)
         self.stack.pin_moved.connect(self.probe.pin)
         hub.settings_changed.connect(self._show_settings)
         self.probe.bar.refused.connect(self.problem)
@@ -177,7 +179,7 @@ class ShapeStage(QWidget):
         self._show_settings()
         self._tick()
         self._facts(column)
-        for tool in self.tools[:-1]:
+        for tool in (*self.tools[:-1], self.axis):
             tool.setVisible(column.is_numeric)
         if not column.is_numeric:
             self._say(f"{column.name} is read as {column.role}: {column.reason}.\nIt has no numbers to picture.")
@@ -215,7 +217,7 @@ class ShapeStage(QWidget):
             lane.answer(lane.reading(self.probe.value))
         analysis = self.hub.preview
         if self.adjust_frame.isVisible() and analysis is not None:
-            self.adjust_pane.table.show_bars(bars, analysis.style)
+            self.adjust_pane.table.show_bars(bars, analysis.axis)
 
     def _say(self, text: str) -> None:
         if text:
@@ -246,8 +248,9 @@ class ShapeStage(QWidget):
         self._say("")
         self._facts(preview.column)
         self.adjust_pane.request_refresh()
-        width = preview.histogram.width if preview.histogram else None
-        self.bin_width.setPlaceholderText("" if width is None else f"width {width:g}")
+        bars = preview.axis.histogram
+        width = bars.width if bars else None
+        self.bin_width.setPlaceholderText("" if width is None else f"width {width:.4g}")
         self.probe.show()
         self.views.request_update()
 

@@ -21,7 +21,7 @@ from culvix.progress import Progress
 from culvix.stats.describe.probe import row_at
 from culvix.stats.display import correlation, number, signed
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
-from culvix.stats.shape.axis_scale import LOG_AXIS, AxisScale
+from culvix.stats.shape.axis_scale import LN_AXIS, LOG_AXIS
 from culvix.stats.shape.power_transform import SEARCHED
 from culvix.stats.shape.transform import SCALE_NAMES, judge
 from culvix.study.analysis.column_analysis import ColumnAnalysis
@@ -32,7 +32,7 @@ from culvix.study.pictures.column_pictures import shape_picture
 __all__ = ["TransformView"]
 
 _LANES = ("histogram", "box", "Q-Q")
-_LOG = {"log10": LOG_AXIS, "ln": AxisScale("ln", "ln", np.log, np.exp)}
+_LOG = {"log10": LOG_AXIS, "ln": LN_AXIS}
 
 
 class TransformView(QWidget):

@@ -30,7 +30,7 @@ def tick_text(value: float) -> str:
     if not size or not isfinite(value):
         return "0"
     if not _PLAIN[0] <= size < _PLAIN[1]:
-        return significant(value, 3)
+        return number(value, 0) if size < 1 else significant(value, 3)
     digits = f"{size:.{_DIGITS}g}"
     decimals = len(digits.split(".")[1]) if "." in digits and "e" not in digits else 0
     if "e" in digits:

@@ -32,8 +32,8 @@ class Sparkline:
 
 
 def sparkline_of(analysis: ColumnAnalysis) -> Sparkline | None:
-    """The sparkline of a column; None where it has no range."""
-    x, d, bars = analysis.sample.sorted, analysis.description, analysis.histogram
+    """The sparkline of a column, on the scale of its axis; None where it has no range."""
+    x, d, bars, on = analysis.sample.sorted, analysis.description, analysis.axis.histogram, analysis.axis.scale
     if bars is None or not x.size or d.q1 is None or d.q3 is None or d.median is None:
         return None
     low, high = float(bars.edges[0]), float(bars.edges[-1])
@@ -45,8 +45,8 @@ def sparkline_of(analysis: ColumnAnalysis) -> Sparkline | None:
     first = int(np.searchsorted(x, d.q1 - fence, side="left"))
     last = int(np.searchsorted(x, d.q3 + fence, side="right")) - 1
     ends = (float(x[first]), float(x[last])) if first <= last else (d.q1, d.q3)
-    box = tuple((float(v) - low) / reach for v in (ends[0], d.q1, d.median, d.q3, ends[1]))
-    flagged = analysis.sample.values[analysis.flags.rows]
+    box = tuple((on.position(float(v)) - low) / reach for v in (ends[0], d.q1, d.median, d.q3, ends[1]))
+    flagged = on.positions(analysis.sample.values[analysis.flags.rows])
     far = np.unique(np.round((flagged[np.isfinite(flagged)] - low) / reach, 2))
     return Sparkline(counts / max(float(counts.max()), 1.0), box, far)  # type: ignore[arg-type]
 

@@ -13,6 +13,7 @@ from culvix.charts.lanes.box_lane import BoxLane
 from culvix.charts.lanes.cumulative_lane import CumulativeLane
 from culvix.charts.lanes.density_lane import DensityLane
 from culvix.charts.lanes.detrended_lane import DetrendedLane
+from culvix.charts.lanes.edge_counts import EdgeCounts
 from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.lane import FOOT, GAP, Lane, axis_text
 from culvix.charts.lanes.points_lane import PointsLane
@@ -20,6 +21,7 @@ from culvix.charts.lanes.qq_lane import QQLane
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.charts.palette import LIGHT
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
+from culvix.stats.shape.long_tail import bulk
 from culvix.study.pictures.column_pictures import ShapePicture
 
 __all__ = ["DEFAULT_LANES", "LANES", "LaneStack"]
@@ -38,6 +40,9 @@ _TALL = 380
 
 _BESIDE_NUMBERS = 34
 """What an upright axis needs besides its numbers: its name and the gaps, in pixels."""
+
+_MORE = 0.15
+"""What is seen beside the bulk of the values at either end, as a share of it."""
 
 _LETTER = 7.0
 """About how long a letter of an axis's title is, in pixels."""
@@ -59,6 +64,8 @@ class LaneStack(QObject):
     grabbed = pyqtSignal(str, int, float, bool, object)
     """A handle of a lane dragged: the lane's name, the handle, its place on the shared axis, whether it is let go, and
     the modifiers."""
+    bulk_changed = pyqtSignal(bool)
+    """Whether the bulk of the values is in view instead of all of them."""
     stepped = pyqtSignal(str, int)
     """One notch of the wheel with Ctrl held over a lane: its name, and 1 or −1."""
 
@@ -89,6 +96,8 @@ class LaneStack(QObject):
         """What stands at the axis in place of the picture's own title."""
         self._made: dict[tuple[str, bool], Lane] = {}
         self._following = False
+        self.shows_bulk = False
+        self.edge_counts = EdgeCounts(upright)
         self._axis_width = float(AXIS_WIDTH)
         self._probe: float | None = None
         self._pinned: float | None = None
@@ -162,6 +171,7 @@ class LaneStack(QObject):
         if self.upright:
             self.bearer.value_axis.setWidth(self._axis_width)
         self._stretch()
+        self.edge_counts.show_in(self.lanes[0], self.upright)
         if seen is not None:
             # On its own the layout would shrink to the least its lanes need.
             self.layout.layout.activate()
@@ -252,6 +262,7 @@ class LaneStack(QObject):
         before = [lane.stretch for lane in self.lanes]
         for lane in self.lanes:
             lane.show_picture(picture)
+        self.edge_counts.count(picture)
         if before != [lane.stretch for lane in self.lanes]:
             self._stretch()
         scale = self.column_scale or (None if picture.axis.is_measured else picture.axis)
@@ -310,6 +321,7 @@ class LaneStack(QObject):
             return
         reach = (high - low) or abs(high) * 0.1 or 1.0
         self.see(low - 0.025 * reach, high + 0.025 * reach)
+        self._show_bulk(False)
 
     @property
     def axis(self) -> AxisScale:
@@ -324,6 +336,20 @@ class LaneStack(QObject):
         """Where ``value`` stands, None where it has no place on the axis."""
         position = None if value is None else self.axis.position(value)
         return position if position is not None and isfinite(position) else None
+
+    def fit_bulk(self) -> None:
+        """Move the axis to the narrowest part of it that holds nine tenths of the values in use, and a little more."""
+        ends = bulk(self.picture.sample) if self.picture else None
+        if ends is None or not ends[1] > ends[0]:
+            self.fit()
+            return
+        self.see(ends[0] - _MORE * (ends[1] - ends[0]), ends[1] + _MORE * (ends[1] - ends[0]))
+        self._show_bulk(True)
+
+    def _show_bulk(self, on: bool) -> None:
+        if on != self.shows_bulk:
+            self.shows_bulk = on
+            self.bulk_changed.emit(on)
 
     def set_probe(self, value: float | None) -> None:
         """Show the probe at ``value`` (the column's unit) in all lanes, or nowhere."""

@@ -20,6 +20,7 @@ from culvix.charts.plots.comparison_rows import ComparisonRow
 from culvix.charts.plots.plot_frame import Plot
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import count
+from culvix.stats.shape.axis_scale import AxisScale
 from culvix.study.pictures.column_pictures import Marks
 
 __all__ = ["MOST_OVER", "Comparison"]
@@ -186,8 +187,9 @@ class Comparison(DeferredPaintView):
         self.rows = _ComparisonRows()
         self.names: list[str] = []
         self._lines: list[tuple[float, str]] = []
-        self.shown: tuple[Sequence[ComparisonRow], str, float | None, bool] = ((), "", None, False)
-        """What it was put together from: the rows, the words at the axis, where zero is marked, and whether over."""
+        self.shown: tuple[Sequence[ComparisonRow], str, float | None, bool, AxisScale | None]
+        self.shown = (), "", None, False, None
+        """What it was put together from: rows, words at the axis, where zero is marked, whether over, and the scale."""
         self.labels: list[tuple[float, str]] = []
         self.notes: list[tuple[float, str]] = []
         """What stands at the foot and at the head of each row, with its position."""
@@ -234,16 +236,18 @@ class Comparison(DeferredPaintView):
         most: int = 0,
         over: bool = False,
         upright: bool = False,
+        scale: AxisScale | None = None,
     ) -> None:
         """Show ``rows`` with ``text`` at the axis and a line at ``zero``; of many at most ``most``.
 
+        Where they are places on a ``scale``, the axis has the values that stand there.
         They lie from above down, or stand ``upright`` from left to right. Drawn ``over`` each other, at most
         `MOST_OVER` of them are shown, the first one above all others; values far from all curves are beyond what is in
         view, which is then said.
         """
         self._set_direction(upright)
         rows = rows[:MOST_OVER] if over else rows
-        self.shown = rows, text, zero, over
+        self.shown = rows, text, zero, over, scale
         self.names = [row.name for row in rows]
         feet = [over_line(position) if over else self._foot(position) for position in range(len(rows))]
         self.rows.put(rows, feet, over=over)
@@ -263,6 +267,7 @@ class Comparison(DeferredPaintView):
             self.plot.axis(self._at_top).setHeight(
                 _AROUND + _ROW * max([w.count("\n") for _, w in notes], default=0) + _ROW
             )
+        self.plot.axis(self._along).value_scale = None if scale is None or scale.is_measured else scale
         self.plot.axis(self._along).setLabel(axis_text(text))
         self.zero.setVisible(zero is not None)
         self.zero.setValue(zero or 0.0)
@@ -307,8 +312,8 @@ class Comparison(DeferredPaintView):
         """The same chart, all rows of it, under a ``heading``, as a new one of another size that is not shown."""
         made = Comparison()
         made.resize(width, height)
-        rows, text, zero, over = self.shown
-        made.put(rows, text, zero=zero, over=over, upright=self.upright)
+        rows, text, zero, over, scale = self.shown
+        made.put(rows, text, zero=zero, over=over, upright=self.upright, scale=scale)
         made.plot.set_title(escape(heading), size="10pt", color=LIGHT.ink)
         for _ in range(2):
             # How wide its axes have to be is found out by painting them.

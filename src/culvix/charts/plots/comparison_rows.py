@@ -6,12 +6,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from culvix.stats.core.arrays import Floats
+from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale, on_axis
+from culvix.stats.shape.density import density, usual_rule
+from culvix.stats.shape.histogram import histogram
+from culvix.study.analysis.axis_parts import AxisParts
 from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.pictures.column_pictures import measured_parts
 from culvix.study.pictures.group_forms import GroupForm
 from culvix.study.pictures.groups import Group, Split
 from culvix.tables.model.table import Role
 
-__all__ = ["AXES", "ComparisonRow", "comparison_rows", "split_rows"]
+__all__ = ["AXES", "ComparisonRow", "comparison_rows", "shared_scale", "split_rows"]
 
 _MOST_FAR = 400
 _CURVE_POINTS = 1000
@@ -51,20 +56,40 @@ AXES: dict[str, str] = {
 """How several columns are put on one axis."""
 
 
-def comparison_rows(analyses: Sequence[ColumnAnalysis], axis: str) -> list[ComparisonRow]:
-    """Strips of the columns that have a range, on one of `AXES`."""
+def shared_scale(analyses: Sequence[ColumnAnalysis], wanted: AxisScale) -> AxisScale:
+    """The scale ``wanted`` for a common axis, or the measured one where it has no place for some value of a column."""
+    ends = np.concatenate([_NONE, *(analysis.sample.sorted[[0, -1]] for analysis in analyses if analysis.sample.n)])
+    return wanted if bool(np.isfinite(wanted.positions(ends)).all()) else MEASURED_AXIS
+
+
+def _on_scale(analysis: ColumnAnalysis, scale: AxisScale) -> AxisParts:
+    """What is pictured of a column on a common axis of ``scale``."""
+    if scale.is_measured:
+        return measured_parts(analysis)
+    if analysis.axis.scale.key == scale.key:
+        return analysis.axis
+    sample, settings = on_axis(analysis.sample, scale), analysis.request.settings
+    bars = histogram(sample, settings.of(analysis.column.name).bin_rule, closed=settings.closed)
+    return AxisParts(scale, sample, bars, density(sample, usual_rule(sample)), None, analysis.style)
+
+
+def comparison_rows(
+    analyses: Sequence[ColumnAnalysis], axis: str, scale: AxisScale = MEASURED_AXIS
+) -> list[ComparisonRow]:
+    """Strips of the columns that have a range, on one of `AXES`; a common one has the ``scale``."""
     rows = []
     for analysis in analyses:
-        bars, d, x = analysis.histogram, analysis.description, analysis.sample.sorted
+        parts = _on_scale(analysis, scale if axis == "common" else MEASURED_AXIS)
+        bars, d, x, on = parts.histogram, analysis.description, analysis.sample.sorted, parts.scale
         if bars is None or d.q1 is None or d.median is None or d.q3 is None or d.mean is None:
             continue
         centre, unit = _axis_of(analysis, axis)
         if not unit > 0:
             continue
-        box = tuple((value - centre) / unit for value in box_of(x, d.q1, d.median, d.q3))
+        box = tuple((on.position(value) - centre) / unit for value in box_of(x, d.q1, d.median, d.q3))
         style = analysis.style
         text = f"{style.value(float(x[0]))} to {style.value(float(x[-1]))}" if axis == "own" else ""
-        flagged = np.unique(analysis.sample.values[analysis.flags.rows])
+        flagged = np.unique(on.positions(analysis.sample.values[analysis.flags.rows]))
         far = flagged[np.isfinite(flagged)][:: max(flagged.size // _MOST_FAR, 1)]
         # Bars of unequal width show as many values by their area.
         density = bars.counts / np.diff(bars.edges)
@@ -78,15 +103,15 @@ def comparison_rows(analyses: Sequence[ColumnAnalysis], axis: str) -> list[Compa
                 box,  # type: ignore[arg-type]
                 (far - centre) / unit,
                 text,
-                curve=_curve(analysis, centre, unit),
+                curve=_curve(analysis, parts, centre, unit),
             )
         )
     return rows
 
 
-def _curve(analysis: ColumnAnalysis, centre: float, unit: float) -> tuple[Floats, Floats] | None:
+def _curve(analysis: ColumnAnalysis, parts: AxisParts, centre: float, unit: float) -> Line | None:
     """The density of a column of measurements on the shared axis, with no more points than can be seen."""
-    found = analysis.density
+    found = parts.density
     if found is None or analysis.column.role in (Role.ORDERED, Role.YES_NO) or not found.y.size:
         return None
     step = max(found.x.size // _CURVE_POINTS, 1)
@@ -116,7 +141,8 @@ def split_rows(split: Split, ghosts: Mapping[str, Floats], text: Mapping[str, st
         d, ghost = group.description, ghosts.get(group.name)
         box = None
         if d.q1 is not None and d.median is not None and d.q3 is not None:
-            box = box_of(group.sample.sorted, d.q1, d.median, d.q3)
+            ends = box_of(group.sample.sorted, d.q1, d.median, d.q3)
+            box = tuple(map(form.scale.position, ends))
         bars, (x, y) = form.key == "bars", form.outline(group.heights)
         curve = None if bars or form.key == "qq" or not x.size else (x, level(y))
         rows.append(
@@ -124,14 +150,14 @@ def split_rows(split: Split, ghosts: Mapping[str, Floats], text: Mapping[str, st
                 f"{group.name or '(blank)'}",
                 form.bars.edges,
                 level(group.heights) if bars else _NONE,
-                box,
+                box,  # type: ignore[arg-type]
                 group.far[:: max(group.far.size // _MOST_FAR, 1)],
                 text.get(group.name, ""),
                 _outlined(form, ghost, level),
                 curve,
                 form.key == "density",
                 (group.points[0], level(group.points[1])),
-                _normal_line(group, level) if form.key == "qq" else None,
+                _normal_line(group, form.scale, level) if form.key == "qq" else None,
             )
         )
     return rows
@@ -145,13 +171,13 @@ def _outlined(form: GroupForm, ghost: Floats | None, level: Callable[[Floats], F
     return x, level(y)
 
 
-def _normal_line(group: Group, level: Callable[[Floats], Floats]) -> Line | None:
-    """Where the points of a Q-Q would lie, were the group normal with its mean and SD."""
-    d = group.description
-    if d.mean is None or not d.sd or not group.points[1].size:
+def _normal_line(group: Group, scale: AxisScale, level: Callable[[Floats], Floats]) -> Line | None:
+    """Where the points of a Q-Q would lie, were the group normal on ``scale`` with its mean and SD there."""
+    centre = on_axis(group.sample, scale).moments
+    if centre is None or not centre.sd or not group.points[1].size:
         return None
     ends = np.array([group.points[1].min(), group.points[1].max()])
-    return d.mean + d.sd * ends, level(ends)
+    return centre.mean + centre.sd * ends, level(ends)
 
 
 def _levels(split: Split) -> Callable[[Floats], Floats]:

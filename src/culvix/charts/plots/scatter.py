@@ -6,9 +6,12 @@ from culvix.charts.items.export_items import CurveItem
 from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane, axis_text, cut_line
 from culvix.charts.palette import LIGHT, brush, pen
+from culvix.stats.core.arrays import Floats
 from culvix.study.pictures.pair_pictures import PairPicture
 
 __all__ = ["PairPlot"]
+
+_CURVE_POINTS = 400
 
 
 class PairPlot(Lane):
@@ -28,6 +31,7 @@ class PairPlot(Lane):
         self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.55), pen=None)
         self.flagged = self.marks()
         self.pair: PairPicture | None = None
+        self._scales = ("measured", "measured")
 
     def show_pair(self, pair: PairPicture, *, refit: bool) -> None:
         """Draw ``pair``; ``refit`` moves both axes to its points."""
@@ -37,21 +41,30 @@ class PairPlot(Lane):
         self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
         self.axis("bottom").setLabel(axis_text(pair.x_title), color=LIGHT.muted, **{"font-size": "9pt"})
         self.axis_label(axis_text(pair.y_title))
-        if refit:
+        for side, scale in (("bottom", pair.x_scale), ("left", pair.y_scale)):
+            self.axis(side).value_scale = None if scale.is_measured else scale
+        scales = pair.x_scale.key, pair.y_scale.key
+        if refit or scales != self._scales:
             self.fit()
-        x = np.array(_range(pair.points.values, pair.flagged.values))
-        if pair.line is None:
+        self._scales = scales
+        ends = _range(pair.points.values, pair.flagged.values)
+        if pair.line is None or not ends:
             self.line.clear()
         else:
-            intercept, slope = pair.line
-            self.line.setData(x, intercept + slope * x)
-        self.note("" if x.size else "no row has a value in both columns")
+            self.line.setData(*_fitted(pair, ends[0], ends[1]))
+        self.note("" if ends else "no row has a value in both columns")
 
     def clip(self) -> None:
-        if self.pair is not None and self.pair.line is not None:
+        if self.pair is None or self.pair.line is None:
+            return
+        across, up = self.view_box.viewRange()
+        if self.pair.x_scale.is_measured and self.pair.y_scale.is_measured:
             intercept, slope = self.pair.line
-            across, up = self.view_box.viewRange()
             self.line.setData(*cut_line(slope, intercept, tuple(across), tuple(up)))
+        else:
+            x, y = _fitted(self.pair, *across)
+            inside = (y >= up[0]) & (y <= up[1])
+            self.line.setData(x[inside], y[inside])
 
     def fit(self) -> None:
         """Move both axes to the points."""
@@ -65,6 +78,18 @@ class PairPlot(Lane):
             if ends and np.isfinite(ends[1] - ends[0]):
                 reach = (ends[1] - ends[0]) or abs(ends[1]) * 0.1 or 1.0
                 move(ends[0] - 0.03 * reach, ends[1] + 0.03 * reach, padding=0)
+
+
+def _fitted(pair: PairPicture, low: float, high: float) -> tuple[Floats, Floats]:
+    """The line from ``low`` to ``high`` along the axis of x: on another scale than the measured it is a curve."""
+    assert pair.line is not None
+    intercept, slope = pair.line
+    straight = pair.x_scale.is_measured and pair.y_scale.is_measured
+    x = np.linspace(low, high, 2 if straight else _CURVE_POINTS)
+    values = pair.x_scale.values_at(x)
+    y = pair.y_scale.positions(intercept + slope * values)
+    seen = np.isfinite(y)
+    return x[seen], y[seen]
 
 
 def _range(*parts: np.ndarray) -> list[float]:

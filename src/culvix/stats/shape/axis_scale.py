@@ -18,112 +18,105 @@ from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import count, plural, significant
 
-__all__ = ["AXIS_SCALES", "LOG_AXIS", "MEASURED_AXIS", "AxisKind", "AxisScale", "axis_scale", "on_axis"]
+__all__ = ["AXIS_SCALES", "LN_AXIS", "LOG_AXIS", "MEASURED_AXIS", "AxisKind", "AxisScale", "axis_scale", "on_axis"]
 
 _KNOTS = 2000
 """Values at which the normal quantile scale is fixed; between them it is straight."""
+_SMALLEST_POWER = -300
 _SMALL_SHARE = 0.05
 """The signed log is straight around zero up to about this quantile of the sizes."""
 
 
 @dataclass(frozen=True, eq=False)
 class AxisScale:
-    """One scale as it was made for a column.
+    """One scale as it was made for a column: plain data, so that a picture can be drawn elsewhere.
 
-    ``forward`` takes values (the column's unit) to places on the axis, in increasing order, and ``inverse`` back; both
-    take and give arrays of one shape. Values without a place are not finite there.
+    ``linear`` is the size around zero (the column's unit) up to which a signed log is about straight; ``values`` and
+    ``quantiles`` (both ascending, one shape) are the knots of a normal quantile scale.
     """
 
     key: str
     name: str
-    forward: Callable[[Floats], Floats]
-    inverse: Callable[[Floats], Floats]
+    linear: float = 1.0
+    values: Floats | None = None
+    quantiles: Floats | None = None
 
     @property
     def is_measured(self) -> bool:
         """Whether places on the axis are the values themselves."""
         return self.key == "measured"
 
-    def position(self, value: float) -> float:
-        """Where ``value`` stands: −∞ or +∞ beyond either end of what the scale takes."""
-        if self.is_measured:
-            return value
-        with np.errstate(all="ignore"):
-            place = float(self.forward(np.array([value], dtype=np.float64))[0])
-        return place if place == place else float("-inf")
-
-    def value(self, position: float) -> float:
-        """The value that stands at ``position``."""
-        if self.is_measured:
-            return position
-        with np.errstate(all="ignore"):
-            return float(self.inverse(np.array([position], dtype=np.float64))[0])
-
     def positions(self, values: Floats) -> Floats:
         """Where ``values`` stand, same shape; NaN or infinite where the scale has no place for one."""
         if self.is_measured:
             return values
         with np.errstate(all="ignore"):
-            return np.asarray(self.forward(np.asarray(values, dtype=np.float64)))
+            return np.asarray(_FORWARD[self.key](self, np.asarray(values, dtype=np.float64)))
+
+    def values_at(self, positions: Floats) -> Floats:
+        """The values that stand at ``positions``, same shape."""
+        if self.is_measured:
+            return positions
+        with np.errstate(all="ignore"):
+            return np.asarray(_INVERSE[self.key](self, np.asarray(positions, dtype=np.float64)))
+
+    def position(self, value: float) -> float:
+        """Where ``value`` stands: −∞ or +∞ beyond either end of what the scale takes."""
+        place = float(self.positions(np.array([value], dtype=np.float64))[0])
+        return place if place == place else float("-inf")
+
+    def value(self, position: float) -> float:
+        """The value that stands at ``position``."""
+        return float(self.values_at(np.array([position], dtype=np.float64))[0])
+
+
+def _bent(x: Floats, knots: Floats, heights: Floats) -> Floats:
+    """Straight from knot to knot, and beyond the outer ones as between the last two."""
+    first, last = ((heights[i + 1] - heights[i]) / (knots[i + 1] - knots[i]) for i in (0, knots.size - 2))
+    below = np.where(x < knots[0], heights[0] + (x - knots[0]) * first, np.interp(x, knots, heights))
+    return np.asarray(np.where(x > knots[-1], heights[-1] + (x - knots[-1]) * last, below))
+
+
+def _to_quantiles(scale: AxisScale, x: Floats) -> Floats:
+    assert scale.values is not None and scale.quantiles is not None
+    return _bent(x, scale.values, scale.quantiles)
+
+
+def _from_quantiles(scale: AxisScale, y: Floats) -> Floats:
+    assert scale.values is not None and scale.quantiles is not None
+    return _bent(y, scale.quantiles, scale.values)
+
+
+_FORWARD: dict[str, Callable[[AxisScale, Floats], Floats]] = {
+    "log": lambda _, x: np.log10(x),
+    "ln": lambda _, x: np.log(x),
+    "ln1p": lambda _, x: np.log1p(x),
+    "sqrt": lambda _, x: np.sqrt(x),
+    "signed_log": lambda scale, x: np.sign(x) * np.log1p(np.abs(x) / scale.linear) / np.log(10),
+    "normal_quantile": _to_quantiles,
+}
+_INVERSE: dict[str, Callable[[AxisScale, Floats], Floats]] = {
+    "log": lambda _, y: np.power(10.0, y),
+    "ln": lambda _, y: np.exp(y),
+    "ln1p": lambda _, y: np.expm1(y),
+    "sqrt": lambda _, y: np.square(y),
+    "signed_log": lambda scale, y: np.sign(y) * scale.linear * np.expm1(np.abs(y) * np.log(10)),
+    "normal_quantile": _from_quantiles,
+}
 
 
 @dataclass(frozen=True)
 class AxisKind:
-    """A row of `AXIS_SCALES`: its name, the values it takes, what a step of one means, and how it is made."""
+    """A row of `AXIS_SCALES`: its name, the values it takes in words and as a test of the smallest one.
+
+    ``unit`` is what distances on the axis are measured in, empty for the column's own unit.
+    """
 
     key: str
     name: str
     domain: str
     accepts: Callable[[float], bool]
-    """Whether the smallest value of a column has a place."""
-    make: Callable[[Sample], tuple[Callable[[Floats], Floats], Callable[[Floats], Floats]]]
     unit: str
-    """What distances on the axis are measured in; empty for the column's own unit."""
-
-
-def _ten_to(y: Floats) -> Floats:
-    return np.power(10.0, y)
-
-
-def _signed_log(sample: Sample) -> tuple[Callable[[Floats], Floats], Callable[[Floats], Floats]]:
-    """sign(x) · log10(1 + \\|x\\|/c): c is the power of ten at or below what few of the values are smaller than."""
-    sizes = np.sort(np.abs(sample.sorted[sample.sorted != 0]))
-    small = float(sizes[int(_SMALL_SHARE * (sizes.size - 1))]) if sizes.size else 1.0
-    c = 10.0 ** floor(log10(small))
-
-    def forward(x: Floats) -> Floats:
-        return np.asarray(np.sign(x) * np.log1p(np.abs(x) / c) / np.log(10))
-
-    def inverse(y: Floats) -> Floats:
-        return np.asarray(np.sign(y) * c * np.expm1(np.abs(y) * np.log(10)))
-
-    return forward, inverse
-
-
-def _normal_quantile(sample: Sample) -> tuple[Callable[[Floats], Floats], Callable[[Floats], Floats]]:
-    """Straight between the normal quantiles of the values, and beyond the last ones on as between these."""
-    values, times = (np.asarray(part, dtype=np.float64) for part in sample.runs)
-    if values.size < 2:
-        return (lambda x: x), (lambda y: y)
-    ranks = np.cumsum(times) - (times - 1) / 2
-    z = ndtri((ranks - 0.375) / (sample.n + 0.25))
-    if values.size > _KNOTS:
-        # Even along the quantiles: the tails keep theirs.
-        kept = np.unique(np.searchsorted(z, np.linspace(z[0], z[-1], _KNOTS)))
-        values, z = values[kept], z[kept]
-    slopes = (z[1] - z[0]) / (values[1] - values[0]), (z[-1] - z[-2]) / (values[-1] - values[-2])
-
-    def forward(x: Floats) -> Floats:
-        inner = np.interp(x, values, z)
-        below = np.where(x < values[0], z[0] + (x - values[0]) * slopes[0], inner)
-        return np.asarray(np.where(x > values[-1], z[-1] + (x - values[-1]) * slopes[1], below))
-
-    def inverse(y: Floats) -> Floats:
-        inner = np.interp(y, z, values)
-        below = np.where(y < z[0], values[0] + (y - z[0]) / slopes[0], inner)
-        return np.asarray(np.where(y > z[-1], values[-1] + (y - z[-1]) / slopes[1], below))
-
-    return forward, inverse
 
 
 def _table(*rows: AxisKind) -> Mapping[str, AxisKind]:
@@ -131,17 +124,38 @@ def _table(*rows: AxisKind) -> Mapping[str, AxisKind]:
 
 
 AXIS_SCALES = _table(
-    AxisKind("measured", "measured", "any", lambda _: True, lambda _: (lambda x: x, lambda y: y), ""),
-    AxisKind("log", "log", "above 0", lambda low: low > 0, lambda _: (np.log10, _ten_to), "powers of ten"),
-    AxisKind("ln1p", "ln(1 + x)", "above −1", lambda low: low > -1, lambda _: (np.log1p, np.expm1), "of ln(1 + x)"),
-    AxisKind("sqrt", "square root", "not below 0", lambda low: low >= 0, lambda _: (np.sqrt, np.square), "of √x"),
-    AxisKind("signed_log", "signed log", "any", lambda _: True, _signed_log, "powers of ten"),
-    AxisKind("normal_quantile", "normal quantile", "any", lambda _: True, _normal_quantile, "of the normal quantile"),
+    AxisKind("measured", "measured", "any", lambda _: True, ""),
+    AxisKind("log", "log", "above 0", lambda low: low > 0, "decades"),
+    AxisKind("ln1p", "ln(1 + x)", "above −1", lambda low: low > -1, "of ln(1 + x)"),
+    AxisKind("sqrt", "square root", "not below 0", lambda low: low >= 0, "of √x"),
+    AxisKind("signed_log", "signed log", "any", lambda _: True, "decades"),
+    AxisKind("normal_quantile", "normal quantile", "any", lambda _: True, "of the normal quantile"),
 )
 """The scales that an axis can have, by key."""
 
-MEASURED_AXIS = AxisScale("measured", "measured", lambda x: x, lambda y: y)
-LOG_AXIS = AxisScale("log", "log", np.log10, _ten_to)
+MEASURED_AXIS = AxisScale("measured", "measured")
+LOG_AXIS = AxisScale("log", "log")
+LN_AXIS = AxisScale("ln", "ln")
+
+
+def _linear_part(sample: Sample) -> float:
+    """The power of ten at or below the size that few of the values are smaller than."""
+    sizes = np.sort(np.abs(sample.sorted[sample.sorted != 0]))
+    small = float(sizes[int(_SMALL_SHARE * (sizes.size - 1))]) if sizes.size else 1.0
+    return 10.0 ** max(floor(log10(small)), _SMALLEST_POWER)
+
+
+def _knots(sample: Sample) -> tuple[Floats, Floats] | None:
+    """Values and their normal quantiles, even along these, so that the tails keep theirs; None for one value."""
+    values, times = (np.asarray(part, dtype=np.float64) for part in sample.runs)
+    if values.size < 2:
+        return None
+    ranks = np.cumsum(times) - (times - 1) / 2
+    z = np.asarray(ndtri((ranks - 0.375) / (sample.n + 0.25)))
+    if values.size > _KNOTS:
+        chosen = np.unique(np.searchsorted(z, np.linspace(z[0], z[-1], _KNOTS)))
+        values, z = values[chosen], z[chosen]
+    return values, z
 
 
 def axis_scale(sample: Sample, key: str) -> AxisScale:
@@ -177,8 +191,12 @@ def axis_scale(sample: Sample, key: str) -> AxisScale:
             f"A {kind.name} axis takes values {kind.domain}: {plural(refused, 'value')} of {count(sample.n)}, "
             f"from {smallest}, {stands} nowhere on it. A signed log axis takes all."
         )
-    forward, inverse = kind.make(sample)
-    return AxisScale(kind.key, kind.name, forward, inverse)
+    if key == "signed_log":
+        return AxisScale(key, kind.name, linear=_linear_part(sample))
+    if key == "normal_quantile":
+        knots = _knots(sample)
+        return MEASURED_AXIS if knots is None else AxisScale(key, kind.name, values=knots[0], quantiles=knots[1])
+    return AxisScale(key, kind.name)
 
 
 def _refused(kind: AxisKind, sample: Sample) -> int:

@@ -1,9 +1,10 @@
 """Gaussian kernel density on a fine grid, by linear binning and the fast Fourier transform.
 
-Bandwidth: improved Sheather–Jones (Botev, Grotowski & Kroese 2010), which does not assume a normal shape, or
-Silverman's and Scott's rules. Where the fixed-point equation of the first has no root (few or heavily tied
-values), Silverman's rule stands in and the result says so. At a declared bound the part of the curve beyond it is
-folded back (Silverman 1986, section 2.10), so that none of it lies where no value can.
+Bandwidth: improved Sheather–Jones (Botev, Grotowski & Kroese 2010), which does not assume a normal shape, Silverman's
+and Scott's rules, or one that follows the local density (Abramson 1982) and takes Silverman's as the common one. Where
+the fixed-point equation of the first has no root (few or heavily tied values), Silverman's rule stands in and the
+result says so. At a declared bound the part of the curve beyond it is folded back (Silverman 1986, section 2.10), so
+that none of it lies where no value can.
 """
 
 from collections.abc import Callable, Mapping
@@ -19,14 +20,30 @@ from culvix.stats.core.fourier import cosine_transform, fast_size
 from culvix.stats.core.quantiles import quantile
 from culvix.stats.core.roots import root_between
 from culvix.stats.core.sample import Sample
+from culvix.stats.shape.adaptive_density import adaptive_density
+from culvix.stats.shape.long_tail import squeezed
 
-__all__ = ["BANDWIDTH_RULES", "CHOSEN", "Bounds", "Density", "density", "normal_density", "reflected"]
+__all__ = [
+    "ADAPTIVE",
+    "BANDWIDTH_RULES",
+    "CHOSEN",
+    "Bounds",
+    "Density",
+    "density",
+    "normal_density",
+    "reflected",
+    "usual_rule",
+]
 
 BANDWIDTH_RULES: dict[str, str] = {
     "isj": "improved Sheather–Jones",
     "silverman": "Silverman",
     "scott": "Scott",
+    "adaptive": "Abramson, following the density",
 }
+"""The rules; the width of the last one is that of the second, which follows the density from value to value."""
+
+ADAPTIVE = "adaptive"
 
 CHOSEN = "chosen bandwidth"
 
@@ -103,6 +120,8 @@ def density(
     ----------
     Botev, Z. I., Grotowski, J. F. & Kroese, D. P. 2010: Kernel density estimation via diffusion. Annals of Statistics
     38, 2916-2957.
+    Abramson, I. S. 1982: On bandwidth variation in kernel estimates – a square root law. Annals of Statistics 10,
+    1217-1223.
     """
     if rule not in BANDWIDTH_RULES:
         raise StatisticsError(f"There is no bandwidth rule called {rule!r}; there are {', '.join(BANDWIDTH_RULES)}.")
@@ -123,12 +142,23 @@ def density(
     width = min(raw * factor, _WIDEST)
     if not width > 0:
         return None
-    grid, height, width = _smooth(unit, width)
+    if rule == ADAPTIVE and bandwidth is None:
+        grid, height = adaptive_density(unit, width, _RESOLUTION * _step(sample, scale))
+    else:
+        grid, height, width = _smooth(unit, width)
     at, y = grid * scale + shift, height / scale
     if not (np.isfinite(at).all() and np.isfinite(y).all()):
         return None
     at, y = reflected(at, y, sample, bounds)
     return Density(at, y, width * scale, name, sample.n)
+
+
+def usual_rule(sample: Sample) -> str:
+    """The rule, by its name in `BANDWIDTH_RULES`, for the shape of ``sample``.
+
+    Where far values squeeze all others, one bandwidth for all would draw each far value as a needle.
+    """
+    return ADAPTIVE if squeezed(sample) else "isj"
 
 
 def normal_density(x: Floats | float, mean: float, sd: float) -> Floats:
@@ -165,7 +195,7 @@ def _bandwidth(sample: Sample, unit: Floats, scale: float, rule: str) -> tuple[f
         return 1.059 * spread * n**-0.2, BANDWIDTH_RULES[rule]
     iqr = (quantile(unit, 0.75) - quantile(unit, 0.25)) / 1.349
     silverman = 0.9 * min(spread, iqr if iqr > 0 else spread) * n**-0.2
-    if rule == "silverman":
+    if rule in ("silverman", ADAPTIVE):
         return silverman, BANDWIDTH_RULES[rule]
     step = _step(sample, scale)
     found = _improved_sheather_jones(unit, sample.distinct, step)

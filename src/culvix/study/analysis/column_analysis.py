@@ -26,9 +26,10 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, NormalityTest
 from culvix.stats.registry.statistics import figures_of
 from culvix.stats.shape.axis_scale import MEASURED_AXIS
-from culvix.stats.shape.density import Density, density
+from culvix.stats.shape.density import Density, density, usual_rule
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.qq import QQ, qq
+from culvix.study.analysis.axis_finding import about_axis
 from culvix.study.analysis.axis_parts import Axis, AxisParts, axis_of
 from culvix.study.analysis.findings import Finding, Question, detect_findings, resolve
 from culvix.study.analysis.grouping import grouping
@@ -240,7 +241,7 @@ class _Parts:
     def histogram(self, axis: Axis | None = None) -> Histogram | None:
         """The bars, in the column's unit or on an ``axis`` of another scale; by hand they belong to the axis in use."""
         chosen, closed = self.chosen, self.settings.closed
-        by_hand = chosen.bins if axis is not None or chosen.axis_scale == MEASURED else {}
+        by_hand = chosen.bins if axis is not None or chosen.scale_of_axis == MEASURED else {}
         sample = self.sample if axis is None else axis.sample
         return self._part(
             lambda: histogram(sample, chosen.bin_rule, closed=closed, **by_hand),  # type: ignore[arg-type]
@@ -250,10 +251,10 @@ class _Parts:
     def density(self, axis: Axis | None = None) -> Density | None:
         """The density estimate, of values in the column's unit or of places on an ``axis`` of another scale."""
         rule, bounds = self.chosen.bandwidth_rule, self.bounds if axis is None else axis.bounds
-        width = self.chosen.bandwidth if axis is not None or self.chosen.axis_scale == MEASURED else None
+        width = self.chosen.bandwidth if axis is not None or self.chosen.scale_of_axis == MEASURED else None
         sample = self.sample if axis is None else axis.sample
         return self._part(
-            lambda: density(sample, rule, bandwidth=width, bounds=bounds),
+            lambda: density(sample, rule or usual_rule(sample), bandwidth=width, bounds=bounds),
             *("density", self.version, bounds, rule, width, _key_of(axis)),
         )
 
@@ -268,7 +269,7 @@ class _Parts:
 
     def axis(self) -> Axis | None:
         """The axis of another scale that the pictures have; None where it is measured."""
-        key = self.chosen.axis_scale
+        key = self.chosen.scale_of_axis
         return self._part(lambda: axis_of(self.sample, key, self.bounds), "axis", self.version, key, self.bounds)
 
     def tests(self) -> dict[str, NormalityResult]:
@@ -339,6 +340,7 @@ def analyse(request: AnalysisRequest, cache: PartCache | None = None, progress: 
     questions = detect_findings(
         request.column, preview.flag_basis, preview.flags, preview.style, request.settings, request.valid_range
     )
+    questions += about_axis(request.column, request.working, request.settings.of(request.column.name), preview.style)
     return ColumnAnalysis(**vars(preview), normality=tests.result(), verdict=verdict, questions=questions)
 
 

@@ -40,6 +40,7 @@ FINDING_NAMES = {
     "codes_or_amounts": "codes or amounts",
     "cells": "cells that are no numbers",
     "unread_cells": "cells left out",
+    "squeezed": "a picture squeezed by far values",
 }
 """What a finding is about, by its kind; kinds that name methods are all of one."""
 
@@ -97,6 +98,9 @@ class Question:
 
     answers: tuple[Answer, ...] = ()
     """Answers to what is asked about the role."""
+
+    axis_scales: tuple[str, ...] = ()
+    """Scales that the axis of the pictures could have instead."""
 
 
 @dataclass(frozen=True, eq=False)

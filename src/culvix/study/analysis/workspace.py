@@ -107,7 +107,7 @@ class Workspace:
     def check_picture(self, column: str, chosen: ColumnSettings) -> None:
         """Raise StatisticsError where ``chosen`` could not be applied to ``column``."""
         sample = self.working.sample(self.table[column])
-        sample = on_axis(sample, axis_scale(sample, chosen.axis_scale))
+        sample = on_axis(sample, axis_scale(sample, chosen.scale_of_axis))
         histogram(sample, chosen.bin_rule, closed=self.settings.closed, **chosen.bins)  # type: ignore[arg-type]
         if chosen.bandwidth is not None and not (isfinite(chosen.bandwidth) and chosen.bandwidth > 0):
             raise StatisticsError("A bandwidth must be a positive number.")

@@ -133,12 +133,14 @@ def _check_choices(*choices: tuple[str, str | None, Collection[str | None]]) -> 
 class ColumnSettings:
     """How one column is pictured. Raises StatisticsError for a choice there is none of.
 
-    ``axis_scale`` is one of `AXIS_SCALES`, the scale of the axis in all its pictures. Bins and bandwidth are in the
+    ``axis_scale`` is one of `AXIS_SCALES`, the scale of the axis in all its pictures; None is measured, too, but was
+    never chosen. Bins and bandwidth are in the
     column's own unit, or where the scale is another one, in that of the axis.
 
     ``bin_width`` or ``bin_count`` overrides the rule; ``bin_start`` and ``bin_end`` are where the first bin begins and
-    the last one ends. ``bandwidth`` overrides ``bandwidth_rule``. ``axis`` is ``"measured"`` or a transformation under
-    which the lanes are shown, too. Flags are found within the groups of the column ``flag_within``, where one is named,
+    the last one ends. ``bandwidth`` overrides ``bandwidth_rule``, which None leaves to the shape:
+    `usual_rule`. ``axis`` is ``"measured"`` or a transformation under which the lanes are shown, too. Flags are
+    found within the groups of the column ``flag_within``, where one is named,
     and on the scale ``flag_scale``; ``limits`` holds the limits of methods that are this column's own, below and above.
     """
 
@@ -148,10 +150,10 @@ class ColumnSettings:
     bin_start: float | None = None
     bin_end: float | None = None
     scale: str = "counts"
-    bandwidth_rule: str = "isj"
+    bandwidth_rule: str | None = None
     bandwidth: float | None = None
     axis: str = "measured"
-    axis_scale: str = "measured"
+    axis_scale: str | None = None
     flag_within: str | None = None
     flag_scale: str = "measured"
     limits: tuple[tuple[str, float, float], ...] = ()
@@ -160,9 +162,9 @@ class ColumnSettings:
         _check_choices(
             ("bin rule", self.bin_rule, BIN_RULES),
             ("scale", self.scale, SCALES),
-            ("bandwidth rule", self.bandwidth_rule, BANDWIDTH_RULES),
+            ("bandwidth rule", self.bandwidth_rule, (None, *BANDWIDTH_RULES)),
             ("transformation", self.axis, (MEASURED, *SCALE_NAMES)),
-            ("scale of an axis", self.axis_scale, AXIS_SCALES),
+            ("scale of an axis", self.axis_scale, (None, *AXIS_SCALES)),
             ("scale with a way back", self.flag_scale, (MEASURED, *FLAG_SCALES)),
         )
         for name in ("bin_width", "bin_start", "bin_end", "bandwidth"):
@@ -179,9 +181,14 @@ class ColumnSettings:
 
     def with_axis_scale(self, key: str) -> "ColumnSettings":
         """The same on an axis of another scale, where bins and bandwidth are left to their rules."""
-        if key == self.axis_scale:
-            return self
+        if key == self.scale_of_axis:
+            return replace(self, axis_scale=key)
         return replace(self, axis_scale=key, bin_width=None, bin_start=None, bin_end=None, bandwidth=None)
+
+    @property
+    def scale_of_axis(self) -> str:
+        """The key in `AXIS_SCALES` of the scale that the axis has."""
+        return self.axis_scale or MEASURED
 
     @property
     def bins(self) -> dict[str, float | int | None]:

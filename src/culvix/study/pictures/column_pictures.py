@@ -26,6 +26,7 @@ __all__ = [
     "BoxNumbers",
     "Marks",
     "ShapePicture",
+    "measured_parts",
     "shape_picture",
     "with_bars",
     "with_curve",

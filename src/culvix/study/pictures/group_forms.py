@@ -7,7 +7,8 @@ from scipy.special import ndtri
 
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
-from culvix.stats.shape.density import Bounds, density
+from culvix.stats.shape.axis_scale import AxisScale
+from culvix.stats.shape.density import Bounds, density, usual_rule
 from culvix.stats.shape.histogram import Histogram
 from culvix.stats.shape.qq import qq
 from culvix.study.document.settings import ColumnSettings
@@ -30,14 +31,16 @@ _BEYOND = 0.04
 
 @dataclass(frozen=True, eq=False)
 class GroupForm:
-    """One of `FORMS` on a ``grid`` (the column's unit): the edges of bins, or even steps over the range of all groups.
+    """One of `FORMS` on a ``grid``: the edges of bins, or even steps over the range of all groups.
 
-    ``chosen`` says how densities are estimated, and ``bounds`` is the declared range.
+    Samples, grid and ``bounds``, the declared range, are places on ``scale``. ``chosen`` says how densities are
+    estimated.
     """
 
     key: str
     bars: Histogram
     chosen: ColumnSettings
+    scale: AxisScale
     bounds: Bounds = (None, None)
 
     @property
@@ -58,7 +61,7 @@ class GroupForm:
             counts = np.diff(np.searchsorted(sample.sorted, self.grid, side=side))  # type: ignore[call-overload]
             return np.asarray(counts / max(sample.n, 1))
         if self.key == "density":
-            rule, width = self.chosen.bandwidth_rule, self.chosen.bandwidth
+            rule, width = self.chosen.bandwidth_rule or usual_rule(sample), self.chosen.bandwidth
             curve = density(sample, rule, bandwidth=width, bounds=self.bounds)
             flat = np.zeros(self.grid.size)
             return flat if curve is None else np.interp(self.grid, curve.x, curve.y, left=0.0, right=0.0)
@@ -79,7 +82,7 @@ class GroupForm:
         return np.zeros(0), np.zeros(0)
 
     def outline(self, heights: Floats) -> tuple[Floats, Floats]:
-        """The line through ``heights``: x in the column's unit and y as they are, up and down at the edges of bins."""
+        """The line through ``heights``: places on the scale and y as they are, up and down at the edges of bins."""
         if self.key == "bars":
             return np.repeat(self.grid, 2), np.concatenate(([0.0], np.repeat(heights, 2), [0.0]))
         if self.key == "qq":

@@ -8,6 +8,8 @@ from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.describe.description import Description, describe
+from culvix.stats.shape.axis_scale import on_axis
+from culvix.study.analysis.axis_parts import bounds_on
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.grouping import Grouping
 from culvix.study.pictures.group_forms import GroupForm
@@ -20,7 +22,10 @@ FEW = 5
 
 @dataclass(frozen=True, eq=False)
 class Group:
-    """The values in use of one group. ``heights`` and ``points`` are those of the split's form, ``far`` is flagged."""
+    """The values in use of one group. ``heights`` and ``points`` are those of the split's form, ``far`` is flagged.
+
+    Points and flagged values are places on the axis of the form.
+    """
 
     name: str
     sample: Sample
@@ -65,7 +70,8 @@ def split(
     progress: Progress = silent,
 ) -> Split | None:
     """``analysis``'s column split by ``groups``, in one of `FORMS`; None where it has no bins."""
-    bars, values = analysis.histogram, analysis.sample.values
+    axis, values = analysis.axis, analysis.sample.values
+    bars, on = axis.histogram, axis.scale
     if bars is None:
         return None
     flagged = np.zeros(values.shape, dtype=bool)
@@ -74,13 +80,15 @@ def split(
     order = used[np.argsort(groups.codes[used], kind="stable")]
     ends = np.searchsorted(groups.codes[order], np.arange(len(groups.names) + 1))
     settings = analysis.request.settings
-    shape = GroupForm(form, bars, settings.of(analysis.column.name), analysis.request.valid_range)
+    bounds = bounds_on(on, analysis.request.valid_range)
+    shape = GroupForm(form, bars, settings.of(analysis.column.name), on, bounds)
     found = []
     for position, name in enumerate(groups.names):
         progress(position / len(groups.names), f"splitting by {groups.by}")
         rows = order[ends[position] : ends[position + 1]]
         sample = Sample(values[rows])
-        far = np.unique(values[rows[flagged[rows]]])
+        placed = on_axis(sample, on)
+        far = np.unique(on.positions(values[rows[flagged[rows]]]))
         description = describe(sample, quantile_type=quantile_type)
-        found.append(Group(name, sample, description, shape.heights(sample), shape.points(sample), far))
+        found.append(Group(name, sample, description, shape.heights(placed), shape.points(placed), far))
     return Split(analysis.column.name, groups.by, shape, tuple(found), int(analysis.sample.n - used.size))

@@ -1,0 +1,122 @@
+"""Controls side by side in as many rows as the width asks for, so that none is cut in a narrow window."""
+
+from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtWidgets import QLayout, QLayoutItem, QSizePolicy, QWidget
+
+__all__ = ["FlowLayout", "flow_of"]
+
+
+class FlowLayout(QLayout):
+    """Rows of items from the left; what a row has to spare goes to its items that can grow, or to a gap."""
+
+    def __init__(self, spacing: int = 6, between_rows: int = 3) -> None:
+        super().__init__()
+        self.setContentsMargins(0, 0, 0, 0)
+        self.setSpacing(spacing)
+        self.between_rows = between_rows
+        self._items: list[QLayoutItem] = []
+        self._gaps: set[int] = set()
+
+    def add_gap(self) -> None:
+        """Push what follows to the right end of its row, where there is room."""
+        self._gaps.add(len(self._items))
+
+    # What a layout has to answer
+
+    def addItem(self, item: QLayoutItem | None) -> None:
+        if item is not None:
+            self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def expandingDirections(self) -> Qt.Orientation:
+        return Qt.Orientation(0)
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        return self._arrange(QRect(0, 0, width, 0), place=False)
+
+    def sizeHint(self) -> QSize:
+        shown = [item for item in self._items if not item.isEmpty()]
+        wide = sum(item.sizeHint().width() for item in shown) + self.spacing() * max(len(shown) - 1, 0)
+        return QSize(wide, max((item.sizeHint().height() for item in shown), default=0))
+
+    def minimumSize(self) -> QSize:
+        least = QSize(0, 0)
+        for item in self._items:
+            least = least if item.isEmpty() else least.expandedTo(item.minimumSize())
+        return least
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        self._arrange(rect, place=True)
+
+    # The rows
+
+    def _rows(self, width: int) -> list[list[int]]:
+        """The places of the items in each row."""
+        rows: list[list[int]] = []
+        used = 0
+        for position, item in enumerate(self._items):
+            if item.isEmpty():
+                continue
+            needed = min(item.sizeHint().width(), width)
+            if rows and used + self.spacing() + needed <= width:
+                rows[-1].append(position)
+                used += self.spacing() + needed
+            else:
+                rows.append([position])
+                used = needed
+        return rows
+
+    def _arrange(self, rect: QRect, *, place: bool) -> int:
+        """Put the items into ``rect``, or only find out how high they are."""
+        top = rect.top()
+        for row in self._rows(rect.width()):
+            widths = {at: min(self._items[at].sizeHint().width(), rect.width()) for at in row}
+            spare = max(rect.width() - sum(widths.values()) - self.spacing() * (len(row) - 1), 0)
+            growing = [at for at in row if self._items[at].expandingDirections() & Qt.Orientation.Horizontal]
+            for at in growing:
+                widths[at] += spare // len(growing)
+            high = max(self._height(at, widths[at]) for at in row)
+            left = rect.left()
+            for at in row:
+                if at in self._gaps and not growing and at != row[0]:
+                    left += spare
+                    spare = 0
+                tall = min(self._height(at, widths[at]), high)
+                if place:
+                    corner = QPoint(left, top + (high - tall) // 2)
+                    self._items[at].setGeometry(QRect(corner, QSize(widths[at], tall)))
+                left += widths[at] + self.spacing()
+            top += high + self.between_rows
+        return max(top - self.between_rows - rect.top(), 0)
+
+    def _height(self, at: int, width: int) -> int:
+        item = self._items[at]
+        return item.heightForWidth(width) if item.hasHeightForWidth() else item.sizeHint().height()
+
+
+def flow_of(*parts: QWidget | QLayout | int, spacing: int = 6) -> FlowLayout:
+    """Widgets and groups of them (layouts, which stay together) in rows; a number is a gap."""
+    layout = FlowLayout(spacing)
+    for part in parts:
+        if isinstance(part, int):
+            layout.add_gap()
+        elif isinstance(part, QLayout):
+            group = QWidget()
+            group.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
+            group.setLayout(part)
+            layout.addWidget(group)
+        else:
+            layout.addWidget(part)
+    return layout
