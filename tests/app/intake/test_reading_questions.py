@@ -264,7 +264,7 @@ def test_how_the_window_stands_is_written_down_as_it_changes(window: MainWindow,
     window.acting.show_stage(STAGES.index("Shape"))
     bench.across.moveSplitter(240, 1)
     assert wait_until(lambda: window.settings.value("layout1/across") is not None, 20)
-    assert window.settings.value("layout1/down") is not None
+    assert window.settings.value("layout/tray-height") is not None
 
 
 def test_the_report_lets_nothing_in(window: MainWindow, bench: Workbench) -> None:

@@ -16,7 +16,7 @@ from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.study import Study
 from culvix.study.document.settings import replaced
-from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, rest
+from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, rest, settled
 
 LENGTH = "length_mm"
 CTRL, SHIFT, ALT = (getattr(Qt.KeyboardModifier, f"{name}Modifier") for name in ("Control", "Shift", "Alt"))
@@ -57,6 +57,7 @@ def test_rows_are_added_and_taken_out_again(bench: Workbench, study: Study) -> N
     high = np.flatnonzero(x > 370)
     assert study.selection.rows.tolist() == high.tolist()
     # With Shift what is dragged over is added, with Ctrl a bar's rows are, and once more they are out.
+    QTest.qWait(40)
     bars = bench.shape.stage.stack.picture.histogram
     position = int(np.argmax(bars.counts))
     inside = np.flatnonzero((x >= bars.edges[position]) & (x < bars.edges[position + 1]))
@@ -154,6 +155,7 @@ def test_lanes_are_as_large_as_was_said_after_a_turn(window: MainWindow, bench: 
     stack.size_lanes({"histogram": 300.0, "box": 100.0, "Q-Q": 100.0, "spans": 100.0})
     bench.shape.stage.probe.move(230.0)
     bench.shape.stage.probe.pin(180.0)
+    settled(window)
     before = [lane.pixels[1] for lane in stack.lanes]
     QTest.keySequence(window, "U")
     rest(window)

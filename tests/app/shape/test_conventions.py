@@ -166,6 +166,8 @@ def test_the_rail_makes_room_for_a_column_that_gets_numbers(window: MainWindow, 
     path.write_text("level,flow\n" + "".join(f"{('low', 'mid', 'high')[k % 3]},{k * 1.5}\n" for k in range(30)))
     bench, _ = opened(window, path)
     view = bench.rail.view
+    bench.hub.edit_columns(["level"], lambda entry: replace(entry, role=Role.IDENTIFIER))
+    settled(window)
     before = view.visualRect(view.model().index(0, 0))
     numbers = {"low": 1.0, "mid": 2.0, "high": 3.0}
     bench.hub.edit_columns(["level"], lambda entry: replace(entry, role=Role.ORDERED, mapping=numbers))

@@ -31,6 +31,7 @@ def test_two_probes_tell_what_lies_between_them(window: MainWindow, demo_path: P
     QTest.keySequence(window, "B")
     assert shape.probe.pinned == 200.0
     shape.probe.move(240.0)
+    settled(window)
     drag(bench, at(bench, QQLane, 200.0, -2), at(bench, QQLane, 180.0, -2))
     assert shape.probe.pinned == pytest.approx(180.0, abs=1.5) and shape.probe.value == 240.0
     x = sample.sorted

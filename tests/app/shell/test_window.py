@@ -30,7 +30,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
     bench, study = opened(window, demo_path)
-    assert bench.hub.focus == "length_mm" and "2\u202f180 of 2\u202f180" in window.strip.rows.text()
+    assert bench.hub.focus == "length_mm" and "2\u202f180 of 2\u202f180" in window.strip.rows.whole
     picture = bench.shape.stage.stack.picture
     assert picture is not None
     box = bench.shape.stage.stack.lane(BoxLane)

@@ -5,17 +5,19 @@ from functools import partial
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QComboBox,
     QLineEdit,
     QPushButton,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
 from culvix.app.docks.decision_question import ConfirmQuestion, ExchangeQuestion
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
-from culvix.app.widgets.parts import ElidedLabel, label, row_of
+from culvix.app.widgets.choice import Choice
+from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.pages import Pages
+from culvix.app.widgets.parts import ElidedLabel, by_font, label, row_of
 from culvix.app.widgets.suggesting_field import SuggestingField
 from culvix.errors import CulvixError
 from culvix.stats.display import typed_number
@@ -49,6 +51,8 @@ class DecisionBar(QWidget):
     problem = pyqtSignal(str)
     released = pyqtSignal()
     """A question was answered or left, and the keyboard belongs to the data again."""
+    asked = pyqtSignal()
+    """A question stands in the place of the acts, or was left."""
     went_on = pyqtSignal()
     """A value was decided with Enter; the next one is wanted."""
 
@@ -63,11 +67,11 @@ class DecisionBar(QWidget):
         self.enter.setAlignment(Qt.AlignmentFlag.AlignRight)
         self._build_fields()
         acts = QWidget()
-        acts.setLayout(row_of(self.cause, self.reason, *self.buttons.values(), self.correction, self.exchange))
-        self.pages = QStackedWidget()
+        acts.setLayout(flow_of(self.cause, self.reason, *self.buttons.values(), self.correction, self.exchange))
+        self.pages = Pages()
         self.confirm, self.exchanging = ConfirmQuestion(), ExchangeQuestion(hub)
         for page in (acts, self.confirm, self.exchanging):
-            self.pages.addWidget(page)
+            self.pages.add(page)
         for question in (self.confirm, self.exchanging):
             question.left.connect(self.leave_question)
         self.exchanging.agreed.connect(self._exchange)
@@ -75,7 +79,10 @@ class DecisionBar(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(3)
-        message = row_of(self.title, self.about, self.enter)
+        self.stay = configured(QPushButton("Stay open"), checkable=True)
+        self.stay.setObjectName("slim")
+        self.stay.setToolTip("List rows while nothing is selected, too: those that are flagged")
+        message = row_of(self.title, self.about, self.enter, self.stay)
         message.setStretch(1, 1)
         layout.addLayout(message)
         layout.addWidget(self.pages)
@@ -86,13 +93,13 @@ class DecisionBar(QWidget):
         self.refresh()
 
     def _build_fields(self) -> None:
-        self.cause = QComboBox()
+        self.cause = Choice()
         names = ["cause not known", *(str(cause) for cause in _CAUSES[1:])]
         self.cause.addItems([f"{name} ({position})" for position, name in enumerate(names)])
         self.cause.setToolTip("The cause, as far as it is known; over the data its digit chooses it")
         self.cause.activated.connect(lambda position: self.choose_cause(position))
         self.reason = SuggestingField("reason")
-        self.reason.setMinimumWidth(120)
+        self.reason.setMinimumWidth(by_font(120))
         self.reason.setToolTip("The reason (Ctrl+L); Down offers the latest ones, Enter decides and goes on")
         self.reason.completed.connect(self.decide_and_go_on)
         self.reason.textChanged.connect(self._say_enter)
@@ -108,7 +115,7 @@ class DecisionBar(QWidget):
             button.clicked.connect(partial(self.decide, kind))
         self.correction = SuggestingField("×10, value …")
         self.correction.offer(_FACTORS)
-        self.correction.setFixedWidth(96)
+        self.correction.setFixedWidth(by_font(96))
         self.correction.setToolTip("A value, or a factor (×10, ÷1000, ×25.4); Enter decides and goes on")
         self.correction.textChanged.connect(self._say_enter)
         self.correction.completed.connect(self.decide_and_go_on)
@@ -133,7 +140,7 @@ class DecisionBar(QWidget):
         self.exchange.setEnabled(able and len(self.preview.cells) == 1)
         for field in (self.cause, self.reason):
             field.setEnabled(bool(self.preview.kinds))
-        if self.pages.currentIndex():
+        if self.is_asking:
             self.leave_question()
         self._say_enter()
 
@@ -202,7 +209,8 @@ class DecisionBar(QWidget):
         if preview.large:
             message = f"{preview.text}. Is that meant?"
             self.confirm.ask(message, f"{_VERBS[kind]} {preview.about}", partial(self._do, kind, how, then))
-            self.pages.setCurrentWidget(self.confirm)
+            self.pages.show_pane(self.confirm)
+            self.asked.emit()
             self.confirm.yes.setFocus()
         else:
             self._do(kind, how, then)
@@ -238,17 +246,24 @@ class DecisionBar(QWidget):
         ((column, rows),) = self.preview.cells.items()
         self.exchanging.ask(column, rows, other)
         self._exchanged = then
-        self.pages.setCurrentWidget(self.exchanging)
+        self.pages.show_pane(self.exchanging)
+        self.asked.emit()
         self.exchanging.other.setFocus()
 
     def _exchange(self, other: str) -> None:
         self._do(DecisionKind.CORRECT, {"swapped": other}, self._exchanged)
 
+    @property
+    def is_asking(self) -> bool:
+        """Whether a question stands in the place of the acts."""
+        return self.pages.current > 0
+
     def leave_question(self) -> bool:
         """Put the acts back in the place of a question; whether there was one."""
-        asked = self.pages.currentIndex() > 0
+        asked = self.is_asking
         if asked:
-            self.pages.setCurrentIndex(0)
+            self.pages.show_first()
+            self.asked.emit()
             self.released.emit()
         return asked
 

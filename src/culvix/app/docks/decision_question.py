@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QPushButton, QWidget
 
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import ElidedLabel, row_of
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, plural
@@ -68,7 +69,7 @@ class ExchangeQuestion(_Question):
         super().__init__()
         self.hub = hub
         self.column, self.rows = "", np.zeros(0, dtype=np.int64)
-        self.other = QComboBox()
+        self.other = Choice()
         self.other.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.other.setMinimumContentsLength(16)
         self.other.setToolTip("The column with which the values are exchanged")

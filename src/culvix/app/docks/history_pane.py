@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QLineEdit, QListWidget, QListWidgetItem, 
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
-from culvix.app.widgets.parts import label, plain_tip, row_of
+from culvix.app.widgets.parts import by_font, label, plain_tip, row_of
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
 from culvix.study.document.history import Act
@@ -33,7 +33,7 @@ class HistoryPane(LazyPane):
         self._previewed: int | None = None
         self.initials = configured(QLineEdit(), placeholderText="your initials")
         self.initials.setMaxLength(12)
-        self.initials.setFixedWidth(92)
+        self.initials.setFixedWidth(by_font(92))
         self.initials.setToolTip("Written beside every decision, so that those of two colleagues can be told apart")
         self.initials.textChanged.connect(self._signed)
         self.all_acts = QCheckBox("settings, too")
@@ -41,7 +41,7 @@ class HistoryPane(LazyPane):
         self.all_acts.setChecked(True)
         self.all_acts.clicked.connect(self.request_refresh)
         self.list = QListWidget()
-        self.list.setMinimumHeight(96)
+        self.list.setMinimumHeight(by_font(96))
         self.list.setToolTip("A click says what going there would undo or do again; a second one, or Enter, goes there")
         self.list.itemClicked.connect(self._clicked)
         self.list.itemActivated.connect(self._go)

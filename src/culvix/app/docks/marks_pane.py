@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QSpinBox, QVBoxLa
 
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import clear_layout, label, plain_tip, row_of, shortened
 from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
@@ -32,10 +33,10 @@ class MarksPane(QWidget):
         self.clear = QPushButton("Clear")
         self.clear.setToolTip("Take all marks away")
         self.clear.clicked.connect(lambda: hub.study.remove_mark())
-        self.column = QComboBox()
+        self.column = Choice()
         self.column.addItems([column.name for column in hub.study.table])
         self.column.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.condition = QComboBox()
+        self.condition = Choice()
         self.condition.addItems([condition.text for condition in CONDITIONS.values()])
         self.value = QLineEdit()
         self.run = configured(QSpinBox(), minimum=1, maximum=9999)

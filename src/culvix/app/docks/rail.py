@@ -16,8 +16,8 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.session.configured import configured
-from culvix.app.session.hub import Hub
-from culvix.app.widgets.parts import plain_tip
+from culvix.app.session.hub import BARRED, Hub
+from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.items.sparkline import draw_sparkline
 from culvix.charts.palette import LIGHT, colour
 from culvix.tables.model.table import Column, Role
@@ -25,6 +25,11 @@ from culvix.tables.model.table import Column, Role
 __all__ = ["Rail"]
 
 _SHORT, _TALL = 26, 52
+
+
+def has_picture(column: Column) -> bool:
+    """Whether a column has a tiny picture in the rail."""
+    return column.is_numeric or column.role in BARRED
 
 
 class _Columns(QAbstractListModel):
@@ -78,7 +83,7 @@ class _Painter(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         column: Column = index.data(Qt.ItemDataRole.UserRole)
-        return QSize(120, _TALL if column.is_numeric else _SHORT)
+        return QSize(by_font(120), by_font(_TALL if has_picture(column) else _SHORT))
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
@@ -92,13 +97,13 @@ class _Painter(QStyledItemDelegate):
             painter.fillRect(area, colour(LIGHT.ground))
         inner = area.adjusted(10, 4, -8, -3)
         self._text(painter, option, inner, column)
-        sparkline = self.hub.sparklines.get(column.name)
+        sparkline = self.hub.sparkline(column.name)
         if column.name == self.hub.veiled:
             painter.setFont(option.font)
             painter.setPen(colour(LIGHT.muted))
-            painter.drawText(inner.adjusted(0, 18, 0, 0), int(Qt.AlignmentFlag.AlignLeft), "in the line-up")
+            painter.drawText(inner.adjusted(0, by_font(18), 0, 0), int(Qt.AlignmentFlag.AlignLeft), "in the line-up")
         elif sparkline is not None:
-            draw_sparkline(painter, inner.adjusted(0, 18, 0, 0), sparkline)
+            draw_sparkline(painter, inner.adjusted(0, by_font(18), 0, 0), sparkline)
         painter.restore()
 
     def _text(self, painter: QPainter, option: QStyleOptionViewItem, area: QRectF, column: Column) -> None:
@@ -142,7 +147,7 @@ class Rail(QWidget):
         self._narrowed = QSortFilterProxyModel(self)
         self._narrowed.setSourceModel(self.model)
         self._narrowed.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        self._numeric = tuple(column.is_numeric for column in self.model.columns)
+        self._pictured = tuple(has_picture(column) for column in self.model.columns)
         self.search = configured(QLineEdit(), placeholderText="Find a column")
         self.search.textChanged.connect(self._narrowed.setFilterFixedString)
         self.view = configured(QListView(), mouseTracking=True)
@@ -163,6 +168,7 @@ class Rail(QWidget):
         self.view.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.view.customContextMenuRequested.connect(self._ask_role)
         hub.analysed.connect(self._analysed)
+        hub.barred.connect(self._repaint)
         hub.review_changed.connect(lambda: self.view.viewport().update())  # type: ignore[union-attr]
         hub.focus_changed.connect(self._follow)
         hub.veiled_changed.connect(self.view.viewport().update)  # type: ignore[union-attr]
@@ -181,14 +187,17 @@ class Rail(QWidget):
 
     def _lay_out_again(self) -> None:
         """A column that got numbers, or lost them, needs another height."""
-        numeric = tuple(column.is_numeric for column in self.model.columns)
-        if numeric != self._numeric:
-            self._numeric = numeric
+        pictured = tuple(has_picture(column) for column in self.model.columns)
+        if pictured != self._pictured:
+            self._pictured = pictured
             self.view.scheduleDelayedItemsLayout()
 
     def _analysed(self, name: str) -> None:
-        # Told to the view as a change of data, this would lay out all columns anew.
         self.model.refresh(name)
+        self._repaint(name)
+
+    def _repaint(self, name: str) -> None:
+        # Told to the view as a change of data, this would lay out all columns anew.
         self.view.update(self._narrowed.mapFromSource(self.model.index(self.model.position(name))))
 
     def _current(self, index: QModelIndex) -> None:

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QVBoxLayout
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import label, plain_tip, row_of
 from culvix.errors import CulvixError
 from culvix.stats.core.arrays import Ints
@@ -30,7 +31,7 @@ class RulePane(LazyPane):
         self.hub = hub
         self.rules: list[Rule | None] = []
         self._column = ""
-        self.which, self.kind, self.cause = QComboBox(), QComboBox(), QComboBox()
+        self.which, self.kind, self.cause = Choice(), Choice(), Choice()
         self.kind.addItems([str(kind) for kind in _KINDS])
         self.cause.addItems([str(cause) for cause in Cause])
         self.cause.setToolTip("The cause, as far as it is known")

@@ -12,7 +12,7 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.session.origins import LIST_ORIGIN, TRAY_ORIGIN
 from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
-from culvix.app.widgets.parts import plain_tip, shortened
+from culvix.app.widgets.parts import by_font, plain_tip, shortened
 from culvix.charts.palette import LIGHT
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, number
@@ -151,7 +151,7 @@ class Tray(LazyPane):
         rows, heads = self.table.verticalHeader(), self.table.horizontalHeader()
         assert rows is not None and heads is not None
         rows.hide()
-        rows.setDefaultSectionSize(20)
+        rows.setDefaultSectionSize(by_font(20))
         heads.setHighlightSections(False)
         heads.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.table.selectionModel().selectionChanged.connect(self._chosen)  # type: ignore[union-attr]
@@ -254,4 +254,4 @@ class Tray(LazyPane):
         for position, name in enumerate(self.model.heads[:60]):
             wide = (_WIDTHS if decided else _UNDECIDED).get(name)
             least = 64 if self.model.is_number(position) else 82
-            head.resizeSection(position, wide or min(max(least, 8 * len(name) + 18), 150))
+            head.resizeSection(position, by_font(wide or min(max(least, 8 * len(name) + 18), 150)))

@@ -5,7 +5,7 @@ from PyQt6.QtCore import QModelIndex, QSize, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
-from culvix.app.widgets.parts import plain_tip
+from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.palette import LIGHT, colour
 from culvix.stats.display import count
 from culvix.tables.model.raw_table import RawTable
@@ -139,7 +139,7 @@ class FirstRowsView(QTableView):
         names, heads = self.verticalHeader(), self.horizontalHeader()
         assert names is not None and heads is not None
         heads.setTextElideMode(Qt.TextElideMode.ElideRight)
-        names.setDefaultSectionSize(22)
+        names.setDefaultSectionSize(by_font(22))
 
     def fit(self) -> None:
         """Give each column its width."""

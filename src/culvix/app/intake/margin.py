@@ -12,6 +12,7 @@ from culvix.app.intake.order_pane import MOST_TEXTS, OrderPane
 from culvix.app.intake.questions import MissingBar
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.column_fields import ColumnFields
 from culvix.app.widgets.parts import clear_layout, label, panel, row_of, shortened
 from culvix.stats.display import count, plural
@@ -166,7 +167,7 @@ class IntakeMargin(QWidget):
 
     def _rule_box(self, column: Column, key: str, found: FoundKind) -> QComboBox:
         rules = found.kind.rules
-        box = QComboBox()
+        box = Choice()
         # In a column without numbers nothing is read as one; what is not missing there is a value.
         message = {**RULES, "unread": RULES["unread"] if column.is_numeric else "take it as a value"}
         box.addItems([message[rule] for rule in rules])

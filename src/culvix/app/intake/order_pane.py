@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QPushButton, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
-from culvix.app.widgets.parts import label, row_of
+from culvix.app.widgets.parts import by_font, label, row_of
 from culvix.stats.display import typed_number
 from culvix.tables.model.table import Column, Role
 from culvix.tables.model.text_mappings import CAUTION, RangeEnd, by_range, by_rank, in_order
@@ -31,11 +31,11 @@ class OrderPane(QWidget):
         self.list.setHorizontalHeaderLabels(["text, lowest first", "number"])
         self.list.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.list.setShowGrid(False)
-        self.list.setMinimumHeight(130)
+        self.list.setMinimumHeight(by_font(130))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         for header in (self.list.verticalHeader(), self.list.horizontalHeader()):
             assert header is not None
-            header.setDefaultSectionSize(24 if header.orientation() == Qt.Orientation.Vertical else 130)
+            header.setDefaultSectionSize(by_font(24 if header.orientation() == Qt.Orientation.Vertical else 130))
         self.list.verticalHeader().hide()  # type: ignore[union-attr]
         self.list.horizontalHeader().setStretchLastSection(True)  # type: ignore[union-attr]
         self.list.itemChanged.connect(self._typed)

@@ -18,7 +18,9 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.session.configured import configured
-from culvix.app.widgets.parts import label, row_of
+from culvix.app.widgets.choice import Choice
+from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.parts import by_font, label, row_of
 from culvix.errors import CulvixError
 from culvix.stats.display import count, plural
 from culvix.tables.model.extent import Extent
@@ -56,7 +58,7 @@ class ReadingBar(QWidget):
         if source.dialect is not None:
             self._dialect(layout, source.dialect)
         if len(source.parts) > 1:
-            self.parts = QComboBox()
+            self.parts = Choice()
             self.parts.addItems(list(source.parts))
             self.parts.setCurrentText(source.part)
             self.parts.activated.connect(self.requested)
@@ -75,14 +77,14 @@ class ReadingBar(QWidget):
         self.quote = _choice(_QUOTES, dialect.quote)
         self.decimal = _choice(_DECIMALS, dialect.decimal)
         self.thousands = _choice(_THOUSANDS, dialect.thousands)
-        self.encoding = QComboBox()
+        self.encoding = Choice()
         known = self.source.encoding
         self.encoding.addItems([known, *(name for name in _ENCODINGS if name.lower() != known.lower())])
         self.headers, self.preamble = configured(QSpinBox(), maximum=9), configured(QSpinBox(), maximum=999)
         self.headers.setValue(dialect.header_rows)
         self.preamble.setValue(dialect.preamble_rows)
         self.comment = QLineEdit(dialect.comment)
-        self.comment.setMaximumWidth(40)
+        self.comment.setMaximumWidth(by_font(40))
         for box in (self.delimiter, self.quote, self.decimal, self.thousands, self.encoding):
             box.currentIndexChanged.connect(self.changed)
         for spin in (self.headers, self.preamble):
@@ -93,17 +95,17 @@ class ReadingBar(QWidget):
             return label(text, "quiet")
 
         marks = (quiet("Between fields stands a"), self.delimiter, quiet("; they may stand in"), self.quote)
-        layout.addLayout(row_of(*marks, quiet("; the text is"), self.encoding, 1, spacing=4))
+        layout.addLayout(flow_of(*marks, quiet("; the text is"), self.encoding, spacing=4))
         lines = (label("Names in", "quiet"), self.headers, quiet("lines, below"), self.preamble, quiet("others"))
         numbers = (quiet("; decimals follow a"), self.decimal, quiet(", thousands a"), self.thousands)
-        layout.addLayout(row_of(*lines, quiet("; remarks after"), self.comment, *numbers, 1, spacing=4))
+        layout.addLayout(flow_of(*lines, quiet("; remarks after"), self.comment, *numbers, spacing=4))
 
     def _extent(self, layout: QVBoxLayout, rows: int) -> None:
         extent = self.source.options.extent
         self.columns = _Columns(self.source.names, extent.columns)
         self.first = _short(str(extent.first), "1")
         self.last = _short("" if extent.last is None else str(extent.last), "last")
-        self.how = QComboBox()
+        self.how = Choice()
         self.how.addItems(list(_ALL_ROWS))
         self.how.setCurrentIndex(int(extent.sample is not None))
         self.sample_size = _short("" if extent.sample is None else str(extent.sample), "10000")
@@ -114,7 +116,7 @@ class ReadingBar(QWidget):
         self.how.currentIndexChanged.connect(self._show_sample)
         self._show_sample()
         message = (label("Read", "quiet"), self.columns, label("from row", "quiet"), self.first, label("to", "quiet"))
-        layout.addLayout(row_of(*message, self.last, self.how, *self._sampled, 1, self.again, spacing=4))
+        layout.addLayout(flow_of(*message, self.last, self.how, *self._sampled, 0, self.again, spacing=4))
 
     def _show_sample(self) -> None:
         for part in self._sampled:
@@ -232,7 +234,7 @@ class _Columns(QToolButton):
 
 
 def _choice(message: dict[str, str], chosen: str) -> QComboBox:
-    box = QComboBox()
+    box = Choice()
     box.addItems(list(message.values()))
     known = chosen if chosen in message or chosen.strip() or not chosen else " "
     box.setCurrentIndex(list(message).index(known) if known in message else 0)
@@ -241,7 +243,7 @@ def _choice(message: dict[str, str], chosen: str) -> QComboBox:
 
 def _short(text: str, hint: str) -> QLineEdit:
     field = configured(QLineEdit(text), placeholderText=hint)
-    field.setMaximumWidth(64)
+    field.setMaximumWidth(by_font(64))
     return field
 
 

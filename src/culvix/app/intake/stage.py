@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QTimer, pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPlainTextEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLayout, QPlainTextEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from culvix.app.intake.arriving import reasons_of
 from culvix.app.intake.first_rows import FirstRowsView
@@ -15,7 +15,9 @@ from culvix.app.intake.reading_bar import ReadingBar
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
-from culvix.app.widgets.parts import label, panel, row_of
+from culvix.app.widgets.choice import Choice
+from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.parts import by_font, label, panel
 from culvix.errors import Cancelled, CulvixError
 from culvix.tables.model.raw_table import RawTable
 from culvix.tables.reading.preview import preview
@@ -93,27 +95,27 @@ class IntakeStage(QWidget):
             self._refresh()
         self.follow()
 
-    def _head(self, kind: str) -> QHBoxLayout:
-        self.key = QComboBox()
-        self.key.setMaximumWidth(170)
+    def _head(self, kind: str) -> QLayout:
+        self.key = Choice()
+        self.key.setMaximumWidth(by_font(170))
         self.key.setToolTip("The column whose cell names a row everywhere, and should tell rows apart")
         self.key.addItems([_NO_KEY, *(column.name for column in self.hub.study.table)])
         self._show_key()
         self.key.activated.connect(self._keyed)
         head = label("How the file was read", "title")
         key = (label("A row is named by", "quiet"), self.key)
-        return row_of(head, label(kind, "quiet"), 1, *key)
+        return flow_of(head, label(kind, "quiet"), 0, *key)
 
     def _provenance(self) -> QWidget:
         self.provenance = QPlainTextEdit(self.hub.study.dictionary.provenance)
         self.provenance.setPlaceholderText("Where from, how collected, how often updated, known bias")
         self.provenance.setTabChangesFocus(True)
-        self.provenance.setFixedHeight(50)
+        self.provenance.setFixedHeight(by_font(50))
         self._noted = configured(QTimer(self), interval=600, singleShot=True)
         self._noted.timeout.connect(self._note)
         self.provenance.textChanged.connect(self._noted.start)
         frame, inside = panel()
-        inside.addWidget(label("Where the table comes from (opens the report)", "head"))
+        inside.addWidget(label("Where the table comes from (opens the report)", "head", wrap=True))
         inside.addWidget(self.provenance)
         frame.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         return frame

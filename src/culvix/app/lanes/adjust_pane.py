@@ -11,6 +11,7 @@ from culvix.app.lanes.frequency_table import FrequencyTable
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import label, row_of
 from culvix.errors import CulvixError
 from culvix.stats.display import as_typed, significant, typed_number
@@ -117,7 +118,7 @@ class AdjustPane(LazyPane):
         return field
 
     def _choice(self, name: str, message: Mapping[Any, str], key: str, *, of_column: bool = False) -> QComboBox:
-        box = QComboBox()
+        box = Choice()
         box.addItems(list(message.values()))
         box.setMinimumContentsLength(10)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
 from culvix.app.lanes.dragging import change_axis_scale
 from culvix.app.session.hub import Hub
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import plain_tip
 from culvix.charts.lanes.stack import LaneStack
 from culvix.errors import CulvixError
@@ -23,7 +24,7 @@ class AxisBar(QWidget):
     def __init__(self, hub: Hub, stack: LaneStack) -> None:
         super().__init__()
         self.hub, self.stack = hub, stack
-        self.scale = QComboBox()
+        self.scale = Choice()
         self.scale.addItems([f"{kind.name} axis" for kind in AXIS_SCALES.values()])
         self.scale.setToolTip(plain_tip(_TIP))
         self.scale.setAccessibleName("Scale of the axis")

@@ -3,12 +3,14 @@
 from collections.abc import Sequence
 from functools import partial
 
-from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import paint_afterwards, task_queue
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.columns_button import ColumnsButton
-from culvix.app.widgets.parts import label, row_of
+from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.parts import label
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.comparison import MOST_OVER, Comparison
 from culvix.charts.plots.comparison_rows import AXES, ComparisonRow, comparison_rows, shared_scale
@@ -34,10 +36,10 @@ class ComparePane(QFrame):
         self._rows_drawn: tuple[list[ComparisonRow], list[str | None], str, bool, AxisScale]
         self._rows_drawn = [], [], "common", False, MEASURED_AXIS
         self._refused = ""
-        self.axis = QComboBox()
+        self.axis = Choice()
         self.axis.addItems(list(AXES.values()))
         self.axis.currentIndexChanged.connect(lambda _: self._draw())
-        self.form = QComboBox()
+        self.form = Choice()
         self.form.addItems(["apart", "over each other"])
         self.form.currentIndexChanged.connect(lambda _: self._draw())
         self.about = label("", "quiet")
@@ -50,7 +52,7 @@ class ComparePane(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 6)
         heads = (label("Columns compared", "head"), self.about)
-        layout.addLayout(row_of(*heads, 1, self.columns, self.form, self.axis, close))
+        layout.addLayout(flow_of(*heads, 0, self.columns, self.form, self.axis, close))
         hub.analysed.connect(lambda name: self._draw() if name in self.names and self.isVisible() else None)
         hub.settings_changed.connect(lambda: self._draw() if self.isVisible() else None)
 

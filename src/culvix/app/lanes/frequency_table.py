@@ -5,6 +5,7 @@ from itertools import pairwise
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtWidgets import QApplication, QHeaderView, QPushButton, QTableView
 
+from culvix.app.widgets.parts import by_font
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import count, decimals_of, number, significant
 from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
@@ -89,10 +90,10 @@ class FrequencyTable(QTableView):
         across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         across.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
         down.hide()
-        down.setDefaultSectionSize(19)
+        down.setDefaultSectionSize(by_font(19))
         self.setShowGrid(False)
         self.setSelectionMode(QTableView.SelectionMode.NoSelection)
-        self.setMinimumHeight(90)
+        self.setMinimumHeight(by_font(90))
 
     def show_bars(self, bars: Histogram | None, axis: AxisParts | None) -> None:
         """Show the frequencies of ``bars`` on ``axis``; nothing without them."""

@@ -3,9 +3,10 @@
 from math import isfinite
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QFrame, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from culvix.app.widgets.parts import label
+from culvix.app.widgets.flow import FlowLayout
+from culvix.app.widgets.parts import by_font, label
 from culvix.errors import StatisticsError
 from culvix.stats.describe.probe import VALUE_AT, ProbeReading, between, read_probe, row_at
 from culvix.stats.display import DASH, count, number, per_cent, plural, signed, typed_number
@@ -26,15 +27,17 @@ _WIDTHS = {"value": 76, "percentile": 54, "rank": 62, "z": 62, "robust z": 62, "
 _AROUND = 20
 
 
-def _cell(name: str, answer: QWidget) -> QVBoxLayout:
+def _cell(name: str, answer: QWidget) -> QWidget:
     """A small heading over what it names."""
     head = label(name, "small")
     head.setToolTip(_TELLS.get(name, ""))
-    cell = QVBoxLayout()
+    part = QWidget()
+    cell = QVBoxLayout(part)
+    cell.setContentsMargins(0, 0, 0, 0)
     cell.setSpacing(0)
     cell.addWidget(head)
     cell.addWidget(answer)
-    return cell
+    return part
 
 
 class ProbeBar(QFrame):
@@ -55,24 +58,23 @@ class ProbeBar(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 2, 10, 3)
         layout.setSpacing(1)
-        row = QHBoxLayout()
-        row.setSpacing(9)
+        row = FlowLayout(9)
         layout.addLayout(row)
         row.addWidget(label("Probe", "probe"))
         self.fields: dict[str, QLineEdit] = {}
         self._as_typed: tuple[str, float | None, str | None] = ("", None, None)
         for name, width in _WIDTHS.items():
             field = self.fields[name] = QLineEdit()
-            field.setFixedWidth(width)
+            field.setFixedWidth(by_font(width))
             field.setObjectName("slim")
             field.setToolTip(_TELLS.get(name, "a value in the column's unit"))
             field.returnPressed.connect(lambda name=name: self._typed(name))
-            row.addLayout(_cell(name, field))
+            row.addWidget(_cell(name, field))
         self.answers: dict[str, QLabel] = {}
         for name in ("below / at / above", "row"):
             self.answers[name] = label(DASH, "head")
-            row.addLayout(_cell(name, self.answers[name]))
-        row.addStretch(1)
+            row.addWidget(_cell(name, self.answers[name]))
+        row.add_gap()
         self.pin, self.copy_button = QPushButton("Pin"), QPushButton("Copy")
         self.pin.setToolTip("Leave a second probe here, to read what lies between (B)")
         self.copy_button.setToolTip("Copy all readings")
@@ -110,7 +112,7 @@ class ProbeBar(QFrame):
         field, x = self.fields["value"], analysis.sample.sorted
         ends = [number(float(end), analysis.style.value_decimals + 1) for end in x[[0, -1]]] if x.size else []
         widest = max((field.fontMetrics().horizontalAdvance(text) for text in ends), default=0)
-        field.setFixedWidth(max(_WIDTHS["value"], widest + _AROUND))
+        field.setFixedWidth(max(by_font(_WIDTHS["value"]), widest + _AROUND))
 
     def _write(self, analysis: ColumnPreview, reading: ProbeReading) -> None:
         expected = reading.normal_percentile

@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QItemSelectionModel, Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QPushButton, QTableView, QVBoxLayout
+from PyQt6.QtWidgets import QAbstractItemView, QPushButton, QTableView, QVBoxLayout
 
 from culvix.app.outliers.agreement_model import (
     AGREE,
@@ -23,8 +23,10 @@ from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.session.origins import LIST_ORIGIN
+from culvix.app.widgets.choice import Choice
+from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.models import CellPainter
-from culvix.app.widgets.parts import label, row_of
+from culvix.app.widgets.parts import by_font, label
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Bools, Ints
 from culvix.stats.display import count, plural
@@ -68,7 +70,7 @@ class AgreementList(LazyPane):
         layout.setContentsMargins(10, 5, 10, 5)
         layout.setSpacing(3)
         tools = (self.scope, self.narrow, label("by at least", "quiet"), self.least, self.all_of_them)
-        layout.addLayout(row_of(self.title, self.about, 1, *tools))
+        layout.addLayout(flow_of(self.title, self.about, 0, *tools))
         layout.addWidget(self.view)
         hub.focus_changed.connect(self.request_refresh)
         hub.previewed.connect(self.refresh_now)
@@ -79,10 +81,10 @@ class AgreementList(LazyPane):
 
     def _build_tools(self) -> None:
         self.title, self.about = label("Flagged values", "head"), label("", "quiet")
-        self.scope, self.narrow = QComboBox(), QComboBox()
+        self.scope, self.narrow = Choice(), Choice()
         self.scope.addItems(list(_SCOPES))
         self.narrow.addItems(list(NARROWS))
-        self.least = QComboBox()
+        self.least = Choice()
         self.least.addItems([plural(number, "method") for number in range(1, len(OUTLIER_METHODS) + 1)])
         self.all_of_them = QPushButton("Select all")
         self.all_of_them.setToolTip("Select the values of all lines, to decide about them at once")
@@ -102,7 +104,7 @@ class AgreementList(LazyPane):
         rows, heads = self.view.verticalHeader(), self.view.horizontalHeader()
         assert rows is not None and heads is not None
         rows.hide()
-        rows.setDefaultSectionSize(20)
+        rows.setDefaultSectionSize(by_font(20))
         heads.setHighlightSections(False)
         heads.setSortIndicatorClearable(True)
         heads.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
@@ -185,7 +187,7 @@ class AgreementList(LazyPane):
         for position, name in enumerate(self.model.heads):
             at = position - len(HEADS) - methods
             other = room.horizontalAdvance(name) + 22 if at < 0 else (116, 92, 190, 40)[at]
-            heads.resizeSection(position, wide.get(position, other))
+            heads.resizeSection(position, by_font(wide.get(position, other)))
         self.view.setColumnHidden(COLUMN, not self.everywhere)
         self.view.setColumnHidden(GROUP, not any(self.model.lines.groups))
         self.view.setColumnHidden(LABEL, self.hub.study.table.label_column is None)

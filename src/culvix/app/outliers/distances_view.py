@@ -3,11 +3,13 @@
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFrame, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.columns_button import ColumnsButton
+from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, row_of, shortened
 from culvix.charts.palette import LIGHT
 from culvix.charts.plots.distances import DistancePlot, ShareBars
@@ -37,7 +39,7 @@ class DistancesView(LazyPane):
         self.names = hub.study.document.view.distance_columns
         self.found: RowDistances | None = None
         self._made_of: tuple[WorkingSet, tuple[str, ...], float] | None = None
-        self.columns, self.level = ColumnsButton(hub, lambda: self.names), QComboBox()
+        self.columns, self.level = ColumnsButton(hub, lambda: self.names), Choice()
         self.columns.turned.connect(self._toggle_column)
         self.level.addItems([f"cut-off at {100 * level:g} %" for level in _LEVELS])
         self.about, self.contributions = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
@@ -51,7 +53,7 @@ class DistancesView(LazyPane):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 6)
         layout.setSpacing(3)
-        layout.addLayout(row_of(self.columns, self.level, 1, self.select))
+        layout.addLayout(flow_of(self.columns, self.level, 0, self.select))
         layout.addWidget(self.about)
         beside = QVBoxLayout()
         beside.addWidget(self.contributions)

@@ -56,4 +56,4 @@ class OutliersPage(StagePage):
         self.stage.list.step(1)
 
 
-OUTLIERS = StageRow("Outliers", OutliersPage)
+OUTLIERS = StageRow("Outliers", OutliersPage, lists_rows=True)

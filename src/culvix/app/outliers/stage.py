@@ -27,6 +27,7 @@ from culvix.app.outliers.chance_line import ChanceLine
 from culvix.app.outliers.distances_view import DistancesView
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of
 from culvix.errors import CulvixError
@@ -94,7 +95,7 @@ class OutliersStage(QWidget):
         self.title, self.facts = ElidedLabel("title"), label("", "quiet")
         self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.methods = MethodsButton(self.hub)
-        self.within, self.scale = QComboBox(), QComboBox()
+        self.within, self.scale = Choice(), Choice()
         for box, tip in (
             (self.within, "Judge each value among all, or among those of its own group"),
             (self.scale, "Look for flags on another scale; limits come back to the column's own"),
@@ -119,8 +120,7 @@ class OutliersStage(QWidget):
         self.trying = configured(QPushButton("What if"), checkable=True)
         self.trying.setToolTip("Drag the selected value along the axis and watch every number and limit (W)")
         self.trying.toggled.connect(lambda on: self.hand.set_active(on))
-        views = row_of(*self.views, spacing=0)
-        row = flow_of(self.title, self.facts, views, 0, self.axis, *tools, self.trying)
+        row = flow_of(self.title, self.facts, *self.views, 0, self.axis, *tools, self.trying)
         inside.addLayout(row)  # type: ignore[attr-defined]
         advice = row_of(self.suggestion, self.take)
         advice.setStretchFactor(self.suggestion, 1)

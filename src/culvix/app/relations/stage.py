@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QFrame, QPushButton, QSplitter, Q
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
-from culvix.app.widgets.parts import clear_layout, label, panel, plain_tip, row_of
+from culvix.app.widgets.parts import by_font, clear_layout, label, panel, plain_tip, row_of
 from culvix.charts.palette import LIGHT
 from culvix.charts.plots.scatter import PairPlot
 from culvix.progress import Progress
@@ -235,13 +235,13 @@ class RelationsStage(QWidget):
         self.table.setShowGrid(False)
         self.table.setSortingEnabled(True)
         self.table.verticalHeader().hide()  # type: ignore[union-attr]
-        self.table.verticalHeader().setDefaultSectionSize(22)  # type: ignore[union-attr]
+        self.table.verticalHeader().setDefaultSectionSize(by_font(22))  # type: ignore[union-attr]
         head = self.table.horizontalHeader()
         assert head is not None
         head.setHighlightSections(False)
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
         for position, width in enumerate((106, 106, 68, 84, 50)):
-            head.resizeSection(position, width)
+            head.resizeSection(position, by_font(width))
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
 
     def showEvent(self, event: object) -> None:

@@ -5,6 +5,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 from weakref import WeakKeyDictionary
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from culvix.app.session.jobs import JobRunner, Work
@@ -17,12 +18,20 @@ from culvix.study.analysis.column_analysis import ColumnAnalysis, ColumnPreview,
 from culvix.study.analysis.relations import Relations, needs_first_look, rank_pairs
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.changes import ReparsedColumns
+from culvix.study.pictures.category_pictures import bars_picture, heights_of
 from culvix.tables.model.dictionary import ColumnEntry
+from culvix.tables.model.table import Column, Role
 
-__all__ = ["Hub"]
+__all__ = ["BARRED", "Hub"]
 
 _PAINTING_MS = 70
 _LEISURE_MS = 300
+_MOST_BARS = 200
+"""Columns whose bars are counted anew when the table is read otherwise."""
+
+BARRED = frozenset({Role.CATEGORY, Role.DATE, Role.TEXT})
+"""Roles of columns that have no numbers and yet a tiny picture."""
+NO_MARKS = np.zeros(0)
 
 
 def _with_sparkline(analysis: ColumnAnalysis) -> tuple[ColumnAnalysis, Sparkline | None]:
@@ -44,6 +53,8 @@ class Hub(QObject):
     focus_changed = pyqtSignal(str)
     analysed = pyqtSignal(str)
     """A column's analysis has arrived."""
+    barred = pyqtSignal(str)
+    """The bars of a column without numbers have arrived."""
     previewed = pyqtSignal(str)
     """What the lanes of the column in focus show has arrived; its tests are under way."""
     veiled_changed = pyqtSignal()
@@ -66,6 +77,8 @@ class Hub(QObject):
         self.veiled: str | None = None
         """The column whose strip would give its line-up away."""
         self.sparklines: dict[str, Sparkline | None] = {}
+        self._bars: dict[str, tuple[Column, Sparkline]] = {}
+        """Columns without numbers, and their bars."""
         self._sparklines: WeakKeyDictionary[ColumnAnalysis, Sparkline | None] = WeakKeyDictionary()
         """The strips of all analyses that are still known, so that undo brings back theirs, too."""
         self._analysis_shown: dict[str, ColumnAnalysis] = {}
@@ -102,6 +115,9 @@ class Hub(QObject):
                 numeric = {column.name for column in self.study.table.numeric}
                 self.sparklines = {name: sparkline for name, sparkline in self.sparklines.items() if name in numeric}
                 self._follow_columns()
+            if change is Change.DATA:
+                for name in self._names[:_MOST_BARS]:
+                    self.request_bars(name)
             signal.emit()
             if self.focus and self.study.table[self.focus].is_numeric:
                 self.request_analysis(self.focus)
@@ -258,6 +274,28 @@ class Hub(QObject):
         self._sparklines[analysis] = sparkline
         self._show_sparkline(analysis)
         self.analysed.emit(name)
+
+    def sparkline(self, column: str) -> Sparkline | None:
+        """The tiny picture of ``column``: of its values, or of its categories, periods or lengths."""
+        return self.sparklines.get(column) or self._bars.get(column, (None, None))[1]
+
+    def request_bars(self, column: str) -> None:
+        """See to it that the bars of a column without numbers are counted, and ``barred`` is told for it."""
+        wanted = self.study.table[column]
+        if wanted.role not in BARRED or self._bars.get(column, (None, None))[0] is wanted:
+            return
+        date_order = self.study.dictionary.of(column).date_order
+
+        def work(progress: Progress) -> Sparkline:
+            order = "length" if wanted.role is Role.TEXT else "frequency"
+            return Sparkline(heights_of(bars_picture(wanted, order, None, date_order, progress)), None, NO_MARKS)
+
+        def arrived(sparkline: Sparkline) -> None:
+            if column in self.study.table and self.study.table[column] is wanted:
+                self._bars[column] = wanted, sparkline
+                self.barred.emit(column)
+
+        self.start(f"bars of {column}", work, arrived, quiet=True)
 
     def request_relations(self) -> None:
         """See to it that ``related`` is told with the ranking of pairs as things stand."""

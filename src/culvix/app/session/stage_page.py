@@ -80,10 +80,11 @@ class StageRow:
     """A stage: its ``title``, and the kind of page it has.
 
     ``lists_columns``: it lists all columns itself and needs the room of the rail. ``needs_tray_room``: the row tray is
-    shown only while rows are selected.
+    shown only while rows are selected. ``lists_rows``: it lists rows itself, so that the tray has only the acts.
     """
 
     title: str
     page: Callable[..., StagePage]
     lists_columns: bool = False
     needs_tray_room: bool = False
+    lists_rows: bool = False

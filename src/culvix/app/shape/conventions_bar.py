@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QVBoxLayout, QWidget
 from culvix.app.session.configured import configured
 from culvix.app.session.gestures import Gesture
 from culvix.app.session.hub import Hub
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import label, row_of
 from culvix.stats.core.quantiles import QUANTILE_TYPES
 from culvix.study.document.settings import Settings, replaced
@@ -25,7 +26,7 @@ class ConventionsBar(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.quartiles = QComboBox()
+        self.quartiles = Choice()
         self.quartiles.addItems([f"{k}: {name.split(' (type')[0]}" for k, name in QUANTILE_TYPES.items()])
         self.quartiles.setMinimumContentsLength(10)
         self.quartiles.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

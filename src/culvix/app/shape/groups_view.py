@@ -11,6 +11,8 @@ from PyQt6.QtWidgets import QComboBox, QScrollBar, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import paint_afterwards, task_queue
+from culvix.app.widgets.choice import Choice
+from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import beside, label, row_of
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.comparison import Comparison
@@ -60,7 +62,7 @@ class GroupsView(QWidget):
         self.split: Split | None = None
         self._grouping: tuple[Column, Grouping] | None = None
         self._made_of: tuple[ColumnAnalysis, str, str] | None = None
-        self.by, self.order, self.against, self.one, self.other, self.form = (QComboBox() for _ in range(6))
+        self.by, self.order, self.against, self.one, self.other, self.form = (Choice() for _ in range(6))
         for box in (self.by, self.against, self.one, self.other):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(8)
@@ -84,7 +86,7 @@ class GroupsView(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 4, 4)
         layout.setSpacing(3)
-        layout.addLayout(row_of(*message, 1, quiet("only"), self.one, quiet("and"), self.other, spacing=5))
+        layout.addLayout(flow_of(*message, 0, quiet("only"), self.one, quiet("and"), self.other, spacing=5))
         head = row_of(self.about, quiet("as"), self.form, spacing=5)
         head.setStretchFactor(self.about, 1)
         layout.addLayout(head)

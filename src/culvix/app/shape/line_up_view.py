@@ -4,11 +4,13 @@ from secrets import randbelow
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QHideEvent, QShowEvent
-from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.session.data_keys import keeps_its_keys
 from culvix.app.session.hub import Hub
-from culvix.app.widgets.parts import label, row_of
+from culvix.app.widgets.choice import Choice
+from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.parts import label
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.line_up import LineUpChart
 from culvix.stats.display import count, plural
@@ -33,7 +35,7 @@ class LineUpView(QWidget):
         super().__init__()
         self.hub = hub
         self.pick: Pick | None = None
-        self.form = QComboBox()
+        self.form = Choice()
         self.form.addItems(list(FORMS.values()))
         self.form.activated.connect(lambda _: self.another())
         self.again = QPushButton("Another line-up")
@@ -47,7 +49,7 @@ class LineUpView(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 8, 4)
         layout.setSpacing(3)
-        layout.addLayout(row_of(label("Line-up of", "quiet"), self.form, 1, self.again))
+        layout.addLayout(flow_of(label("Line-up of", "quiet"), self.form, 0, self.again))
         layout.addWidget(self.about)
         layout.addWidget(self.chart, 1)
         layout.addWidget(self.record)

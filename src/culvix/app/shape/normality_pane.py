@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QDoubleSpinBox, QFrame, QPushButton, QRadioButton, Q
 from culvix.app.session.configured import configured
 from culvix.app.session.gestures import Gesture
 from culvix.app.session.hub import Hub
-from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of
+from culvix.app.widgets.parts import asking, by_font, clear_layout, label, plain_tip, row_of
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import DASH, count, number, p_value, plural, signed, significant
 from culvix.stats.normality.monte_carlo import monte_carlo_normality
@@ -47,7 +47,7 @@ class NormalityPane(QWidget):
         self.alpha.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.alpha.setKeyboardTracking(False)
         self.alpha.setPrefix("α ")
-        self.alpha.setFixedWidth(78)
+        self.alpha.setFixedWidth(by_font(78))
         self.alpha.setObjectName("slim")
         self.alpha.setToolTip("The level of the tests, for the whole study")
         self._stepping = Gesture(self.alpha)

@@ -5,7 +5,6 @@ from PyQt6.QtCore import QSettings, pyqtSignal
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
-    QHBoxLayout,
     QLineEdit,
     QPushButton,
     QSizePolicy,
@@ -25,9 +24,10 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.session.scheduler import task_queue
 from culvix.app.shape.views import VIEWS, ShapeViews
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.ordered_choice import OrderedChoice
-from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of
+from culvix.app.widgets.parts import ElidedLabel, by_font, label, panel, plain_tip, row_of
 from culvix.app.widgets.picture_button import PictureButton
 from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.stack import DEFAULT_LANES, LANES
@@ -80,7 +80,7 @@ class ShapeStage(QWidget):
         inside.addWidget(self.canvas)
         self.adjust_frame, beside = panel(margins=(0, 0, 0, 0))
         beside.addWidget(self.adjust_pane)
-        self.adjust_frame.setFixedWidth(228)
+        self.adjust_frame.setFixedWidth(by_font(228))
         self.adjust_frame.hide()
         middle = row_of(picture, self.adjust_frame, spacing=4)
         middle.setStretchFactor(picture, 1)
@@ -97,15 +97,15 @@ class ShapeStage(QWidget):
         self.title.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
         self.facts = label("", "quiet")
         self.rule = configured(
-            QComboBox(), sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            Choice(), sizeAdjustPolicy=QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
         )
         self.rule.setMinimumContentsLength(13)
         self.rule.addItems(list(BIN_RULES.values()))
         self.rule.setToolTip("The rule for the width of the bins")
         self.bin_width = QLineEdit()
-        self.bin_width.setFixedWidth(80)
+        self.bin_width.setFixedWidth(by_font(80))
         self.bin_width.setToolTip("Bin width in the column's unit; empty for the rule's own")
-        self.scale = QComboBox()
+        self.scale = Choice()
         self.scale.addItems(list(SCALES.values()))
         self.methods = MethodsButton(self.hub)
         self.adjust = configured(QPushButton("Adjust"), checkable=True)
@@ -114,13 +114,13 @@ class ShapeStage(QWidget):
         self.reviewed = configured(QPushButton("Reviewed"), checkable=True)
         self.reviewed.setToolTip("Tick this column as reviewed (R)")
         self.tools = (self.rule, self.bin_width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
-        views = self._view_buttons()
+        self._make_view_buttons()
         bars = (self.rule, self.bin_width, self.scale)
         others = (self.lanes, self.methods, self.adjust, self.picture_button, self.reviewed)
-        row = flow_of(self.title, self.facts, views, 0, self.axis, *bars, *others)
+        row = flow_of(self.title, self.facts, *self.view_buttons, 0, self.axis, *bars, *others)
         inside.addLayout(row)  # type: ignore[attr-defined]
 
-    def _view_buttons(self) -> QHBoxLayout:
+    def _make_view_buttons(self) -> None:
         self.view_buttons = []
         for position, (name, tip) in enumerate(VIEWS.items()):
             button = configured(QPushButton(name), checkable=True, autoExclusive=True)
@@ -132,7 +132,6 @@ class ShapeStage(QWidget):
         self.picture_button = PictureButton(lambda: self.views.maker(), lambda: (self.hub.study.table.source.path,))
         self.picture_button.problem.connect(self.problem)
         self.picture_button.message_ready.connect(self.hub.message)
-        return row_of(*self.view_buttons, spacing=0)
 
     def show_view(self, position: int) -> None:
         """Show one of `VIEWS` by its place."""
@@ -179,10 +178,12 @@ class ShapeStage(QWidget):
         self._show_settings()
         self._tick()
         self._facts(column)
-        for tool in (*self.tools[:-1], self.axis):
+        for tool in (*self.tools[:-1], self.axis, *self.view_buttons):
             tool.setVisible(column.is_numeric)
         if not column.is_numeric:
-            self._say(f"{column.name} is read as {column.role}: {column.reason}.\nIt has no numbers to picture.")
+            self.lanes_shown.forget()
+            self.probe.bar.show_reading(None, None)
+            self.views.show_bars()
         elif self.hub.preview is None:
             self._say("Working out the picture …")
         else:

@@ -6,13 +6,15 @@ from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.lanes.dragging import change_picture
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.selecting import Selecting
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
+from culvix.app.widgets.choice import Choice
+from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import beside, label, row_of
 from culvix.charts.export.picture_export import side_by_side
 from culvix.charts.export.picture_files import Maker
@@ -46,7 +48,7 @@ class TransformView(QWidget):
         super().__init__()
         self.hub = hub
         self.shown: Rescaled | None = None
-        self.scale = QComboBox()
+        self.scale = Choice()
         self.scale.addItems(list(SCALE_NAMES.values()))
         self.scale.activated.connect(self._chosen)
         self.adopt = QPushButton("Adopt as new column")
@@ -63,7 +65,7 @@ class TransformView(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 4, 4, 4)
         layout.setSpacing(3)
-        layout.addLayout(row_of(label("As measured, and as", "quiet"), self.scale, 1, self.adopt))
+        layout.addLayout(flow_of(label("As measured, and as", "quiet"), self.scale, 0, self.adopt))
         layout.addWidget(self.about)
         self.both = row_of(*self.canvases, spacing=2)
         for canvas in self.canvases:

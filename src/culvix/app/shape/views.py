@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 from culvix.app.lanes.compare_pane import ComparePane
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.session.hub import Hub
+from culvix.app.shape.bars_view import BarsView
 from culvix.app.shape.groups_view import GroupsView
 from culvix.app.shape.line_up_view import LineUpView
 from culvix.app.shape.transform_view import TransformView
@@ -70,6 +71,8 @@ class ShapeViews(QStackedWidget):
         self.view = ONE
         """The view wanted, by name; it is shown unless there is something to say instead."""
         self._made: dict[str, ShapeView] = {}
+        self.bars: BarsView | None = None
+        """The bars of columns without numbers, made when they are first wanted."""
         self._pages = {ONE: lanes}
         self.addWidget(lanes)
         self._text = label("", "quiet", wrap=True)
@@ -77,6 +80,24 @@ class ShapeViews(QStackedWidget):
         self._message_panel, inside = panel()
         inside.addWidget(self._text)
         self.addWidget(self._message_panel)
+
+    def show_bars(self) -> None:
+        """Show the bars of the column in focus, which has no numbers."""
+        if self.bars is None:
+            self.bars = BarsView(self.hub)
+            self.bars.setMinimumWidth(1)
+            self.bars.problem.connect(self.problem)
+            self._bars_panel, inside = panel(margins=(2, 2, 2, 2))
+            inside.addWidget(self.bars)
+            self.addWidget(self._bars_panel)
+        self._text.setText("")
+        self.bars.request_update()
+        self._show()
+
+    @property
+    def _without_numbers(self) -> bool:
+        focus = self.hub.focus
+        return self.bars is not None and focus is not None and not self.hub.study.table[focus].is_numeric
 
     def show_view(self, name: str) -> None:
         """Show one of `VIEWS`."""
@@ -91,7 +112,8 @@ class ShapeViews(QStackedWidget):
         self._show()
 
     def _show(self) -> None:
-        self.setCurrentWidget(self._message_panel if self._text.text() else self._pages[self.view])
+        page = self._bars_panel if self._without_numbers else self._pages[self.view]
+        self.setCurrentWidget(self._message_panel if self._text.text() else page)
 
     def view_called(self, name: str) -> ShapeView:
         """A view besides the lanes, made when it is first asked for."""
@@ -116,6 +138,8 @@ class ShapeViews(QStackedWidget):
     @property
     def data(self) -> QWidget:
         """What the keyboard works on in the view shown."""
+        if self._without_numbers and self.bars is not None:
+            return self.bars.data
         return self.canvas if self.view == ONE else self._made[self.view].data
 
     @property
@@ -137,18 +161,23 @@ class ShapeViews(QStackedWidget):
     def request_update(self) -> None:
         """See to it that the view shown is that of the column in focus as things stand."""
         focus = self.hub.focus
+        if self._without_numbers and self.bars is not None:
+            self.bars.request_update()
         if focus is not None and self.hub.study.table[focus].is_numeric and self.view != ONE:
             self._made[self.view].request_update()
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture in view anew at any size, and its name."""
+        if self._without_numbers and self.bars is not None:
+            made = self.bars.maker()
+            return None if made is None else (made, f"{self.hub.study.name} {self.hub.focus}")
         analysis = self.hub.analysis
         if analysis is None or self._text.text():
             return None
         name = f"{self.hub.study.name} {analysis.column.name}"
         if self.view != ONE:
-            made = self._made[self.view].maker()
-            return None if made is None else (made, f"{name} {self.view.lower()}")
+            other = self._made[self.view].maker()
+            return None if other is None else (other, f"{name} {self.view.lower()}")
         picture, stack = self.canvas.stack.picture, self.canvas.stack
         if picture is None:
             return None

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from culvix.app.widgets.parts import ElidedLabel
+from culvix.app.widgets.parts import ElidedLabel, by_font
 from culvix.charts.items.sparkline import Sparkline, draw_sparkline, sparkline_from_json
 
 __all__ = ["StartCard"]
@@ -37,7 +37,7 @@ class StartCard(QPushButton):
         super().__init__()
         self.setObjectName("card")
         self.setAccessibleName(f"{name}, {detail}, {when}")
-        self.setFixedSize(QSize(width, _HEIGHT))
+        self.setFixedSize(QSize(by_font(width), by_font(_HEIGHT)))
         layout = QHBoxLayout(self)
         layout.setContentsMargins(10, 5, 8, 5)
         text = QVBoxLayout()

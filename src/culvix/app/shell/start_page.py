@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.shell.start_card import StartCard
-from culvix.app.widgets.parts import clear_layout, label, row_of
+from culvix.app.widgets.parts import by_font, clear_layout, label, row_of
 from culvix.stats.display import plural
 from culvix.study.storage.listing import StudySummary
 from culvix.study.storage.recents import Recent
@@ -116,7 +116,7 @@ def _remove_button(act: Callable[[], None]) -> QPushButton:
     button.setObjectName("link")
     button.setToolTip("Take this draft away for good")
     button.setAccessibleName("Take this draft away")
-    button.setFixedWidth(_REMOVE)
+    button.setFixedWidth(by_font(_REMOVE))
     button.clicked.connect(lambda _: act())
     return button
 

@@ -15,6 +15,12 @@ from culvix.charts.palette import LIGHT, Palette
 
 __all__ = ["apply_theme", "dress"]
 
+_SIZES = (8.0, 16.0)
+"""The smallest and the largest size of letters in which every pane has room for its words, in points."""
+
+_SMALL, _LARGE = 0.89, 1.28
+"""The sizes of small words and of titles, as shares of that of all others."""
+
 _HERE = Path(__file__).parent
 
 
@@ -22,7 +28,7 @@ def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
     """Give the whole application the font and the colours of ``palette``."""
     application.setStyle("Fusion")
     font = QFont(application.font())
-    font.setPointSizeF(9.0)
+    font.setPointSizeF(min(max(font.pointSizeF(), _SIZES[0]), _SIZES[1]))
     font.setFeature(QFont.Tag("tnum"), 1)
     application.setFont(font)
     colours = QPalette()
@@ -49,4 +55,6 @@ def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
 def dress(window: QWidget, palette: Palette = LIGHT) -> None:
     """Put the style sheet in the shades of ``palette`` on a window; what opens from it wears it too."""
     sheet = Template((_HERE / "sheet.qss").read_text(encoding="utf-8"))
-    window.setStyleSheet(sheet.substitute(asdict(palette), icons=(_HERE / "icons").as_posix()))
+    size = window.font().pointSizeF()
+    sizes = {"small": f"{_SMALL * size:.1f}pt", "large": f"{_LARGE * size:.1f}pt"}
+    window.setStyleSheet(sheet.substitute(asdict(palette), **sizes, icons=(_HERE / "icons").as_posix()))

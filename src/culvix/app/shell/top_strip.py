@@ -1,16 +1,34 @@
 """The top strip: the study, the rows in use, the stages in working order, and what is being worked out."""
 
-from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QWidget
+from PyQt6.QtCore import QSize, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
-from culvix.app.widgets.parts import ElidedLabel, label, plain_tip, shortened
+from culvix.app.widgets.flow import FlowLayout
+from culvix.app.widgets.parts import ElidedLabel, by_font, plain_tip, shortened
 from culvix.files import display_path
 from culvix.stats.display import count
 
 __all__ = ["TopStrip"]
+
+_WORDS = 300
+"""The least width of what is told at the left, in pixels."""
+
+
+class _Words(QWidget):
+    """Asks for the same room whatever it says."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+
+    def sizeHint(self) -> QSize:
+        return QSize(by_font(_WORDS), super().sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(by_font(_WORDS), super().minimumSizeHint().height())
 
 
 class TopStrip(QWidget):
@@ -24,8 +42,7 @@ class TopStrip(QWidget):
         super().__init__()
         self.hub: Hub | None = None
         self.name = ElidedLabel("title")
-        self.rows = label("", "quiet")
-        self.place = label("", "quiet")
+        self.rows, self.place = ElidedLabel("quiet"), ElidedLabel("quiet")
         self.doing = ElidedLabel("quiet")
         self.note = ElidedLabel("quiet")
         self.bar = configured(QProgressBar(), maximum=1000, textVisible=False)
@@ -39,16 +56,10 @@ class TopStrip(QWidget):
         self.stages = stages
         self._soon = configured(QTimer(self), singleShot=True, interval=150)
         self._soon.timeout.connect(self.refresh)
-        layout = QHBoxLayout(self)
+        layout = FlowLayout(8)
         layout.setContentsMargins(12, 0, 8, 0)
-        layout.setSpacing(8)
-        layout.addWidget(self.name)
-        layout.addWidget(self.rows)
-        layout.addWidget(self.place)
-        layout.addSpacing(12)
-        layout.addWidget(self.note, 1)
-        for widget in (self.doing, self.bar, self.cancel):
-            layout.addWidget(widget)
+        self.setLayout(layout)
+        layout.addWidget(self._words())
         for position, stage in enumerate(stages):
             button = configured(QPushButton(stage), checkable=True)
             button.setObjectName("stage")
@@ -56,10 +67,23 @@ class TopStrip(QWidget):
             self.group.addButton(button, position)
             layout.addWidget(button)
         self.group.idClicked.connect(self.stage_chosen)
-        layout.addSpacing(8)
         layout.addWidget(self.report)
         self.rest()
         self.show_study(None)
+
+    def _words(self) -> QWidget:
+        """What is told of the study and of the work under way; it takes the room that there is, and never moves."""
+        words = _Words()
+        row = QHBoxLayout(words)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        for part in (self.name, self.rows, self.place):
+            part.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
+            row.addWidget(part)
+        row.addWidget(self.note, 1)
+        for widget in (self.doing, self.bar, self.cancel):
+            row.addWidget(widget)
+        return words
 
     def show_study(self, hub: Hub | None) -> None:
         """Speak of another study from now on."""
@@ -75,20 +99,19 @@ class TopStrip(QWidget):
 
     def tell_place(self, text: str) -> None:
         """Say where the study lives."""
-        self.place.setText(shortened(text, 40))
-        self.place.setToolTip(plain_tip(text))
+        self.place.say(text)
         self.place.setVisible(bool(text))
 
     def refresh(self) -> None:
         """Write name, rows and progress anew."""
         if self.hub is None:
             self.name.say("Culvix")
-            self.rows.setText("")
+            self.rows.say("")
             return
         study = self.hub.study
         self.name.say(shortened(study.name, 40))
         self.name.setToolTip(plain_tip(display_path(study.table.source.path)))
-        self.rows.setText(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
+        self.rows.say(f"{count(study.working.rows_used)} of {count(study.table.rows)} rows in use")
         numeric = {column.name for column in study.table.numeric}
         seen = len(numeric & {*study.document.viewed, *study.document.reviewed})
         self._write("Shape", seen, len(numeric))

@@ -4,7 +4,8 @@ from collections.abc import Callable, Iterator
 from itertools import chain
 
 from PyQt6.QtCore import QSettings, Qt, QTimer
-from PyQt6.QtWidgets import QLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QFrame, QLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.docks.rail import Rail
 from culvix.app.docks.tray import Tray
@@ -17,8 +18,9 @@ from culvix.app.session.scheduler import task_queue
 from culvix.app.session.stage_page import StagePage, StageRequests
 from culvix.app.shape.page import ShapePage
 from culvix.app.shell.stages import STAGE_ROWS, STAGES
+from culvix.app.shell.tray_room import TrayRoom
 from culvix.app.survey.page import SurveyPage
-from culvix.app.widgets.parts import panel
+from culvix.app.widgets.parts import by_font, panel, scrolled
 from culvix.study.document.selection import selection_of_view, view_of_selection
 from culvix.study.study import Study
 from culvix.tables.checks.table_checks import TableFinding
@@ -27,6 +29,12 @@ from culvix.tables.model.table import Role
 __all__ = ["Workbench"]
 
 _DONE = object()
+_STAGE_BESIDE_RAIL = 440
+"""The least width of a stage that leaves the rail its room, in pixels."""
+_RAIL = 150
+"""How wide the rail is at least to be of use, in pixels."""
+_LEAST_STAGE = 360
+"""The least width of a stage, in pixels: its controls flow into rows."""
 _BETWEEN_MS = 5
 """Between two steps of making panes that are not shown yet, so that those shown go first."""
 _FIRST_SPARKLINES = 200
@@ -45,10 +53,12 @@ class Workbench(QWidget):
         self.hub, self.settings = hub, settings
         self.requests = StageRequests(self)
         self.requests.exchange.connect(self._ask_exchange)
-        self._tray_requested = True
         self._focus_left = hub.study.document.view.focus
         """The column that was in focus when the study was kept, if it was."""
         self._pages: dict[str, StagePage] = {}
+        self._stage_panes: list[QWidget] = []
+        self._margin_panes: list[QWidget] = []
+        self._wants_rail, self._rail_made = True, False
         self._steps: dict[str, Iterator[None]] = {}
         self._complete: set[str] = set()
         self._rest: Iterator[None] = iter(())
@@ -65,15 +75,17 @@ class Workbench(QWidget):
         self._prepare_pages()
         yield
         self.rail = Rail(self.hub)
-        self.rail.setMinimumWidth(150)
         rail.addWidget(self.rail)
+        self._rail_made = True
         self.requests.placed.emit(self.rail)
         yield
         self.tray = Tray(self.hub)
         tray.addWidget(self.tray)
         self.requests.placed.emit(self.tray)
+        frame = self.tray.parentWidget()
+        assert isinstance(frame, QFrame)
+        self.tray_room = TrayRoom(self.tray, frame, self.down, self.settings)
         self.tray.problem.connect(self.requests.problem)
-        self.hub.selection_changed.connect(self._show_tray)
         self.rail.chosen.connect(self.hub.set_focus)
         self.rail.left.connect(self.focus_data)
         self.tray.bar.released.connect(self.focus_data)
@@ -83,7 +95,7 @@ class Workbench(QWidget):
 
     def _prepare_pages(self) -> None:
         for position, row in enumerate(STAGE_ROWS):
-            places = (self._place(stack, position) for stack in (self.stages, self.margins))
+            places = (self._place(panes[position]) for panes in (self._stage_panes, self._margin_panes))
             page = self._pages[row.title] = row.page(self.hub, self.requests, *places)
             self._steps[row.title] = self._make(row.title, page)
         self._rest = chain.from_iterable(self._steps.values())
@@ -92,12 +104,11 @@ class Workbench(QWidget):
         yield from page.make(self.settings)
         self._complete.add(title)
 
-    def _place(self, stack: QStackedWidget, position: int) -> Callable[[QWidget], None]:
-        """What puts a widget into the part of ``stack`` that belongs to one stage."""
+    def _place(self, part: QWidget) -> Callable[[QWidget], None]:
+        """What puts a widget into the ``part`` of the bench that belongs to one stage."""
 
         def place(pane: QWidget) -> None:
-            part = stack.widget(position)
-            inside = part.layout() if part is not None else None
+            inside = part.layout()
             assert inside is not None
             inside.addWidget(pane)
             self.requests.placed.emit(pane)
@@ -153,23 +164,27 @@ class Workbench(QWidget):
         self.down.addWidget(self.across)
         self.stages, self.margins = QStackedWidget(), QStackedWidget()
         for _ in STAGE_ROWS:
-            for position in (self.stages, self.margins):
+            for stack, pages in ((self.stages, self._stage_panes), (self.margins, self._margin_panes)):
                 page = QWidget()
                 QVBoxLayout(page).setContentsMargins(0, 0, 0, 0)
-                position.addWidget(page)
-        self.margins.setMinimumWidth(284)
+                pages.append(page)
+                # In a window too low for large letters a stage scrolls.
+                stack.addWidget(scrolled(page) if stack is self.stages else page)
+        self.margins.setMinimumWidth(by_font(284))
         # Narrower than its words would like, so that the panes beside it can be widened.
-        self.stages.setMinimumWidth(600)
+        self.stages.setMinimumWidth(_LEAST_STAGE)
         (rail_frame, rail), (margin_frame, margin), (tray_frame, tray) = (panel(margins=(0, 0, 0, 0)) for _ in range(3))
         margin.addWidget(self.margins)
         for pane in (rail_frame, self.stages, margin_frame):
             self.across.addWidget(pane)
+        # Shown where there is room for it, it must not make a narrow window wider before.
+        rail_frame.hide()
+        rail_frame.setMinimumWidth(1)
         self.across.setStretchFactor(1, 1)
-        self.across.setSizes([178, 802, 288])
+        self.across.setSizes([by_font(178), 802, by_font(288)])
         self.across.setCollapsible(1, False)
         self.down.addWidget(tray_frame)
         self.down.setStretchFactor(0, 1)
-        self.down.setSizes([590, 152])
         self.down.setCollapsible(0, False)
         for splitter in (self.across, self.down):
             splitter.setHandleWidth(6)
@@ -187,6 +202,7 @@ class Workbench(QWidget):
 
     def remember(self, settings: QSettings) -> None:
         """Write down what the panes are to recall."""
+        self.tray_room.remember(settings)
         for title in self._complete:
             self._pages[title].remember(settings)
 
@@ -195,6 +211,8 @@ class Workbench(QWidget):
         self.hub.jobs.hold()
         for column in self.hub.study.table.numeric[:_FIRST_SPARKLINES]:
             self.hub.request_analysis(column.name, urgent=False)
+        for column in self.hub.study.table.columns[:_FIRST_SPARKLINES]:
+            self.hub.request_bars(column.name)
         study, left = self.hub.study, self._focus_left
         first = left if left is not None and left in study.table else first_column(study)
         if first is not None:
@@ -244,18 +262,26 @@ class Workbench(QWidget):
         self.margins.setCurrentIndex(self.stages.currentIndex())
 
     def _show_tray(self) -> None:
-        """Show the row tray, unless the stage needs its room and no rows are selected."""
-        frame = self.tray.parentWidget()
-        requested = not STAGE_ROWS[self.stages.currentIndex()].needs_tray_room or bool(self.hub.study.selection)
-        if frame is not None and requested is not self._tray_requested:
-            self._tray_requested = requested
-            frame.setVisible(requested)
+        """Open or fold the row tray as the stage wants it."""
+        row = STAGE_ROWS[self.stages.currentIndex()]
+        self.tray_room.show_for(lists_rows=row.lists_rows, leaves_room=row.needs_tray_room)
 
     def show_rail(self, requested: bool) -> None:
-        """Show or hide the column rail."""
+        """Show or hide the column rail; a window too narrow for it beside stage and margin has none."""
+        self._wants_rail = requested
         frame = self.rail.parentWidget()
         if frame is not None:
-            frame.setVisible(requested)
+            frame.setVisible(requested and self._has_room_for_rail)
+
+    @property
+    def _has_room_for_rail(self) -> bool:
+        beside = by_font(_RAIL) + self.margins.minimumWidth() + 2 * self.across.handleWidth()
+        return self.across.width() >= beside + _STAGE_BESIDE_RAIL
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self._rail_made:
+            self.show_rail(self._wants_rail)
 
 
 def first_column(study: Study) -> str | None:

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QStyleOptionViewItem, QWidget
 
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
-from culvix.app.widgets.parts import plain_tip
+from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.items.sparkline import Sparkline, draw_sparkline
 from culvix.charts.palette import LIGHT, colour
 from culvix.study.analysis.survey import SurveyField, SurveyRow, default_fields, survey_fields
@@ -84,7 +84,7 @@ class SurveyLines(HeadedTable):
             if role == Qt.ItemDataRole.ToolTipRole:
                 return plain_tip(f"{row.column.title}\n{row.column.role}: {row.column.reason}")
             if role == Qt.ItemDataRole.UserRole:
-                return self.hub.sparklines.get(row.column.name)
+                return self.hub.sparkline(row.column.name)
             return None
         field = self._shown[position - 2]
         if role == Qt.ItemDataRole.DisplayRole:
@@ -143,4 +143,4 @@ class SparklinePainter(CellPainter):
             draw_sparkline(painter, QRectF(option.rect).adjusted(4, 4, -8, -2), sparkline)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        return QSize(110, 32)
+        return QSize(by_font(110), by_font(32))

@@ -7,7 +7,8 @@ from culvix.app.docks.marks_pane import MarksPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
-from culvix.app.widgets.parts import clear_layout, label, panel, plain_tip, row_of, shortened
+from culvix.app.widgets.elided_button import ElidedButton
+from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, panel, plain_tip, row_of
 from culvix.stats.display import count, plural
 from culvix.study.analysis.survey import Quality, quality
 from culvix.study.analysis.table_findings import with_discrepancies
@@ -122,7 +123,7 @@ class _Ends(LazyPane):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.title = label("", "head")
+        self.title = ElidedLabel("head")
         self.many = configured(QSpinBox(), minimum=1, maximum=50)
         self.many.setValue(_ENDS)
         self.many.setToolTip("How many of each end are listed")
@@ -133,7 +134,9 @@ class _Ends(LazyPane):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(2)
-        layout.addLayout(row_of(self.title, 1, self.many))
+        head = row_of(self.title, self.many)
+        head.setStretchFactor(self.title, 1)
+        layout.addLayout(head)
         layout.addLayout(self.grid)
         hub.focus_changed.connect(self.request_refresh)
         hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
@@ -147,7 +150,7 @@ class _Ends(LazyPane):
             part.setVisible(analysis is not None and analysis.sample.n > 0)
         if analysis is None or not analysis.sample.n:
             return
-        self.title.setText(f"Ends of {shortened(analysis.column.name, 20)}")
+        self.title.say(f"Ends of {analysis.column.name}")
         sample, style = analysis.sample, analysis.style
         many = min(self.many.value(), sample.n)
         for column, (message, positions) in enumerate(
@@ -165,11 +168,9 @@ class _Ends(LazyPane):
 
     def _value(self, row: int, value: str, column: str) -> QWidget:
         named = self.hub.study.table.label_column
-        name = (
-            shortened(named.cell(row), 9) if named is not None else f"row {count(self.hub.study.table.number_of(row))}"
-        )
-        button = configured(QPushButton(f"{value}  {name}"), flat=True)
+        name = named.cell(row) if named is not None else f"row {count(self.hub.study.table.number_of(row))}"
+        button = ElidedButton(f"{value}  {name}", "Select this row")
+        button.setFlat(True)
         button.setObjectName("link")
-        button.setToolTip("Select this row")
         button.clicked.connect(lambda: self.hub.study.select([row], "an end of the column", column=column))
         return button

@@ -4,7 +4,6 @@ from PyQt6.QtCore import QMimeData, QModelIndex, QSettings, Qt, QTimer, pyqtSign
 from PyQt6.QtGui import QAction, QGuiApplication, QKeySequence, QShortcut, QShowEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QComboBox,
     QHeaderView,
     QLineEdit,
     QMenu,
@@ -21,8 +20,10 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.survey.lines import SPARKLINE, SparklinePainter, SurveyLines
+from culvix.app.widgets.choice import Choice
+from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.models import CellPainter
-from culvix.app.widgets.parts import label, panel, row_of
+from culvix.app.widgets.parts import by_font, label, panel
 from culvix.stats.display import plural
 from culvix.study.analysis.findings import FINDING_NAMES
 from culvix.study.analysis.survey import SurveyRow, as_html, as_text, survey_fields, survey_rows
@@ -73,13 +74,13 @@ class SurveyStage(QWidget):
         self._header().setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
         rows = self.view.verticalHeader()
         assert rows is not None
-        rows.setDefaultSectionSize(30)
+        rows.setDefaultSectionSize(by_font(30))
         rows.hide()
 
     def _lay_out(self) -> None:
         frame, inside = panel()
         tools = (self.search, self.narrow, self.compare, self.statistics, self.copy, self.export)
-        inside.addLayout(row_of(label("Columns", "title"), self.shown, 1, *tools))  # type: ignore[attr-defined]
+        inside.addLayout(flow_of(label("Columns", "title"), self.shown, 0, *tools))  # type: ignore[attr-defined]
         inside.addWidget(self.view)
         self.comparison = ComparePane(self.hub)
         self.comparison.hide()
@@ -116,12 +117,12 @@ class SurveyStage(QWidget):
 
     def _build_tools(self) -> None:
         self.search = configured(QLineEdit(), placeholderText="Find a column")
-        self.search.setMaximumWidth(170)
+        self.search.setMaximumWidth(by_font(170))
         self.search.textChanged.connect(self.refresh)
-        self.narrow = QComboBox()
+        self.narrow = Choice()
         self.narrow.addItems([_ALL, *(f"{role} columns" for role in Role)])
         self.narrow.addItems([_OPEN, *map(_ABOUT.format, FINDING_NAMES.values())])
-        self.narrow.setMaximumWidth(170)
+        self.narrow.setMaximumWidth(by_font(170))
         self.narrow.currentTextChanged.connect(self.refresh)
         self.shown = label("", "quiet")
         self.statistics = configured(QToolButton(), text="Statistics")

@@ -5,9 +5,10 @@ from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QWidget
+from PyQt6.QtWidgets import QFormLayout, QLineEdit, QWidget
 
 from culvix.app.session.hub import Hub
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import label
 from culvix.errors import CulvixError
 from culvix.stats.display import as_typed, typed_number
@@ -37,10 +38,11 @@ class ColumnFields(QWidget):
         self._shown: dict[str, str] = {}
         for name in ("label", "unit", *_ENDS, _CODES):
             field = QLineEdit()
+            field.setToolTip(f"What is said of the {name} of the columns chosen")
             field.editingFinished.connect(lambda name=name: self._edited(name))
             form.addRow(label(name, "quiet"), field)
             self.fields[name] = field
-        self.role = QComboBox()
+        self.role = Choice()
         self.role.addItems([_JUDGED, *Role])
         self.role.activated.connect(lambda _: self._role_edited())
         form.addRow(label("role", "quiet"), self.role)

@@ -16,6 +16,7 @@ class FlowLayout(QLayout):
         self.between_rows = between_rows
         self._items: list[QLayoutItem] = []
         self._gaps: set[int] = set()
+        self._told = 0
 
     def add_gap(self) -> None:
         """Push what follows to the right end of its row, where there is room."""
@@ -43,7 +44,9 @@ class FlowLayout(QLayout):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        return self._arrange(QRect(0, 0, width, 0), place=False)
+        margins = self.contentsMargins()
+        inner = width - margins.left() - margins.right()
+        return self._arrange(QRect(0, 0, inner, 0), place=False) + margins.top() + margins.bottom()
 
     def sizeHint(self) -> QSize:
         shown = [item for item in self._items if not item.isEmpty()]
@@ -54,11 +57,23 @@ class FlowLayout(QLayout):
         least = QSize(0, 0)
         for item in self._items:
             least = least if item.isEmpty() else least.expandedTo(item.minimumSize())
-        return least
+        # Panes that do not ask how high a width makes them are told of all rows at the width they have.
+        width = self.geometry().width()
+        return QSize(least.width(), max(least.height(), self.heightForWidth(width) if width > 0 else 0))
 
     def setGeometry(self, rect: QRect) -> None:
+        wider = rect.width() != self.geometry().width()
         super().setGeometry(rect)
-        self._arrange(rect, place=True)
+        self._arrange(self.contentsRect(), place=True)
+        if wider:
+            self._tell_height()
+
+    def _tell_height(self) -> None:
+        """Have the panes around ask again how high the rows are."""
+        parent = self.parentWidget()
+        if parent is not None and self._told != (height := self.heightForWidth(self.geometry().width())):
+            self._told = height
+            parent.updateGeometry()
 
     # The rows
 

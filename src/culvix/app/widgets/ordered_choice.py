@@ -6,6 +6,8 @@ from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QMenu, QToolButton, QWidget, QWidgetAction
 
+from culvix.app.widgets.parts import by_font
+
 __all__ = ["OrderedChoice"]
 
 _MOST_HIGH = 14
@@ -53,7 +55,7 @@ class OrderedChoice(QToolButton):
         self.list = _OrderedList()
         self.list.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.show_names(ticked)
-        self.list.setFixedSize(190, 24 * min(len(names), _MOST_HIGH) + 6)
+        self.list.setFixedSize(by_font(190), by_font(24) * min(len(names), _MOST_HIGH) + 6)
         self.list.itemChanged.connect(self._changed)
         model = self.list.model()
         assert model is not None

@@ -4,12 +4,43 @@ from collections.abc import Callable
 from html import escape
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtGui import QFontMetricsF, QResizeEvent
+from PyQt6.QtWidgets import (
+    QApplication,
+    QBoxLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from culvix.app.session.configured import configured
 
-__all__ = ["ElidedLabel", "asking", "beside", "clear_layout", "label", "panel", "row_of", "scrolled", "shortened"]
+__all__ = [
+    "ElidedLabel",
+    "asking",
+    "beside",
+    "by_font",
+    "clear_layout",
+    "label",
+    "panel",
+    "plain_tip",
+    "row_of",
+    "scrolled",
+    "shortened",
+]
+
+
+_USUAL_LETTER = 6.078
+"""The mean width of a letter in the font for which widths are stated, in pixels."""
+
+
+def by_font(pixels: int) -> int:
+    """A width or height stated for the usual font, as large as the font in use asks for."""
+    return round(pixels * QFontMetricsF(QApplication.font()).averageCharWidth() / _USUAL_LETTER)
 
 
 def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
@@ -38,6 +69,11 @@ class ElidedLabel(QLabel):
         self.setObjectName(role)
         self.setMinimumWidth(40)
         self._whole = ""
+
+    @property
+    def whole(self) -> str:
+        """What is said, however much of it has room."""
+        return self._whole
 
     def say(self, text: str) -> None:
         """Show ``text``."""

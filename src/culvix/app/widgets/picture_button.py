@@ -6,7 +6,6 @@ from pathlib import Path
 from PyQt6.QtCore import QSettings, pyqtSignal
 from PyQt6.QtWidgets import (
     QApplication,
-    QComboBox,
     QDoubleSpinBox,
     QFileDialog,
     QGridLayout,
@@ -17,6 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.session.configured import configured
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import label, row_of
 from culvix.app.widgets.popup_form import PopupForm
 from culvix.charts.export.picture_files import FORMATS, UNITS, Maker, PictureSize, picture_bytes, picture_image
@@ -44,10 +44,10 @@ class PictureButton(QToolButton):
         self.width_field, self.height_field = (
             configured(QDoubleSpinBox(), decimals=1, maximum=20000.0) for _ in range(2)
         )
-        self.unit = QComboBox()
+        self.unit = Choice()
         self.unit.addItems(list(UNITS))
         self.dpi = configured(QSpinBox(), minimum=36, maximum=2400)
-        self.form = QComboBox()
+        self.form = Choice()
         self.form.addItems(list(FORMATS))
         self.save_button, self.copy_button = QPushButton("Save as …"), QPushButton("Copy")
         self.save_button.clicked.connect(self.ask)

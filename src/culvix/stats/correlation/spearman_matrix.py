@@ -13,6 +13,7 @@ from math import sqrt
 import numpy as np
 from numpy.typing import NDArray
 
+from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.core.ordering import stable_order
 from culvix.stats.correlation.pair_sums import average_ranks, p_values
@@ -94,13 +95,15 @@ class _Shared:
         return np.take(table, column.runs, out=self._of_rows, mode="clip"), squares, n
 
 
-def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:
+def spearman_matrix(columns: list[Floats], progress: Progress = silent) -> CorrelationMatrix:
     """Spearman's correlation of every pair of columns, exact, on all cores.
 
     Parameters
     ----------
     columns
         The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+    progress
+        Told of the share of columns done; where it raises, nothing more is begun.
 
     Returns
     -------
@@ -116,6 +119,7 @@ def spearman_matrix(columns: list[Floats]) -> CorrelationMatrix:
     # What takes the time leaves the interpreter to the other threads.
     with ThreadPoolExecutor(len(os.sched_getaffinity(0))) as pool:
         for i, found in enumerate(pool.map(lambda i: _with_later(columns, ranked, i), range(len(columns)))):
+            progress(i / len(columns), "correlating ranks")
             for j, pair in enumerate(found, i):
                 set_pair(matrix, i, j, pair)
     return matrix

@@ -30,6 +30,7 @@ CORRELATION_KINDS = table(
         source="Spearman 1904",
         run=spearman,
         matrix=spearman_matrix,
+        watched=True,
         interval=spearman_interval,
         first_look=spearman_first_look,
         symbol="ρ",

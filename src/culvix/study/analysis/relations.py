@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -125,7 +126,10 @@ def rank_pairs(
         progress(position / len(kinds), f"correlating by {CORRELATION_KINDS[key].name}")
         kind = CORRELATION_KINDS[key]
         short_way = kind.first_look if at_first_look else None
-        matrices[key] = (short_way or kind.matrix)(list(columns))
+        if short_way is None and kind.watched:
+            matrices[key] = kind.matrix(list(columns), partial(_of_kind, progress, position, len(kinds), kind.name))
+        else:
+            matrices[key] = (short_way or kind.matrix)(list(columns))
     ranked = []
     for i in range(len(names)):
         for j in range(i + 1, len(names)):
@@ -133,6 +137,11 @@ def rank_pairs(
             ranked.append(RankedPair(names[i], names[j], next(iter(found.values())).n, found))
     ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
     return Relations(tuple(names), matrices, tuple(ranked), at_first_look)
+
+
+def _of_kind(progress: Progress, position: int, kinds: int, name: str, share: float, _: str) -> None:
+    """Tell how far the work on all kinds is, when that on one of them is done by ``share``."""
+    progress((position + share) / kinds, f"correlating by {name}")
 
 
 def suggest_kind(

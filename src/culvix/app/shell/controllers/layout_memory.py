@@ -10,6 +10,7 @@ from culvix.app.shell.workbench import Workbench
 __all__ = ["LayoutMemory"]
 
 _VERSION = 1
+_ACROSS = f"layout{_VERSION}/across"
 _CHANGED_MS = 800
 
 
@@ -34,11 +35,10 @@ class LayoutMemory:
         bench, settings = self.context.bench, self.context.settings
         if bench is not None:
             bench.remember(settings)
-            for name, splitter in (("across", bench.across), ("down", bench.down)):
-                panes = (splitter.widget(position) for position in range(splitter.count()))
-                # A hidden pane would be remembered as one without width.
-                if all(pane is not None and pane.isVisibleTo(splitter) for pane in panes):
-                    settings.setValue(f"layout{_VERSION}/{name}", splitter.saveState())
+            panes = (bench.across.widget(position) for position in range(bench.across.count()))
+            # A hidden pane would be remembered as one without width.
+            if all(pane is not None and pane.isVisibleTo(bench.across) for pane in panes):
+                settings.setValue(_ACROSS, bench.across.saveState())
         settings.setValue(f"layout{_VERSION}/window", self.context.window.saveGeometry())
 
     def remember_whole(self) -> None:
@@ -49,10 +49,9 @@ class LayoutMemory:
 
     def restore_panes(self, bench: Workbench) -> None:
         """Give the panes of ``bench`` the sizes written down."""
-        for name, splitter in (("across", bench.across), ("down", bench.down)):
-            state = self.context.settings.value(f"layout{_VERSION}/{name}")
-            if isinstance(state, QByteArray):
-                splitter.restoreState(state)
+        state = self.context.settings.value(_ACROSS)
+        if isinstance(state, QByteArray):
+            bench.across.restoreState(state)
 
     def restore_window(self, window: QWidget) -> None:
         """Put the window where it was when it was closed last."""
