@@ -26,7 +26,7 @@ def test_a_log_axis_has_powers_of_ten_and_between_them_what_fits() -> None:
     assert texts("log", 0.01, 10_000, 500) == ["0.01", "0.1", "1", "10", "100", "1 000", "10 000"]
     assert texts("log", 1, 100) == ["1", "2", "3", "5", "10", "20", "30", "50", "100"]
     assert texts("log", 0.9, 1100, 450) == ["1", "3", "10", "30", "100", "300", "1 000"]
-    assert texts("log", 1e-6, 1e12)[:3] == ["1×10⁻⁶", "1×10⁻⁴", "0.01"], "every second power where all have no room"
+    assert texts("log", 1e-6, 1e12)[:3] == ["1×10⁻⁶", "0.0001", "0.01"], "every second power where all have no room"
     assert texts("log", 1000, 1010)[1:3] == ["1 001", "1 002"]
 
 

@@ -58,7 +58,7 @@ class ProbeBar(QFrame):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 2, 10, 3)
         layout.setSpacing(1)
-        row = FlowLayout(9)
+        row = FlowLayout(6)
         layout.addLayout(row)
         row.addWidget(label("Probe", "probe"))
         self.fields: dict[str, QLineEdit] = {}

@@ -29,7 +29,7 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.parts import ElidedLabel, label, panel, plain_tip, row_of
+from culvix.app.widgets.parts import ElidedLabel, by_font, label, panel, plain_tip, row_of
 from culvix.errors import CulvixError
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import count
@@ -70,6 +70,9 @@ class OutliersStage(QWidget):
         self.message = label("", "quiet", wrap=True)
         self.message.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.pages = QStackedWidget()
+        # Less than their panes would like, so that both have room in a low window.
+        self.pages.setMinimumHeight(by_font(130))
+        self.list.setMinimumHeight(by_font(120))
         self.pages.addWidget(canvas)
         self.pages.addWidget(self.message)
         inside.addWidget(self.pages)
@@ -240,8 +243,8 @@ class OutliersStage(QWidget):
     def _show_suggestion(self) -> None:
         if self._suggested is None or self.hand.on:
             return
+        self.suggestion.setVisible(not self._position)
         if self._position:
-            self.suggestion.setText("")
             self.take.hide()
             return
         found = self._suggested[1]

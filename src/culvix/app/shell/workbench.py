@@ -20,6 +20,7 @@ from culvix.app.shape.page import ShapePage
 from culvix.app.shell.stages import STAGE_ROWS, STAGES
 from culvix.app.shell.tray_room import TrayRoom
 from culvix.app.survey.page import SurveyPage
+from culvix.app.widgets.flow import LeastHighLayout
 from culvix.app.widgets.parts import by_font, panel, scrolled
 from culvix.study.document.selection import selection_of_view, view_of_selection
 from culvix.study.study import Study
@@ -164,12 +165,14 @@ class Workbench(QWidget):
         self.down.addWidget(self.across)
         self.stages, self.margins = QStackedWidget(), QStackedWidget()
         for _ in STAGE_ROWS:
-            for stack, pages in ((self.stages, self._stage_panes), (self.margins, self._margin_panes)):
-                page = QWidget()
-                QVBoxLayout(page).setContentsMargins(0, 0, 0, 0)
-                pages.append(page)
-                # In a window too low for large letters a stage scrolls.
-                stack.addWidget(scrolled(page) if stack is self.stages else page)
+            stage, beside = QWidget(), QWidget()
+            LeastHighLayout(stage).setContentsMargins(0, 0, 0, 0)
+            QVBoxLayout(beside).setContentsMargins(0, 0, 0, 0)
+            self._stage_panes.append(stage)
+            self._margin_panes.append(beside)
+            # In a window too low for large letters a stage scrolls.
+            self.stages.addWidget(scrolled(stage))
+            self.margins.addWidget(beside)
         self.margins.setMinimumWidth(by_font(284))
         # Narrower than its words would like, so that the panes beside it can be widened.
         self.stages.setMinimumWidth(_LEAST_STAGE)

@@ -1,9 +1,9 @@
 """Controls side by side in as many rows as the width asks for, so that none is cut in a narrow window."""
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtWidgets import QLayout, QLayoutItem, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QLayout, QLayoutItem, QSizePolicy, QVBoxLayout, QWidget
 
-__all__ = ["FlowLayout", "flow_of"]
+__all__ = ["FlowLayout", "LeastHighLayout", "flow_of"]
 
 
 class FlowLayout(QLayout):
@@ -16,6 +16,8 @@ class FlowLayout(QLayout):
         self.between_rows = between_rows
         self._items: list[QLayoutItem] = []
         self._gaps: set[int] = set()
+        self._width = 0
+        """The width it was given last: a layout forgets its own whenever it is to be made anew."""
         self._told = 0
 
     def add_gap(self) -> None:
@@ -58,11 +60,11 @@ class FlowLayout(QLayout):
         for item in self._items:
             least = least if item.isEmpty() else least.expandedTo(item.minimumSize())
         # Panes that do not ask how high a width makes them are told of all rows at the width they have.
-        width = self.geometry().width()
+        width = self._width
         return QSize(least.width(), max(least.height(), self.heightForWidth(width) if width > 0 else 0))
 
     def setGeometry(self, rect: QRect) -> None:
-        wider = rect.width() != self.geometry().width()
+        wider, self._width = rect.width() != self._width, rect.width()
         super().setGeometry(rect)
         self._arrange(self.contentsRect(), place=True)
         if wider:
@@ -71,8 +73,9 @@ class FlowLayout(QLayout):
     def _tell_height(self) -> None:
         """Have the panes around ask again how high the rows are."""
         parent = self.parentWidget()
-        if parent is not None and self._told != (height := self.heightForWidth(self.geometry().width())):
+        if parent is not None and self._told != (height := self.heightForWidth(self._width)):
             self._told = height
+            self.update()
             parent.updateGeometry()
 
     # The rows
@@ -119,6 +122,24 @@ class FlowLayout(QLayout):
     def _height(self, at: int, width: int) -> int:
         item = self._items[at]
         return item.heightForWidth(width) if item.hasHeightForWidth() else item.sizeHint().height()
+
+
+class LeastHighLayout(QVBoxLayout):
+    """Panes below each other that ask for the least height they can do with, where others ask for what they like."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._asking = False
+
+    def heightForWidth(self, width: int) -> int:
+        if self._asking:
+            return super().heightForWidth(width)
+        # The least height is found out on the way to the usual one.
+        self._asking = True
+        try:
+            return self.minimumHeightForWidth(width)
+        finally:
+            self._asking = False
 
 
 def flow_of(*parts: QWidget | QLayout | int, spacing: int = 6) -> FlowLayout:

@@ -18,9 +18,11 @@ from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.study.pictures.column_pictures import Marks
 
-__all__ = ["MarkItem", "halo", "rings", "stagger"]
+__all__ = ["MarkItem", "dwindled", "halo", "rings", "stagger"]
 
 _FEW_SELECTED = 60
+_FEW_FLAGGED, _FARTHEST = 120, 8
+"""Up to so many flagged marks are of full size, and of more so many at either end."""
 _NO_PEN = QPen(Qt.PenStyle.NoPen)
 _NO_BRUSH = QBrush(Qt.BrushStyle.NoBrush)
 _FRAGMENT = 10
@@ -145,10 +147,32 @@ def stagger(rows: Ints) -> Floats:
 
 
 def rings(item: MarkItem, marks: Marks, y: Floats | float) -> None:
-    """Open rings, heavier with each method that agrees."""
+    """Open rings, heavier with each method that agrees.
+
+    Of many they are smaller and fainter, so that the picture stays about the data; the farthest on either side are as
+    large as ever.
+    """
     weights, kinds = np.unique(marks.weights, return_inverse=True)
-    styles: list[Style] = [("o", 8.0, pen(LIGHT.flagged, 0.8 + 0.5 * weight), _NO_BRUSH) for weight in weights.tolist()]
+    styles = [_ring(weight, 1.0, 1.0) for weight in weights.tolist()]
+    size, strength = dwindled(marks.rows.size)
+    if size < 1:
+        styles += [_ring(weight, size, strength) for weight in weights.tolist()]
+        order = np.argsort(marks.values, kind="stable")
+        kinds[order[_FARTHEST:-_FARTHEST]] += weights.size
     item.put_kinds(marks, y, kinds.astype(np.int64), styles)
+
+
+def _ring(weight: int, size: float, strength: float) -> Style:
+    """A ring for what ``weight`` methods flag, as a share of its usual size and opacity."""
+    return "o", 8.0 * size, pen(LIGHT.flagged, size * (0.8 + 0.5 * weight), alpha=strength), _NO_BRUSH
+
+
+def dwindled(many: int) -> tuple[float, float]:
+    """By which factors ``many`` marks are smaller and fainter than a few."""
+    if many <= _FEW_FLAGGED:
+        return 1.0, 1.0
+    share = (_FEW_FLAGGED / many) ** 0.5
+    return max(share, 0.45), max(share, 0.4)
 
 
 def halo(many: int) -> dict[str, object]:

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QFont, QFontMetricsF
 
 from culvix.charts.axes.value_axis import AXIS_WIDTH
 from culvix.charts.items.export_items import BarItem, CurveItem
-from culvix.charts.items.row_markers import MarkItem
+from culvix.charts.items.row_markers import MarkItem, dwindled
 from culvix.charts.lanes.lane import Lane
 from culvix.charts.palette import LIGHT, brush, pen
 from culvix.stats.display import count, plural
@@ -87,7 +87,8 @@ class SpanLane(Lane):
         )
         x = np.concatenate([s.flagged for _, s in lines]) if lines else np.zeros(0)
         y = np.repeat([float(y) for y, _ in lines], [s.flagged.size for _, s in lines])
-        self.flagged.put(Marks.plain(x), y)
+        size, strength = dwindled(x.size)
+        self.flagged.put(Marks.plain(x), y, size=8 * size, brush=brush(LIGHT.flagged, strength))
         self._write_notes(lines)
         self._write_counts(lines)
 
@@ -149,7 +150,9 @@ class SpanLane(Lane):
     def _make_counts(self, y: float) -> None:
         """Words for both ends of one more span; they take longer to make than to write."""
         for _ in range(2):
-            item = self._text("", color=LIGHT.ink, anchor=(0.0, 0.5))
+            # Over the marks, with a ground of its own: beside a short span both want the same place.
+            item = self._text("", color=LIGHT.ink, anchor=(0.0, 0.5), fill=brush(LIGHT.panel, 0.82))
+            item.setZValue(30)
             item.setFont(_count_font())
             item.setPos(0.0, y)
             self.count_items.append(item)

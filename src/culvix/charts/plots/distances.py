@@ -17,6 +17,7 @@ from culvix.stats.display import per_cent
 from culvix.stats.multivariate.row_distances import RowDistances
 from culvix.stats.shape.axis_scale import LOG_AXIS
 from culvix.study.pictures.column_pictures import Marks
+from culvix.study.pictures.thinning import representative
 
 __all__ = ["DistancePlot", "ShareBars"]
 
@@ -48,14 +49,11 @@ class DistancePlot(Lane):
         self.distances: RowDistances | None = None
 
     def show_distances(self, found: RowDistances, selected: Ints, *, refit: bool) -> None:
-        """Draw ``found`` with the ``selected`` rows marked; of very many rows the farthest and an even choice."""
+        """Draw ``found`` with the ``selected`` rows marked; of very many rows some that show no gap where none is."""
         self.distances = found
         far = found.robust > found.cutoff
         plain = np.flatnonzero(~far)
-        plain = plain[:: max(1, -(-plain.size // _MOST))]
-        outer = np.flatnonzero(far)
-        if outer.size > _MOST:
-            outer = outer[np.argsort(-found.robust[outer])][:_MOST]
+        plain, outer = (_some(found, rows) for rows in (plain, np.flatnonzero(far)))
         both = (found.classical[outer] > found.classical_cutoff).astype(np.int64)
         self.points.put(_marks(found, plain), _placed(found.robust[plain], found))
         rings(self.flagged, _marks(found, outer, 1 + 2 * both), _placed(found.robust[outer], found))
@@ -77,6 +75,14 @@ class DistancePlot(Lane):
                 ends = _placed(np.array([values.min(), max(values.max(), cutoff)]), found)
                 reach = float(ends[1] - ends[0]) or 1.0
                 move(float(ends[0]) - 0.03 * reach, float(ends[1]) + 0.04 * reach, padding=0)
+
+
+def _some(found: RowDistances, positions: Ints) -> Ints:
+    """At most `_MOST` of ``positions``, as dense and as far apart by robust distance as all of them."""
+    if positions.size <= _MOST:
+        return positions
+    ordered = positions[np.argsort(found.robust[positions], kind="stable")]
+    return ordered[representative(np.log(np.maximum(found.robust[ordered], 1e-300)), _MOST)]
 
 
 def _marks(found: RowDistances, positions: Ints, weights: Ints | None = None) -> Marks:

@@ -82,8 +82,8 @@ class OutlierMethod(Named):
 class CorrelationKind(Named):
     """A correlation coefficient, for a pair of columns and for all pairs of many.
 
-    ``watched``: its matrix takes a progress, which may stop it. ``ranks``: quick enough to rank all pairs by; ``documented``: its matrix stands in the profile document unasked, but
-    for a ``slow`` one of long tables.
+    ``watched``: its matrix takes a progress, which may stop it. ``ranks``: quick enough to rank all pairs by;
+    ``documented``: its matrix stands in the profile document unasked, but for a ``slow`` one of long tables.
     ``interval`` gives the coefficient's interval from r, n and the confidence, None for a kind that has none;
     ``first_look`` the matrix much sooner, its last digits left open; None where `matrix` is quick, or there is no way.
     """

@@ -1,8 +1,8 @@
 """Histograms whose edges are round numbers and whose counts always add up to n.
 
-Width rules: Freedman & Diaconis 1981, Scott 1979, Sturges 1926, Doane 1976, square root. An automatic width is
-snapped to 1, 2, 2.5 or 5 times a power of ten and its edges to multiples of the width. Whole numbers with
-few distinct values get one bin each.
+Width rules: Freedman & Diaconis 1981, Scott 1979, Sturges 1926, Doane 1976, square root; of few values, where the first
+would leave too few bins, Sturges' rule stands in. An automatic width is snapped to 1, 2, 2.5 or 5 times a power of ten
+and its edges to multiples of the width. Whole numbers with few distinct values get one bin each.
 """
 
 from dataclasses import dataclass
@@ -34,6 +34,8 @@ WHOLE_NUMBERS = "one bin per whole number"
 
 MOST_BINS = 2000
 _FEW_DISTINCT = 40
+_FEW_VALUES = 50
+"""Of fewer values than these a width by the IQR may leave one bin or two."""
 _NO_ROOM = 1.79e308
 _WIDEST = 1e6
 """A bin may be so many times as wide as all values together reach."""
@@ -201,8 +203,12 @@ def _rule_width(sample: Sample, rule: str) -> tuple[float, str, str | None]:
     sturges = span / (log2(n) + 1)
     if rule == "freedman_diaconis":
         iqr = quantile(x, 0.75) - quantile(x, 0.25)
+        width = 2 * iqr / n ** (1 / 3)
+        if n < _FEW_VALUES and width > sturges:
+            note = f"Of {n} values Freedman–Diaconis would leave too few bins; Sturges' rule stands in."
+            return sturges, BIN_RULES["sturges"], note
         if iqr > 0:
-            return 2 * iqr / n ** (1 / 3), BIN_RULES[rule], None
+            return width, BIN_RULES[rule], None
         return (
             sturges,
             BIN_RULES["sturges"],

@@ -19,7 +19,7 @@ from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.settings import SCALES, WHISKERS, Settings
 from culvix.study.pictures.spans import MOST_FLAGGED, Span, spans_of
-from culvix.study.pictures.thinning import bends, distinct_positions, few, outermost
+from culvix.study.pictures.thinning import bends, distinct_positions, few, representative
 from culvix.tables.model.table import Role
 
 __all__ = [
@@ -66,11 +66,12 @@ class Marks:
 
     @classmethod
     def at(cls, rows: Ints, values: Floats, weights: Ints | None = None) -> "Marks":
-        """Marks for ``rows`` whose value exists; of too many the outermost are drawn, and an even choice between."""
+        """Marks for ``rows`` whose value exists; of too many some are drawn that leave no gap where there is none."""
         keep = np.flatnonzero(np.isfinite(values))
         if keep.size > _MOST_MARKS:
             # Which of equal values are drawn does not matter; a stable order would cost three times as much.
-            keep = outermost(keep[np.argsort(values[keep])], _MOST_MARKS)
+            keep = keep[np.argsort(values[keep])]
+            keep = keep[representative(values[keep], _MOST_MARKS)]
         strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
         return cls(rows[keep], values[keep], strength[keep])
 
@@ -116,7 +117,8 @@ class ShapePicture:
     @cached_property
     def points(self) -> Marks:
         """Rows drawn one by one besides the flagged ones, which have marks of their own."""
-        rows = np.setdiff1d(few(self.sample.rows, _MOST_POINTS), self.flagged.rows)
+        shown = self.sample.rows[representative(self.sample.sorted, _MOST_POINTS)]
+        rows = np.setdiff1d(shown, self.flagged.rows)
         return Marks(rows, self.sample.values[rows], np.zeros(rows.size, dtype=np.int64))
 
     @cached_property

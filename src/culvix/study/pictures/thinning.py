@@ -4,7 +4,7 @@ import numpy as np
 
 from culvix.stats.core.arrays import Floats, Ints
 
-__all__ = ["bends", "distinct_positions", "few", "outermost"]
+__all__ = ["bends", "distinct_positions", "few", "representative"]
 
 _STRAIGHT = 1e-4
 """How far a point of a curve may lie off the line between its neighbours and be left out, as a share of the height."""
@@ -17,12 +17,17 @@ def few(positions: Ints, most: int) -> Ints:
     return positions[np.linspace(0, positions.size - 1, most).astype(np.int64)]
 
 
-def outermost(ordered: Ints, most: int) -> Ints:
-    """At most ``most`` of what stands in order: a quarter from either end, and an even choice between."""
+def representative(ordered: Floats, most: int) -> Ints:
+    """Places of at most ``most`` of ascending values that look as all of them do.
+
+    Half are chosen evenly by rank, so that they are dense where all are; half evenly along their range, so that there
+    is no gap but where all have one. The ends are among them.
+    """
     if ordered.size <= most:
-        return ordered
-    outer = most // 4
-    return np.concatenate([ordered[:outer], few(ordered[outer:-outer], most - 2 * outer), ordered[-outer:]])
+        return np.arange(ordered.size)
+    by_rank = few(np.arange(ordered.size), most // 2)
+    along = np.linspace(ordered[0], ordered[-1], most - most // 2)
+    return np.union1d(by_rank, np.minimum(np.searchsorted(ordered, along), ordered.size - 1))
 
 
 def distinct_positions(ordered: Floats, most: int) -> Floats:
