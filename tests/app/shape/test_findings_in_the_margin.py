@@ -5,6 +5,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton
 from pytestqt.qtbot import QtBot
 
+from culvix.app.docks.finding_card import FindingCard
 from culvix.app.docks.rail import Rail
 from culvix.app.relations.stage import PairMargin
 from culvix.app.session.hub import Hub
@@ -103,12 +104,11 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
 
 
 def test_keeping_a_finding_settles_it(hub: Hub, qtbot: QtBot, study: Study, cohort: Cohort) -> None:
-    margin = ShapeMargin(hub)
-    qtbot.addWidget(margin)
-    margin.refresh()
     finding = next(f for f in hub.analysis.findings(study.working) if f.kind == "other_unit")
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [int(finding.rows[0])], reason="mine")
-    margin.resolve(finding, finding.proposals[-1])
+    card = FindingCard(hub, finding)
+    qtbot.addWidget(card)
+    card.resolve(finding.proposals[-1])
     assert study.working.decision_on(LENGTH, int(finding.rows[0])).reason == "mine", (
         "an earlier decision is not overruled"
     )

@@ -6,11 +6,11 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
 
-from culvix.app.lanes.dragging import change_picture
 from culvix.app.lanes.frequency_table import FrequencyTable
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
+from culvix.app.session.picture_settings import change_picture
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import label, row_of
 from culvix.errors import CulvixError

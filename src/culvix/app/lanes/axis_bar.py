@@ -3,8 +3,8 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
-from culvix.app.lanes.dragging import change_axis_scale
 from culvix.app.session.hub import Hub
+from culvix.app.session.picture_settings import change_axis_scale
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import plain_tip
 from culvix.charts.lanes.stack import LaneStack
@@ -31,7 +31,7 @@ class AxisBar(QWidget):
         self.scale.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.scale.setMinimumContentsLength(10)
         self.bulk = QPushButton("Fit bulk")
-        self.bulk.setToolTip("See the middle nine tenths of the values large, or all of them again (F)")
+        self.bulk.setToolTip("See the middle nine tenths of the values large, or all of them again (Shift+F)")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(6)

@@ -1,13 +1,13 @@
 """Settings dragged on the picture: it answers at once, and the settings follow when the handle is let go."""
 
 from collections.abc import Callable
-from dataclasses import fields, replace
 from functools import partial
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from culvix.app.session.gestures import Gesture
 from culvix.app.session.hub import Hub
+from culvix.app.session.picture_settings import change_picture
 from culvix.charts.lanes.density_lane import DensityLane
 from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.lane import Lane
@@ -21,39 +21,13 @@ from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.smoother import Smoother
 from culvix.study.analysis.axis_parts import bounds_on
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.column_pictures import with_bars, with_curve, with_span
 from culvix.study.pictures.spans import Span
 
-__all__ = ["BandwidthDrag", "BinDrag", "LimitDrag", "change_axis_scale", "change_picture"]
+__all__ = ["BandwidthDrag", "BinDrag", "LimitDrag"]
 
 _GRAIN_PIXELS = 4.0
 Modifiers = Qt.KeyboardModifier
-
-
-def change_picture(hub: Hub, gesture: object = None, **changes: object) -> None:
-    """Change how the column in focus is pictured; the steps of one ``gesture`` are one act.
-
-    Raises StatisticsError where that cannot be.
-    """
-    study, focus = hub.study, hub.focus
-    if focus is None:
-        return
-    chosen: ColumnSettings = replace(study.settings.of(focus), **changes)  # type: ignore[arg-type]
-    if chosen != study.settings.of(focus):
-        settings = study.settings.with_column(focus, chosen)
-        study.workspace.check_picture(focus, chosen)
-        study.change_settings(settings, gesture)
-
-
-def change_axis_scale(hub: Hub, key: str) -> None:
-    """Let the axis of all pictures of the column in focus have the scale ``key``.
-
-    Raises StatisticsError where the scale has no place for some of its values.
-    """
-    if hub.focus is not None:
-        chosen = hub.study.settings.of(hub.focus).with_axis_scale(key)
-        change_picture(hub, **{field.name: getattr(chosen, field.name) for field in fields(chosen)})
 
 
 class _Drag(QObject):

@@ -1,23 +1,17 @@
 """The margin of the Shape stage: summary, normality with its verdict, and the findings to settle."""
 
-import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QVBoxLayout, QWidget
 
-from culvix.app.lanes.dragging import change_axis_scale
+from culvix.app.docks.finding_card import FindingCard
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.shape.normality_pane import NormalityPane
 from culvix.app.shape.summary_pane import SummaryPane
-from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of, scrolled, shortened
-from culvix.errors import CulvixError
+from culvix.app.widgets.parts import asking, clear_layout, label, row_of, scrolled, shortened
 from culvix.stats.display import count, plural
 from culvix.stats.registry import OUTLIER_METHODS
-from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.findings import Finding, Proposal
-from culvix.tables.cells.cell_rules import RULES
-from culvix.tables.model.column_questions import Answer
 from culvix.tables.model.table import Column, Role
 
 __all__ = ["ShapeMargin"]
@@ -116,83 +110,10 @@ class ShapeMargin(LazyPane):
             )
         )
         for finding in [*unsettled, *(f for f in findings if f.settled)]:
-            self._body.addWidget(self._card(finding))
-
-    def _card(self, finding: Finding) -> QFrame:
-        card = QFrame()
-        card.setObjectName("settled" if finding.settled else "grave" if finding.grave else "mild")
-        inside = QVBoxLayout(card)
-        inside.setContentsMargins(8, 5, 4, 5)
-        inside.setSpacing(4)
-        head = "✓ " if finding.settled else ""
-        inside.addWidget(label(head + finding.sentence, "quiet" if finding.settled else None, wrap=True))
-        show = QPushButton("Show")
-        show.setToolTip("Select these rows")
-        message = f"{finding.column}: {finding.sentence}"
-        show.clicked.connect(lambda: self.hub.study.select(finding.rows, message, column=finding.column))
-        buttons: list[QWidget | int] = [show] if finding.rows.size else []
-        if not finding.settled:
-            buttons += [self._button(finding, proposal) for proposal in finding.proposals]
-        rules: list[QWidget | int] = [self._rule_button(finding, *rule) for rule in finding.question.rules]
-        rules += [self._answer_button(finding, answer) for answer in finding.question.answers]
-        rules += [self._axis_button(finding, key) for key in finding.question.axis_scales]
-        if len(rules) == 1:
-            buttons, rules = [*buttons, *rules], []
-        inside.addLayout(row_of(*buttons, 1, spacing=4))
-        for first in range(0, len(rules), 2):
-            inside.addLayout(row_of(*rules[first : first + 2], 1, spacing=4))
-        self.cards.append(card)
-        return card
-
-    def _button(self, finding: Finding, proposal: Proposal) -> QPushButton:
-        button = QPushButton(proposal.label)
-        button.setToolTip(plain_tip(f"{proposal.kind}, cause: {proposal.cause}, reason: {proposal.reason}"))
-        button.clicked.connect(lambda: self.resolve(finding, proposal))
-        return button
-
-    def _rule_button(self, finding: Finding, message: str, kind: str, rule: str) -> QPushButton:
-        button = QPushButton(message)
-        button.setToolTip(f"{RULES[rule].capitalize()}, in all {count(finding.rows.size)} cells of this kind")
-        button.clicked.connect(lambda: self._apply_rule(finding.column, kind, rule))
-        return button
-
-    def _answer_button(self, finding: Finding, answer: Answer) -> QPushButton:
-        button = QPushButton(answer.label)
-        button.setToolTip(plain_tip(f"Take {finding.column} for {answer.label.lower()}"))
-        button.clicked.connect(lambda: self.hub.edit_columns([finding.column], answer.applied))
-        return button
-
-    def _axis_button(self, finding: Finding, key: str) -> QPushButton:
-        name = AXIS_SCALES[key].name
-        button = QPushButton(f"{name[0].upper()}{name[1:]} axis")
-        button.setToolTip(plain_tip(f"In all pictures of {finding.column}; what is computed stays what it is"))
-        button.clicked.connect(lambda: self._change_axis(key))
-        return button
-
-    def _change_axis(self, key: str) -> None:
-        try:
-            change_axis_scale(self.hub, key)
-        except CulvixError as error:
-            self.problem.emit(error.sentence)
-
-    def _apply_rule(self, column: str, kind: str, rule: str) -> None:
-        self.hub.edit_columns([column], lambda entry: entry.with_rule(kind, rule))
-
-    def resolve(self, finding: Finding, proposal: Proposal) -> None:
-        study = self.hub.study
-        undecided = np.setdiff1d(finding.rows, study.working.decided(finding.column), assume_unique=True)
-        try:
-            study.decide(
-                proposal.kind,
-                finding.column,
-                undecided,
-                cause=proposal.cause,
-                reason=proposal.reason,
-                factor=proposal.factor,
-                shift=proposal.shift,
-            )
-        except CulvixError as error:
-            self.problem.emit(error.sentence)
+            card = FindingCard(self.hub, finding)
+            card.problem.connect(self.problem)
+            self.cards.append(card)
+            self._body.addWidget(card)
 
 
 def _grid(body: QLayout) -> QGridLayout:

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
 
 from culvix.app.lanes.adjust_pane import AdjustPane
 from culvix.app.lanes.axis_bar import AxisBar
-from culvix.app.lanes.dragging import BandwidthDrag, BinDrag, LimitDrag, change_picture
+from culvix.app.lanes.dragging import BandwidthDrag, BinDrag, LimitDrag
 from culvix.app.lanes.focus_lanes import FocusLanes
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.methods_menu import MethodsButton
@@ -22,6 +22,7 @@ from culvix.app.lanes.probe import Probe
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
+from culvix.app.session.picture_settings import change_picture
 from culvix.app.session.scheduler import task_queue
 from culvix.app.shape.views import VIEWS, ShapeViews
 from culvix.app.widgets.choice import Choice

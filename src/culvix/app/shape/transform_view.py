@@ -8,10 +8,10 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
-from culvix.app.lanes.dragging import change_picture
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.selecting import Selecting
 from culvix.app.session.hub import Hub
+from culvix.app.session.picture_settings import change_picture
 from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of

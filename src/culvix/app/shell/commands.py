@@ -125,6 +125,8 @@ def _reviewing() -> tuple[Command, ...]:
         Command(f"Cause: {cause}", _choose_cause(position), (str(position),)) for position, cause in enumerate(Cause)
     )
     return (
+        Command("Next open question", _with_bench(lambda bench: bench.next_question()), ("J",)),
+        Command("Open questions, or none", _with_bench(lambda bench: bench.toggle_questions()), ("Shift+J",)),
         Command("Next flagged value not decided", _with_bench(lambda bench: bench.step(1)), ("N",)),
         Command("Flagged value before", _with_bench(lambda bench: bench.step(-1)), ("Shift+N",)),
         *acts,
@@ -171,6 +173,9 @@ def _looking() -> tuple[Command, ...]:
         Command("Column before", _with_bench(lambda bench: bench.rail.step(-1)), ("PgUp",)),
         Command("Tick the column as reviewed", _with_bench(lambda bench: bench.shape.stage.toggle_reviewed()), ("R",)),
         Command("Fit the value axis", _with_bench(lambda bench: bench.shape.stage.stack.fit()), ("F",)),
+        Command(
+            "Fit the bulk of the values, or all", _with_bench(lambda b: b.shape.stage.axis.toggle_bulk()), ("Shift+F",)
+        ),
         Command("Fields beside the lanes", _with_bench(lambda bench: bench.shape.stage.adjust.toggle()), ("A",)),
         Command("Choose the lanes", _with_bench(_choose_lanes), ("L",)),
         Command(

@@ -10,6 +10,7 @@ from culvix.app.widgets.flow import FlowLayout
 from culvix.app.widgets.parts import ElidedLabel, by_font, plain_tip, shortened
 from culvix.files import display_path
 from culvix.stats.display import count
+from culvix.study.analysis.open_questions import open_questions
 
 __all__ = ["TopStrip"]
 
@@ -37,6 +38,8 @@ class TopStrip(QWidget):
     stage_chosen = pyqtSignal(int)
     cancel_requested = pyqtSignal()
     report_requested = pyqtSignal()
+    questions_requested = pyqtSignal()
+    """The list of open questions is to be shown, or put away."""
 
     def __init__(self, stages: list[str]) -> None:
         super().__init__()
@@ -52,6 +55,9 @@ class TopStrip(QWidget):
         self.report = QPushButton("Save report")
         self.report.setToolTip("Write the study up as one HTML file (Ctrl+R)")
         self.report.clicked.connect(self.report_requested)
+        self.questions = QPushButton("0 open")
+        self.questions.setToolTip("All open questions, to be answered one after the other (J)")
+        self.questions.clicked.connect(self.questions_requested)
         self.group = QButtonGroup(self)
         self.stages = stages
         self._soon = configured(QTimer(self), singleShot=True, interval=150)
@@ -67,6 +73,7 @@ class TopStrip(QWidget):
             self.group.addButton(button, position)
             layout.addWidget(button)
         self.group.idClicked.connect(self.stage_chosen)
+        layout.addWidget(self.questions)
         layout.addWidget(self.report)
         self.rest()
         self.show_study(None)
@@ -91,6 +98,7 @@ class TopStrip(QWidget):
         for button in self.group.buttons():
             button.setVisible(hub is not None)
         self.report.setVisible(hub is not None)
+        self.questions.setVisible(hub is not None)
         if hub is not None:
             for change in (hub.data_changed, hub.review_changed):
                 change.connect(lambda: task_queue().soon(self.refresh))
@@ -116,6 +124,7 @@ class TopStrip(QWidget):
         seen = len(numeric & {*study.document.viewed, *study.document.reviewed})
         self._write("Shape", seen, len(numeric))
         known = [analysis for name in sorted(numeric) if (analysis := study.workspace.known_analysis(name)) is not None]
+        self.questions.setText(f"{count(len(open_questions(study.workspace)))} open")
         reviews = [study.workspace.flags_decided(analysis) for analysis in known if analysis.flags.rows.size]
         self._write("Outliers", sum(done == every for done, every in reviews), len(reviews))
 

@@ -106,11 +106,17 @@ class MainWindow(QMainWindow):
         self.strip.stage_chosen.connect(self.acting.show_stage)
         self.strip.cancel_requested.connect(self.jobs.cancel_loud)
         self.strip.report_requested.connect(self.saving.ask_report)
+        self.strip.questions_requested.connect(self._toggle_questions)
         self.opening.completed.connect(self._show_bench)
         self.keeping.changed.connect(lambda: self.strip.tell_place(self.keeping.text))
         self.jobs.busy.connect(self.strip.work)
         self.jobs.idle.connect(self.strip.rest)
         self.jobs.failed.connect(self.context.complain)
+
+    def _toggle_questions(self) -> None:
+        """Show the list of open questions, or put it away."""
+        if self.bench is not None:
+            self.bench.toggle_questions()
 
     # The study
 

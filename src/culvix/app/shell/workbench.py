@@ -7,6 +7,7 @@ from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QLayout, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from culvix.app.docks.questions_pane import QuestionsPane
 from culvix.app.docks.rail import Rail
 from culvix.app.docks.tray import Tray
 from culvix.app.intake.page import IntakePage
@@ -87,6 +88,10 @@ class Workbench(QWidget):
         assert isinstance(frame, QFrame)
         self.tray_room = TrayRoom(self.tray, frame, self.down, self.settings)
         self.tray.problem.connect(self.requests.problem)
+        self.questions = QuestionsPane(self.hub)
+        self.margins.addWidget(self.questions)
+        self.questions.problem.connect(self.requests.problem)
+        self.questions.left.connect(self.toggle_questions)
         self.rail.chosen.connect(self.hub.set_focus)
         self.rail.left.connect(self.focus_data)
         self.tray.bar.released.connect(self.focus_data)
@@ -237,7 +242,8 @@ class Workbench(QWidget):
         self.stages.setCurrentIndex(position)
         self.hub.study.change_view(stage=row.title)
         # The margin follows when the stage is painted: in one go they would hold up the window.
-        self._margin_soon.start()
+        if not self.shows_questions:
+            self._margin_soon.start()
         self._show_tray()
         self.focus_data()
         self.show_rail(not row.lists_columns)
@@ -268,6 +274,28 @@ class Workbench(QWidget):
         """Open or fold the row tray as the stage wants it."""
         row = STAGE_ROWS[self.stages.currentIndex()]
         self.tray_room.show_for(lists_rows=row.lists_rows, leaves_room=row.needs_tray_room)
+
+    @property
+    def shows_questions(self) -> bool:
+        """Whether the list of open questions stands beside the stage."""
+        return self.margins.currentWidget() is self.questions
+
+    def toggle_questions(self) -> None:
+        """Show the list of open questions beside the stage, or what belongs there."""
+        if self.shows_questions:
+            self._show_margin()
+            self.focus_data()
+            return
+        self._margin_soon.stop()
+        self.margins.setCurrentWidget(self.questions)
+        self.questions.begin()
+
+    def next_question(self) -> None:
+        """Turn to the next open question."""
+        if self.shows_questions:
+            self.questions.step(1)
+        else:
+            self.toggle_questions()
 
     def show_rail(self, requested: bool) -> None:
         """Show or hide the column rail; a window too narrow for it beside stage and margin has none."""

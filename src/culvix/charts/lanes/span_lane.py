@@ -150,8 +150,7 @@ class SpanLane(Lane):
     def _make_counts(self, y: float) -> None:
         """Words for both ends of one more span; they take longer to make than to write."""
         for _ in range(2):
-            # Over the marks, with a ground of its own: beside a short span both want the same place.
-            item = self._text("", color=LIGHT.ink, anchor=(0.0, 0.5), fill=brush(LIGHT.panel, 0.82))
+            item = self._text("", color=LIGHT.ink, anchor=(0.0, 0.5))
             item.setZValue(30)
             item.setFont(_count_font())
             item.setPos(0.0, y)
@@ -169,7 +168,10 @@ class SpanLane(Lane):
             whose = f"{span.group[:_LONGEST_GROUP]}: " if span.group else ""
             below, above = f"{whose}{count(span.beyond[0])} below", f"{count(span.beyond[1])} above"
             item.setVisible(high)
-            if up_to - low > 2.2 * _COUNT_PIXELS * pixel:
+            inside = up_to - low > 2.2 * _COUNT_PIXELS * pixel
+            # Beside a short span words and marks want the same place; there words have a ground of their own.
+            item.fill = brush(LIGHT.panel, 0.0 if inside else 0.82)
+            if inside:
                 _rewrite(item, above if side else below, float(side))
                 item.setPos(up_to if side else low, item.pos().y())
             else:

@@ -2,8 +2,6 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QWidget
-
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.guide_pane import GuidePane
 from culvix.app.shell.stages import STAGES
@@ -45,10 +43,15 @@ class Acting:
         """Show or hide the rail, the margins or the tray."""
         if self.context.bench is None:
             return
-        inner: QWidget = getattr(self.context.bench, pane)
-        frame = inner.parentWidget()
-        if frame is not None:
-            frame.setVisible(not frame.isVisible())
+        bench = self.context.bench
+        if pane == "rail":
+            bench.show_rail(not bench.rail.isVisible())
+        elif pane == "tray":
+            bench.tray.bar.stay.toggle()
+        else:
+            frame = bench.margins.parentWidget()
+            if frame is not None:
+                frame.setVisible(not frame.isVisible())
 
     def ask_guide(self) -> None:
         """Open the guide at what is in view."""
