@@ -152,6 +152,9 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "what-if.png",
         "start.png",
         "changed-source.png",
+        "shape-axis.png",
+        "shape-bars.png",
+        "questions.png",
     }
     assert str(tmp_path / "culvix-demo") in done.stdout
 

@@ -33,7 +33,7 @@ def cells_of(table: Table) -> list[tuple[str, ...]]:
     return [tuple(column.cell(row) for column in table) for row in range(table.rows)]
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(
     rows=st.lists(st.tuples(cell, cell, st.just("end")), min_size=4, max_size=40),
     first=st.integers(1, 6),

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from culvix.study.carrying import fingerprint as module
@@ -105,6 +105,7 @@ def test_a_long_table_is_known_by_blocks_where_cells_have_no_room(
 
 
 @given(st.lists(st.integers(0, 30), min_size=1, max_size=40, unique=True), st.data())
+@settings(max_examples=30)
 def test_whatever_came_and_went_every_row_finds_its_own(
     tmp_path_factory: pytest.TempPathFactory, tags: list[int], data: st.DataObject
 ) -> None:

@@ -42,6 +42,8 @@ class HistoryPane(LazyPane):
         self.all_acts.clicked.connect(self.request_refresh)
         self.list = QListWidget()
         self.list.setMinimumHeight(by_font(96))
+        self.list.setTextElideMode(Qt.TextElideMode.ElideRight)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setToolTip("A click says what going there would undo or do again; a second one, or Enter, goes there")
         self.list.itemClicked.connect(self._clicked)
         self.list.itemActivated.connect(self._go)

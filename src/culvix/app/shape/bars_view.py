@@ -89,6 +89,11 @@ class BarsView(QWidget):
         left_out |= set() if texts else {"length"}
         return [name for key, name in BAR_ORDERS.items() if key not in left_out]
 
+    def split_by(self, name: str) -> None:
+        """Split the bars by the groups of the column ``name``."""
+        self.by.setCurrentText(name)
+        self.request_update()
+
     def request_update(self) -> None:
         """See to it that the column in focus is drawn as things stand."""
         focus = self.hub.focus

@@ -42,6 +42,8 @@ from culvix.tables.model.table import Column
 __all__ = ["ShapeStage"]
 
 _LARGER = 1.2
+_LEAST_LANES = 150
+"""The least height of all lanes together, in pixels."""
 _BY_HAND = "chosen by hand"
 _LANES_TIP = "Choose the lanes and their order (L): drag them, or Space, Ctrl with an arrow, and + or − for their size"
 
@@ -57,6 +59,7 @@ class ShapeStage(QWidget):
         self.hub = hub
         self.canvas = canvas or LaneCanvas()
         self.stack = self.canvas.stack
+        self.canvas.setMinimumHeight(by_font(_LEAST_LANES))
         self.axis = AxisBar(hub, self.stack)
         self._build_head()
         self.probe = Probe(hub, self.stack)

@@ -3,7 +3,8 @@
 from collections.abc import Callable
 from typing import Protocol
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from culvix.app.lanes.compare_pane import ComparePane
@@ -80,6 +81,25 @@ class ShapeViews(QStackedWidget):
         self._message_panel, inside = panel()
         inside.addWidget(self._text)
         self.addWidget(self._message_panel)
+
+    def minimumSizeHint(self) -> QSize:
+        """The room that the page shown can do with: one that is not may ask for more."""
+        page = self.currentWidget()
+        if page is None:
+            return super().minimumSizeHint()
+        least, inside = page.minimumSizeHint(), page.layout()
+        if inside is not None and inside.hasHeightForWidth() and page.width() > 0:
+            least.setHeight(max(least.height(), inside.minimumHeightForWidth(page.width())))
+        return least
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        # At another width the page shown can do with another height.
+        self.updateGeometry()
+
+    def hasHeightForWidth(self) -> bool:
+        # All pages together would ask for what the highest of them likes.
+        return False
 
     def show_bars(self) -> None:
         """Show the bars of the column in focus, which has no numbers."""

@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
 
+from culvix.app.session.picture_settings import change_axis_scale
 from culvix.app.shape.views import VIEWS
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import make_application, wait_until
@@ -63,6 +64,20 @@ def _views(window: MainWindow) -> list[View]:
         bench.outliers.stage.show_view(1)
         bench.outliers.stage.distances.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
 
+    def log_axis() -> None:
+        show_view("One column")
+        bench.hub.set_focus("mass_g")
+        bench.hub.study.select([])
+        change_axis_scale(bench.hub, "log")
+
+    def bars() -> None:
+        show_view("One column")
+        bench.hub.set_focus("feed")
+        wait_until(lambda: window.jobs.at_rest)
+        bars_shown = bench.shape.stage.views.bars
+        if bars_shown is not None:
+            bars_shown.split_by("strain")
+
     def what_if() -> None:
         _outliers(window)
         bench.outliers.stage.show_view(0)
@@ -73,9 +88,19 @@ def _views(window: MainWindow) -> list[View]:
         ("shape-rescaled", partial(show_view, "Rescaled")),
         ("shape-groups", groups),
         ("lineup", lineup),
+        ("shape-axis", log_axis),
+        ("shape-bars", bars),
+        ("questions", partial(_questions, window)),
     ]
     first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
     return [*first, *shape, ("outliers-multivariate", distances), ("what-if", what_if), ("shape-upright", upright)]
+
+
+def _questions(window: MainWindow) -> None:
+    """The list of open questions beside the column of the first."""
+    window.acting.show_stage(STAGES.index("Shape"))
+    if window.bench is not None:
+        window.bench.toggle_questions()
 
 
 def _outliers(window: MainWindow) -> None:
@@ -83,6 +108,8 @@ def _outliers(window: MainWindow) -> None:
     bench = window.bench
     assert bench is not None
     window.acting.show_stage(STAGES.index("Outliers"))
+    if bench.shows_questions:
+        bench.toggle_questions()
     bench.hub.set_focus("length_mm")
     wait_until(lambda: window.jobs.at_rest)
     study, preview = bench.hub.study, bench.hub.preview

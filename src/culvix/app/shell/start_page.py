@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.shell.start_card import StartCard
-from culvix.app.widgets.parts import by_font, clear_layout, label, row_of
+from culvix.app.widgets.parts import by_font, clear_layout, label, row_of, scrolled
 from culvix.stats.display import plural
 from culvix.study.storage.listing import StudySummary
 from culvix.study.storage.recents import Recent
@@ -35,7 +35,12 @@ class StartPage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        layout = QVBoxLayout(self)
+        inside = QWidget()
+        around = QVBoxLayout(self)
+        around.setContentsMargins(0, 0, 0, 0)
+        # In a window too low for all cards in large letters they scroll.
+        around.addWidget(scrolled(inside))
+        layout = QVBoxLayout(inside)
         layout.addStretch(2)
         centre = Qt.AlignmentFlag.AlignHCenter
         layout.addWidget(label("Drop a table or a study here", "title"), 0, centre)

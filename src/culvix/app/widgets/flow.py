@@ -102,7 +102,7 @@ class FlowLayout(QLayout):
         for row in self._rows(rect.width()):
             widths = {at: min(self._items[at].sizeHint().width(), rect.width()) for at in row}
             spare = max(rect.width() - sum(widths.values()) - self.spacing() * (len(row) - 1), 0)
-            growing = [at for at in row if self._items[at].expandingDirections() & Qt.Orientation.Horizontal]
+            growing = [at for at in row if self._can_grow(at)]
             for at in growing:
                 widths[at] += spare // len(growing)
             high = max(self._height(at, widths[at]) for at in row)
@@ -118,6 +118,11 @@ class FlowLayout(QLayout):
                 left += widths[at] + self.spacing()
             top += high + self.between_rows
         return max(top - self.between_rows - rect.top(), 0)
+
+    def _can_grow(self, at: int) -> bool:
+        item = self._items[at]
+        wants = bool(item.expandingDirections() & Qt.Orientation.Horizontal)
+        return wants and item.maximumSize().width() > item.sizeHint().width()
 
     def _height(self, at: int, width: int) -> int:
         item = self._items[at]

@@ -26,7 +26,7 @@ class BoxLane(Lane):
         self.box = BarItem(x0=[], x1=[], height=[])
         self.notch = _Notch()
         self.median = CurveItem(pen=pen(LIGHT.ink, 2.6))
-        self.moves = CurveItem(pen=pen(LIGHT.settled, 1.2), connect="pairs")
+        self.moves = CurveItem(pen=pen(LIGHT.settled, 0.8, alpha=0.5), connect="pairs")
         for item in (self.whiskers, self.box, self.notch, self.median, self.moves):
             self.add(item)
         self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.panel), pen=pen(LIGHT.ink, 1.2))
