@@ -20,9 +20,8 @@ from culvix.study.document.picks import Pick, chance_of
 __all__ = ["LineUpView"]
 
 _ASK = (
-    "Nineteen of these {n} pictures are of normal samples with the same n, mean and SD; one is {column}. "
-    "Which looks least like the others? If the real one is picked, p is 1/{n}. "
-    "It counts for most with somebody who has not seen the column."
+    "One of these {n} pictures is {column}, the others are of normal samples with its n, mean and SD. "
+    "Which looks least like the others? If it is the real one, p is 1/{n}."
 )
 
 
@@ -41,6 +40,7 @@ class LineUpView(QWidget):
         self.again = QPushButton("Another line-up")
         self.again.clicked.connect(lambda _: self.another())
         self.about = label("", wrap=True)
+        self.about.setToolTip("It counts for most with somebody who has not seen the column")
         self.record = label("", "quiet", wrap=True)
         self.chart = LineUpChart()
         self.chart.picked.connect(self._picked)
