@@ -71,6 +71,11 @@ class _Columns(QAbstractListModel):
             unsettled = [f for f in analysis.findings(study.working) if not f.settled]
             self.open[name] = len(unsettled), any(f.grave for f in unsettled)
 
+    @property
+    def open_questions(self) -> int:
+        """Questions that are open, all columns together."""
+        return sum(number for name, (number, _) in self.open.items() if name in self._positions)
+
     def position(self, name: str) -> int:
         """Where a column stands in the list."""
         return self._positions[name]
@@ -137,6 +142,8 @@ class Rail(QWidget):
     """Pick a column here; typing in the field above narrows the list."""
 
     chosen = pyqtSignal(str)
+    counted = pyqtSignal(int)
+    """How many questions are open, all columns together."""
     left = pyqtSignal()
     """A column was clicked, or taken with Enter: the keyboard goes on to its data."""
 
@@ -181,6 +188,7 @@ class Rail(QWidget):
         assert selection is not None
         selection.blockSignals(True)
         self.model.reload()
+        self.counted.emit(self.model.open_questions)
         if self.hub.focus is not None and self.hub.focus in self.hub.study.table:
             self._follow(self.hub.focus)
         selection.blockSignals(False)
@@ -195,6 +203,7 @@ class Rail(QWidget):
     def _analysed(self, name: str) -> None:
         self.model.refresh(name)
         self._repaint(name)
+        self.counted.emit(self.model.open_questions)
 
     def _repaint(self, name: str) -> None:
         # Told to the view as a change of data, this would lay out all columns anew.

@@ -10,7 +10,6 @@ from culvix.app.widgets.flow import FlowLayout
 from culvix.app.widgets.parts import ElidedLabel, by_font, plain_tip, shortened
 from culvix.files import display_path
 from culvix.stats.display import count
-from culvix.study.analysis.open_questions import open_questions
 
 __all__ = ["TopStrip"]
 
@@ -105,6 +104,10 @@ class TopStrip(QWidget):
             hub.analysed.connect(lambda _: self._soon.start())
         self.refresh()
 
+    def show_open(self, questions: int) -> None:
+        """Say how many questions are open."""
+        self.questions.setText(f"{count(questions)} open")
+
     def tell_place(self, text: str) -> None:
         """Say where the study lives."""
         self.place.say(text)
@@ -124,7 +127,6 @@ class TopStrip(QWidget):
         seen = len(numeric & {*study.document.viewed, *study.document.reviewed})
         self._write("Shape", seen, len(numeric))
         known = [analysis for name in sorted(numeric) if (analysis := study.workspace.known_analysis(name)) is not None]
-        self.questions.setText(f"{count(len(open_questions(study.workspace)))} open")
         reviews = [study.workspace.flags_decided(analysis) for analysis in known if analysis.flags.rows.size]
         self._write("Outliers", sum(done == every for done, every in reviews), len(reviews))
 

@@ -160,6 +160,8 @@ class MainWindow(QMainWindow):
         for splitter in (bench.across, bench.down):
             splitter.splitterMoved.connect(lambda *_: self.layout_memory.changed())
         requests, hub = bench.requests, bench.hub
+        bench.rail.counted.connect(self.strip.show_open)
+        self.strip.show_open(0)
         requests.problem.connect(self.context.complain)
         requests.guide.connect(self.guide.open_at)
         requests.stage.connect(lambda name: self.acting.show_stage(STAGES.index(name)))
