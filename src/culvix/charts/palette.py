@@ -11,7 +11,7 @@ from functools import cache
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QBrush, QColor, QPen
 
-__all__ = ["LIGHT", "Palette", "brush", "colour", "lines_times", "pen"]
+__all__ = ["DARK", "LIGHT", "SHADES", "Palette", "brush", "colour", "drawn_in", "lines_times", "pen"]
 
 
 @dataclass(frozen=True)
@@ -30,6 +30,9 @@ class Palette:
     settled: str
     probe: str
     reference: str
+    against: str
+    favours: str
+    alarm: str
 
 
 LIGHT = Palette(
@@ -40,12 +43,62 @@ LIGHT = Palette(
     ink="#22303A",
     muted="#5E6871",
     data="#46568C",
-    flagged="#C8432A",
+    flagged="#C13F27",
     caution="#8F6414",
     settled="#4D6E40",
     probe="#7A4E7E",
     reference="#848B90",
+    against="#F3E7D3",
+    favours="#E6ECDF",
+    alarm="#F6DFD8",
 )
+
+DARK = Palette(
+    ground="#1B2126",
+    panel="#232A30",
+    raised="#323B43",
+    rule="#45505A",
+    ink="#E8E3D9",
+    muted="#AEB6BC",
+    data="#93A4E0",
+    flagged="#F58A72",
+    caution="#DDAA5C",
+    settled="#95BC83",
+    probe="#CE9DD2",
+    reference="#949DA3",
+    against="#43391F",
+    favours="#2C3B28",
+    alarm="#4A2A21",
+)
+
+
+class _Shades:
+    """The palette in use, shade by shade: ``SHADES.ink``. What is drawn asks it at the time of drawing."""
+
+    def __init__(self) -> None:
+        self.palette = LIGHT
+
+    def __getattr__(self, name: str) -> str:
+        shade: str = getattr(self.palette, name)
+        return shade
+
+    def of(self, name: str) -> str:
+        """A shade by its name."""
+        shade: str = getattr(self.palette, name)
+        return shade
+
+
+SHADES = _Shades()
+
+
+@contextmanager
+def drawn_in(palette: Palette) -> Iterator[None]:
+    """Have everything that is drawn meanwhile in the shades of ``palette``: pictures for paper are light."""
+    before, SHADES.palette = SHADES.palette, palette
+    try:
+        yield
+    finally:
+        SHADES.palette = before
 
 
 @cache

@@ -26,6 +26,7 @@ from culvix.stats.describe.description import Description
 from culvix.study import DecisionKind, Study
 from culvix.study.analysis.survey import as_html, as_text, quality, survey_fields, survey_rows
 from culvix.tables import Role, read_table
+from tests.app.driving import opened, settled
 
 
 @pytest.fixture
@@ -332,3 +333,13 @@ def test_exchanged_values_are_shown_before_they_change_places(blank_window: Main
     QTest.mouseClick(asked.yes, Qt.MouseButton.LeftButton)
     (act,) = study.decisions
     assert (act.column, act.swapped, act.rows.tolist()) == ("height", "weight", [7]) and len(study.document.noted) == 1
+
+
+def test_coming_to_the_survey_turns_to_no_other_column(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    bench.hub.set_focus("mass_g")
+    for stage in ("Survey", "Shape", "Survey"):
+        window.acting.show_stage(STAGES.index(stage))
+        settled(window)
+        assert bench.hub.focus == "mass_g"
+    assert bench.survey.stage.lines.rows[bench.survey.stage.view.currentIndex().row()].column.name == "mass_g"

@@ -8,7 +8,7 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import by_font, label, plain_tip, row_of
-from culvix.charts.palette import LIGHT
+from culvix.charts.palette import SHADES
 from culvix.errors import CulvixError
 from culvix.study.document.history import Act
 from culvix.study.document.history_messages import act_text, acts_between
@@ -94,7 +94,7 @@ class HistoryPane(LazyPane):
             first = act.decisions[0]
             tip = f"{message}\ncause: {first.cause}\n{first.reason or 'no reason given'}\npass {first.pass_number}"
         else:
-            item.setForeground(QColor(LIGHT.muted))
+            item.setForeground(QColor(SHADES.muted))
         item.setToolTip(plain_tip(tip))
         if undone:
             font = item.font()

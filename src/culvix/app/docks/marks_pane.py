@@ -7,7 +7,7 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import clear_layout, label, plain_tip, row_of, shortened
-from culvix.charts.palette import LIGHT
+from culvix.charts.palette import SHADES
 from culvix.errors import CulvixError
 from culvix.stats.display import plural
 from culvix.study.document.marks import CONDITIONS, SHAPES, new_mark
@@ -16,7 +16,7 @@ __all__ = ["MARK_COLOURS", "MarksPane"]
 
 _LONGEST_NAME = 44
 MARK_COLOURS = dict(
-    zip(SHAPES, (LIGHT.caution, LIGHT.settled, LIGHT.probe, LIGHT.data, LIGHT.flagged, LIGHT.ink), strict=True)
+    zip(SHAPES, (SHADES.caution, SHADES.settled, SHADES.probe, SHADES.data, SHADES.flagged, SHADES.ink), strict=True)
 )
 
 

@@ -19,7 +19,7 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import BARRED, Hub
 from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.items.sparkline import draw_sparkline
-from culvix.charts.palette import LIGHT, colour
+from culvix.charts.palette import SHADES, colour
 from culvix.tables.model.table import Column, Role
 
 __all__ = ["Rail"]
@@ -96,16 +96,16 @@ class _Painter(QStyledItemDelegate):
         area = QRectF(option.rect)
         painter.save()
         if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(area, colour(LIGHT.raised))
-            painter.fillRect(QRectF(area.left(), area.top(), 3, area.height()), colour(LIGHT.data))
+            painter.fillRect(area, colour(SHADES.raised))
+            painter.fillRect(QRectF(area.left(), area.top(), 3, area.height()), colour(SHADES.data))
         elif option.state & QStyle.StateFlag.State_MouseOver:
-            painter.fillRect(area, colour(LIGHT.ground))
+            painter.fillRect(area, colour(SHADES.ground))
         inner = area.adjusted(10, 4, -8, -3)
         self._text(painter, option, inner, column)
         sparkline = self.hub.sparkline(column.name)
         if column.name == self.hub.veiled:
             painter.setFont(option.font)
-            painter.setPen(colour(LIGHT.muted))
+            painter.setPen(colour(SHADES.muted))
             painter.drawText(inner.adjusted(0, by_font(18), 0, 0), int(Qt.AlignmentFlag.AlignLeft), "in the line-up")
         elif sparkline is not None:
             draw_sparkline(painter, inner.adjusted(0, by_font(18), 0, 0), sparkline)
@@ -124,18 +124,18 @@ class _Painter(QStyledItemDelegate):
         if option.state & QStyle.StateFlag.State_Selected:
             font.setWeight(600)
         painter.setFont(font)
-        painter.setPen(colour(LIGHT.ink))
+        painter.setPen(colour(SHADES.ink))
         room = int(area.width() - side)
         name = QFontMetrics(font).elidedText(column.name, Qt.TextElideMode.ElideMiddle, room)
         painter.drawText(area, int(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop), name)
 
     def _status(self, column: Column) -> tuple[str, str]:
         if column.name in self.hub.study.document.reviewed:
-            return "✓", LIGHT.settled
+            return "✓", SHADES.settled
         number, grave = self.model.open.get(column.name, (0, False))
         if number:
-            return f"! {number}", LIGHT.flagged if grave else LIGHT.caution
-        return str(column.role), LIGHT.muted
+            return f"! {number}", SHADES.flagged if grave else SHADES.caution
+        return str(column.role), SHADES.muted
 
 
 class Rail(QWidget):
@@ -159,6 +159,7 @@ class Rail(QWidget):
         self.search.textChanged.connect(self._narrowed.setFilterFixedString)
         self.view = configured(QListView(), mouseTracking=True)
         self.view.setModel(self._narrowed)
+        self.view.setAccessibleName("Columns")
         self.view.setItemDelegate(_Painter(hub, self.model, self.view))
         self.view.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.view.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)

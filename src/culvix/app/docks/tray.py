@@ -13,7 +13,7 @@ from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.session.origins import LIST_ORIGIN, TRAY_ORIGIN
 from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip, shortened
-from culvix.charts.palette import LIGHT
+from culvix.charts.palette import SHADES
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, number
 from culvix.study.study import Study
@@ -93,7 +93,7 @@ class _Records(HeadedTable):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return self._side(index.column())
         if role == Qt.ItemDataRole.ForegroundRole and head == self.hub.focus:
-            return QColor(LIGHT.ink)
+            return QColor(SHADES.ink)
         return None
 
     def _text(self, row: int, head: str) -> str:
@@ -144,6 +144,7 @@ class Tray(LazyPane):
         self.bar.problem.connect(self.problem)
         self.table = configured(QTableView(), tabKeyNavigation=False, showGrid=False)
         self.table.setModel(self.model)
+        self.table.setAccessibleName("Rows of the selection")
         self.table.setItemDelegate(CellPainter(self.model, self.table))
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
 
 from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
-from culvix.charts.palette import LIGHT, colour
+from culvix.charts.palette import SHADES, colour
 from culvix.stats.display import count
 from culvix.tables.model.raw_table import RawTable
 from culvix.tables.model.table import Table
@@ -98,7 +98,7 @@ class FirstRows(HeadedTable):
             return RIGHT if self._numeric[position] else LEFT
         if row in self._unread[position]:
             if role == Qt.ItemDataRole.ForegroundRole:
-                return colour(LIGHT.flagged)
+                return colour(SHADES.flagged)
             if role == Qt.ItemDataRole.ToolTipRole:
                 return "Not read as a number"
         return None
@@ -131,6 +131,7 @@ class FirstRowsView(QTableView):
         self.rows = FirstRows(self)
         self.setVerticalHeader(_RowNumbers(self.rows, self))
         self.setModel(self.rows)
+        self.setAccessibleName("First rows of the table")
         self.setCornerButtonEnabled(False)
         self.setTabKeyNavigation(False)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectColumns)

@@ -87,6 +87,13 @@ class ReadingBar(QWidget):
         self.comment.setMaximumWidth(by_font(40))
         for box in (self.delimiter, self.quote, self.decimal, self.thousands, self.encoding):
             box.currentIndexChanged.connect(self.changed)
+        names = ("Lines of names", "Lines above the names", "Mark before remarks")
+        for field, name in zip((self.headers, self.preamble, self.comment), names, strict=True):
+            field.setAccessibleName(name)
+        for box, name in ((self.delimiter, "Mark between fields"), (self.quote, "Quotes"), (self.encoding, "Encoding")):
+            box.setAccessibleName(name)
+        self.decimal.setAccessibleName("Decimal mark")
+        self.thousands.setAccessibleName("Thousands mark")
         for spin in (self.headers, self.preamble):
             spin.valueChanged.connect(self.changed)
         self.comment.textChanged.connect(self.changed)
@@ -110,6 +117,9 @@ class ReadingBar(QWidget):
         self.how.setCurrentIndex(int(extent.sample is not None))
         self.sample_size = _short("" if extent.sample is None else str(extent.sample), "10000")
         self.seed = _short(str(extent.seed), "1")
+        for part, name in ((self.first, "First row"), (self.last, "Last row"), (self.seed, "Seed of the sample")):
+            part.setAccessibleName(name)
+        self.how.setAccessibleName("Which rows")
         self.again = QPushButton("Read again so")
         self.again.clicked.connect(self.requested)
         self._sampled = (self.sample_size, label("rows, seed", "quiet"), self.seed)

@@ -23,6 +23,7 @@ class LaneCanvas(DeferredPaintView, pg.GraphicsLayoutWidget):
     def __init__(self, lanes: Sequence[str] = DEFAULT_LANES) -> None:
         super().__init__()
         self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setAccessibleName("Lanes of the column")
         self.stack = LaneStack(self.ci, lanes)
         self._dragged_line: int | None = None
         self._over = False

@@ -98,6 +98,7 @@ class AgreementList(LazyPane):
         )
         mark_as_data(self.view)
         self.view.setModel(self.model)
+        self.view.setAccessibleName("Flagged values")
         self.view.setItemDelegate(CellPainter(self.model, self.view))
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)

@@ -11,7 +11,7 @@ from culvix.app.lanes.methods_menu import VOTES
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, HeadedTable
 from culvix.app.widgets.parts import plain_tip
-from culvix.charts.palette import LIGHT, colour
+from culvix.charts.palette import SHADES, colour
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import DASH, count, number, signed
 from culvix.stats.registry import OUTLIER_METHODS
@@ -124,8 +124,8 @@ class FlaggedLines(HeadedTable):
             return MIDDLE if marks else RIGHT if numeric else LEFT
         if role == Qt.ItemDataRole.ForegroundRole:
             if len(HEADS) <= position < len(HEADS) + len(self.lines.methods):
-                return colour(LIGHT.flagged)
-            return colour(LIGHT.muted) if self.lines.decided[line] else None
+                return colour(SHADES.flagged)
+            return colour(SHADES.muted) if self.lines.decided[line] else None
         if role == Qt.ItemDataRole.ToolTipRole and 0 <= position - len(HEADS) < len(self.lines.methods):
             at = position - len(HEADS)
             flags = "flagged" if self.lines.by[line, at] else "not flagged"

@@ -11,7 +11,7 @@ from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.columns_button import ColumnsButton
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, row_of, shortened
-from culvix.charts.palette import LIGHT
+from culvix.charts.palette import SHADES
 from culvix.charts.plots.distances import DistancePlot, ShareBars
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
@@ -45,7 +45,7 @@ class DistancesView(LazyPane):
         self.about, self.contributions = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
         self.select = QPushButton("Select those beyond")
         self.canvas = pg.GraphicsLayoutWidget()
-        self.canvas.setBackground(LIGHT.panel)
+        self.canvas.setBackground(SHADES.panel)
         self.canvas.setFrameShape(QFrame.Shape.NoFrame)
         self.canvas.ci.setContentsMargins(4, 6, 12, 2)
         self.plot, self.bars = DistancePlot(), ShareBars()

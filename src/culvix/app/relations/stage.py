@@ -11,7 +11,7 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, clear_layout, label, panel, plain_tip, row_of
-from culvix.charts.palette import LIGHT
+from culvix.charts.palette import SHADES
 from culvix.charts.plots.scatter import PairPlot
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
@@ -200,7 +200,8 @@ class RelationsStage(QWidget):
         self.about = label("", "quiet", wrap=True)
         self._build_list()
         self.canvas = pg.GraphicsLayoutWidget()
-        self.canvas.setBackground(LIGHT.panel)
+        self.canvas.setAccessibleName("The chosen pair")
+        self.canvas.setBackground(SHADES.panel)
         self.canvas.setFrameShape(QFrame.Shape.NoFrame)
         self.canvas.ci.setContentsMargins(4, 8, 12, 2)
         self.plot = PairPlot()
@@ -229,6 +230,8 @@ class RelationsStage(QWidget):
     def _build_list(self) -> None:
         self.table = QTableView()
         self.table.setModel(self.model)
+        self.table.setAccessibleName("Pairs by strength")
+        self.table.setTabKeyNavigation(False)
         self.table.setItemDelegate(CellPainter(self.model, self.table))
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)

@@ -10,6 +10,7 @@ from culvix.app.shell.controllers.keeping import Keeping
 from culvix.app.shell.controllers.opening import Opening
 from culvix.app.shell.controllers.saving import Saving
 from culvix.app.shell.stages import STAGES
+from culvix.app.shell.theme import THEMES
 from culvix.app.shell.workbench import Workbench
 from culvix.study.document.decisions import Cause, DecisionKind
 
@@ -77,6 +78,10 @@ def _show_view(position: int) -> Act:
 
 def _toggle(pane: str) -> Act:
     return lambda c: c.acting.toggle_pane(pane)
+
+
+def _choose_theme(theme: str) -> Act:
+    return lambda c: c.acting.choose_theme(theme)
 
 
 def _step_probe(by: int) -> Act:
@@ -163,6 +168,10 @@ def _view_menu() -> tuple[Command, ...]:
         Command("Show or hide: Columns", _toggle("rail"), ("F7",), menu, separated=True),
         Command("Show or hide: Margin", _toggle("margins"), ("F8",), menu),
         Command("Show or hide: Rows", _toggle("tray"), ("F9",), menu),
+        *(
+            Command(f"Theme: {name}", _choose_theme(theme), (), menu, needs_study=False, separated=theme == "desktop")
+            for theme, name in THEMES.items()
+        ),
     )
 
 

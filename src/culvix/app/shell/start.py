@@ -21,6 +21,7 @@ from PyQt6.QtCore import (
     QEventLoop,
     QLocale,
     QMessageLogContext,
+    QSettings,
     QSocketNotifier,
     QTimer,
     QtMsgType,
@@ -29,7 +30,7 @@ from PyQt6.QtCore import (
 from PyQt6.QtWidgets import QApplication
 
 from culvix.app.session.configured import configured
-from culvix.app.shell.theme import apply_theme
+from culvix.app.shell.theme import apply_theme, palette_of
 from culvix.app.shell.window import MainWindow
 
 __all__ = ["Signals", "has_display", "make_application", "run_window", "wait_until"]
@@ -140,8 +141,9 @@ def run_window(path: Path | None, recipe: Path | None = None) -> int:
         log: Path | None = _log_to_state_folder()
     except OSError:
         log = None
-    application = make_application()
-    window = MainWindow()
+    application, settings = make_application(), QSettings("culvix", "culvix")
+    apply_theme(application, palette_of(str(settings.value("theme", "desktop")), application))
+    window = MainWindow(settings)
     window.restore_position()
     _report_faults(window, log)
     signals = Signals(window)

@@ -6,10 +6,11 @@ from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.shell.start_card import StartCard
-from culvix.app.widgets.parts import by_font, clear_layout, label, row_of, scrolled
+from culvix.app.widgets.parts import beside, by_font, clear_layout, label, row_of, scrolled
 from culvix.stats.display import plural
 from culvix.study.storage.listing import StudySummary
 from culvix.study.storage.recents import Recent
@@ -18,6 +19,8 @@ __all__ = ["StartPage"]
 
 _MOST = 5
 _WIDTH, _REMOVE = 480, 18
+_AROUND_LISTS = 120
+"""Around the lists and between them, in pixels."""
 
 
 class StartPage(QWidget):
@@ -56,7 +59,7 @@ class StartPage(QWidget):
         layout.addLayout(row_of(1, *buttons, 1, spacing=8))
         layout.addSpacing(18)
         self._studies, self._tables = QVBoxLayout(), QVBoxLayout()
-        lists = QHBoxLayout()
+        lists = self._lists = QHBoxLayout()
         lists.setSpacing(24)
         lists.addStretch(1)
         for column in (self._studies, self._tables):
@@ -72,6 +75,11 @@ class StartPage(QWidget):
         )
         self.example.clicked.connect(self.example_requested)
         self.show_lists([], [], [])
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        # Where both lists have no room beside each other, they lie below each other.
+        self._lists.setDirection(beside(self.width() > 2 * by_font(_WIDTH) + _AROUND_LISTS))
 
     def show_lists(
         self, drafts: Sequence[StudySummary], studies: Sequence[StudySummary], tables: Sequence[Recent]

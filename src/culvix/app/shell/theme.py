@@ -8,12 +8,16 @@ from dataclasses import asdict
 from pathlib import Path
 from string import Template
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from culvix.charts.palette import LIGHT, Palette
+from culvix.charts.palette import DARK, LIGHT, SHADES, Palette
 
-__all__ = ["apply_theme", "dress"]
+__all__ = ["THEMES", "apply_theme", "dress", "palette_of"]
+
+THEMES: dict[str, str] = {"desktop": "as the desktop", "light": "light", "dark": "dark"}
+"""What can be chosen, and what each is called."""
 
 _SIZES = (8.0, 16.0)
 """The smallest and the largest size of letters in which every pane has room for its words, in points."""
@@ -24,8 +28,16 @@ _SMALL, _LARGE = 0.89, 1.28
 _HERE = Path(__file__).parent
 
 
+def palette_of(theme: str, application: QApplication) -> Palette:
+    """The palette of one of `THEMES`."""
+    hints = application.styleHints()
+    desktop_is_dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
+    return DARK if theme == "dark" or (theme == "desktop" and desktop_is_dark) else LIGHT
+
+
 def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
     """Give the whole application the font and the colours of ``palette``."""
+    SHADES.palette = palette
     application.setStyle("Fusion")
     font = QFont(application.font())
     font.setPointSizeF(min(max(font.pointSizeF(), _SIZES[0]), _SIZES[1]))
@@ -52,8 +64,9 @@ def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
     application.setPalette(colours)
 
 
-def dress(window: QWidget, palette: Palette = LIGHT) -> None:
-    """Put the style sheet in the shades of ``palette`` on a window; what opens from it wears it too."""
+def dress(window: QWidget) -> None:
+    """Put the style sheet in the shades in use on a window; what opens from it wears it too."""
+    palette = SHADES.palette
     sheet = Template((_HERE / "sheet.qss").read_text(encoding="utf-8"))
     size = window.font().pointSizeF()
     sizes = {"small": f"{_SMALL * size:.1f}pt", "large": f"{_LARGE * size:.1f}pt"}

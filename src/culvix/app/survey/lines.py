@@ -11,7 +11,7 @@ from culvix.app.session.hub import Hub
 from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.items.sparkline import Sparkline, draw_sparkline
-from culvix.charts.palette import LIGHT, colour
+from culvix.charts.palette import SHADES, colour
 from culvix.study.analysis.survey import SurveyField, SurveyRow, default_fields, survey_fields
 
 __all__ = ["SPARKLINE", "SparklinePainter", "SurveyLines"]
@@ -107,8 +107,8 @@ class SurveyLines(HeadedTable):
 
     def _shade(self, field: SurveyField, row: SurveyRow) -> object:
         if field.key in ("findings", "unread") and field.raw(row):
-            return colour(LIGHT.flagged)
-        return colour(LIGHT.muted) if field.key in ("role", "unit") else None
+            return colour(SHADES.flagged)
+        return colour(SHADES.muted) if field.key in ("role", "unit") else None
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
         if column == SPARKLINE or column < 0:

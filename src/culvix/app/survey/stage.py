@@ -66,6 +66,7 @@ class SurveyStage(QWidget):
             QTableView(), cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False
         )
         self.view.setModel(self.lines)
+        self.view.setAccessibleName("Columns and their statistics")
         self.view.setItemDelegate(CellPainter(self.lines, self.view))
         self.view.setItemDelegateForColumn(SPARKLINE, SparklinePainter(self.lines, self.view))
         self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -112,6 +113,7 @@ class SurveyStage(QWidget):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
+        self._follow()
         if self._owed:
             self._gather_soon()
 
@@ -245,6 +247,15 @@ class SurveyStage(QWidget):
         index = self.view.currentIndex()
         if index.isValid():
             self.opened.emit(self.lines.rows[index.row()].column.name)
+
+    def _follow(self) -> None:
+        """Make the line of the column in focus current: given the keyboard, the table would take its first line."""
+        chosen = self.view.selectionModel()
+        names = [row.column.name for row in self.lines.rows]
+        if chosen is not None and self.hub.focus in names:
+            chosen.blockSignals(True)
+            self.view.setCurrentIndex(self.lines.index(names.index(self.hub.focus), 0))
+            chosen.blockSignals(False)
 
     def _open_column(self, index: QModelIndex) -> None:
         """The margin shows the ends of the column whose line is current."""

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QAbstractTableModel, QItemSelectionModel, QModelIndex, 
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 from PyQt6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem
 
-from culvix.charts.palette import LIGHT, colour
+from culvix.charts.palette import SHADES, colour
 
 __all__ = ["LEFT", "MIDDLE", "RIGHT", "CellPainter", "HeadedTable"]
 
@@ -53,7 +53,7 @@ class CellPainter(QStyledItemDelegate):
     def __init__(self, model: HeadedTable, view: QAbstractItemView) -> None:
         super().__init__(view)
         self.model, self.view = model, view
-        self._ground, self._ink = colour(LIGHT.raised), colour(LIGHT.ink)
+        self._ground, self._ink = colour(SHADES.raised), colour(SHADES.ink)
 
     @cached_property
     def _selection(self) -> QItemSelectionModel:

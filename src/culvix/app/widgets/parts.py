@@ -162,5 +162,7 @@ def scrolled(inner: QWidget) -> QScrollArea:
     area = configured(QScrollArea(), widgetResizable=True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setFrameShape(QFrame.Shape.NoFrame)
+    # It scrolls to whatever inside it is given the keyboard.
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
     area.setWidget(inner)
     return area

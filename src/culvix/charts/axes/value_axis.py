@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
 from culvix.charts.axes.scale_ticks import scale_ticks, tick_text
-from culvix.charts.palette import LIGHT, pen
+from culvix.charts.palette import SHADES, pen
 from culvix.stats.display import number
 from culvix.stats.shape.axis_scale import AxisScale
 
@@ -54,7 +54,7 @@ class ValueAxis(pg.AxisItem):
 
         ``turned`` where the view stands upright: the axis at the left then has its x, the one below its y.
         """
-        super().__init__(orientation, pen=pen(LIGHT.rule), textPen=LIGHT.muted, tickPen=pen(LIGHT.rule))
+        super().__init__(orientation, pen=pen(SHADES.rule), textPen=SHADES.muted, tickPen=pen(SHADES.rule))
         self.enableAutoSIPrefix(False)
         self.setStyle(maxTickLevel=0, hideOverlappingLabels=orientation == "bottom")
         font = QFont()

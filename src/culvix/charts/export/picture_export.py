@@ -13,7 +13,7 @@ from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
-from culvix.charts.palette import LIGHT
+from culvix.charts.palette import SHADES
 from culvix.charts.plots.scatter import PairPlot
 from culvix.stats.shape.axis_scale import AxisScale
 from culvix.study.pictures.column_pictures import ShapePicture
@@ -110,7 +110,7 @@ def _view(width: int, height: int) -> pg.GraphicsLayoutWidget:
     if QApplication.instance() is None:
         raise RuntimeError("Pictures need a QApplication, on screen or off.")
     view = pg.GraphicsLayoutWidget(show=False, size=(width, height))
-    view.setBackground(LIGHT.panel)
+    view.setBackground(SHADES.panel)
     view.resize(width, height)
     return view
 

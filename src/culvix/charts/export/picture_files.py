@@ -14,7 +14,7 @@ from PyQt6.QtGui import QImage, QPageSize, QPainter, QPdfWriter, QRegion
 from PyQt6.QtWidgets import QWidget
 
 from culvix.charts.export.picture_export import export_mode, render_svg
-from culvix.charts.palette import lines_times
+from culvix.charts.palette import LIGHT, drawn_in, lines_times
 from culvix.errors import CulvixError
 
 __all__ = ["FORMATS", "UNITS", "PictureSize", "picture_bytes", "picture_image"]
@@ -89,8 +89,9 @@ def picture_bytes(make: Maker, size: PictureSize, form: str) -> bytes:
         return buffer.data().data()
     if form not in FORMATS:
         raise CulvixError(f"Pictures are saved as {', '.join(FORMATS)}, not as {form}.")
-    view = make(*size.layout)
-    made = _pdf(view, size) if form == "PDF" else _svg(view, size)
+    with drawn_in(LIGHT):
+        view = make(*size.layout)
+        made = _pdf(view, size) if form == "PDF" else _svg(view, size)
     view.close()
     view.deleteLater()
     return made
@@ -104,7 +105,7 @@ def picture_image(make: Maker, size: PictureSize) -> QImage:
     # Words grow with the pixels by this; lines, whose widths are in pixels, do not.
     image.setDevicePixelRatio(scale)
     painter = QPainter(image)
-    with lines_times(scale):
+    with lines_times(scale), drawn_in(LIGHT):
         view = make(*size.layout)
         with export_mode(view, painter):
             _paint(view, painter, size)

@@ -3,7 +3,7 @@
 import pyqtgraph as pg
 
 from culvix.charts.items.export_items import on_page
-from culvix.charts.palette import LIGHT, brush
+from culvix.charts.palette import SHADES, brush
 from culvix.stats.core.arrays import Floats
 
 __all__ = ["Band"]
@@ -28,4 +28,4 @@ class Band(pg.GraphicsObject):
 
     def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
         with on_page(painter) as position:
-            painter.fillPath(position.map(self._path), brush(LIGHT.reference, 0.18))
+            painter.fillPath(position.map(self._path), brush(SHADES.reference, 0.18))

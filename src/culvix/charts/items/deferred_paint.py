@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
-from culvix.charts.palette import LIGHT, brush
+from culvix.charts.palette import SHADES, brush
 
 __all__ = ["DeferredPaintView"]
 
@@ -15,7 +15,7 @@ class DeferredPaintView(pg.GraphicsView):
 
     def __init__(self, *args: object, **options: object) -> None:
         super().__init__(*args, **options)
-        self.setBackground(LIGHT.panel)
+        self.setBackground(SHADES.panel)
         self._deferred = False
         self._there = False
         """Whether what was painted last is still on the screen."""
@@ -42,7 +42,7 @@ class DeferredPaintView(pg.GraphicsView):
             super().paintEvent(event)
             self._there = True
         elif not self._there:
-            QPainter(self._ground()).fillRect(event.rect(), brush(LIGHT.panel))
+            QPainter(self._ground()).fillRect(event.rect(), brush(SHADES.panel))
 
     def hideEvent(self, event: QHideEvent) -> None:
         self._there = False

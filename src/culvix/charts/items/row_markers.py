@@ -14,7 +14,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainter, QPen, QPixmap
 from pyqtgraph.graphicsItems.ScatterPlotItem import drawSymbol
 
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.study.pictures.column_pictures import Marks
 
@@ -164,7 +164,7 @@ def rings(item: MarkItem, marks: Marks, y: Floats | float) -> None:
 
 def _ring(weight: int, size: float, strength: float) -> Style:
     """A ring for what ``weight`` methods flag, as a share of its usual size and opacity."""
-    return "o", 8.0 * size, pen(LIGHT.flagged, size * (0.8 + 0.5 * weight), alpha=strength), _NO_BRUSH
+    return "o", 8.0 * size, pen(SHADES.flagged, size * (0.8 + 0.5 * weight), alpha=strength), _NO_BRUSH
 
 
 def dwindled(many: int) -> tuple[float, float]:
@@ -178,5 +178,5 @@ def dwindled(many: int) -> tuple[float, float]:
 def halo(many: int) -> dict[str, object]:
     """Style of the marks of ``many`` selected rows: a ring of light around a few, a plain dot for each of many."""
     if many <= _FEW_SELECTED:
-        return {"size": 14, "brush": brush(LIGHT.probe, 0.30), "pen": pen(LIGHT.probe, 1.2)}
-    return {"size": 6, "brush": brush(LIGHT.probe, 0.65), "pen": None}
+        return {"size": 14, "brush": brush(SHADES.probe, 0.30), "pen": pen(SHADES.probe, 1.2)}
+    return {"size": 6, "brush": brush(SHADES.probe, 0.65), "pen": None}

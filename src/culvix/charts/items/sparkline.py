@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, QSizeF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
-from culvix.charts.palette import LIGHT, Palette, colour, pen
+from culvix.charts.palette import SHADES, Palette, colour, pen
 from culvix.stats.core.arrays import Floats
 from culvix.stats.shape.histogram import Histogram
 from culvix.study.analysis.column_analysis import ColumnAnalysis
@@ -79,12 +79,12 @@ def _rebinned(bars: Histogram) -> Floats:
     return np.asarray(padded.reshape(-1, group).sum(axis=1), dtype=np.float64)
 
 
-def draw_sparkline(painter: QPainter, area: QRectF, sparkline: Sparkline, palette: Palette = LIGHT) -> None:
+def draw_sparkline(painter: QPainter, area: QRectF, sparkline: Sparkline) -> None:
     """Draw ``sparkline`` into ``area`` of a widget: bars above, box line and far values below."""
     device = painter.device()
     ratio = device.devicePixelRatioF() if device is not None else 1.0
     corner = area.topLeft() - QPointF(_AROUND, _AROUND)
-    painter.drawPixmap(corner, _image(sparkline, area.size().toSize(), ratio, palette))
+    painter.drawPixmap(corner, _image(sparkline, area.size().toSize(), ratio, SHADES.palette))
 
 
 @lru_cache(_IMAGES_KEPT)

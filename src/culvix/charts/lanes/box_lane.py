@@ -6,7 +6,7 @@ import pyqtgraph as pg
 from culvix.charts.items.export_items import BarItem, CurveItem, on_page
 from culvix.charts.items.row_markers import halo, rings, stagger
 from culvix.charts.lanes.lane import Lane
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.study.pictures.column_pictures import BoxNumbers, ShapePicture
 
 __all__ = ["BoxLane"]
@@ -22,21 +22,21 @@ class BoxLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.whiskers = CurveItem(pen=pen(LIGHT.ink, 1.4), connect="pairs")
+        self.whiskers = CurveItem(pen=pen(SHADES.ink, 1.4), connect="pairs")
         self.box = BarItem(x0=[], x1=[], height=[])
         self.notch = _Notch()
-        self.median = CurveItem(pen=pen(LIGHT.ink, 2.6))
-        self.moves = CurveItem(pen=pen(LIGHT.settled, 0.8, alpha=0.5), connect="pairs")
+        self.median = CurveItem(pen=pen(SHADES.ink, 2.6))
+        self.moves = CurveItem(pen=pen(SHADES.settled, 0.8, alpha=0.5), connect="pairs")
         for item in (self.whiskers, self.box, self.notch, self.median, self.moves):
             self.add(item)
-        self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.panel), pen=pen(LIGHT.ink, 1.2))
+        self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(SHADES.panel), pen=pen(SHADES.ink, 1.2))
         self.add(self.mean)
-        self.points = self.marks(symbol="o", size=4, brush=brush(LIGHT.data, 0.22), pen=None)
+        self.points = self.marks(symbol="o", size=4, brush=brush(SHADES.data, 0.22), pen=None)
         self.points.setZValue(-1)
         self.selected = self.marks(symbol="o")
         self.flagged = self.marks()
-        self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pen(LIGHT.muted, 0.8))
-        self.corrected = self.marks(symbol="o", size=7, brush=brush(LIGHT.settled), pen=pen(LIGHT.settled))
+        self.excluded = self.marks(symbol="x", size=7, brush=brush(SHADES.muted), pen=pen(SHADES.muted, 0.8))
+        self.corrected = self.marks(symbol="o", size=7, brush=brush(SHADES.settled), pen=pen(SHADES.settled))
         self.view_box.setYRange(-1, 1, padding=0)
         self.height_axis.setTicks([[(0.0, "box")]])
 
@@ -63,7 +63,7 @@ class BoxLane(Lane):
         self.whiskers.setData([box.low, box.q1, box.q3, box.high], [0, 0, 0, 0])
         edges = {"x0": [box.q1], "x1": [box.q3], "y0": [-_HALF * 1.6], "height": [_HALF * 3.2]}
         notched = box.notch is not None
-        self.box.setOpts(**edges, brush=brush(LIGHT.data, 0.0 if notched else 0.20), pen=pen(LIGHT.data, 1.2))
+        self.box.setOpts(**edges, brush=brush(SHADES.data, 0.0 if notched else 0.20), pen=pen(SHADES.data, 1.2))
         self.box.setVisible(not notched)
         self.notch.show_box(box)
         self.median.setData([box.median, box.median], [-_HALF * 1.6, _HALF * 1.6])
@@ -118,8 +118,8 @@ class _Notch(pg.GraphicsObject):
 
     def paint(self, painter: pg.QtGui.QPainter, *_: object) -> None:
         with on_page(painter) as position:
-            painter.setBrush(brush(LIGHT.data, 0.20))
-            painter.setPen(pen(LIGHT.data, 1.2))
+            painter.setBrush(brush(SHADES.data, 0.20))
+            painter.setPen(pen(SHADES.data, 1.2))
             painter.drawPath(position.map(self._path))
 
 

@@ -6,7 +6,7 @@ from scipy.special import ndtr
 
 from culvix.charts.items.export_items import CurveItem, LevelItem
 from culvix.charts.lanes.lane import Lane
-from culvix.charts.palette import LIGHT, pen
+from culvix.charts.palette import SHADES, pen
 from culvix.stats.display import count, per_cent
 from culvix.study.pictures.column_pictures import ShapePicture
 
@@ -21,9 +21,10 @@ class CumulativeLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.quarters = [LevelItem(pos=share, angle=0, pen=pen(LIGHT.rule, 0.8, dashed=True)) for share in (25, 50, 75)]
-        self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
-        self.steps = CurveItem(pen=pen(LIGHT.data, 1.8), stepMode="right")
+        rule = pen(SHADES.rule, 0.8, dashed=True)
+        self.quarters = [LevelItem(pos=share, angle=0, pen=rule) for share in (25, 50, 75)]
+        self.reference = CurveItem(pen=pen(SHADES.reference, 1.4, dashed=True))
+        self.steps = CurveItem(pen=pen(SHADES.data, 1.8), stepMode="right")
         items: tuple[QGraphicsObject, ...] = (*self.quarters, self.reference, self.steps)
         for item in items:
             self.add(item)

@@ -5,7 +5,7 @@ import pyqtgraph as pg
 
 from culvix.charts.items.export_items import CurveItem
 from culvix.charts.lanes.lane import Lane
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.stats.display import number, significant
 from culvix.stats.shape.density import normal_density
 from culvix.study.pictures.column_pictures import ShapePicture
@@ -29,15 +29,15 @@ class DensityLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.area = CurveItem(pen=pen(LIGHT.data, 1.6), brush=brush(LIGHT.data, 0.20), fillLevel=0.0)
-        self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
-        self.kernel = CurveItem(pen=pen(LIGHT.ink, 1.2), brush=brush(LIGHT.ink, 0.12), fillLevel=0.0)
-        self.sides = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(LIGHT.ink), pen=None)
-        self.peaks = CurveItem(pen=pen(LIGHT.muted, 0.9, dashed=True), connect="pairs")
+        self.area = CurveItem(pen=pen(SHADES.data, 1.6), brush=brush(SHADES.data, 0.20), fillLevel=0.0)
+        self.reference = CurveItem(pen=pen(SHADES.reference, 1.4, dashed=True))
+        self.kernel = CurveItem(pen=pen(SHADES.ink, 1.2), brush=brush(SHADES.ink, 0.12), fillLevel=0.0)
+        self.sides = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(SHADES.ink), pen=None)
+        self.peaks = CurveItem(pen=pen(SHADES.muted, 0.9, dashed=True), connect="pairs")
         for item in (self.area, self.peaks, self.reference, self.kernel, self.sides):
             self.add(item)
         beyond = (0.0, 0.5) if upright else (0.5, 1.0)
-        self.names = [pg.TextItem(color=LIGHT.ink, anchor=beyond) for _ in range(_MOST_PEAKS)]
+        self.names = [pg.TextItem(color=SHADES.ink, anchor=beyond) for _ in range(_MOST_PEAKS)]
         for name in self.names:
             self.add(name)
         self.axis_label("density")

@@ -7,7 +7,7 @@ from culvix.charts.items.band import Band
 from culvix.charts.items.export_items import LevelItem
 from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.stats.display import signed
 from culvix.study.pictures.column_pictures import Marks, ShapePicture
 
@@ -23,13 +23,13 @@ class DetrendedLane(Lane):
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
         self.band = Band()
-        self.line = LevelItem(pos=0.0, angle=0, pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.line = LevelItem(pos=0.0, angle=0, pen=pen(SHADES.reference, 1.4, dashed=True))
         for item in (self.band, self.line):
             self.add(item)
         self.selected = self.marks(symbol="o")
-        self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data), pen=None)
+        self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data), pen=None)
         self.flagged = self.marks()
-        outline = pen(LIGHT.flagged, 1.6)
+        outline = pen(SHADES.flagged, 1.6)
         self.above = self.marks(symbol=self.pointing(up=True), size=9, brush=None, pen=outline)
         self.below = self.marks(symbol=self.pointing(up=False), size=9, brush=None, pen=outline)
         self.axis_label("SDs off the line")

@@ -5,7 +5,7 @@ from PyQt6.QtGui import QFont, QFontMetricsF
 from PyQt6.QtWidgets import QGraphicsSimpleTextItem
 
 from culvix.charts.lanes.lane import Lane
-from culvix.charts.palette import LIGHT, brush
+from culvix.charts.palette import SHADES, brush
 from culvix.stats.display import count
 from culvix.study.pictures.column_pictures import ShapePicture
 
@@ -29,7 +29,7 @@ class EdgeCounts(QObject):
         self.items = [QGraphicsSimpleTextItem() for _ in range(2)]
         for item in self.items:
             item.setFont(font)
-            item.setBrush(brush(LIGHT.caution))
+            item.setBrush(brush(SHADES.caution))
             item.setZValue(45)
             item.hide()
 

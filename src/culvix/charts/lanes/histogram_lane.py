@@ -5,7 +5,7 @@ import pyqtgraph as pg
 
 from culvix.charts.items.export_items import BarItem, CurveItem
 from culvix.charts.lanes.lane import Lane, round_top
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.stats.display import as_typed, count, number, per_cent, plural, significant
 from culvix.stats.shape.axis_scale import MEASURED_AXIS
 from culvix.stats.shape.density import normal_density
@@ -31,10 +31,10 @@ class HistogramLane(Lane):
         self.open_bins = BarItem(x0=[], x1=[], height=[])
         # Over the bar; beside an upright one.
         anchors = ((0, 0), (0, 1)) if upright else ((1, 1), (0, 1))
-        self.open_text = [pg.TextItem(color=LIGHT.muted, anchor=anchor) for anchor in anchors]
-        self.reference = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
-        self.curve = CurveItem(pen=pen(LIGHT.ink, 1.6))
-        self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(LIGHT.ink), pen=None)
+        self.open_text = [pg.TextItem(color=SHADES.muted, anchor=anchor) for anchor in anchors]
+        self.reference = CurveItem(pen=pen(SHADES.reference, 1.4, dashed=True))
+        self.curve = CurveItem(pen=pen(SHADES.ink, 1.6))
+        self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(SHADES.ink), pen=None)
         for item in (self.open_bins, *self.open_text, self.bars, self.chosen, self.reference, self.curve, self.grip):
             self.add(item)
         self.view_box.handle_at = self._edge_at
@@ -58,10 +58,10 @@ class HistogramLane(Lane):
         left, right = bars.edges[:-1], bars.edges[1:]
         # Bars too narrow for a gap between them stand side by side.
         room = max(self.pixels[0], 100.0)
-        thin = pen(LIGHT.panel, 0.8) if room > _LEAST_BAR * left.size else pg.mkPen(None)
+        thin = pen(SHADES.panel, 0.8) if room > _LEAST_BAR * left.size else pg.mkPen(None)
         for item, counts, shade in (
-            (self.bars, bars.counts, brush(LIGHT.data, 0.62)),
-            (self.chosen, picture.selected_counts, brush(LIGHT.probe, 0.85)),
+            (self.bars, bars.counts, brush(SHADES.data, 0.62)),
+            (self.chosen, picture.selected_counts, brush(SHADES.probe, 0.85)),
         ):
             some = counts > 0
             item.setOpts(x0=left[some], x1=right[some], height=counts[some] * unit, brush=shade, pen=thin)
@@ -82,8 +82,8 @@ class HistogramLane(Lane):
             x0=[low for low, *_ in given],
             x1=[high for _, high, *_ in given],
             height=[rows * unit for *_, rows, _ in given],
-            brush=brush(LIGHT.data, 0.14),
-            pen=pen(LIGHT.data, 1.0, dashed=True),
+            brush=brush(SHADES.data, 0.14),
+            pen=pen(SHADES.data, 1.0, dashed=True),
         )
         for text, (low, high, rows, sign), edge in zip(self.open_text, sides, (first, last), strict=True):
             text.setVisible(bool(rows))

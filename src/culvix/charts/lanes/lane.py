@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import QApplication, QGraphicsSimpleTextItem
 from culvix.charts.axes.value_axis import AXIS_WIDTH, ValueAxis
 from culvix.charts.items.row_markers import MarkItem
 from culvix.charts.lanes.lane_view import LaneView
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.charts.plots.plot_frame import WORDS, Plot
 from culvix.stats.core.arrays import Ints
 from culvix.study.pictures.column_pictures import ShapePicture
@@ -109,7 +109,8 @@ class Lane(Plot):
         else:
             self.height_axis.setWidth(AXIS_WIDTH)
         self.picture: ShapePicture | None = None
-        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 2.0), hoverPen=pen(LIGHT.probe, 2.5))
+        probe, held = (pen(SHADES.probe, width) for width in (2.0, 2.5))
+        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=probe, hoverPen=held)
         self.probe.setZValue(50)
         self.probe.hide()
         # A line of its own above the lane keeps the probe's words from covering marks. They are no part of the layout,
@@ -117,11 +118,11 @@ class Lane(Plot):
         self.grid.setRowFixedHeight(WORDS, self.answer_height)
         self.answer_item = QGraphicsSimpleTextItem(self)
         self.answer_item.setFont(_answer_font())
-        self.answer_item.setBrush(brush(LIGHT.probe))
-        self.pinned = pg.InfiniteLine(angle=90, movable=True, pen=pen(LIGHT.probe, 1.4, dashed=True))
+        self.answer_item.setBrush(brush(SHADES.probe))
+        self.pinned = pg.InfiniteLine(angle=90, movable=True, pen=pen(SHADES.probe, 1.4, dashed=True))
         self.pinned.setZValue(49)
         self.pinned.hide()
-        self.sweep = pg.LinearRegionItem(movable=False, brush=brush(LIGHT.probe, 0.12), pen=pen(LIGHT.probe, 0.6))
+        self.sweep = pg.LinearRegionItem(movable=False, brush=brush(SHADES.probe, 0.12), pen=pen(SHADES.probe, 0.6))
         self.sweep.setZValue(40)
         self.sweep.hide()
         self.add(self.probe)
@@ -272,7 +273,7 @@ class Lane(Plot):
         """Name the lane's upward axis."""
         axis = self.height_axis
         if axis.labelText != text:
-            axis.setLabel(text, color=LIGHT.muted, **{"font-size": "8.5pt"})
+            axis.setLabel(text, color=SHADES.muted, **{"font-size": "8.5pt"})
         # An axis puts its name in the middle only when its own size changes.
         axis.resizeEvent()
 
@@ -281,7 +282,7 @@ class Lane(Plot):
         if not hasattr(self, "_note"):
             if not text:
                 return
-            self._note = pg.LabelItem(size="9pt", color=LIGHT.muted, justify="center")
+            self._note = pg.LabelItem(size="9pt", color=SHADES.muted, justify="center")
             self._note.setParentItem(self.view_box)
             self._note.anchor(itemPos=(0.5, 0.5), parentPos=(0.5, 0.5))
         if self.upright:

@@ -5,7 +5,7 @@ import pyqtgraph as pg
 
 from culvix.charts.items.row_markers import halo, rings, stagger
 from culvix.charts.lanes.lane import Lane
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import count
 from culvix.study.pictures.column_pictures import Marks, ShapePicture
@@ -27,12 +27,12 @@ class PointsLane(Lane):
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
         self.selected = self.marks(symbol="o")
-        self.points = self.marks(symbol="o", size=4, brush=brush(LIGHT.data, 0.45), pen=None)
+        self.points = self.marks(symbol="o", size=4, brush=brush(SHADES.data, 0.45), pen=None)
         self.flagged = self.marks()
-        self.excluded = self.marks(symbol="x", size=7, brush=brush(LIGHT.muted), pen=pg.mkPen(LIGHT.muted))
+        self.excluded = self.marks(symbol="x", size=7, brush=brush(SHADES.muted), pen=pg.mkPen(SHADES.muted))
         self.height_axis.setTicks([[(0.0, "rows")]])
-        self.mover = pg.ScatterPlotItem(symbol="d", size=14, brush=brush(LIGHT.caution), pen=pen(LIGHT.ink, 1.2))
-        self.ghost = pg.ScatterPlotItem(symbol="d", size=14, brush=None, pen=pen(LIGHT.caution, 1.4))
+        self.mover = pg.ScatterPlotItem(symbol="d", size=14, brush=brush(SHADES.caution), pen=pen(SHADES.ink, 1.2))
+        self.ghost = pg.ScatterPlotItem(symbol="d", size=14, brush=None, pen=pen(SHADES.caution, 1.4))
         for item in (self.ghost, self.mover):
             item.setZValue(60)
             self.add(item)

@@ -6,7 +6,7 @@ from culvix.charts.items.band import Band
 from culvix.charts.items.export_items import CurveItem
 from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane, cut_line
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import correlation, signed
 from culvix.study.pictures.column_pictures import Marks, ShapePicture
@@ -22,14 +22,14 @@ class QQLane(Lane):
 
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
-        self.low = CurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
-        self.high = CurveItem(pen=pen(LIGHT.reference, 0.6, alpha=0.6))
+        self.low = CurveItem(pen=pen(SHADES.reference, 0.6, alpha=0.6))
+        self.high = CurveItem(pen=pen(SHADES.reference, 0.6, alpha=0.6))
         self.band = Band()
-        self.line = CurveItem(pen=pen(LIGHT.reference, 1.4, dashed=True))
+        self.line = CurveItem(pen=pen(SHADES.reference, 1.4, dashed=True))
         for item in (self.band, self.low, self.high, self.line):
             self.add(item)
         self.selected = self.marks(symbol="o")
-        self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data), pen=None)
+        self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data), pen=None)
         self.flagged = self.marks()
         self.axis_label("normal quantile")
 

@@ -12,7 +12,7 @@ from culvix.charts.axes.value_axis import AXIS_WIDTH
 from culvix.charts.items.export_items import BarItem, CurveItem
 from culvix.charts.items.row_markers import MarkItem, dwindled
 from culvix.charts.lanes.lane import Lane
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.stats.display import count, plural
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.pictures.column_pictures import Marks, ShapePicture
@@ -46,7 +46,7 @@ class SpanLane(Lane):
     def __init__(self, upright: bool = False) -> None:
         super().__init__(upright)
         self.spans = BarItem(x0=[], x1=[], height=[])
-        self.flagged = MarkItem(symbol=self.pointing(up=True), size=8, brush=brush(LIGHT.flagged))
+        self.flagged = MarkItem(symbol=self.pointing(up=True), size=8, brush=brush(SHADES.flagged))
         self.ghost = BarItem(x0=[], x1=[], height=[])
         self.add(self.spans)
         self.add(self.ghost)
@@ -54,11 +54,11 @@ class SpanLane(Lane):
         self.notes: list[tuple[pg.TextItem, str]] = []
         self.count_items: list[pg.TextItem] = []
         self.counts: list[tuple[pg.TextItem, Span, int]] = []
-        self.hand = pg.TextItem("", color=LIGHT.ink, fill=brush(LIGHT.panel), border=pen(LIGHT.rule, 1.0))
+        self.hand = pg.TextItem("", color=SHADES.ink, fill=brush(SHADES.panel), border=pen(SHADES.rule, 1.0))
         self.hand.setZValue(60)
         self.hand.hide()
         self.add(self.hand)
-        self.grip = CurveItem(pen=pen(LIGHT.ink, 3.0))
+        self.grip = CurveItem(pen=pen(SHADES.ink, 3.0))
         self.add(self.grip)
         # Names stand beside each other in several rows, those at the ends beyond the lane.
         self.height_axis.setStyle(hideOverlappingLabels=False)
@@ -82,13 +82,13 @@ class SpanLane(Lane):
             x1=[high for _, _, high in given],
             y0=[y - _HALF for y, _, _ in given],
             height=[2 * _HALF for _ in given],
-            brush=brush(LIGHT.settled, 0.28),
-            pen=pen(LIGHT.settled, 1.0),
+            brush=brush(SHADES.settled, 0.28),
+            pen=pen(SHADES.settled, 1.0),
         )
         x = np.concatenate([s.flagged for _, s in lines]) if lines else np.zeros(0)
         y = np.repeat([float(y) for y, _ in lines], [s.flagged.size for _, s in lines])
         size, strength = dwindled(x.size)
-        self.flagged.put(Marks.plain(x), y, size=8 * size, brush=brush(LIGHT.flagged, strength))
+        self.flagged.put(Marks.plain(x), y, size=8 * size, brush=brush(SHADES.flagged, strength))
         self._write_notes(lines)
         self._write_counts(lines)
 
@@ -150,7 +150,7 @@ class SpanLane(Lane):
     def _make_counts(self, y: float) -> None:
         """Words for both ends of one more span; they take longer to make than to write."""
         for _ in range(2):
-            item = self._text("", color=LIGHT.ink, anchor=(0.0, 0.5))
+            item = self._text("", color=SHADES.ink, anchor=(0.0, 0.5))
             item.setZValue(30)
             item.setFont(_count_font())
             item.setPos(0.0, y)
@@ -170,7 +170,7 @@ class SpanLane(Lane):
             item.setVisible(high)
             inside = up_to - low > 2.2 * _COUNT_PIXELS * pixel
             # Beside a short span words and marks want the same place; there words have a ground of their own.
-            item.fill = brush(LIGHT.panel, 0.0 if inside else 0.82)
+            item.fill = brush(SHADES.panel, 0.0 if inside else 0.82)
             if inside:
                 _rewrite(item, above if side else below, float(side))
                 item.setPos(up_to if side else low, item.pos().y())
@@ -205,7 +205,7 @@ class SpanLane(Lane):
             y0=[y - 1.25 * _HALF for y, _, _ in given],
             height=[2.5 * _HALF for _ in given],
             brush=None,
-            pen=pen(LIGHT.reference, 1.2, dashed=True),
+            pen=pen(SHADES.reference, 1.2, dashed=True),
         )
 
     def clip(self) -> None:
@@ -220,7 +220,7 @@ class SpanLane(Lane):
         for y, span in lines:
             message = span.work or span.note
             if message and span.lower is None:
-                item = self._text(message, color=LIGHT.muted if span.work else LIGHT.caution, anchor=(0.5, 0.5))
+                item = self._text(message, color=SHADES.muted if span.work else SHADES.caution, anchor=(0.5, 0.5))
                 item.setPos(0, y)
                 self.notes.append((item, message))
         self._position_notes()

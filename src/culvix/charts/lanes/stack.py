@@ -19,7 +19,7 @@ from culvix.charts.lanes.lane import FOOT, GAP, Lane, axis_text
 from culvix.charts.lanes.points_lane import PointsLane
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.charts.lanes.span_lane import SpanLane
-from culvix.charts.palette import LIGHT
+from culvix.charts.palette import SHADES
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.stats.shape.long_tail import bulk
 from culvix.study.pictures.column_pictures import ShapePicture
@@ -83,7 +83,7 @@ class LaneStack(QObject):
         self._top = int(bool(heading))
         if heading:
             span = max(len(lanes), 1) if upright else 1
-            layout.addLabel(axis_text(heading), row=0, col=0, colspan=span, size="10pt", color=LIGHT.ink)
+            layout.addLabel(axis_text(heading), row=0, col=0, colspan=span, size="10pt", color=SHADES.ink)
         self.picture: ShapePicture | None = None
         self.layout = layout
         self.lanes: list[Lane] = []
@@ -282,7 +282,7 @@ class LaneStack(QObject):
         most = max(int(self.layout.geometry().height() / _LETTER), 12) if self.upright else 60
         if not self.axis.is_measured:
             title = f"{title}, {self.axis.name} axis"
-        axis.setLabel(axis_text(title, min(most, 60)), color=LIGHT.muted, **{"font-size": "9pt"})
+        axis.setLabel(axis_text(title, min(most, 60)), color=SHADES.muted, **{"font-size": "9pt"})
         if self.upright:
             self._make_room(axis)
         # An axis puts its name in the middle only when its own size changes.

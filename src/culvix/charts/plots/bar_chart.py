@@ -7,7 +7,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QToolTip, QWidget
 
-from culvix.charts.palette import LIGHT, colour
+from culvix.charts.palette import SHADES, colour
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, per_cent
 from culvix.study.pictures.category_pictures import Bar, BarsPicture
@@ -24,20 +24,20 @@ _HEAD = 20.0
 _TALL = 220
 
 _PARTS: tuple[tuple[str, float, Qt.BrushStyle], ...] = (
-    (LIGHT.data, 0.85, Qt.BrushStyle.SolidPattern),
-    (LIGHT.data, 0.35, Qt.BrushStyle.SolidPattern),
-    (LIGHT.reference, 0.9, Qt.BrushStyle.SolidPattern),
-    (LIGHT.data, 0.9, Qt.BrushStyle.BDiagPattern),
-    (LIGHT.ink, 0.85, Qt.BrushStyle.SolidPattern),
-    (LIGHT.ink, 0.9, Qt.BrushStyle.Dense5Pattern),
-    (LIGHT.reference, 0.9, Qt.BrushStyle.CrossPattern),
+    ("data", 0.85, Qt.BrushStyle.SolidPattern),
+    ("data", 0.35, Qt.BrushStyle.SolidPattern),
+    ("reference", 0.9, Qt.BrushStyle.SolidPattern),
+    ("data", 0.9, Qt.BrushStyle.BDiagPattern),
+    ("ink", 0.85, Qt.BrushStyle.SolidPattern),
+    ("ink", 0.9, Qt.BrushStyle.Dense5Pattern),
+    ("reference", 0.9, Qt.BrushStyle.CrossPattern),
 )
 """How parts of bars are told apart: by shade and by pattern."""
 
 
 def _brush(part: int) -> QBrush:
     shade, alpha, pattern = _PARTS[part % len(_PARTS)]
-    return QBrush(colour(shade, alpha), pattern)
+    return QBrush(colour(SHADES.of(shade), alpha), pattern)
 
 
 class BarChart(QWidget):
@@ -103,7 +103,7 @@ class BarChart(QWidget):
             return
         top = _AROUND
         if self.title:
-            painter.setPen(colour(LIGHT.ink))
+            painter.setPen(colour(SHADES.ink))
             painter.drawText(QPointF(_AROUND, top + 10), self.title)
             top += _HEAD
         if picture.parts:
@@ -123,7 +123,7 @@ class BarChart(QWidget):
         for position, name in enumerate(parts):
             shown = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, 130)
             painter.fillRect(QRectF(left, top + 2, 12, 10), _brush(position))
-            painter.setPen(colour(LIGHT.ink))
+            painter.setPen(colour(SHADES.ink))
             painter.drawText(QPointF(left + 17, top + 12), shown)
             left += 29 + metrics.horizontalAdvance(shown)
 
@@ -144,12 +144,12 @@ class BarChart(QWidget):
         for line, (at, bar, text) in enumerate(zip(which, bars, texts, strict=True)):
             middle = top + line * _LINE + _LINE / 2
             self._places[at] = QRectF(0, middle - _LINE / 2, self.width(), _LINE)
-            painter.setPen(colour(LIGHT.ink if bar.kind == "value" else LIGHT.muted))
+            painter.setPen(colour(SHADES.ink if bar.kind == "value" else SHADES.muted))
             name = metrics.elidedText(bar.name, Qt.TextElideMode.ElideMiddle, names - 6)
             painter.drawText(QRectF(_AROUND, middle - 10, names - 6, 20), int(Qt.AlignmentFlag.AlignVCenter), name)
             whole = QRectF(left, middle - _BAR / 2, max(room * bar.rows / longest, 1.0 if bar.rows else 0.0), _BAR)
             self._bar(painter, at, bar, whole, across=True)
-            painter.setPen(colour(LIGHT.muted))
+            painter.setPen(colour(SHADES.muted))
             end = QPointF(whole.right() + 6, middle + metrics.ascent() / 2 - 1)
             painter.drawText(end, text)
 
@@ -166,9 +166,9 @@ class BarChart(QWidget):
         """A bar, in its parts where it has any, with what is selected over it."""
         painter.setPen(Qt.PenStyle.NoPen)
         if bar.kind == "missing":
-            painter.fillRect(whole, QBrush(colour(LIGHT.muted, 0.8), Qt.BrushStyle.BDiagPattern))
+            painter.fillRect(whole, QBrush(colour(SHADES.muted, 0.8), Qt.BrushStyle.BDiagPattern))
         elif not bar.parts:
-            painter.fillRect(whole, colour(LIGHT.data, 0.62 if bar.kind == "value" else 0.3))
+            painter.fillRect(whole, colour(SHADES.data, 0.62 if bar.kind == "value" else 0.3))
         else:
             before = 0
             for part, rows in enumerate(bar.parts):
@@ -178,7 +178,7 @@ class BarChart(QWidget):
         chosen = int(self.selected[at]) if at < self.selected.size else 0
         if chosen:
             slim = whole.adjusted(0, 4, 0, -4) if across else whole.adjusted(2, 0, -2, 0)
-            painter.fillRect(_share(slim, 0.0, chosen / max(bar.rows, 1), across), colour(LIGHT.probe, 0.9))
+            painter.fillRect(_share(slim, 0.0, chosen / max(bar.rows, 1), across), colour(SHADES.probe, 0.9))
 
     def _standing(self, painter: QPainter, area: QRectF) -> None:
         """Bars side by side along time, with as many names below as have room."""
@@ -187,7 +187,7 @@ class BarChart(QWidget):
         shown = [(at, bar) for at, bar in enumerate(picture.bars) if bar.kind == "value"]
         tallest = max((bar.rows for _, bar in shown), default=1) or 1
         wide = area.width() / max(len(shown), 1)
-        painter.setPen(colour(LIGHT.muted))
+        painter.setPen(colour(SHADES.muted))
         for part in (0.0, 0.5, 1.0):
             y = area.bottom() - part * area.height()
             text = count(round(part * tallest))
@@ -203,12 +203,12 @@ class BarChart(QWidget):
             middle = left + wide / 2
             start = min(max(middle - width / 2, 2.0), self.width() - width - 2)
             if start > free:
-                painter.setPen(colour(LIGHT.rule))
+                painter.setPen(colour(SHADES.rule))
                 painter.drawLine(QPointF(middle, area.bottom()), QPointF(middle, area.bottom() + 4))
-                painter.setPen(colour(LIGHT.muted))
+                painter.setPen(colour(SHADES.muted))
                 painter.drawText(QPointF(start, area.bottom() + 6 + metrics.ascent()), bar.name)
                 free = start + width + 12
-        painter.setPen(colour(LIGHT.rule))
+        painter.setPen(colour(SHADES.rule))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
 
     def bar_at(self, place: QPointF) -> int | None:

@@ -15,7 +15,7 @@ from culvix.charts.items.export_items import LevelItem, PagePainter, on_page
 from culvix.charts.items.row_markers import MarkItem
 from culvix.charts.lanes.lane import axis_text
 from culvix.charts.lanes.lane_view import TurnedView
-from culvix.charts.palette import LIGHT, brush, colour, pen
+from culvix.charts.palette import SHADES, brush, colour, pen
 from culvix.charts.plots.comparison_rows import ComparisonRow
 from culvix.charts.plots.plot_frame import Plot
 from culvix.stats.core.arrays import Floats
@@ -39,7 +39,7 @@ MOST_OVER = 8
 _OVER = [
     (shade, kind)
     for kind in (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
-    for shade in (LIGHT.data, LIGHT.probe)
+    for shade in ("data", "probe")
 ]
 """Lines of rows drawn over each other, told apart without colour as far as neighbours go by their shade alone; the
 first is heavier than all others, and filled."""
@@ -108,7 +108,8 @@ def over_line(position: int) -> float:
 
 def _draw_over(painter: QPainter | PagePainter, row: ComparisonRow, position: int) -> None:
     """The density, or the outline of the bars, and a box below in the same line, which tells whose it is."""
-    shade, kind = _OVER[position % len(_OVER)]
+    name, kind = _OVER[position % len(_OVER)]
+    shade = SHADES.of(name)
     line = QPen(colour(shade), 1.3 if position else 2.6, kind)
     line.setCosmetic(True)
     painter.setBrush(Qt.BrushStyle.NoBrush if position else brush(shade, 0.16))
@@ -135,22 +136,22 @@ def _path(line: tuple[Floats, Floats], foot: float) -> QPainterPath:
 
 def _draw(painter: QPainter | PagePainter, row: ComparisonRow, foot: float) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(brush(LIGHT.data, 0.85))
+    painter.setBrush(brush(SHADES.data, 0.85))
     if row.heights.size:
         edges = row.edges.tolist()
         for left, right, height in zip(edges[:-1], edges[1:], row.heights.tolist(), strict=True):
             if height > 0:
                 painter.drawRect(QRectF(left, foot, right - left, height * _TALL))
     elif row.curve is not None:
-        painter.setBrush(brush(LIGHT.data, 0.45) if row.filled else QBrush(Qt.BrushStyle.NoBrush))
-        painter.setPen(pen(LIGHT.data, 1.6))
+        painter.setBrush(brush(SHADES.data, 0.45) if row.filled else QBrush(Qt.BrushStyle.NoBrush))
+        painter.setPen(pen(SHADES.data, 1.6))
         painter.drawPath(_path(row.curve, foot))
     if row.normal is not None:
-        painter.setPen(pen(LIGHT.reference, 1.4, dashed=True))
+        painter.setPen(pen(SHADES.reference, 1.4, dashed=True))
         painter.drawPath(_path(row.normal, foot))
     if row.ghost is not None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.setPen(pen(LIGHT.probe, 1.5))
+        painter.setPen(pen(SHADES.probe, 1.5))
         painter.drawPath(_path(row.ghost, foot))
     if row.box is None:
         return
@@ -158,12 +159,12 @@ def _draw(painter: QPainter | PagePainter, row: ComparisonRow, foot: float) -> N
     line = foot - _LINE
     # A line without a length would be taken for a dot as wide as its pen in the units of the axis.
     if high > low:
-        painter.setPen(pen(LIGHT.reference, 1.2))
+        painter.setPen(pen(SHADES.reference, 1.2))
         painter.drawLine(QPointF(low, line), QPointF(high, line))
     if q3 > q1:
-        painter.setPen(pen(LIGHT.ink, 4.0))
+        painter.setPen(pen(SHADES.ink, 4.0))
         painter.drawLine(QPointF(q1, line), QPointF(q3, line))
-    painter.setPen(pen(LIGHT.panel if q3 > q1 else LIGHT.ink, 2.0))
+    painter.setPen(pen(SHADES.panel if q3 > q1 else SHADES.ink, 2.0))
     painter.drawLine(QPointF(median, line - 0.07), QPointF(median, line + 0.07))
 
 
@@ -193,9 +194,9 @@ class Comparison(DeferredPaintView):
         self.labels: list[tuple[float, str]] = []
         self.notes: list[tuple[float, str]] = []
         """What stands at the foot and at the head of each row, with its position."""
-        self.far = MarkItem(symbol="o", size=6.0, pen=pen(LIGHT.flagged, 1.1))
-        self.points = MarkItem(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.6))
-        self.zero = LevelItem(pos=0.0, angle=90, pen=pen(LIGHT.reference, 1.0, dashed=True))
+        self.far = MarkItem(symbol="o", size=6.0, pen=pen(SHADES.flagged, 1.1))
+        self.points = MarkItem(symbol="o", size=4.5, brush=brush(SHADES.data, 0.6))
+        self.zero = LevelItem(pos=0.0, angle=90, pen=pen(SHADES.reference, 1.0, dashed=True))
         self.upright = False
         self._build()
         self.scene().sigMouseClicked.connect(self._clicked)
@@ -215,8 +216,8 @@ class Comparison(DeferredPaintView):
         for side in (self._at_foot, self._at_top):
             axis = self.plot.axis(side)
             axis.setStyle(hideOverlappingLabels=False)
-            axis.setPen(pen(LIGHT.panel))
-            axis.setTextPen(LIGHT.ink)
+            axis.setPen(pen(SHADES.panel))
+            axis.setTextPen(SHADES.ink)
         self.setCentralItem(self.plot)
 
     def _set_direction(self, upright: bool) -> None:
@@ -314,7 +315,7 @@ class Comparison(DeferredPaintView):
         made.resize(width, height)
         rows, text, zero, over, scale = self.shown
         made.put(rows, text, zero=zero, over=over, upright=self.upright, scale=scale)
-        made.plot.set_title(escape(heading), size="10pt", color=LIGHT.ink)
+        made.plot.set_title(escape(heading), size="10pt", color=SHADES.ink)
         for _ in range(2):
             # How wide its axes have to be is found out by painting them.
             made.plot.setGeometry(QRectF(0, 0, width, height))

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from culvix.charts.items.export_items import LevelItem
 from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane
-from culvix.charts.palette import LIGHT, brush, colour, pen
+from culvix.charts.palette import SHADES, brush, colour, pen
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import per_cent
 from culvix.stats.multivariate.row_distances import RowDistances
@@ -38,13 +38,13 @@ class DistancePlot(Lane):
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
         bottom.value_scale = self.axis("left").value_scale = LOG_AXIS
-        bottom.setLabel("classical distance", color=LIGHT.muted, **{"font-size": "9pt"})
+        bottom.setLabel("classical distance", color=SHADES.muted, **{"font-size": "9pt"})
         self.axis_label("robust distance")
-        self.cuts = [LevelItem(angle=angle, pen=pen(LIGHT.caution, 1.2, dashed=True)) for angle in (90, 0)]
+        self.cuts = [LevelItem(angle=angle, pen=pen(SHADES.caution, 1.2, dashed=True)) for angle in (90, 0)]
         for line in self.cuts:
             self.add(line)
         self.selected = self.marks(symbol="o")
-        self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.5), pen=None)
+        self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data, 0.5), pen=None)
         self.flagged = self.marks()
         self.distances: RowDistances | None = None
 
@@ -122,12 +122,12 @@ class ShareBars(QWidget):
         zero = left - below * room
         for position, (name, share) in enumerate(zip(self.names, self.shares.tolist(), strict=True)):
             top = 18 * position
-            painter.setPen(colour(LIGHT.muted))
+            painter.setPen(colour(SHADES.muted))
             shown = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, left - 8)
             painter.drawText(QRectF(0, top, left - 8, 17), Qt.AlignmentFlag.AlignVCenter, shown)
             ends = sorted((zero, zero + share * room))
-            painter.fillRect(QRectF(ends[0], top + 3, max(ends[1] - ends[0], 1), 11), colour(LIGHT.flagged, 0.75))
-            painter.setPen(colour(LIGHT.ink))
+            painter.fillRect(QRectF(ends[0], top + 3, max(ends[1] - ends[0], 1), 11), colour(SHADES.flagged, 0.75))
+            painter.setPen(colour(SHADES.ink))
             painter.drawText(
                 QRectF(max(ends[1], zero) + 6, top, 60, 17), Qt.AlignmentFlag.AlignVCenter, per_cent(share)
             )

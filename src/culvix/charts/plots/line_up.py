@@ -5,7 +5,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from culvix.charts.palette import LIGHT, brush, colour, pen
+from culvix.charts.palette import SHADES, brush, colour, pen
 from culvix.stats.shape.line_up import PANELS, LineUp
 
 __all__ = ["LineUpChart"]
@@ -94,11 +94,11 @@ class LineUpChart(QWidget):
         lineup = self.lineup
         assert lineup is not None
         real, picked = self.pick is not None and position == lineup.position, position == self.pick
-        frame = pen(LIGHT.settled, 2.5) if real else pen(LIGHT.probe, 2.5) if picked else pen(LIGHT.rule, 1.0)
+        frame = pen(SHADES.settled, 2.5) if real else pen(SHADES.probe, 2.5) if picked else pen(SHADES.rule, 1.0)
         if self.pick is None and position == self.pointed:
-            frame = pen(LIGHT.probe, 1.6)
+            frame = pen(SHADES.probe, 1.6)
         painter.setPen(frame)
-        painter.setBrush(brush(LIGHT.panel))
+        painter.setBrush(brush(SHADES.panel))
         painter.drawRect(area)
         text = str(position + 1)
         if real:
@@ -108,7 +108,7 @@ class LineUpChart(QWidget):
         font = QFont(painter.font())
         font.setBold(real or picked)
         painter.setFont(font)
-        painter.setPen(colour(LIGHT.ink if real or picked else LIGHT.muted))
+        painter.setPen(colour(SHADES.ink if real or picked else SHADES.muted))
         painter.drawText(area.adjusted(6, 2, -4, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, text)
         inner = area.adjusted(6, 4 + _HEAD, -6, -6)
         (self._bars if lineup.form == "histogram" else self._points)(painter, lineup, position, inner)
@@ -118,12 +118,12 @@ class LineUpChart(QWidget):
         edges, heights = lineup.edges, lineup.heights[position] / max(float(lineup.heights.max()), 1.0)
         x = area.left() + area.width() * (edges - edges[0]) / (edges[-1] - edges[0])
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(brush(LIGHT.data, 0.8))
+        painter.setBrush(brush(SHADES.data, 0.8))
         for left, right, height in zip(x[:-1].tolist(), x[1:].tolist(), heights.tolist(), strict=True):
             if height > 0:
                 tall = max(height * area.height(), 1.0)
                 painter.drawRect(QRectF(left, area.bottom() - tall, max(right - left - 0.5, 0.8), tall))
-        painter.setPen(pen(LIGHT.rule, 1.0))
+        painter.setPen(pen(SHADES.rule, 1.0))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
 
     def _points(self, painter: QPainter, lineup: LineUp, position: int, area: QRectF) -> None:
@@ -134,7 +134,7 @@ class LineUpChart(QWidget):
         y = area.center().y() - area.height() / 2 * lineup.z / top
         line = np.polyfit(lineup.z, lineup.heights[position], 1)
         ends = [area.left() + area.width() * (line[1] + line[0] * z - low) / ((high - low) or 1.0) for z in (-top, top)]
-        painter.setPen(pen(LIGHT.reference, 1.0, dashed=True))
+        painter.setPen(pen(SHADES.reference, 1.0, dashed=True))
         painter.drawLine(QPointF(ends[0], area.bottom()), QPointF(ends[1], area.top()))
-        painter.setPen(pen(LIGHT.data, 2.6))
+        painter.setPen(pen(SHADES.data, 2.6))
         painter.drawPoints(QPolygonF([QPointF(*at) for at in zip(x.tolist(), y.tolist(), strict=True)]))

@@ -5,7 +5,7 @@ import numpy as np
 from culvix.charts.items.export_items import CurveItem
 from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane, axis_text, cut_line
-from culvix.charts.palette import LIGHT, brush, pen
+from culvix.charts.palette import SHADES, brush, pen
 from culvix.stats.core.arrays import Floats
 from culvix.study.pictures.pair_pictures import PairPicture
 
@@ -25,10 +25,10 @@ class PairPlot(Lane):
         bottom = self.axis("bottom")
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
-        self.line = CurveItem(pen=pen(LIGHT.reference, 1.6, dashed=True))
+        self.line = CurveItem(pen=pen(SHADES.reference, 1.6, dashed=True))
         self.add(self.line)
         self.selected = self.marks(symbol="o")
-        self.points = self.marks(symbol="o", size=4.5, brush=brush(LIGHT.data, 0.55), pen=None)
+        self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data, 0.55), pen=None)
         self.flagged = self.marks()
         self.pair: PairPicture | None = None
         self._scales = ("measured", "measured")
@@ -39,7 +39,7 @@ class PairPlot(Lane):
         self.points.put(pair.points, pair.y_values)
         rings(self.flagged, pair.flagged, pair.flagged_y)
         self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
-        self.axis("bottom").setLabel(axis_text(pair.x_title), color=LIGHT.muted, **{"font-size": "9pt"})
+        self.axis("bottom").setLabel(axis_text(pair.x_title), color=SHADES.muted, **{"font-size": "9pt"})
         self.axis_label(axis_text(pair.y_title))
         for side, scale in (("bottom", pair.x_scale), ("left", pair.y_scale)):
             self.axis(side).value_scale = None if scale.is_measured else scale

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.guide_pane import GuidePane
 from culvix.app.shell.stages import STAGES
+from culvix.app.shell.theme import THEMES
 from culvix.app.shell.top_strip import TopStrip
 from culvix.errors import CulvixError
 from culvix.study import Study
@@ -52,6 +53,11 @@ class Acting:
             frame = bench.margins.parentWidget()
             if frame is not None:
                 frame.setVisible(not frame.isVisible())
+
+    def choose_theme(self, theme: str) -> None:
+        """Have the window in another of `THEMES` from its next start on."""
+        self.context.settings.setValue("theme", theme)
+        self.context.tell(f"Theme {THEMES[theme]}: from the next start on. What is saved stays light.")
 
     def ask_guide(self) -> None:
         """Open the guide at what is in view."""

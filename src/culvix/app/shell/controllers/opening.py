@@ -17,6 +17,7 @@ from culvix.app.shell.controllers.reopening import Reopening
 from culvix.app.shell.controllers.start_lists import StartLists
 from culvix.app.shell.start_page import StartPage
 from culvix.app.shell.workbench import Workbench
+from culvix.app.widgets.accessible import name_controls
 from culvix.app.widgets.parts import shortened
 from culvix.errors import Cancelled, CulvixError, DecisionError, WriteError
 from culvix.stats.display import plural
@@ -299,6 +300,7 @@ class Opening(QObject):
             self.let_go(self._building[0])
         bench = Workbench(Hub(study, self.context.jobs, self.context.window), self.context.settings)
         bench.requests.placed.connect(self.watch)
+        bench.requests.placed.connect(name_controls)
         bench.hide()
         self.pages.addWidget(bench)
         self._building = (bench, bench.build(stage), stage)

@@ -1,0 +1,75 @@
+"""Both palettes: what is read and what is seen stands out from what it stands on (WCAG 2.2, level AA)."""
+
+from dataclasses import fields
+
+import numpy as np
+import pytest
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QApplication
+
+from culvix.charts.export.picture_files import PictureSize, picture_image
+from culvix.charts.palette import DARK, LIGHT, SHADES, Palette, drawn_in
+from culvix.charts.plots.bar_chart import BarChart
+from culvix.study.pictures.category_pictures import Bar, BarsPicture
+
+GROUNDS = ("ground", "panel", "raised")
+WORDS = [
+    *((word, ground) for word in ("ink", "muted") for ground in GROUNDS),
+    *(("ink", ground) for ground in ("rule", "against", "favours", "alarm")),
+    *((word, ground) for word in ("probe", "flagged", "caution", "settled") for ground in ("ground", "panel")),
+]
+"""Shades of words, and what they are read on."""
+SEEN = ("data", "flagged", "caution", "settled", "probe", "reference")
+MARKS = [(mark, ground) for mark in SEEN for ground in ("ground", "panel")]
+"""Shades of marks and lines, and what they are seen on."""
+
+
+def contrast(one: str, other: str) -> float:
+    """The ratio of the relative luminances of two colours, from 1 to 21."""
+
+    def luminance(name: str) -> float:
+        shade = QColor(name)
+        parts = np.array([shade.redF(), shade.greenF(), shade.blueF()])
+        linear = np.where(parts <= 0.04045, parts / 12.92, ((parts + 0.055) / 1.055) ** 2.4)
+        return float(linear @ (0.2126, 0.7152, 0.0722))
+
+    light, dark = sorted((luminance(one), luminance(other)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)
+
+
+def test_the_ratio_is_that_of_the_standard() -> None:
+    assert contrast("#FFFFFF", "#000000") == pytest.approx(21) and contrast("#777777", "#FFFFFF") == pytest.approx(
+        4.48, abs=0.01
+    )
+
+
+@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=["light", "dark"])
+def test_words_and_marks_stand_out(palette: Palette) -> None:
+    words = {pair: contrast(*(getattr(palette, name) for name in pair)) for pair in WORDS}
+    marks = {pair: contrast(*(getattr(palette, name) for name in pair)) for pair in MARKS}
+    assert {pair: round(ratio, 2) for pair, ratio in words.items() if ratio < 4.5} == {}
+    assert {pair: round(ratio, 2) for pair, ratio in marks.items() if ratio < 3.0} == {}
+
+
+def test_both_palettes_have_every_shade_and_a_dark_one_is_dark() -> None:
+    for field in fields(Palette):
+        assert QColor(getattr(LIGHT, field.name)).isValid() and QColor(getattr(DARK, field.name)).isValid()
+    assert QColor(DARK.panel).lightnessF() < 0.2 < 0.8 < QColor(LIGHT.panel).lightnessF()
+
+
+def test_what_is_drawn_follows_the_palette_in_use_and_pictures_that_are_saved_are_light(qapp: QApplication) -> None:
+    bars = BarsPicture("kind", 3, (Bar("a", 2), Bar("b", 1)), np.array([0, 0, 1]), "")
+
+    def make(width: int, height: int) -> BarChart:
+        chart = BarChart("kind")
+        chart.show_picture(bars, np.zeros(0, dtype=np.int64))
+        chart.resize(width, height)
+        return chart
+
+    with drawn_in(DARK):
+        assert SHADES.ink == DARK.ink
+        saved = picture_image(make, PictureSize(400, 200, "pixels", 96))
+        assert SHADES.palette is DARK
+    assert SHADES.ink == LIGHT.ink
+    shades = {saved.pixelColor(x, y).name() for x in range(0, 400, 3) for y in range(0, 200, 3)}
+    assert "#ffffff" in shades and QColor(DARK.panel).name() not in shades
