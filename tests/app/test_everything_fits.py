@@ -91,11 +91,8 @@ def test_every_stage_can_be_read(letters: float, window: MainWindow, tmp_path: P
     assert {seen: found for seen, found in faults.items() if found} == {}
 
 
-@pytest.mark.parametrize("size", ["1024x700", "1280x800"])
-def test_every_view_of_a_column_and_a_selection_can_be_read(
-    letters: float, window: MainWindow, tmp_path: Path, size: str
-) -> None:
-    window.resize(*SIZES[size])
+def test_every_view_of_a_column_and_a_selection_can_be_read(letters: float, window: MainWindow, tmp_path: Path) -> None:
+    window.resize(*SIZES["1024x700"])
     window.opening.open_path(long_names(tmp_path))
     settled(window)
     assert window.bench is not None

@@ -40,22 +40,22 @@ def test_items_take_as_many_rows_as_they_need_and_none_covers_another(qtbot: QtB
 
 def test_what_follows_a_gap_stands_at_the_right_and_a_field_takes_what_is_left(qtbot: QtBot) -> None:
     one, other = buttons(2)
-    shown(qtbot, 500, one, 0, other)
-    assert one.x() == 0 and other.geometry().right() == 499
+    first = shown(qtbot, 500, one, 0, other)
+    assert one.x() == 0 and other.geometry().right() == first.width() - 1
     field, button = QLineEdit(), buttons(1)[0]
-    shown(qtbot, 500, field, button)
-    assert field.width() == 500 - 6 - 100
+    second = shown(qtbot, 500, field, button)
+    assert field.width() == second.width() - 6 - 100
     short = QLineEdit()
     short.setMaximumWidth(60)
-    shown(qtbot, 500, short, buttons(1)[0])
-    assert short.width() <= 60
+    third = shown(qtbot, 500, short, buttons(1)[0])
+    assert short.width() <= 60 < third.width()
 
 
 def test_hidden_items_take_no_room(qtbot: QtBot) -> None:
     first, second, third = buttons(3)
     second.hide()
-    shown(qtbot, 220, first, second, third)
-    assert first.y() == third.y() and third.x() == 106
+    pane = shown(qtbot, 220, first, second, third)
+    assert first.y() == third.y() and third.x() == 106 < pane.width()
 
 
 def test_the_tip_of_a_choice_tells_it_in_full(qtbot: QtBot) -> None:

@@ -5,6 +5,7 @@ Ticks are found in pixels, so that no two numbers run into each other.
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 from math import ceil, floor, isfinite, log10
 
@@ -22,6 +23,8 @@ _MOST_STRIDE = 600
 _FINEST = 6.0
 """A number between two others is a multiple of at least this part of the gap between them."""
 _SAME = 1e-9
+_SLACK = 1e-3
+"""How far beyond the ends of an axis, in pixels, a number still is at them."""
 
 
 def tick_text(value: float) -> str:
@@ -62,7 +65,13 @@ class _Finder:
     def tick(self, value: float) -> _Tick:
         return _Tick(value, (self.scale.position(value) - self.low) * self.pixels_per_unit)
 
+    def is_inside(self, tick: _Tick) -> bool:
+        """Whether a number is in view: between nearly equal values a scale may be too steep for a double to tell."""
+        return tick.pixel + _SLACK >= 0.0 and tick.pixel - _SLACK <= self.borders[1].pixel
+
     def fits(self, one: _Tick, other: _Tick) -> bool:
+        if not (self.is_inside(one) and self.is_inside(other)):
+            return False
         distance = abs(one.pixel - other.pixel)
         if one in self.borders or other in self.borders:
             inner = one if other in self.borders else other
@@ -72,6 +81,7 @@ class _Finder:
     def powers(self) -> tuple[list[_Tick], bool]:
         """Zero and the powers of ten of both signs as far as they have room, and whether none had to be left out."""
         zero = [self.tick(0.0)] if self.first <= 0 <= self.last and isfinite(self.scale.position(0.0)) else []
+        zero = [tick for tick in zero if self.is_inside(tick)]
         for stride in range(1, _MOST_STRIDE):
             sides = [self._outwards_in(sign, stride, zero) for sign in (-1, 1)]
             if all(even for _, even in sides):
@@ -83,7 +93,7 @@ class _Finder:
         """Powers of one sign from the largest in, and whether all but those too near to zero have room."""
         kept: list[_Tick] = []
         dropped = False
-        for tick in self._powers_of(sign, stride):
+        for tick in filter(self.is_inside, self._powers_of(sign, stride)):
             if any(not self.fits(tick, other) for other in (*zero, *kept[-1:])):
                 dropped = True
             elif dropped:
@@ -140,6 +150,7 @@ class _Finder:
         return []
 
 
+@lru_cache(64)
 def scale_ticks(
     scale: AxisScale, low: float, high: float, size: float, room: Callable[[str, str], float]
 ) -> dict[float, float]:

@@ -1,6 +1,7 @@
 """The axes of charts, with numbers written as everywhere else."""
 
 from collections.abc import Sequence
+from functools import cache
 from math import ceil, floor, inf, log10
 
 import pyqtgraph as pg
@@ -46,6 +47,25 @@ def _rung(position: int) -> float:
     return (1, 2, 5)[position % 3] * 10.0 ** (position // 3)
 
 
+@cache
+def _font() -> QFont:
+    """The letters of numbers at an axis."""
+    font = QFont()
+    font.setPointSizeF(8.5)
+    return font
+
+
+def _room_standing(one: str, other: str) -> float:
+    """How far the middles of two numbers above each other must be from each other, in pixels."""
+    return max(_USUAL[1], _LINE_HEIGHT * float(QFontMetricsF(_font()).height()))
+
+
+def _room_lying(one: str, other: str) -> float:
+    """How far the middles of two numbers beside each other must be from each other, in pixels."""
+    metrics = QFontMetricsF(_font())
+    return max(_USUAL[0], (metrics.horizontalAdvance(one) + metrics.horizontalAdvance(other)) / 2 + _BETWEEN)
+
+
 class ValueAxis(pg.AxisItem):
     """An axis whose numbers are written as everywhere else: true minus sign, thin-space thousands."""
 
@@ -57,10 +77,8 @@ class ValueAxis(pg.AxisItem):
         super().__init__(orientation, pen=pen(SHADES.rule), textPen=SHADES.muted, tickPen=pen(SHADES.rule))
         self.enableAutoSIPrefix(False)
         self.setStyle(maxTickLevel=0, hideOverlappingLabels=orientation == "bottom")
-        font = QFont()
-        font.setPointSizeF(8.5)
-        self.setTickFont(font)
-        self._metrics = QFontMetricsF(font)
+        self.setTickFont(_font())
+        self._metrics = QFontMetricsF(_font())
         self.value_scale: AxisScale | None = None
         """Where what is drawn are places on a scale: which. The axis then has the numbers that stand there."""
 
@@ -80,18 +98,13 @@ class ValueAxis(pg.AxisItem):
 
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
         if self.value_scale is not None:
-            self._round_numbers = scale_ticks(self.value_scale, low, high, size, self._room_between)
+            # The axes of all lanes have the same ones, which are looked for once.
+            room = _room_standing if self.orientation in ("left", "right") else _room_lying
+            self._round_numbers = scale_ticks(self.value_scale, low, high, size, room)
             return [(1.0, list(self._round_numbers))]
         step = self._round_step(low, high, size)
         first = ceil(low / step)
         return [(step, [position * step for position in range(first, first + int(high / step - first) + 1)])]
-
-    def _room_between(self, one: str, other: str) -> float:
-        """How far the middles of two numbers must be from each other, in pixels."""
-        usual = _USUAL[self.orientation in ("left", "right")]
-        if self.orientation in ("left", "right"):
-            return max(usual, _LINE_HEIGHT * float(self._metrics.height()))
-        return max(usual, (self.text_width(one) + self.text_width(other)) / 2 + _BETWEEN)
 
     def text_width(self, text: str) -> float:
         """How wide a number is beside or under its tick, in pixels."""
