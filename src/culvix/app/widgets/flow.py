@@ -10,6 +10,10 @@ class FlowLayout(QLayout):
     """Rows of items from the left; what a row has to spare goes to its items that can grow, or to a gap."""
 
     def __init__(self, spacing: int = 6, between_rows: int = 3) -> None:
+        # The layout is invalidated while it is being made.
+        self._asked: dict[int, tuple[bool, QSize]] = {}
+        self._heights: dict[int, int] = {}
+        """What items asked for, and how high the rows are at a width, until something changes: both are asked often."""
         super().__init__()
         self.setContentsMargins(0, 0, 0, 0)
         self.setSpacing(spacing)
@@ -39,6 +43,19 @@ class FlowLayout(QLayout):
     def takeAt(self, index: int) -> QLayoutItem | None:
         return self._items.pop(index) if 0 <= index < len(self._items) else None
 
+    def invalidate(self) -> None:
+        self._asked.clear()
+        self._heights.clear()
+        super().invalidate()
+
+    def _hint(self, at: int) -> tuple[bool, QSize]:
+        """Whether an item takes no room, and the size it asks for."""
+        if at not in self._asked:
+            item = self._items[at]
+            empty = item.isEmpty()
+            self._asked[at] = empty, QSize() if empty else item.sizeHint()
+        return self._asked[at]
+
     def expandingDirections(self) -> Qt.Orientation:
         return Qt.Orientation(0)
 
@@ -46,19 +63,22 @@ class FlowLayout(QLayout):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        margins = self.contentsMargins()
-        inner = width - margins.left() - margins.right()
-        return self._arrange(QRect(0, 0, inner, 0), place=False) + margins.top() + margins.bottom()
+        if width not in self._heights:
+            margins = self.contentsMargins()
+            inner = width - margins.left() - margins.right()
+            rows = self._arrange(QRect(0, 0, inner, 0), place=False)
+            self._heights[width] = rows + margins.top() + margins.bottom()
+        return self._heights[width]
 
     def sizeHint(self) -> QSize:
-        shown = [item for item in self._items if not item.isEmpty()]
-        wide = sum(item.sizeHint().width() for item in shown) + self.spacing() * max(len(shown) - 1, 0)
-        return QSize(wide, max((item.sizeHint().height() for item in shown), default=0))
+        hints = [size for empty, size in map(self._hint, range(len(self._items))) if not empty]
+        wide = sum(size.width() for size in hints) + self.spacing() * max(len(hints) - 1, 0)
+        return QSize(wide, max((size.height() for size in hints), default=0))
 
     def minimumSize(self) -> QSize:
         least = QSize(0, 0)
-        for item in self._items:
-            least = least if item.isEmpty() else least.expandedTo(item.minimumSize())
+        for at, item in enumerate(self._items):
+            least = least if self._hint(at)[0] else least.expandedTo(item.minimumSize())
         # Panes that do not ask how high a width makes them are told of all rows at the width they have.
         width = self._width
         return QSize(least.width(), max(least.height(), self.heightForWidth(width) if width > 0 else 0))
@@ -84,10 +104,11 @@ class FlowLayout(QLayout):
         """The places of the items in each row."""
         rows: list[list[int]] = []
         used = 0
-        for position, item in enumerate(self._items):
-            if item.isEmpty():
+        for position in range(len(self._items)):
+            empty, hint = self._hint(position)
+            if empty:
                 continue
-            needed = min(item.sizeHint().width(), width)
+            needed = min(hint.width(), width)
             if rows and used + self.spacing() + needed <= width:
                 rows[-1].append(position)
                 used += self.spacing() + needed
@@ -100,7 +121,7 @@ class FlowLayout(QLayout):
         """Put the items into ``rect``, or only find out how high they are."""
         top = rect.top()
         for row in self._rows(rect.width()):
-            widths = {at: min(self._items[at].sizeHint().width(), rect.width()) for at in row}
+            widths = {at: min(self._hint(at)[1].width(), rect.width()) for at in row}
             spare = max(rect.width() - sum(widths.values()) - self.spacing() * (len(row) - 1), 0)
             growing = [at for at in row if self._can_grow(at)]
             for at in growing:
@@ -122,11 +143,11 @@ class FlowLayout(QLayout):
     def _can_grow(self, at: int) -> bool:
         item = self._items[at]
         wants = bool(item.expandingDirections() & Qt.Orientation.Horizontal)
-        return wants and item.maximumSize().width() > item.sizeHint().width()
+        return wants and item.maximumSize().width() > self._hint(at)[1].width()
 
     def _height(self, at: int, width: int) -> int:
         item = self._items[at]
-        return item.heightForWidth(width) if item.hasHeightForWidth() else item.sizeHint().height()
+        return item.heightForWidth(width) if item.hasHeightForWidth() else self._hint(at)[1].height()
 
 
 class LeastHighLayout(QVBoxLayout):
