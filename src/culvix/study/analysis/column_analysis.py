@@ -6,13 +6,14 @@ by what they depend on, so that changing one limit recomputes one method.
 
 from collections.abc import Callable, Hashable, Mapping
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import TypeVar
 
 import numpy as np
 
 from culvix.caching import cached_property
+from culvix.errors import StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Ints
 from culvix.stats.core.sample import Sample
@@ -165,6 +166,15 @@ class DeferredPart:
     outliers: dict[str, OutlierResult]
 
 
+def _bars(sample: Sample, rule: str, closed: str, by_hand: dict[str, float | int | None]) -> Histogram | None:
+    """The bars as set by hand; by the rule, with a note, where later decisions have made that impossible."""
+    try:
+        return histogram(sample, rule, closed=closed, **by_hand)  # type: ignore[arg-type]
+    except StatisticsError as refused:
+        bars = histogram(sample, rule, closed=closed)
+        return None if bars is None else replace(bars, note=f"{refused.sentence} The rule stands in.")
+
+
 def _key_of(axis: Axis | None) -> str:
     return MEASURED if axis is None else axis.scale.key
 
@@ -244,7 +254,7 @@ class _Parts:
         by_hand = chosen.bins if axis is not None or chosen.scale_of_axis == MEASURED else {}
         sample = self.sample if axis is None else axis.sample
         return self._part(
-            lambda: histogram(sample, chosen.bin_rule, closed=closed, **by_hand),  # type: ignore[arg-type]
+            lambda: _bars(sample, chosen.bin_rule, closed, by_hand),
             *("histogram", self.version, chosen.bin_rule, *by_hand.values(), closed, _key_of(axis)),
         )
 
