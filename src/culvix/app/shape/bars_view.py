@@ -24,7 +24,7 @@ _WHOLE = "nothing"
 
 
 @dataclass(frozen=True)
-class _Wanted:
+class _BarsRequest:
     """What a picture is made of; the same makes the same."""
 
     column: Column
@@ -42,7 +42,7 @@ class BarsView(QWidget):
         super().__init__()
         self.hub = hub
         self.picture: BarsPicture | None = None
-        self._shown: _Wanted | None = None
+        self._shown: _BarsRequest | None = None
         self.order, self.by = Choice(), Choice()
         self.order.setAccessibleName("Order of the bars")
         self.by.setAccessibleName("Column that splits the bars")
@@ -68,19 +68,19 @@ class BarsView(QWidget):
 
     def _offer(self, column: Column) -> None:
         """List the orders that the column has, and the columns that can split its bars."""
-        kept, orders = self.order.currentText(), self._orders(column)
+        before, orders = self.order.currentText(), self._orders(column)
         if [self.order.itemText(at) for at in range(self.order.count())] != orders:
             self.order.clear()
             self.order.addItems(orders)
-            self.order.setCurrentText(kept if kept in orders else orders[0])
+            self.order.setCurrentText(before if before in orders else orders[0])
         for part in (self.order, self.order_label):
             part.setVisible(column.role is not Role.DATE)
-        kept = self.by.currentText()
+        before = self.by.currentText()
         others = [_WHOLE, *(name for name in can_group(self.hub.study.table) if name != column.name)]
         if [self.by.itemText(at) for at in range(self.by.count())] != others:
             self.by.clear()
             self.by.addItems(others)
-            self.by.setCurrentText(kept if kept in others else _WHOLE)
+            self.by.setCurrentText(before if before in others else _WHOLE)
 
     @staticmethod
     def _orders(column: Column) -> list[str]:
@@ -104,16 +104,16 @@ class BarsView(QWidget):
         order = next(key for key, name in BAR_ORDERS.items() if name == self.order.currentText())
         by = self.by.currentText()
         split = table[by] if by != _WHOLE and by in table else None
-        wanted = _Wanted(column, order, split, self.hub.study.dictionary.of(focus).date_order)
-        if wanted == self._shown:
+        request = _BarsRequest(column, order, split, self.hub.study.dictionary.of(focus).date_order)
+        if request == self._shown:
             return
 
         def work(progress: Progress) -> BarsPicture:
-            return bars_picture(wanted.column, wanted.order, wanted.split, wanted.date_order, progress)
+            return bars_picture(request.column, request.order, request.split, request.date_order, progress)
 
         def arrived(picture: BarsPicture) -> None:
             if self.hub.focus == focus:
-                self._shown, self.picture = wanted, picture
+                self._shown, self.picture = request, picture
                 self.about.setText(picture.about)
                 self._mark()
 

@@ -8,7 +8,7 @@ from culvix.app.docks.tray import Tray
 __all__ = ["TrayRoom"]
 
 _HEIGHT = "layout/tray-height"
-_KEPT_OPEN = "layout/tray-open"
+_STAYS_OPEN = "layout/tray-open"
 _USUAL = 158
 _LEAST = 110
 _NO_LIMIT = 16_777_215
@@ -30,7 +30,7 @@ class TrayRoom(QObject):
         """Whether the stage shown leaves the tray its room while nothing is selected."""
         self.height = max(int(settings.value(_HEIGHT, _USUAL, int) or _USUAL), _LEAST)
         self._open: bool | None = None
-        tray.bar.stay.setChecked(bool(settings.value(_KEPT_OPEN, False, bool)))
+        tray.bar.stay.setChecked(bool(settings.value(_STAYS_OPEN, False, bool)))
         tray.bar.stay.toggled.connect(lambda _: self.update())
         tray.hub.selection_changed.connect(self.update)
         tray.bar.asked.connect(self.update)
@@ -76,4 +76,4 @@ class TrayRoom(QObject):
     def remember(self, settings: QSettings) -> None:
         """Write down how high the tray is, and whether it stays open."""
         settings.setValue(_HEIGHT, self.height)
-        settings.setValue(_KEPT_OPEN, self.tray.bar.stay.isChecked())
+        settings.setValue(_STAYS_OPEN, self.tray.bar.stay.isChecked())

@@ -91,16 +91,16 @@ class _Finder:
 
     def _outwards_in(self, sign: int, stride: int, zero: list[_Tick]) -> tuple[list[_Tick], bool]:
         """Powers of one sign from the largest in, and whether all but those too near to zero have room."""
-        kept: list[_Tick] = []
+        chosen: list[_Tick] = []
         dropped = False
         for tick in filter(self.is_inside, self._powers_of(sign, stride)):
-            if any(not self.fits(tick, other) for other in (*zero, *kept[-1:])):
+            if any(not self.fits(tick, other) for other in (*zero, *chosen[-1:])):
                 dropped = True
             elif dropped:
-                return kept, False
+                return chosen, False
             else:
-                kept.append(tick)
-        return kept, True
+                chosen.append(tick)
+        return chosen, True
 
     def _powers_of(self, sign: int, stride: int) -> Iterator[_Tick]:
         largest = self.last if sign > 0 else -self.first
