@@ -108,7 +108,44 @@ def drawn(window: MainWindow, column: str) -> float:
     return 1000 * (painted - begun)
 
 
-def frames(shape: ShapeStage, move: Callable[[int], None], many: int = 60) -> float:
+def write_wide_table(path: Path, columns: int = 1_000, rows: int = 300) -> None:
+    """Measures beside each other, with missing cells in some."""
+    draw = np.random.default_rng(29)
+    cells = draw.normal(50, 9, (columns, rows)).round(3)
+    cells[::7, ::11] = np.nan
+    pl.DataFrame({f"measure_{each}": column for each, column in enumerate(cells)}).fill_nan(None).write_csv(path)
+
+
+def wide_figures(path: Path) -> dict[str, float]:
+    """Of a thousand columns: until the Survey stands, the longest stall until all is known, and scrolling both ways."""
+    longest = Stalls()
+    with tempfile.TemporaryDirectory() as folder:
+        window = MainWindow(QSettings(f"{folder}/layout.ini", QSettings.Format.IniFormat))
+        window.resize(1280, 800)
+        window.show()
+        begun = time.perf_counter()
+        with stalls(longest, "wide"):
+            window.opening.open_path(path)
+            wait_until(lambda: window.bench is not None, 60, pause=2, still=1)
+            shown = 1000 * (time.perf_counter() - begun)
+            wait_until(lambda: window.jobs.at_rest, 120)
+        bench = window.bench
+        assert bench is not None
+        view = bench.survey.stage.view
+        down, across = view.verticalScrollBar(), view.horizontalScrollBar()
+        assert down is not None and across is not None
+        found = {
+            "open_ms": round(shown, 1),
+            "longest_busy_ms": longest.busy["wide"],
+            "scroll_down_frame_p95_ms": frames(lambda k: down.setValue(k * 400)),
+        }
+        wait_until(lambda: window.jobs.at_rest and not bench.survey.stage.waiting, 120)
+        found["scroll_across_frame_p95_ms"] = frames(lambda k: across.setValue(k * 12))
+        window.close_anyway()
+    return found
+
+
+def frames(move: Callable[[int], None], many: int = 60) -> float:
     """95th percentile (ms) of the time from a movement of the hand to the painted frame."""
     times = []
     for step in range(many):
@@ -129,12 +166,10 @@ def dragging(shape: ShapeStage) -> dict[str, float]:
     centre, reach = box.median or 0.0, box.iqr or 1.0
     grab = shape.stack.grabbed.emit
     found = {
-        "bin": frames(
-            shape, lambda k: grab("histogram", 20, float(edges[20] + k * (edges[1] - edges[0])), False, NO_KEYS)
-        ),
-        "bandwidth": frames(shape, lambda k: grab("density", 1, centre + width * (1 + k / 20), False, NO_KEYS)),
-        "limit": frames(shape, lambda k: grab("spans", 1, centre + reach * (2 + k / 20), False, NO_KEYS)),
-        "probe": frames(shape, lambda k: shape.probe.move(centre + reach * k / 40)),
+        "bin": frames(lambda k: grab("histogram", 20, float(edges[20] + k * (edges[1] - edges[0])), False, NO_KEYS)),
+        "bandwidth": frames(lambda k: grab("density", 1, centre + width * (1 + k / 20), False, NO_KEYS)),
+        "limit": frames(lambda k: grab("spans", 1, centre + reach * (2 + k / 20), False, NO_KEYS)),
+        "probe": frames(lambda k: shape.probe.move(centre + reach * k / 40)),
     }
     # Let go where everything was.
     for lane in ("histogram", "density", "spans"):
@@ -294,6 +329,8 @@ def main() -> None:
         subprocess.run(write, check=True)
         make_application(offscreen=True)
         figures = window_figures(path)
+        write_wide_table(Path(folder) / "wide.csv")
+        figures["thousand_columns"] = wide_figures(Path(folder) / "wide.csv")
     print(json.dumps({**figures, "start_vs_empty_window": round(ratio, 2)}))
     sys.stdout.flush()
     os._exit(0)

@@ -1,5 +1,6 @@
 """Whether everything in a window can be read: what is cut, what overlaps, what reaches beyond its place."""
 
+import re
 from collections.abc import Iterator
 
 from PyQt6.QtCore import QPoint, QRect, Qt
@@ -47,6 +48,11 @@ def _cut(widget: QWidget) -> Iterator[str]:
     if isinstance(widget, QLabel) and widget.text() and widget.pixmap().isNull():
         room = widget.contentsRect()
         if widget.wordWrap():
+            if widget.textFormat() != Qt.TextFormat.RichText:
+                words = re.split(r"[\s\N{ZERO WIDTH SPACE}]", QLabel.text(widget))
+                longest = max(map(widget.fontMetrics().horizontalAdvance, words))
+                if longest > room.width() + _SLACK:
+                    yield f"a word {longest} wide, has {room.width()}"
             needed = widget.heightForWidth(widget.width())
             if needed > widget.height() + _SLACK:
                 yield f"{needed} high, has {widget.height()}"

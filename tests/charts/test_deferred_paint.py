@@ -49,3 +49,25 @@ def test_a_held_view_keeps_what_it_showed_until_it_is_let_go(qtbot: QtBot) -> No
     assert on_screen(window) == GROUND, "at another size it is no longer the same picture"
     view.paint_deferred()
     assert on_screen(window) == AFTER
+
+
+def test_it_tells_of_sizes_that_a_layout_gives_and_not_of_those_a_hand_pulls_at(qtbot: QtBot) -> None:
+    window, view, beside = QWidget(), DeferredPaintView(), QWidget()
+    qtbot.addWidget(window)
+    layout = QHBoxLayout(window)
+    layout.addWidget(view)
+    layout.addWidget(beside)
+    beside.setFixedWidth(50)
+    window.resize(300, 120)
+    window.show()
+    qtbot.waitExposed(window)
+    QApplication.processEvents()
+    told: list[int] = []
+    view.laid_out.connect(lambda: told.append(view.width()))
+    beside.hide()
+    QApplication.processEvents()
+    assert told and told[-1] == view.width()
+    told.clear()
+    window.resize(340, 140)
+    QApplication.processEvents()
+    assert not told

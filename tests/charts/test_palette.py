@@ -8,9 +8,9 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QApplication
 
 from culvix.charts.export.picture_files import PictureSize, picture_image
-from culvix.charts.palette import DARK, LIGHT, SHADES, Palette, drawn_in
+from culvix.charts.palette import DARK, DARK_CONTRAST, LIGHT, LIGHT_CONTRAST, SHADES, Palette, drawn_in
 from culvix.charts.plots.bar_chart import BarChart
-from culvix.study.pictures.category_pictures import Bar, BarsPicture
+from culvix.study.pictures.bars import Bar, BarsPicture
 
 GROUNDS = ("ground", "panel", "raised")
 WORDS = [
@@ -43,12 +43,22 @@ def test_the_ratio_is_that_of_the_standard() -> None:
     )
 
 
-@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=["light", "dark"])
+PALETTES = {"light": LIGHT, "dark": DARK, "light_contrast": LIGHT_CONTRAST, "dark_contrast": DARK_CONTRAST}
+
+
+@pytest.mark.parametrize("palette", PALETTES.values(), ids=PALETTES)
 def test_words_and_marks_stand_out(palette: Palette) -> None:
     words = {pair: contrast(*(getattr(palette, name) for name in pair)) for pair in WORDS}
     marks = {pair: contrast(*(getattr(palette, name) for name in pair)) for pair in MARKS}
     assert {pair: round(ratio, 2) for pair, ratio in words.items() if ratio < 4.5} == {}
     assert {pair: round(ratio, 2) for pair, ratio in marks.items() if ratio < 3.0} == {}
+
+
+@pytest.mark.parametrize("palette", [LIGHT_CONTRAST, DARK_CONTRAST], ids=["light", "dark"])
+def test_where_more_contrast_is_asked_for_words_have_seven_to_one_and_edges_are_seen(palette: Palette) -> None:
+    for word, ground in WORDS[:6]:
+        assert contrast(getattr(palette, word), getattr(palette, ground)) >= 7, (word, ground)
+    assert contrast(palette.rule, palette.panel) >= 3
 
 
 def test_both_palettes_have_every_shade_and_a_dark_one_is_dark() -> None:

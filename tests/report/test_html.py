@@ -2,6 +2,7 @@
 
 import re
 from html import unescape
+from types import MappingProxyType
 
 import pytest
 
@@ -10,7 +11,8 @@ from culvix.errors import Cancelled
 from culvix.report.formats.html import report_html
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import Cause, DecisionKind, Settings, Study
-from culvix.tables import Table
+from culvix.tables import Role, Table
+from culvix.tables.model.dictionary import ColumnEntry
 
 LENGTH = "length_mm"
 
@@ -78,3 +80,15 @@ def test_conventions_in_the_report_are_those_in_force(demo_table: Table) -> None
         "3 IQRs beyond the quartiles",
     ):
         assert message in html
+
+
+def test_ordered_codes_are_told_by_their_words_and_shares(demo_table: Table) -> None:
+    study = Study.of_table(demo_table)
+    words = MappingProxyType({"0": "whole", "4": "worn away"})
+    study.edit_column("fin_score", ColumnEntry(role=Role.ORDERED, words=words))
+    text = unescape(report_html(study.workspace, draw))
+    codes = re.search(r">(0 whole: .* highest .*)\.<", text)
+    assert codes is not None
+    values = demo_table["fin_score"].sample.values
+    assert f"0 whole: {int((values == 0).sum())} (" in codes[1] and "4 worn away: " in codes[1]
+    assert " · median " in codes[1]

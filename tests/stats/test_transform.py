@@ -10,7 +10,15 @@ from culvix.errors import StatisticsError
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.robust import biweight, winsorized
 from culvix.stats.shape.power_transform import box_cox, fit_box_cox, fit_yeo_johnson, yeo_johnson
-from culvix.stats.shape.transform import TRANSFORMS, Scale, fitted_scale, judge, on_that_scale, transform
+from culvix.stats.shape.transform import (
+    TRANSFORMS,
+    Scale,
+    fitted_scale,
+    judge,
+    on_that_scale,
+    transform,
+    usual_transform,
+)
 from tests.stats.hostile import arrays
 
 
@@ -30,7 +38,7 @@ def test_transforms_map_back_or_name_the_rows(x: np.ndarray, key: str) -> None:
 
 
 def test_domain_errors_name_the_rows() -> None:
-    with pytest.raises(StatisticsError, match="row 2, 4"):
+    with pytest.raises(StatisticsError, match="rows 2, 4"):
         transform(Sample.of([1.0, -1.0, np.nan, 0.0]), "ln")
     with pytest.raises(StatisticsError, match="no transformation"):
         transform(Sample.of([1.0]), "cube")
@@ -114,3 +122,12 @@ def test_what_follows_a_column_without_spread_has_no_values(key: str) -> None:
     with pytest.raises(StatisticsError, match="standardised"):
         on_that_scale(sample, Scale(key))
     assert np.isnan(on_that_scale(sample, Scale(key), lenient=True)).all()
+
+
+@pytest.mark.parametrize(
+    ("values", "scale"),
+    [([0.5, 2.0, 9.0], "ln"), ([0.0, 2.0, 9.0], "ln1p"), ([-3.0, 2.0, 9.0], "yeo_johnson"), ([], "ln")],
+)
+def test_the_scale_to_look_at_first_takes_all_values(values: list[float], scale: str) -> None:
+    sample = Sample.of(values)
+    assert usual_transform(sample) == scale

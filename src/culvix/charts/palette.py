@@ -5,13 +5,25 @@ Pens and brushes are made once and shared: marks are drawn from ready-made image
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QBrush, QColor, QPen
 
-__all__ = ["DARK", "LIGHT", "SHADES", "Palette", "brush", "colour", "drawn_in", "lines_times", "pen"]
+__all__ = [
+    "DARK",
+    "DARK_CONTRAST",
+    "LIGHT",
+    "LIGHT_CONTRAST",
+    "SHADES",
+    "Palette",
+    "brush",
+    "colour",
+    "drawn_in",
+    "lines_times",
+    "pen",
+]
 
 
 @dataclass(frozen=True)
@@ -69,6 +81,40 @@ DARK = Palette(
     against="#43391F",
     favours="#2C3B28",
     alarm="#4A2A21",
+)
+
+
+LIGHT_CONTRAST = replace(
+    LIGHT,
+    ground="#FFFFFF",
+    panel="#FFFFFF",
+    raised="#E2E2E2",
+    rule="#8A8A8A",
+    ink="#000000",
+    muted="#1F2A33",
+    data="#24336F",
+    flagged="#9A1F08",
+    caution="#5C3C00",
+    settled="#26451B",
+    probe="#5A2460",
+    reference="#4A5157",
+)
+"""For desktops that ask for more contrast: words of seven to one, edges that are seen."""
+
+DARK_CONTRAST = replace(
+    DARK,
+    ground="#000000",
+    panel="#000000",
+    raised="#2B2B2B",
+    rule="#6E6E6E",
+    ink="#FFFFFF",
+    muted="#D8DDE1",
+    data="#B4C2FF",
+    flagged="#FFA48F",
+    caution="#F2C478",
+    settled="#B5DFA2",
+    probe="#E8B8EC",
+    reference="#B9C1C7",
 )
 
 

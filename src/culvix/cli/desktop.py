@@ -46,7 +46,6 @@ _TYPE = """<?xml version="1.0" encoding="UTF-8"?>
 """
 
 _SHIPPED: Mapping[str, str] = {
-    "culvix.svg": "icons/hicolor/scalable/apps/culvix.svg",
     "culvix.bash": "bash-completion/completions/culvix",
     "culvix.fish": "fish/vendor_completions.d/culvix.fish",
     "culvix.zsh": "zsh/site-functions/_culvix",
@@ -95,9 +94,11 @@ def _quoted(part: str) -> str:
 def desktop_files() -> dict[Path, bytes]:
     """Every file of the entry, and what is in it."""
     folder, shipped = _data_folder(), resources.files("culvix.cli") / "shell"
+    icon = resources.files("culvix.app.shell") / "icons" / "culvix.svg"
     return {
         folder / "applications/culvix.desktop": _ENTRY.format(command=_command(), mime=_MIME).encode("utf-8"),
         folder / "mime/packages/culvix.xml": _TYPE.format(mime=_MIME).encode("utf-8"),
+        folder / "icons/hicolor/scalable/apps/culvix.svg": icon.read_bytes(),
         **{folder / place: (shipped / name).read_bytes() for name, place in _SHIPPED.items()},
     }
 

@@ -5,6 +5,7 @@ is written with its relation ("p < 0.001"). Rounding is half to even and for dis
 """
 
 from dataclasses import dataclass
+from decimal import Decimal
 from math import floor, isfinite, log10
 
 import numpy as np
@@ -24,6 +25,7 @@ __all__ = [
     "p_value",
     "per_cent",
     "plural",
+    "rounded",
     "signed",
     "significant",
     "style_for",
@@ -92,6 +94,13 @@ def significant(value: float | None, digits: int = 4) -> str:
     if value and abs(value) >= 1e6:
         return _scientific(value, digits - 1)
     return number(value, 0 if not value else max(0, digits - 1 - floor(log10(abs(value)))))
+
+
+def rounded(value: float, digits: int = 4) -> str:
+    """``value`` with at most so many significant digits, and no zeros at its end: 25 000, 2.5, 0.0125."""
+    shown = Decimal(f"{value:.{digits}g}").normalize()
+    exponent = shown.as_tuple().exponent
+    return number(float(shown), max(-exponent, 0)) if isinstance(exponent, int) else DASH
 
 
 def signed(value: float | None, decimals: int = 2) -> str:
@@ -192,7 +201,7 @@ class NumberStyle:
     def interval(self, low: float, high: float) -> str:
         """The ends of a bin, with as many places as they need."""
         own = decimals_of(Sample.of([low, high]))
-        decimals = max(self.value_decimals, self.statistic_decimals if own is None else own)
+        decimals = self.statistic_decimals if own is None else own
         return f"{number(low, decimals)} – {number(high, decimals)}"
 
     @property

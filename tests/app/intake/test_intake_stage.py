@@ -11,6 +11,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
+from culvix.app.intake.first_rows import FirstRows
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
@@ -333,3 +334,32 @@ def test_what_was_begun_for_a_table_ends_with_it(window: MainWindow) -> None:
     window.opening.open_path(bench.hub.study.table.source.path)
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 20)
     assert not came and not window.jobs.running("slow work") and window.jobs.wait_for_threads(1000)
+
+
+def opened_rows(window: MainWindow, path: Path) -> FirstRows:
+    """The rows of another table, which takes the place of the one before."""
+    before = bench_of(window)
+    window.opening.open_path(path)
+    assert wait_until(
+        lambda: window.bench not in (None, before) and window.bench.intake.stage.rows.row_count() > 0, 60
+    ), window.text
+    return bench_of(window).intake.stage.rows
+
+
+def test_the_rows_are_shown_to_the_last(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "long.csv"
+    path.write_text("a,b\n" + "".join(f"{row}.5,{'wet' if row == 2600 else f'{row}.25'}\n" for row in range(2750)))
+    rows = opened_rows(window, path)
+    assert rows.row_count() == 2750 and rows.last_number == "2\N{NARROW NO-BREAK SPACE}750"
+    for row in (2749, 0, 2600, 1333):
+        assert rows.index(row, 0).data() == f"{row}.5" and rows.headerData(row, Qt.Orientation.Vertical) is not None
+    unread = Qt.ItemDataRole.ToolTipRole
+    assert rows.index(2600, 1).data(unread) == "Not read as a number" and rows.index(2599, 1).data(unread) is None
+
+
+def test_of_a_wide_table_every_column_is_shown(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "wide.csv"
+    lines = (",".join(f"{row}.{each}" for each in range(330)) for row in range(90))
+    path.write_text(",".join(f"c{each}" for each in range(330)) + "\n" + "\n".join(lines) + "\n")
+    rows = opened_rows(window, path)
+    assert [rows.index(row, 329).data() for row in (0, 71, 89)] == ["0.329", "71.329", "89.329"]

@@ -3,7 +3,9 @@
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QPoint, Qt
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtTest import QTest
 
 from culvix.app.shape.bars_view import BarsView
@@ -77,3 +79,24 @@ def test_the_rail_has_tiny_bars_of_categories(window: MainWindow, demo_path: Pat
     view = bars_of(window, demo_path, "tank")
     sparkline = view.hub.sparkline("tank")
     assert sparkline is not None and sparkline.box is None and sparkline.heights.max() == 1.0
+
+
+def test_numbers_at_standing_bars_stand_at_their_own_height(window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "days.csv"
+    days = ["2026-01-05"] * 3 + ["2026-01-06", "2026-01-07", "2026-01-09", "2026-01-10"]
+    path.write_text("day,x\n" + "\n".join(f"{day},{k}.5" for k, day in enumerate(days)) + "\n")
+    view = bars_of(window, path, "day")
+    made: list[tuple[float, str]] = []
+
+    class Heard(QPainter):
+        def drawText(self, at: object, text: object, *more: object) -> None:
+            if isinstance(at, QPointF) and at.x() < 56:
+                made.append((at.y(), str(text)))
+
+    image = QImage(view.chart.size(), QImage.Format.Format_RGB32)
+    painter = Heard(image)
+    view.chart.draw(painter)
+    painter.end()
+    heights = {text: y for y, text in made}
+    assert set(heights) == {"0", "1", "3"}
+    assert (heights["0"] - heights["1"]) / (heights["0"] - heights["3"]) == pytest.approx(1 / 3, abs=0.01)

@@ -51,6 +51,10 @@ def test_another_scale_stands_beside_and_becomes_a_column_that_follows(window: M
     shown_view(window, "Alt+2")
     bench.hub.set_focus("parasite_count")
     settled(window)
+    assert view.scale.currentText() == "ln(1 + x)" and "Skewness" in view.about.text(), "counts of 0 are taken, too"
+    view.scale.setCurrentIndex(0)
+    view.scale.activated.emit(0)
+    settled(window)
     assert "above 0" in view.about.text() and not view.adopt.isEnabled(), "counts of 0 have no logarithm"
 
 

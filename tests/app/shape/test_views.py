@@ -201,7 +201,7 @@ def test_a_stage_is_made_when_it_is_asked_for(window: MainWindow, demo_path: Pat
     assert wait_until(bench.shape.margin.isVisible, 2, pause=1, still=1), "the margin follows at once"
     rest(window)
     assert bench.is_made("Relations") and bench.shape.stage.shown == bench.hub.focus
-    assert bench.intake.margin.names == (bench.hub.focus,) and bench.intake.stage.rows.row_count() == 200
+    assert bench.intake.margin.names == (bench.hub.focus,) and bench.intake.stage.rows.row_count() == 2180
 
 
 def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path: Path) -> None:

@@ -1,5 +1,6 @@
 """The window without a mouse: what Tab reaches, whose the letters are, and a whole review by keys."""
 
+import importlib.util
 import re
 from pathlib import Path
 
@@ -75,13 +76,14 @@ def test_the_picture_panel_is_gone_through_with_tab(window: MainWindow, demo_pat
     menu = button.menu()
     menu.popup(window.mapToGlobal(window.rect().center()))
     order = []
-    for _ in range(7):
+    for _ in range(16):
         focus = QApplication.focusWidget()
         assert focus is not None
         order.append(focus)
         QTest.keyClick(focus, Qt.Key.Key_Tab)
-    fields = [button.width_field, button.height_field, button.unit, button.dpi, button.form]
-    assert order[:5] == fields and {button.copy_button, button.save_button} == set(order[5:])
+    fields = [button.title, button.axis, button.width_field, button.height_field, button.unit, button.dpi, button.form]
+    style = [field for _, field in button.style_fields.rows]
+    assert order == [*fields, *style, button.copy_button, button.save_button]
     menu.close()
 
 
@@ -128,6 +130,13 @@ def test_the_list_of_keys_has_every_command(command: object) -> None:
     told = keys_told(DOCS / "docs" / "keys.md")
     for key in command.keys:  # type: ignore[attr-defined]
         assert SPELLED.get(key, key) in told, key
+
+
+def test_the_list_of_keys_is_made_from_the_commands() -> None:
+    place = importlib.util.spec_from_file_location("make_keys", DOCS / "docs" / "make_keys.py")
+    made = importlib.util.module_from_spec(place)
+    place.loader.exec_module(made)
+    assert (DOCS / "docs" / "keys.md").read_text(encoding="utf-8") == made.keys_document(), "run docs/make_keys.py"
 
 
 def test_keys_are_told_once_and_the_readme_tells_no_others() -> None:

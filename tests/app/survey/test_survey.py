@@ -149,9 +149,9 @@ def test_a_decision_shows_in_the_survey(window: MainWindow) -> None:
 def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: Path) -> None:
     survey = bench_of(window).survey.stage
     for key in ("l_skewness", "q1"):
-        survey.choices[key].trigger()
-    survey.choices["role"].trigger()
-    assert survey.fields[-2:] == ["l_skewness", "q1"] and "role" not in survey.fields
+        survey.chooser.list.tick(key)
+    survey.chooser.list.tick("role", False)
+    assert survey.fields[-2:] == ["q1", "l_skewness"] and "role" not in survey.fields
     survey.search.setText("mass")
     QTest.mouseClick(survey.copy, Qt.MouseButton.LeftButton)
     both = QApplication.clipboard().mimeData()
@@ -170,7 +170,7 @@ def test_lines_are_copied_and_saved_as_they_stand(window: MainWindow, tmp_path: 
 
 
 def test_the_chosen_statistics_are_remembered(window: MainWindow, qtbot: QtBot, demo_path: Path) -> None:
-    bench_of(window).survey.stage.choices["qn" if "qn" in survey_fields() else "iqr"].trigger()
+    bench_of(window).survey.stage.chooser.list.tick("iqr")
     chosen = bench_of(window).survey.stage.fields
     window.close_anyway()
     window.settings.sync()

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from scipy import stats as oracle
 
 from culvix.stats.groups.balance import balance
-from culvix.study.pictures.category_pictures import BarsPicture, bars_picture, heights_of
+from culvix.study.pictures.bars import BarsPicture, heights_of
+from culvix.study.pictures.category_pictures import bars_picture
 from culvix.tables.cells.date_values import days_of
 from culvix.tables.cells.dates import DAY_FIRST, MONTH_FIRST
 from culvix.tables.model.table import Role, Table

@@ -1,22 +1,67 @@
-"""The first rows of a table, cell by cell as the file has them: as it was read, or as it would be read."""
+"""The rows of a table, cell by cell as the file has them: as it was read, or as it would be read."""
+
+from functools import lru_cache
 
 import numpy as np
+import polars as pl
 from PyQt6.QtCore import QModelIndex, QSize, Qt
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QStyleOptionHeader, QTableView, QWidget
 
 from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.palette import SHADES, colour
+from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count
 from culvix.tables.model.raw_table import RawTable
-from culvix.tables.model.table import Table
+from culvix.tables.model.table import Column, Table
 
 __all__ = ["FirstRows", "FirstRowsView"]
 
-_ROWS = 200
-_COLUMNS = 300
-_LOOK = 40
+_BLOCK, _CELLS_AT_ONCE = 100, 50_000
+"""Rows read at once, and cells, where there are many columns."""
+_BLOCKS_KEPT, _COLUMNS_IN_VIEW = 12, 40
+_LOOK, _MEASURED = 40, 300
+"""Rows and columns that are looked at for the widths of columns."""
+_LONGEST = 60
 _BESIDE_NUMBERS = 16
+_BESIDE_NAMES = 12
+
+
+class _Blocks:
+    """Cells of a table or of a preview, read a few rows and one column at a time as they come into view."""
+
+    def __init__(self, source: Table | RawTable) -> None:
+        self.source = source
+        columns = max(len(source.columns), 1)
+        self.size = min(_BLOCK, max(_CELLS_AT_ONCE // columns, 1))
+        self.numbers = lru_cache(_BLOCKS_KEPT)(self._numbers)
+        self.cells = lru_cache(_BLOCKS_KEPT * _COLUMNS_IN_VIEW)(self._cells)
+        self._records = lru_cache(1)(self._read)
+
+    def _rows(self, block: int) -> Ints:
+        return np.arange(block * self.size, min((block + 1) * self.size, self.source.rows))
+
+    def _numbers(self, block: int) -> list[int]:
+        """The numbers under which the rows of a block stand in the file."""
+        rows = self._rows(block)
+        numbers: list[int] = (self.source.numbers_of(rows) if isinstance(self.source, Table) else rows + 1).tolist()
+        return numbers
+
+    def _cells(self, block: int, position: int) -> list[str]:
+        """The cells of one column in the rows of a block."""
+        records = self._records(block)
+        if records is not None:
+            return [cell or "" for cell in records[:, position].to_list()]
+        column = self.source.columns[position]
+        assert isinstance(column, Column)
+        return [column.cell(row) for row in self._rows(block).tolist()]
+
+    def _read(self, block: int) -> pl.DataFrame | None:
+        """The records of a preview; a table reads those of a block at once when it is told of them."""
+        if isinstance(self.source, Table):
+            self.source.remember(self._rows(block))
+            return None
+        return self.source.records(self._rows(block))
 
 
 class FirstRows(HeadedTable):
@@ -26,10 +71,10 @@ class FirstRows(HeadedTable):
         super().__init__(parent)
         self.heads: list[str] = []
         self._tips: list[str] = []
-        self._cells: list[list[str]] = []
-        self._numbers: list[int] = []
+        self._rows = 0
+        self._blocks: _Blocks | None = None
         self._numeric: list[bool] = []
-        self._unread: list[set[int]] = []
+        self._unread: list[Ints] = []
         self._table: Table | None = None
         """The table shown, None for a preview."""
 
@@ -38,81 +83,79 @@ class FirstRows(HeadedTable):
         if table is self._table:
             return
         self._table = table
-        rows = np.arange(min(table.rows, _ROWS))
-        table.remember(rows)
         heads = [column.name for column in table]
         # The same columns again keep their selection.
-        same = heads == self.heads and rows.size == len(self._numbers)
+        same = heads == self.heads and table.rows == self._rows
         if not same:
             self.beginResetModel()
-        self.heads = heads
+        self.heads, self._rows, self._blocks = heads, table.rows, _Blocks(table)
         self._tips = [f"{column.role}: {column.reason}" for column in table]
-        self._cells = [[column.cell(row) for row in range(rows.size)] for column in table.columns[:_COLUMNS]]
-        self._numbers = table.numbers_of(rows).tolist()
         self._numeric = [column.is_numeric for column in table]
-        self._unread = [set(c.unread_rows[c.unread_rows < _ROWS].tolist()) for c in table]
+        self._unread = [column.unread_rows for column in table]
         if not same:
             self.endResetModel()
-        elif rows.size:
-            self.dataChanged.emit(self.index(0, 0), self.index(rows.size - 1, len(heads) - 1))
+        elif self._rows:
+            self.dataChanged.emit(self.index(0, 0), self.index(self._rows - 1, len(heads) - 1))
 
     def show_raw(self, raw: RawTable) -> None:
         """Take the rows of a preview, which is not judged."""
-        rows = np.arange(min(raw.rows, _ROWS))
         self._table = None
         self.beginResetModel()
         self.heads = list(raw.names)
         self._tips = list(raw.names)
-        frame = raw.records(rows)
-        self._cells = [
-            [cell or "" for cell in frame[:, position].to_list()] for position in range(min(frame.width, _COLUMNS))
-        ]
-        self._numbers = (rows + 1).tolist()
+        self._rows, self._blocks = raw.rows, _Blocks(raw)
         self._numeric, self._unread = [], []
         for column in raw.columns:
-            nonnumeric_rows = [
-                row
-                for row, text in zip(column.nonnumeric_rows.tolist(), column.nonnumeric_texts.to_list(), strict=True)
-                if text
-            ]
-            numeric = 2 * len(nonnumeric_rows) < len(column) and column.nonnumeric_rows.size < len(column)
+            filled = column.nonnumeric_texts.fill_null("") != ""
+            nonnumeric_rows = column.nonnumeric_rows[filled.to_numpy()]
+            numeric = 2 * nonnumeric_rows.size < len(column) and column.nonnumeric_rows.size < len(column)
             self._numeric.append(numeric)
-            self._unread.append(set(nonnumeric_rows) if numeric else set())
+            self._unread.append(nonnumeric_rows if numeric else np.zeros(0, dtype=np.int64))
         self.endResetModel()
 
     def row_count(self) -> int:
-        return len(self._numbers)
+        return self._rows
 
     @property
     def last_number(self) -> str:
         """The number of the last row shown, empty where there is none."""
-        return count(self._numbers[-1]) if self._numbers else ""
+        return self._number(self._rows - 1) if self._rows else ""
+
+    def first_cells(self, position: int) -> list[str]:
+        """The first cells of a column, few enough to be measured."""
+        return [] if self._blocks is None or not self._rows else self._blocks.cells(0, position)[:_LOOK]
+
+    def _number(self, row: int) -> str:
+        assert self._blocks is not None
+        block, at = divmod(row, self._blocks.size)
+        return count(self._blocks.numbers(block)[at])
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         position, row = index.column(), index.row()
-        if position >= len(self._cells):
-            return "…" if role == Qt.ItemDataRole.DisplayRole else None
-        if role == Qt.ItemDataRole.DisplayRole:
-            return self._cells[position][row]
+        if role == Qt.ItemDataRole.DisplayRole and self._blocks is not None:
+            block, at = divmod(row, self._blocks.size)
+            return self._blocks.cells(block, position)[at]
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return RIGHT if self._numeric[position] else LEFT
-        if row in self._unread[position]:
-            if role == Qt.ItemDataRole.ForegroundRole:
-                return colour(SHADES.flagged)
-            if role == Qt.ItemDataRole.ToolTipRole:
-                return "Not read as a number"
+        if role in (Qt.ItemDataRole.ForegroundRole, Qt.ItemDataRole.ToolTipRole) and self._is_unread(row, position):
+            return colour(SHADES.flagged) if role == Qt.ItemDataRole.ForegroundRole else "Not read as a number"
         return None
+
+    def _is_unread(self, row: int, position: int) -> bool:
+        rows = self._unread[position]
+        at = int(np.searchsorted(rows, row))
+        return at < rows.size and int(rows[at]) == row
 
     def headerData(self, position: int, along: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if along == Qt.Orientation.Vertical:
-            return count(self._numbers[position]) if role == Qt.ItemDataRole.DisplayRole else None
+            return self._number(position) if role == Qt.ItemDataRole.DisplayRole else None
         if role == Qt.ItemDataRole.ToolTipRole:
             return plain_tip(self._tips[position])
         return super().headerData(position, along, role)
 
 
 class _RowNumbers(QHeaderView):
-    """The numbers of the rows, as wide as the last one; on its own it would measure two hundred of them."""
+    """The numbers of the rows, as wide as the last one; on its own it would measure all of them."""
 
     def __init__(self, rows: FirstRows, parent: QWidget) -> None:
         super().__init__(Qt.Orientation.Vertical, parent)
@@ -123,6 +166,24 @@ class _RowNumbers(QHeaderView):
         return QSize(self.fontMetrics().horizontalAdvance(self.rows.last_number) + _BESIDE_NUMBERS, 0)
 
 
+class _Heads(QHeaderView):
+    """The names of the columns, told apart by nothing: to find out which are selected whole, Qt looks at every row."""
+
+    def __init__(self, rows: FirstRows, parent: QWidget) -> None:
+        super().__init__(Qt.Orientation.Horizontal, parent)
+        self.rows = rows
+        self.setSectionsClickable(True)
+
+    def initStyleOptionForIndex(self, option: QStyleOptionHeader | None, logicalIndex: int) -> None:
+        if option is None:
+            return
+        option.section = logicalIndex
+        option.textAlignment = self.defaultAlignment()
+        option.position = QStyleOptionHeader.SectionPosition.Middle
+        room = self.sectionSize(logicalIndex) - _BESIDE_NAMES
+        option.text = self.fontMetrics().elidedText(self.rows.heads[logicalIndex], self.textElideMode(), room)
+
+
 class FirstRowsView(QTableView):
     """Shows `FirstRows`; columns are as wide as their first cells ask for."""
 
@@ -130,6 +191,7 @@ class FirstRowsView(QTableView):
         super().__init__()
         self.rows = FirstRows(self)
         self.setVerticalHeader(_RowNumbers(self.rows, self))
+        self.setHorizontalHeader(_Heads(self.rows, self))
         self.setModel(self.rows)
         self.setAccessibleName("First rows of the table")
         self.setCornerButtonEnabled(False)
@@ -140,13 +202,14 @@ class FirstRowsView(QTableView):
         names, heads = self.verticalHeader(), self.horizontalHeader()
         assert names is not None and heads is not None
         heads.setTextElideMode(Qt.TextElideMode.ElideRight)
+        for header in (heads, names):
+            header.setHighlightSections(False)
         names.setDefaultSectionSize(by_font(22))
 
     def fit(self) -> None:
-        """Give each column its width."""
-        room = self.fontMetrics()
-        rows = min(self.rows.row_count(), _LOOK)
-        for position, name in enumerate(self.rows.heads[:_COLUMNS]):
-            cells = (str(self.rows.index(row, position).data()) for row in range(rows))
-            widest = max(room.horizontalAdvance(text[:60]) for text in (name, *cells))
+        """Give each column its width: that of its name, or of the longest of its first cells."""
+        metrics = self.fontMetrics()
+        for position, name in enumerate(self.rows.heads[:_MEASURED]):
+            longest = max(self.rows.first_cells(position), key=len, default="")[:_LONGEST]
+            widest = max(metrics.horizontalAdvance(name), metrics.horizontalAdvance(longest))
             self.setColumnWidth(position, min(widest + 24, 260))

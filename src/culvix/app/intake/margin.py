@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.intake.order_pane import MOST_TEXTS, OrderPane
 from culvix.app.intake.questions import MissingBar
+from culvix.app.intake.words_pane import WordsPane
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.widgets.choice import Choice
@@ -44,6 +45,7 @@ class IntakeMargin(QWidget):
         self.cells = label("", "quiet", wrap=True)
         self.fields = ColumnFields(hub)
         self.order = OrderPane(hub)
+        self.words = WordsPane(hub)
         self._kinds = QVBoxLayout()
         self._kinds.setSpacing(4)
         body = QVBoxLayout(self)
@@ -62,6 +64,7 @@ class IntakeMargin(QWidget):
         for part in (self.title, self.about, self.question, self.cells, self.missing, self.fields):
             body.addWidget(part)
         body.addLayout(self._kinds)
+        body.addWidget(self.words)
         body.addWidget(self.order)
         body.addStretch(1)
         load, save = QPushButton("Load dictionary"), QPushButton("Save dictionary")
@@ -72,6 +75,7 @@ class IntakeMargin(QWidget):
         body.addLayout(row_of(load, save))
         self.fields.problem.connect(self.problem)
         self.order.problem.connect(self.problem)
+        self.words.problem.connect(self.problem)
         self._owed = self._owed_anew = False
         hub.focus_changed.connect(lambda name: self.show_columns([name]))
         for change in (hub.data_changed, hub.settings_changed, hub.edit_refused):
@@ -97,6 +101,7 @@ class IntakeMargin(QWidget):
             return
         columns = [self.hub.study.table[name] for name in self.names]
         self.fields.show_columns(columns, anew=anew)
+        self.words.show_columns(columns)
         clear_layout(self._kinds)
         one = columns[0] if len(columns) == 1 else None
         if one is None:

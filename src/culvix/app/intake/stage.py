@@ -210,7 +210,11 @@ class IntakeStage(QWidget):
         model = self.view.selectionModel()
         assert model is not None
         table = self.hub.study.table
-        names = [self.rows.heads[index.column()] for index in model.selectedColumns()]
+        # By the ranges: asked which columns are selected whole, Qt would look at every row.
+        selection = model.selection()
+        parts = [selection[at] for at in range(selection.count())]
+        chosen = sorted({at for part in parts for at in range(part.left(), part.right() + 1)})
+        names = [self.rows.heads[position] for position in chosen]
         self.columns_chosen.emit([name for name in names if name in table])
 
     def _follow(self, name: str) -> None:

@@ -4,7 +4,16 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QLineEdit,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from culvix.app.lanes.frequency_table import FrequencyTable
 from culvix.app.session.configured import configured
@@ -42,14 +51,10 @@ class AdjustPane(LazyPane):
         super().__init__()
         self.hub = hub
         self._shows: list[Callable[[], None]] = []
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(8, 6, 8, 6)
-        layout.setSpacing(5)
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(6)
         self.grid.setVerticalSpacing(3)
         self.grid.setColumnStretch(1, 1)
-        layout.addLayout(self.grid)
         self.count = self._typed("Bins", "bin_count", "how many", whole=True)
         self.start = self._typed("from", "bin_start", "first edge", edge=True)
         self.end = self._typed("to", "bin_end", "last edge", edge=True)
@@ -64,10 +69,39 @@ class AdjustPane(LazyPane):
         self.band = self._choice("Band for", _BANDS, "qq_band")
         self.direction = self._choice("Values run", _DIRECTIONS, "upright")
         self.table = FrequencyTable()
-        copy = self.table.copy_button
-        layout.addLayout(row_of(label("Frequencies", "head"), 1, copy))
-        layout.addWidget(self.table, 1)
+        self._lay_out()
         hub.settings_changed.connect(self.show_settings)
+
+    def _lay_out(self) -> None:
+        """Fields and frequencies take turns: each needs the whole height of a small window."""
+        fields = QWidget()
+        column = QVBoxLayout(fields)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addLayout(self.grid)
+        column.addStretch(1)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(fields)
+        self.pages.addWidget(self.table)
+        self.turns = [
+            configured(QPushButton(name), checkable=True, autoExclusive=True) for name in ("Settings", "Frequencies")
+        ]
+        for position, button in enumerate(self.turns):
+            button.setObjectName("stage")
+            button.clicked.connect(lambda _, position=position: self.turn_to(position))
+        self.turns[0].setToolTip("What can be set of the picture by typing")
+        self.turns[1].setToolTip("Rows, per cent and per cent up to each bin")
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 6, 8, 6)
+        layout.setSpacing(5)
+        layout.addLayout(row_of(*self.turns, 1, self.table.copy_button))
+        layout.addWidget(self.pages, 1)
+        self.turn_to(0)
+
+    def turn_to(self, page: int) -> None:
+        """Show the fields (0) or the frequencies (1)."""
+        self.turns[page].setChecked(True)
+        self.pages.setCurrentIndex(page)
+        self.table.copy_button.setVisible(page == 1)
 
     def show_settings(self) -> None:
         """Show in all fields what holds for the column in focus."""
@@ -170,7 +204,7 @@ class AdjustPane(LazyPane):
         curve = parts.density if parts else None
         self.bandwidth.setPlaceholderText("" if curve is None else significant(curve.bandwidth))
         bars = parts.histogram if parts else None
-        self.table.show_bars(bars, parts)
+        self.table.show_bars(bars, parts, analysis.column.words_of_numbers if analysis else {})
         self.count.setPlaceholderText("" if bars is None else str(bars.counts.size))
         for field, edge in ((self.start, 0), (self.end, -1)):
             field.setPlaceholderText("" if bars is None else as_typed(self._axis.value(bars.edges[edge]), 6))

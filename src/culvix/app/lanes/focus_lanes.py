@@ -42,10 +42,16 @@ class FocusLanes(QObject):
         # Work in the background that follows from the same news begins before the lanes are drawn.
         self._soon = configured(QTimer(self), singleShot=True)
         self._soon.timeout.connect(lambda: task_queue().take(self.redraw, ahead=True))
+        canvas.laid_out.connect(self._paint_once)
         hub.previewed.connect(self.redraw_soon)
         hub.analysed.connect(lambda name: self.redraw_soon() if name == hub.focus else None)
         hub.selection_changed.connect(self.redraw)
         hub.settings_changed.connect(self.redraw)
+
+    def _paint_once(self) -> None:
+        """Paint the lanes when the layout has found all its sizes."""
+        if not self.canvas.painting_owed:
+            paint_afterwards(self.canvas)
 
     def redraw_soon(self, *_: object) -> None:
         """Redraw as soon as what has just been asked for is done."""
@@ -83,6 +89,7 @@ class FocusLanes(QObject):
             paint_afterwards(self.canvas)
         picture = shape_picture(preview, study.working, study.selection.in_column(preview.column.name), study.settings)
         self.stack.show_picture(picture, refit=another or self._left_view(picture))
+        self.canvas.setAccessibleDescription(picture.sentence)
         self.drawn.emit(preview, another)
         self.stack.apply_pending()
 

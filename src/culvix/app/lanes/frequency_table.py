@@ -1,6 +1,8 @@
 """The frequency table of the bars: rows, per cent and per cent up to each bin, live and copyable."""
 
+from collections.abc import Mapping
 from itertools import pairwise
+from types import MappingProxyType
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtWidgets import QApplication, QHeaderView, QPushButton, QTableView
@@ -14,13 +16,17 @@ from culvix.study.analysis.axis_parts import AxisParts
 __all__ = ["FrequencyTable", "frequencies"]
 
 _HEADS = ("bin", "rows", "%", "Σ %")
+_LOOK = 200
+"""Bins that are looked at for the widths of columns."""
 _ALIGN = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
-def frequencies(bars: Histogram, axis: AxisParts) -> list[tuple[str, int, float, float]]:
+def frequencies(
+    bars: Histogram, axis: AxisParts, words: Mapping[float, str] = MappingProxyType({})
+) -> list[tuple[str, int, float, float]]:
     """Name, rows, per cent and per cent up to it of every bin of ``bars`` on ``axis``.
 
-    The open bins at either end are among them.
+    ``words`` say what whole numbers stand for. The open bins at either end are among them.
     """
     decimals = decimals_of(Sample.of(bars.edges))
     positions = axis.style.statistic_decimals if decimals is None else min(decimals, 12)
@@ -31,7 +37,8 @@ def frequencies(bars: Histogram, axis: AxisParts) -> list[tuple[str, int, float,
     before, upper = ("", "<\N{THIN SPACE}") if closed_left else (">\N{THIN SPACE}", "")
     names = [f"{before}{low} to {upper}{high}" for low, high in pairwise(edges)]
     if bars.rule == WHOLE_NUMBERS:
-        names = [number(edge + 0.5, 0) for edge in bars.edges[:-1].tolist()]
+        codes = [edge + 0.5 for edge in bars.edges[:-1].tolist()]
+        names = [f"{number(code, 0)} {words.get(code, '')}".rstrip() for code in codes]
     rows = [(name, times) for name, times in zip(names, bars.counts.tolist(), strict=True)]
     if bars.below:
         rows.insert(0, (f"{'<' if closed_left else '≤'}\N{THIN SPACE}{edges[0]}", bars.below))
@@ -87,17 +94,20 @@ class FrequencyTable(QTableView):
         self.copy_button.clicked.connect(self.copy)
         across, down = self.horizontalHeader(), self.verticalHeader()
         assert across is not None and down is not None
-        across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        across.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        across.setResizeContentsPrecision(_LOOK)
+        across.setMinimumSectionSize(by_font(36))
         down.hide()
         down.setDefaultSectionSize(by_font(19))
         self.setShowGrid(False)
         self.setSelectionMode(QTableView.SelectionMode.NoSelection)
         self.setMinimumHeight(by_font(90))
 
-    def show_bars(self, bars: Histogram | None, axis: AxisParts | None) -> None:
-        """Show the frequencies of ``bars`` on ``axis``; nothing without them."""
-        self.bins.put([] if bars is None or axis is None else frequencies(bars, axis))
+    def show_bars(
+        self, bars: Histogram | None, axis: AxisParts | None, words: Mapping[float, str] = MappingProxyType({})
+    ) -> None:
+        """Show the frequencies of ``bars`` on ``axis``, with what codes stand for; nothing without them."""
+        self.bins.put([] if bars is None or axis is None else frequencies(bars, axis, words))
 
     def copy(self) -> None:
         """Put the table on the clipboard, tabs between its cells."""

@@ -12,15 +12,24 @@ from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.bar_chart import BarChart
+from culvix.errors import Cancelled
 from culvix.progress import Progress
+from culvix.stats.core.sample import Sample
 from culvix.study.analysis.grouping import can_group
 from culvix.study.document.row_sets import union
-from culvix.study.pictures.category_pictures import BAR_ORDERS, BarsPicture, bars_picture
+from culvix.study.pictures.bars import BAR_ORDERS, BarsPicture
+from culvix.study.pictures.category_pictures import bars_picture
+from culvix.study.pictures.code_pictures import codes_picture
 from culvix.tables.model.table import Column, Role
 
-__all__ = ["BarsView"]
+__all__ = ["BarsView", "has_bars"]
 
 _WHOLE = "nothing"
+
+
+def has_bars(column: Column) -> bool:
+    """Whether a column is shown as bars: one without numbers, or with so few ranks that each has room."""
+    return not column.is_numeric or column.has_few_ranks
 
 
 @dataclass(frozen=True)
@@ -31,6 +40,13 @@ class _BarsRequest:
     order: str
     split: Column | None
     date_order: str | None
+    sample: Sample | None
+    """The values in use of a column of ordered codes, None for one without numbers."""
+
+    def picture(self, progress: Progress) -> BarsPicture:
+        if self.sample is not None:
+            return codes_picture(self.column, self.sample, self.order, self.split)
+        return bars_picture(self.column, self.order, self.split, self.date_order, progress)
 
 
 class BarsView(QWidget):
@@ -43,6 +59,8 @@ class BarsView(QWidget):
         self.hub = hub
         self.picture: BarsPicture | None = None
         self._shown: _BarsRequest | None = None
+        self._asked: _BarsRequest | None = None
+        """What is being counted now."""
         self.order, self.by = Choice(), Choice()
         self.order.setAccessibleName("Order of the bars")
         self.by.setAccessibleName("Column that splits the bars")
@@ -85,6 +103,8 @@ class BarsView(QWidget):
     @staticmethod
     def _orders(column: Column) -> list[str]:
         texts = column.role in (Role.TEXT, Role.IDENTIFIER)
+        if column.is_numeric:
+            return [BAR_ORDERS["order"], BAR_ORDERS["frequency"]]
         left_out = {"order"} if not column.order else set()
         left_out |= set() if texts else {"length"}
         return [name for key, name in BAR_ORDERS.items() if key not in left_out]
@@ -97,21 +117,24 @@ class BarsView(QWidget):
     def request_update(self) -> None:
         """See to it that the column in focus is drawn as things stand."""
         focus = self.hub.focus
-        if focus is None or self.hub.study.table[focus].is_numeric:
+        if focus is None or not has_bars(self.hub.study.table[focus]):
             return
         table, column = self.hub.study.table, self.hub.study.table[focus]
         self._offer(column)
         order = next(key for key, name in BAR_ORDERS.items() if name == self.order.currentText())
         by = self.by.currentText()
         split = table[by] if by != _WHOLE and by in table else None
-        request = _BarsRequest(column, order, split, self.hub.study.dictionary.of(focus).date_order)
-        if request == self._shown:
+        sample = self.hub.study.working.sample(column) if column.is_numeric else None
+        request = _BarsRequest(column, order, split, self.hub.study.dictionary.of(focus).date_order, sample)
+        if request in (self._shown, self._asked):
             return
+        self._asked = request
 
         def work(progress: Progress) -> BarsPicture:
-            return bars_picture(request.column, request.order, request.split, request.date_order, progress)
+            return request.picture(progress)
 
         def arrived(picture: BarsPicture) -> None:
+            self._asked = None
             if self.hub.focus == focus:
                 self._shown, self.picture = request, picture
                 self.about.setText(picture.about)
@@ -120,7 +143,9 @@ class BarsView(QWidget):
         self.hub.start("counting", work, arrived, failed=self._refused, priority=12)
 
     def _refused(self, error: Exception) -> None:
-        self._shown = None
+        if isinstance(error, Cancelled):
+            return
+        self._shown = self._asked = None
         self.problem.emit(str(error))
         self.by.setCurrentText(_WHOLE)
 

@@ -24,7 +24,7 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.session.picture_settings import change_picture
 from culvix.app.session.scheduler import task_queue
-from culvix.app.shape.views import VIEWS, ShapeViews
+from culvix.app.shape.views import ONE, VIEWS, ShapeViews
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.ordered_choice import OrderedChoice
@@ -33,7 +33,7 @@ from culvix.app.widgets.picture_button import PictureButton
 from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.stack import DEFAULT_LANES, LANES
 from culvix.errors import CulvixError
-from culvix.stats.display import count, typed_number
+from culvix.stats.display import count, rounded, typed_number
 from culvix.stats.shape.histogram import BIN_RULES, Histogram
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.document.settings import SCALES
@@ -84,7 +84,7 @@ class ShapeStage(QWidget):
         inside.addWidget(self.canvas)
         self.adjust_frame, beside = panel(margins=(0, 0, 0, 0))
         beside.addWidget(self.adjust_pane)
-        self.adjust_frame.setFixedWidth(by_font(228))
+        self.adjust_frame.setFixedWidth(by_font(292))
         self.adjust_frame.hide()
         middle = row_of(picture, self.adjust_frame, spacing=4)
         middle.setStretchFactor(picture, 1)
@@ -120,7 +120,10 @@ class ShapeStage(QWidget):
         self.tools = (self.rule, self.bin_width, self.scale, self.lanes, self.methods, self.adjust, self.reviewed)
         self._make_view_buttons()
         bars = (self.rule, self.bin_width, self.scale)
-        others = (self.lanes, self.methods, self.adjust, self.picture_button, self.reviewed)
+        self.as_lanes = configured(QPushButton("As lanes"), checkable=True)
+        self.as_lanes.setToolTip("Show these ranks in lanes on a value axis, as measurements are")
+        self.as_lanes.toggled.connect(self._show_as_lanes)
+        others = (self.lanes, self.methods, self.adjust, self.as_lanes, self.picture_button, self.reviewed)
         row = flow_of(self.title, self.facts, *self.view_buttons, 0, self.axis, *bars, *others)
         inside.addLayout(row)  # type: ignore[attr-defined]
 
@@ -133,7 +136,9 @@ class ShapeStage(QWidget):
             button.clicked.connect(lambda _, position=position: self.show_view(position))
             self.view_buttons.append(button)
         self.view_buttons[0].setChecked(True)
-        self.picture_button = PictureButton(lambda: self.views.maker(), lambda: (self.hub.study.table.source.path,))
+        self.picture_button = PictureButton(
+            self.hub, lambda: self.views.maker(), lambda: (self.hub.study.table.source.path,)
+        )
         self.picture_button.problem.connect(self.problem)
         self.picture_button.message_ready.connect(self.hub.message)
 
@@ -143,6 +148,8 @@ class ShapeStage(QWidget):
         self.views.show_view(list(VIEWS)[position])
         for tool in (self.lanes, self.adjust, self.axis.bulk):
             tool.setEnabled(position == 0)
+        if self.hub.focus is not None:
+            self._show_tools(self.hub.study.table[self.hub.focus])
         # A view made just now is shown before it is filled.
         task_queue().soon(self.views.request_update)
 
@@ -182,8 +189,7 @@ class ShapeStage(QWidget):
         self._show_settings()
         self._tick()
         self._facts(column)
-        for tool in (*self.tools[:-1], self.axis, *self.view_buttons):
-            tool.setVisible(column.is_numeric)
+        self._show_tools(column)
         if not column.is_numeric:
             self.lanes_shown.forget()
             self.probe.bar.show_reading(None, None)
@@ -192,6 +198,20 @@ class ShapeStage(QWidget):
             self._say("Working out the picture …")
         else:
             self.redraw()
+            if self.views.shows_bars:
+                self.views.show_bars()
+
+    def _show_tools(self, column: Column) -> None:
+        """Show what can be set of the picture in view: bars need none of what lanes do."""
+        for tool in (*self.tools[:-1], self.axis):
+            tool.setVisible(column.is_numeric and not self.views.shows_bars)
+        for button in self.view_buttons:
+            button.setVisible(column.is_numeric)
+        self.as_lanes.setVisible(column.has_few_ranks and self.views.view == ONE)
+
+    def _show_as_lanes(self, as_lanes: bool) -> None:
+        self.views.codes_as_lanes = as_lanes
+        self.show_view(list(VIEWS).index(self.views.view))
 
     def _show_settings(self) -> None:
         """Show in the fields what holds for the column in focus; the lanes follow when its analysis is there."""
@@ -222,7 +242,7 @@ class ShapeStage(QWidget):
             lane.answer(lane.reading(self.probe.value))
         analysis = self.hub.preview
         if self.adjust_frame.isVisible() and analysis is not None:
-            self.adjust_pane.table.show_bars(bars, analysis.axis)
+            self.adjust_pane.table.show_bars(bars, analysis.axis, analysis.column.words_of_numbers)
 
     def _say(self, text: str) -> None:
         if text:
@@ -255,7 +275,7 @@ class ShapeStage(QWidget):
         self.adjust_pane.request_refresh()
         bars = preview.axis.histogram
         width = bars.width if bars else None
-        self.bin_width.setPlaceholderText("" if width is None else f"width {width:.4g}")
+        self.bin_width.setPlaceholderText("" if width is None else f"width {rounded(width)}")
         self.probe.show()
         self.views.request_update()
 

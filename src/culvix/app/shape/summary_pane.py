@@ -1,28 +1,28 @@
 """The summary of the column in focus: the statistics the analyst chose, each with its convention."""
 
 from PyQt6.QtCore import QSettings, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QGridLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtGui import QFont, QFontMetrics, QMouseEvent
+from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 
-from culvix.app.session.configured import configured
-from culvix.app.session.gestures import Gesture
+from culvix.app.docks.conventions_bar import ConventionsBar, DecimalsField
 from culvix.app.session.hub import Hub
-from culvix.app.shape.conventions_bar import ConventionsBar
 from culvix.app.shape.statistic_detail import DETAILED, WITH_INTERVAL, StatisticDetail
 from culvix.app.widgets.ordered_choice import OrderedChoice
-from culvix.app.widgets.parts import asking, clear_layout, label, plain_tip, row_of, shortened
+from culvix.app.widgets.parts import asking, by_font, clear_layout, label, plain_tip, row_of, shortened
 from culvix.stats.describe.conventions import OTHER_CONVENTIONS
 from culvix.stats.display import count, number
 from culvix.stats.registry import STATISTICS
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.survey import SurveyRow, survey_fields
-from culvix.study.document.settings import replaced
 from culvix.tables.model.table import Role
 
 __all__ = ["SummaryPane"]
 
 _LONGEST_BESIDE = 8
 """Letters of a number up to which two of them have room beside each other."""
+
+_BETWEEN, _LEAST = 20, 256
+"""Pixels between four words in a line, and the width that the pane has at least."""
 
 _COUNTS = (("excluded", 1), ("missing", 2), ("unread", 3))
 """What is counted of the cells, with its position among the statistics."""
@@ -76,6 +76,8 @@ class SummaryPane(QWidget):
         self._numbers: list[QLabel] = []
         self.detail = StatisticDetail(hub)
         self.conventions = ConventionsBar(hub)
+        self.ranks = label("Of ranks, means and moments are left out.", "quiet", wrap=True)
+        self.ranks.hide()
         self._body = QVBoxLayout()
         self._body.setSpacing(3)
         self.unit = label("", "quiet")
@@ -83,19 +85,14 @@ class SummaryPane(QWidget):
             "Choose", "Choose the statistics, and drag them into order", self._names, self.fields
         )
         self.choice.chosen.connect(self.choose)
-        self.decimals = configured(QSpinBox(), minimum=-1, maximum=12)
-        self.decimals.setSpecialValueText("as the data")
-        self.decimals.setSuffix(" decimals")
-        self.decimals.setToolTip("Decimals of statistics; by default as many as the data have")
-        self.decimals.setKeyboardTracking(False)
-        self._stepping = Gesture(self.decimals)
-        self.decimals.valueChanged.connect(self._decimals_changed)
+        self.decimals = DecimalsField(hub)
         self.choice.add_below(self.decimals)
         self.choice.setObjectName("slim")
         head = asking("Summary", "mean", self.asked.emit, "head")
         outer.addLayout(row_of(head, self.unit, 1, self.choice))
         outer.addLayout(self._grid)
         outer.addLayout(self._body)
+        outer.addWidget(self.ranks)
         outer.addWidget(self.conventions)
         outer.addWidget(self.detail)
 
@@ -117,11 +114,6 @@ class SummaryPane(QWidget):
             self.choose(known)
             self.choice.show_names(known)
 
-    def _decimals_changed(self, positions: int) -> None:
-        study = self.hub.study
-        settings = replaced(study.settings, decimals=None if positions < 0 else positions)
-        study.change_settings(settings, self._stepping.token())
-
     def show_analysis(self, analysis: ColumnAnalysis | None) -> None:
         """Show the statistics of ``analysis``."""
         clear_layout(self._body)
@@ -132,8 +124,7 @@ class SummaryPane(QWidget):
         column = analysis.column
         self.unit.setText(f"in {shortened(column.unit, 12)}" if column.unit else "no unit")
         figures = self._figures(analysis)
-        # Long numbers need the whole width.
-        beside = 1 if max((len(shown) for _, _, shown in figures), default=0) > _LONGEST_BESIDE else 2
+        beside = self._beside(figures)
         self._lay_out(tuple((key, name) for key, name, _ in figures), beside)
         for (key, name, shown), number_shown in zip(figures, self._numbers, strict=True):
             number_shown.setText(shown)
@@ -143,20 +134,41 @@ class SummaryPane(QWidget):
             number_shown.setToolTip(plain_tip(f"{why}{_more(key) if _is_detailed(key, name) else ''}{digits}"))
         settings = analysis.request.settings
         self.conventions.setVisible(column.role is not Role.YES_NO)
+        self.ranks.setVisible(column.role is Role.ORDERED and not column.asks)
         self.conventions.show_settings(settings)
         # Of a share there is no interval of a mean.
         looked_at = self.compared if column.role is not Role.YES_NO else None
         self.detail.show_statistic(analysis, looked_at, self._names.get(looked_at or "", ""))
-        self.decimals.blockSignals(True)
-        self.decimals.setValue(-1 if settings.decimals is None else settings.decimals)
-        self.decimals.blockSignals(False)
+        self.decimals.show_settings(settings)
+
+    def _beside(self, figures: list[tuple[str, str, str]]) -> int:
+        """How many figures (key, name and number) stand in a line: long numbers need the whole width."""
+        if max((len(shown) for _, _, shown in figures), default=0) > _LONGEST_BESIDE:
+            return 1
+        plain, bold = self.fontMetrics(), QFontMetrics(self._bold)
+        sides = (figures[0::2], figures[1::2])
+        widths = [
+            max((plain.horizontalAdvance(name) for _, name, _ in side), default=0)
+            + max((bold.horizontalAdvance(shown) for _, _, shown in side), default=0)
+            for side in sides
+        ]
+        return 2 if sum(widths) + _BETWEEN <= max(self.width(), by_font(_LEAST)) else 1
+
+    @property
+    def _bold(self) -> QFont:
+        font = QFont(self.font())
+        font.setWeight(QFont.Weight.DemiBold)
+        return font
 
     def _figures(self, analysis: ColumnAnalysis) -> list[tuple[str, str, str]]:
         """Key, name and text of each statistic chosen; of a yes/no column its shares."""
         row, d = SurveyRow(analysis.column, analysis), analysis.description
         out = count(int(self.hub.study.working.excluded(analysis.column.name).size))
         found = []
+        ranks = analysis.column.role is Role.ORDERED and not analysis.column.asks
         for key in self.fields:
+            if ranks and key in STATISTICS and not STATISTICS[key].of_ranks:
+                continue
             if key == "excluded":
                 found.append((key, key, out))
             else:

@@ -25,7 +25,7 @@ from culvix.stats.display import correlation, number, signed
 from culvix.stats.measured_style import MeasuredStyle, inverse_of
 from culvix.stats.shape.axis_scale import LN_AXIS, LOG_AXIS
 from culvix.stats.shape.power_transform import SEARCHED
-from culvix.stats.shape.transform import SCALE_NAMES, judge
+from culvix.stats.shape.transform import SCALE_NAMES, judge, usual_transform
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.rescaled import Rescaled, rescale
 from culvix.study.document.settings import MEASURED
@@ -92,9 +92,11 @@ class TransformView(QWidget):
 
     @property
     def key(self) -> str:
-        """The scale chosen for the column in focus; the natural logarithm where none is."""
-        axis = self.hub.study.settings.of(self.hub.focus or "").axis
-        return next(iter(SCALE_NAMES)) if axis == MEASURED else axis
+        """The scale chosen for the column in focus, or else the usual one that takes its values."""
+        axis, analysis = self.hub.study.settings.of(self.hub.focus or "").axis, self.hub.analysis
+        if axis != MEASURED:
+            return axis
+        return next(iter(SCALE_NAMES)) if analysis is None else usual_transform(analysis.sample)
 
     def request_update(self) -> None:
         """Show the column in focus on the scale chosen for it, worked out in the background."""

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 from culvix.app.lanes.compare_pane import ComparePane
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.session.hub import Hub
-from culvix.app.shape.bars_view import BarsView
+from culvix.app.shape.bars_view import BarsView, has_bars
 from culvix.app.shape.groups_view import GroupsView
 from culvix.app.shape.line_up_view import LineUpView
 from culvix.app.shape.transform_view import TransformView
@@ -19,7 +19,7 @@ from culvix.charts.export.picture_export import lanes_view
 from culvix.charts.export.picture_files import Maker
 from culvix.stats.display import count
 
-__all__ = ["VIEWS", "ShapeViews"]
+__all__ = ["ONE", "VIEWS", "ShapeViews"]
 
 ONE = "One column"
 
@@ -73,7 +73,9 @@ class ShapeViews(QStackedWidget):
         """The view wanted, by name; it is shown unless there is something to say instead."""
         self._made: dict[str, ShapeView] = {}
         self.bars: BarsView | None = None
-        """The bars of columns without numbers, made when they are first wanted."""
+        """The bars of categories and ranks, made when they are first wanted."""
+        self.codes_as_lanes = False
+        """Whether ranks have lanes, as measurements have, instead of bars."""
         self._pages = {ONE: lanes}
         self.addWidget(lanes)
         self._text = label("", "quiet", wrap=True)
@@ -102,7 +104,7 @@ class ShapeViews(QStackedWidget):
         return False
 
     def show_bars(self) -> None:
-        """Show the bars of the column in focus, which has no numbers."""
+        """Show the bars of the column in focus."""
         if self.bars is None:
             self.bars = BarsView(self.hub)
             self.bars.setMinimumWidth(1)
@@ -115,9 +117,13 @@ class ShapeViews(QStackedWidget):
         self._show()
 
     @property
-    def _without_numbers(self) -> bool:
-        focus = self.hub.focus
-        return self.bars is not None and focus is not None and not self.hub.study.table[focus].is_numeric
+    def shows_bars(self) -> bool:
+        """Whether the column in focus is one that is shown as bars now."""
+        if self.hub.focus is None:
+            return False
+        column = self.hub.study.table[self.hub.focus]
+        as_lanes = column.is_numeric and (self.codes_as_lanes or self.view != ONE)
+        return has_bars(column) and not as_lanes
 
     def show_view(self, name: str) -> None:
         """Show one of `VIEWS`."""
@@ -132,7 +138,7 @@ class ShapeViews(QStackedWidget):
         self._show()
 
     def _show(self) -> None:
-        page = self._bars_panel if self._without_numbers else self._pages[self.view]
+        page = self._bars_panel if self.shows_bars and self.bars is not None else self._pages[self.view]
         self.setCurrentWidget(self._message_panel if self._text.text() else page)
 
     def view_called(self, name: str) -> ShapeView:
@@ -158,7 +164,7 @@ class ShapeViews(QStackedWidget):
     @property
     def data(self) -> QWidget:
         """What the keyboard works on in the view shown."""
-        if self._without_numbers and self.bars is not None:
+        if self.shows_bars and self.bars is not None:
             return self.bars.data
         return self.canvas if self.view == ONE else self._made[self.view].data
 
@@ -181,14 +187,14 @@ class ShapeViews(QStackedWidget):
     def request_update(self) -> None:
         """See to it that the view shown is that of the column in focus as things stand."""
         focus = self.hub.focus
-        if self._without_numbers and self.bars is not None:
-            self.bars.request_update()
+        if self.shows_bars:
+            self.show_bars()
         if focus is not None and self.hub.study.table[focus].is_numeric and self.view != ONE:
             self._made[self.view].request_update()
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture in view anew at any size, and its name."""
-        if self._without_numbers and self.bars is not None:
+        if self.shows_bars and self.bars is not None:
             made = self.bars.maker()
             return None if made is None else (made, f"{self.hub.study.name} {self.hub.focus}")
         analysis = self.hub.analysis
@@ -204,10 +210,18 @@ class ShapeViews(QStackedWidget):
         heading = f"{self.hub.study.name} — {analysis.column.title}, n {count(picture.n)}"
         across = stack.lanes[0].view_box.viewRange()[0]
         lanes, heights = list(stack.names), dict(stack.heights)
+        probe = stack.probed if self.hub.study.settings.picture_style.probe else None
 
         def make(width: int, height: int) -> QWidget:
             view: QWidget = lanes_view(
-                picture, width, height, lanes=lanes, heights=heights, across=(across[0], across[1]), title=heading
+                picture,
+                width,
+                height,
+                lanes=lanes,
+                heights=heights,
+                across=(across[0], across[1]),
+                title=heading,
+                probe=probe,
             )
             return view
 

@@ -1,7 +1,8 @@
 """What can be done by a key or from a menu, in one table that menus, shortcuts and the list of keys share."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from culvix.app.docks.decision_bar import ACT_KEYS
 from culvix.app.shape.views import VIEWS
@@ -14,7 +15,7 @@ from culvix.app.shell.theme import THEMES
 from culvix.app.shell.workbench import Workbench
 from culvix.study.document.decisions import Cause, DecisionKind
 
-__all__ = ["COMMANDS", "MENUS", "Command", "Controllers"]
+__all__ = ["COMMANDS", "MENUS", "SECTIONS", "Command", "Controllers"]
 
 MENUS = {"Study": "&Study", "Decide": "&Decide", "View": "&View"}
 """The menus, and how they are written in the menu bar."""
@@ -108,6 +109,7 @@ def _study_menu() -> tuple[Command, ...]:
         Command("Save cleaned data …", lambda c: c.saving.ask_cleaned(), (), menu),
         Command("Save cleaned data with a trace of decisions …", lambda c: c.saving.ask_cleaned(trace=True), (), menu),
         Command("Save flagged values …", lambda c: c.saving.ask_flagged(), (), menu),
+        Command("Open a second window", lambda c: c.opening.open_window(), ("Ctrl+Shift+N",), menu, needs_study=False),
         Command("Quit", lambda c: c.close(), ("Ctrl+Q",), menu, needs_study=False, separated=True),
     )
 
@@ -168,6 +170,7 @@ def _view_menu() -> tuple[Command, ...]:
         Command("Show or hide: Columns", _toggle("rail"), ("F7",), menu, separated=True),
         Command("Show or hide: Margin", _toggle("margins"), ("F8",), menu),
         Command("Show or hide: Rows", _toggle("tray"), ("F9",), menu),
+        Command("Full screen", lambda c: c.acting.toggle_full_screen(), ("F11",), menu, needs_study=False),
         *(
             Command(f"Theme: {name}", _choose_theme(theme), (), menu, needs_study=False, separated=theme == "desktop")
             for theme, name in THEMES.items()
@@ -198,5 +201,16 @@ def _looking() -> tuple[Command, ...]:
     )
 
 
-COMMANDS: tuple[Command, ...] = (*_study_menu(), *_decide_menu(), *_reviewing(), *_view_menu(), *_looking())
+SECTIONS: Mapping[str, tuple[Command, ...]] = MappingProxyType(
+    {
+        "The study": _study_menu(),
+        "Taking back, selecting": _decide_menu(),
+        "Questions and decisions": _reviewing(),
+        "Stages, views and panes": _view_menu(),
+        "Columns and pictures": _looking(),
+    }
+)
+"""Every command, by what it is about."""
+
+COMMANDS: tuple[Command, ...] = tuple(command for commands in SECTIONS.values() for command in commands)
 """Every command, in the order of the menus."""

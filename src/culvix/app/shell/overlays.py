@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QWidget
 from culvix.app.session.configured import configured
 from culvix.app.widgets.parts import label
 
-__all__ = ["Banner", "Remark"]
+__all__ = ["Banner", "Hint", "Remark"]
 
 _SECONDS, _SECONDS_WITH_ACTION = 7, 15
 _MARGIN = 8
@@ -112,15 +112,41 @@ class Remark(_Overlay):
         self._leaving.start(1000 * (_SECONDS if act is None else _SECONDS_WITH_ACTION))
 
     def take_place(self) -> None:
-        parent = self.parentWidget()
-        if parent is None:
-            return
-        widest = parent.width() - 4 * _MARGIN
-        self.text.setWordWrap(False)
-        width = self.sizeHint().width()
-        self.text.setWordWrap(width > widest)
-        width = min(width, widest)
-        layout = self.layout()
-        tall = layout.heightForWidth(width) if layout is not None and layout.hasHeightForWidth() else 0
-        height = max(tall, self.sizeHint().height())
-        self.setGeometry((parent.width() - width) // 2, parent.height() - height - _MARGIN, width, height)
+        _stand_at_foot(self)
+
+
+class Hint(_Overlay):
+    """What a newcomer may want to know of what is in view, at the foot of the window, until it is put away."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent, "remark")
+        self.understood = QPushButton("Got it")
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(12, 5, 8, 5)
+        layout.addWidget(self.text)
+        layout.addWidget(self.understood)
+
+    def say(self, sentence: str) -> None:
+        """Show ``sentence``."""
+        self.text.setText(sentence)
+        self.show()
+        self.take_place()
+        self.raise_()
+
+    def take_place(self) -> None:
+        _stand_at_foot(self)
+
+
+def _stand_at_foot(overlay: _Overlay) -> None:
+    """Put ``overlay`` into the middle at the foot of its parent, as wide as its words ask for."""
+    parent, layout = overlay.parentWidget(), overlay.layout()
+    if parent is None:
+        return
+    widest = parent.width() - 4 * _MARGIN
+    overlay.text.setWordWrap(False)
+    width = overlay.sizeHint().width()
+    overlay.text.setWordWrap(width > widest)
+    width = min(width, widest)
+    tall = layout.heightForWidth(width) if layout is not None and layout.hasHeightForWidth() else 0
+    height = max(tall, overlay.sizeHint().height())
+    overlay.setGeometry((parent.width() - width) // 2, parent.height() - height - _MARGIN, width, height)

@@ -151,6 +151,7 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
         wait_until(lambda: window.jobs.at_rest and not _waiting(window))
         QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
         window.remark.hide()
+        window.hinting.put_away()
         saved.append(folder / f"{name}.png")
         window.grab().save(str(saved[-1]))
 

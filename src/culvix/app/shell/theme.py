@@ -9,18 +9,30 @@ from pathlib import Path
 from string import Template
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QFont, QPalette
+from PyQt6.QtGui import QColor, QFont, QIcon, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from culvix.charts.palette import DARK, LIGHT, SHADES, Palette
+from culvix.charts.palette import DARK, DARK_CONTRAST, LIGHT, LIGHT_CONTRAST, SHADES, Palette
+from culvix.charts.paper import letters_times
 
 __all__ = ["THEMES", "apply_theme", "dress", "palette_of"]
 
-THEMES: dict[str, str] = {"desktop": "as the desktop", "light": "light", "dark": "dark"}
+THEMES: dict[str, str] = {
+    "desktop": "as the desktop",
+    "light": "light",
+    "dark": "dark",
+    "light_contrast": "light, more contrast",
+    "dark_contrast": "dark, more contrast",
+}
 """What can be chosen, and what each is called."""
+
+_PALETTES = {"light": LIGHT, "dark": DARK, "light_contrast": LIGHT_CONTRAST, "dark_contrast": DARK_CONTRAST}
 
 _SIZES = (8.0, 16.0)
 """The smallest and the largest size of letters in which every pane has room for its words, in points."""
+
+_USUAL_SIZE = 9.0
+"""The size of letters for which the letters of pictures are chosen."""
 
 _SMALL, _LARGE = 0.89, 1.28
 """The sizes of small words and of titles, as shares of that of all others."""
@@ -31,8 +43,12 @@ _HERE = Path(__file__).parent
 def palette_of(theme: str, application: QApplication) -> Palette:
     """The palette of one of `THEMES`."""
     hints = application.styleHints()
-    desktop_is_dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
-    return DARK if theme == "dark" or (theme == "desktop" and desktop_is_dark) else LIGHT
+    if theme == "desktop" and hints is not None:
+        theme = "dark" if hints.colorScheme() == Qt.ColorScheme.Dark else "light"
+        wishes = hints.accessibility()
+        if wishes is not None and wishes.contrastPreference() == Qt.ContrastPreference.HighContrast:
+            theme += "_contrast"
+    return _PALETTES.get(theme, LIGHT)
 
 
 def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
@@ -43,6 +59,7 @@ def apply_theme(application: QApplication, palette: Palette = LIGHT) -> None:
     font.setPointSizeF(min(max(font.pointSizeF(), _SIZES[0]), _SIZES[1]))
     font.setFeature(QFont.Tag("tnum"), 1)
     application.setFont(font)
+    letters_times(font.pointSizeF() / _USUAL_SIZE)
     colours = QPalette()
     for role, name in (
         (QPalette.ColorRole.Window, palette.ground),
@@ -70,4 +87,5 @@ def dress(window: QWidget) -> None:
     sheet = Template((_HERE / "sheet.qss").read_text(encoding="utf-8"))
     size = window.font().pointSizeF()
     sizes = {"small": f"{_SMALL * size:.1f}pt", "large": f"{_LARGE * size:.1f}pt"}
+    window.setWindowIcon(QIcon(str(_HERE / "icons" / "culvix.svg")))
     window.setStyleSheet(sheet.substitute(asdict(palette), **sizes, icons=(_HERE / "icons").as_posix()))

@@ -20,6 +20,7 @@ from culvix.app.session.scheduler import task_queue
 from culvix.app.shell.commands import COMMANDS, MENUS, Controllers
 from culvix.app.shell.controllers.acting import Acting
 from culvix.app.shell.controllers.context import WindowContext
+from culvix.app.shell.controllers.hinting import Hinting
 from culvix.app.shell.controllers.keeping import Keeping
 from culvix.app.shell.controllers.layout_memory import LayoutMemory
 from culvix.app.shell.controllers.opening import Opening
@@ -27,7 +28,7 @@ from culvix.app.shell.controllers.remembering import Remembering
 from culvix.app.shell.controllers.saving import Saving
 from culvix.app.shell.free_memory import FreeMemory
 from culvix.app.shell.guide_pane import GuidePane
-from culvix.app.shell.overlays import Banner, Remark
+from culvix.app.shell.overlays import Banner, Hint, Remark
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import dress
 from culvix.app.shell.top_strip import TopStrip
@@ -56,7 +57,8 @@ class MainWindow(QMainWindow):
         self.renderer = RenderProcess()
         self.context = WindowContext(self, self.settings, self.jobs, self.renderer, self.banner, self.remark)
         self.layout_memory = LayoutMemory(self.context)
-        self.acting = Acting(self.context, self.strip, self.guide)
+        self.hinting = Hinting(Hint(self.body), self.settings)
+        self.acting = Acting(self.context, self.strip, self.guide, self.hinting)
         self.keys = DataKeys(self, self.acting.leave_field)
         self.keeping = Keeping(self.context)
         self.opening = Opening(self.context, self.keys.watch, lambda: self.keeping.is_safe)

@@ -1,5 +1,6 @@
 """The workbench: rail, stages, margin and row tray around one study."""
 
+import json
 from collections.abc import Callable, Iterator
 from itertools import chain
 
@@ -31,6 +32,7 @@ from culvix.tables.model.table import Role
 __all__ = ["Workbench"]
 
 _DONE = object()
+_SIZES = "layout1/sizes"
 _STAGE_BESIDE_RAIL = 440
 """The least width of a stage that leaves the rail its room, in pixels."""
 _RAIL = 150
@@ -190,6 +192,8 @@ class Workbench(QWidget):
         rail_frame.setMinimumWidth(1)
         self.across.setStretchFactor(1, 1)
         self.across.setSizes([by_font(178), 802, by_font(288)])
+        self.sizes = _sizes_in(self.settings)
+        self.across.splitterMoved.connect(lambda *_: self._note_sizes())
         self.across.setCollapsible(1, False)
         self.down.addWidget(tray_frame)
         self.down.setStretchFactor(0, 1)
@@ -211,6 +215,7 @@ class Workbench(QWidget):
     def remember(self, settings: QSettings) -> None:
         """Write down what the panes are to recall."""
         self.tray_room.remember(settings)
+        settings.setValue(_SIZES, json.dumps(self.sizes))
         for title in self._complete:
             self._pages[title].remember(settings)
 
@@ -230,6 +235,10 @@ class Workbench(QWidget):
             study.select_these(selected)
         self._later.start()
 
+    def _note_sizes(self) -> None:
+        """The panes of this stage were given other widths by hand."""
+        self.sizes[self.stage] = self.across.sizes()
+
     @property
     def stage(self) -> str:
         """The stage shown, by name."""
@@ -239,6 +248,8 @@ class Workbench(QWidget):
         """Show a stage by its place in the working order."""
         row = STAGE_ROWS[position]
         self.page(row.title)
+        if row.title in self.sizes:
+            self.across.setSizes(self.sizes[row.title])
         self.stages.setCurrentIndex(position)
         self.hub.study.change_view(stage=row.title)
         # The margin follows when the stage is painted: in one go they would hold up the window.
@@ -313,6 +324,16 @@ class Workbench(QWidget):
         super().resizeEvent(event)
         if self._rail_made:
             self.show_rail(self._wants_rail)
+
+
+def _sizes_in(settings: QSettings) -> dict[str, list[int]]:
+    """The widths of the panes in each stage, as far as they were written down."""
+    try:
+        found = json.loads(str(settings.value(_SIZES, "{}")))
+        return {stage: list(map(int, sizes)) for stage, sizes in found.items() if stage in STAGES and len(sizes) == 3}
+    except (ValueError, TypeError, AttributeError):
+        # Preferences that another hand has spoilt are no reason not to start.
+        return {}
 
 
 def first_column(study: Study) -> str | None:

@@ -1,9 +1,8 @@
 """The lines of the survey as a table: a column of the study in each, with its sparkline and its statistics."""
 
 from collections.abc import Sequence
-from typing import Any
 
-from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt
+from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QStyleOptionViewItem, QWidget
 
@@ -13,9 +12,12 @@ from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.items.sparkline import Sparkline, draw_sparkline
 from culvix.charts.palette import SHADES, colour
 from culvix.study.analysis.survey import SurveyField, SurveyRow, default_fields, survey_fields
+from culvix.study.analysis.survey_order import BY_NAME, SurveyOrder, ordered
 
 __all__ = ["SPARKLINE", "SparklinePainter", "SurveyLines"]
 
+_MANY = 60
+"""Lines from which on all are painted anew in one go."""
 SPARKLINE = 1
 """The position of the sparklines."""
 
@@ -23,12 +25,15 @@ SPARKLINE = 1
 class SurveyLines(HeadedTable):
     """The lines of the survey; sorting goes by the exact values, those without one last."""
 
+    reordered = pyqtSignal()
+    """Another order holds than before."""
+
     def __init__(self, hub: Hub, parent: QWidget) -> None:
         super().__init__(parent)
         self.hub = hub
         self.fields: tuple[str, ...] = default_fields()
         self.rows: list[SurveyRow] = []
-        self._by: tuple[int, Qt.SortOrder] | None = None
+        self.order = SurveyOrder()
         self._texts: dict[tuple[int, int], str] = {}
         self._heads()
 
@@ -52,29 +57,32 @@ class SurveyLines(HeadedTable):
         self.beginResetModel()
         self.fields = tuple(fields)
         self._heads()
-        self._by = None
         self.endResetModel()
 
     def put(self, rows: list[SurveyRow]) -> None:
         """Show ``rows``; lines that stay where they were keep their selection."""
         before = self.rows
-        rows = self._ordered(rows, *self._by) if self._by else rows
+        rows = ordered(rows, self.order)
         if [row.column.name for row in before] == [row.column.name for row in rows]:
             self.rows = rows
             # Only the lines that read otherwise are painted anew, while the work on others goes on.
-            for line, (old, new) in enumerate(zip(before, rows, strict=True)):
-                if not new.same_as(old):
-                    self._renew(line)
+            changed = [at for at, (old, new) in enumerate(zip(before, rows, strict=True)) if not new.same_as(old)]
+            if len(changed) > _MANY:
+                self._renew(changed[0], changed[-1])
+                return
+            for line in changed:
+                self._renew(line, line)
             return
         self.beginResetModel()
         self._texts.clear()
         self.rows = rows
         self.endResetModel()
 
-    def _renew(self, line: int) -> None:
-        for position in range(len(self.heads)):
-            self._texts.pop((line, position), None)
-        self.dataChanged.emit(self.index(line, 0), self.index(line, len(self.heads) - 1))
+    def _renew(self, first: int, last: int) -> None:
+        for line in range(first, last + 1):
+            for position in range(len(self.heads)):
+                self._texts.pop((line, position), None)
+        self.dataChanged.emit(self.index(first, 0), self.index(last, len(self.heads) - 1))
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         row, position = self.rows[index.row()], index.column()
@@ -111,21 +119,26 @@ class SurveyLines(HeadedTable):
         return colour(SHADES.muted) if field.key in ("role", "unit") else None
 
     def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
-        if column == SPARKLINE or column < 0:
+        if column != SPARKLINE:
+            key = "" if column < 0 else BY_NAME if column == 0 else self.fields[column - 2]
+            self.order_by(SurveyOrder(key, bool(key) and order == Qt.SortOrder.DescendingOrder))
+
+    def order_by(self, order: SurveyOrder) -> None:
+        """Put the lines into another order; that of the table is found by the next `put`."""
+        if order == self.order:
             return
+        self.order = order
         self.beginResetModel()
-        self._by = (column, order)
         self._texts.clear()
-        self.rows = self._ordered(self.rows, column, order)
+        self.rows = ordered(self.rows, order)
         self.endResetModel()
+        self.reordered.emit()
 
-    def _ordered(self, rows: list[SurveyRow], column: int, order: Qt.SortOrder) -> list[SurveyRow]:
-        def key(row: SurveyRow) -> Any:
-            return row.column.name.lower() if column == 0 else self._shown[column - 2].raw(row)
-
-        known = [row for row in rows if key(row) is not None]
-        known.sort(key=key, reverse=order == Qt.SortOrder.DescendingOrder)
-        return known + [row for row in rows if key(row) is None]
+    def position_of(self, order: SurveyOrder) -> int:
+        """The column of the table by which ``order`` sorts, −1 for one that no column shows."""
+        if order.key == BY_NAME:
+            return 0
+        return self.fields.index(order.key) + 2 if order.key in self.fields else -1
 
 
 def _side(field: SurveyField) -> int:

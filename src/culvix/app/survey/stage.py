@@ -1,27 +1,28 @@
 """The Survey stage: every column in one line, sorted and narrowed at will, with the quality of the table above."""
 
-from PyQt6.QtCore import QMimeData, QModelIndex, QSettings, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QGuiApplication, QKeySequence, QShortcut, QShowEvent
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QHeaderView,
-    QLineEdit,
-    QMenu,
-    QPushButton,
-    QSplitter,
-    QTableView,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
+from PyQt6.QtCore import (
+    QItemSelection,
+    QItemSelectionModel,
+    QMimeData,
+    QModelIndex,
+    QSettings,
+    Qt,
+    QTimer,
+    pyqtSignal,
 )
+from PyQt6.QtGui import QGuiApplication, QKeySequence, QShortcut, QShowEvent
+from PyQt6.QtWidgets import QLineEdit, QPushButton, QSizePolicy, QSplitter, QVBoxLayout, QWidget
 
 from culvix.app.lanes.compare_pane import ComparePane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.survey.lines import SPARKLINE, SparklinePainter, SurveyLines
+from culvix.app.survey.order_choice import OrderChoice
+from culvix.app.survey.statistics_pane import StatisticsPane
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.frozen_table import FrozenTable
 from culvix.app.widgets.models import CellPainter
 from culvix.app.widgets.parts import by_font, label, panel
 from culvix.stats.display import plural
@@ -31,7 +32,9 @@ from culvix.tables.model.table import Role
 
 __all__ = ["SurveyStage"]
 
-_LOOK, _ROOM = 300, 14
+_LOOK, _ROOM, _MARK = 60, 14, 26
+"""Lines measured for the widths of columns, and pixels beside the words of a cell and of a head."""
+_LONGEST_NAME = 170
 _ENOUGH = 60
 _ALL = "all columns"
 _OPEN = "with open findings"
@@ -55,6 +58,7 @@ class SurveyStage(QWidget):
         self._lay_out()
         self._unfitted = True
         self._owed = False
+        self._chosen_before: list[str] = []
         self._soon = configured(QTimer(self), interval=120, singleShot=True)
         self._soon.timeout.connect(self._gather)
         self._connect()
@@ -63,26 +67,32 @@ class SurveyStage(QWidget):
 
     def _build_view(self) -> None:
         self.view = configured(
-            QTableView(), cornerButtonEnabled=False, showGrid=False, sortingEnabled=True, tabKeyNavigation=False
+            FrozenTable(SPARKLINE + 1),
+            cornerButtonEnabled=False,
+            showGrid=False,
+            sortingEnabled=True,
+            tabKeyNavigation=False,
         )
         self.view.setModel(self.lines)
         self.view.setAccessibleName("Columns and their statistics")
         self.view.setItemDelegate(CellPainter(self.lines, self.view))
-        self.view.setItemDelegateForColumn(SPARKLINE, SparklinePainter(self.lines, self.view))
-        self.view.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.view.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self._header().setSortIndicatorClearable(True)
-        self._header().setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
-        rows = self.view.verticalHeader()
-        assert rows is not None
-        rows.setDefaultSectionSize(by_font(30))
-        rows.hide()
+        self.view.freeze_delegate(None, CellPainter(self.lines, self.view.over, Qt.TextElideMode.ElideMiddle))
+        self.view.freeze_delegate(SPARKLINE, SparklinePainter(self.lines, self.view.over))
+        self.view.heads.setSortIndicatorClearable(True)
+        self.view.heads.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
+        self.view.set_row_height(by_font(30))
 
     def _lay_out(self) -> None:
         frame, inside = panel()
-        tools = (self.search, self.narrow, self.compare, self.statistics, self.copy, self.export)
+        tools = (self.search, self.narrow, self.order, self.statistics, self.compare, self.copy, self.export)
         inside.addLayout(flow_of(label("Columns", "title"), self.shown, 0, *tools))  # type: ignore[attr-defined]
-        inside.addWidget(self.view)
+        beside = QSplitter(Qt.Orientation.Horizontal)
+        beside.setChildrenCollapsible(False)
+        beside.addWidget(self.view)
+        beside.addWidget(self.chooser)
+        beside.setStretchFactor(0, 1)
+        beside.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        inside.addWidget(beside)
         self.comparison = ComparePane(self.hub)
         self.comparison.hide()
         split = QSplitter(Qt.Orientation.Vertical)
@@ -102,7 +112,16 @@ class SurveyStage(QWidget):
         chosen, bar = self.view.selectionModel(), self.view.verticalScrollBar()
         assert chosen is not None and bar is not None
         chosen.currentRowChanged.connect(lambda now, _: self._open_column(now))
-        bar.valueChanged.connect(lambda _: self._gather_soon())
+        # What is scrolled past is not worked out.
+        bar.valueChanged.connect(lambda _: self._soon.start())
+        self.lines.dataChanged.connect(lambda first, last: self._widen(self._in_view(first.row(), last.row()), 2))
+        self.lines.reordered.connect(self._reordered)
+        self.lines.modelAboutToBeReset.connect(self._note_chosen)
+        self.lines.modelReset.connect(self._choose_again)
+        self.order.ordered.connect(self.lines.order_by)
+        self.chooser.chosen.connect(self._choose)
+        self.chooser.closed.connect(lambda: self.statistics.setChecked(False))
+        self.statistics.toggled.connect(self.chooser.setVisible)
         self.hub.analysed.connect(lambda _: self._gather_soon())
         for signal in (self.hub.data_changed, self.hub.review_changed, self.hub.settings_changed):
             signal.connect(self.refresh)
@@ -127,10 +146,13 @@ class SurveyStage(QWidget):
         self.narrow.setMaximumWidth(by_font(170))
         self.narrow.currentTextChanged.connect(self.refresh)
         self.shown = label("", "quiet")
-        self.statistics = configured(QToolButton(), text="Statistics")
-        self.statistics.setToolTip("Choose the statistics of each line")
-        self.statistics.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.statistics.setMenu(self._menu())
+        self.order = OrderChoice()
+        self.order.setMaximumWidth(by_font(170))
+        self.order.offer(self.lines.fields, self.lines.order)
+        self.statistics = configured(QPushButton("Statistics"), checkable=True)
+        self.statistics.setToolTip("Choose the statistics of each line, beside the lines")
+        self.chooser = StatisticsPane(self.hub, self.lines.fields)
+        self.chooser.hide()
         self.compare = QPushButton("Compare")
         self.compare.setToolTip("Put the columns selected, or all measures, on one axis")
         self.compare.clicked.connect(lambda: self.comparison.compare(self.chosen))
@@ -141,41 +163,45 @@ class SurveyStage(QWidget):
         self.export.setToolTip("Write the lines shown as CSV or spreadsheet")
         self.export.clicked.connect(self.export_requested)
 
-    def _header(self) -> QHeaderView:
-        header = self.view.horizontalHeader()
-        assert header is not None
-        return header
-
-    def _menu(self) -> QMenu:
-        menu = QMenu(self)
-        self.choices: dict[str, QAction] = {}
-        for key, field in survey_fields().items():
-            action = menu.addAction(field.name)
-            assert action is not None
-            action.setCheckable(True)
-            action.setChecked(key in self.lines.fields)
-            action.triggered.connect(self._choose)
-            self.choices[key] = action
-        return menu
-
-    def _choose(self) -> None:
-        """Statistics keep the order in which they stand; new ones come at the end."""
-        before = [key for key in self.lines.fields if self.choices[key].isChecked()]
-        added = [key for key, action in self.choices.items() if action.isChecked() and key not in before]
-        self.lines.choose([*before, *added])
+    def _choose(self, fields: list[str]) -> None:
+        self.lines.choose(fields)
         self._widths()
+        self._show_order()
+
+    def _show_order(self) -> None:
+        """Mark the head by which the lines are sorted, and name the order where it is chosen."""
+        order = self.lines.order
+        self.order.offer(self.lines.fields, order)
+        falling = order.descending or order.by_size
+        self.view.heads.blockSignals(True)
+        for heads in (self.view.heads, self.view.frozen_heads):
+            heads.setSortIndicator(
+                self.lines.position_of(order),
+                Qt.SortOrder.DescendingOrder if falling else Qt.SortOrder.AscendingOrder,
+            )
+        self.view.heads.blockSignals(False)
+
+    def _reordered(self) -> None:
+        self._show_order()
+        self.refresh()
 
     def _widths(self) -> None:
-        """As wide as the widest of what stands in it; the style would leave room for a mark in every head."""
-        plain, bold = (self.view.fontMetrics(), self._header().fontMetrics())
+        """As wide as the widest of what stands in it, and as its head with the mark of the order."""
+        bold = self.view.heads.fontMetrics()
         for position, head in enumerate(self.lines.heads):
-            texts = (
-                str(self.lines.index(row, position).data() or "") for row in range(min(self.lines.row_count(), _LOOK))
-            )
-            widest = max((plain.horizontalAdvance(text) for text in texts), default=0)
-            self.view.setColumnWidth(position, max(widest, bold.horizontalAdvance(head)) + _ROOM)
-        self.view.setColumnWidth(0, min(self.view.columnWidth(0), 150))
-        self.view.setColumnWidth(SPARKLINE, 110)
+            self.view.setColumnWidth(position, bold.horizontalAdvance(head) + _MARK)
+        self._widen(range(min(self.lines.row_count(), _LOOK)))
+        self.view.setColumnWidth(0, min(self.view.columnWidth(0), by_font(_LONGEST_NAME)))
+        self.view.setColumnWidth(SPARKLINE, by_font(110))
+
+    def _widen(self, rows: range, first: int = 0) -> None:
+        """Give the columns from ``first`` on room for what stands in ``rows``: a number is never shortened."""
+        plain = self.view.fontMetrics()
+        for position in range(first, len(self.lines.heads)):
+            texts = {str(self.lines.index(row, position).data() or "") for row in rows}
+            widest = max(map(plain.horizontalAdvance, texts), default=0) + _ROOM
+            if widest > self.view.columnWidth(position):
+                self.view.setColumnWidth(position, widest)
 
     @property
     def chosen(self) -> list[str]:
@@ -187,12 +213,7 @@ class SurveyStage(QWidget):
     @property
     def fields(self) -> list[str]:
         """The statistics in the order in which they are shown."""
-        header = self._header()
-        return [
-            self.lines.fields[position - 2]
-            for at in range(header.count())
-            if (position := header.logicalIndex(at)) >= 2
-        ]
+        return list(self.lines.fields)
 
     def _requested(self, row: SurveyRow) -> bool:
         chosen, text = self.narrow.currentText(), self.search.text().lower()
@@ -221,16 +242,22 @@ class SurveyStage(QWidget):
         if self._owed:
             return
         self._request_visible()
+        self._widen(self._in_view(), 2)
         known = sum(row.analysis is not None for row in self.lines.rows)
         numeric = sum(row.column.is_numeric for row in self.lines.rows)
         if self._unfitted and known >= min(numeric, _ENOUGH):
             self._unfitted = False
             self._widths()
 
+    def _in_view(self, first: int = 0, last: int | None = None) -> range:
+        """The lines from ``first`` to ``last`` that can be seen."""
+        top, bottom = self.view.rowAt(0), self.view.rowAt(self.view.height())
+        last = self.lines.row_count() - 1 if last is None else last
+        return range(max(first, top, 0), min(last, bottom if bottom >= 0 else last) + 1)
+
     def _request_visible(self) -> None:
         """Of very many columns only those in view are worked out."""
-        first, last = self.view.rowAt(0), self.view.rowAt(self.view.height())
-        for row in self.lines.rows[max(first, 0) : last + 1 if last >= 0 else None][:_ENOUGH]:
+        for row in [self.lines.rows[line] for line in self._in_view()][:_ENOUGH]:
             if row.column.is_numeric and row.analysis is None:
                 self.hub.request_analysis(row.column.name, urgent=False)
 
@@ -257,6 +284,26 @@ class SurveyStage(QWidget):
             self.view.setCurrentIndex(self.lines.index(names.index(self.hub.focus), 0))
             chosen.blockSignals(False)
 
+    def _note_chosen(self) -> None:
+        self._chosen_before = self.chosen
+
+    def _choose_again(self) -> None:
+        """Select the lines of the columns that were selected, wherever they stand now."""
+        names = self._chosen_before
+        if not names:
+            return
+        chosen = self.view.selectionModel()
+        assert chosen is not None
+        lines = QItemSelection()
+        for position, row in enumerate(self.lines.rows):
+            if row.column.name in names:
+                lines.select(self.lines.index(position, 0), self.lines.index(position, 0))
+        chosen.blockSignals(True)
+        self._follow()
+        chosen.select(lines, QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows)
+        chosen.blockSignals(False)
+        self.view.repaint_rows()
+
     def _open_column(self, index: QModelIndex) -> None:
         """The margin shows the ends of the column whose line is current."""
         if index.isValid():
@@ -275,12 +322,12 @@ class SurveyStage(QWidget):
     def remember(self, settings: QSettings) -> None:
         """Write the chosen statistics and their order down."""
         settings.setValue("survey/statistics", self.fields)
+        self.chooser.remember(settings)
 
     def recall(self, settings: QSettings) -> None:
         """Take up the statistics written down last."""
         known = [key for key in settings.value("survey/statistics", [], list) or [] if key in survey_fields()]
         if known:
-            self.lines.choose(known)
-            for key, action in self.choices.items():
-                action.setChecked(key in known)
-            self._widths()
+            self._choose(known)
+        self.chooser.recall(settings)
+        self.chooser.show_fields(self.fields)

@@ -1,6 +1,6 @@
 """Controls side by side in as many rows as the width asks for, so that none is cut in a narrow window."""
 
-from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtCore import QRect, QSize, Qt
 from PyQt6.QtWidgets import QLayout, QLayoutItem, QSizePolicy, QVBoxLayout, QWidget
 
 __all__ = ["FlowLayout", "LeastHighLayout", "flow_of"]
@@ -12,8 +12,9 @@ class FlowLayout(QLayout):
     def __init__(self, spacing: int = 6, between_rows: int = 3) -> None:
         # The layout is invalidated while it is being made.
         self._asked: dict[int, tuple[bool, QSize]] = {}
-        self._heights: dict[int, int] = {}
-        """What items asked for, and how high the rows are at a width, until something changes: both are asked often."""
+        self._arrangements: dict[int, tuple[list[tuple[int, QRect]], int]] = {}
+        """What items ask for, until something changes, and where they stand at a width, while they ask for the same."""
+        self._arranged_for: list[tuple[bool, QSize]] = []
         super().__init__()
         self.setContentsMargins(0, 0, 0, 0)
         self.setSpacing(spacing)
@@ -45,7 +46,6 @@ class FlowLayout(QLayout):
 
     def invalidate(self) -> None:
         self._asked.clear()
-        self._heights.clear()
         super().invalidate()
 
     def _hint(self, at: int) -> tuple[bool, QSize]:
@@ -63,12 +63,9 @@ class FlowLayout(QLayout):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        if width not in self._heights:
-            margins = self.contentsMargins()
-            inner = width - margins.left() - margins.right()
-            rows = self._arrange(QRect(0, 0, inner, 0), place=False)
-            self._heights[width] = rows + margins.top() + margins.bottom()
-        return self._heights[width]
+        margins = self.contentsMargins()
+        inner = width - margins.left() - margins.right()
+        return self._arranged(inner)[1] + margins.top() + margins.bottom()
 
     def sizeHint(self) -> QSize:
         hints = [size for empty, size in map(self._hint, range(len(self._items))) if not empty]
@@ -86,7 +83,9 @@ class FlowLayout(QLayout):
     def setGeometry(self, rect: QRect) -> None:
         wider, self._width = rect.width() != self._width, rect.width()
         super().setGeometry(rect)
-        self._arrange(self.contentsRect(), place=True)
+        inner = self.contentsRect()
+        for at, place in self._arranged(inner.width())[0]:
+            self._items[at].setGeometry(place.translated(inner.topLeft()))
         if wider:
             self._tell_height()
 
@@ -117,28 +116,35 @@ class FlowLayout(QLayout):
                 used = needed
         return rows
 
-    def _arrange(self, rect: QRect, *, place: bool) -> int:
-        """Put the items into ``rect``, or only find out how high they are."""
-        top = rect.top()
-        for row in self._rows(rect.width()):
-            widths = {at: min(self._hint(at)[1].width(), rect.width()) for at in row}
-            spare = max(rect.width() - sum(widths.values()) - self.spacing() * (len(row) - 1), 0)
+    def _arranged(self, width: int) -> tuple[list[tuple[int, QRect]], int]:
+        """Where each item stands from the left top corner in rows of ``width``, and how high they are."""
+        asked = [self._hint(at) for at in range(len(self._items))]
+        # Most of what makes a layout ask anew changes no size.
+        if asked != self._arranged_for:
+            self._arranged_for = asked
+            self._arrangements.clear()
+        if width not in self._arrangements:
+            self._arrangements[width] = self._arrange(width)
+        return self._arrangements[width]
+
+    def _arrange(self, width: int) -> tuple[list[tuple[int, QRect]], int]:
+        top, places = 0, []
+        for row in self._rows(width):
+            widths = {at: min(self._hint(at)[1].width(), width) for at in row}
+            spare = max(width - sum(widths.values()) - self.spacing() * (len(row) - 1), 0)
             growing = [at for at in row if self._can_grow(at)]
             for at in growing:
                 widths[at] += spare // len(growing)
-            high = max(self._height(at, widths[at]) for at in row)
-            left = rect.left()
+            heights = {at: self._height(at, widths[at]) for at in row}
+            high, left = max(heights.values()), 0
             for at in row:
                 if at in self._gaps and not growing and at != row[0]:
                     left += spare
                     spare = 0
-                tall = min(self._height(at, widths[at]), high)
-                if place:
-                    corner = QPoint(left, top + (high - tall) // 2)
-                    self._items[at].setGeometry(QRect(corner, QSize(widths[at], tall)))
+                places.append((at, QRect(left, top + (high - heights[at]) // 2, widths[at], heights[at])))
                 left += widths[at] + self.spacing()
             top += high + self.between_rows
-        return max(top - self.between_rows - rect.top(), 0)
+        return places, max(top - self.between_rows, 0)
 
     def _can_grow(self, at: int) -> bool:
         item = self._items[at]

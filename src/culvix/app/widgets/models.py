@@ -50,9 +50,14 @@ class CellPainter(QStyledItemDelegate):
     The style would ask the model eight times for each cell, and wait each time for whatever computes in the background.
     """
 
-    def __init__(self, model: HeadedTable, view: QAbstractItemView) -> None:
+    def __init__(
+        self,
+        model: HeadedTable,
+        view: QAbstractItemView,
+        shortened: Qt.TextElideMode = Qt.TextElideMode.ElideRight,
+    ) -> None:
         super().__init__(view)
-        self.model, self.view = model, view
+        self.model, self.view, self.shortened = model, view, shortened
         self._ground, self._ink = colour(SHADES.raised), colour(SHADES.ink)
 
     @cached_property
@@ -84,6 +89,6 @@ class CellPainter(QStyledItemDelegate):
         painter.setPen(shade if isinstance(shade, QColor) else self._ink)
         room, shown = area.width() - 2 * _MARGIN, str(message)
         if self._width(shown) > room:
-            shown = self._metrics.elidedText(shown, Qt.TextElideMode.ElideRight, room)
+            shown = self._metrics.elidedText(shown, self.shortened, room)
         flags = (side if isinstance(side, int) else LEFT) | _ONE_LINE
         painter.drawText(area.adjusted(_MARGIN, 0, -_MARGIN, 0), flags, shown)

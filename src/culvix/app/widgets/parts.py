@@ -1,5 +1,6 @@
 """Small parts the panes are built from."""
 
+import re
 from collections.abc import Callable
 from html import escape
 
@@ -34,6 +35,10 @@ __all__ = [
 ]
 
 
+_BREAK = "\N{ZERO WIDTH SPACE}"
+_LONG = re.compile(r"\S{19,}")
+"""Words that may be too long for a line."""
+
 _USUAL_LETTER = 6.078
 """The mean width of a letter in the font for which widths are stated, in pixels."""
 
@@ -43,11 +48,32 @@ def by_font(pixels: int) -> int:
     return round(pixels * QFontMetricsF(QApplication.font()).averageCharWidth() / _USUAL_LETTER)
 
 
+class _Wrapped(QLabel):
+    """Words in as many lines as they need; names without blanks may be longer than a line, and break, too."""
+
+    _whole = ""
+
+    def setText(self, text: str | None) -> None:
+        self._whole = text or ""
+        rich = self.textFormat() == Qt.TextFormat.RichText
+        super().setText(self._whole if rich else _LONG.sub(_with_breaks, self._whole))
+
+    def text(self) -> str:
+        return self._whole
+
+
+def _with_breaks(word: re.Match[str]) -> str:
+    """A long word that may be broken after its marks, or else after every dozen letters."""
+    marked = re.sub(r"(?<=[_./\\-])(?=\w)", _BREAK, word[0])
+    return marked if _BREAK in marked else re.sub(r"(\w{12})(?=\w)", rf"\1{_BREAK}", marked)
+
+
 def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLabel:
     """Plain text (never markup), in the style of ``role``: head, title, quiet, small or probe."""
-    made = QLabel(text)
+    made = _Wrapped() if wrap else QLabel()
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setWordWrap(wrap)
+    made.setText(text)
     if role:
         made.setObjectName(role)
     return made

@@ -1,5 +1,7 @@
 """Fields in a menu, gone through with Tab: a menu by itself would take Tab for its own entries."""
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QApplication, QMenu, QWidget, QWidgetAction
 
@@ -14,6 +16,9 @@ def _takes_tab(widget: QWidget) -> bool:
 class PopupForm(QWidget):
     """Holds the fields; put into a menu, its first one has the keyboard when the menu opens."""
 
+    order: Sequence[QWidget] = ()
+    """The fields in their order, where that is not the one in which lines are read."""
+
     def put_into(self, menu: QMenu) -> None:
         """Make the form the content of ``menu``."""
         action = QWidgetAction(menu)
@@ -24,6 +29,8 @@ class PopupForm(QWidget):
     @property
     def fields(self) -> list[QWidget]:
         """What can be reached with Tab, in order."""
+        if self.order:
+            return [field for field in self.order if _takes_tab(field)]
         # The list that a box opens is a window of its own.
         found = [child for child in self.findChildren(QWidget) if child.window() is self.window() and _takes_tab(child)]
         # In the order in which they are read, whatever the order they were made in.

@@ -1,7 +1,7 @@
 """The axes of charts, with numbers written as everywhere else."""
 
-from collections.abc import Sequence
-from functools import cache
+from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from math import ceil, floor, inf, log10
 
 import pyqtgraph as pg
@@ -10,6 +10,7 @@ from PyQt6.QtGui import QFont, QFontMetricsF, QPainter, QPen
 
 from culvix.charts.axes.scale_ticks import scale_ticks, tick_text
 from culvix.charts.palette import SHADES, pen
+from culvix.charts.paper import letters
 from culvix.stats.display import number
 from culvix.stats.shape.axis_scale import AxisScale
 
@@ -31,6 +32,9 @@ _SMALLEST, _LARGEST = 1e-300, 1e300
 _NEAREST = 0.66
 """How near names may stand above each other, as a share of the font's height."""
 
+_LEAST_WORD = 22.0
+"""Room that a code with its word has at least, in pixels."""
+
 _Line = tuple[QPen, QPointF, QPointF]
 _Words = tuple[QRectF, Qt.AlignmentFlag, str]
 
@@ -47,12 +51,9 @@ def _rung(position: int) -> float:
     return (1, 2, 5)[position % 3] * 10.0 ** (position // 3)
 
 
-@cache
 def _font() -> QFont:
     """The letters of numbers at an axis."""
-    font = QFont()
-    font.setPointSizeF(8.5)
-    return font
+    return letters(8.5)
 
 
 def _room_standing(one: str, other: str) -> float:
@@ -82,6 +83,12 @@ class ValueAxis(pg.AxisItem):
         self.value_scale: AxisScale | None = None
         """Where what is drawn are places on a scale: which. The axis then has the numbers that stand there."""
 
+        self.words: Mapping[float, str] = {}
+        """What codes stand for; where there are any, they stand at the axis instead of numbers."""
+
+        self._room = 0.0
+        """How far codes are from each other, in pixels."""
+
         self._round_numbers: dict[float, float] = {}
         self.turned = turned
 
@@ -96,7 +103,17 @@ class ValueAxis(pg.AxisItem):
             newRange = view.viewRange()[0 if self.orientation in ("left", "right") else 1]
         super().linkedViewChanged(view, newRange)
 
+    @property
+    def has_names(self) -> bool:
+        """Whether names stand at it, of methods or of groups, instead of numbers."""
+        return self._tickLevels is not None
+
     def tickValues(self, low: float, high: float, size: float) -> list[tuple[float, list[float]]]:
+        coded = [value for value in sorted(self.words) if low <= value <= high]
+        if coded and size / len(coded) >= _LEAST_WORD:
+            step = min((b - a for a, b in pairwise(coded)), default=high - low)
+            self._room = step / (high - low) * size - _BETWEEN
+            return [(step, coded)]
         if self.value_scale is not None:
             # The axes of all lanes have the same ones, which are looked for once.
             room = _room_standing if self.orientation in ("left", "right") else _room_lying
@@ -105,6 +122,13 @@ class ValueAxis(pg.AxisItem):
         step = self._round_step(low, high, size)
         first = ceil(low / step)
         return [(step, [position * step for position in range(first, first + int(high / step - first) + 1)])]
+
+    def set_words(self, words: Mapping[float, str]) -> None:
+        """Write ``words`` at the codes they stand for."""
+        if words != self.words:
+            self.words = words
+            self.picture = None
+            self.update()
 
     def text_width(self, text: str) -> float:
         """How wide a number is beside or under its tick, in pixels."""
@@ -208,6 +232,9 @@ class ValueAxis(pg.AxisItem):
         return QSizeF(widest + 1, len(lines) * _LINE_HEIGHT * self._metrics.height())
 
     def tickStrings(self, values: Sequence[float], scale: float, spacing: float) -> list[str]:
+        if self.words and all(value in self.words for value in values):
+            room = self._room if self.orientation in ("bottom", "top") else AXIS_WIDTH - 2 * _BESIDE
+            return [self.elided(f"{value:g} {self.words[value]}", room) for value in values]
         if self.value_scale is not None:
             known = self._round_numbers
             return [tick_text(known[at] if at in known else self.value_scale.value(at)) for at in values]

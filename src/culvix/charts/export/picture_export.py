@@ -12,14 +12,16 @@ from PyQt6.QtGui import QPainter, QRegion
 from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from culvix.charts.axes.value_axis import ValueAxis
 from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
-from culvix.charts.palette import SHADES
+from culvix.charts.palette import SHADES, pen
+from culvix.charts.paper import on_paper, title_words
 from culvix.charts.plots.scatter import PairPlot
 from culvix.stats.shape.axis_scale import AxisScale
 from culvix.study.pictures.column_pictures import ShapePicture
 from culvix.study.pictures.pair_pictures import PairPicture
 
-__all__ = ["export_mode", "lanes_view", "pair_svg", "render_svg", "shape_svg", "side_by_side"]
+__all__ = ["add_grid", "export_mode", "lanes_view", "pair_svg", "render_svg", "shape_svg", "side_by_side"]
 
 _SHAPE = re.compile(r'<g ([^>]*?)\s*transform="([^"]*)"\s*>\s*(<path [^>]*/>)\s*</g>\s*')
 """A shape at its place, as the marks of a picture are written."""
@@ -27,8 +29,12 @@ _OFTEN = 3
 
 
 def shape_svg(picture: ShapePicture, width: int = 720, height: int = 430) -> str:
-    """The lanes of ``picture`` as an SVG element of ``width`` × ``height`` pixels."""
-    return _svg(lanes_view(picture, width, height), width, height)
+    """The lanes of ``picture`` as an SVG element of ``width`` × ``height`` pixels, in the style it brings."""
+    with on_paper(picture.style_on_paper):
+        view = lanes_view(picture, width, height)
+        if picture.style_on_paper.grid:
+            add_grid(view)
+        return _svg(view, width, height)
 
 
 def lanes_view(
@@ -40,19 +46,22 @@ def lanes_view(
     heights: Mapping[str, float] | None = None,
     across: tuple[float, float] | None = None,
     title: str = "",
+    probe: float | None = None,
 ) -> pg.GraphicsLayoutWidget:
     """A view of the ``lanes`` of ``picture``, ``width`` × ``height`` pixels large, that is not shown.
 
     ``heights`` share its room as in `LaneStack.size_lanes`; ``across`` is the part of the axis in view, by default that
-    of all values; ``title`` stands above.
+    of all values; ``title`` stands above; ``probe`` is the place of the probe, where it is to be seen.
     """
     view = _view(width, height)
-    stack = LaneStack(view.ci, lanes, title, upright=picture.upright)
+    stack = LaneStack(view.ci, lanes, title_words(title), upright=picture.upright)
     stack.size_lanes(heights or {})
     _lay_out(view, width, height)
     stack.show_picture(picture, refit=True)
     if across is not None:
         stack.see(*across)
+    if probe is not None:
+        stack.set_probe(probe)
     _lay_out(view, width, height)
     for lane in stack.lanes:
         lane.clip()
@@ -85,13 +94,30 @@ def side_by_side(
 
 def pair_svg(pair: PairPicture, width: int = 460, height: int = 340) -> str:
     """The scatter ``pair`` as an SVG element of ``width`` × ``height`` pixels."""
-    view = _view(width, height)
-    view.ci.setContentsMargins(4, 8, 12, 2)
-    plot = PairPlot()
-    view.addItem(plot)
-    plot.show_pair(pair, refit=True)
-    plot.clip()
-    return _svg(view, width, height)
+    with on_paper(pair.style_on_paper):
+        view = _view(width, height)
+        view.ci.setContentsMargins(4, 8, 12, 2)
+        plot = PairPlot()
+        view.addItem(plot)
+        plot.show_pair(pair, refit=True)
+        plot.clip()
+        if pair.style_on_paper.grid:
+            add_grid(view)
+        return _svg(view, width, height)
+
+
+def add_grid(view: pg.GraphicsView) -> None:
+    """Draw a line across each picture of ``view`` at every number of its axes, under everything else."""
+    for axis in [item for item in view.scene().items() if isinstance(item, ValueAxis) and item.linkedView()]:
+        low, high = sorted(axis.range)
+        upwards = axis.orientation in ("left", "right")
+        length = axis.geometry().height() if upwards else axis.geometry().width()
+        if length > 0 and low < high and not axis.has_names:
+            for at in axis.tickValues(low, high, length)[0][1]:
+                # On an upright view the axis at the side is the one of x.
+                line = pg.InfiniteLine(at, angle=0 if upwards != axis.turned else 90, pen=pen(SHADES.rule))
+                line.setZValue(-100)
+                axis.linkedView().addItem(line, ignoreBounds=True)
 
 
 def _lay_out(view: pg.GraphicsLayoutWidget, width: int, height: int) -> None:

@@ -13,9 +13,10 @@ from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QPoint, QRectF, QSizeF, 
 from PyQt6.QtGui import QImage, QPageSize, QPainter, QPdfWriter, QRegion
 from PyQt6.QtWidgets import QWidget
 
-from culvix.charts.export.picture_export import export_mode, render_svg
-from culvix.charts.palette import LIGHT, drawn_in, lines_times
+from culvix.charts.export.picture_export import add_grid, export_mode, render_svg
+from culvix.charts.paper import PictureWords, on_paper
 from culvix.errors import CulvixError
+from culvix.study.document.picture_style import USUAL_STYLE, PictureStyle
 
 __all__ = ["FORMATS", "UNITS", "PictureSize", "picture_bytes", "picture_image"]
 
@@ -24,6 +25,7 @@ UNITS: dict[str, float] = {"mm": 25.4, "cm": 2.54, "inch": 1.0, "pixels": 0.0}
 
 FORMATS = ("PNG", "SVG", "PDF")
 
+USUAL_WORDS = PictureWords()
 _LOGICAL = 96.0
 _SMALLEST, _LARGEST = 0.5, 60.0
 _MOST_PIXELS = 120_000_000
@@ -80,33 +82,48 @@ Maker = Callable[[int, int], QWidget]
 """Makes the picture anew, so many pixels wide and high."""
 
 
-def picture_bytes(make: Maker, size: PictureSize, form: str) -> bytes:
-    """The picture as a file of one of `FORMATS`. Raises CulvixError for another."""
+def picture_bytes(
+    make: Maker, size: PictureSize, form: str, style: PictureStyle = USUAL_STYLE, words: PictureWords = USUAL_WORDS
+) -> bytes:
+    """The picture as a file of one of `FORMATS`, in a style and with words of its own.
+
+    Raises CulvixError for another form.
+    """
     if form == "PNG":
         buffer = QBuffer()
         buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-        picture_image(make, size).save(buffer, "PNG")
+        picture_image(make, size, style, words).save(buffer, "PNG")
         return buffer.data().data()
     if form not in FORMATS:
         raise CulvixError(f"Pictures are saved as {', '.join(FORMATS)}, not as {form}.")
-    with drawn_in(LIGHT):
-        view = make(*size.layout)
-        made = _pdf(view, size) if form == "PDF" else _svg(view, size)
+    with on_paper(style, words):
+        view = _made(make, size, style)
+        made = _pdf(view, size) if form == "PDF" else _svg(view, size, transparent=style.transparent)
     view.close()
     view.deleteLater()
     return made
 
 
-def picture_image(make: Maker, size: PictureSize) -> QImage:
-    """The picture in pixels, at its resolution."""
-    image = QImage(*size.pixels, QImage.Format.Format_RGB32)
-    image.fill(Qt.GlobalColor.white)
+def _made(make: Maker, size: PictureSize, style: PictureStyle) -> QWidget:
+    view = make(*size.layout)
+    if style.grid and isinstance(view, pg.GraphicsView):
+        add_grid(view)
+    return view
+
+
+def picture_image(
+    make: Maker, size: PictureSize, style: PictureStyle = USUAL_STYLE, words: PictureWords = USUAL_WORDS
+) -> QImage:
+    """The picture in pixels, at its resolution, in a style and with words of its own."""
+    deep = QImage.Format.Format_ARGB32_Premultiplied if style.transparent else QImage.Format.Format_RGB32
+    image = QImage(*size.pixels, deep)
+    image.fill(Qt.GlobalColor.transparent if style.transparent else Qt.GlobalColor.white)
     scale = size.dpi / _LOGICAL
     # Words grow with the pixels by this; lines, whose widths are in pixels, do not.
     image.setDevicePixelRatio(scale)
     painter = QPainter(image)
-    with lines_times(scale), drawn_in(LIGHT):
-        view = make(*size.layout)
+    with on_paper(style, words, scale=scale):
+        view = _made(make, size, style)
         with export_mode(view, painter):
             _paint(view, painter, size)
     painter.end()
@@ -143,8 +160,12 @@ def _pdf(view: QWidget, size: PictureSize) -> bytes:
     return buffer.data().data()
 
 
-def _svg(view: QWidget, size: PictureSize) -> bytes:
+def _svg(view: QWidget, size: PictureSize, *, transparent: bool) -> bytes:
     across, down = size.inches
     body = render_svg(view, *size.layout)
     given = f'<svg width="{across * 25.4:.4g}mm" height="{down * 25.4:.4g}mm"'
-    return ('<?xml version="1.0" encoding="UTF-8"?>\n' + body.replace("<svg", given, 1)).encode()
+    body = body.replace("<svg", given, 1)
+    if not transparent:
+        head, rest = body.split(">", 1)
+        body = f'{head}>\n<rect width="100%" height="100%" fill="#ffffff"/>{rest}'
+    return ('<?xml version="1.0" encoding="UTF-8"?>\n' + body).encode()

@@ -1,7 +1,7 @@
 """A view that is drawn in one step and painted in another: both in one go would hold up the window."""
 
 import pyqtgraph as pg
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -13,7 +13,11 @@ __all__ = ["DeferredPaintView"]
 class DeferredPaintView(pg.GraphicsView):
     """While painting is held, what was painted last stays on the screen; where nothing is left of that, bare ground."""
 
+    laid_out = pyqtSignal()
+    """It has another size, though its window has not: often the first of several, and not worth painting yet."""
+
     def __init__(self, *args: object, **options: object) -> None:
+        self._window_size: QSize | None = None
         super().__init__(*args, **options)
         self.setBackground(SHADES.panel)
         self._deferred = False
@@ -51,6 +55,12 @@ class DeferredPaintView(pg.GraphicsView):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._there = False
         super().resizeEvent(event)
+        window = self.window()
+        size = None if window is None else window.size()
+        # While a hand pulls at the window itself, every size is painted at once.
+        if size == self._window_size:
+            self.laid_out.emit()
+        self._window_size = size
 
     def _ground(self) -> QWidget:
         viewport: QWidget | None = self.viewport()

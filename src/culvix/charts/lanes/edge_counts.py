@@ -1,11 +1,12 @@
 """How many values lie beyond either end of the view, said at the edges of the uppermost lane, so that none is lost."""
 
 from PyQt6.QtCore import QObject
-from PyQt6.QtGui import QFont, QFontMetricsF
+from PyQt6.QtGui import QFontMetricsF
 from PyQt6.QtWidgets import QGraphicsSimpleTextItem
 
 from culvix.charts.lanes.lane import Lane
 from culvix.charts.palette import SHADES, brush
+from culvix.charts.paper import letters
 from culvix.stats.display import count
 from culvix.study.pictures.column_pictures import ShapePicture
 
@@ -23,8 +24,7 @@ class EdgeCounts(QObject):
         self.upright = upright
         self._lane: Lane | None = None
         self._picture: ShapePicture | None = None
-        font = QFont()
-        font.setPointSizeF(8.0)
+        font = letters(8.0)
         self._metrics = QFontMetricsF(font)
         self.items = [QGraphicsSimpleTextItem() for _ in range(2)]
         for item in self.items:

@@ -5,7 +5,6 @@ axis, and dragging with the right or middle button moves it. The plotting librar
 """
 
 from collections.abc import Callable
-from functools import cache
 from html import escape
 from math import ceil, floor, log10
 
@@ -13,12 +12,13 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QFontMetricsF
-from PyQt6.QtWidgets import QApplication, QGraphicsSimpleTextItem
+from PyQt6.QtWidgets import QGraphicsSimpleTextItem
 
 from culvix.charts.axes.value_axis import AXIS_WIDTH, ValueAxis
 from culvix.charts.items.row_markers import MarkItem
 from culvix.charts.lanes.lane_view import LaneView
 from culvix.charts.palette import SHADES, brush, pen
+from culvix.charts.paper import letters, points
 from culvix.charts.plots.plot_frame import WORDS, Plot
 from culvix.stats.core.arrays import Ints
 from culvix.study.pictures.column_pictures import ShapePicture
@@ -33,11 +33,8 @@ ANSWER_HEIGHT = 15
 _PICK_PIXELS = 9.0
 
 
-@cache
 def _answer_font() -> QFont:
-    font = QFont(QApplication.font())
-    font.setPointSizeF(8.0)
-    return font
+    return letters(8.0)
 
 
 def axis_text(title: str, most: int = 60) -> str:
@@ -273,7 +270,7 @@ class Lane(Plot):
         """Name the lane's upward axis."""
         axis = self.height_axis
         if axis.labelText != text:
-            axis.setLabel(text, color=SHADES.muted, **{"font-size": "8.5pt"})
+            axis.setLabel(text, color=SHADES.muted, **{"font-size": f"{points(8.5):g}pt"})
         # An axis puts its name in the middle only when its own size changes.
         axis.resizeEvent()
 

@@ -13,6 +13,7 @@ from culvix.charts.items.export_items import BarItem, CurveItem
 from culvix.charts.items.row_markers import MarkItem, dwindled
 from culvix.charts.lanes.lane import Lane
 from culvix.charts.palette import SHADES, brush, pen
+from culvix.charts.paper import letters
 from culvix.stats.display import count, plural
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.pictures.column_pictures import Marks, ShapePicture
@@ -32,9 +33,7 @@ _STRETCH, _STRETCH_OF_ONE, _MOST_STRETCH = 28, 12, 150
 
 
 def _count_font() -> QFont:
-    font = QFont()
-    font.setPointSizeF(7.5)
-    return font
+    return letters(7.5)
 
 
 class SpanLane(Lane):
@@ -177,6 +176,8 @@ class SpanLane(Lane):
             else:
                 # Beyond a short span both stand together, at the side where there is more room.
                 after = right - up_to > low - left
+                # Of the words of the other end nothing is left, not even their ground.
+                item.setVisible(high and not side)
                 _rewrite(item, "" if side else f"{below}, {above}", 0.0 if after else 1.0)
                 item.setPos(up_to if after else low, item.pos().y())
 

@@ -20,6 +20,7 @@ from culvix.charts.lanes.points_lane import PointsLane
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.charts.palette import SHADES
+from culvix.charts.paper import axis_words, points
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.stats.shape.long_tail import bulk
 from culvix.study.pictures.column_pictures import ShapePicture
@@ -268,7 +269,8 @@ class LaneStack(QObject):
         scale = self.column_scale or (None if picture.axis.is_measured else picture.axis)
         for lane in self.lanes:
             lane.value_axis.value_scale = scale
-        self._name_axis(self.title or picture.title)
+            lane.value_axis.set_words(picture.words)
+        self._name_axis(axis_words(self.title or picture.title))
         if refit or another_axis:
             self.fit()
         if another_axis:
@@ -282,7 +284,7 @@ class LaneStack(QObject):
         most = max(int(self.layout.geometry().height() / _LETTER), 12) if self.upright else 60
         if not self.axis.is_measured:
             title = f"{title}, {self.axis.name} axis"
-        axis.setLabel(axis_text(title, min(most, 60)), color=SHADES.muted, **{"font-size": "9pt"})
+        axis.setLabel(axis_text(title, min(most, 60)), color=SHADES.muted, **{"font-size": f"{points(9):g}pt"})
         if self.upright:
             self._make_room(axis)
         # An axis puts its name in the middle only when its own size changes.
@@ -350,6 +352,11 @@ class LaneStack(QObject):
         if on != self.shows_bulk:
             self.shows_bulk = on
             self.bulk_changed.emit(on)
+
+    @property
+    def probed(self) -> float | None:
+        """The value at which the probe stands, None where it was not put anywhere."""
+        return self._probe
 
     def set_probe(self, value: float | None) -> None:
         """Show the probe at ``value`` (the column's unit) in all lanes, or nowhere."""

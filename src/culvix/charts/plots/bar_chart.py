@@ -10,12 +10,14 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 from culvix.charts.palette import SHADES, colour
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, per_cent
-from culvix.study.pictures.category_pictures import Bar, BarsPicture
+from culvix.study.pictures.bars import Bar, BarsPicture
 
 __all__ = ["BarChart"]
 
-_LINE = 24
-_BAR = 15.0
+_LINE, _HIGHEST_LINE = 24, 40
+"""How high a line with one bar is at least, and where there is room for more."""
+_BAR = 0.625
+"""How much of its line a bar fills."""
 _AROUND = 10.0
 _MOST_NAME = 0.34
 """The names have at most this share of the width."""
@@ -93,10 +95,11 @@ class BarChart(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        self._draw(painter)
+        self.draw(painter)
         painter.end()
 
-    def _draw(self, painter: QPainter) -> None:
+    def draw(self, painter: QPainter) -> None:
+        """Draw everything with ``painter``."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         picture = self.picture
         if picture is None or not picture.bars:
@@ -136,22 +139,30 @@ class BarChart(QWidget):
         for bar in bars:
             up_to += bar.rows if bar.kind != "missing" else 0
             texts.append(self._numbers(bar, up_to))
+        if picture.median is not None and picture.median in which:
+            texts[list(which).index(picture.median)] += " · median"
         names = max((metrics.horizontalAdvance(bar.name) for bar in bars), default=0.0) + 6
         names = min(names, _MOST_NAME * self.width())
         numbers = max((metrics.horizontalAdvance(text) for text in texts), default=0.0) + 8
         left, room = _AROUND + names, max(self.width() - 2 * _AROUND - names - numbers, 40.0)
         longest = max((bar.rows for bar in picture.bars), default=1) or 1
+        high = _LINE if picture.standing else self._line(len(bars), top)
         for line, (at, bar, text) in enumerate(zip(which, bars, texts, strict=True)):
-            middle = top + line * _LINE + _LINE / 2
-            self._places[at] = QRectF(0, middle - _LINE / 2, self.width(), _LINE)
+            middle = top + (line + 0.5) * high
+            self._places[at] = QRectF(0, middle - high / 2, self.width(), high)
             painter.setPen(colour(SHADES.ink if bar.kind == "value" else SHADES.muted))
             name = metrics.elidedText(bar.name, Qt.TextElideMode.ElideMiddle, names - 6)
             painter.drawText(QRectF(_AROUND, middle - 10, names - 6, 20), int(Qt.AlignmentFlag.AlignVCenter), name)
-            whole = QRectF(left, middle - _BAR / 2, max(room * bar.rows / longest, 1.0 if bar.rows else 0.0), _BAR)
+            long = max(room * bar.rows / longest, 1.0 if bar.rows else 0.0)
+            whole = QRectF(left, middle - _BAR * high / 2, long, _BAR * high)
             self._bar(painter, at, bar, whole, across=True)
             painter.setPen(colour(SHADES.muted))
             end = QPointF(whole.right() + 6, middle + metrics.ascent() / 2 - 1)
             painter.drawText(end, text)
+
+    def _line(self, bars: int, top: float) -> float:
+        """How high the line of each of so many bars is, from ``top`` down, in pixels."""
+        return min(max((self.height() - top - _AROUND) / max(bars, 1), _LINE), _HIGHEST_LINE)
 
     def _numbers(self, bar: Bar, up_to: int) -> str:
         assert self.picture is not None
@@ -188,9 +199,9 @@ class BarChart(QWidget):
         tallest = max((bar.rows for _, bar in shown), default=1) or 1
         wide = area.width() / max(len(shown), 1)
         painter.setPen(colour(SHADES.muted))
-        for part in (0.0, 0.5, 1.0):
-            y = area.bottom() - part * area.height()
-            text = count(round(part * tallest))
+        for rows in sorted({0, tallest // 2, tallest}):
+            y = area.bottom() - rows / tallest * area.height()
+            text = count(rows)
             painter.drawText(QPointF(area.left() - metrics.horizontalAdvance(text) - 6, y + 4), text)
         free = area.left() - 1
         for position, (at, bar) in enumerate(shown):

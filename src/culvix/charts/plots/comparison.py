@@ -16,6 +16,7 @@ from culvix.charts.items.row_markers import MarkItem
 from culvix.charts.lanes.lane import axis_text
 from culvix.charts.lanes.lane_view import TurnedView
 from culvix.charts.palette import SHADES, brush, colour, pen
+from culvix.charts.paper import points, title_words
 from culvix.charts.plots.comparison_rows import ComparisonRow
 from culvix.charts.plots.plot_frame import Plot
 from culvix.stats.core.arrays import Floats
@@ -315,7 +316,7 @@ class Comparison(DeferredPaintView):
         made.resize(width, height)
         rows, text, zero, over, scale = self.shown
         made.put(rows, text, zero=zero, over=over, upright=self.upright, scale=scale)
-        made.plot.set_title(escape(heading), size="10pt", color=SHADES.ink)
+        made.plot.set_title(escape(title_words(heading)), size=f"{points(10):g}pt", color=SHADES.ink)
         for _ in range(2):
             # How wide its axes have to be is found out by painting them.
             made.plot.setGeometry(QRectF(0, 0, width, height))

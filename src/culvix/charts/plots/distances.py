@@ -12,6 +12,7 @@ from culvix.charts.items.export_items import LevelItem
 from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane
 from culvix.charts.palette import SHADES, brush, colour, pen
+from culvix.charts.paper import points
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import per_cent
 from culvix.stats.multivariate.row_distances import RowDistances
@@ -38,7 +39,7 @@ class DistancePlot(Lane):
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
         bottom.value_scale = self.axis("left").value_scale = LOG_AXIS
-        bottom.setLabel("classical distance", color=SHADES.muted, **{"font-size": "9pt"})
+        bottom.setLabel("classical distance", color=SHADES.muted, **{"font-size": f"{points(9):g}pt"})
         self.axis_label("robust distance")
         self.cuts = [LevelItem(angle=angle, pen=pen(SHADES.caution, 1.2, dashed=True)) for angle in (90, 0)]
         for line in self.cuts:

@@ -6,6 +6,7 @@ from culvix.charts.items.export_items import CurveItem
 from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane, axis_text, cut_line
 from culvix.charts.palette import SHADES, brush, pen
+from culvix.charts.paper import axis_words, points
 from culvix.stats.core.arrays import Floats
 from culvix.study.pictures.pair_pictures import PairPicture
 
@@ -39,7 +40,9 @@ class PairPlot(Lane):
         self.points.put(pair.points, pair.y_values)
         rings(self.flagged, pair.flagged, pair.flagged_y)
         self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
-        self.axis("bottom").setLabel(axis_text(pair.x_title), color=SHADES.muted, **{"font-size": "9pt"})
+        self.axis("bottom").setLabel(
+            axis_text(axis_words(pair.x_title)), color=SHADES.muted, **{"font-size": f"{points(9):g}pt"}
+        )
         self.axis_label(axis_text(pair.y_title))
         for side, scale in (("bottom", pair.x_scale), ("left", pair.y_scale)):
             self.axis(side).value_scale = None if scale.is_measured else scale

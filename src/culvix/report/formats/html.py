@@ -1,6 +1,7 @@
 """The report as one self-contained HTML file: no script, no link to anything outside, pictures inline."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
 
@@ -12,7 +13,7 @@ from culvix.charts.palette import LIGHT
 from culvix.errors import CulvixError
 from culvix.guide import entries
 from culvix.progress import Progress, silent
-from culvix.stats.display import count, number, p_value, plural, signed, significant
+from culvix.stats.display import count, number, p_value, per_cent, plural, signed, significant
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, Statistic
 from culvix.stats.shape.transform import SCALE_NAMES
@@ -22,6 +23,7 @@ from culvix.study.analysis.pair_analysis import analyse_pair
 from culvix.study.analysis.relations import RANKING, coefficient_name, rank_pairs
 from culvix.study.analysis.table_findings import with_discrepancies
 from culvix.study.analysis.workspace import Workspace
+from culvix.study.pictures.code_pictures import codes_picture
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
 from culvix.study.pictures.spans import test_text
@@ -146,6 +148,7 @@ def _sheet(workspace: Workspace, analysis: ColumnAnalysis, picture: str) -> dict
         "picture": Markup(picture),
         "numbers": _numbers(analysis),
         "notes": _notes(analysis),
+        "codes": _codes(analysis),
         "tests": tests,
         "outliers": [] if column.role is Role.YES_NO else _outlier_rows(workspace, analysis),
         "open": [finding for finding in findings if not finding.settled],
@@ -160,9 +163,10 @@ def _numbers(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
         return [("n", count(d.n)), ("share of 1", number(d.mean, 3)), ("count of 1", count(d.n - d.zeros))]
 
     level = f"{100 * analysis.request.settings.confidence:g} %"
+    ranks = analysis.column.role is Role.ORDERED and not analysis.column.asks
     lines: list[tuple[str, str]] = []
     for row in sorted(STATISTICS.values(), key=lambda row: row.report or 0):
-        if row.report is None:
+        if row.report is None or (ranks and not row.of_ranks):
             continue
         text = _shown(row, analysis)
         if row.beside:
@@ -191,6 +195,16 @@ def _shown(row: Statistic, analysis: ColumnAnalysis) -> str:
 def _notes(analysis: ColumnAnalysis) -> list[tuple[str, str]]:
     shown = ("mean", "sd", "skewness", "excess_kurtosis", "ci_mean", "ci_median", "iqr")
     return [(key, analysis.description.notes[key]) for key in shown if key in analysis.description.notes]
+
+
+def _codes(analysis: ColumnAnalysis) -> str:
+    """How often each of a few ordered codes was given, in words."""
+    if not analysis.column.has_few_ranks or not analysis.sample.n:
+        return ""
+    bars = codes_picture(analysis.column, analysis.sample)
+    given = [bar for bar in bars.bars if bar.kind == "value"]
+    shares = "; ".join(f"{bar.name}: {count(bar.rows)} ({per_cent(bar.rows / bars.n)})" for bar in given)
+    return f"{shares}. {bars.about}."
 
 
 def _outlier_rows(workspace: Workspace, analysis: ColumnAnalysis) -> list[tuple[str, str, str, str]]:
@@ -287,7 +301,7 @@ def _strongest(workspace: Workspace, x: str, y: str, draw: Draw) -> dict[str, An
     """The strongest pair's picture, and its coefficients with and without the flagged rows."""
     pair = analyse_pair(workspace.analysis(x), workspace.analysis(y))
     view, rows = pair.view, pair.view.flagged
-    picture = draw(pair_picture(pair, _NOTHING, most=800))
+    picture = draw(replace(pair_picture(pair, _NOTHING, most=800), style_on_paper=workspace.settings.picture_style))
     text = [pair.suggestion.reason]
     for key, kind in CORRELATION_KINDS.items():
         whole, clean = view.with_flagged[key], view.without_flagged[key]

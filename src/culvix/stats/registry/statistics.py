@@ -18,6 +18,8 @@ FigureScale = Literal["value", "statistic", "signed", "pure", "whole"]
 """What a figure is: one of the values, in their unit, a number about zero, a pure number, or a count."""
 
 
+_QUANTILES = frozenset({"q1", "median", "q3"})
+
 LAST = 99
 """The position of whatever has none of its own."""
 
@@ -47,6 +49,11 @@ class Statistic:
     survey: int | None = None
 
     @property
+    def of_ranks(self) -> bool:
+        """Whether it makes sense for ordered codes, whose steps need not be equal."""
+        return (self.scale in ("value", "whole") and self.key != "range") or self.key in _QUANTILES
+
+    @property
     def survey_name(self) -> str:
         return self.short or self.name
 
@@ -69,7 +76,7 @@ def _on_request(key: str, name: str, scale: FigureScale, **more: object) -> Stat
 _ROWS = (
     _described("n", "n", "whole", report=0, summary=0, survey=2),
     _described("distinct", "distinct", "whole", report=2, survey=6),
-    _on_request("non_finite", "non finite", "whole"),
+    _on_request("non_finite", "not finite", "whole"),
     _described("zeros", "zeros", "whole", report=3),
     _described("negatives", "negatives", "whole", report=4, beside=True),
     _on_request("sum", "sum", "statistic"),
@@ -84,14 +91,14 @@ _ROWS = (
     _on_request("range", "range", "value"),
     _described("q1", "Q1", "statistic", report=8, summary=10),
     _described("q3", "Q3", "statistic", report=9, beside=True, summary=11),
-    _described("iqr", "IQR", "statistic", short="iqr", brief="IQR", report=10, summary=12),
-    _on_request("mad", "median absolute deviation", "statistic", short="mad", brief="MAD ×1"),
-    _described("mad_scaled", "MAD ×1.4826", "statistic", short="mad scaled", brief="MAD ×1.48", report=11, summary=7),
+    _described("iqr", "IQR", "statistic", report=10, summary=12),
+    _on_request("mad", "median absolute deviation", "statistic", short="MAD", brief="MAD ×1"),
+    _described("mad_scaled", "MAD ×1.4826", "statistic", short="MAD ×1.48", report=11, summary=7),
     _described("trimmed_mean", "trimmed mean", "statistic", report=16),
     _on_request("winsorized_mean", "winsorized mean", "statistic"),
     _on_request("geometric_mean", "geometric mean", "statistic"),
     _on_request("harmonic_mean", "harmonic mean", "statistic"),
-    _on_request("cv", "cv", "pure"),
+    _on_request("cv", "coefficient of variation", "pure", short="CV"),
     _described(
         *("skewness", "skewness G1", "signed"),
         short="skew G1",
@@ -110,11 +117,11 @@ _ROWS = (
     ),
     _on_request("skewness_g1", "skewness g1", "signed"),
     _on_request("excess_kurtosis_g2", "excess kurtosis g2", "signed"),
-    _on_request("se_skewness", "se skewness", "signed"),
-    _on_request("se_kurtosis", "se kurtosis", "signed"),
-    _on_request("l_scale", "l scale", "statistic"),
-    _on_request("l_skewness", "l skewness", "signed"),
-    _on_request("l_kurtosis", "l kurtosis", "signed"),
+    _on_request("se_skewness", "standard error of skewness", "signed", short="SE skew"),
+    _on_request("se_kurtosis", "standard error of kurtosis", "signed", short="SE kurt"),
+    _on_request("l_scale", "L-scale", "statistic"),
+    _on_request("l_skewness", "L-skewness", "signed"),
+    _on_request("l_kurtosis", "L-kurtosis", "signed"),
 )
 
 STATISTICS: Mapping[str, Statistic] = MappingProxyType({row.key: row for row in _ROWS})

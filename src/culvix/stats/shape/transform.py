@@ -109,6 +109,12 @@ TRANSFORMS = _table(
 )
 
 
+def usual_transform(sample: Sample) -> str:
+    """The scale to look at first: the logarithm that takes all values, or where some are negative Yeo–Johnson's."""
+    lowest = float(sample.sorted[0]) if sample.n else 1.0
+    return "ln" if lowest > 0 else "ln1p" if lowest >= 0 else "yeo_johnson"
+
+
 def transform(sample: Sample, key: str, *, lenient: bool = False) -> Floats:
     """The values of a sample on another scale.
 

@@ -85,7 +85,7 @@ class AnalysisRequest:
         """The values that the flags refer to."""
         return self.column.sample if self.flag_basis_state is None else self.flag_basis_state.sample(self.column)
 
-    @property
+    @cached_property
     def key(self) -> Hashable:
         """Equal keys have equal analyses."""
         chosen = self.settings

@@ -54,7 +54,7 @@ def grouping(column: Column) -> Grouping:
     positions = {value: position for position, value in enumerate(column.order)}
     names = sorted(found, key=lambda value: (positions.get(value, len(positions)), _natural(value)))
     codes = shown.cast(pl.Enum(names)).to_physical().cast(pl.Int64).fill_null(-1).to_numpy()
-    return Grouping(column.name, tuple(names), codes)
+    return Grouping(column.name, tuple(map(column.named, names)), codes)
 
 
 def _by_number(column: Column, values: Floats) -> Grouping:
@@ -65,8 +65,10 @@ def _by_number(column: Column, values: Floats) -> Grouping:
     every[there] = codes
     rows = np.flatnonzero(there)[first]
     names = tuple(column.cell(int(row)).strip() or f"{value:g}" for row, value in zip(rows, found, strict=True))
-    # Two spellings of a number could have one name.
-    return Grouping(column.name, names if len(set(names)) == len(names) else tuple(f"{v:g}" for v in found), every)
+    if len(set(names)) < len(names):
+        # Two spellings of a number could have one name.
+        names = tuple(f"{value:g}" for value in found)
+    return Grouping(column.name, tuple(map(column.named, names)), every)
 
 
 def _check(name: str, distinct: int) -> None:

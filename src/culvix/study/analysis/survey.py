@@ -39,6 +39,9 @@ class SurveyRow:
     findings: tuple[str, ...] = ()
     """What each open finding is about."""
 
+    grave: int = 0
+    """How many of them are probably errors."""
+
     reviewed: bool = False
     distinct: int | None = None
     """Different values of a column without analysis, None while they are not counted."""
@@ -46,8 +49,8 @@ class SurveyRow:
     def same_as(self, other: "SurveyRow") -> bool:
         """Whether everything a line says is the same."""
         same = self.column is other.column and self.analysis is other.analysis
-        facts = (self.findings, self.reviewed, self.distinct)
-        return same and facts == (other.findings, other.reviewed, other.distinct)
+        facts = (self.findings, self.grave, self.reviewed, self.distinct)
+        return same and facts == (other.findings, other.grave, other.reviewed, other.distinct)
 
     @property
     def open_findings(self) -> int:
@@ -66,7 +69,8 @@ class SurveyField:
     """One statistic of the survey: its exact value, by which lines are sorted, and how that is shown.
 
     ``position`` is where it stands among those shown unasked, None for one shown on request; ``brief`` what a column's
-    own summary calls it, empty where it has no place there.
+    own summary calls it, empty where it has no place there; ``title`` its name in full, empty for ``name``.
+    ``signed``: its numbers lie about zero.
     """
 
     key: str
@@ -76,6 +80,12 @@ class SurveyField:
     numeric: bool = True
     position: int | None = None
     brief: str = ""
+    title: str = ""
+    signed: bool = False
+
+    @property
+    def whole_name(self) -> str:
+        return self.title or self.name
 
 
 def _plain(_: SurveyRow, value: Raw) -> str:
@@ -149,15 +159,29 @@ _FACTS = (
     SurveyField("role", "role", lambda row: str(row.column.role), _plain, numeric=False, position=0),
     SurveyField("unit", "unit", lambda row: row.column.unit, _plain, numeric=False),
     SurveyField("n", "n", _n, _whole, position=2, brief="n"),
-    SurveyField("missing_share", "missing", lambda row: row.column.missing / max(row.cells, 1), _share, position=3),
+    SurveyField(
+        "missing_share",
+        "missing",
+        lambda row: row.column.missing / max(row.cells, 1),
+        _share,
+        position=3,
+        title="missing, share",
+    ),
     SurveyField("missing", "missing cells", lambda row: row.column.missing, _whole, brief="missing"),
     SurveyField("unread", "unread", lambda row: row.column.unread, _whole, position=4, brief="unread"),
-    SurveyField("zeros_share", "zeros", _zeros, _share, position=5),
+    SurveyField("zeros_share", "zeros", _zeros, _share, position=5, title="zeros, share"),
     SurveyField("distinct", "distinct", _distinct, _whole, position=6, brief="distinct"),
-    SurveyField("verdict", "normal?", _verdict, _plain, numeric=False, position=15),
-    SurveyField("qq_correlation", "Q-Q r", _straightness, _straight, brief="Q-Q r"),
-    SurveyField("flags", "flags", _flags, _whole, position=14),
-    SurveyField("findings", "open", lambda row: row.open_findings if row.analysis else None, _whole, position=1),
+    SurveyField("verdict", "normal?", _verdict, _plain, numeric=False, position=15, title="normality"),
+    SurveyField("qq_correlation", "Q-Q r", _straightness, _straight, brief="Q-Q r", title="Q-Q correlation"),
+    SurveyField("flags", "flags", _flags, _whole, position=14, title="flagged values"),
+    SurveyField(
+        "findings",
+        "open",
+        lambda row: row.open_findings if row.analysis else None,
+        _whole,
+        position=1,
+        title="open findings",
+    ),
     SurveyField("reviewed", "reviewed", lambda row: "✓" if row.reviewed else "", _plain, numeric=False),
 )
 """What is known of a column, whether it has numbers or not."""
@@ -176,6 +200,8 @@ def _with_figures(statistics: tuple[Statistic, ...]) -> Mapping[str, SurveyField
             *(row.key, row.survey_name, _figure_of(row.key), _SHOWN[row.scale]),
             position=row.survey,
             brief=row.summary_name,
+            title=row.name,
+            signed=row.scale == "signed",
         )
         for row in statistics
         if row.key not in facts
@@ -195,9 +221,14 @@ def survey_rows(workspace: Workspace) -> list[SurveyRow]:
     for column in workspace.table:
         analysis = workspace.known_analysis(column.name) if column.is_numeric else None
         found = analysis.findings(workspace.working) if analysis else ()
-        unsettled = tuple(finding_name(finding.kind) for finding in found if not finding.settled)
+        unsettled = [finding for finding in found if not finding.settled]
         rows.append(
-            SurveyRow(column, analysis, unsettled, column.name in workspace.document.reviewed, column.known_distinct)
+            SurveyRow(
+                *(column, analysis, tuple(finding_name(finding.kind) for finding in unsettled)),
+                grave=sum(finding.grave for finding in unsettled),
+                reviewed=column.name in workspace.document.reviewed,
+                distinct=column.known_distinct,
+            )
         )
     return rows
 

@@ -49,6 +49,7 @@ class Workspace:
         self.table = self._described(before)
         self.working, self.pass_begins = self._worked(before)
         """The values in use, and those that flags refer to: None in the first pass, which takes the table as read."""
+        self._requests: dict[str, AnalysisRequest] = {}
         self._marked: dict[Mark, tuple[Column | None, Ints]] = {} if before is None else before._marked
         if before is None or self.table is not before.table:
             self.cache.follow(self.table)
@@ -132,6 +133,12 @@ class Workspace:
 
     def request(self, column: str) -> AnalysisRequest:
         """What is needed to analyse ``column``; may be worked out on any thread."""
+        known = self._requests.get(column)
+        if known is None:
+            known = self._requests[column] = self._request(column)
+        return known
+
+    def _request(self, column: str) -> AnalysisRequest:
         target = self.table[column]
         flag_basis = self.pass_begins
         version = () if flag_basis is None else flag_basis.version(column)

@@ -1,6 +1,6 @@
 """What an act did, in words, found by comparing the documents before and after it."""
 
-from culvix.stats.display import plural
+from culvix.stats.display import plural, rounded
 from culvix.study.document.decisions import Decision
 from culvix.study.document.document import Document, changed_sections
 from culvix.tables.model.dictionary import Bounds, Dictionary
@@ -49,4 +49,4 @@ def _dictionary_label(before: Dictionary, after: Dictionary) -> str:
 def _range(bounds: Bounds) -> str:
     if bounds == (None, None):
         return "none"
-    return " to ".join("open" if end is None else f"{end:.6g}".replace("-", "−") for end in bounds)
+    return " to ".join("open" if end is None else rounded(end, 6) for end in bounds)

@@ -10,7 +10,7 @@ import numpy as np
 
 from culvix.errors import DecisionError
 from culvix.stats.core.arrays import Floats, Ints
-from culvix.stats.display import number, plural
+from culvix.stats.display import number, plural, rounded
 from culvix.study.document.rules import Rule
 
 __all__ = ["Cause", "Decision", "DecisionKind", "factor_text"]
@@ -42,11 +42,11 @@ class Cause(StrEnum):
 def factor_text(factor: float, shift: float = 0.0) -> str:
     """A correction factor as it is written: ×10 or ÷10, with what is added behind it."""
     if shift:
-        return f"×{factor:.4g} {'+' if shift > 0 else '−'} {abs(shift):.4g}"
+        return f"×{rounded(factor)} {'+' if shift > 0 else '−'} {rounded(abs(shift))}"
     inverse = 1 / factor
     if factor < 1 and abs(inverse - round(inverse, 6)) < 1e-9:
         return f"÷{round(inverse, 6):g}"
-    return f"×{factor:.6g}"
+    return f"×{rounded(factor, 6)}"
 
 
 @dataclass(frozen=True, eq=False)

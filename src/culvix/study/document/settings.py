@@ -8,12 +8,13 @@ from types import MappingProxyType
 
 from culvix.errors import StatisticsError
 from culvix.stats.core.quantiles import QUANTILE_TYPES
-from culvix.stats.display import plural
+from culvix.stats.display import plural, rounded
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, Setting, suggested_test
 from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.stats.shape.density import BANDWIDTH_RULES
 from culvix.stats.shape.histogram import BIN_RULES
 from culvix.stats.shape.transform import SCALE_NAMES, TRANSFORMS
+from culvix.study.document.picture_style import USUAL_STYLE, PictureStyle
 
 __all__ = ["FLAG_SCALES", "MEASURED", "SCALES", "WHISKERS", "ColumnSettings", "Settings", "replaced"]
 
@@ -50,6 +51,7 @@ _WORDS = {
     "upright": "the direction of the axis",
     "verdict_test": "the test that gives the verdict",
     "methods": "the outlier methods",
+    "picture_style": "the style of pictures",
 }
 
 
@@ -83,7 +85,7 @@ def _text(value: object) -> str:
             return "none"
         return plural(len(value), "method")
     if isinstance(value, float):
-        return f"{value:.6g}".replace("-", "−")
+        return rounded(value, 6)
     return str(value).replace("_", " ")
 
 
@@ -201,6 +203,9 @@ def replaced(settings: "Settings", **changes: object) -> "Settings":
     return replace(settings, **changes)  # type: ignore[arg-type]
 
 
+_AS_USUAL = ColumnSettings()
+
+
 @dataclass(frozen=True)
 class Settings:
     """Conventions of a study. Raises StatisticsError where one is outside its range.
@@ -209,6 +214,7 @@ class Settings:
     count; ``decimals`` fixes the decimal places of statistics, None lets each column's own resolution decide.
     ``whiskers``, ``notch`` (the median's interval) and ``box_points`` (every row) say how boxes are drawn,
     ``stacked_points`` how dots are. ``upright`` lets the values of all pictures run up, not to the right.
+    ``picture_style`` is how pictures look that are saved or stand in the report.
     ``verdict_test`` gives the verdict on normality wherever it is valid, None leaves it to the one suggested at each n.
     """
 
@@ -229,6 +235,7 @@ class Settings:
     methods: tuple[str, ...] = ("z_score", "iqr_fences", "modified_z")
     limits: Mapping[str, float] = field(default_factory=_default_limits)
     columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))
+    picture_style: PictureStyle = USUAL_STYLE
 
     def __post_init__(self) -> None:
         for name, share, most in (("level α", self.alpha, 1.0), ("confidence level", self.confidence, 1.0)):
@@ -252,7 +259,7 @@ class Settings:
         object.__setattr__(self, "limits", _checked_limits(self.limits))
 
     def of(self, column: str) -> ColumnSettings:
-        return self.columns.get(column, ColumnSettings())
+        return self.columns.get(column, _AS_USUAL)
 
     def verdict_test_at(self, n: int) -> NormalityTest:
         """The test that gives the verdict at this n: the chosen one where it is valid, or else the suggested one."""

@@ -1,5 +1,6 @@
 """What the pictures are drawn from: small frozen data, drawn in the window, in a file or in another process."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -9,7 +10,7 @@ from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.core.quantiles import quantile
 from culvix.stats.core.sample import Sample
 from culvix.stats.describe.intervals import Interval
-from culvix.stats.display import NumberStyle
+from culvix.stats.display import NumberStyle, plural, rounded
 from culvix.stats.shape.axis_scale import AXIS_SCALES, MEASURED_AXIS, AxisScale
 from culvix.stats.shape.density import Density
 from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
@@ -17,6 +18,7 @@ from culvix.stats.shape.qq import QQ
 from culvix.study.analysis.axis_parts import AxisParts
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.document.picture_style import PictureStyle
 from culvix.study.document.settings import SCALES, WHISKERS, Settings
 from culvix.study.pictures.spans import MOST_FLAGGED, Span, spans_of
 from culvix.study.pictures.thinning import bends, distinct_positions, few, representative
@@ -113,6 +115,9 @@ class ShapePicture:
     upright: bool
     extent: tuple[float, float] | None
     sample: Sample
+    style_on_paper: PictureStyle
+    words: Mapping[float, str]
+    """What codes stand for, none on an axis that is not measured."""
 
     @cached_property
     def points(self) -> Marks:
@@ -127,6 +132,22 @@ class ShapePicture:
         positions = few(np.arange(self.n), _MOST_STEPS)
         last = np.unique(np.searchsorted(self.sample.sorted, self.sample.sorted[positions], side="right") - 1)
         return self.sample.sorted[last], (last + 1) / max(self.n, 1)
+
+    @property
+    def sentence(self) -> str:
+        """What the lanes show, in words, for who cannot see them."""
+        if not self.n or self.box is None:
+            return f"{self.title}: no values."
+        box, value = self.box, self.style.statistic
+        parts = [
+            f"{self.title}: {plural(self.n, 'value')} from {value(float(self.sample.sorted[0]))} to "
+            f"{value(float(self.sample.sorted[-1]))}",
+            f"median {value(box.median)}, middle half from {value(box.q1)} to {value(box.q3)}",
+            f"{plural(self.flagged.rows.size, 'value')} flagged",
+        ]
+        parts += [f"{plural(self.excluded.rows.size, 'value')} excluded"] if self.excluded.rows.size else []
+        parts += [f"{plural(self.selected.rows.size, 'row')} selected"] if self.selected.rows.size else []
+        return "; ".join(parts) + "."
 
     def weights_of(self, rows: Ints) -> Ints:
         """How many methods flag each of ``rows`` (same shape); 0 for those that are not marked as flagged."""
@@ -153,7 +174,7 @@ class ShapePicture:
         if self.histogram.rule == WHOLE_NUMBERS:
             return SCALES[self.scale]
         unit = self.unit if self.axis.is_measured else AXIS_SCALES[self.axis.key].unit
-        return f"{SCALES[self.scale]} per {width:.4g}{f' {unit}' if unit else ''}"
+        return f"{SCALES[self.scale]} per {rounded(width)}{f' {unit}' if unit else ''}"
 
 
 def shape_picture(
@@ -212,6 +233,8 @@ def shape_picture(
         upright=settings.upright,
         extent=(float(sample.sorted[0]), float(sample.sorted[-1])) if sample.n else None,
         sample=sample,
+        style_on_paper=settings.picture_style,
+        words=analysis.column.words_of_numbers if axis.is_measured else {},
     )
 
 

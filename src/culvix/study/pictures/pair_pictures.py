@@ -7,6 +7,7 @@ import numpy as np
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.analysis.pair_analysis import PairAnalysis
+from culvix.study.document.picture_style import USUAL_STYLE, PictureStyle
 from culvix.study.pictures.column_pictures import Marks
 from culvix.study.pictures.thinning import few
 
@@ -34,6 +35,7 @@ class PairPicture:
     line: tuple[float, float] | None
     x_scale: AxisScale = MEASURED_AXIS
     y_scale: AxisScale = MEASURED_AXIS
+    style_on_paper: PictureStyle = USUAL_STYLE
 
 
 def pair_picture(pair: PairAnalysis, selected: Ints, *, most: int = _MOST_POINTS) -> PairPicture:

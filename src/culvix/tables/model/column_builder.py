@@ -77,6 +77,7 @@ def make_column(
         label=label,
         kinds=_with_tokens(shown, tokens),
         order=entry.order,
+        words=entry.words or {f"{value:g}": text for text, value in entry.mapping.items()},
         rules=entry.rules,
         table_codes=tuple(missing_codes),
         tokens=tokens,

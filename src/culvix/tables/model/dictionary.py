@@ -42,8 +42,8 @@ class ColumnEntry:
 
     ``missing_codes`` stand for a missing value besides the usual tokens, of which ``not_missing`` do not.
     ``date_order`` says whether the day or the month comes first in its dates. ``rules`` settle kinds of cells (kind →
-    rule); ``order`` lists the categories from lowest to highest; ``mapping``
-    gives texts their numbers, which takes equal steps for granted. Raises ReadError for rules that do not exist and a
+    rule); ``order`` lists the categories from lowest to highest; ``mapping`` gives texts their numbers, which takes
+    equal steps for granted; ``words`` say what codes stand for. Raises ReadError for rules that do not exist and a
     range whose ends are the wrong way round.
     """
 
@@ -57,6 +57,7 @@ class ColumnEntry:
     order: tuple[str, ...] = ()
     mapping: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
     rules: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
+    words: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
 
     def __post_init__(self) -> None:
         check_rules(self.rules)
@@ -76,6 +77,9 @@ class ColumnEntry:
     def with_rule(self, kind: str, rule: str) -> "ColumnEntry":
         """The same entry with another rule for cells of ``kind``."""
         return replace(self, rules=MappingProxyType({**self.rules, kind: rule}))
+
+
+_NOTHING_SAID = ColumnEntry()
 
 
 @dataclass(frozen=True)
@@ -99,7 +103,7 @@ class Dictionary:
         return rest[0] == rest[1] and all(self.of(name) == other.of(name) for name in names)
 
     def of(self, column: str) -> ColumnEntry:
-        return self.entries.get(column, ColumnEntry())
+        return self.entries.get(column, _NOTHING_SAID)
 
     def with_entry(self, column: str, entry: ColumnEntry) -> "Dictionary":
         """The same dictionary with another entry for ``column``."""
@@ -165,8 +169,13 @@ def _field(column: Column, entry: ColumnEntry, dialect: Dialect | None) -> dict[
     missing = [spelling for spelling in column.missing_by if spelling]
     if entry.missing_codes or missing:
         made["missingValues"] = ["", *dict.fromkeys([*entry.missing_codes, *missing])]
+    if entry.order or entry.words:
+        codes = list(dict.fromkeys([*entry.order, *entry.words]))
+        made["categories"] = [
+            {"value": code, "label": entry.words[code]} if code in entry.words else code for code in codes
+        ]
     if entry.order:
-        made["categories"], made["categoriesOrdered"] = list(entry.order), True
+        made["categoriesOrdered"] = True
     own: dict[str, Any] = {"role": str(column.role), "chosen": _chosen(entry)}
     if entry.rules:
         own["rules"] = dict(entry.rules)
@@ -246,7 +255,15 @@ def _entry(found: Mapping[str, Any], resource: Mapping[str, Any]) -> ColumnEntry
         order=tuple(_code(each) for each in found.get("categories", ())) if found.get("categoriesOrdered") else (),
         mapping=MappingProxyType({str(text): _number(value) for text, value in own.get("mapping", {}).items()}),
         rules=MappingProxyType({str(kind): str(rule) for kind, rule in own.get("rules", {}).items()}),
+        words=MappingProxyType(
+            {_code(each): str(each["label"]) for each in found.get("categories", ()) if _has_label(each)}
+        ),
     )
+
+
+def _has_label(category: Any) -> bool:
+    """Whether a category says what it stands for: a label that is but its value says nothing."""
+    return isinstance(category, dict) and str(category.get("label", "")).strip() not in ("", _code(category))
 
 
 def _words(found: Any) -> str | None:

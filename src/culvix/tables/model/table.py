@@ -4,6 +4,7 @@ import os
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from math import isfinite
 from pathlib import Path
 
 import numpy as np
@@ -41,10 +42,20 @@ class Role(StrEnum):
 
 
 _REMEMBERED_CELLS = 50_000
+_MOST_RANKS = 60
 _MOST_NAMED, _LONGEST_NAME = 200_000, 40
 """A column of free text names rows in a table of so many rows, where its texts are short."""
 
 NUMERIC_ROLES = frozenset({Role.MEASURE, Role.COUNT, Role.ORDERED, Role.YES_NO})
+
+
+def _as_number(code: str) -> float | None:
+    """The number that a code is, None for a text."""
+    try:
+        value = float(code)
+    except ValueError:
+        return None
+    return value if isfinite(value) else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -69,6 +80,9 @@ class Column:
     """Cells that are no plain numbers in the file's own dialect, by kind, settled or not."""
 
     order: tuple[str, ...] = ()
+    words: Mapping[str, str] = field(default_factory=dict)
+    """What codes stand for, by code: "1" for "never"."""
+
     rules: Mapping[str, str] = field(default_factory=dict)
     """How kinds of cells were settled."""
 
@@ -116,6 +130,18 @@ class Column:
         return f"{shown} ({self.unit})" if self.unit else shown
 
     @cached_property
+    def words_of_numbers(self) -> Mapping[float, str]:
+        """What the codes that are numbers stand for."""
+        return {value: word for code, word in self.words.items() if (value := _as_number(code)) is not None}
+
+    def named(self, code: str) -> str:
+        """A code with what it stands for, where that is known: "1 never"."""
+        word = self.words.get(code)
+        if word is None and (value := _as_number(code)) is not None:
+            word = self.words_of_numbers.get(value)
+        return code if word is None else f"{code} {word}"
+
+    @cached_property
     def sample(self) -> Sample:
         """The numbers as imported. Raises CulvixError for a column that has none."""
         if self.values is None:
@@ -134,6 +160,14 @@ class Column:
     def cell(self, row: int) -> str:
         """Text of one cell as read; an empty string where there was none."""
         return self.raw.texts[row] or ""
+
+    @cached_property
+    def has_few_ranks(self) -> bool:
+        """Whether it holds ordered codes, and so few of them that each can have a bar of its own."""
+        if self.role is not Role.ORDERED or self.values is None:
+            return False
+        there = self.values[np.isfinite(self.values)]
+        return not there.size or bool(np.ptp(there) < _MOST_RANKS and (there == np.rint(there)).all())
 
     @cached_property
     def present(self) -> Bools:

@@ -2,7 +2,10 @@
 
 from collections.abc import Callable
 
+from PyQt6.QtCore import Qt
+
 from culvix.app.shell.controllers.context import WindowContext
+from culvix.app.shell.controllers.hinting import Hinting
 from culvix.app.shell.guide_pane import GuidePane
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import THEMES
@@ -19,14 +22,15 @@ __all__ = ["Acting"]
 class Acting:
     """Walks through stages, views and the history; does nothing while no table is open."""
 
-    def __init__(self, context: WindowContext, strip: TopStrip, guide: GuidePane) -> None:
-        self.context, self.strip, self.guide = context, strip, guide
+    def __init__(self, context: WindowContext, strip: TopStrip, guide: GuidePane, hinting: Hinting) -> None:
+        self.context, self.strip, self.guide, self.hinting = context, strip, guide, hinting
 
     def show_stage(self, position: int) -> None:
         """Show a stage by its place in the working order."""
         if self.context.bench is not None:
             self.context.bench.show_stage(position)
             self.strip.choose(position)
+            self.hinting.show_for(self.context.bench.stage)
 
     def show_view(self, position: int) -> None:
         """Show a view of the Shape stage by its place."""
@@ -54,6 +58,11 @@ class Acting:
             if frame is not None:
                 frame.setVisible(not frame.isVisible())
 
+    def toggle_full_screen(self) -> None:
+        """Let the window fill the screen, or be as it was before."""
+        window = self.context.window
+        window.setWindowState(window.windowState() ^ Qt.WindowState.WindowFullScreen)
+
     def choose_theme(self, theme: str) -> None:
         """Have the window in another of `THEMES` from its next start on."""
         self.context.settings.setValue("theme", theme)
@@ -65,7 +74,10 @@ class Acting:
         self.guide.open_at("n" if bench is None else bench.page(bench.stage).guide_key)
 
     def leave(self) -> None:
-        """Leave the question in the place of the acts, or clear the selection."""
+        """Leave the guide, the question in the place of the acts, or the selection, whichever comes first."""
+        if self.guide.isVisible():
+            self.guide.close()
+            return
         bench = self.context.bench
         if bench is not None and not bench.tray.bar.leave_question():
             bench.hub.study.select([])

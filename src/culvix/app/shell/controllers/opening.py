@@ -1,10 +1,11 @@
 """How the window opens a table: its first rows at once, the whole in the background, the workbench step by step."""
 
+import sys
 from collections.abc import Callable, Iterator
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QProcess, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from culvix.app.intake.arriving import Arriving
@@ -91,6 +92,12 @@ class Opening(QObject):
         self.arriving.hide()
         for page in (self.start, self.arriving):
             self.pages.addWidget(page)
+
+    def open_window(self) -> None:
+        """Open a second window: a program of its own, which no fault of this one reaches."""
+        started, _ = QProcess.startDetached(sys.executable, ["-m", "culvix"])
+        if not started:
+            self.context.complain("A second window could not be opened: the program was not found.")
 
     def ask_open(self) -> None:
         """Let the analyst choose a file."""

@@ -1,6 +1,6 @@
-"""The conventions of the summary, switched where its numbers stand: quartiles, confidence, trimmed share."""
+"""The conventions of statistics, switched where the numbers stand: quartiles, confidence, trimmed share, decimals."""
 
-from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDoubleSpinBox, QSpinBox, QVBoxLayout, QWidget
 
 from culvix.app.session.configured import configured
 from culvix.app.session.gestures import Gesture
@@ -10,7 +10,7 @@ from culvix.app.widgets.parts import label, row_of
 from culvix.stats.core.quantiles import QUANTILE_TYPES
 from culvix.study.document.settings import Settings, replaced
 
-__all__ = ["ConventionsBar"]
+__all__ = ["ConventionsBar", "DecimalsField"]
 
 
 class _PerCent(QDoubleSpinBox):
@@ -18,6 +18,32 @@ class _PerCent(QDoubleSpinBox):
 
     def textFromValue(self, value: float) -> str:
         return f"{value:g}"
+
+
+class DecimalsField(QSpinBox):
+    """Decimals of statistics, for the whole study."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.setRange(-1, 12)
+        self.setSpecialValueText("decimals as the data")
+        self.setSuffix(" decimals")
+        self.setToolTip("Decimals of statistics; by default as many as the data have")
+        self.setKeyboardTracking(False)
+        self._stepping = Gesture(self)
+        self.valueChanged.connect(self._changed)
+
+    def _changed(self, positions: int) -> None:
+        study = self.hub.study
+        settings = replaced(study.settings, decimals=None if positions < 0 else positions)
+        study.change_settings(settings, self._stepping.token())
+
+    def show_settings(self, settings: Settings) -> None:
+        """Show what holds now."""
+        self.blockSignals(True)
+        self.setValue(-1 if settings.decimals is None else settings.decimals)
+        self.blockSignals(False)
 
 
 class ConventionsBar(QWidget):
