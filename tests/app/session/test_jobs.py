@@ -3,10 +3,15 @@
 import threading
 import time
 
+from PyQt6.QtCore import QEvent
+from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
+
 from culvix.app.session.hub import Hub
 from culvix.app.session.jobs import JobRunner
 from culvix.app.shell.start import wait_until
 from culvix.errors import Cancelled, CulvixError
+from culvix.progress import Progress
 from culvix.study import ColumnSettings, DecisionKind, Study
 
 LENGTH = "length_mm"
@@ -97,3 +102,22 @@ def test_a_ranking_of_what_was_is_dropped(hub: Hub, study: Study) -> None:
     hub.request_relations()
     assert wait_until(lambda: hub.jobs.at_rest, 20)
     assert len(heard) == 1 and hub.relations is not None
+
+
+def test_a_job_that_ends_after_its_runner_is_gone_is_told_to_nobody(qtbot: QtBot) -> None:
+    runner, begun, gone = JobRunner(), threading.Event(), threading.Event()
+    told: list[object] = []
+
+    def work(progress: Progress) -> str:
+        begun.set()
+        assert gone.wait(20)
+        progress(0.5, "late")
+        return "too late"
+
+    runner.start("late", work, told.append, failed=told.append)
+    assert begun.wait(20)
+    runner.destroyed.connect(gone.set)
+    runner.deleteLater()
+    # The threads are waited for while the runner is taken down; a fault in one of them would fail this test.
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    assert gone.is_set() and told == []

@@ -36,11 +36,18 @@ def _step_back() -> None:
         os.setpriority(os.PRIO_PROCESS, thread, _NICENESS)
 
 
-class _Job:
-    """One piece of work; the runner's signals carry its outcome back."""
+class _Messages(QObject):
+    """What threads send to the runner. It belongs to the jobs as well: one that ends late may outlive the runner."""
 
-    def __init__(self, runner: "JobRunner", name: str, work: Work, done: Callable[[Any], None]) -> None:
-        self.runner, self.name, self.work, self.done = runner, name, work, done
+    progressed = pyqtSignal(object, float, str)
+    ended = pyqtSignal(object, object, object)
+
+
+class _Job:
+    """One piece of work, with the messages that carry its progress and outcome back."""
+
+    def __init__(self, messages: _Messages, name: str, work: Work, done: Callable[[Any], None]) -> None:
+        self.messages, self.name, self.work, self.done = messages, name, work, done
         self.failed: Callable[[Exception], None] | None = None
         self.quiet = False
         self.owner: object = None
@@ -49,7 +56,7 @@ class _Job:
     def progress(self, share: float, doing: str) -> None:
         if self.stop.is_set():
             raise Cancelled("Cancelled.")
-        self.runner.progressed.emit(self, share, doing)
+        self.messages.progressed.emit(self, share, doing)
 
     def run(self) -> None:
         _step_back()
@@ -58,14 +65,11 @@ class _Job:
             outcome, error = self.work(self.progress), None
         except BaseException as problem:  # whatever it is, panics of libraries included, ends the job and is told
             outcome, error = None, problem
-        self.runner.ended.emit(self, outcome, error)
+        self.messages.ended.emit(self, outcome, error)
 
 
 class JobRunner(QObject):
     """Runs jobs on a small pool of threads."""
-
-    progressed = pyqtSignal(object, float, str)
-    ended = pyqtSignal(object, object, object)
 
     busy = pyqtSignal(str, float)
     """Words and share of the work that has gone on for more than half a second."""
@@ -85,8 +89,9 @@ class JobRunner(QObject):
         self._patience.timeout.connect(self._report)
         self._shown = self._closed = False
         self._waiting: list[tuple[_Job, int]] | None = None
-        self.progressed.connect(self._progressed)
-        self.ended.connect(self._ended)
+        self._messages = _Messages()
+        self._messages.progressed.connect(self._progressed)
+        self._messages.ended.connect(self._ended)
 
     def start(
         self,
@@ -110,7 +115,7 @@ class JobRunner(QObject):
         if self._closed:
             # Nobody is there any more to hear of it.
             return
-        job = _Job(self, name, work, done)
+        job = _Job(self._messages, name, work, done)
         job.failed, job.quiet, job.owner = failed, quiet, owner
         self._jobs[name] = job
         if not quiet and not self._patience.isActive():
