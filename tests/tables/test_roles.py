@@ -5,10 +5,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from culvix.errors import Cancelled
 from culvix.tables import Role, Table, read_table
 from culvix.tables.cells.dates import DAY_FIRST, MONTH_FIRST
 from culvix.tables.cells.units import conversion, label_and_unit
 from culvix.tables.checks.column_checks import check_column, suspected_codes
+from culvix.tables.checks.table_checks import check_table
 from culvix.tables.model.column_builder import reread
 from culvix.tables.model.column_questions import QUESTIONS_OF_COLUMNS
 from culvix.tables.model.dictionary import ColumnEntry
@@ -76,8 +78,6 @@ def test_identifiers_beyond_doubles_are_told_apart_to_the_last_digit(tmp_path: P
 
 
 def _about(table: Table) -> list:
-    from culvix.tables.checks.table_checks import check_table
-
     return list(check_table(table))
 
 
@@ -166,3 +166,19 @@ def test_the_largest_of_a_few_levels_is_no_code(tmp_path: Path) -> None:
     assert not suspected_codes(column(tmp_path, "dose", doses)["dose"].sample)
     panel = [str(size) for size in (210, 215, 222, 230, 231, 7300) for _ in range(9)]
     assert not suspected_codes(column(tmp_path, "size", panel)["size"].sample)
+
+
+def test_the_comparison_of_columns_can_be_given_up_at_each_of_them(tmp_path: Path) -> None:
+    path = tmp_path / "wide.csv"
+    cells = np.random.default_rng(3).normal(size=(60, 9)).round(4)
+    path.write_text("\n".join(",".join(map(str, row)) for row in [[f"c{k}" for k in range(9)], *cells.tolist()]) + "\n")
+    told: list[str] = []
+
+    def give_up_at_the_fourth(share: float, doing: str) -> None:
+        told.append(doing)
+        if len(told) == 4:
+            raise Cancelled("Cancelled.")
+
+    with pytest.raises(Cancelled):
+        list(check_table(read_table(path), progress=give_up_at_the_fourth))
+    assert told[-1] == "comparing c3 with the others"

@@ -62,7 +62,7 @@ class SurveyMargin(LazyPane):
             self.refresh_now()
             self.checked.emit()
 
-        self.hub.start("quality of the table", lambda _: quality(table), done, priority=6, quiet=True)
+        self.hub.start("quality of the table", lambda progress: quality(table, progress), done, priority=6, quiet=True)
 
     def refresh(self) -> None:
         """Show what was found of the table, where it has been checked."""

@@ -8,6 +8,7 @@ from types import MappingProxyType
 
 import numpy as np
 
+from culvix.progress import Progress, silent
 from culvix.stats.display import DASH, correlation, count, number, per_cent, signed
 from culvix.stats.registry import STATISTICS
 from culvix.stats.registry.statistics import FigureScale, Statistic
@@ -271,7 +272,7 @@ class Quality:
         return sentences
 
 
-def quality(table: Table) -> Quality:
+def quality(table: Table, progress: Progress = silent) -> Quality:
     """Judge ``table`` as a whole; columns worked out do not count."""
     table = table.as_read
     roles: dict[Role, int] = {}
@@ -288,7 +289,7 @@ def quality(table: Table) -> Quality:
         complete=table.complete_rows,
         repeated=int(table.repeated_rows.size),
         costliest=tuple(costliest),
-        findings=tuple(check_table(table)),
+        findings=tuple(check_table(table, progress=progress)),
     )
 
 

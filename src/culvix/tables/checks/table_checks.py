@@ -9,6 +9,7 @@ from itertools import combinations
 import numpy as np
 import polars as pl
 
+from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.correlation.pair_sums import average_ranks
 from culvix.stats.display import count, number, per_cent, plural, significant
@@ -42,7 +43,7 @@ class TableFinding:
         return (self.kind, *self.columns)
 
 
-def check_table(table: Table, key: Sequence[str] = ()) -> Iterator[TableFinding]:
+def check_table(table: Table, key: Sequence[str] = (), *, progress: Progress = silent) -> Iterator[TableFinding]:
     """What there is to know about ``table`` as a whole, and of rows alike in the columns of ``key``.
 
     Raises CulvixError for a column there is none of.
@@ -67,7 +68,7 @@ def check_table(table: Table, key: Sequence[str] = ()) -> Iterator[TableFinding]
     yield from same
     taken = {column for finding in same for column in finding.columns[1:]}
     measured = [c for c in table.numeric if c.role in (Role.MEASURE, Role.COUNT) and c.name not in taken]
-    yield from _related(measured[:_MOST_COLUMNS])
+    yield from _related(measured[:_MOST_COLUMNS], progress)
     yield from _swapped(measured)
     for first, second, rows in exchanged_rows(measured):
         yield TableFinding("exchanged_values", swapped_text(first, second, rows), (first.name, second.name), rows)
@@ -123,9 +124,9 @@ def _sampled(columns: Sequence[Column]) -> list[Floats]:
     return [column.sample.values[::step] for column in columns]
 
 
-def _related(columns: Sequence[Column]) -> Iterator[TableFinding]:
+def _related(columns: Sequence[Column], progress: Progress) -> Iterator[TableFinding]:
     """Columns that follow each other by a line: one finding for all that hang together."""
-    pairs = list(_rescaled(columns))
+    pairs = list(_rescaled(columns, progress))
     groups: list[set[str]] = []
     for pair in pairs:
         joined = [group for group in groups if group & set(pair.columns)]
@@ -145,22 +146,35 @@ def _related(columns: Sequence[Column]) -> Iterator[TableFinding]:
         yield TableFinding("rescaled_columns" if exact else "collinear_columns", words, members)
 
 
-def _rescaled(columns: Sequence[Column]) -> Iterator[TableFinding]:
+def _rescaled(columns: Sequence[Column], progress: Progress) -> Iterator[TableFinding]:
     if len(columns) < 2:
         return
     values = _sampled(columns)
-    for (i, x), (j, y) in combinations(enumerate(values), 2):
-        both = np.isfinite(x) & np.isfinite(y)
-        a, b = x[both], y[both]
-        if a.size < _FEWEST_ROWS or not _ranks_agree(a, b):
+    finite = [np.isfinite(x) for x in values]
+    # The ranks of a column without gaps are the same beside every other such column.
+    ranks = [_some_ranks(x) if all_there.all() else None for x, all_there in zip(values, finite, strict=True)]
+    for i, j in combinations(range(len(values)), 2):
+        if j == i + 1:
+            progress(i / len(values), f"comparing {columns[i].name} with the others")
+        both = finite[i] & finite[j]
+        a, b = values[i][both], values[j][both]
+        if a.size < _FEWEST_ROWS:
             continue
-        yield from _line_between(columns[i].name, columns[j].name, a, b)
+        one, other = ranks[i], ranks[j]
+        if one is None or other is None:
+            one, other = _some_ranks(a), _some_ranks(b)
+        if _agree(one, other):
+            yield from _line_between(columns[i].name, columns[j].name, a, b)
 
 
-def _ranks_agree(a: Floats, b: Floats) -> bool:
-    some = slice(None, None, max(a.size // 500, 1))
+def _some_ranks(values: Floats) -> Floats:
+    """The ranks of at most about five hundred of ``values``, taken evenly."""
+    return average_ranks(values[:: max(values.size // 500, 1)])
+
+
+def _agree(one: Floats, other: Floats) -> bool:
     with np.errstate(invalid="ignore"):
-        r = np.corrcoef(average_ranks(a[some]), average_ranks(b[some]))[0, 1]
+        r = np.corrcoef(one, other)[0, 1]
     return bool(abs(r) > 0.97)
 
 
