@@ -84,12 +84,14 @@ class Workbench(QWidget):
         self.requests.placed.emit(self.rail)
         yield
         self.tray = Tray(self.hub)
+        yield
         tray.addWidget(self.tray)
         self.requests.placed.emit(self.tray)
         frame = self.tray.parentWidget()
         assert isinstance(frame, QFrame)
         self.tray_room = TrayRoom(self.tray, frame, self.down, self.settings)
         self.tray.problem.connect(self.requests.problem)
+        yield
         self.questions = QuestionsPane(self.hub)
         self.margins.addWidget(self.questions)
         self.questions.problem.connect(self.requests.problem)

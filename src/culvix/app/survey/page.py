@@ -21,6 +21,7 @@ class SurveyPage(StagePage):
 
     def make(self, settings: QSettings) -> Iterator[None]:
         stage = self.stage = SurveyStage(self.hub)
+        yield
         self.place(stage)
         yield
         margin = self.margin = SurveyMargin(self.hub)

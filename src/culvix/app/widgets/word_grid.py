@@ -37,6 +37,10 @@ class WordGrid(QWidget):
 
     def put(self, lines: list[Line]) -> None:
         """Show ``lines`` from above."""
+        hidden, grows = self.isHidden(), len(self._names) < len(lines)
+        if grows:
+            # Out of sight, it is laid out once at the end rather than with every label.
+            self.hide()
         while len(self._names) < len(lines):
             self._add()
         for at, (name, wide, cells) in enumerate(zip(self._names, self._wide, self._cells, strict=True)):
@@ -53,6 +57,8 @@ class WordGrid(QWidget):
                 if shown:
                     self.write(at, position, line.cells[position])
                     _stand_out(cell, bool(line.bold) and line.bold[position])
+        if grows:
+            self.setHidden(hidden)
 
     def write(self, line: int, position: int, message: str) -> None:
         """Put ``message`` into one cell."""

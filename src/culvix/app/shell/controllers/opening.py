@@ -21,6 +21,7 @@ from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.accessible import name_controls
 from culvix.app.widgets.parts import shortened
 from culvix.errors import Cancelled, CulvixError, DecisionError, WriteError
+from culvix.progress import Progress
 from culvix.stats.display import plural
 from culvix.study import Study
 from culvix.study.carrying.carry_over import CarriedOver, carry_over
@@ -210,10 +211,16 @@ class Opening(QObject):
         def again(choice: Choice) -> None:
             self._read(path, options.answered(options.dialect, choice.change), dictionary, done)
 
+        def work(progress: Progress) -> Table:
+            table = read_table(path, options, dictionary=dictionary, progress=progress)
+            # What names the rows is asked for wherever one is shown; finding it takes its time.
+            _ = table.label_column
+            return table
+
         def read(after: int = 0) -> None:
             self.context.jobs.start(
                 "opening",
-                lambda progress: read_table(path, options, dictionary=dictionary, progress=progress),
+                work,
                 done,
                 failed=failed,
                 priority=20,
