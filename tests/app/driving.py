@@ -19,7 +19,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 def rest(window: MainWindow) -> None:
-    assert wait_until(lambda: window.jobs.at_rest, 30), window.strip.doing.text()
+    assert wait_until(lambda: window.jobs.at_rest and window.opening.at_rest, 30), window.strip.doing.text()
 
 
 def settled(window: MainWindow) -> None:

@@ -320,6 +320,11 @@ class Opening(QObject):
         self._building = (bench, bench.build(stage), stage)
         self._stepper.start()
 
+    @property
+    def at_rest(self) -> bool:
+        """Whether no workbench is being set up."""
+        return self._building is None
+
     def _step_on(self) -> None:
         """One step of setting up; the window answers before the next."""
         if self._building is None:
