@@ -5,7 +5,6 @@ import pytest
 
 from culvix.guide import entry_for
 from culvix.report.documents.profile import profile_document
-from culvix.report.formats.html import report_html
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation
 from culvix.stats.describe.description import Description
@@ -24,8 +23,10 @@ from culvix.study import Settings, Study
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.pair_analysis import analyse_pair
 from culvix.study.analysis.survey import as_text, default_fields, survey_rows
+from culvix.study.document.report_layout import ReportLayout, SectionChoice
 from culvix.tables.model.table import Table
 from tests.registries import add_row
+from tests.report.rendering import html_of
 
 LENGTH, MASS = "length_mm", "mass_g"
 
@@ -71,8 +72,12 @@ def test_a_statistic_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) ->
     assert "mean dev." in text and repr(expected) in text
     (document,) = profile_document(workspace, columns=[LENGTH])["columns"]
     assert document["mean_deviation"] == expected
-    shown = f"<dt>mean deviation</dt><dd>{analysis.style.statistic(expected)}</dd>"
-    assert shown in report_html(workspace, lambda picture: "")
+    full = Study.of_table(demo_table)
+    full.change_report(ReportLayout(sections=(SectionChoice("columns", "full"),)))
+    shown = (
+        f'<data value="{expected!r}" data-key="column/{LENGTH}/mean_deviation">{analysis.style.statistic(expected)}<'
+    )
+    assert shown in html_of(full.workspace)
     assert [key for key in registered_keys() if entry_for(key) is None] == ["mean_deviation"]
 
 
@@ -87,8 +92,8 @@ def test_an_outlier_method_more(demo_table: Table, monkeypatch: pytest.MonkeyPat
     assert study.workspace.analysis(LENGTH).flags.results["farthest"].rows.size == 43
     (document,) = profile_document(study.workspace, columns=[LENGTH])["columns"]
     assert len(document["outliers"]["farthest"]["rows"]) == 43
-    report = report_html(study.workspace, lambda picture: "")
-    assert "Farthest values" in report and "Limit of Farthest values" in report
+    report = html_of(study.workspace)
+    assert "Farthest values (limit 0.02 share of the rows; made up)" in report
 
 
 def test_a_test_of_normality_more(demo_table: Table, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -100,7 +105,7 @@ def test_a_test_of_normality_more(demo_table: Table, monkeypatch: pytest.MonkeyP
     assert analysis.normality["middle"].p == 0.5 and analysis.verdict.method == "middle"
     (document,) = profile_document(study.workspace, columns=[LENGTH])["columns"]
     assert document["normality"]["middle"]["p"] == 0.5
-    assert "Middle" in report_html(study.workspace, lambda picture: "")
+    assert "Middle" in html_of(study.workspace)
     simulated = monte_carlo_normality({"middle": row}, Sample.of(np.arange(30.0) ** 4), repeats=99)
     assert simulated["middle"].p is not None and simulated["middle"].p <= 0.05, "its tail says which end speaks against"
 
@@ -118,4 +123,4 @@ def test_a_kind_of_correlation_more(demo_table: Table, monkeypatch: pytest.Monke
     assert expected is not None and 0.5 < expected < 1
     document = profile_document(study.workspace, columns=[LENGTH, MASS])["correlation"]["same_side"]
     assert document["r"][0][1] == pytest.approx(expected)
-    assert "Same side" in report_html(study.workspace, lambda picture: "")
+    assert "Same side" in html_of(study.workspace)

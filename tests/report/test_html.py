@@ -1,6 +1,7 @@
-"""The report: what it names, what it says was decided, and by which conventions."""
+"""The report as HTML: what it names, what it says was decided, and by which conventions."""
 
 import re
+from dataclasses import replace
 from html import unescape
 from types import MappingProxyType
 
@@ -8,55 +9,111 @@ import pytest
 
 from culvix.demo import Cohort
 from culvix.errors import Cancelled
-from culvix.report.formats.html import report_html
-from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.report.compose import compose
+from culvix.report.sections import SECTIONS
+from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study import Cause, DecisionKind, Settings, Study
+from culvix.study.document.report_layout import LEVELS, ReportLayout, SectionChoice
 from culvix.tables import Role, Table
 from culvix.tables.model.dictionary import ColumnEntry
+from tests.report.rendering import html_of
 
-LENGTH = "length_mm"
-
-
-def draw(picture: object) -> str:
-    """A stand-in for the drawing of pictures, which is tested by itself."""
-    return f"<svg><!-- {type(picture).__name__} --></svg>"
+LENGTH, MASS = "length_mm", "mass_g"
 
 
 @pytest.fixture(scope="module")
-def plain(demo_table: Table) -> str:
-    return report_html(Study.of_table(demo_table).workspace, draw)
+def usual(demo_table: Table) -> str:
+    return unescape(html_of(Study.of_table(demo_table).workspace))
 
 
-def test_the_report_names_its_source_and_every_column(plain: str, demo_table: Table) -> None:
-    assert demo_table.source.sha256 in plain and demo_table.source.name in plain
-    assert "12 repeating an earlier row" in plain and "2\u202f043 complete in every column" in plain
-    for column in demo_table:
-        assert f"<td>{column.name}</td>" in plain and unescape(column.reason) in unescape(plain)
-    assert plain.count("<!-- ShapePicture -->") == 13 and plain.count("<!-- PairPicture -->") == 1
+def words_of(html: str) -> str:
+    """What stands between the tags, blanks made one."""
+    return " ".join(re.sub(r"<[^>]+>", " ", unescape(html)).split())
 
 
-def test_the_report_walks_the_tables_of_methods(plain: str) -> None:
-    for table in (NORMALITY_TESTS, OUTLIER_METHODS, CORRELATION_KINDS):
-        for row in table.values():
-            assert row.name in unescape(plain) and f"#guide-{row.key}" in plain
-    listed = re.findall(r"<tr><td>(?:<[^>]*>)?([^<]+) \*<", plain)
-    assert {"z-score", "IQR fences", "modified z-score"} == set(listed), "only the chosen methods are starred"
+def test_every_section_and_every_numeric_column_has_its_place(usual: str, demo_table: Table) -> None:
+    assert demo_table.source.sha256 in usual and demo_table.source.name in usual
+    places = [usual.index(f"<h2>{row.title}</h2>") for row in SECTIONS.values()]
+    assert places == sorted(places)
+    sheets = re.findall(r"<h3>(\w+) ", usual)
+    assert sheets == [column.name for column in demo_table.numeric]
+    assert usual.count("<!-- ShapePicture -->") == 12 and usual.count("<!-- PairPicture -->") == 1
 
 
-def test_the_report_says_what_was_decided_and_what_was_not_reviewed(demo_table: Table, cohort: Cohort) -> None:
+def test_only_methods_that_were_used_are_named(usual: str) -> None:
+    used = usual[usual.index("Methods used") :]
+    assert "Shapiro–Wilk" in used and "Tukey 1977" in used and "Spearman" in used
+    for key in ("grubbs", "hampel", "adjusted_fences"):
+        assert OUTLIER_METHODS[key].name not in used
+
+
+def test_the_first_page_says_what_matters_with_its_numbers(demo_table: Table, cohort: Cohort) -> None:
+    study = Study.of_table(demo_table)
+    rows = [row - 1 for row in cohort.planted("unit_cm").rows]
+    study.decide(DecisionKind.CORRECT, LENGTH, rows, cause=Cause.ENTRY, reason="in cm", factor=10)
+    study.decide(DecisionKind.KEEP, MASS, [3, 4], reason="")
+    study.set_reviewed(LENGTH, True)
+    (listing,) = compose(study.workspace).sections[0].parts
+    text = words_of(html_of(study.workspace))
+    assert 5 <= len(listing.items) <= 12
+    assert "1 of 13 numeric columns has been reviewed" in text
+    assert f"2 decisions stand: 0 values out of use, {len(rows)} corrected, 2 looked at and kept." in text
+    assert "1 of these decisions have no reason written down" in text
+    before, after = (study.table[LENGTH].sample, study.workspace.working.sample(study.table[LENGTH]))
+    assert f"mean goes from {before.moments.mean:.2f} to {after.moments.mean:.2f} mm" in text
+    study.change_report(ReportLayout(summary=("All is well <really>.",)))
+    text = html_of(study.workspace)
+    assert "All is well &lt;really&gt;." in text and "decisions stand" not in text
+
+
+def test_decisions_stand_with_rows_values_methods_and_reason(demo_table: Table, cohort: Cohort) -> None:
     study = Study.of_table(demo_table)
     rows = [row - 1 for row in cohort.planted("unit_cm").rows]
     study.decide(DecisionKind.CORRECT, LENGTH, rows, cause=Cause.ENTRY, reason="in <cm>, see sheet 4", factor=10)
+    study.decide(DecisionKind.KEEP, LENGTH, [5])
     study.decide(DecisionKind.EXCLUDE_ROW, "oxygen_mg_l", [5], reason="probe broken")
     study.undo()
-    study.set_reviewed(LENGTH, True)
-    html = report_html(study.workspace, draw)
-    assert "in &lt;cm&gt;, see sheet 4" in html and "correct ×10" in html and "<td>entry</td>" in html
+    html = html_of(study.workspace)
+    assert "entry: in &lt;cm&gt;, see sheet 4" in html and "correct ×10" in html
     assert "probe broken" not in html, "a decision that was undone is not in force"
-    assert f"({demo_table['tag'].cell(rows[0])})" in html and demo_table[LENGTH].cell(rows[0]) in html
-    unreviewed = re.search(r"Not reviewed:</strong> ([^<]*)\.", html)
-    assert unreviewed and LENGTH not in unreviewed[1].split(", ") and "mass_g" in unreviewed[1]
-    assert "5 values" in html and html.count("✓") >= 1
+    first, cell = rows[0], demo_table[LENGTH].cell(rows[0])
+    assert f"{demo_table['tag'].cell(first)} (row {first + 1}): {cell} → {10 * float(cell):.1f}" in html
+    assert "What was looked at and kept" in html and "unknown: no reason given" in html.replace("not known", "unknown")
+    chance = re.search(r'data-key="column/length_mm/flags/z_score/by_chance">([\d.]+)<', html)
+    assert chance and 4 < float(chance[1]) < 8, "0.27 % of 2 174"
+
+
+def test_a_swap_shows_both_cells(demo_table: Table) -> None:
+    study = Study.of_table(demo_table)
+    study.decide(DecisionKind.CORRECT, LENGTH, [7], swapped=MASS, reason="changed places")
+    length, mass = (demo_table[name].cell(7) for name in (LENGTH, MASS))
+    html = unescape(html_of(study.workspace))
+    assert f"{LENGTH} {length} → {mass}" in html.replace(".00", "") and f"{MASS} {mass} → {length}" in html
+
+
+def test_sections_are_ordered_left_out_and_as_full_as_was_chosen(demo_table: Table) -> None:
+    study = Study.of_table(demo_table)
+    chosen = (SectionChoice("relations", "line"), SectionChoice("quality", shown=False))
+    layout = ReportLayout(title="Trout", author="A. Nalyst", addressee="the board", date="2026-05-01", sections=chosen)
+    layout = replace(layout.with_text("relations", "One.\n\nTwo & three."), columns="picked", picked=(MASS,))
+    study.change_report(layout)
+    html = html_of(study.workspace)
+    heads = re.findall(r"<h2>([^<]+)</h2>", html)
+    assert heads[0] == "Relations" and "Quality of the table" not in heads and heads[1] == "In short"
+    assert "<h1>Trout</h1>" in html and "by A. Nalyst, for the board, 2026-05-01" in html
+    assert html.count("PairPicture") == 0 and re.findall(r"<h3>(\w+) ", html) == [MASS]
+    assert html.index("Two &amp; three.") < html.index("In short</h2>")
+    study.undo()
+    assert study.document.report == ReportLayout()
+
+
+@pytest.mark.parametrize("level", LEVELS)
+def test_each_level_says_more_than_the_one_before(level: str, demo_table: Table) -> None:
+    study = Study.of_table(demo_table)
+    study.change_report(ReportLayout(sections=tuple(SectionChoice(key, level) for key in SECTIONS)))
+    figures = len(compose(study.workspace).figures)
+    least = {"line": 100, "short": 250, "full": 900}[level]
+    assert least <= figures <= 4 * least
 
 
 def test_a_report_can_be_cancelled(demo_table: Table) -> None:
@@ -65,29 +122,21 @@ def test_a_report_can_be_cancelled(demo_table: Table) -> None:
             raise Cancelled("Cancelled.")
 
     with pytest.raises(Cancelled):
-        report_html(Study.of_table(demo_table).workspace, draw, progress=stop)
+        compose(Study.of_table(demo_table).workspace, progress=stop)
 
 
 def test_conventions_in_the_report_are_those_in_force(demo_table: Table) -> None:
-    study = Study.of_table(
-        demo_table, Settings(alpha=0.01, quantile_type=6, closed="right").with_limit("iqr_fences", 3.0)
-    )
-    html = unescape(report_html(study.workspace, draw))
-    for message in (
-        "<td>0.01</td>",
-        "exclusive, (n+1)p (type 6)",
-        "belong to the bin below",
-        "3 IQRs beyond the quartiles",
-    ):
-        assert message in html
+    settings = Settings(alpha=0.01, quantile_type=6, closed="right").with_limit("iqr_fences", 3.0)
+    text = words_of(html_of(Study.of_table(demo_table, settings).workspace))
+    for message in ("a level of 0.01", "exclusive, (n+1)p (type 6)", "limit 3 IQRs beyond the quartiles; Tukey 1977"):
+        assert message in text
 
 
 def test_ordered_codes_are_told_by_their_words_and_shares(demo_table: Table) -> None:
     study = Study.of_table(demo_table)
     words = MappingProxyType({"0": "whole", "4": "worn away"})
     study.edit_column("fin_score", ColumnEntry(role=Role.ORDERED, words=words))
-    text = unescape(report_html(study.workspace, draw))
-    codes = re.search(r">(0 whole: .* highest .*)\.<", text)
+    codes = re.search(r">(0 whole: .* highest .*)\.<", unescape(html_of(study.workspace)))
     assert codes is not None
     values = demo_table["fin_score"].sample.values
     assert f"0 whole: {int((values == 0).sum())} (" in codes[1] and "4 worn away: " in codes[1]

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from culvix.cli.outputs import KINDS, check_outputs, write_output
+from culvix.cli.outputs import check_outputs, write_output
 from culvix.cli.parsing import Parser, is_study, progress_shown
 from culvix.progress import Progress
 
@@ -35,8 +35,8 @@ def apply_parser(*, add_help: bool = True) -> Parser:
         type=Path,
         action="append",
         default=[],
-        help="file to write; its ending says what: a study (.culvix), the report (.html), the profile document (.json) "
-        "or the cleaned table (.csv, .parquet, .xlsx); repeatable",
+        help="file to write; its ending says what: a study (.culvix), the report (.html, .pdf, .docx, .md), the "
+        "profile document (.json) or the cleaned table (.csv, .parquet, .xlsx); repeatable",
     )
     parser.add_argument(
         "--log", metavar="LOG.json", type=Path, help="write what was done, and what to look at, as data"
@@ -67,7 +67,7 @@ def _table_of(path: Path) -> Path:
 def apply(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
     options = apply_parser().parse_args(arguments)
-    check_outputs(options.output, tuple(KINDS))
+    check_outputs(options.output)
     from culvix.files import write_whole
     from culvix.report.documents.apply_log import apply_log
     from culvix.study.recipes.applying import apply_recipe

@@ -13,6 +13,7 @@ from culvix.cli.parsing import Parser
 from culvix.cli.profile import profile, profile_parser
 from culvix.cli.recipe import recipe, recipe_parser
 from culvix.cli.report import report, report_parser
+from culvix.cli.verify import verify, verify_parser
 from culvix.cli.window import window_parser
 
 __all__ = ["COMMANDS", "Command", "whole_parser"]
@@ -35,6 +36,7 @@ COMMANDS: Mapping[str, Command] = MappingProxyType(
         "clean": Command(clean, clean_parser, "write the table with the decisions of a study applied"),
         "recipe": Command(recipe, recipe_parser, "write what was said of a table, for the next one"),
         "apply": Command(apply, apply_parser, "run a recipe on another table"),
+        "verify": Command(verify, verify_parser, "compute a report anew from its source, and compare"),
         "desktop": Command(desktop, desktop_parser, "make studies open with a double click"),
         "demo": Command(demo, demo_parser, "open the example study"),
     }

@@ -13,7 +13,7 @@ from culvix.progress import Progress
 if TYPE_CHECKING:
     from culvix.study import Study
 
-__all__ = ["KINDS", "check_outputs", "write_output"]
+__all__ = ["KINDS", "REPORTS", "check_outputs", "write_output"]
 
 
 def _study_file(study: "Study", progress: Progress) -> bytes:
@@ -26,13 +26,13 @@ def _study_file(study: "Study", progress: Progress) -> bytes:
         return path.read_bytes()
 
 
-def _report(study: "Study", progress: Progress) -> bytes:
+def _write_report(study: "Study", path: Path, progress: Progress, sources: tuple[Path, ...]) -> None:
     from culvix.app.shell.start import make_application
-    from culvix.report.formats.html import report_html
+    from culvix.report.formats.report_files import write_report
     from culvix.report.render_process import draw_here
 
     make_application(offscreen=True)
-    return report_html(study.workspace, draw_here, progress=progress).encode("utf-8", errors="replace")
+    write_report(study.workspace, path, draw_here, sources=sources, progress=progress)
 
 
 def _profile(study: "Study", progress: Progress) -> bytes:
@@ -56,15 +56,17 @@ def _cleaned(suffix: str) -> "Callable[[Study, Progress], bytes]":
 KINDS: "Mapping[str, Callable[[Study, Progress], bytes]]" = MappingProxyType(
     {
         ".culvix": _study_file,
-        ".html": _report,
         ".json": _profile,
         **{suffix: _cleaned(suffix) for suffix in (".csv", ".parquet", ".xlsx")},
     }
 )
-"""What is written, by the ending of the file."""
+"""What is written besides reports, by the ending of the file."""
+
+REPORTS = (".html", ".pdf", ".docx", ".md")
+"""The endings of reports."""
 
 
-def check_outputs(paths: list[Path], kinds: "tuple[str, ...]" = tuple(KINDS)) -> None:
+def check_outputs(paths: list[Path], kinds: "tuple[str, ...]" = (*REPORTS, *KINDS)) -> None:
     """Raise WriteError for a file whose ending does not say what it is to be, before any work is done."""
     for path in paths:
         if path.suffix.lower() not in kinds:
@@ -77,5 +79,8 @@ def write_output(
     study: "Study", path: Path, progress: Progress, *, sources: tuple[Path, ...], kind: str | None = None
 ) -> None:
     """Write ``study`` to ``path`` as ``kind`` or else its ending says, over none of ``sources``. Raises WriteError."""
-    content = KINDS[kind or path.suffix.lower()](study, progress)
-    write_whole(path, content, sources=(*sources, study.table.source.path))
+    kind = kind or path.suffix.lower()
+    if kind in REPORTS:
+        _write_report(study, path, progress, sources)
+        return
+    write_whole(path, KINDS[kind](study, progress), sources=(*sources, study.table.source.path))

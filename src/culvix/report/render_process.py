@@ -12,21 +12,25 @@ from multiprocessing.connection import Connection, wait
 from multiprocessing.process import BaseProcess
 
 from culvix.charts.export.picture_export import pair_svg, shape_svg
+from culvix.charts.lanes.stack import DEFAULT_LANES
 from culvix.errors import Cancelled, WriteError
+from culvix.report.parts import PictureBlock
 from culvix.study.pictures.column_pictures import ShapePicture
-from culvix.study.pictures.pair_pictures import PairPicture
 
 __all__ = ["RenderProcess", "draw_here"]
 
-Picture = ShapePicture | PairPicture
-
+_DOTS = 4.25
+"""Pixels a millimetre of paper: letters of 9 pt then have the size on paper that they have in the window."""
 _WATCH = 1.0
 """Seconds between two looks at whether the window is still there."""
 
 
-def draw_here(picture: Picture) -> str:
-    """``picture`` as an SVG element; must be called on the thread of the QApplication."""
-    return shape_svg(picture) if isinstance(picture, ShapePicture) else pair_svg(picture)
+def draw_here(block: PictureBlock) -> str:
+    """The picture of ``block`` as an SVG element; must be called on the thread of the QApplication."""
+    width, height = (round(_DOTS * size) for size in (block.width, block.height))
+    if isinstance(block.picture, ShapePicture):
+        return shape_svg(block.picture, width, height, block.lanes or DEFAULT_LANES)
+    return pair_svg(block.picture, width, height)
 
 
 def _serve(pictures: Connection, parent: int) -> None:
@@ -67,7 +71,7 @@ class RenderProcess:
         self._helper: tuple[BaseProcess, Connection] | None = None
         self._closed = False
 
-    def draw(self, picture: Picture) -> str:
+    def draw(self, picture: PictureBlock) -> str:
         """``picture`` as an SVG element; a helper that died is started again once.
 
         Raises WriteError where it dies of the picture, and Cancelled once it is closed.
@@ -81,7 +85,7 @@ class RenderProcess:
                     return drawn
         raise WriteError("The process that draws the pictures of the report ended twice over one of them.")
 
-    def _drawn(self, picture: Picture) -> str | Exception | None:
+    def _drawn(self, picture: PictureBlock) -> str | Exception | None:
         """What the helper makes of ``picture``; None where it died meanwhile."""
         if self._closed:
             raise Cancelled("The window was closed.")

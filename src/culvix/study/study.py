@@ -20,6 +20,7 @@ from culvix.study.document.document import VERSION, Document, Origin
 from culvix.study.document.history import Act, History
 from culvix.study.document.marks import Mark, marked_rows
 from culvix.study.document.picks import Pick
+from culvix.study.document.report_layout import ReportLayout
 from culvix.study.document.selection import Selection
 from culvix.study.document.settings import Settings
 from culvix.study.document.shared_sequence import SharedSequence
@@ -153,6 +154,11 @@ class Study:
         """Put other ``settings`` in force; all steps of one ``gesture`` are one act."""
         if settings != self.settings:
             self._act(replace(self.document, settings=settings), gesture)
+
+    def change_report(self, layout: ReportLayout, gesture: object = None) -> None:
+        """Report the study by ``layout``; all steps of one ``gesture`` are one act."""
+        if layout != self.document.report:
+            self._act(replace(self.document, report=layout), gesture)
 
     def set_valid_range(self, column: str, bounds: Bounds, gesture: object = None) -> None:
         """Declare what values of ``column`` are possible. Raises ReadError for ends the wrong way round."""

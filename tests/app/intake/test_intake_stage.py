@@ -17,12 +17,12 @@ from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
 from culvix.progress import Progress
-from culvix.report.formats.html import report_html
 from culvix.stats.shape.transform import Scale
 from culvix.study import DecisionKind
 from culvix.tables import Role
 from culvix.tables.checks.table_checks import check_table
 from culvix.tables.model.dictionary import load_data_package
+from tests.report.rendering import html_of
 
 TEXT = (
     "Report\nof the hatchery\n"
@@ -278,7 +278,7 @@ def test_rows_are_named_and_the_origin_of_the_table_is_told(window: MainWindow, 
     assert study.table.label_column is study.table["score"]
     kinds = {found.kind for found in check_table(study.table)}
     assert "repeated_key" in kinds
-    assert "the small fish were missed" in report_html(study.workspace, window.renderer.draw)
+    assert "the small fish were missed" in html_of(study.workspace)
     window.saving.save_dictionary(tmp_path / "d.json")
     again = load_data_package(tmp_path / "d.json")
     assert (again.key, again.provenance) == (("score",), study.dictionary.provenance)

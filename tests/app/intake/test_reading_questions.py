@@ -19,11 +19,12 @@ from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.parts import plain_tip
 from culvix.errors import Cancelled
-from culvix.report.formats.html import report_html
+from culvix.report.parts import PictureBlock
 from culvix.report.render_process import RenderProcess
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Role
 from tests.app.driving import rest
+from tests.report.rendering import html_of
 
 LEFT = Qt.MouseButton.LeftButton
 TEXT = "pond;kind;catch;code\n" + "".join(
@@ -103,7 +104,7 @@ def test_ragged_lines_have_a_way_in_with_one_click(window: MainWindow, tmp_path:
     assert window.bench is not None
     study = window.bench.hub.study
     assert study.table.rows == 2 and any("left out" in note for note in study.table.source.notes)
-    assert "left out" in report_html(study.workspace, window.renderer.draw)
+    assert "left out" in html_of(study.workspace)
 
 
 def test_a_file_that_is_gone_before_it_is_read_is_told(
@@ -187,7 +188,8 @@ def test_two_pastes_within_a_second_are_two_files(window: MainWindow, tmp_path: 
 
 def test_the_process_that_draws_is_started_again_and_ends_with_the_window(bench: Workbench) -> None:
     study = bench.hub.study
-    picture = shape_picture(study.workspace.analysis("catch"), study.working, study.selection.rows)
+    shape = shape_picture(study.workspace.analysis("catch"), study.working, study.selection.rows)
+    picture = PictureBlock("catch", shape, shape.sentence)
     renderer = RenderProcess()
     first = renderer.draw(picture)
     (helper,) = _helpers()
@@ -268,7 +270,7 @@ def test_how_the_window_stands_is_written_down_as_it_changes(window: MainWindow,
 
 
 def test_the_report_lets_nothing_in(window: MainWindow, bench: Workbench) -> None:
-    html = report_html(bench.hub.study.workspace, window.renderer.draw)
+    html = html_of(bench.hub.study.workspace)
     assert "Missing is written as NA: 7 cells in all." in html
     assert "Content-Security-Policy" in html and "default-src 'none'" in html
     assert not [button for button in window.findChildren(QPushButton) if "<" in button.text()]

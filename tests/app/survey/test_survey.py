@@ -20,13 +20,13 @@ from culvix.app.shell.workbench import Workbench
 from culvix.app.survey.lines import SurveyLines
 from culvix.charts.plots.comparison_rows import comparison_rows
 from culvix.errors import WriteError
-from culvix.report.formats.html import report_html
 from culvix.report.formats.survey_files import harmless, survey_file
 from culvix.stats.describe.description import Description
 from culvix.study import DecisionKind, Study
 from culvix.study.analysis.survey import as_html, as_text, quality, survey_fields, survey_rows
 from culvix.tables import Role, read_table
 from tests.app.driving import opened, settled
+from tests.report.rendering import html_of
 
 
 @pytest.fixture
@@ -300,13 +300,13 @@ def test_columns_are_compared_on_one_axis(window: MainWindow) -> None:
 
 def test_findings_about_the_table_are_noted_and_told_in_the_report(window: MainWindow) -> None:
     study = bench_of(window).hub.study
-    before = report_html(study.workspace, window.renderer.draw)
-    assert "Findings not settled" in before and "The table: fork_length_mm follows length_mm" in before
+    before = html_of(study.workspace)
+    assert "The table: fork_length_mm follows length_mm" in before
     for _ in range(2):
         QTest.mouseClick(buttons(window, "Noted")[0], Qt.MouseButton.LeftButton)
     assert len(buttons(window, "✓ Noted")) == 2 and len(study.document.noted) == 2
-    after = report_html(study.workspace, window.renderer.draw)
-    assert "The table: fork_length_mm" not in after and "oxygen_mg_l:" in after
+    after = html_of(study.workspace)
+    assert "The table: fork_length_mm" not in after and "oxygen_mg_l: " in after
 
 
 def test_exchanged_values_are_shown_before_they_change_places(blank_window: MainWindow, tmp_path: Path) -> None:

@@ -28,10 +28,10 @@ _SHAPE = re.compile(r'<g ([^>]*?)\s*transform="([^"]*)"\s*>\s*(<path [^>]*/>)\s*
 _OFTEN = 3
 
 
-def shape_svg(picture: ShapePicture, width: int = 720, height: int = 430) -> str:
-    """The lanes of ``picture`` as an SVG element of ``width`` × ``height`` pixels, in the style it brings."""
+def shape_svg(picture: ShapePicture, width: int = 720, height: int = 430, lanes: Sequence[str] = DEFAULT_LANES) -> str:
+    """The ``lanes`` of ``picture`` as an SVG element of ``width`` × ``height`` pixels, in the style it brings."""
     with on_paper(picture.style_on_paper):
-        view = lanes_view(picture, width, height)
+        view = lanes_view(picture, width, height, lanes=lanes)
         if picture.style_on_paper.grid:
             add_grid(view)
         return _svg(view, width, height)

@@ -53,6 +53,13 @@ class BoxLane(Lane):
         heights = np.repeat(_height(picture.corrected.rows), 2)
         self.moves.setData(np.column_stack((picture.corrected_from, picture.corrected.values)).ravel(), heights)
 
+    def clip(self) -> None:
+        if self.picture is not None and self.picture.corrected.rows.size:
+            low, high = self.view_box.viewRange()[1 if self.upright else 0]
+            ends = np.column_stack((self.picture.corrected_from, self.picture.corrected.values)).ravel()
+            heights = np.repeat(_height(self.picture.corrected.rows), 2)
+            self.moves.setData(np.clip(ends, min(low, high), max(low, high)), heights)
+
     def _draw_box(self, picture: ShapePicture) -> None:
         box = picture.box
         for item in (self.whiskers, self.box, self.median, self.mean):

@@ -38,8 +38,8 @@ function _shtab_culvix_using
   test "$_shtab_culvix_cmdpath" = "$argv"
 end
 
-set -g _shtab_culvix_commands inspect profile report clean recipe apply desktop demo
-set -g _shtab_culvix_opts_with_value --alpha --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --log --missing --not-missing --only --output --part --quantile-type --ragged --recipe --repeats --rows --sample --sample-seed --seed --with -o
+set -g _shtab_culvix_commands inspect profile report clean recipe apply verify desktop demo
+set -g _shtab_culvix_opts_with_value --alpha --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --log --missing --not-missing --only --output --part --quantile-type --ragged --recipe --repeats --rows --sample --sample-seed --seed --source --with -o
 
 complete -c culvix -e
 complete -c culvix -f
@@ -91,7 +91,7 @@ complete -c culvix -n '_shtab_culvix_using profile' -l given -x -d 'add correlat
 complete -c culvix -n '_shtab_culvix_using profile' -l seed -x -d 'seed of random figures (default 20260318)'
 complete -c culvix -n '_shtab_culvix_using profile' -l repeats -x -d 'repeats of random figures (default: by figure)'
 complete -c culvix -n '_shtab_culvix_using profile' -l jobs -x -d 'columns at a time'
-complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a report -d 'Write the report of FILE as one self-contained HTML file.'
+complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a report -d 'Write the report of FILE, a table or a study, in the format that the ending of OUT says: one self-contained file (.html), pages (.pdf), for a word processor (.docx), or Markdown with a folder of pictures (.md).'
 complete -c culvix -n '_shtab_culvix_using report' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using report' -s o -l output -x -d 'file to write'
 complete -c culvix -n '_shtab_culvix_using report' -l alpha -x -d 'level of the tests (default 0.05)'
@@ -150,8 +150,11 @@ complete -c culvix -n '_shtab_culvix_using recipe' -l encoding -x -d 'the encodi
 complete -c culvix -n '_shtab_culvix_using recipe' -l dictionary -x -d 'what is said of the columns (a Table Schema)'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a apply -d 'Read FILE the way RECIPE says, describe it, make the recipe'"'"'s decisions again, and compare it with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the reasons on standard error; 2: it cannot be done.'
 complete -c culvix -n '_shtab_culvix_using apply' -s h -l help -d 'show this help message and exit'
-complete -c culvix -n '_shtab_culvix_using apply' -s o -l output -x -d 'file to write; its ending says what: a study (.culvix), the report (.html), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx); repeatable'
+complete -c culvix -n '_shtab_culvix_using apply' -s o -l output -x -d 'file to write; its ending says what: a study (.culvix), the report (.html, .pdf, .docx, .md), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx); repeatable'
 complete -c culvix -n '_shtab_culvix_using apply' -l log -x -d 'write what was done, and what to look at, as data'
+complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a verify -d 'Compute every figure of REPORT (HTML, PDF or DOCX) anew from the table it was made from, and compare it and the text with what is written. Exit status 0: all is the same; 3: something differs, each told in a line; 2: it cannot be done.'
+complete -c culvix -n '_shtab_culvix_using verify' -s h -l help -d 'show this help message and exit'
+complete -c culvix -n '_shtab_culvix_using verify' -l source -x -d 'the table, where it is no longer in its old place'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a desktop -d 'Put an entry for Culvix among the applications of this user, with its icon, the type of study files, completions for bash, zsh and fish, and the manual page; or take all of that away again.'
 complete -c culvix -n '_shtab_culvix_using desktop' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using desktop' -l install -d 'put the entry there'

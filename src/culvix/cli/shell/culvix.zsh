@@ -11,7 +11,8 @@ _shtab_culvix_commands() {
     inspect:'Write what reading FILE found, before anything is settled (format culvix-intake/2).'
     profile:'Write every number of the core for FILE as a JSON document (format culvix-profile/2).'
     recipe:'Write the recipe of STUDY: how its table was read and described, its conventions, columns worked out, marks and decisions, and what each column looked like. “culvix apply” runs it on another table.'
-    report:'Write the report of FILE as one self-contained HTML file.'
+    report:'Write the report of FILE, a table or a study, in the format that the ending of OUT says: one self-contained file (.html), pages (.pdf), for a word processor (.docx), or Markdown with a folder of pictures (.md).'
+    verify:'Compute every figure of REPORT (HTML, PDF or DOCX) anew from the table it was made from, and compare it and the text with what is written. Exit status 0: all is the same; 3: something differs, each told in a line; 2: it cannot be done.'
   )
   _describe 'culvix commands' _commands
 }
@@ -27,7 +28,7 @@ _shtab_culvix_defaults_added=0
 
 _shtab_culvix_apply_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
-  "*"{-o,--output}"[file to write\; its ending says what\: a study (.culvix), the report (.html), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx)\; repeatable]:OUT:"
+  "*"{-o,--output}"[file to write\; its ending says what\: a study (.culvix), the report (.html, .pdf, .docx, .md), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx)\; repeatable]:OUT:"
   "--log[write what was done, and what to look at, as data]:LOG.json:"
   ":a recipe (from \“culvix recipe\”), or a study:"
   ":the table to run it on, or a study of it:"
@@ -175,6 +176,14 @@ _shtab_culvix_report_options=(
 
 _shtab_culvix_report_defaults_added=0
 
+_shtab_culvix_verify_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  "--source[the table, where it is no longer in its old place]:FILE:"
+  ":a report that Culvix wrote:"
+)
+
+_shtab_culvix_verify_defaults_added=0
+
 
 _shtab_culvix() {
   local context state line curcontext="$curcontext" one_or_more='(*)' remainder='(-)*:' default='*::: :->culvix'
@@ -202,6 +211,7 @@ _shtab_culvix() {
         profile) _arguments -C -s $_shtab_culvix_profile_options ;;
         recipe) _arguments -C -s $_shtab_culvix_recipe_options ;;
         report) _arguments -C -s $_shtab_culvix_report_options ;;
+        verify) _arguments -C -s $_shtab_culvix_verify_options ;;
       esac
   esac
 }

@@ -20,6 +20,8 @@ def act_label(before: Document, after: Document) -> str:
         return f"add the column {', '.join(added)}"
     if "dictionary" in changed:
         return _dictionary_label(before.dictionary, after.dictionary)
+    if "report" in changed:
+        return "change the report"
     return f"change {after.settings.changed_from(before.settings)}"
 
 

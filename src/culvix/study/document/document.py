@@ -14,6 +14,7 @@ from culvix.study.document.decisions import Decision
 from culvix.study.document.discrepancy import Discrepancy
 from culvix.study.document.marks import Mark
 from culvix.study.document.picks import Pick
+from culvix.study.document.report_layout import ReportLayout
 from culvix.study.document.settings import Settings
 from culvix.study.document.shared_sequence import SharedSequence
 from culvix.study.document.view import View
@@ -79,6 +80,7 @@ class Document:
     picks: tuple[Pick, ...] = ()
     discrepancies: tuple[Discrepancy, ...] = ()
     view: View = field(default_factory=View)
+    report: ReportLayout = field(default_factory=ReportLayout)
 
     @property
     def pass_number(self) -> int:

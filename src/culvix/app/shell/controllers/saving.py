@@ -15,7 +15,7 @@ from culvix.errors import CulvixError
 from culvix.files import write_whole
 from culvix.progress import Progress
 from culvix.report.documents.cleaned_data import cleaned_frame, flagged_frame
-from culvix.report.formats.html import report_html
+from culvix.report.formats.report_files import REPORT_FORMATS, write_report
 from culvix.report.formats.survey_files import survey_file
 from culvix.report.formats.table_files import frame_file
 from culvix.stats.display import plural
@@ -45,11 +45,13 @@ class Saving:
         if self.context.bench is None:
             return
         source = self.context.bench.hub.study.table.source.path
-        name, _ = QFileDialog.getSaveFileName(
-            self.context.window, "Save report", str(source.with_name(f"{source.stem}-report.html")), "HTML (*.html)"
-        )
+        kinds = ";;".join(f"{name} (*{suffix})" for suffix, name in REPORT_FORMATS.items())
+        proposed = str(source.with_name(f"{source.stem}-report.html"))
+        name, kind = QFileDialog.getSaveFileName(self.context.window, "Save report", proposed, kinds)
         if name:
-            self.save_report(Path(name))
+            path = Path(name)
+            chosen = next((suffix for suffix in REPORT_FORMATS if f"(*{suffix})" in kind), ".html")
+            self.save_report(path if path.suffix.lower() in REPORT_FORMATS else path.with_name(path.name + chosen))
 
     def save_report(self, path: Path) -> None:
         """Write the report of the study as it stands to ``path``, in the background."""
@@ -57,12 +59,10 @@ class Saving:
             return
         workspace = self.context.bench.hub.study.workspace
 
-        def work(progress: object) -> int:
-            text = report_html(workspace, self.context.renderer.draw, progress=progress)  # type: ignore[arg-type]
-            write_whole(path, text.encode("utf-8", errors="replace"), sources=(workspace.table.source.path,))
-            return len(text)
+        def work(progress: Progress) -> None:
+            write_report(workspace, path, self.context.renderer.draw, progress=progress)
 
-        def done(_: int) -> None:
+        def done(_: None) -> None:
             decisions = plural(len(workspace.document.decisions), "decision")
             columns = plural(len(workspace.table.numeric), "column")
             self.context.tell(

@@ -1,0 +1,45 @@
+"""A report put together from a workspace: the sections that were chosen, with the analyst's own words between them."""
+
+from datetime import UTC, datetime
+
+from culvix.progress import Progress, silent
+from culvix.report.context import ReportContext
+from culvix.report.parts import Paragraph, Part, Report, Section
+from culvix.report.sections import SECTIONS, USUAL_SECTIONS
+from culvix.study.analysis.workspace import Workspace
+from culvix.version import VERSION
+
+__all__ = ["compose"]
+
+
+def compose(workspace: Workspace, *, written: str = "", progress: Progress = silent) -> Report:
+    """The report of ``workspace`` by its layout; ``written`` is the day that stands in it, today where it is empty.
+
+    Raises what ``progress`` raises.
+    """
+    layout = workspace.document.report
+    context = ReportContext(workspace, layout, progress)
+    sections = []
+    for choice in layout.ordered(USUAL_SECTIONS):
+        if choice.shown:
+            row = SECTIONS[choice.key]
+            parts: list[Part] = [*row.make(context, choice.level), *_own(layout.text_after(choice.key))]
+            sections.append(Section(row.key, row.title, tuple(parts)))
+    own = _own(layout.text_after(""))
+    if own:
+        sections.insert(0, Section("own", "", tuple(own)))
+    day = layout.date or written or datetime.now(UTC).strftime("%Y-%m-%d")
+    by = f"by {layout.author}" if layout.author else ""
+    to = f"for {layout.addressee}" if layout.addressee else ""
+    about = (
+        ", ".join(each for each in (by, to, day) if each),
+        f"Profile of {workspace.table.source.name}, Culvix {VERSION}",
+    )
+    title = layout.title or workspace.name
+    metadata = {"title": title, "author": layout.author, "date": day}
+    return Report(title, about, tuple(sections), metadata=metadata)
+
+
+def _own(text: str) -> list[Paragraph]:
+    """The analyst's own paragraphs, an empty line between them."""
+    return [Paragraph((each.strip(),), "own") for each in text.split("\n\n") if each.strip()]

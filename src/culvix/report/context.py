@@ -1,0 +1,145 @@
+"""What the sections of a report are made from: a workspace, the layout, and what several of them ask for, once each."""
+
+from dataclasses import dataclass
+
+from culvix.caching import cached_property
+from culvix.errors import CulvixError
+from culvix.progress import Progress, silent
+from culvix.report.parts import Figure
+from culvix.stats.display import NumberStyle, count, per_cent, signed
+from culvix.study.analysis.column_analysis import ColumnAnalysis
+from culvix.study.analysis.findings import Finding
+from culvix.study.analysis.open_questions import OpenQuestion, open_questions
+from culvix.study.analysis.outliers.impact import Figures, figures_of
+from culvix.study.analysis.relations import Relations, rank_pairs
+from culvix.study.analysis.survey import Quality, quality
+from culvix.study.analysis.table_findings import with_discrepancies
+from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.report_layout import ReportLayout
+from culvix.tables.checks.table_checks import TableFinding
+from culvix.tables.model.table import Column
+
+__all__ = ["ReportContext", "coefficient_figure", "number_figure", "share_figure", "whole_figure"]
+
+
+def whole_figure(key: str, value: int) -> Figure:
+    """A count."""
+    return Figure(key, value, count(value))
+
+
+def share_figure(key: str, part: int, whole: int, decimals: int = 1) -> Figure:
+    """A share in per cent."""
+    share = part / whole if whole else 0.0
+    return Figure(key, share, per_cent(share, decimals))
+
+
+def number_figure(key: str, value: float | int | None, style: NumberStyle) -> Figure:
+    """A statistic in the unit of its column."""
+    return Figure(key, value, style.statistic(value))
+
+
+def coefficient_figure(key: str, value: float | None, decimals: int = 3) -> Figure:
+    """A number about zero."""
+    return Figure(key, value, signed(value, decimals))
+
+
+@dataclass(frozen=True, eq=False)
+class Difference:
+    """What decisions made of a column: its figures as imported and as decided."""
+
+    column: Column
+    style: NumberStyle
+    before: Figures
+    after: Figures
+
+    @property
+    def shift(self) -> float:
+        """How far the mean moved, in SDs of the values as imported."""
+        if self.before.mean is None or self.after.mean is None or not self.before.sd:
+            return 0.0
+        return abs(self.after.mean - self.before.mean) / self.before.sd
+
+
+class ReportContext:
+    """A workspace to be written up by ``layout``; what is asked for is worked out once."""
+
+    def __init__(self, workspace: Workspace, layout: ReportLayout, progress: Progress = silent) -> None:
+        self.workspace, self.layout, self.progress = workspace, layout, progress
+
+    @cached_property
+    def analyses(self) -> dict[str, ColumnAnalysis]:
+        """Of every numeric column, by name."""
+        columns = self.workspace.table.numeric
+        found = {}
+        for position, column in enumerate(columns):
+            self.progress(0.5 * position / max(len(columns), 1), f"analysing {column.name}")
+            found[column.name] = self.workspace.analysis(column.name)
+        return found
+
+    @cached_property
+    def columns(self) -> list[Column]:
+        """The numeric columns that have a sheet."""
+        document = self.workspace.document
+        decided = {name for decision in document.decisions for name in decision.columns}
+        chosen = {
+            "all": None,
+            "reviewed": set(document.reviewed),
+            "decided": decided,
+            "picked": set(self.layout.picked),
+        }[self.layout.columns]
+        return [column for column in self.workspace.table.numeric if chosen is None or column.name in chosen]
+
+    @cached_property
+    def quality(self) -> Quality:
+        return quality(self.workspace.table, lambda share, doing: self.progress(0.5 + share / 10, doing))
+
+    @cached_property
+    def about_table(self) -> list[TableFinding]:
+        """What there is to settle about the table as a whole, and was not."""
+        found = with_discrepancies(self.workspace.document, self.quality.findings)
+        return [each for each in found if each.key not in self.workspace.document.noted]
+
+    @cached_property
+    def questions(self) -> list[OpenQuestion]:
+        """Open questions about columns, worst first."""
+        assert self.analyses is not None
+        return open_questions(self.workspace)
+
+    def settled(self, column: str) -> list[Finding]:
+        """What was found of ``column`` and settled."""
+        return [each for each in self.analyses[column].findings(self.workspace.working) if each.settled]
+
+    @cached_property
+    def relations(self) -> Relations | str:
+        """All pairs of numeric columns, or why there are none."""
+        columns = [column for column in self.workspace.table.numeric if column.is_data]
+        values = [self.workspace.working.sample(column).values for column in columns]
+        try:
+            return rank_pairs(
+                [column.name for column in columns],
+                values,
+                lambda share, doing: self.progress(0.6 + 0.2 * share, doing),
+            )
+        except CulvixError as error:
+            return error.sentence
+
+    @cached_property
+    def differences(self) -> list[Difference]:
+        """What decisions changed, by column, those first whose mean moved farthest."""
+        found = []
+        for column in self.workspace.table.numeric:
+            if not self.workspace.working.changes(column.name):
+                continue
+            analysis, settings = self.analyses[column.name], self.workspace.settings
+            test = settings.verdict_test_at(analysis.sample.n).key
+            samples = (column.sample, analysis.sample)
+            before, after = (figures_of(sample, settings.trim, test) for sample in samples)
+            found.append(Difference(column, analysis.style, before, after))
+        return sorted(found, key=lambda each: -each.shift)
+
+    def row_name(self, row: int) -> str:
+        """How a row is spoken of: its number in the file, and the cell that names it."""
+        table = self.workspace.table
+        position = f"row {count(table.number_of(row))}"
+        named = table.label_column
+        return position if named is None else f"{named.cell(row)} ({position})"

@@ -1,0 +1,75 @@
+"""A study's report as a file, by its ending: HTML, PDF, DOCX, or Markdown with a folder of pictures."""
+
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+
+from culvix.files import write_whole
+from culvix.progress import Progress, silent
+from culvix.report.carried import SEAL, carried_data, sealed
+from culvix.report.compose import compose
+from culvix.report.formats.docx import report_docx
+from culvix.report.formats.html import report_html
+from culvix.report.formats.markdown import report_markdown
+from culvix.report.formats.pdf import report_pdf
+from culvix.report.parts import PictureBlock, Report
+from culvix.study.analysis.workspace import Workspace
+
+__all__ = ["REPORT_FORMATS", "report_file", "write_report"]
+
+Draw = Callable[[PictureBlock], str]
+
+REPORT_FORMATS: dict[str, str] = {
+    ".html": "HTML",
+    ".pdf": "PDF",
+    ".docx": "Word processor",
+    ".md": "Markdown, with a folder of pictures",
+}
+"""What a report can be written as, by the ending of its file."""
+
+
+def _html(report: Report, draw: Draw, carried: str, progress: Progress) -> bytes:
+    text = report_html(report, draw, carried=carried, progress=progress)
+    return text.encode("utf-8", errors="replace") + f"<!-- {SEAL} -->\n".encode()
+
+
+def _pdf(report: Report, draw: Draw, carried: str, progress: Progress) -> bytes:
+    return report_pdf(report, draw, carried=carried, progress=progress) + f"% {SEAL}\n".encode()
+
+
+def _docx(report: Report, draw: Draw, carried: str, progress: Progress) -> bytes:
+    return report_docx(report, draw, carried=carried, progress=progress)
+
+
+_SEALED: dict[str, Callable[[Report, Draw, str, Progress], bytes]] = {".html": _html, ".pdf": _pdf, ".docx": _docx}
+
+
+def report_file(
+    workspace: Workspace, suffix: str, draw: Draw, *, written: str = "", progress: Progress = silent
+) -> bytes:
+    """The report of ``workspace`` as one file with that ``suffix``, which carries its data and is sealed.
+
+    ``written`` is the day in it (ISO 8601), today where it is empty. Raises what ``draw`` and ``progress`` raise.
+    """
+    written = written or datetime.now(UTC).strftime("%Y-%m-%d")
+    report = compose(workspace, written=written, progress=progress)
+    return sealed(_SEALED[suffix](report, draw, carried_data(workspace, report, written), progress))
+
+
+def write_report(
+    workspace: Workspace, path: Path, draw: Draw, *, sources: Sequence[Path] = (), progress: Progress = silent
+) -> None:
+    """Write the report to ``path`` in the format of its ending, over none of ``sources``. Raises WriteError."""
+    sources = (*sources, workspace.table.source.path)
+    suffix = path.suffix.lower()
+    if suffix in _SEALED:
+        write_whole(path, report_file(workspace, suffix, draw, progress=progress), sources=sources)
+        return
+    report = compose(workspace, progress=progress)
+    folder = f"{path.stem}-pictures"
+    text, pictures = report_markdown(report, draw, folder, progress=progress)
+    for name, svg in pictures.items():
+        target = path.parent / name
+        target.parent.mkdir(exist_ok=True)
+        write_whole(target, svg.encode(), sources=sources)
+    write_whole(path, text.encode("utf-8", errors="replace"), sources=sources)

@@ -1,0 +1,90 @@
+"""Which columns move together: the strongest pairs with their coefficients, and the strongest one in a picture."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+import numpy as np
+
+from culvix.report.context import ReportContext, coefficient_figure, whole_figure
+from culvix.report.parts import Cell, Figure, Head, Listing, Paragraph, Part, PictureBlock, TableBlock, Text
+from culvix.stats.display import count, p_value, plural
+from culvix.stats.registry import CORRELATION_KINDS
+from culvix.study.analysis.pair_analysis import analyse_pair
+from culvix.study.analysis.relations import RANKING, RankedPair, coefficient_name
+from culvix.study.pictures.pair_pictures import pair_picture
+
+__all__ = ["relations"]
+
+_MOST = {"line": 1, "short": 8, "full": 40}
+_NOTHING = np.zeros(0, dtype=np.int64)
+
+
+def relations(context: ReportContext, level: str) -> Iterator[Part]:
+    """The strongest pairs; not in a line also the strongest one's picture, and what flagged rows do to it."""
+    found = context.relations
+    if isinstance(found, str):
+        yield Paragraph((found,), "quiet")
+        return
+    if not found.pairs:
+        yield Paragraph(("A relation needs two numeric columns.",), "quiet")
+        return
+    kinds = [CORRELATION_KINDS[key] for key in RANKING]
+    heads = (
+        Head("Column"),
+        Head("With"),
+        *(Head(f"{kind.name} {kind.symbol}", True) for kind in kinds),
+        Head("n", True),
+    )
+    shown = found.pairs[: _MOST[level]]
+    caption = ""
+    if len(found.pairs) > len(shown):
+        caption = f"The {plural(len(shown), 'strongest pair', 'strongest pairs')} of {count(len(found.pairs))}."
+    yield TableBlock("Strongest pairs", heads, tuple(_row(pair) for pair in shown), caption)
+    if level != "line":
+        yield from _strongest(context, found.pairs[0])
+
+
+def _row(pair: RankedPair) -> tuple[Cell, ...]:
+    cells: list[Cell] = []
+    for kind, result in pair.coefficients.items():
+        key = f"pair/{pair.x}/{pair.y}/{kind}"
+        if result.r is None:
+            cells.append((result.note or "",))
+            continue
+        r = coefficient_figure(key, result.r)
+        cells.append((r, " (", Figure(f"{key}/p", result.p, p_value(result.p)), ")"))
+    return ((pair.x,), (pair.y,), *cells, (whole_figure(f"pair/{pair.x}/{pair.y}/n", pair.n),))
+
+
+def _strongest(context: ReportContext, best: RankedPair) -> Iterator[Part]:
+    """The strongest pair's picture, and its coefficients with and without the flagged rows."""
+    pair = analyse_pair(context.analyses[best.x], context.analyses[best.y])
+    style = context.workspace.settings.picture_style
+    picture = replace(pair_picture(pair, _NOTHING, most=800), style_on_paper=style)
+    sentence = f"Scatter of {best.y} against {best.x}, {plural(pair.view.rows.size, 'row')}."
+    yield PictureBlock(f"pair/{best.x}/{best.y}", picture, sentence, width=110.0, height=80.0)
+    yield Paragraph((pair.suggestion.reason,))
+    flagged = int(pair.view.flagged.size)
+    lines: list[Text] = []
+    for key, kind in CORRELATION_KINDS.items():
+        whole, clean = pair.view.with_flagged[key], pair.view.without_flagged[key]
+        if whole.r is None:
+            continue
+        at = f"pair/{best.x}/{best.y}/{key}"
+        line: Text = (
+            f"{coefficient_name(key, pair.roles)} {kind.symbol} = ",
+            coefficient_figure(at, whole.r),
+            " (n = ",
+            whole_figure(f"{at}/n", whole.n),
+            ")",
+        )
+        if flagged:
+            line += (
+                f"; without {plural(flagged, 'flagged row')} ",
+                coefficient_figure(f"{at}/without_flags", clean.r),
+                " (n = ",
+                whole_figure(f"{at}/without_flags/n", clean.n),
+                ")",
+            )
+        lines.append(line)
+    yield Listing(tuple(lines))
