@@ -4,6 +4,7 @@ import os
 from collections.abc import Sequence
 from pathlib import Path
 
+from culvix.cli.outputs import REPORTS
 from culvix.cli.parsing import Parser
 from culvix.cli.profile import profile
 from culvix.cli.report import report
@@ -38,16 +39,18 @@ def demo(arguments: Sequence[str]) -> int:
 def _demo_without_display(path: Path, study: Path, folder: Path) -> int:
     from culvix.app.shell.picture_views import picture_views
 
-    document, write_up = folder / "spring_cohort.profile.json", folder / "spring_cohort.report.html"
+    document = folder / "spring_cohort.profile.json"
+    write_ups = [folder / f"spring_cohort.report{suffix}" for suffix in REPORTS]
     profile([str(path), "-o", str(document)])
-    report([str(study), "-o", str(write_up)])
+    for write_up in write_ups:
+        report([str(study), "-o", str(write_up)])
     pictures = picture_views(path, folder)
     print(f"No display, so the example was run without one. In {folder.resolve()} are now:")
     for made, what in (
         (path, "the example table, with last year's beside it"),
         (study, "the example study, with some decisions made"),
         (document, "the profile document of the table as it was read"),
-        (write_up, "the report of the study"),
+        *((write_up, "the report of the study") for write_up in write_ups),
         *((picture, f"a picture of the {picture.stem} view") for picture in pictures),
     ):
         print(f"  {made.name:28} {what}")
