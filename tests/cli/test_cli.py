@@ -137,6 +137,7 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "spring_cohort.csv",
         "last_cohort.csv",
         "spring_cohort.profile.json",
+        "spring_cohort.report-pictures",
         *(f"spring_cohort.report{suffix}" for suffix in (".html", ".pdf", ".docx", ".md")),
         "intake.png",
         "survey.png",
