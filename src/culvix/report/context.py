@@ -11,7 +11,7 @@ from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import Finding
 from culvix.study.analysis.open_questions import OpenQuestion, open_questions
 from culvix.study.analysis.outliers.impact import Figures, figures_of
-from culvix.study.analysis.relations import Relations, rank_pairs
+from culvix.study.analysis.relations import RANKING, Relations, rank_pairs
 from culvix.study.analysis.survey import Quality, quality
 from culvix.study.analysis.table_findings import with_discrepancies
 from culvix.study.analysis.workspace import Workspace
@@ -20,6 +20,10 @@ from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Column
 
 __all__ = ["ReportContext", "coefficient_figure", "number_figure", "share_figure", "whole_figure"]
+
+
+_MOST_RANKED = 60
+"""Of more numeric columns, pairs are ranked by the first kind of `RANKING` alone."""
 
 
 def whole_figure(key: str, value: int) -> Figure:
@@ -114,11 +118,14 @@ class ReportContext:
         """All pairs of numeric columns, or why there are none."""
         columns = [column for column in self.workspace.table.numeric if column.is_data]
         values = [self.workspace.working.sample(column).values for column in columns]
+        # Ranks of many columns take long; of the pairs that are shown the other coefficients are worked out besides.
+        kinds = RANKING if len(columns) <= _MOST_RANKED else RANKING[:1]
         try:
             return rank_pairs(
                 [column.name for column in columns],
                 values,
                 lambda share, doing: self.progress(0.6 + 0.2 * share, doing),
+                kinds=kinds,
             )
         except CulvixError as error:
             return error.sentence

@@ -11,6 +11,7 @@ from culvix.report.documents.profile import profile_document
 from culvix.stats.shape.transform import Scale
 from culvix.study import Cause, DecisionKind, Study
 from culvix.study.document.marks import Mark
+from culvix.study.document.report_layout import ReportLayout, SectionChoice
 from culvix.study.document.rules import agreed, between, flagged_by
 from culvix.study.recipes.applying import Applied, apply_recipe, apply_to_table
 from culvix.tables import Table, read_table
@@ -48,6 +49,18 @@ def test_a_recipe_on_its_own_table_gives_the_same_figures(demo_table: Table, dem
     assert not applied.discrepancies and not applied.notes
     kinds = [(each.kind, each.rows.tolist(), each.by, each.pass_number) for each in study.decisions]
     assert [(each.kind, each.rows.tolist(), each.by, each.pass_number) for each in applied.study.decisions] == kinds
+
+
+def test_the_layout_of_the_report_travels_but_for_sentences_about_the_old_table(
+    demo_table: Table, demo_path: Path
+) -> None:
+    study = Study.of_table(demo_table)
+    layout = ReportLayout(author="mo", date="2026-05-01", sections=(SectionChoice("columns", "line"),))
+    study.change_report(replace(layout.with_text("source", "Weighed on two scales."), summary=("Mass is 130 g.",)))
+    recipe = made(study)
+    applied = apply_recipe(recipe, demo_path.with_name("last_cohort.csv")).study.document.report
+    assert applied == replace(study.document.report, summary=(), date="")
+    assert "first page of the report are about spring_cohort.csv" in recipe.left_out[0]
 
 
 def test_on_last_years_cohort_a_person_must_look_at_what_is_other(demo_table: Table, demo_path: Path) -> None:

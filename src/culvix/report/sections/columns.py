@@ -1,6 +1,7 @@
 """A sheet for each column: its lanes, its figures, what is to be thought of its shape, and what was found."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
@@ -21,6 +22,7 @@ __all__ = ["columns"]
 
 _MOST_PICTURES = 400
 _QQ_POINTS = 300
+_MOST_MARKS = 160
 _NOTHING = np.zeros(0, dtype=np.int64)
 _IN_SHORT = ("n", "mean", "sd", "median", "iqr", "min", "max", "skewness", "excess_kurtosis")
 """Figures of a short sheet, besides what is missing."""
@@ -77,6 +79,8 @@ def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, picture
     workspace, column = context.workspace, analysis.column
     if pictured and analysis.sample.n and column.role is not Role.YES_NO:
         picture = shape_picture(analysis, workspace.working, _NOTHING, qq_points=_QQ_POINTS)
+        # On half a page a few hundred marks look like thousands, and are drawn and opened sooner.
+        picture = replace(picture, flagged=picture.flagged.fewer(_MOST_MARKS))
         lanes = ("histogram", "box") if level == "short" else ()
         height = 52.0 if level == "short" else 100.0
         yield PictureBlock(f"lanes/{column.name}", picture, picture.sentence, height=height, lanes=lanes)

@@ -69,7 +69,8 @@ def _paragraph(context: ReportContext) -> str:
         other = f" Limits of their own: {', '.join(own)}." if own else ""
         sentences.append(f"Values were flagged by {_listed(flagging)}.{other}")
     if isinstance(context.relations, Relations) and context.relations.pairs:
-        kinds = [f"{CORRELATION_KINDS[key].name} {CORRELATION_KINDS[key].symbol}" for key in RANKING]
+        by = context.relations.matrices
+        kinds = [f"{CORRELATION_KINDS[key].name} {CORRELATION_KINDS[key].symbol}" for key in by]
         sentences.append(f"Pairs of columns were ranked by {_listed(kinds)}, each over the rows that hold both values.")
     return " ".join(sentences)
 

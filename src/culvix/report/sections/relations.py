@@ -38,15 +38,23 @@ def relations(context: ReportContext, level: str) -> Iterator[Part]:
     shown = found.pairs[: _MOST[level]]
     caption = ""
     if len(found.pairs) > len(shown):
-        caption = f"The {plural(len(shown), 'strongest pair', 'strongest pairs')} of {count(len(found.pairs))}."
-    yield TableBlock("Strongest pairs", heads, tuple(_row(pair) for pair in shown), caption)
+        by = " and ".join(CORRELATION_KINDS[kind].name for kind in found.matrices)
+        caption = (
+            f"The {plural(len(shown), 'strongest pair', 'strongest pairs')} of {count(len(found.pairs))}, by {by}."
+        )
+    yield TableBlock("Strongest pairs", heads, tuple(_row(context, pair) for pair in shown), caption)
     if level != "line":
         yield from _strongest(context, found.pairs[0])
 
 
-def _row(pair: RankedPair) -> tuple[Cell, ...]:
+def _row(context: ReportContext, pair: RankedPair) -> tuple[Cell, ...]:
     cells: list[Cell] = []
-    for kind, result in pair.coefficients.items():
+    table, working = context.workspace.table, context.workspace.working
+    for kind in RANKING:
+        result = pair.coefficients.get(kind)
+        if result is None:
+            x, y = (working.sample(table[name]).values for name in (pair.x, pair.y))
+            result = CORRELATION_KINDS[kind].run(x, y)
         key = f"pair/{pair.x}/{pair.y}/{kind}"
         if result.r is None:
             cells.append((result.note or "",))

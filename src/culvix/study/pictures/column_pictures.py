@@ -77,11 +77,28 @@ class Marks:
         strength = np.zeros(rows.size, dtype=np.int64) if weights is None else weights
         return cls(rows[keep], values[keep], strength[keep])
 
+    def fewer(self, most: int) -> "Marks":
+        """At most so many of them, which leave no gap where there is none."""
+        if self.rows.size <= most:
+            return self
+        order = np.argsort(self.values, kind="stable")
+        some = order[representative(self.values[order], most)]
+        return Marks(self.rows[some], self.values[some], self.weights[some])
+
     @classmethod
     def plain(cls, values: Floats) -> "Marks":
         """Marks of values that stand for no row in particular."""
         nothing = np.full(values.size, -1, dtype=np.int64)
         return cls(nothing, values, np.zeros(values.size, dtype=np.int64))
+
+
+@dataclass(frozen=True)
+class MarkedRows:
+    """How many rows are flagged and not decided, excluded, and selected; of many only some are drawn."""
+
+    flagged: int
+    excluded: int
+    selected: int
 
 
 @dataclass(frozen=True, eq=False)
@@ -110,6 +127,7 @@ class ShapePicture:
     corrected_from: Floats
     selected: Marks
     selected_counts: Ints
+    marked: "MarkedRows"
     stacked: bool
     box_points: bool
     upright: bool
@@ -143,10 +161,10 @@ class ShapePicture:
             f"{self.title}: {plural(self.n, 'value')} from {value(float(self.sample.sorted[0]))} to "
             f"{value(float(self.sample.sorted[-1]))}",
             f"median {value(box.median)}, middle half from {value(box.q1)} to {value(box.q3)}",
-            f"{plural(self.flagged.rows.size, 'value')} flagged",
+            f"{plural(self.marked.flagged, 'value')} flagged",
         ]
-        parts += [f"{plural(self.excluded.rows.size, 'value')} excluded"] if self.excluded.rows.size else []
-        parts += [f"{plural(self.selected.rows.size, 'row')} selected"] if self.selected.rows.size else []
+        parts += [f"{plural(self.marked.excluded, 'value')} excluded"] if self.marked.excluded else []
+        parts += [f"{plural(self.marked.selected, 'row')} selected"] if self.marked.selected else []
         return "; ".join(parts) + "."
 
     def weights_of(self, rows: Ints) -> Ints:
@@ -228,6 +246,7 @@ def shape_picture(
         corrected_from=on(imported.values[drawn.rows]),
         selected=Marks.at(selected, sample.values[selected]),
         selected_counts=_counts(sample, parts.histogram, selected),
+        marked=MarkedRows(int(np.count_nonzero(plain)), int(excluded.size), int(selected.size)),
         stacked=settings.stacked_points,
         box_points=settings.box_points,
         upright=settings.upright,

@@ -85,7 +85,7 @@ def apply_to_table(recipe: Recipe, table: Table, progress: Progress = silent) ->
     begun = replace(new_document(table, recipe.settings, recipe.dictionary), derivations=derivations)
     workspace = Workspace.of(begun, table)
     marks, gone = marks_that_fit(recipe.marks, workspace.table)
-    study = Study(workspace.with_document(replace(begun, marks=marks)))
+    study = Study(workspace.with_document(replace(begun, marks=marks, report=recipe.report)))
     misfits = [Discrepancy("derived_column", sentence) for sentence in lost]
     misfits += [Discrepancy("mark", f"The mark {name} has no column here.", "") for name in gone]
     progress(0.1, "making the decisions again")

@@ -12,6 +12,7 @@ from culvix.study.document.decisions import Cause, Decision, DecisionKind
 from culvix.study.document.document import Origin
 from culvix.study.document.history import History
 from culvix.study.document.marks import Mark
+from culvix.study.document.report_layout import ReportLayout
 from culvix.study.document.rules import Rule
 from culvix.study.document.settings import Settings
 from culvix.study.recipes.reference import ColumnReference, reference_of
@@ -109,6 +110,7 @@ class Recipe:
     steps: tuple[Step, ...] = ()
     thresholds: Thresholds = field(default_factory=Thresholds)
     reference: Mapping[str, ColumnReference] = field(default_factory=lambda: MappingProxyType({}))
+    report: ReportLayout = field(default_factory=ReportLayout)
     left_out: tuple[str, ...] = ()
 
 
@@ -118,6 +120,8 @@ def recipe_of(workspace: Workspace, history: History, name: str = "") -> Recipe:
     source, key = table.source, _key_of(table)
     counted = [name for name, derivation in document.derivations.items() if derivation.scale is None]
     left_out = [f"{name} counts flags of the rows of {source.name}, which another table has not." for name in counted]
+    if document.report.summary:
+        left_out.append(f"The sentences written for the first page of the report are about {source.name}.")
     under = _settings_at(history, len(document.decisions))
     steps = [
         _step(decision, table, key, _other_settings(settings, document.settings, decision.column))
@@ -135,6 +139,7 @@ def recipe_of(workspace: Workspace, history: History, name: str = "") -> Recipe:
         key=key,
         steps=tuple(steps),
         reference={column.name: reference_of(workspace, column) for column in table.as_read},
+        report=replace(document.report, summary=(), date=""),
         left_out=tuple(left_out),
     )
 

@@ -10,7 +10,7 @@ import numpy as np
 import polars as pl
 
 from culvix.progress import Progress, silent
-from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.correlation.pair_sums import average_ranks
 from culvix.stats.display import count, number, per_cent, plural, significant
 from culvix.tables.checks.swapped_values import exchanged_rows, swapped_text
@@ -22,6 +22,10 @@ _MOST_COLUMNS = 120
 _NAMED = 4
 _MOST_ROWS = 5000
 _FEWEST_ROWS = 20
+_SOME = 500
+"""About so many rows tell whether the ranks of two columns agree at all."""
+
+_FEW_GAPS, _SOMEWHAT = 0.8, 0.5
 _EXACT, _CLOSE = 1e-6, 0.05
 """Largest residual, in IQRs, of a rescaling and of two readings of nearly the same thing."""
 
@@ -151,30 +155,41 @@ def _rescaled(columns: Sequence[Column], progress: Progress) -> Iterator[TableFi
         return
     values = _sampled(columns)
     finite = [np.isfinite(x) for x in values]
-    # The ranks of a column without gaps are the same beside every other such column.
-    ranks = [_some_ranks(x) if all_there.all() else None for x, all_there in zip(values, finite, strict=True)]
+    alike = _roughly_alike(values, finite)
     for i, j in combinations(range(len(values)), 2):
         if j == i + 1:
             progress(i / len(values), f"comparing {columns[i].name} with the others")
+        if not alike[i, j]:
+            continue
         both = finite[i] & finite[j]
         a, b = values[i][both], values[j][both]
-        if a.size < _FEWEST_ROWS:
-            continue
-        one, other = ranks[i], ranks[j]
-        if one is None or other is None:
-            one, other = _some_ranks(a), _some_ranks(b)
-        if _agree(one, other):
+        if a.size >= _FEWEST_ROWS and _ranks_agree(a, b):
             yield from _line_between(columns[i].name, columns[j].name, a, b)
 
 
-def _some_ranks(values: Floats) -> Floats:
-    """The ranks of at most about five hundred of ``values``, taken evenly."""
-    return average_ranks(values[:: max(values.size // 500, 1)])
+def _roughly_alike(values: Sequence[Floats], finite: Sequence[Bools]) -> Bools:
+    """Shape ``(k, k)``: which pairs are worth a closer look, found for all at once.
+
+    Of columns with few gaps, ranks that agree where both are there still agree somewhat when gaps count as the middle.
+    """
+    some = slice(None, None, max(values[0].size // _SOME, 1))
+    centred = np.zeros((len(values), values[0][some].size))
+    for ranks, x, there in zip(centred, values, finite, strict=True):
+        present = there[some]
+        if present.any():
+            of_present = average_ranks(x[some][present])
+            ranks[present] = of_present - of_present.mean()
+    length = np.linalg.norm(centred, axis=1)
+    length[length == 0] = 1.0
+    unit = centred / length[:, None]
+    gappy = np.array([there[some].mean() < _FEW_GAPS for there in finite])
+    return np.asarray((np.abs(unit @ unit.T) > _SOMEWHAT) | gappy[:, None] | gappy[None, :])
 
 
-def _agree(one: Floats, other: Floats) -> bool:
+def _ranks_agree(a: Floats, b: Floats) -> bool:
+    some = slice(None, None, max(a.size // _SOME, 1))
     with np.errstate(invalid="ignore"):
-        r = np.corrcoef(one, other)[0, 1]
+        r = np.corrcoef(average_ranks(a[some]), average_ranks(b[some]))[0, 1]
     return bool(abs(r) > 0.97)
 
 
