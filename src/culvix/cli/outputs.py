@@ -29,10 +29,17 @@ def _study_file(study: "Study", progress: Progress) -> bytes:
 def _write_report(study: "Study", path: Path, progress: Progress, sources: tuple[Path, ...]) -> None:
     from culvix.app.shell.start import make_application
     from culvix.report.formats.report_files import write_report
-    from culvix.report.render_process import draw_here
+    from culvix.report.render_process import RenderProcess, draw_here
 
     make_application(offscreen=True)
-    write_report(study.workspace, path, draw_here, sources=sources, progress=progress)
+    if len(study.table.numeric) < _MANY:
+        write_report(study.workspace, path, draw_here, sources=sources, progress=progress)
+        return
+    renderer = RenderProcess()
+    try:
+        write_report(study.workspace, path, renderer.draw, sources=sources, progress=progress)
+    finally:
+        renderer.close()
 
 
 def _profile(study: "Study", progress: Progress) -> bytes:
@@ -61,6 +68,9 @@ KINDS: "Mapping[str, Callable[[Study, Progress], bytes]]" = MappingProxyType(
     }
 )
 """What is written besides reports, by the ending of the file."""
+
+_MANY = 40
+"""So many pictures are worth a process that draws them while the rest is worked out."""
 
 REPORTS = (".html", ".pdf", ".docx", ".md")
 """The endings of reports."""

@@ -1,10 +1,11 @@
 """A report put together from a workspace: the sections that were chosen, with the analyst's own words between them."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime
 
 from culvix.progress import Progress, silent
 from culvix.report.context import ReportContext
-from culvix.report.parts import Paragraph, Part, Report, Section
+from culvix.report.parts import Paragraph, Part, PictureBlock, Report, Section
 from culvix.report.sections import SECTIONS, USUAL_SECTIONS
 from culvix.study.analysis.workspace import Workspace
 from culvix.version import VERSION
@@ -12,19 +13,27 @@ from culvix.version import VERSION
 __all__ = ["compose"]
 
 
-def compose(workspace: Workspace, *, written: str = "", progress: Progress = silent) -> Report:
+def compose(
+    workspace: Workspace,
+    *,
+    written: str = "",
+    pictured: Callable[[PictureBlock], None] = lambda block: None,
+    progress: Progress = silent,
+) -> Report:
     """The report of ``workspace`` by its layout; ``written`` is the day that stands in it, today where it is empty.
 
-    Raises what ``progress`` raises.
+    ``pictured`` hears of each picture as soon as it can be drawn. Raises what ``progress`` raises.
     """
     layout = workspace.document.report
-    context = ReportContext(workspace, layout, progress)
-    sections = []
-    for choice in layout.ordered(USUAL_SECTIONS):
-        if choice.shown:
-            row = SECTIONS[choice.key]
-            parts: list[Part] = [*row.make(context, choice.level), *_own(layout.text_after(choice.key))]
-            sections.append(Section(row.key, row.title, tuple(parts)))
+    context = ReportContext(workspace, layout, progress, pictured)
+    shown = [choice for choice in layout.ordered(USUAL_SECTIONS) if choice.shown]
+    made = {}
+    # The pictures of the columns can be drawn while all the rest is worked out.
+    for choice in sorted(shown, key=lambda choice: choice.key != "columns"):
+        row = SECTIONS[choice.key]
+        parts: list[Part] = [*row.make(context, choice.level), *_own(layout.text_after(choice.key))]
+        made[choice.key] = Section(row.key, row.title, tuple(parts))
+    sections = [made[choice.key] for choice in shown]
     own = _own(layout.text_after(""))
     if own:
         sections.insert(0, Section("own", "", tuple(own)))

@@ -1,11 +1,12 @@
 """What the sections of a report are made from: a workspace, the layout, and what several of them ask for, once each."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from culvix.caching import cached_property
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
-from culvix.report.parts import Figure
+from culvix.report.parts import Figure, PictureBlock
 from culvix.stats.display import NumberStyle, count, per_cent, signed
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import Finding
@@ -65,20 +66,37 @@ class Difference:
 
 
 class ReportContext:
-    """A workspace to be written up by ``layout``; what is asked for is worked out once."""
+    """A workspace to be written up by ``layout``; what is asked for is worked out once.
 
-    def __init__(self, workspace: Workspace, layout: ReportLayout, progress: Progress = silent) -> None:
-        self.workspace, self.layout, self.progress = workspace, layout, progress
+    ``pictured`` hears of each picture when it is made, long before it is needed.
+    """
+
+    def __init__(
+        self,
+        workspace: Workspace,
+        layout: ReportLayout,
+        progress: Progress = silent,
+        pictured: Callable[[PictureBlock], None] = lambda block: None,
+    ) -> None:
+        self.workspace, self.layout, self.progress, self.pictured = workspace, layout, progress, pictured
+        self._analyses: dict[str, ColumnAnalysis] = {}
+
+    def analysis(self, name: str) -> ColumnAnalysis:
+        """That of a numeric column."""
+        if name not in self._analyses:
+            many = max(len(self.workspace.table.numeric), 1)
+            self.progress(0.5 * len(self._analyses) / many, f"analysing {name}")
+            self._analyses[name] = self.workspace.analysis(name)
+        return self._analyses[name]
 
     @cached_property
     def analyses(self) -> dict[str, ColumnAnalysis]:
         """Of every numeric column, by name."""
-        columns = self.workspace.table.numeric
-        found = {}
-        for position, column in enumerate(columns):
-            self.progress(0.5 * position / max(len(columns), 1), f"analysing {column.name}")
-            found[column.name] = self.workspace.analysis(column.name)
-        return found
+        return {column.name: self.analysis(column.name) for column in self.workspace.table.numeric}
+
+    def open_of(self, column: str) -> list[Finding]:
+        """What was found of ``column`` and not settled."""
+        return [each for each in self.analysis(column).findings(self.workspace.working) if not each.settled]
 
     @cached_property
     def columns(self) -> list[Column]:
@@ -111,7 +129,7 @@ class ReportContext:
 
     def settled(self, column: str) -> list[Finding]:
         """What was found of ``column`` and settled."""
-        return [each for each in self.analyses[column].findings(self.workspace.working) if each.settled]
+        return [each for each in self.analysis(column).findings(self.workspace.working) if each.settled]
 
     @cached_property
     def relations(self) -> Relations | str:

@@ -1,5 +1,6 @@
 """A report as one self-contained HTML file: no script, no link to anything outside, pictures inline."""
 
+import re
 from collections.abc import Callable, Iterator
 
 import jinja2
@@ -18,6 +19,8 @@ Draw = Callable[[PictureBlock], str]
 
 
 _MOST_PLACES = 9
+_SHAPE = re.compile(r'<g id="(m[0-9a-f]{8})" [^>]*><path [^>]*/></g>')
+"""A shape that marks of a picture share."""
 _LONG_NAME = 40
 
 
@@ -27,15 +30,28 @@ def report_html(report: Report, draw: Draw, *, carried: str = "", progress: Prog
     Raises what ``draw`` and ``progress`` raise.
     """
     pictures = list(pictures_in(part for section in report.sections for part in section.parts))
-    drawn = {}
+    drawn: dict[str, Markup] = {}
+    shapes: set[str] = set()
     for position, picture in enumerate(pictures):
         progress(0.9 + 0.1 * position / len(pictures), "drawing the pictures")
-        drawn[picture.name] = Markup(draw(picture))
+        drawn[picture.name] = Markup(_without_known_shapes(draw(picture), shapes))
     # In a script element only this sign could end it.
     data = Markup(carried.replace("<", "\\u003c"))
     return _template().render(
         report=report, drawn=drawn, carried=data, light=LIGHT, dark=DARK, version=VERSION, marks=MARKS
     )
+
+
+def _without_known_shapes(svg: str, known: set[str]) -> str:
+    """``svg`` without the shapes that a picture before it defines: the same name is the same shape everywhere."""
+
+    def once(shape: re.Match[str]) -> str:
+        if shape[1] in known:
+            return ""
+        known.add(shape[1])
+        return shape[0]
+
+    return _SHAPE.sub(once, svg)
 
 
 def pictures_in(parts: Iterator[Part] | tuple[Part, ...]) -> Iterator[PictureBlock]:
@@ -68,8 +84,9 @@ def _pairs(numbers: Numbers) -> list[tuple[tuple[str, Text], ...]]:
     lines = numbers.lines
     if any(len(plain(text)) > _LONG_NAME for _, text in lines):
         return [(line,) for line in lines]
-    half = (len(lines) + 1) // 2
-    return [lines[k : k + half + 1 : half] for k in range(half)]
+    lines = lines if len(lines) % 2 == 0 else (*lines, ("", ()))
+    half = len(lines) // 2
+    return [lines[k::half] for k in range(half)]
 
 
 def _aligned(table: TableBlock) -> list[list[str]]:

@@ -8,6 +8,7 @@ from culvix.files import write_whole
 from culvix.progress import Progress, silent
 from culvix.report.carried import SEAL, carried_data, sealed
 from culvix.report.compose import compose
+from culvix.report.drawing_ahead import drawing_ahead
 from culvix.report.formats.docx import report_docx
 from culvix.report.formats.html import report_html
 from culvix.report.formats.markdown import report_markdown
@@ -52,8 +53,9 @@ def report_file(
     ``written`` is the day in it (ISO 8601), today where it is empty. Raises what ``draw`` and ``progress`` raise.
     """
     written = written or datetime.now(UTC).strftime("%Y-%m-%d")
-    report = compose(workspace, written=written, progress=progress)
-    return sealed(_SEALED[suffix](report, draw, carried_data(workspace, report, written), progress))
+    with drawing_ahead(draw) as (pictured, drawn):
+        report = compose(workspace, written=written, pictured=pictured, progress=progress)
+        return sealed(_SEALED[suffix](report, drawn, carried_data(workspace, report, written), progress))
 
 
 def write_report(

@@ -36,8 +36,7 @@ def columns(context: ReportContext, level: str) -> Iterator[Part]:
     if not context.columns:
         yield Paragraph(("No numeric column was chosen for this report.",))
     for position, column in enumerate(context.columns):
-        context.progress(0.8 + 0.1 * position / len(context.columns), f"writing up {column.name}")
-        yield _sheet(context, context.analyses[column.name], level, position < _MOST_PICTURES)
+        yield _sheet(context, context.analysis(column.name), level, position < _MOST_PICTURES)
 
 
 def _lines(context: ReportContext) -> TableBlock:
@@ -83,7 +82,9 @@ def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, picture
         picture = replace(picture, flagged=picture.flagged.fewer(_MOST_MARKS))
         lanes = ("histogram", "box") if level == "short" else ()
         height = 52.0 if level == "short" else 100.0
-        yield PictureBlock(f"lanes/{column.name}", picture, picture.sentence, height=height, lanes=lanes)
+        block = PictureBlock(f"lanes/{column.name}", picture, picture.sentence, height=height, lanes=lanes)
+        context.pictured(block)
+        yield block
     yield Numbers(tuple(_numbers(analysis, full=level == "full")))
     if codes := _codes(analysis):
         yield Paragraph((codes,))
@@ -93,8 +94,8 @@ def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, picture
     if level == "full":
         yield from _tests(analysis)
         yield from _methods(context, analysis)
-    for each in (each for each in context.questions if each.finding.column == column.name):
-        yield Paragraph((each.finding.sentence,), "grave" if each.finding.grave else "open")
+    for finding in context.open_of(column.name):
+        yield Paragraph((finding.sentence,), "grave" if finding.grave else "open")
     for finding in context.settled(column.name) if level == "full" else ():
         yield Paragraph((finding.sentence,), "settled")
 
