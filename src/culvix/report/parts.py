@@ -39,6 +39,9 @@ class Figure:
     text: str
 
 
+_LONG = 40
+"""Letters of a figure with all that stands beside it, beyond which it has a line of its own."""
+
 Text = tuple[str | Figure, ...]
 """A line of words and figures."""
 
@@ -76,9 +79,18 @@ class Listing:
 
 @dataclass(frozen=True)
 class Numbers:
-    """Names with what they come to, in two columns."""
+    """Names with what they come to."""
 
     lines: tuple[tuple[str, Text], ...]
+
+    @property
+    def beside(self) -> list[tuple[tuple[str, Text], ...]]:
+        """Two of the lines beside each other where all are short, read downwards; each by itself where one is long."""
+        if any(len(plain(text)) > _LONG for _, text in self.lines):
+            return [(line,) for line in self.lines]
+        lines = self.lines if len(self.lines) % 2 == 0 else (*self.lines, ("", ()))
+        half = len(lines) // 2
+        return [lines[k::half] for k in range(half)]
 
 
 @dataclass(frozen=True)

@@ -15,10 +15,12 @@ from docx.oxml import OxmlElement
 from docx.oxml.ns import qn
 from docx.shared import Mm, Pt, RGBColor
 from docx.table import Table, _Row
+from docx.text.paragraph import Paragraph as WordParagraph
 
 from culvix.charts.palette import LIGHT
 from culvix.progress import Progress, silent
 from culvix.report.carried import SEAL
+from culvix.report.formats.page_blocks import MM, column_widths
 from culvix.report.formats.raster import png_of
 from culvix.report.formats.rich_text import MARKS, clean
 from culvix.report.parts import (
@@ -41,6 +43,12 @@ CARRIED_PART = "customXml/culvix-report.xml"
 
 _NAMESPACE = "urn:culvix:report"
 _DPI = 300
+_LETTERS = "DejaVu Sans"
+_WIDTH = 210 - 2 * 18
+"""Millimetres between the margins."""
+_LARGER, _BESIDE = 1.18, 5.0
+"""How many times as wide words are as on the pages of a PDF, and points of room beside them."""
+
 _EPOCH = (1980, 1, 1, 0, 0, 0)
 
 
@@ -72,8 +80,18 @@ def _set_page(document: WordDocument, report: Report) -> None:
     page.left_margin = page.right_margin = Mm(18)
     page.top_margin = page.bottom_margin = Mm(18)
     style = document.styles["Normal"]
-    style.font.size = Pt(9.5)
+    style.font.name, style.font.size = _LETTERS, Pt(9.5)
     style.paragraph_format.space_after = Pt(4)
+    for name, size in (("Title", 20), ("Heading 1", 14), ("Heading 2", 11.5)):
+        heading = document.styles[name]
+        heading.font.size, heading.font.color.rgb = Pt(size), RGBColor.from_string(LIGHT.ink.lstrip("#"))
+        # The template has letters and lines of its own for headings.
+        fonts = heading.element.get_or_add_rPr().get_or_add_rFonts()
+        for which in list(fonts.attrib):
+            del fonts.attrib[which]
+        heading.font.name = _LETTERS
+        for line in heading.element.xpath("./w:pPr/w:pBdr"):
+            line.getparent().remove(line)
     about = document.core_properties
     about.title, about.author = clean(report.title), clean(report.metadata.get("author", ""))
     about.comments = ""
@@ -86,22 +104,23 @@ def _add(document: WordDocument, part: Part, draw: Callable[[PictureBlock], str]
         case Listing(items=items):
             for item in items:
                 document.add_paragraph(clean(plain(item)), style="List Bullet")
-        case Numbers(lines=lines):
-            _numbers(document, lines)
+        case Numbers():
+            _numbers(document, part)
         case TableBlock():
             _table(document, part)
         case PictureBlock():
             _picture(document, part, draw)
         case Sheet(title=title, beside=beside, parts=parts):
             document.add_heading(clean(title), 2)
-            _quiet(document, beside)
+            _quiet(document, beside).paragraph_format.keep_with_next = True
             for inner in parts:
                 _add(document, inner, draw)
 
 
-def _quiet(document: WordDocument, text: str) -> None:
-    run = document.add_paragraph().add_run(clean(text))
-    run.font.color.rgb = RGBColor.from_string(LIGHT.muted.lstrip("#"))
+def _quiet(document: WordDocument, text: str) -> WordParagraph:
+    paragraph = document.add_paragraph()
+    paragraph.add_run(clean(text)).font.color.rgb = RGBColor.from_string(LIGHT.muted.lstrip("#"))
+    return paragraph
 
 
 def _paragraph(document: WordDocument, text: Text, kind: str) -> None:
@@ -114,14 +133,30 @@ def _paragraph(document: WordDocument, text: Text, kind: str) -> None:
     paragraph.add_run(clean(plain(text)))
 
 
-def _numbers(document: WordDocument, lines: tuple[tuple[str, Text], ...]) -> None:
-    table = document.add_table(rows=0, cols=2)
-    for name, text in lines:
+def _numbers(document: WordDocument, numbers: Numbers) -> None:
+    """Names and figures, two beside each other where they are short."""
+    pairs = numbers.beside
+    columns = 2 * max(map(len, pairs), default=1)
+    table = document.add_table(rows=0, cols=columns)
+    for lines in pairs:
         row = table.add_row()
         _keep_whole(row)
-        _fill(row.cells[0], name, muted=True)
-        _fill(row.cells[1], plain(text))
+        for place, (name, text) in enumerate(lines):
+            _fill(row.cells[2 * place], name, muted=True)
+            _fill(row.cells[2 * place + 1], plain(text))
+    _set_widths(table, [_WIDTH / columns * (1.0 if columns > 2 else share) for share in (0.5, 1.5, 1, 1)[:columns]])
+    _rule(table)
     document.add_paragraph()
+
+
+def _set_widths(table: Table, widths: list[float]) -> None:
+    """Widths in millimetres, on which all word processors agree only where every cell has them."""
+    table.autofit = False
+    for column, width in zip(table.columns, widths, strict=True):
+        column.width = Mm(width)
+    for row in table.rows:
+        for cell, width in zip(row.cells, widths, strict=True):
+            cell.width = Mm(width)
 
 
 def _table(document: WordDocument, block: TableBlock) -> None:
@@ -137,6 +172,10 @@ def _table(document: WordDocument, block: TableBlock) -> None:
         _keep_whole(row)
         for cell, text, head in zip(row.cells, texts, block.heads, strict=True):
             _fill(cell, plain(text), numeric=head.numeric)
+    # Cells have room beside their words here, and words are somewhat larger and bolder.
+    room = _BESIDE * len(block.heads)
+    across = column_widths(block, (_WIDTH * MM - room) / _LARGER)
+    _set_widths(table, [(width * _LARGER + _BESIDE) / MM for width in across])
     _rule(table)
     if block.caption:
         _quiet(document, block.caption)
@@ -179,6 +218,7 @@ def _rule(table: Table) -> None:
 def _picture(document: WordDocument, block: PictureBlock, draw: Callable[[PictureBlock], str]) -> None:
     png = png_of(draw(block), block.width, block.height, _DPI)
     shape = document.add_picture(io.BytesIO(png), width=Mm(block.width))
+    document.paragraphs[-1].paragraph_format.keep_with_next = True
     about = shape._inline.docPr
     about.set("descr", clean(block.sentence))
     about.set("name", clean(block.name))

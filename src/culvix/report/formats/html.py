@@ -9,7 +9,7 @@ from markupsafe import Markup
 from culvix.charts.palette import DARK, LIGHT
 from culvix.progress import Progress, silent
 from culvix.report.formats.rich_text import MARKS
-from culvix.report.parts import Figure, Numbers, Part, PictureBlock, Report, Sheet, TableBlock, Text, plain
+from culvix.report.parts import Figure, Part, PictureBlock, Report, Sheet, TableBlock, plain
 from culvix.version import VERSION
 
 __all__ = ["Draw", "pictures_in", "report_html"]
@@ -21,7 +21,6 @@ Draw = Callable[[PictureBlock], str]
 _MOST_PLACES = 9
 _SHAPE = re.compile(r'<g id="(m[0-9a-f]{8})" [^>]*><path [^>]*/></g>')
 """A shape that marks of a picture share."""
-_LONG_NAME = 40
 
 
 def report_html(report: Report, draw: Draw, *, carried: str = "", progress: Progress = silent) -> str:
@@ -71,22 +70,12 @@ def _template() -> jinja2.Template:
         lstrip_blocks=True,
         undefined=jinja2.StrictUndefined,
     )
-    environment.filters.update(exact=_exact, kind=lambda part: type(part).__name__, aligned=_aligned, pairs=_pairs)
+    environment.filters.update(exact=_exact, kind=lambda part: type(part).__name__, aligned=_aligned)
     return environment.get_template("report.html.j2")
 
 
 def _exact(figure: Figure) -> str:
     return "" if figure.value is None else repr(figure.value)
-
-
-def _pairs(numbers: Numbers) -> list[tuple[tuple[str, Text], ...]]:
-    """Two of the lines beside each other where all are short, read downwards; each by itself where one is long."""
-    lines = numbers.lines
-    if any(len(plain(text)) > _LONG_NAME for _, text in lines):
-        return [(line,) for line in lines]
-    lines = lines if len(lines) % 2 == 0 else (*lines, ("", ()))
-    half = len(lines) // 2
-    return [lines[k::half] for k in range(half)]
 
 
 def _aligned(table: TableBlock) -> list[list[str]]:

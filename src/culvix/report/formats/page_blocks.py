@@ -20,7 +20,7 @@ from culvix.report.parts import (
     plain,
 )
 
-__all__ = ["MM", "PAGE", "Block", "blocks_of", "font", "heading"]
+__all__ = ["MM", "PAGE", "Block", "blocks_of", "column_widths", "font", "heading"]
 
 MM = 72 / 25.4
 PAGE = (297 - 16 - 18) * MM
@@ -186,14 +186,12 @@ def _picture(part: PictureBlock, width: float, draw: Callable[[PictureBlock], st
 
 
 def _numbers(part: Numbers, width: float) -> Iterator[Block]:
-    """Names and figures in two columns where they are short, read downwards."""
-    short = all(len(plain(text)) <= 30 for _, text in part.lines)
-    columns = 2 if short else 1
+    """Names and figures, two beside each other where they are short."""
+    pairs = part.beside
+    columns = max(map(len, pairs), default=1)
     each = (width - (columns - 1) * 3 * _GAP) / columns
     names = min(max((_width(name) for name, _ in part.lines), default=0.0) + _GAP, 0.55 * each)
-    count = -(-len(part.lines) // columns)
-    for row in range(count):
-        lines = part.lines[row::count]
+    for lines in pairs:
         cells = []
         for place, (name, text) in enumerate(lines):
             x = place * (each + 3 * _GAP)
@@ -220,7 +218,7 @@ def _row(cells: Sequence[tuple[QTextDocument, float]], width: float, *, ruled: b
 
 def _table(part: TableBlock, width: float) -> Iterator[Block]:
     """The name and the head, kept together with the first row, then the rows, none of them split."""
-    widths = _widths(part, width)
+    widths = column_widths(part, width)
     starts = [sum(widths[:column]) for column in range(len(widths))]
     numeric = [head.numeric for head in part.heads]
     name = _text(f"<b>{rich((part.name,))}</b>", width, size=_SMALL, before=8.0)
@@ -248,7 +246,7 @@ def _table(part: TableBlock, width: float) -> Iterator[Block]:
         yield _text(rich((part.caption,)), width, size=_SMALL, colour=LIGHT.muted)
 
 
-def _widths(part: TableBlock, width: float) -> list[float]:
+def column_widths(part: TableBlock, width: float) -> list[float]:
     """Room for each column: what its words need where that fits, the rest for those that hold sentences."""
     natural, least = [], []
     for column, head in enumerate(part.heads):
