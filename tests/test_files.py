@@ -138,7 +138,7 @@ def test_names_that_are_no_text_can_be_shown_and_written_down(tmp_path: Path) ->
     odd.write_text("a,b\n1,2\n3,4\n5,7\n")
     assert display_path(odd).encode() and "\ufffd" in display_path(odd)
     for command in ("profile", "inspect", "report"):
-        assert main([command, str(odd), "-o", str(tmp_path / f"{command}.out")]) == 0
+        assert main([command, str(odd), "-o", str(tmp_path / f"{command}.html")]) == 0
 
 
 @pytest.mark.parametrize("start", ["=", "＝", "+", "＋", "-", "－", "@", "＠", "\t"])
