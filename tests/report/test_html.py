@@ -1,6 +1,7 @@
 """The report as HTML: what it names, what it says was decided, and by which conventions."""
 
 import re
+from collections import Counter
 from dataclasses import replace
 from html import unescape
 from types import MappingProxyType
@@ -10,6 +11,7 @@ import pytest
 from culvix.demo import Cohort
 from culvix.errors import Cancelled
 from culvix.report.compose import compose
+from culvix.report.context import ReportContext
 from culvix.report.sections import SECTIONS
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study import Cause, DecisionKind, Settings, Study
@@ -141,3 +143,14 @@ def test_ordered_codes_are_told_by_their_words_and_shares(demo_table: Table) -> 
     values = demo_table["fin_score"].sample.values
     assert f"0 whole: {int((values == 0).sum())} (" in codes[1] and "4 worn away: " in codes[1]
     assert " · median " in codes[1]
+
+
+def test_questions_are_counted_though_what_was_worked_out_is_no_longer_kept(demo_table: Table) -> None:
+    workspace = Study.of_table(demo_table).workspace
+    context = ReportContext(workspace, ReportLayout())
+    for column in demo_table.numeric:
+        context.analysis(column.name)
+    workspace.cache.follow(())
+    assert all(workspace.known_analysis(column.name) is None for column in demo_table.numeric)
+    asked = Counter(each.finding.column for each in context.questions)
+    assert asked == {name: len(context.open_of(name)) for name in asked} and asked.total() > 15

@@ -124,8 +124,7 @@ class ReportContext:
     @cached_property
     def questions(self) -> list[OpenQuestion]:
         """Open questions about columns, worst first."""
-        assert self.analyses is not None
-        return open_questions(self.workspace)
+        return open_questions(self.workspace, analyses=self.analyses)
 
     def settled(self, column: str) -> list[Finding]:
         """What was found of ``column`` and settled."""

@@ -1,8 +1,9 @@
 """All questions of a study that are open, in one order: worst first, or as the columns stand."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import Finding, finding_name
 from culvix.study.analysis.workspace import Workspace
 
@@ -30,15 +31,18 @@ class OpenQuestion:
         return finding_name(self.finding.kind)
 
 
-def open_questions(workspace: Workspace, order: str = "worst") -> list[OpenQuestion]:
-    """What is open about the columns that have been worked out, in one of `ORDERS`.
+def open_questions(
+    workspace: Workspace, order: str = "worst", *, analyses: Mapping[str, ColumnAnalysis] | None = None
+) -> list[OpenQuestion]:
+    """What is open about the columns in ``analyses``, by default those that are known just now, in one of `ORDERS`.
 
     The worst are those that are probably errors, and of these the ones about most rows.
     """
+    known = workspace.known_analysis if analyses is None else analyses.get
     found = [
         OpenQuestion(finding, position)
         for position, column in enumerate(workspace.table)
-        for finding in _open_of(workspace, column.name)
+        for finding in _open_of(workspace, known(column.name))
     ]
     if order == "kind":
         return sorted(found, key=lambda each: (not each.finding.grave, each.about, each.position))
@@ -47,8 +51,7 @@ def open_questions(workspace: Workspace, order: str = "worst") -> list[OpenQuest
     return sorted(found, key=lambda each: (not each.finding.grave, -each.finding.rows.size, each.position))
 
 
-def _open_of(workspace: Workspace, column: str) -> Iterable[Finding]:
-    analysis = workspace.known_analysis(column)
+def _open_of(workspace: Workspace, analysis: ColumnAnalysis | None) -> Iterable[Finding]:
     if analysis is None:
         return ()
     return (finding for finding in analysis.findings(workspace.working) if not finding.settled)
