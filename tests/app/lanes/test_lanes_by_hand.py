@@ -22,7 +22,11 @@ LENGTH = "length_mm"
 CTRL, SHIFT, ALT = (getattr(Qt.KeyboardModifier, f"{name}Modifier") for name in ("Control", "Shift", "Alt"))
 NONE, MIDDLE = Qt.KeyboardModifier.NoModifier, Qt.MouseButton.MiddleButton
 
-pytestmark = EITHER_WAY
+
+@pytest.fixture
+def upright() -> bool:
+    """To the right, but where a test asks for either way."""
+    return False
 
 
 @pytest.fixture
@@ -50,6 +54,7 @@ def seen(bench: Workbench) -> np.ndarray:
     return np.array(ranges[0])
 
 
+@EITHER_WAY
 def test_rows_are_added_and_taken_out_again(bench: Workbench, study: Study) -> None:
     x, view = study.table[LENGTH].sample.values, bench.shape.stage.canvas.viewport()
     bench.shape.stage.probe.move(210.0)
@@ -88,6 +93,7 @@ def test_a_mark_is_its_row(bench: Workbench, study: Study) -> None:
     assert not lane.mark_under(float(lane.flagged.x[spot]), 0.0).size
 
 
+@EITHER_WAY
 def test_the_axis_is_zoomed_moved_and_fitted(window: MainWindow, bench: Workbench, upright: bool) -> None:
     fitted, where = seen(bench), at(bench, BoxLane, 300.0, 0.8)
     turn_wheel(bench, where, 120)
@@ -150,6 +156,7 @@ def test_stacked_dots_stand_on_each_other(window: MainWindow, bench: Workbench, 
     assert (lane.selected.x[0], lane.selected.y[0]) == (lane.points.x[0], lane.points.y[0])
 
 
+@EITHER_WAY
 def test_lanes_are_as_large_as_was_said_after_a_turn(window: MainWindow, bench: Workbench, upright: bool) -> None:
     stack = bench.shape.stage.stack
     stack.size_lanes({"histogram": 300.0, "box": 100.0, "Q-Q": 100.0, "spans": 100.0})
