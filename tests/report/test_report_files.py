@@ -142,3 +142,10 @@ def test_a_report_is_never_written_over_its_table(study: Study, tmp_path: Path) 
     with pytest.raises(WriteError, match="never written"):
         write_report(study.workspace, link, draw)
     assert source.read_bytes() == before
+
+
+def test_a_folder_for_pictures_that_cannot_be_made_is_told(study: Study, tmp_path: Path) -> None:
+    (tmp_path / "report-pictures").write_text("a file of this name")
+    with pytest.raises(WriteError, match="report-pictures for the pictures cannot be made"):
+        write_report(study.workspace, tmp_path / "report.md", draw)
+    assert not (tmp_path / "report.md").exists()

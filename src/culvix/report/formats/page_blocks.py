@@ -130,10 +130,10 @@ def blocks_of(parts: Sequence[Part], width: float, draw: Callable[[PictureBlock]
                 yield _picture(part, width, draw)
             case Sheet(title=title, beside=beside, parts=inner):
                 head = heading(clean(title), width, 2, beside=clean(beside))
-                yield from _kept_whole([head, *blocks_of(inner, width, draw)])
+                yield from _unsplit([head, *blocks_of(inner, width, draw)])
 
 
-def _kept_whole(blocks: list[Block]) -> list[Block]:
+def _unsplit(blocks: list[Block]) -> list[Block]:
     """``blocks`` on one page, where they are not more than that."""
     if sum(block.before + block.height for block in blocks) <= PAGE:
         for block in blocks[:-1]:

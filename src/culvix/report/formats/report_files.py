@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
+from culvix.errors import WriteError
 from culvix.files import write_whole
 from culvix.progress import Progress, silent
 from culvix.report.carried import SEAL, carried_data, sealed
@@ -70,8 +71,11 @@ def write_report(
     report = compose(workspace, progress=progress)
     folder = f"{path.stem}-pictures"
     text, pictures = report_markdown(report, draw, folder, progress=progress)
+    try:
+        (path.parent / folder).mkdir(exist_ok=True)
+    except OSError as error:
+        why = (error.strerror or "unknown error").lower()
+        raise WriteError(f"The folder {folder} for the pictures cannot be made: {why}.") from error
     for name, svg in pictures.items():
-        target = path.parent / name
-        target.parent.mkdir(exist_ok=True)
-        write_whole(target, svg.encode(), sources=sources)
+        write_whole(path.parent / name, svg.encode(), sources=sources)
     write_whole(path, text.encode("utf-8", errors="replace"), sources=sources)
