@@ -104,7 +104,7 @@ class LaneStack(QObject):
         self._pinned: float | None = None
         layout.setSpacing(0)
         layout.setContentsMargins(4, 6, 12, 2)
-        layout.geometryChanged.connect(self._stretch)
+        layout.geometryChanged.connect(self._resized)
         if lanes:
             self.choose(lanes)
 
@@ -197,6 +197,12 @@ class LaneStack(QObject):
         """
         self.heights = {name: float(height) for name, height in heights.items() if name in LANES and height > 0}
         self._stretch()
+
+    def _resized(self) -> None:
+        """Share the new room at once: a layout that settles only after painting is painted twice."""
+        self._stretch()
+        self.layout.layout.activate()
+        self.apply_pending()
 
     def _stretch(self) -> None:
         if not self.lanes:
