@@ -4,8 +4,8 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 
 from culvix.progress import Progress, silent
-from culvix.report.context import ReportContext
-from culvix.report.parts import Paragraph, Part, PictureBlock, Report, Section
+from culvix.report.context import Remembered, ReportContext
+from culvix.report.parts import Part, PictureBlock, Report, Section
 from culvix.report.sections import SECTIONS, USUAL_SECTIONS
 from culvix.study.analysis.workspace import Workspace
 from culvix.version import VERSION
@@ -18,25 +18,26 @@ def compose(
     *,
     written: str = "",
     pictured: Callable[[PictureBlock], None] = lambda block: None,
+    remembered: Remembered | None = None,
     progress: Progress = silent,
 ) -> Report:
     """The report of ``workspace`` by its layout; ``written`` is the day that stands in it, today where it is empty.
 
-    ``pictured`` hears of each picture as soon as it can be drawn. Raises what ``progress`` raises.
+    ``pictured`` hears of each picture as soon as it can be drawn; ``remembered`` is what the report of the same study
+    before was made from. Raises what ``progress`` raises.
     """
     layout = workspace.document.report
-    context = ReportContext(workspace, layout, progress, pictured)
+    context = ReportContext(workspace, layout, progress, pictured, remembered)
     shown = [choice for choice in layout.ordered(USUAL_SECTIONS) if choice.shown]
     made = {}
     # The pictures of the columns can be drawn while all the rest is worked out.
     for choice in sorted(shown, key=lambda choice: choice.key != "columns"):
         row = SECTIONS[choice.key]
-        parts: list[Part] = [*row.make(context, choice.level), *_own(layout.text_after(choice.key))]
+        parts: list[Part] = [*row.make(context, choice.level), *context.own_words(choice.key)]
         made[choice.key] = Section(row.key, row.title, tuple(parts))
     sections = [made[choice.key] for choice in shown]
-    own = _own(layout.text_after(""))
-    if own:
-        sections.insert(0, Section("own", "", tuple(own)))
+    if own := context.own_words(""):
+        sections.insert(0, Section("", "", tuple(own)))
     day = layout.date or written or datetime.now(UTC).strftime("%Y-%m-%d")
     by = f"by {layout.author}" if layout.author else ""
     to = f"for {layout.addressee}" if layout.addressee else ""
@@ -47,8 +48,3 @@ def compose(
     title = layout.title or workspace.name
     metadata = {"title": title, "author": layout.author, "date": day}
     return Report(title, about, tuple(sections), metadata=metadata)
-
-
-def _own(text: str) -> list[Paragraph]:
-    """The analyst's own paragraphs, an empty line between them."""
-    return [Paragraph((each.strip(),), "own") for each in text.split("\n\n") if each.strip()]

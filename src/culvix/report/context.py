@@ -2,11 +2,12 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 from culvix.caching import cached_property
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
-from culvix.report.parts import Figure, PictureBlock
+from culvix.report.parts import Figure, Paragraph, PictureBlock
 from culvix.stats.display import NumberStyle, count, per_cent, signed
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import Finding
@@ -20,8 +21,10 @@ from culvix.study.document.report_layout import ReportLayout
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Column
 
-__all__ = ["ReportContext", "coefficient_figure", "number_figure", "share_figure", "whole_figure"]
+__all__ = ["Remembered", "ReportContext", "coefficient_figure", "number_figure", "share_figure", "whole_figure"]
 
+
+T = TypeVar("T")
 
 _MOST_RANKED = 60
 """Of more numeric columns, pairs are ranked by the first kind of `RANKING` alone."""
@@ -65,6 +68,20 @@ class Difference:
         return abs(self.after.mean - self.before.mean) / self.before.sd
 
 
+class Remembered:
+    """What takes long to work out for a report, kept for the next one while nothing of it changed."""
+
+    def __init__(self) -> None:
+        self._known: dict[str, tuple[tuple[object, ...], object]] = {}
+
+    def get(self, name: str, of: tuple[object, ...], make: Callable[[], T]) -> T:
+        """What ``make`` makes of the objects ``of``; the same objects are not asked twice."""
+        known = self._known.get(name)
+        if known is None or any(old is not new for old, new in zip(known[0], of, strict=True)):
+            known = self._known[name] = of, make()
+        return known[1]  # type: ignore[return-value]
+
+
 class ReportContext:
     """A workspace to be written up by ``layout``; what is asked for is worked out once.
 
@@ -77,8 +94,10 @@ class ReportContext:
         layout: ReportLayout,
         progress: Progress = silent,
         pictured: Callable[[PictureBlock], None] = lambda block: None,
+        remembered: Remembered | None = None,
     ) -> None:
         self.workspace, self.layout, self.progress, self.pictured = workspace, layout, progress, pictured
+        self.remembered = remembered or Remembered()
         self._analyses: dict[str, ColumnAnalysis] = {}
 
     def analysis(self, name: str) -> ColumnAnalysis:
@@ -113,7 +132,12 @@ class ReportContext:
 
     @cached_property
     def quality(self) -> Quality:
-        return quality(self.workspace.table, lambda share, doing: self.progress(0.5 + share / 10, doing))
+        table = self.workspace.table
+        return self.remembered.get(
+            "quality",
+            (table,),
+            lambda: quality(table, lambda share, doing: self.progress(0.5 + share / 10, doing)),
+        )
 
     @cached_property
     def about_table(self) -> list[TableFinding]:
@@ -133,6 +157,9 @@ class ReportContext:
     @cached_property
     def relations(self) -> Relations | str:
         """All pairs of numeric columns, or why there are none."""
+        return self.remembered.get("relations", (self.workspace.working,), self._ranked)
+
+    def _ranked(self) -> Relations | str:
         columns = [column for column in self.workspace.table.numeric if column.is_data]
         values = [self.workspace.working.sample(column).values for column in columns]
         # Ranks of many columns take long; of the pairs that are shown the other coefficients are worked out besides.
@@ -160,6 +187,11 @@ class ReportContext:
             before, after = (figures_of(sample, settings.trim, test) for sample in samples)
             found.append(Difference(column, analysis.style, before, after))
         return sorted(found, key=lambda each: -each.shift)
+
+    def own_words(self, place: str) -> list[Paragraph]:
+        """The analyst's own paragraphs at the end of a section or sheet, an empty line between them."""
+        text = self.layout.text_after(place)
+        return [Paragraph((each.strip(),), "own") for each in text.split("\n\n") if each.strip()]
 
     def row_name(self, row: int) -> str:
         """How a row is spoken of: its number in the file, and the cell that names it."""

@@ -5,6 +5,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 
 from culvix.report.parts import PictureBlock
+from culvix.report.remembered_pictures import RememberedPictures
 from culvix.report.render_process import RenderProcess
 
 __all__ = ["drawing_ahead"]
@@ -18,7 +19,7 @@ def drawing_ahead(draw: Draw) -> Iterator[tuple[Callable[[PictureBlock], None], 
 
     Only a process of its own can draw ahead; whatever else ``draw`` is, it draws when the picture is needed.
     """
-    if not isinstance(getattr(draw, "__self__", None), RenderProcess):
+    if not isinstance(getattr(draw, "__self__", None), RenderProcess | RememberedPictures):
         yield lambda block: None, draw
         return
     begun: dict[str, Future[str]] = {}

@@ -27,6 +27,7 @@ __all__ = [
     "figures_in",
     "joined",
     "plain",
+    "sheet_place",
 ]
 
 
@@ -132,6 +133,11 @@ class Sheet:
     title: str
     beside: str
     parts: "tuple[Part, ...]"
+
+
+def sheet_place(sheet: Sheet) -> str:
+    """What own texts call the end of a sheet."""
+    return f"column/{sheet.anchor}"
 
 
 Part = Paragraph | Listing | Numbers | TableBlock | PictureBlock | Sheet

@@ -23,6 +23,8 @@ class Change(Enum):
     SELECTION = auto()
     REVIEW = auto()
     MARKS = auto()
+    REPORT = auto()
+    """How the study is reported."""
     VIEW = auto()
 
 
@@ -36,6 +38,7 @@ _OF_SECTION = {
     "picks": Change.REVIEW,
     "discrepancies": Change.REVIEW,
     "marks": Change.MARKS,
+    "report": Change.REPORT,
     "view": Change.VIEW,
 }
 

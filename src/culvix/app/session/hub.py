@@ -51,6 +51,8 @@ class Hub(QObject):
     """What was said of a column does not hold; fields show again what does."""
     review_changed = pyqtSignal()
     marks_changed = pyqtSignal()
+    report_changed = pyqtSignal()
+    """The layout of the report, or the words in it, are others now."""
     focus_changed = pyqtSignal(str)
     analysed = pyqtSignal(str)
     """A column's analysis has arrived."""
@@ -109,6 +111,8 @@ class Hub(QObject):
             self.review_changed.emit()
         elif change is Change.MARKS:
             self.marks_changed.emit()
+        elif change is Change.REPORT:
+            self.report_changed.emit()
         elif change is not Change.VIEW:
             # What is looked at is shown by whoever changes it.
             signal = self.settings_changed if change is Change.SETTINGS else self.data_changed

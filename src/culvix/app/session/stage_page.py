@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, QSettings, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from culvix.app.session.hub import Hub
+from culvix.report.remembered_pictures import RememberedPictures
 
 __all__ = ["StagePage", "StageRequests", "StageRow"]
 
@@ -30,6 +31,11 @@ class StageRequests(QObject):
     export = pyqtSignal()
     exchange = pyqtSignal(object)
     placed = pyqtSignal(QWidget)
+
+    def __init__(self, parent: QObject, pictures: RememberedPictures) -> None:
+        """``pictures`` draws those of reports, off the interface thread."""
+        super().__init__(parent)
+        self.pictures = pictures
 
 
 class StagePage(ABC):

@@ -52,7 +52,9 @@ class TopStrip(QWidget):
         self.cancel = QPushButton("Cancel")
         self.cancel.clicked.connect(self.cancel_requested)
         self.report = QPushButton("Save report")
-        self.report.setToolTip("Write the study up as one HTML file (Ctrl+R)")
+        self.report.setToolTip(
+            "Write the report as HTML, PDF, for a word processor, as Markdown, or its tables as a spreadsheet (Ctrl+R)"
+        )
         self.report.clicked.connect(self.report_requested)
         self.questions = QPushButton("0 open")
         self.questions.setToolTip("All open questions, to be answered one after the other (J)")

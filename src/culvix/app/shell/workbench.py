@@ -14,16 +14,18 @@ from culvix.app.docks.tray import Tray
 from culvix.app.intake.page import IntakePage
 from culvix.app.outliers.page import OutliersPage
 from culvix.app.relations.page import RelationsPage
+from culvix.app.report.page import ReportPage
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
-from culvix.app.session.stage_page import StagePage, StageRequests
+from culvix.app.session.stage_page import StagePage, StageRequests, StageRow
 from culvix.app.shape.page import ShapePage
 from culvix.app.shell.stages import STAGE_ROWS, STAGES
 from culvix.app.shell.tray_room import TrayRoom
 from culvix.app.survey.page import SurveyPage
 from culvix.app.widgets.flow import LeastHighLayout
 from culvix.app.widgets.parts import by_font, panel, scrolled
+from culvix.report.remembered_pictures import RememberedPictures
 from culvix.study.document.selection import selection_of_view, view_of_selection
 from culvix.study.study import Study
 from culvix.tables.checks.table_checks import TableFinding
@@ -51,11 +53,14 @@ class Workbench(QWidget):
     The stage shown first is made before the bench stands, the others one by one afterwards, or when they are asked for.
     """
 
-    def __init__(self, hub: Hub, settings: QSettings) -> None:
-        """An empty bench; `build` puts its panes in. ``settings`` hold what the panes remember."""
+    def __init__(self, hub: Hub, settings: QSettings, pictures: RememberedPictures) -> None:
+        """An empty bench; `build` puts its panes in. ``settings`` hold what the panes remember.
+
+        ``pictures`` draws those of the report.
+        """
         super().__init__()
         self.hub, self.settings = hub, settings
-        self.requests = StageRequests(self)
+        self.requests = StageRequests(self, pictures)
         self.requests.exchange.connect(self._ask_exchange)
         self._focus_left = hub.study.document.view.focus
         """The column that was in focus when the study was kept, if it was."""
@@ -161,6 +166,10 @@ class Workbench(QWidget):
         return self.page("Outliers")  # type: ignore[return-value]
 
     @property
+    def report(self) -> ReportPage:
+        return self.page("Report")  # type: ignore[return-value]
+
+    @property
     def relations(self) -> RelationsPage:
         return self.page("Relations")  # type: ignore[return-value]
 
@@ -250,16 +259,23 @@ class Workbench(QWidget):
         """Show a stage by its place in the working order."""
         row = STAGE_ROWS[position]
         self.page(row.title)
+        # Laid out in one step and painted in the next: in one go they would hold up the window.
+        self.stages.setUpdatesEnabled(False)
+        task_queue().soon(self._paint_stage, ahead=True)
+        left = self.stages.currentWidget()
+        if left is not None and position != self.stages.currentIndex():
+            # Out of sight, it is not laid out anew while the room for the next one is made.
+            left.hide()
         if row.title in self.sizes:
             self.across.setSizes(self.sizes[row.title])
+        self._show_tray(row)
+        self.show_rail(not row.lists_columns)
         self.stages.setCurrentIndex(position)
         self.hub.study.change_view(stage=row.title)
         # The margin follows when the stage is painted: in one go they would hold up the window.
         if not self.shows_questions:
             self._margin_soon.start()
-        self._show_tray()
         self.focus_data()
-        self.show_rail(not row.lists_columns)
 
     def step(self, by: int) -> None:
         """Walk to the next, or the previous, flagged value that is not decided."""
@@ -280,12 +296,14 @@ class Workbench(QWidget):
         """Give the keyboard to the data of the stage shown."""
         self.page(self.stage).data.setFocus(Qt.FocusReason.OtherFocusReason)
 
+    def _paint_stage(self) -> None:
+        self.stages.setUpdatesEnabled(True)
+
     def _show_margin(self) -> None:
         self.margins.setCurrentIndex(self.stages.currentIndex())
 
-    def _show_tray(self) -> None:
-        """Open or fold the row tray as the stage wants it."""
-        row = STAGE_ROWS[self.stages.currentIndex()]
+    def _show_tray(self, row: StageRow) -> None:
+        """Open or fold the row tray as the stage of ``row`` wants it."""
         self.tray_room.show_for(lists_rows=row.lists_rows, leaves_room=row.needs_tray_room)
 
     @property

@@ -1,6 +1,6 @@
 """A list of names to tick and to put into order, with the mouse or with keys, and to search where it is long."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 
 from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
@@ -72,16 +72,34 @@ class OrderedList(QWidget):
 
     def show_names(self, ticked: Sequence[str]) -> None:
         """Tick the keys ``ticked``, which stand first and in this order."""
+        self.show_order([*ticked, *(key for key in self.names if key not in ticked)], set(ticked))
+
+    def show_order(self, order: Sequence[str], ticked: Container[str]) -> None:
+        """Show all keys in ``order``, those of ``ticked`` with a tick; the current line stays."""
+        current = self.current
         self.list.blockSignals(True)
         self.list.clear()
-        for key in [*ticked, *(key for key in self.names if key not in ticked)]:
+        for key in order:
             item = QListWidgetItem(self.names[key])
             item.setData(Qt.ItemDataRole.UserRole, key)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if key in ticked else Qt.CheckState.Unchecked)
             self.list.addItem(item)
+            if key == current:
+                self.list.setCurrentItem(item)
         self.list.blockSignals(False)
         self._narrow()
+
+    @property
+    def order(self) -> list[str]:
+        """All keys, in order."""
+        return [item.data(Qt.ItemDataRole.UserRole) for item in self._items()]
+
+    @property
+    def current(self) -> str | None:
+        """The key of the current line."""
+        item = self.list.currentItem()
+        return None if item is None else item.data(Qt.ItemDataRole.UserRole)
 
     @property
     def ticked(self) -> list[str]:

@@ -32,7 +32,9 @@ class WordGrid(QWidget):
         self.grid.setVerticalSpacing(1)
         self.grid.setColumnStretch(0, 1)
         self._names: list[ElidedLabel] = []
-        self._wide: list[QLabel] = []
+        self._wide: dict[int, QLabel] = {}
+        """The label over the whole width, of lines that have had one."""
+
         self._cells: list[list[QLabel]] = []
 
     def put(self, lines: list[Line]) -> None:
@@ -42,13 +44,11 @@ class WordGrid(QWidget):
             # Out of sight, it is laid out once at the end rather than with every label.
             self.hide()
         while len(self._names) < len(lines):
-            self._add()
-        for at, (name, wide, cells) in enumerate(zip(self._names, self._wide, self._cells, strict=True)):
+            self._add(lines[len(self._names)])
+        for at, (name, cells) in enumerate(zip(self._names, self._cells, strict=True)):
             line = lines[at] if at < len(lines) else Line("")
-            there = at < len(lines)
-            name.setVisible(there and bool(line.cells))
-            wide.setVisible(there and not line.cells)
-            wide.setText("" if line.cells else line.name)
+            self._span(at, line.name if at < len(lines) and not line.cells else "")
+            name.setVisible(bool(line.cells))
             name.say(line.name if line.cells else "")
             name.setToolTip(plain_tip(line.tip or line.name))
             for position, cell in enumerate(cells):
@@ -66,17 +66,28 @@ class WordGrid(QWidget):
         if cell.text() != message:
             cell.setText(message)
 
-    def _add(self) -> None:
+    def _span(self, at: int, message: str) -> None:
+        """Show ``message`` over the whole width of a line, or no such label where it is empty."""
+        wide = self._wide.get(at)
+        if wide is None and message:
+            wide = self._wide[at] = label("", "quiet", wrap=True)
+            self.grid.addWidget(wide, at, 0, 1, self.columns + 1)
+        if wide is not None:
+            wide.setVisible(bool(message))
+            wide.setText(message)
+
+    def _add(self, line: Line) -> None:
         at = len(self._names)
         # Where there is no room for all, names give way, not numbers.
-        name, wide = ElidedLabel("quiet"), label("", "quiet", wrap=True)
-        cells = [label() for _ in range(self.columns)]
+        name = ElidedLabel("quiet")
+        # Styled from the start: a label dressed anew takes as long as one made anew.
+        cells = [
+            label("", "head" if any(line.bold[position : position + 1]) else None) for position in range(self.columns)
+        ]
         self.grid.addWidget(name, at, 0)
-        self.grid.addWidget(wide, at, 0, 1, self.columns + 1)
         for position, cell in enumerate(cells, start=1):
             self.grid.addWidget(cell, at, position, Qt.AlignmentFlag.AlignRight)
         self._names.append(name)
-        self._wide.append(wide)
         self._cells.append(cells)
 
 

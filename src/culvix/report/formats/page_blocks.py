@@ -1,7 +1,7 @@
 """What stands on the pages of a printed report: blocks that know their height and draw themselves; all in points."""
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from PyQt6.QtCore import QByteArray, QPointF, QRectF
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QTextDocument, QTextOption
@@ -18,6 +18,7 @@ from culvix.report.parts import (
     Sheet,
     TableBlock,
     plain,
+    sheet_place,
 )
 
 __all__ = ["MM", "PAGE", "Block", "blocks_of", "column_widths", "font", "heading"]
@@ -53,7 +54,10 @@ class Block:
     head: "Block | None" = None
     anchor: str = ""
     level: int = 0
-    _objects: list[object] = field(default_factory=list)
+    part: Part | None = None
+    """What it belongs to: a table has a block for each row."""
+    after: str = ""
+    """The section or the sheet it belongs to, as own texts name it."""
 
 
 def font(size: int, *, bold: bool = False) -> QFont:
@@ -114,23 +118,33 @@ def heading(title: str, width: float, level: int, *, beside: str = "", anchor: s
     )
 
 
-def blocks_of(parts: Sequence[Part], width: float, draw: Callable[[PictureBlock], str]) -> Iterator[Block]:
-    """The blocks of ``parts`` in lines of ``width``; ``draw`` gives a picture as SVG."""
+def blocks_of(
+    parts: Sequence[Part], width: float, draw: Callable[[PictureBlock], str], *, after: str = ""
+) -> Iterator[Block]:
+    """The blocks of ``parts`` in lines of ``width``; ``draw`` gives a picture as SVG. All belong to ``after``."""
     for part in parts:
-        match part:
-            case Paragraph(text=text, kind=kind):
-                yield _paragraph(rich(text, kind), kind, width)
-            case Listing(items=items):
-                yield from (_item(rich(item), width) for item in items)
-            case Numbers():
-                yield from _numbers(part, width)
-            case TableBlock():
-                yield from _table(part, width)
-            case PictureBlock():
-                yield _picture(part, width, draw)
-            case Sheet(title=title, beside=beside, parts=inner):
-                head = heading(clean(title), width, 2, beside=clean(beside))
-                yield from _unsplit([head, *blocks_of(inner, width, draw)])
+        for block in _blocks(part, width, draw):
+            block.part = block.part or part
+            block.after = block.after or after
+            yield block
+
+
+def _blocks(part: Part, width: float, draw: Callable[[PictureBlock], str]) -> Iterator[Block]:
+    match part:
+        case Paragraph(text=text, kind=kind):
+            yield _paragraph(rich(text, kind), kind, width)
+        case Listing(items=items):
+            yield from (_item(rich(item), width) for item in items)
+        case Numbers():
+            yield from _numbers(part, width)
+        case TableBlock():
+            yield from _table(part, width)
+        case PictureBlock():
+            yield _picture(part, width, draw)
+        case Sheet(title=title, beside=beside, parts=inner):
+            head = heading(clean(title), width, 2, beside=clean(beside))
+            head.after = sheet_place(part)
+            yield from _unsplit([head, *blocks_of(inner, width, draw, after=sheet_place(part))])
 
 
 def _unsplit(blocks: list[Block]) -> list[Block]:

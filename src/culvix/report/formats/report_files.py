@@ -1,4 +1,4 @@
-"""A study's report as a file, by its ending: HTML, PDF, DOCX, or Markdown with a folder of pictures."""
+"""A study's report as a file, by its ending: HTML, PDF, DOCX, Markdown with a folder of pictures, or its tables."""
 
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
@@ -14,6 +14,7 @@ from culvix.report.formats.docx import report_docx
 from culvix.report.formats.html import report_html
 from culvix.report.formats.markdown import report_markdown
 from culvix.report.formats.pdf import report_pdf
+from culvix.report.formats.workbook import report_workbook
 from culvix.report.parts import PictureBlock, Report
 from culvix.study.analysis.workspace import Workspace
 
@@ -26,6 +27,7 @@ REPORT_FORMATS: dict[str, str] = {
     ".pdf": "PDF",
     ".docx": "Word processor",
     ".md": "Markdown, with a folder of pictures",
+    ".xlsx": "Tables and figures as a spreadsheet",
 }
 """What a report can be written as, by the ending of its file."""
 
@@ -69,6 +71,9 @@ def write_report(
         write_whole(path, report_file(workspace, suffix, draw, progress=progress), sources=sources)
         return
     report = compose(workspace, progress=progress)
+    if suffix == ".xlsx":
+        write_whole(path, report_workbook(report, progress=progress), sources=sources)
+        return
     folder = f"{path.stem}-pictures"
     text, pictures = report_markdown(report, draw, folder, progress=progress)
     try:

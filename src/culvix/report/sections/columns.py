@@ -6,7 +6,18 @@ from dataclasses import replace
 import numpy as np
 
 from culvix.report.context import ReportContext, number_figure, whole_figure
-from culvix.report.parts import Figure, Head, Numbers, Paragraph, Part, PictureBlock, Sheet, TableBlock, Text
+from culvix.report.parts import (
+    Figure,
+    Head,
+    Numbers,
+    Paragraph,
+    Part,
+    PictureBlock,
+    Sheet,
+    TableBlock,
+    Text,
+    sheet_place,
+)
 from culvix.stats.display import count, number, p_value, per_cent, signed, significant
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, Statistic
@@ -59,12 +70,10 @@ def _lines(context: ReportContext) -> TableBlock:
 
 def _sheet(context: ReportContext, analysis: ColumnAnalysis, level: str, pictured: bool) -> Sheet:
     column = analysis.column
-    return Sheet(
-        anchor=column.name,
-        title=column.name,
-        beside=_beside(context, analysis),
-        parts=tuple(_parts(context, analysis, level, pictured)),
+    sheet = Sheet(
+        column.name, column.name, _beside(context, analysis), tuple(_parts(context, analysis, level, pictured))
     )
+    return replace(sheet, parts=(*sheet.parts, *context.own_words(sheet_place(sheet))))
 
 
 def _beside(context: ReportContext, analysis: ColumnAnalysis) -> str:

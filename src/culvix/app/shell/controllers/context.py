@@ -9,6 +9,7 @@ from culvix.app.session.jobs import JobRunner
 from culvix.app.shell.overlays import Banner, Remark
 from culvix.app.shell.workbench import Workbench
 from culvix.errors import Cancelled, CulvixError
+from culvix.report.remembered_pictures import RememberedPictures
 from culvix.report.render_process import RenderProcess
 
 __all__ = ["WindowContext"]
@@ -27,6 +28,7 @@ class WindowContext:
         remark: Remark,
     ) -> None:
         self.window, self.settings, self.jobs, self.renderer = window, settings, jobs, renderer
+        self.pictures = RememberedPictures(renderer.draw)
         self.banner, self.remark = banner, remark
         self.bench: Workbench | None = None
 

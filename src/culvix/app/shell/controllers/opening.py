@@ -312,7 +312,9 @@ class Opening(QObject):
         self.lost, self.file, self.carried = lost, file, carried
         if self._building is not None:
             self.let_go(self._building[0])
-        bench = Workbench(Hub(study, self.context.jobs, self.context.window), self.context.settings)
+        bench = Workbench(
+            Hub(study, self.context.jobs, self.context.window), self.context.settings, self.context.pictures
+        )
         bench.requests.placed.connect(self.watch)
         bench.requests.placed.connect(name_controls)
         bench.hide()

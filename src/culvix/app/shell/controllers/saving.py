@@ -60,7 +60,7 @@ class Saving:
         workspace = self.context.bench.hub.study.workspace
 
         def work(progress: Progress) -> None:
-            write_report(workspace, path, self.context.renderer.draw, progress=progress)
+            write_report(workspace, path, self.context.pictures.draw, progress=progress)
 
         def done(_: None) -> None:
             decisions = plural(len(workspace.document.decisions), "decision")

@@ -1,0 +1,1 @@
+"""The Report stage: the pages as they are printed, beside their outline."""
