@@ -13,7 +13,7 @@ from culvix.progress import Progress
 if TYPE_CHECKING:
     from culvix.study import Study
 
-__all__ = ["KINDS", "REPORTS", "check_outputs", "write_output"]
+__all__ = ["KINDS", "REPORTS", "check_outputs", "write_output", "write_report_file"]
 
 
 def _study_file(study: "Study", progress: Progress) -> bytes:
@@ -26,7 +26,8 @@ def _study_file(study: "Study", progress: Progress) -> bytes:
         return path.read_bytes()
 
 
-def _write_report(study: "Study", path: Path, progress: Progress, sources: tuple[Path, ...]) -> None:
+def write_report_file(study: "Study", path: Path, progress: Progress, *, sources: tuple[Path, ...]) -> None:
+    """Write the report of ``study`` to ``path`` as its ending says, over none of ``sources``. Raises WriteError."""
     from culvix.app.shell.start import make_application
     from culvix.report.formats.report_files import write_report
     from culvix.report.render_process import RenderProcess, draw_here
@@ -91,6 +92,6 @@ def write_output(
     """Write ``study`` to ``path`` as ``kind`` or else its ending says, over none of ``sources``. Raises WriteError."""
     kind = kind or path.suffix.lower()
     if kind in REPORTS:
-        _write_report(study, path, progress, sources)
+        write_report_file(study, path, progress, sources=sources)
         return
     write_whole(path, KINDS[kind](study, progress), sources=(*sources, study.table.source.path))

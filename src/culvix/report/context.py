@@ -11,6 +11,7 @@ from culvix.report.parts import Figure, Paragraph, PictureBlock
 from culvix.stats.display import NumberStyle, count, per_cent, signed
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import Finding
+from culvix.study.analysis.missing_links import MissingLinks, missing_links
 from culvix.study.analysis.open_questions import OpenQuestion, open_questions
 from culvix.study.analysis.outliers.impact import Figures, figures_of
 from culvix.study.analysis.relations import RANKING, Relations, rank_pairs
@@ -19,13 +20,15 @@ from culvix.study.analysis.table_findings import with_discrepancies
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.report_layout import ReportLayout
 from culvix.tables.checks.table_checks import TableFinding
-from culvix.tables.model.table import Column
+from culvix.tables.model.table import Column, Role
 
 __all__ = ["Remembered", "ReportContext", "coefficient_figure", "number_figure", "share_figure", "whole_figure"]
 
 
 T = TypeVar("T")
 
+_WITH_BARS = (Role.CATEGORY, Role.DATE, Role.TEXT)
+"""Roles of columns without numbers that have a sheet; names of rows have none."""
 _MOST_RANKED = 60
 """Of more numeric columns, pairs are ranked by the first kind of `RANKING` alone."""
 
@@ -120,6 +123,11 @@ class ReportContext:
     @cached_property
     def columns(self) -> list[Column]:
         """The numeric columns that have a sheet."""
+        return [column for column in self.sheets if column.is_numeric]
+
+    @cached_property
+    def sheets(self) -> list[Column]:
+        """The columns that have a sheet, in the order of the table."""
         document = self.workspace.document
         decided = {name for decision in document.decisions for name in decision.columns}
         chosen = {
@@ -128,7 +136,8 @@ class ReportContext:
             "decided": decided,
             "picked": set(self.layout.picked),
         }[self.layout.columns]
-        return [column for column in self.workspace.table.numeric if chosen is None or column.name in chosen]
+        every = [column for column in self.workspace.table if column.is_numeric or column.role in _WITH_BARS]
+        return [column for column in every if chosen is None or column.name in chosen]
 
     @cached_property
     def quality(self) -> Quality:
@@ -138,6 +147,16 @@ class ReportContext:
             (table,),
             lambda: quality(table, lambda share, doing: self.progress(0.5 + share / 10, doing)),
         )
+
+    @cached_property
+    def missing_links(self) -> MissingLinks:
+        """Whether gaps go with the values of other columns."""
+        table = self.workspace.table
+        return self.remembered.get("missing links", (table,), lambda: missing_links(table, self._silently))
+
+    def _silently(self, share: float, doing: str) -> None:
+        """Hear of a step that is too short to be told of, but not too short to be cancelled at."""
+        self.progress(0.5, "asking which cells are missing")
 
     @cached_property
     def about_table(self) -> list[TableFinding]:

@@ -7,7 +7,9 @@ compared with what is computed anew.
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 
+from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.missing_picture import MissingPicture
 from culvix.study.pictures.pair_pictures import PairPicture
 
 __all__ = [
@@ -113,12 +115,15 @@ class TableBlock:
     wide: tuple[int, ...] = ()
 
 
+Picture = ShapePicture | PairPicture | BarsPicture | MissingPicture
+
+
 @dataclass(frozen=True, eq=False)
 class PictureBlock:
     """A picture, what it shows in a sentence, and its size in millimetres."""
 
     name: str
-    picture: ShapePicture | PairPicture
+    picture: Picture
     sentence: str
     width: float = 170.0
     height: float = 62.0

@@ -11,11 +11,13 @@ from multiprocessing import get_context
 from multiprocessing.connection import Connection, wait
 from multiprocessing.process import BaseProcess
 
-from culvix.charts.export.picture_export import pair_svg, shape_svg
+from culvix.charts.export.picture_export import bars_svg, missing_svg, pair_svg, shape_svg
 from culvix.charts.lanes.stack import DEFAULT_LANES
 from culvix.errors import Cancelled, WriteError
 from culvix.report.parts import PictureBlock
+from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.missing_picture import MissingPicture
 
 __all__ = ["RenderProcess", "draw_here"]
 
@@ -28,9 +30,15 @@ _WATCH = 1.0
 def draw_here(block: PictureBlock) -> str:
     """The picture of ``block`` as an SVG element; must be called on the thread of the QApplication."""
     width, height = (round(_DOTS * size) for size in (block.width, block.height))
-    if isinstance(block.picture, ShapePicture):
-        return shape_svg(block.picture, width, height, block.lanes or DEFAULT_LANES)
-    return pair_svg(block.picture, width, height)
+    match block.picture:
+        case ShapePicture():
+            return shape_svg(block.picture, width, height, block.lanes or DEFAULT_LANES)
+        case BarsPicture():
+            return bars_svg(block.picture, width, height)
+        case MissingPicture():
+            return missing_svg(block.picture, width, height)
+        case _:
+            return pair_svg(block.picture, width, height)
 
 
 def _serve(pictures: Connection, parent: int) -> None:

@@ -6,7 +6,8 @@ from PyQt6.QtWidgets import QPlainTextEdit, QWidget
 
 __all__ = ["OwnWordsField"]
 
-_LEAST, _MOST = 74, 320
+_LEAST = 74
+_MOST_OF_PAGE = 0.75
 _MARGINS = 24
 
 
@@ -51,7 +52,7 @@ class OwnWordsField(QPlainTextEdit):
         page = self.parentWidget()
         assert lines is not None and page is not None
         wanted = round(lines.size().height() * self.fontMetrics().lineSpacing()) + _MARGINS
-        height = min(max(wanted, _LEAST), _MOST)
+        height = round(min(max(wanted, _LEAST), _MOST_OF_PAGE * page.height()))
         top = max(min(self.y(), page.height() - height - 4), 0)
         self.setGeometry(self.x(), top, self.width(), height)
 

@@ -20,10 +20,12 @@ _GAP = 14
 """Between two pages, and around them, in pixels."""
 _ON_SCREEN = 96 / 72
 """Pixels of a point at 100 %."""
+_WIDEST = 1.25 * _ON_SCREEN
+"""A page as wide as its room is no larger than this: its letters would be those of a poster."""
 _REMEMBERED = 8
 """Drawn pages that are kept."""
 _STEP = 60
-_AROUND = 4.0
+_AROUND = 2.5
 """How far the line around a chosen part is from it, in points."""
 
 
@@ -111,7 +113,7 @@ class PagesView(QAbstractScrollArea):
         size, factor = self._ground.size(), ZOOMS[self.zoom]
         across = max(size.width() - 2 * _GAP, 200) / WIDTH
         if factor is None:
-            return across
+            return min(across, _WIDEST)
         return factor * _ON_SCREEN if factor else min(across, max(size.height() - 2 * _GAP, 200) / HEIGHT)
 
     def _fit(self) -> None:

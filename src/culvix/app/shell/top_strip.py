@@ -53,7 +53,7 @@ class TopStrip(QWidget):
         self.cancel.clicked.connect(self.cancel_requested)
         self.report = QPushButton("Save report")
         self.report.setToolTip(
-            "Write the report as HTML, PDF, for a word processor, as Markdown, or its tables as a spreadsheet (Ctrl+R)"
+            "Write the report as HTML, PDF, DOCX or Markdown, or its tables as a spreadsheet (Ctrl+R)"
         )
         self.report.clicked.connect(self.report_requested)
         self.questions = QPushButton("0 open")

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from zlib import crc32
 
+import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QBuffer, QIODevice, QPoint, QRectF, QSize
 from PyQt6.QtGui import QPainter, QRegion
@@ -15,13 +16,28 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from culvix.charts.axes.value_axis import ValueAxis
 from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
 from culvix.charts.palette import SHADES, pen
-from culvix.charts.paper import on_paper, title_words
+from culvix.charts.paper import letters, on_paper, title_words
+from culvix.charts.plots.bar_chart import BarChart
+from culvix.charts.plots.missing_chart import MissingChart
 from culvix.charts.plots.scatter import PairPlot
 from culvix.stats.shape.axis_scale import AxisScale
+from culvix.study.document.picture_style import PictureStyle
+from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.missing_picture import MissingPicture
 from culvix.study.pictures.pair_pictures import PairPicture
 
-__all__ = ["add_grid", "export_mode", "lanes_view", "pair_svg", "render_svg", "shape_svg", "side_by_side"]
+__all__ = [
+    "add_grid",
+    "bars_svg",
+    "export_mode",
+    "lanes_view",
+    "missing_svg",
+    "pair_svg",
+    "render_svg",
+    "shape_svg",
+    "side_by_side",
+]
 
 _SHAPE = re.compile(r'<g ([^>]*?)\s*transform="([^"]*)"\s*>\s*(<path [^>]*/>)\s*</g>\s*')
 """A shape at its place, as the marks of a picture are written."""
@@ -151,6 +167,28 @@ def export_mode(view: QWidget, painter: QPainter) -> Iterator[None]:
     yield
     for item in items:
         item.setExportMode(False)
+
+
+def bars_svg(picture: BarsPicture, width: int, height: int) -> str:
+    """The bars of ``picture``, of which no rows are selected, as an SVG element of ``width`` × ``height`` pixels."""
+    chart = BarChart()
+    chart.show_picture(picture, np.zeros(0, dtype=np.int64))
+    return _drawn_svg(chart, width, height)
+
+
+def missing_svg(picture: MissingPicture, width: int, height: int) -> str:
+    """The patterns of ``picture`` as an SVG element of ``width`` × ``height`` pixels."""
+    chart = MissingChart()
+    chart.show_picture(picture)
+    return _drawn_svg(chart, width, height)
+
+
+def _drawn_svg(chart: BarChart | MissingChart, width: int, height: int) -> str:
+    with on_paper(PictureStyle()):
+        chart.setMinimumHeight(0)
+        chart.setFont(letters(9))
+        chart.resize(width, height)
+        return render_svg(chart, width, height)
 
 
 def _is_plot(view: QWidget) -> bool:

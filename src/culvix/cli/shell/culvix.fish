@@ -91,7 +91,7 @@ complete -c culvix -n '_shtab_culvix_using profile' -l given -x -d 'add correlat
 complete -c culvix -n '_shtab_culvix_using profile' -l seed -x -d 'seed of random figures (default 20260318)'
 complete -c culvix -n '_shtab_culvix_using profile' -l repeats -x -d 'repeats of random figures (default: by figure)'
 complete -c culvix -n '_shtab_culvix_using profile' -l jobs -x -d 'columns at a time'
-complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a report -d 'Write the report of FILE, a table or a study, in the format that the ending of OUT says: one self-contained file (.html), pages (.pdf), for a word processor (.docx), or Markdown with a folder of pictures (.md).'
+complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a report -d 'Write the report of FILE, a table or a study, in the format that the ending of OUT says: one self-contained file (.html), pages (.pdf), for a word processor (.docx), Markdown with a folder of pictures (.md), or all its tables and figures as a spreadsheet (.xlsx).'
 complete -c culvix -n '_shtab_culvix_using report' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using report' -s o -l output -x -d 'file to write'
 complete -c culvix -n '_shtab_culvix_using report' -l alpha -x -d 'level of the tests (default 0.05)'

@@ -11,7 +11,7 @@ _shtab_culvix_commands() {
     inspect:'Write what reading FILE found, before anything is settled (format culvix-intake/2).'
     profile:'Write every number of the core for FILE as a JSON document (format culvix-profile/2).'
     recipe:'Write the recipe of STUDY: how its table was read and described, its conventions, columns worked out, marks and decisions, and what each column looked like. “culvix apply” runs it on another table.'
-    report:'Write the report of FILE, a table or a study, in the format that the ending of OUT says: one self-contained file (.html), pages (.pdf), for a word processor (.docx), or Markdown with a folder of pictures (.md).'
+    report:'Write the report of FILE, a table or a study, in the format that the ending of OUT says: one self-contained file (.html), pages (.pdf), for a word processor (.docx), Markdown with a folder of pictures (.md), or all its tables and figures as a spreadsheet (.xlsx).'
     verify:'Compute every figure of REPORT (HTML, PDF or DOCX) anew from the table it was made from, and compare it and the text with what is written. Exit status 0: all is the same; 3: something differs, each told in a line; 2: it cannot be done.'
   )
   _describe 'culvix commands' _commands

@@ -18,13 +18,13 @@ from culvix.report.parts import (
     Text,
     sheet_place,
 )
-from culvix.stats.display import count, number, p_value, per_cent, signed, significant
+from culvix.report.sections.bars import code_bars, sheet_of_bars
+from culvix.stats.display import count, number, p_value, signed, significant
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, Statistic
 from culvix.stats.shape.transform import SCALE_NAMES
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.outliers.chance_flags import chance_flags, few_digits
-from culvix.study.pictures.code_pictures import codes_picture
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.study.pictures.spans import test_text
 from culvix.tables.model.table import Role
@@ -44,10 +44,13 @@ def columns(context: ReportContext, level: str) -> Iterator[Part]:
     if level == "line":
         yield _lines(context)
         return
-    if not context.columns:
-        yield Paragraph(("No numeric column was chosen for this report.",))
-    for position, column in enumerate(context.columns):
-        yield _sheet(context, context.analysis(column.name), level, position < _MOST_PICTURES)
+    if not context.sheets:
+        yield Paragraph(("No column was chosen for this report.",))
+    for position, column in enumerate(context.sheets):
+        if column.is_numeric:
+            yield _sheet(context, context.analysis(column.name), level, position < _MOST_PICTURES)
+        else:
+            yield sheet_of_bars(context, column, level)
 
 
 def _lines(context: ReportContext) -> TableBlock:
@@ -85,7 +88,9 @@ def _beside(context: ReportContext, analysis: ColumnAnalysis) -> str:
 
 def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, pictured: bool) -> Iterator[Part]:
     workspace, column = context.workspace, analysis.column
-    if pictured and analysis.sample.n and column.role is not Role.YES_NO:
+    if column.has_few_ranks and analysis.sample.n:
+        yield from code_bars(context, analysis, level)
+    elif pictured and analysis.sample.n and column.role is not Role.YES_NO:
         picture = shape_picture(analysis, workspace.working, _NOTHING, qq_points=_QQ_POINTS)
         # On half a page a few hundred marks look like thousands, and are drawn and opened sooner.
         picture = replace(picture, flagged=picture.flagged.fewer(_MOST_MARKS))
@@ -95,8 +100,6 @@ def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, picture
         context.pictured(block)
         yield block
     yield Numbers(tuple(_numbers(analysis, full=level == "full")))
-    if codes := _codes(analysis):
-        yield Paragraph((codes,))
     yield Paragraph((analysis.verdict.sentence,), "verdict")
     for pick in workspace.picks_of(column.name):
         yield Paragraph((f"Line-up: {pick.sentence}",))
@@ -160,16 +163,6 @@ def _from_to(analysis: ColumnAnalysis, key: str, low: float, high: float) -> Tex
         " to ",
         number_figure(f"{key}/high", high, analysis.style),
     )
-
-
-def _codes(analysis: ColumnAnalysis) -> str:
-    """How often each of a few ordered codes was given, in words."""
-    if not analysis.column.has_few_ranks or not analysis.sample.n:
-        return ""
-    bars = codes_picture(analysis.column, analysis.sample)
-    given = [bar for bar in bars.bars if bar.kind == "value"]
-    shares = "; ".join(f"{bar.name}: {count(bar.rows)} ({per_cent(bar.rows / bars.n)})" for bar in given)
-    return f"{shares}. {bars.about}."
 
 
 def _tests(analysis: ColumnAnalysis) -> Iterator[Part]:

@@ -3,13 +3,15 @@
 from collections.abc import Iterator
 
 from culvix.report.context import ReportContext, share_figure, whole_figure
-from culvix.report.parts import Head, Listing, Paragraph, Part, TableBlock
+from culvix.report.parts import Head, Listing, Paragraph, Part, PictureBlock, TableBlock
 from culvix.stats.display import plural
+from culvix.study.pictures.missing_picture import MissingPicture, missing_picture
 from culvix.tables.checks.missing_patterns import missing_patterns
 
 __all__ = ["quality"]
 
-_PATTERNS = {"short": 6, "full": 20}
+_PATTERNS = {"short": 14, "full": 20}
+_LINKS = {"short": 4, "full": 40}
 _GAPPY = {"short": 12, "full": 1000}
 
 
@@ -21,10 +23,30 @@ def quality(context: ReportContext, level: str) -> Iterator[Part]:
         return
     yield Listing(tuple((sentence,) for sentence in sentences))
     yield from _by_column(context, _GAPPY[level])
-    yield from _together(context, _PATTERNS[level])
+    yield from _together(context, level)
+    yield from _links(context, _LINKS[level])
     if context.quality.findings:
         yield Paragraph(("Between columns and rows:",))
         yield Listing(tuple((each.evidence,) for each in context.quality.findings))
+
+
+def _pictured(context: ReportContext, picture: MissingPicture) -> Iterator[Part]:
+    block = PictureBlock("missing", picture, picture.sentence, height=18.0 + 4.5 * len(picture.columns))
+    context.pictured(block)
+    columns, patterns = picture.left_out
+    left = [plural(columns, "further column")] if columns else []
+    left += [plural(patterns, "further pattern")] if patterns else []
+    rarer = f" {' and '.join(left)} with fewer gaps are not drawn." if left else ""
+    yield Paragraph(("Missing together: a square is a gap, a stripe the rows with just these gaps." + rarer,), "quiet")
+    yield block
+
+
+def _links(context: ReportContext, most: int) -> Iterator[Part]:
+    found = context.missing_links
+    if found.tried:
+        yield Paragraph((found.sentence,))
+    if found.links:
+        yield Listing(tuple((each.sentence,) for each in found.links[:most]))
 
 
 def _by_column(context: ReportContext, most: int) -> Iterator[Part]:
@@ -50,11 +72,17 @@ def _by_column(context: ReportContext, most: int) -> Iterator[Part]:
         yield TableBlock("Missing and unread cells by column", heads, rows, caption, wide=(4,))
 
 
-def _together(context: ReportContext, most: int) -> Iterator[Part]:
+def _together(context: ReportContext, level: str) -> Iterator[Part]:
     table = context.workspace.table
-    found = missing_patterns(table, most)
+    found = missing_patterns(table, _PATTERNS[level])
     if not found.patterns:
         return
+    picture = missing_picture(found, {each.name: each.missing + each.unread for each in table})
+    # A single stripe shows no more than the line of the table.
+    if picture is not None and len(picture.rows) > 1:
+        yield from _pictured(context, picture)
+        if level == "short":
+            return
     rows = tuple(
         (
             (", ".join(pattern.columns),),

@@ -2,11 +2,13 @@
 
 from dataclasses import dataclass
 
+import numpy as np
 import polars as pl
 
+from culvix.stats.core.arrays import Ints
 from culvix.tables.model.table import Table
 
-__all__ = ["MissingPattern", "MissingPatterns", "missing_patterns"]
+__all__ = ["MissingPattern", "MissingPatterns", "missing_patterns", "rows_of_pattern"]
 
 
 @dataclass(frozen=True)
@@ -45,3 +47,11 @@ def missing_patterns(table: Table, most: int = 20) -> MissingPatterns:
     )
     others = ordered[most:]
     return MissingPatterns(patterns, complete, len(others), sum(rows for rows, _ in others))
+
+
+def rows_of_pattern(table: Table, pattern: MissingPattern) -> Ints:
+    """The rows (ascending, from 0) that miss a usable cell in just the columns of ``pattern``."""
+    inside = np.ones(table.rows, dtype=bool)
+    for column in table.as_read:
+        inside &= ~column.present if column.name in pattern.columns else column.present
+    return np.flatnonzero(inside)
