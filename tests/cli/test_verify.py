@@ -31,7 +31,7 @@ def test_status_and_words_of_a_report_that_is_the_same_and_one_that_is_not(
     assert said.err.count("\n") == 1 and "no report" in said.err and not said.out
 
 
-@pytest.mark.parametrize("name", ["report", "report.txt", "report.xlsx"])
+@pytest.mark.parametrize("name", ["report", "report.txt", "report.parquet"])
 def test_a_report_is_refused_under_an_ending_that_says_nothing(
     name: str, table: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:

@@ -6,16 +6,19 @@ from dataclasses import replace
 from html import unescape
 from types import MappingProxyType
 
+import numpy as np
 import pytest
 
 from culvix.demo import Cohort
 from culvix.errors import Cancelled
 from culvix.report.compose import compose
 from culvix.report.context import ReportContext
+from culvix.report.parts import PictureBlock, Sheet
 from culvix.report.sections import SECTIONS
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study import Cause, DecisionKind, Settings, Study
 from culvix.study.document.report_layout import LEVELS, ReportLayout, SectionChoice
+from culvix.study.pictures.bars import BarsPicture
 from culvix.tables import Role, Table
 from culvix.tables.model.dictionary import ColumnEntry
 from tests.report.rendering import html_of
@@ -33,13 +36,14 @@ def words_of(html: str) -> str:
     return " ".join(re.sub(r"<[^>]+>", " ", unescape(html)).split())
 
 
-def test_every_section_and_every_numeric_column_has_its_place(usual: str, demo_table: Table) -> None:
+def test_every_section_and_every_column_has_its_place(usual: str, demo_table: Table) -> None:
     assert demo_table.source.sha256 in usual and demo_table.source.name in usual
     places = [usual.index(f"<h2>{row.title}</h2>") for row in SECTIONS.values()]
     assert places == sorted(places)
     sheets = re.findall(r"<h3>(\w+) ", usual)
-    assert sheets == [column.name for column in demo_table.numeric]
-    assert usual.count("<!-- ShapePicture -->") == 12 and usual.count("<!-- PairPicture -->") == 1
+    assert sheets == [column.name for column in demo_table if column.role is not Role.IDENTIFIER]
+    pictured = Counter(re.findall(r"<!-- (\w+) -->", usual))
+    assert pictured == {"ShapePicture": 11, "BarsPicture": 5, "MissingPicture": 1, "PairPicture": 1}
 
 
 def test_only_methods_that_were_used_are_named(usual: str) -> None:
@@ -138,11 +142,13 @@ def test_ordered_codes_are_told_by_their_words_and_shares(demo_table: Table) -> 
     study = Study.of_table(demo_table)
     words = MappingProxyType({"0": "whole", "4": "worn away"})
     study.edit_column("fin_score", ColumnEntry(role=Role.ORDERED, words=words))
-    codes = re.search(r">(0 whole: .* highest .*)\.<", unescape(html_of(study.workspace)))
-    assert codes is not None
+    (section,) = [each for each in compose(study.workspace).sections if each.key == "columns"]
+    (sheet,) = [part for part in section.parts if isinstance(part, Sheet) and part.anchor == "fin_score"]
+    bars = next(part.picture for part in sheet.parts if isinstance(part, PictureBlock))
     values = demo_table["fin_score"].sample.values
-    assert f"0 whole: {int((values == 0).sum())} (" in codes[1] and "4 worn away: " in codes[1]
-    assert " · median " in codes[1]
+    assert isinstance(bars, BarsPicture) and [bar.rows for bar in bars.bars] == np.bincount(values.astype(int)).tolist()
+    assert [bars.bars[0].name, bars.bars[-1].name] == ["0 whole", "4 worn away"]
+    assert "median 1 " in words_of(html_of(study.workspace))
 
 
 def test_questions_are_counted_though_what_was_worked_out_is_no_longer_kept(demo_table: Table) -> None:

@@ -10,6 +10,7 @@ from culvix.charts.palette import SHADES
 from culvix.report.formats.fragments import fragment_text
 from culvix.report.formats.pages import HEIGHT, WIDTH
 from culvix.report.live_pages import LivePage, LiveReport, Zone
+from culvix.report.parts import PictureBlock
 
 __all__ = ["ZOOMS", "PagesView"]
 
@@ -204,6 +205,12 @@ class PagesView(QAbstractScrollArea):
         self.setAccessibleDescription(fragment_text(zone.part) if zone is not None and zone.part is not None else "")
         self._ground.update()
         self.chosen.emit()
+
+    def first_picture_on(self, number: int) -> tuple[int, int] | None:
+        """The place of the first picture on a page (from 0), None where it has none."""
+        zones = self.live.pages[number].zones if self.live else ()
+        pictured = (at for at, zone in enumerate(zones) if isinstance(zone.part, PictureBlock))
+        return next(((number, at) for at in pictured), None)
 
     def step(self, by: int) -> None:
         """Choose the next part, or the one before."""

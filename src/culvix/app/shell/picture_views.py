@@ -91,6 +91,7 @@ def _views(window: MainWindow) -> list[View]:
         ("shape-axis", log_axis),
         ("shape-bars", bars),
         ("questions", partial(_questions, window)),
+        ("report-page", partial(_report_page, window)),
     ]
     first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
     return [*first, *shape, ("outliers-multivariate", distances), ("what-if", what_if), ("shape-upright", upright)]
@@ -101,6 +102,18 @@ def _questions(window: MainWindow) -> None:
     window.acting.show_stage(STAGES.index("Shape"))
     if window.bench is not None:
         window.bench.toggle_questions()
+
+
+def _report_page(window: MainWindow) -> None:
+    """A whole page of the report, the sheet of a column on it chosen."""
+    window.acting.show_stage(STAGES.index("Report"))
+    if window.bench is not None:
+        pages = window.bench.report.stage.pages
+        wait_until(lambda: pages.live is not None and window.jobs.at_rest)
+        pages.set_zoom("whole page")
+        window.bench.hub.set_focus("length_mm")
+        pages.go_to_page((pages.live.place_of("column/length_mm") or (0, 0.0))[0] if pages.live else 0)
+        pages.choose(pages.first_picture_on(pages.page))
 
 
 def _outliers(window: MainWindow) -> None:

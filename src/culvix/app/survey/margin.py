@@ -7,6 +7,7 @@ from culvix.app.docks.marks_pane import MarksPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
+from culvix.app.survey.missing_pane import MissingPane
 from culvix.app.widgets.elided_button import ElidedButton
 from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, panel, plain_tip, row_of
 from culvix.stats.display import count, plural
@@ -36,11 +37,13 @@ class SurveyMargin(LazyPane):
         self._checked: Table | None = None
         self.marks = MarksPane(hub)
         self.ends = _Ends(hub)
+        self.missing = MissingPane(hub)
         self._table, self._notes = QVBoxLayout(), QVBoxLayout()
         body = QVBoxLayout(self)
         body.setContentsMargins(10, 8, 10, 8)
         body.setSpacing(8)
         body.addLayout(self._table)
+        body.addWidget(self.missing)
         body.addWidget(self.ends)
         body.addWidget(self.marks)
         body.addLayout(self._notes)
@@ -61,6 +64,7 @@ class SurveyMargin(LazyPane):
             self.quality = found
             self.refresh_now()
             self.checked.emit()
+            self.missing.follow(table)
 
         self.hub.start("quality of the table", lambda progress: quality(table, progress), done, priority=6, quiet=True)
 

@@ -61,7 +61,7 @@ class MissingChart(QWidget):
     @property
     def _stripe(self) -> float:
         assert self.picture is not None
-        return min((self.width() - self._left - _AROUND) / len(self.picture.rows), _STRIPE)
+        return min((self.width() - self._left - _AROUND) / len(self.picture.patterns), _STRIPE)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -88,10 +88,8 @@ class MissingChart(QWidget):
             painter.drawText(QPointF(_AROUND, base), shown)
             painter.setPen(colour(SHADES.muted))
             painter.drawText(QPointF(counted, base), number)
-            for pattern in range(len(picture.rows)):
-                self._cell(
-                    painter, QRectF(left + pattern * stripe, top, stripe, _LINE), pattern in picture.missing[line]
-                )
+            for place, pattern in enumerate(picture.patterns):
+                self._cell(painter, QRectF(left + place * stripe, top, stripe, _LINE), name in pattern.columns)
 
     def _cell(self, painter: QPainter, room: QRectF, missing: bool) -> None:
         """A filled square for a gap, and a point where the cell is there."""
@@ -107,19 +105,19 @@ class MissingChart(QWidget):
     def _bars(self, painter: QPainter, picture: MissingPicture) -> None:
         metrics, left, stripe = QFontMetricsF(self.font()), self._left, self._stripe
         top = _AROUND + _LINE * len(picture.columns) + 4
-        ground, most = top + _BARS - metrics.height(), max(picture.rows)
+        ground, most = top + _BARS - metrics.height(), max(each.rows for each in picture.patterns)
         painter.setPen(QPen(colour(SHADES.rule), 1))
-        painter.drawLine(QPointF(left, ground), QPointF(left + stripe * len(picture.rows), ground))
+        painter.drawLine(QPointF(left, ground), QPointF(left + stripe * len(picture.patterns), ground))
         painter.setPen(colour(SHADES.muted))
         painter.drawText(QPointF(_AROUND, ground - 2), metrics.elidedText("rows", Qt.TextElideMode.ElideRight, left))
         free = 0.0
-        for pattern, rows in enumerate(picture.rows):
-            high = max((ground - top) * rows / most, 1.0)
-            middle = left + (pattern + 0.5) * stripe
+        for place, pattern in enumerate(picture.patterns):
+            high = max((ground - top) * pattern.rows / most, 1.0)
+            middle = left + (place + 0.5) * stripe
             painter.fillRect(
                 QRectF(middle - stripe * 0.28, ground - high, stripe * 0.56, high), colour(SHADES.data, 0.6)
             )
-            number = count(rows)
+            number = count(pattern.rows)
             across = metrics.horizontalAdvance(number)
             # Numbers that would run into each other are left out; the tip has them.
             if middle - across / 2 >= free:
@@ -130,7 +128,7 @@ class MissingChart(QWidget):
         if self.picture is None:
             return None
         position = int((x - self._left) // self._stripe)
-        return position if 0 <= position < len(self.picture.rows) else None
+        return position if 0 <= position < len(self.picture.patterns) else None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         pattern = self._pattern_at(event.position().x()) if event is not None else None
@@ -139,10 +137,10 @@ class MissingChart(QWidget):
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent) and self.picture is not None:
-            pattern = self._pattern_at(event.pos().x())
-            if pattern is not None:
-                names = [c for c, has in zip(self.picture.columns, self.picture.missing, strict=True) if pattern in has]
-                message = f"{', '.join(names)}: missing together in {plural(self.picture.rows[pattern], 'row')}"
+            place = self._pattern_at(event.pos().x())
+            if place is not None:
+                pattern = self.picture.patterns[place]
+                message = f"{', '.join(pattern.columns)}: missing together in {plural(pattern.rows, 'row')}"
                 QToolTip.showText(event.globalPos(), message, self)
             return True
         return super().event(event)

@@ -79,7 +79,7 @@ def _together(context: ReportContext, level: str) -> Iterator[Part]:
         return
     picture = missing_picture(found, {each.name: each.missing + each.unread for each in table})
     # A single stripe shows no more than the line of the table.
-    if picture is not None and len(picture.rows) > 1:
+    if picture is not None and len(picture.patterns) > 1:
         yield from _pictured(context, picture)
         if level == "short":
             return
