@@ -1,0 +1,104 @@
+"""The pages of a report as they are looked at: what stands where, what is made again, and what is remembered."""
+
+from dataclasses import replace
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from pytestqt.qtbot import QtBot
+
+from culvix.report.compose import compose
+from culvix.report.context import Remembered
+from culvix.report.formats.pages import HEIGHT, WIDTH
+from culvix.report.live_pages import LiveReport, live_report
+from culvix.report.parts import Paragraph, PictureBlock, TableBlock, plain
+from culvix.report.remembered_pictures import RememberedPictures
+from culvix.report.render_process import draw_here
+from culvix.study import DecisionKind, Study
+from culvix.study.document.report_layout import ReportLayout
+from tests.report.rendering import draw
+
+
+@pytest.fixture
+def live(qtbot: QtBot, study: Study) -> LiveReport:
+    study.change_report(ReportLayout(title="Spring").with_text("column/mass_g", "Weighed wet.").with_text("", "Draft."))
+    return live_report(compose(study.workspace), draw)
+
+
+def test_every_part_has_its_place_on_a_page_and_none_lies_over_another(live: LiveReport) -> None:
+    assert 8 <= len(live.pages) <= 14
+    for page in live.pages:
+        rooms = [zone.room for zone in page.zones]
+        assert all(0 < room.left() < room.right() < WIDTH for room in rooms)
+        assert all(0 < room.top() < room.bottom() < HEIGHT for room in rooms)
+        assert all(above.bottom() <= below.top() + 0.01 for above, below in pairwise(rooms))
+    parts = [zone.part for page in live.pages for zone in page.zones]
+    tables = [part for part in parts if isinstance(part, TableBlock)]
+    # A table that goes on has a place on each of its pages.
+    assert len({id(table) for table in tables}) >= 5 and len(parts) > 60
+
+
+def test_sections_sheets_and_own_words_are_found(live: LiveReport) -> None:
+    first, columns, sheet = (live.place_of(each) for each in ("summary", "columns", "column/mass_g"))
+    assert first is not None and columns is not None and sheet is not None and first < columns < sheet
+    assert live.place_of("nothing") is None
+    own = [z for page in live.pages for z in page.zones if isinstance(z.part, Paragraph) and z.part.kind == "own"]
+    assert [(zone.after, plain(zone.part.text)) for zone in own if isinstance(zone.part, Paragraph)] == [
+        ("", "Draft."),
+        ("column/mass_g", "Weighed wet."),
+    ]
+
+
+def test_what_did_not_change_is_not_worked_out_again(study: Study) -> None:
+    remembered = Remembered()
+    asked: list[str] = []
+
+    def of(report_of: Study) -> None:
+        compose(report_of.workspace, remembered=remembered, progress=lambda _, doing: asked.append(doing))
+
+    of(study)
+    assert any("comparing" in doing or "pairs" in doing for doing in asked) and any(
+        "analysing" in each for each in asked
+    )
+    before = remembered.get("relations", (study.working,), lambda: "made anew")
+    asked.clear()
+    study.change_report(replace(study.document.report, title="Another"))
+    of(study)
+    assert remembered.get("relations", (study.working,), lambda: "made anew") is before != "made anew"
+    study.decide(DecisionKind.EXCLUDE_VALUE, "length_mm", [3, 4])
+    of(study)
+    assert remembered.get("relations", (study.working,), lambda: "made anew") is not before
+
+
+def test_a_picture_is_drawn_once_and_again_when_it_is_another(study: Study) -> None:
+    drawn: list[str] = []
+
+    def count_and_draw(block: PictureBlock) -> str:
+        drawn.append(block.name)
+        return draw(block)
+
+    pictures = RememberedPictures(count_and_draw)
+
+    def pictured() -> None:
+        blocks: list[PictureBlock] = []
+        compose(study.workspace, pictured=blocks.append)
+        for block in blocks:
+            assert pictures.draw(block) == draw(block)
+
+    pictured()
+    many = len(drawn)
+    assert many == len(set(drawn)) >= 15
+    pictured()
+    assert len(drawn) == many
+    study.decide(DecisionKind.EXCLUDE_VALUE, "length_mm", np.array([3, 4]))
+    pictured()
+    assert drawn[many:] == ["lanes/length_mm"]
+
+
+def test_bars_and_gaps_are_drawn_as_vectors(qtbot: QtBot, study: Study) -> None:
+    blocks: list[PictureBlock] = []
+    compose(study.workspace, pictured=blocks.append)
+    named = {block.name: block for block in blocks}
+    bars, gaps = draw_here(named["bars/tank"]), draw_here(named["missing"])
+    assert all(f">{tank}<" in bars.replace("\n", "") for tank in ("T1", "T6")) and "<rect" in bars + gaps
+    assert "glucose_mmol_l" in gaps and "82" in gaps
