@@ -113,7 +113,7 @@ class TopStrip(QWidget):
     def tell_place(self, text: str) -> None:
         """Say where the study lives."""
         self.place.say(text)
-        self.place.setVisible(bool(text))
+        self.place.setVisible(bool(text) and self.cancel.isHidden())
 
     def refresh(self) -> None:
         """Write name, rows and progress anew."""
@@ -155,8 +155,13 @@ class TopStrip(QWidget):
         self.bar.setValue(round(1000 * share))
         for widget in (self.doing, self.bar, self.cancel):
             widget.show()
+        # What is being done has their room for so long.
+        for widget in (self.rows, self.place):
+            widget.hide()
 
     def rest(self) -> None:
         """Nothing is being worked out."""
         for widget in (self.doing, self.bar, self.cancel):
             widget.hide()
+        self.rows.show()
+        self.place.setVisible(bool(self.place.whole))
