@@ -81,7 +81,7 @@ def test_every_stage_can_be_read(letters: float, window: MainWindow, tmp_path: P
         if window.bench is not None:
             window.acting.show_stage(position)
         # Correlations of three hundred columns take a while, and are not what is looked at.
-        busy = stage == "Relations" and kind == many_columns.__name__
+        busy = stage in ("Relations", "Report") and kind == many_columns.__name__
         show = (lambda _: QTest.qWait(200)) if busy else settled
         for name, size in SIZES.items():
             window.resize(*size)

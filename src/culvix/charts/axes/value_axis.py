@@ -165,7 +165,11 @@ class ValueAxis(pg.AxisItem):
         ends = [ceil(low / step) * step, floor(high / step) * step]
         return max(map(self.text_width, self.tickStrings(ends, 1.0, step))) + _BETWEEN
 
-    def generateDrawSpecs(self, painter: QPainter) -> tuple[_Line, list[_Line], list[_Words]] | None:
+    def settle(self) -> None:
+        """Find out how much room its numbers take, which otherwise shows only when they are painted."""
+        self.generateDrawSpecs(None)
+
+    def generateDrawSpecs(self, painter: QPainter | None) -> tuple[_Line, list[_Line], list[_Words]] | None:
         """The line along the axis, its ticks, and the numbers or names beside them."""
         bounds, (low, high) = self.mapRectFromParent(self.geometry()), self.range
         upwards = self.orientation in ("left", "right")

@@ -138,14 +138,16 @@ def add_grid(view: pg.GraphicsView) -> None:
 
 def _lay_out(view: pg.GraphicsLayoutWidget, width: int, height: int) -> None:
     """Put everything in its place, twice: how much room an axis takes shows only when it stands somewhere."""
+    axes = [item for item in view.scene().items() if isinstance(item, ValueAxis)]
     for _ in range(2):
         view.ci.setGeometry(QRectF(0, 0, width, height))
         view.ci.layout.activate()
-        view.grab()
-    for axis in view.scene().items():
-        if isinstance(axis, pg.AxisItem):
-            # An axis puts its name in the middle only when its own size changes.
-            axis.resizeEvent()
+        view.scene().prepareForPaint()
+        for axis in axes:
+            axis.settle()
+    for axis in axes:
+        # An axis puts its name in the middle only when its own size changes.
+        axis.resizeEvent()
 
 
 def _view(width: int, height: int) -> pg.GraphicsLayoutWidget:
