@@ -1,6 +1,7 @@
 """A report put together from a workspace: the sections that were chosen, with the analyst's own words between them."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 
 from culvix.progress import Progress, silent
@@ -30,11 +31,15 @@ def compose(
     context = ReportContext(workspace, layout, progress, pictured, remembered)
     shown = [choice for choice in layout.ordered(USUAL_SECTIONS) if choice.shown]
     made = {}
-    # The pictures of the columns can be drawn while all the rest is worked out.
-    for choice in sorted(shown, key=lambda choice: choice.key != "columns"):
-        row = SECTIONS[choice.key]
-        parts: list[Part] = [*row.make(context, choice.level), *context.own_words(choice.key)]
-        made[choice.key] = Section(row.key, row.title, tuple(parts))
+    with ThreadPoolExecutor(1) as aside:
+        ahead = aside.submit(context.look_ahead, {choice.key for choice in shown})
+        # The pictures of the columns can be drawn while all the rest is worked out.
+        for choice in sorted(shown, key=lambda choice: choice.key != "columns"):
+            if choice.key != "columns":
+                ahead.result()
+            row = SECTIONS[choice.key]
+            parts: list[Part] = [*row.make(context, choice.level), *context.own_words(choice.key)]
+            made[choice.key] = Section(row.key, row.title, tuple(parts))
     sections = [made[choice.key] for choice in shown]
     if own := context.own_words(""):
         sections.insert(0, Section("", "", tuple(own)))

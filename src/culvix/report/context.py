@@ -1,6 +1,6 @@
 """What the sections of a report are made from: a workspace, the layout, and what several of them ask for, once each."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Container
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -206,6 +206,15 @@ class ReportContext:
             before, after = (figures_of(sample, settings.trim, test) for sample in samples)
             found.append(Difference(column, analysis.style, before, after))
         return sorted(found, key=lambda each: -each.shift)
+
+    def look_ahead(self, sections: Container[str]) -> None:
+        """Work out what ``sections`` ask of the whole table; may be done while columns are analysed."""
+        if "summary" in sections or "quality" in sections:
+            self.quality  # noqa: B018 it is kept
+        if "quality" in sections:
+            self.missing_links  # noqa: B018
+        if "summary" in sections or "relations" in sections:
+            self.relations  # noqa: B018
 
     def own_words(self, place: str) -> list[Paragraph]:
         """The analyst's own paragraphs at the end of a section or sheet, an empty line between them."""

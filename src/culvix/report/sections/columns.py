@@ -25,7 +25,7 @@ from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, 
 from culvix.stats.shape.transform import SCALE_NAMES
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.outliers.chance_flags import chance_flags, few_digits
-from culvix.study.pictures.column_pictures import shape_picture
+from culvix.study.pictures.column_pictures import shape_picture, without_rows
 from culvix.study.pictures.spans import test_text
 from culvix.tables.model.table import Role
 
@@ -35,6 +35,7 @@ _MOST_PICTURES = 400
 _QQ_POINTS = 300
 _MOST_MARKS = 160
 _NOTHING = np.zeros(0, dtype=np.int64)
+_LANES_IN_SHORT = ("histogram", "box")
 _IN_SHORT = ("n", "mean", "sd", "median", "iqr", "min", "max", "skewness", "excess_kurtosis")
 """Figures of a short sheet, besides what is missing."""
 
@@ -92,11 +93,13 @@ def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, picture
         yield from code_bars(context, analysis, level)
     elif pictured and analysis.sample.n and column.role is not Role.YES_NO:
         picture = shape_picture(analysis, workspace.working, _NOTHING, qq_points=_QQ_POINTS)
+        sentence = picture.sentence
         # On half a page a few hundred marks look like thousands, and are drawn and opened sooner.
         picture = replace(picture, flagged=picture.flagged.fewer(_MOST_MARKS))
-        lanes = ("histogram", "box") if level == "short" else ()
+        lanes = _LANES_IN_SHORT if level == "short" else ()
         height = 52.0 if level == "short" else 100.0
-        block = PictureBlock(f"lanes/{column.name}", picture, picture.sentence, height=height, lanes=lanes)
+        drawn = without_rows(picture) if lanes else picture
+        block = PictureBlock(f"lanes/{column.name}", drawn, sentence, height=height, lanes=lanes)
         context.pictured(block)
         yield block
     yield Numbers(tuple(_numbers(analysis, full=level == "full")))

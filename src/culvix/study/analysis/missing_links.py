@@ -7,6 +7,7 @@ from scipy.special import chdtrc
 
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.core.quantiles import quantile
 from culvix.stats.display import p_value, per_cent, plural
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg
 from culvix.tables.model.table import Column, Table
@@ -86,7 +87,7 @@ def missing_links(table: Table, progress: Progress = silent) -> MissingLinks:
     numeric = [column for column in table.as_read.numeric if column.is_data]
     if not gappy:
         return MissingLinks((), 0)
-    gaps = np.column_stack([~column.present for column in gappy]).astype(np.float64)
+    gaps = [np.flatnonzero(~column.present) for column in gappy]
     found: list[tuple[str, str, Floats, Floats, float, float]] = []
     for done, other in enumerate(numeric):
         progress(done / len(numeric), f"asking whether gaps go with {other.name}")
@@ -94,27 +95,33 @@ def missing_links(table: Table, progress: Progress = silent) -> MissingLinks:
         parts = int(quarters.max(initial=-1)) + 1
         if parts < 2:
             continue
-        rows = np.bincount(quarters[quarters >= 0], minlength=parts).astype(np.float64)
-        counts = np.array([gaps[quarters == part].sum(axis=0) for part in range(parts)])
-        for position, column in enumerate(gappy):
-            tested = _chi_square(counts[:, position], rows) if column is not other else None
+        rows = _counted(quarters, parts)
+        for column, missing in zip(gappy, gaps, strict=True):
+            counts = _counted(quarters[missing], parts)
+            tested = _chi_square(counts, rows) if column is not other else None
             if tested is not None:
-                found.append((column.name, other.name, counts[:, position] / rows, rows, *tested))
+                found.append((column.name, other.name, counts / rows, rows, *tested))
     return _linked(found)
 
 
 def _quarters(column: Column) -> Ints:
     """The quarter of each row, from 0; −1 where the column has no value. Equal values are in the same one."""
-    assert column.values is not None
-    there = column.present
+    sample = column.sample
     quarters: Ints = np.full(column.rows, -1, dtype=np.int64)
-    values = column.values[there]
-    if not values.size:
+    if not sample.n:
         return quarters
-    found = np.searchsorted(np.quantile(values, [0.25, 0.5, 0.75]), values, side="left")
+    ends = [quantile(sample.sorted, p) for p in (0.25, 0.5, 0.75)]
+    starts = np.concatenate([[0], np.searchsorted(sample.sorted, ends, side="right"), [sample.n]])
     # A value that fills more than a quarter leaves others empty.
-    quarters[there] = np.unique(found, return_inverse=True)[1]
+    filled = np.diff(starts)
+    part = np.cumsum(filled > 0) - 1
+    quarters[sample.rows] = np.repeat(part, filled)
     return quarters
+
+
+def _counted(quarters: Ints, parts: int) -> Floats:
+    """How many of ``quarters`` are each of the ``parts``; −1 is none."""
+    return np.bincount(quarters + 1, minlength=parts + 1)[1:].astype(np.float64)
 
 
 def _chi_square(gaps: Floats, rows: Floats) -> tuple[float, float] | None:

@@ -33,10 +33,12 @@ __all__ = [
     "with_bars",
     "with_curve",
     "with_span",
+    "without_rows",
 ]
 
 _MOST_MARKS = 700
 _MOST_STEPS = 1500
+_ENDS = 2
 _MOST_POINTS = 4000
 _CURVE_POINTS = 2000
 
@@ -261,6 +263,16 @@ def measured_parts(analysis: ColumnPreview) -> AxisParts:
     """What is pictured of ``analysis`` on a measured axis, whatever the scale of its own is."""
     parts = (analysis.histogram, analysis.density, analysis.qq)
     return AxisParts(MEASURED_AXIS, analysis.sample, *parts, analysis.style)
+
+
+def without_rows(picture: ShapePicture) -> ShapePicture:
+    """``picture`` for lanes that draw no single rows, such as histogram and box, without the values of all of them.
+
+    One whose box shows rows as points keeps them.
+    """
+    if picture.box_points or picture.sample.n < _ENDS:
+        return picture
+    return replace(picture, sample=Sample.of(picture.sample.sorted[[0, -1]]))
 
 
 def with_bars(picture: ShapePicture, bars: Histogram, selected: Ints) -> ShapePicture:

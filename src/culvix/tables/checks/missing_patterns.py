@@ -32,21 +32,22 @@ class MissingPatterns:
 def missing_patterns(table: Table, most: int = 20) -> MissingPatterns:
     """The patterns of missing and unread cells in the rows of ``table``; ``most`` of them are named.
 
-    Columns are in the order of the table, patterns by their number of rows, then by the place of their columns.
+    Columns are in the order of the table, patterns by their number of rows, then those first that have a gap in an
+    earlier column.
     """
     gappy = [column for column in table.as_read if not column.present.all()]
     if not gappy or not table.rows:
         return MissingPatterns((), table.rows, 0, 0)
     gaps = pl.DataFrame({str(place): ~column.present for place, column in enumerate(gappy)})
     counted = gaps.group_by(gaps.columns).len("rows")
-    found = [(rows, [place for place, gap in enumerate(pattern) if gap]) for *pattern, rows in counted.iter_rows()]
-    complete = sum(rows for rows, places in found if not places)
-    ordered = sorted(((rows, places) for rows, places in found if places), key=lambda each: (-each[0], each[1]))
+    some = counted.filter(pl.any_horizontal(gaps.columns)).sort(["rows", *gaps.columns], descending=True)
     patterns = tuple(
-        MissingPattern(tuple(gappy[place].name for place in places), rows) for rows, places in ordered[:most]
+        MissingPattern(tuple(column.name for column, gap in zip(gappy, pattern, strict=True) if gap), rows)
+        for *pattern, rows in some.head(most).iter_rows()
     )
-    others = ordered[most:]
-    return MissingPatterns(patterns, complete, len(others), sum(rows for rows, _ in others))
+    complete = table.rows - int(some["rows"].sum())
+    others = some["rows"].slice(most)
+    return MissingPatterns(patterns, complete, len(others), int(others.sum()))
 
 
 def rows_of_pattern(table: Table, pattern: MissingPattern) -> Ints:
