@@ -48,4 +48,4 @@ class ReportPage(StagePage):
         self.outline.finish()
 
 
-REPORT = StageRow("Report", ReportPage, needs_tray_room=True)
+REPORT = StageRow("Report", ReportPage, needs_tray_room=True, has_no_rows=True)

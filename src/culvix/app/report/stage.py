@@ -78,7 +78,7 @@ class ReportStage(LazyPane):
         pages.turned.connect(lambda _: self._tell_place())
         pages.chosen.connect(self._follow_part)
         pages.opened.connect(self.write)
-        self.zoom.activated.connect(lambda _: pages.set_zoom(self.zoom.currentText()))
+        self.zoom.activated.connect(lambda _: self.show_as(self.zoom.currentText()))
         self.bar.copied.connect(self.copy)
         self.bar.saved.connect(self.ask_save_part)
         self.bar.written.connect(self.write)
@@ -98,6 +98,11 @@ class ReportStage(LazyPane):
     def _show(self, live: LiveReport) -> None:
         self.pages.show_report(live)
         self._tell_place()
+
+    def show_as(self, zoom: str) -> None:
+        """Show the pages as large as a row of `ZOOMS` says."""
+        self.zoom.setCurrentText(zoom)
+        self.pages.set_zoom(zoom)
 
     def _draw_page(self, number: int, scale: float) -> None:
         assert self.pages.live is not None
@@ -236,5 +241,4 @@ class ReportStage(LazyPane):
         """Show the pages as large as before."""
         zoom = str(settings.value("report/zoom", ""))
         if zoom in ZOOMS:
-            self.zoom.setCurrentText(zoom)
-            self.pages.set_zoom(zoom)
+            self.show_as(zoom)

@@ -87,6 +87,7 @@ class StageRow:
 
     ``lists_columns``: it lists all columns itself and needs the room of the rail. ``needs_tray_room``: the row tray is
     shown only while rows are selected. ``lists_rows``: it lists rows itself, so that the tray has only the acts.
+    ``has_no_rows``: there is nothing to decide on in it, and no tray.
     """
 
     title: str
@@ -94,3 +95,4 @@ class StageRow:
     lists_columns: bool = False
     needs_tray_room: bool = False
     lists_rows: bool = False
+    has_no_rows: bool = False

@@ -108,9 +108,11 @@ def _report_page(window: MainWindow) -> None:
     """A whole page of the report, the sheet of a column on it chosen."""
     window.acting.show_stage(STAGES.index("Report"))
     if window.bench is not None:
+        if window.bench.shows_questions:
+            window.bench.toggle_questions()
         pages = window.bench.report.stage.pages
         wait_until(lambda: pages.live is not None and window.jobs.at_rest)
-        pages.set_zoom("whole page")
+        window.bench.report.stage.show_as("whole page")
         window.bench.hub.set_focus("length_mm")
         pages.go_to_page((pages.live.place_of("column/length_mm") or (0, 0.0))[0] if pages.live else 0)
         pages.choose(pages.first_picture_on(pages.page))

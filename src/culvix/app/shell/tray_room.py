@@ -4,6 +4,7 @@ from PyQt6.QtCore import QObject, QSettings
 from PyQt6.QtWidgets import QFrame, QSplitter
 
 from culvix.app.docks.tray import Tray
+from culvix.app.session.stage_page import StageRow
 
 __all__ = ["TrayRoom"]
 
@@ -24,10 +25,8 @@ class TrayRoom(QObject):
     def __init__(self, tray: Tray, frame: QFrame, splitter: QSplitter, settings: QSettings) -> None:
         super().__init__(tray)
         self.tray, self.frame, self.splitter = tray, frame, splitter
-        self.lists_rows = False
-        """Whether the stage shown has a list of rows of its own."""
-        self.leaves_room = False
-        """Whether the stage shown leaves the tray its room while nothing is selected."""
+        self.stage: StageRow | None = None
+        """The stage shown."""
         self.height = max(int(settings.value(_HEIGHT, _USUAL, int) or _USUAL), _LEAST)
         self._open: bool | None = None
         tray.bar.stay.setChecked(bool(settings.value(_STAYS_OPEN, False, bool)))
@@ -41,20 +40,24 @@ class TrayRoom(QObject):
         """Whether rows are listed."""
         return bool(self._open)
 
-    def show_for(self, *, lists_rows: bool, leaves_room: bool) -> None:
+    def show_for(self, stage: StageRow) -> None:
         """Open or fold the tray as the stage shown now wants it."""
-        self.lists_rows, self.leaves_room = lists_rows, leaves_room
+        self.stage = stage
         self.update()
 
     def update(self) -> None:
         """Open or fold the tray as things stand."""
         selected, stays = bool(self.tray.hub.study.selection), self.tray.bar.stay.isChecked()
-        acts = selected or self.tray.bar.is_asking or (stays and not self.leaves_room)
-        rows = acts and not self.lists_rows
+        stage = self.stage
+        lists_rows = stage is not None and stage.lists_rows
+        leaves_room = stage is not None and stage.needs_tray_room
+        selected = selected and not (stage is not None and stage.has_no_rows)
+        acts = selected or self.tray.bar.is_asking or (stays and not leaves_room)
+        rows = acts and not lists_rows
         self.tray.bar.pages.setVisible(acts)
-        self.tray.bar.stay.setVisible(not self.lists_rows)
+        self.tray.bar.stay.setVisible(not lists_rows)
         self.tray.table.setVisible(rows)
-        self.frame.setVisible(acts or not self.leaves_room)
+        self.frame.setVisible(acts or not leaves_room)
         if rows and self._open:
             return
         self._open = rows

@@ -304,7 +304,7 @@ class Workbench(QWidget):
 
     def _show_tray(self, row: StageRow) -> None:
         """Open or fold the row tray as the stage of ``row`` wants it."""
-        self.tray_room.show_for(lists_rows=row.lists_rows, leaves_room=row.needs_tray_room)
+        self.tray_room.show_for(row)
 
     @property
     def shows_questions(self) -> bool:
