@@ -138,7 +138,7 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "last_cohort.csv",
         "spring_cohort.profile.json",
         "spring_cohort.report-pictures",
-        *(f"spring_cohort.report{suffix}" for suffix in (".html", ".pdf", ".docx", ".md")),
+        *(f"spring_cohort.report{suffix}" for suffix in (".html", ".pdf", ".docx", ".md", ".xlsx")),
         "intake.png",
         "survey.png",
         "shape.png",

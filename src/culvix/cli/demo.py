@@ -40,7 +40,7 @@ def _demo_without_display(path: Path, study: Path, folder: Path) -> int:
     from culvix.app.shell.picture_views import picture_views
 
     document = folder / "spring_cohort.profile.json"
-    write_ups = [folder / f"spring_cohort.report{suffix}" for suffix in REPORTS]
+    write_ups = [folder / f"spring_cohort.report{suffix}" for suffix in (*REPORTS, ".xlsx")]
     profile([str(path), "-o", str(document)])
     for write_up in write_ups:
         report([str(study), "-o", str(write_up)])

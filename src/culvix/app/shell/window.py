@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtGui import (
     QAction,
     QCloseEvent,
+    QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
     QKeySequence,
@@ -32,6 +33,7 @@ from culvix.app.shell.overlays import Banner, Hint, Remark
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import dress
 from culvix.app.shell.top_strip import TopStrip
+from culvix.app.shell.words_menu import words_menu
 from culvix.app.shell.workbench import Workbench
 from culvix.report.render_process import RenderProcess
 from culvix.stats.display import count
@@ -218,6 +220,11 @@ class MainWindow(QMainWindow):
             self.opening.open_requested(Path(files[0]))
         if len(files) > 1:
             self.context.complain(f"{count(len(files))} files were dropped; the first of them is opened.")
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        menu = words_menu(self, event.pos()) if event is not None else None
+        if menu is not None and event is not None:
+            menu.popup(event.globalPos())
 
     def moveEvent(self, event: QMoveEvent | None) -> None:
         super().moveEvent(event)

@@ -4,11 +4,14 @@ from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
+import msgspec
+
 from culvix.errors import WriteError
 from culvix.files import write_whole
 from culvix.progress import Progress, silent
 from culvix.report.carried import SEAL, carried_data, sealed
 from culvix.report.compose import compose
+from culvix.report.documents.profile import profile_document
 from culvix.report.drawing_ahead import drawing_ahead
 from culvix.report.formats.docx import report_docx
 from culvix.report.formats.html import report_html
@@ -28,6 +31,7 @@ REPORT_FORMATS: dict[str, str] = {
     ".docx": "Word processor",
     ".md": "Markdown, with a folder of pictures",
     ".xlsx": "Tables and figures as a spreadsheet",
+    ".json": "Numbers as data, the profile document",
 }
 """What a report can be written as, by the ending of its file."""
 
@@ -69,6 +73,10 @@ def write_report(
     suffix = path.suffix.lower()
     if suffix in _SEALED:
         write_whole(path, report_file(workspace, suffix, draw, progress=progress), sources=sources)
+        return
+    if suffix == ".json":
+        document = msgspec.json.encode(profile_document(workspace, progress=progress))
+        write_whole(path, document + b"\n", sources=sources)
         return
     report = compose(workspace, progress=progress)
     if suffix == ".xlsx":
