@@ -253,7 +253,7 @@ class Quality:
 
     def sentences(self, in_use: int) -> list[str]:
         """The quality in words, where ``in_use`` rows are not excluded."""
-        roles = ", ".join(f"{count(number)} {role}" for role, number in self.roles)
+        roles = ", ".join(f"{count(number)} {role.named(number)}" for role, number in self.roles)
         sentences = [f"{count(self.rows)} rows, {count(in_use)} in use; columns: {roles}."]
         if self.missing or self.unread:
             share = per_cent((self.missing + self.unread) / max(self.cells, 1), 2)

@@ -40,6 +40,12 @@ class Role(StrEnum):
     DATE = "date"
     TEXT = "text"
 
+    def named(self, many: int) -> str:
+        """The word for so many columns of this role."""
+        if many == 1 or self in (Role.ORDERED, Role.YES_NO):
+            return str(self)
+        return "categories" if self is Role.CATEGORY else f"{self}s"
+
 
 _REMEMBERED_CELLS = 50_000
 _MOST_RANKS = 60
