@@ -1,5 +1,6 @@
 """The outline of the report: whose it is, which sections and columns it has, in which order, and how fully."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
@@ -19,6 +20,7 @@ __all__ = ["OutlinePane"]
 
 _FIELDS = {"title": "Title", "author": "By", "addressee": "For", "date": "Date"}
 _HINTS = {"author": "who wrote it", "addressee": "whom it is for", "date": "the day it is saved"}
+_HOW = "Click a part of a page to copy it, to save it, or to write below it. Own words go into every format."
 
 
 class OutlinePane(LazyPane):
@@ -32,6 +34,41 @@ class OutlinePane(LazyPane):
         super().__init__()
         self.hub = hub
         self.fields = {key: QLineEdit() for key in _FIELDS}
+        self.sections = self._list_of_sections()
+        self.level = self._choice("How much this section says (+ and − in the list)", LEVELS, self._set_level)
+        self.level_of = label("", "quiet")
+        self.columns = self._choice(
+            "Which columns have a sheet", COLUMN_CHOICES, lambda chosen: self._change(columns=chosen)
+        )
+        self.picked = ColumnsButton(hub, lambda: self._layout.picked)
+        self.picked.turned.connect(self._pick)
+        self.own_summary = configured(QPushButton("First page from the study again"), objectName="slim")
+        self.own_summary.setToolTip("Take back the sentences written in place of those made from the study")
+        self.own_summary.clicked.connect(lambda: self._change(summary=()))
+        self.usual = configured(QPushButton("As it usually is"), objectName="slim")
+        self.usual.setToolTip("All sections in short, in the usual order, of all columns; own words stay")
+        self.usual.clicked.connect(lambda: self._change(sections=(), columns=USUAL_LAYOUT.columns))
+        self._lay_out()
+        hub.report_changed.connect(self.request_refresh)
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(10, 8, 10, 8)
+        outer.setSpacing(5)
+        outer.addWidget(label("Outline", "head"))
+        outer.addLayout(self._head_of_the_report())
+        outer.addSpacing(4)
+        outer.addWidget(self.sections)
+        outer.addLayout(row_of(self.level_of, 1, self.level))
+        outer.addLayout(row_of(label("Sheets of", "quiet"), 1, self.columns, self.picked))
+        outer.addLayout(row_of(self.usual, 1))
+        outer.addWidget(self.own_summary)
+        outer.addSpacing(4)
+        outer.addWidget(label(_HOW, "quiet", wrap=True))
+        outer.addStretch(1)
+
+    def _head_of_the_report(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(3)
@@ -42,51 +79,25 @@ class OutlinePane(LazyPane):
             field.editingFinished.connect(lambda key=key: self._say(key))
             grid.addWidget(label(name, "quiet"), row, 0)
             grid.addWidget(field, row, 1)
-        self.sections = OrderedList({key: row.title for key, row in SECTIONS.items()}, [])
-        self.sections.list.setAccessibleName("Sections of the report")
-        self.sections.list.setToolTip("Tick what is in; drag into order, or Ctrl with an arrow key")
-        self.sections.chosen.connect(lambda _: self._arrange())
-        self.sections.sized.connect(self._resize)
-        self.sections.list.currentItemChanged.connect(lambda *_: self._follow_section())
-        self.sections.list.itemClicked.connect(lambda item: self.sought.emit(item.data(Qt.ItemDataRole.UserRole)))
-        self.level = Choice()
-        self.level.setToolTip("How much this section says (+ and − in the list)")
-        self.level.addItems(list(LEVELS.values()))
-        self.level.activated.connect(lambda at: self._set_level(list(LEVELS)[at]))
-        self.level_of = label("", "quiet")
-        self.columns = Choice()
-        self.columns.setToolTip("Which columns have a sheet")
-        self.columns.addItems(list(COLUMN_CHOICES.values()))
-        self.columns.activated.connect(lambda at: self._change(columns=list(COLUMN_CHOICES)[at]))
-        self.picked = ColumnsButton(hub, lambda: self._layout.picked)
-        self.picked.turned.connect(self._pick)
-        self.own_summary = configured(QPushButton("First page from the study again"), objectName="slim")
-        self.own_summary.setToolTip("Take back the sentences written in place of those made from the study")
-        self.own_summary.clicked.connect(lambda: self._change(summary=()))
-        self.usual = configured(QPushButton("As it usually is"), objectName="slim")
-        self.usual.setToolTip("All sections in short, in the usual order, of all columns; own words stay")
-        self.usual.clicked.connect(lambda: self._change(sections=(), columns=USUAL_LAYOUT.columns))
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(10, 8, 10, 8)
-        outer.setSpacing(5)
-        outer.addWidget(label("Outline", "head"))
-        outer.addLayout(grid)
-        outer.addSpacing(4)
-        outer.addWidget(self.sections)
-        outer.addLayout(row_of(self.level_of, 1, self.level))
-        outer.addLayout(row_of(label("Sheets of", "quiet"), 1, self.columns, self.picked))
-        outer.addLayout(row_of(self.usual, 1))
-        outer.addWidget(self.own_summary)
-        self.words_hint = label(
-            "Click a part of a page to copy it, to save it, or to write below it. Own words go into every format.",
-            "quiet",
-            wrap=True,
-        )
-        outer.addSpacing(4)
-        outer.addWidget(self.words_hint)
-        outer.addStretch(1)
-        hub.report_changed.connect(self.request_refresh)
-        self.refresh()
+        return grid
+
+    def _list_of_sections(self) -> OrderedList:
+        made = OrderedList({key: row.title for key, row in SECTIONS.items()}, [])
+        made.list.setAccessibleName("Sections of the report")
+        made.list.setToolTip("Tick what is in; drag into order, or Ctrl with an arrow key")
+        made.chosen.connect(lambda _: self._arrange())
+        made.sized.connect(self._resize)
+        made.list.currentItemChanged.connect(lambda *_: self._follow_section())
+        made.list.itemClicked.connect(lambda item: self.sought.emit(item.data(Qt.ItemDataRole.UserRole)))
+        return made
+
+    def _choice(self, tip: str, names: Mapping[str, str], choose: Callable[[str], None]) -> Choice:
+        """A choice among ``names``, by key; ``choose`` hears the key."""
+        made = Choice()
+        made.setToolTip(tip)
+        made.addItems(list(names.values()))
+        made.activated.connect(lambda at: choose(list(names)[at]))
+        return made
 
     @property
     def _layout(self) -> ReportLayout:

@@ -39,62 +39,82 @@ def _views(window: MainWindow) -> list[View]:
     if not {"swim_cm_s", "strain"} <= {column.name for column in bench.hub.study.table}:
         return views
 
-    def show_view(view: str) -> None:
-        window.acting.show_stage(STAGES.index("Shape"))
-        bench.hub.set_focus("swim_cm_s")
-        wait_until(lambda: window.jobs.at_rest)
-        bench.shape.stage.show_view(list(VIEWS).index(view))
+    shape = _Shape(window)
+    first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
+    return [
+        *first,
+        ("shape-rescaled", partial(shape.show_view, "Rescaled")),
+        ("shape-groups", shape.groups),
+        ("lineup", shape.lineup),
+        ("shape-axis", shape.log_axis),
+        ("shape-bars", shape.bars),
+        ("questions", partial(_questions, window)),
+        ("report-page", partial(_report_page, window)),
+        ("outliers-multivariate", partial(_distances, window)),
+        ("what-if", partial(_what_if, window)),
+        ("shape-upright", shape.upright),
+    ]
 
-    def groups() -> None:
-        show_view("By group")
-        bench.shape.stage.views.groups.choose("strain")
 
-    def lineup() -> None:
-        show_view("Line-up")
-        bench.shape.stage.views.lineup.another(seed=2026)
+class _Shape:
+    """The views of the Shape stage of ``window``."""
 
-    def upright() -> None:
-        show_view("One column")
-        bench.hub.set_focus("length_mm")
-        study = bench.hub.study
+    def __init__(self, window: MainWindow) -> None:
+        assert window.bench is not None
+        self.window, self.bench = window, window.bench
+
+    def show_view(self, view: str) -> None:
+        self.window.acting.show_stage(STAGES.index("Shape"))
+        self.bench.hub.set_focus("swim_cm_s")
+        wait_until(lambda: self.window.jobs.at_rest)
+        self.bench.shape.stage.show_view(list(VIEWS).index(view))
+
+    def groups(self) -> None:
+        self.show_view("By group")
+        self.bench.shape.stage.views.groups.choose("strain")
+
+    def lineup(self) -> None:
+        self.show_view("Line-up")
+        self.bench.shape.stage.views.lineup.another(seed=2026)
+
+    def upright(self) -> None:
+        self.show_view("One column")
+        self.bench.hub.set_focus("length_mm")
+        study = self.bench.hub.study
         study.change_settings(replaced(study.settings, upright=True))
 
-    def distances() -> None:
-        _outliers(window)
-        bench.outliers.stage.show_view(1)
-        bench.outliers.stage.distances.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
+    def log_axis(self) -> None:
+        self.show_view("One column")
+        self.bench.hub.set_focus("mass_g")
+        self.bench.hub.study.select([])
+        change_axis_scale(self.bench.hub, "log")
 
-    def log_axis() -> None:
-        show_view("One column")
-        bench.hub.set_focus("mass_g")
-        bench.hub.study.select([])
-        change_axis_scale(bench.hub, "log")
-
-    def bars() -> None:
-        show_view("One column")
-        bench.hub.set_focus("feed")
-        wait_until(lambda: window.jobs.at_rest)
-        bars_shown = bench.shape.stage.views.bars
+    def bars(self) -> None:
+        self.show_view("One column")
+        self.bench.hub.set_focus("feed")
+        wait_until(lambda: self.window.jobs.at_rest)
+        bars_shown = self.bench.shape.stage.views.bars
         if bars_shown is not None:
             bars_shown.split_by("strain")
 
-    def what_if() -> None:
-        _outliers(window)
-        bench.outliers.stage.show_view(0)
-        bench.outliers.stage.trying.setChecked(True)
-        bench.outliers.stage.hand.move_to(300.0)
 
-    shape: list[View] = [
-        ("shape-rescaled", partial(show_view, "Rescaled")),
-        ("shape-groups", groups),
-        ("lineup", lineup),
-        ("shape-axis", log_axis),
-        ("shape-bars", bars),
-        ("questions", partial(_questions, window)),
-        ("report-page", partial(_report_page, window)),
-    ]
-    first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
-    return [*first, *shape, ("outliers-multivariate", distances), ("what-if", what_if), ("shape-upright", upright)]
+def _distances(window: MainWindow) -> None:
+    """Robust distances of several columns."""
+    _outliers(window)
+    if window.bench is not None:
+        stage = window.bench.outliers.stage
+        stage.show_view(1)
+        stage.distances.choose(("length_mm", "fork_length_mm", "mass_g", "growth_pct_day"))
+
+
+def _what_if(window: MainWindow) -> None:
+    """One value dragged along the axis."""
+    _outliers(window)
+    if window.bench is not None:
+        stage = window.bench.outliers.stage
+        stage.show_view(0)
+        stage.trying.setChecked(True)
+        stage.hand.move_to(300.0)
 
 
 def _questions(window: MainWindow) -> None:

@@ -40,7 +40,9 @@ def _names(names: list[str], most: int = _NAMED) -> str:
 
 def _table(context: ReportContext) -> Iterator[Text]:
     table, used = context.workspace.table, context.workspace.working.rows_used
-    roles = [(whole_figure(f"columns/{role}", number), f" {role.named(number)}") for role, number in context.quality.roles]
+    roles = [
+        (whole_figure(f"columns/{role}", number), f" {role.named(number)}") for role, number in context.quality.roles
+    ]
     in_use: Text = ("all in use",)
     if used < table.rows:
         in_use = (whole_figure("rows_used", used), " of them in use")
