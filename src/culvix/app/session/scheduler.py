@@ -6,11 +6,12 @@ from functools import cache
 
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtWidgets import QWidget
 
 from culvix.app.session.configured import configured
 from culvix.charts.items.deferred_paint import DeferredPaintView
 
-__all__ = ["TaskQueue", "paint_afterwards", "task_queue"]
+__all__ = ["PaintingAfterwards", "TaskQueue", "paint_afterwards", "task_queue"]
 
 _BETWEEN_MS = 3
 
@@ -57,6 +58,22 @@ class TaskQueue(QObject):
         act()
         self._pause.start()
         return True
+
+
+class PaintingAfterwards(QObject):
+    """Lets a widget be laid out in one step and painted in the next: in one go both would hold up the window."""
+
+    def __init__(self, widget: QWidget) -> None:
+        super().__init__(widget)
+        self._widget = widget
+
+    def hold(self) -> None:
+        """Leave what is on the screen there until the window has answered once more."""
+        self._widget.setUpdatesEnabled(False)
+        task_queue().soon(self._paint, ahead=True)
+
+    def _paint(self) -> None:
+        self._widget.setUpdatesEnabled(True)
 
 
 def paint_afterwards(view: DeferredPaintView) -> None:

@@ -74,6 +74,9 @@ class SummaryPane(QWidget):
         self._grid.setVerticalSpacing(2)
         self._laid_out: tuple[tuple[tuple[str, str], ...], int] = ((), 1)
         self._numbers: list[QLabel] = []
+        self._labels: dict[tuple[str, str], tuple[QLabel, QLabel]] = {}
+        """Name and number of each figure shown, by its key and name."""
+
         self.detail = StatisticDetail(hub)
         self.conventions = ConventionsBar(hub)
         self.ranks = label("Of ranks, means and moments are left out.", "quiet", wrap=True)
@@ -189,14 +192,25 @@ class SummaryPane(QWidget):
         if self._laid_out == (figures, beside):
             return
         self._laid_out = figures, beside
-        clear_layout(self._grid)
+        known, self._labels = self._labels, {}
+        while self._grid.count():
+            self._grid.takeAt(0)
         for side in (0, 1):
             self._grid.setColumnStretch(2 * side + 1, int(side < beside))
-        self._numbers = [self._number(key, _is_detailed(key, name)) for key, name in figures]
         for position, (key, name) in enumerate(figures):
+            # To style labels takes long: those there are move to their new places.
+            made = known.pop((key, name), None)
+            if made is None:
+                made = asking(name, key, self.asked.emit), self._number(key, _is_detailed(key, name))
+            self._labels[key, name] = made
             row, side = divmod(position, beside)
-            self._grid.addWidget(asking(name, key, self.asked.emit), row, 2 * side)
-            self._grid.addWidget(self._numbers[position], row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
+            self._grid.addWidget(made[0], row, 2 * side)
+            self._grid.addWidget(made[1], row, 2 * side + 1, Qt.AlignmentFlag.AlignRight)
+        self._numbers = [number_shown for _, number_shown in self._labels.values()]
+        for left in known.values():
+            for label_left in left:
+                label_left.hide()
+                label_left.deleteLater()
 
     def _number(self, key: str, detailed: bool) -> QLabel:
         made = label("", "several" if detailed else "head")

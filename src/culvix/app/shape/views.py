@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 from culvix.app.lanes.compare_pane import ComparePane
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.session.hub import Hub
+from culvix.app.session.scheduler import PaintingAfterwards
 from culvix.app.shape.bars_view import BarsView, has_bars
 from culvix.app.shape.groups_view import GroupsView
 from culvix.app.shape.line_up_view import LineUpView
@@ -69,6 +70,7 @@ class ShapeViews(QStackedWidget):
     def __init__(self, hub: Hub, canvas: LaneCanvas, lanes: QWidget) -> None:
         super().__init__()
         self.hub, self.canvas = hub, canvas
+        self._painting = PaintingAfterwards(self)
         self.view = ONE
         """The view wanted, by name; it is shown unless there is something to say instead."""
         self._made: dict[str, ShapeView] = {}
@@ -127,6 +129,7 @@ class ShapeViews(QStackedWidget):
 
     def show_view(self, name: str) -> None:
         """Show one of `VIEWS`."""
+        self._painting.hold()
         if name != ONE:
             self.view_called(name)
         self.view = name

@@ -17,7 +17,7 @@ from culvix.app.relations.page import RelationsPage
 from culvix.app.report.page import ReportPage
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import task_queue
+from culvix.app.session.scheduler import PaintingAfterwards, task_queue
 from culvix.app.session.stage_page import StagePage, StageRequests, StageRow
 from culvix.app.shape.page import ShapePage
 from culvix.app.shell.stages import STAGE_ROWS, STAGES
@@ -182,6 +182,7 @@ class Workbench(QWidget):
         self.across = QSplitter(Qt.Orientation.Horizontal)
         self.down.addWidget(self.across)
         self.stages, self.margins = QStackedWidget(), QStackedWidget()
+        self._painting = PaintingAfterwards(self.stages)
         for _ in STAGE_ROWS:
             stage, beside = QWidget(), QWidget()
             LeastHighLayout(stage).setContentsMargins(0, 0, 0, 0)
@@ -259,9 +260,7 @@ class Workbench(QWidget):
         """Show a stage by its place in the working order."""
         row = STAGE_ROWS[position]
         self.page(row.title)
-        # Laid out in one step and painted in the next: in one go they would hold up the window.
-        self.stages.setUpdatesEnabled(False)
-        task_queue().soon(self._paint_stage, ahead=True)
+        self._painting.hold()
         left = self.stages.currentWidget()
         if left is not None and position != self.stages.currentIndex():
             # Out of sight, it is not laid out anew while the room for the next one is made.
@@ -295,9 +294,6 @@ class Workbench(QWidget):
     def focus_data(self) -> None:
         """Give the keyboard to the data of the stage shown."""
         self.page(self.stage).data.setFocus(Qt.FocusReason.OtherFocusReason)
-
-    def _paint_stage(self) -> None:
-        self.stages.setUpdatesEnabled(True)
 
     def _show_margin(self) -> None:
         self.margins.setCurrentIndex(self.stages.currentIndex())
