@@ -215,3 +215,28 @@ def test_pages_are_drawn_at_the_size_they_are_shown(stage: ReportStage, tmp_path
     stage.pages.set_zoom("200 %")
     stage.recall(settings)
     assert stage.pages.zoom == "whole page"
+
+
+def test_a_report_that_was_stopped_is_begun_anew(stage: ReportStage) -> None:
+    study = stage.hub.study
+    study.set_reviewed("mass_g", True)
+    assert wait_until(lambda: stage.hub.jobs.running("putting the report on pages"), 5, pause=1, still=1)
+    stage.hub.jobs.cancel_loud()
+    assert stage.place.text().startswith("stopped")
+    stage.hide()
+    stage.show()
+    settle(stage)
+    assert stage.place.text().startswith("page 1 of ")
+
+
+def test_the_part_chosen_stays_the_same_when_others_move(stage: ReportStage) -> None:
+    zone = choose(stage, PictureBlock, "column/mass_g")
+    study = stage.hub.study
+    study.change_report(study.document.report.with_text("column/length_mm", "\n\n".join(["Words."] * 30)))
+    settle(stage)
+    now = stage.pages.zone
+    assert now is not None and now is not zone and isinstance(now.part, PictureBlock) and now.after == "column/mass_g"
+    study.change_report(study.document.report.with_text("column/length_mm", ""))
+    stage.pages.choose(None)
+    settle(stage)
+    assert stage.pages.zone is None

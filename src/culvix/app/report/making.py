@@ -22,6 +22,8 @@ class ReportMaker(QObject):
 
     made = pyqtSignal(object)
     """A `LiveReport` of the study as it stands."""
+    stopped = pyqtSignal()
+    """It was given up."""
     drawn = pyqtSignal(int, object, float, object)
     """An image of a page: its number (from 0), the `LivePage`, pixels a point, and the `QImage`."""
 
@@ -47,6 +49,7 @@ class ReportMaker(QObject):
 
     def _failed(self, error: Exception) -> None:
         self._of = None
+        self.stopped.emit()
         if isinstance(error, CulvixError) and not isinstance(error, Cancelled):
             self.hub.problem.emit(error.sentence)
 

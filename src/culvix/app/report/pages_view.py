@@ -1,5 +1,6 @@
 """The pages of a report one under the other, as they are printed; a part of one is chosen by a click or with keys."""
 
+from collections import Counter
 from collections.abc import Iterator
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
@@ -60,10 +61,12 @@ class PagesView(QAbstractScrollArea):
 
     def show_report(self, live: LiveReport) -> None:
         """Show the pages of ``live`` where those before were."""
+        before = self._kind_chosen()
         self.live = live
         self._asked.clear()
-        if self.zone is None:
-            self.place = None
+        self.place = (
+            next((place for place, kind in self._kinds() if kind == before), None) if before is not None else None
+        )
         self._fit()
         self.chosen.emit()
 
@@ -105,6 +108,19 @@ class PagesView(QAbstractScrollArea):
         """Where the part chosen lies in the viewport, in pixels; empty where none is."""
         zone = self.zone
         return QRect() if zone is None or self.place is None else self._shown(self.place[0], zone.room).toAlignedRect()
+
+    def _kinds(self) -> Iterator[tuple[tuple[int, int], tuple[str, type, int]]]:
+        """The place of every part, with what tells it from others in another report: where it belongs, and its turn."""
+        met: Counter[tuple[str, type]] = Counter()
+        for number, page in enumerate(self.live.pages if self.live else ()):
+            for position, zone in enumerate(page.zones):
+                kind = zone.after, type(zone.part)
+                met[kind] += 1
+                yield (number, position), (*kind, met[kind])
+
+    def _kind_chosen(self) -> tuple[str, type, int] | None:
+        """What tells the part chosen from others."""
+        return next((kind for place, kind in self._kinds() if place == self.place), None)
 
     # Places
 

@@ -73,6 +73,7 @@ class ReportStage(LazyPane):
             change.connect(self.request_refresh)
         hub.focus_changed.connect(self._follow_focus)
         self.maker.made.connect(self._show)
+        self.maker.stopped.connect(self._tell_stopped)
         self.maker.drawn.connect(pages.take_image)
         pages.wanted.connect(self._draw_page)
         pages.turned.connect(lambda _: self._tell_place())
@@ -98,6 +99,11 @@ class ReportStage(LazyPane):
     def _show(self, live: LiveReport) -> None:
         self.pages.show_report(live)
         self._tell_place()
+
+    def _tell_stopped(self) -> None:
+        """Say that these are not the pages of the study as it stands; the next change makes them anew."""
+        self.place.setText("stopped; any change, or showing the stage again, begins anew")
+        self._owed = True
 
     def show_as(self, zoom: str) -> None:
         """Show the pages as large as a row of `ZOOMS` says."""
