@@ -1,5 +1,6 @@
 """What takes long to paint is painted once: after a change of size, and when what is around it is laid out."""
 
+import numpy as np
 import pytest
 from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QApplication, QLabel, QVBoxLayout, QWidget
@@ -10,6 +11,8 @@ from culvix.app.session.scheduler import PaintingAfterwards, task_queue
 from culvix.app.shell.start import wait_until
 from culvix.study import Study
 from culvix.study.pictures.column_pictures import shape_picture
+
+NO_ROWS = np.zeros(0, dtype=np.int64)
 
 
 @pytest.fixture
@@ -35,7 +38,7 @@ def test_lanes_of_another_size_are_painted_once(
     canvas.resize(700, 500)
     canvas.show()
     qtbot.waitExposed(canvas)
-    canvas.stack.show_picture(shape_picture(study.workspace.analysis("length_mm"), study.working, []), refit=True)
+    canvas.stack.show_picture(shape_picture(study.workspace.analysis("length_mm"), study.working, NO_ROWS), refit=True)
     wait_until(lambda: True, 2, still=8)
     paintings.clear()
     canvas.resize(*size)
