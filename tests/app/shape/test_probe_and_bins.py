@@ -122,3 +122,18 @@ def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, dem
     settled(window)
     lane.view_box.hovered.emit(None)
     assert "whiskers: smallest and largest value" in lane.message
+
+
+def test_lanes_stay_where_they_are_while_the_probe_moves(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    settled(window)
+    canvas, probe = bench.shape.stage.canvas, bench.shape.stage.probe
+    values = bench.hub.study.table["length_mm"].sample.sorted
+    probe.move(float(values[0]))
+    settled(window)
+    sizes = set()
+    for value in values[:: values.size // 80]:
+        probe.move(float(value))
+        QApplication.processEvents()
+        sizes.add((canvas.width(), canvas.height()))
+    assert len(sizes) == 1

@@ -25,6 +25,7 @@ _TELLS = {
 }
 _WIDTHS = {"value": 76, "percentile": 54, "rank": 62, "z": 62, "robust z": 62, "normal expects": 58}
 _AROUND = 20
+_BESIDE = 4
 
 
 def _cell(name: str, answer: QWidget) -> QWidget:
@@ -113,6 +114,18 @@ class ProbeBar(QFrame):
         ends = [number(float(end), analysis.style.value_decimals + 1) for end in x[[0, -1]]] if x.size else []
         widest = max((field.fontMetrics().horizontalAdvance(text) for text in ends), default=0)
         field.setFixedWidth(max(by_font(_WIDTHS["value"]), widest + _AROUND))
+        half, whole = count(x.size // 2), count(x.size)
+        for answer in self.answers.values():
+            answer.setFixedSize(0, answer.sizeHint().height())
+        self._answer("below / at / above", f"{half} / 1 / {half}")
+        self._answer("row", f"near {whole}")
+
+    def _answer(self, name: str, text: str) -> None:
+        """Write an answer; its room only grows, as lanes would move with every step of the probe otherwise."""
+        answer = self.answers[name]
+        answer.ensurePolished()
+        answer.setText(text)
+        answer.setFixedWidth(max(answer.minimumWidth(), answer.fontMetrics().horizontalAdvance(text) + _BESIDE))
 
     def _write(self, analysis: ColumnPreview, reading: ProbeReading) -> None:
         expected = reading.normal_percentile
@@ -132,8 +145,8 @@ class ProbeBar(QFrame):
             self.fields[name].setText(text)
             self.fields[name].setCursorPosition(0)
         sides = f"{count(reading.below)} / {count(reading.equal)} / {count(reading.above)}"
-        self.answers["below / at / above"].setText(sides)
-        self.answers["row"].setText(self._row(analysis, reading))
+        self._answer("below / at / above", sides)
+        self._answer("row", self._row(analysis, reading))
         self.readings = {
             **shown,
             "value": repr(reading.value),

@@ -233,6 +233,8 @@ def _inline(svg: str) -> str:
     body = re.sub(
         r'(<g [^>]*?)\s*font-family="[^"]*" font-size="[^"]*" font-weight="[^"]*" font-style="[^"]*"\s*>', r"\1>", body
     )
+    # What has no shape is drawn nowhere, and readers complain of it.
+    body = re.sub(r'<path [^>]*\bd=""[^>]*/>\s*', "", body)
     body = re.sub(r"<g [^>]*>\s*</g>\s*", "", body)
     body = body.replace('font-family="Sans Serif"', 'font-family="DejaVu Sans, Noto Sans, sans-serif"')
     return _warn_once(body)
