@@ -24,6 +24,8 @@ def rest(window: MainWindow) -> None:
 
 def settled(window: MainWindow) -> None:
     rest(window)
+    # The strip tells how far stages are a moment after the work has come to rest.
+    assert wait_until(lambda: not window.strip.waiting, 10)
     QTest.qWait(40)
 
 
