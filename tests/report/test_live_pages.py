@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from itertools import pairwise
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -11,11 +12,12 @@ from culvix.report.compose import compose
 from culvix.report.context import Remembered
 from culvix.report.formats.pages import HEIGHT, WIDTH
 from culvix.report.live_pages import LiveReport, live_report
-from culvix.report.parts import Paragraph, PictureBlock, TableBlock, plain
+from culvix.report.parts import Paragraph, PictureBlock, Report, Section, TableBlock, plain
 from culvix.report.remembered_pictures import RememberedPictures
 from culvix.report.render_process import draw_here
 from culvix.study import DecisionKind, Study
 from culvix.study.document.report_layout import ReportLayout
+from culvix.tables import read_table
 from tests.report.rendering import draw
 
 
@@ -102,3 +104,23 @@ def test_bars_and_gaps_are_drawn_as_vectors(qtbot: QtBot, study: Study) -> None:
     bars, gaps = draw_here(named["bars/tank"]), draw_here(named["missing"])
     assert all(f">{tank}<" in bars.replace("\n", "") for tank in ("T1", "T6")) and "<rect" in bars + gaps
     assert "glucose_mmol_l" in gaps and "82" in gaps
+
+
+def test_bars_in_a_report_count_missing_cells_among_all_rows(qtbot: QtBot, tmp_path: Path) -> None:
+    path = tmp_path / "t.csv"
+    kinds = ["sand"] * 30 + ["silt"] * 15 + [""] * 5
+    path.write_text("bed,depth\n" + "".join(f"{kind},{row / 7:.3f}\n" for row, kind in enumerate(kinds)))
+    blocks: list[PictureBlock] = []
+    compose(Study.of_table(read_table(path)).workspace, pictured=blocks.append)
+    drawn = draw_here(next(block for block in blocks if block.name == "bars/bed"))
+    assert "5 · 10.0 % of all rows" in drawn and "30 · 66.7 % · so far 66.7 %" in drawn
+
+
+def test_a_line_that_leads_to_what_follows_does_not_end_a_page(qtbot: QtBot) -> None:
+    words = Paragraph(("One line of words.",))
+    for before in range(30, 70):
+        parts = (*[words] * before, Paragraph(("Between columns and rows:",)), Paragraph(("What follows.",)))
+        live = live_report(Report("A report", (), (Section("s", "Section", parts),)), draw)
+        for page in live.pages[:-1]:
+            last = page.zones[-1].part
+            assert isinstance(last, Paragraph) and not plain(last.text).endswith(":")

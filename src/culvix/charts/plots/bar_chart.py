@@ -166,12 +166,11 @@ class BarChart(QWidget):
 
     def _numbers(self, bar: Bar, up_to: int) -> str:
         assert self.picture is not None
-        rows = self.picture.codes.size
         if bar.kind == "missing":
-            return f"{count(bar.rows)} · {per_cent(bar.rows / max(rows, 1))} of all rows"
+            return f"{count(bar.rows)} · {per_cent(bar.rows / max(self.picture.rows, 1))} of all rows"
         share = bar.rows / max(self.picture.n, 1)
         text = f"{count(bar.rows)} · {per_cent(share)}"
-        return text if self.picture.standing else f"{text} · Σ {per_cent(up_to / max(self.picture.n, 1))}"
+        return text if self.picture.standing else f"{text} · so far {per_cent(up_to / max(self.picture.n, 1))}"
 
     def _bar(self, painter: QPainter, at: int, bar: Bar, whole: QRectF, *, across: bool) -> None:
         """A bar, in its parts where it has any, with what is selected over it."""

@@ -132,7 +132,10 @@ def blocks_of(
 def _blocks(part: Part, width: float, draw: Callable[[PictureBlock], str]) -> Iterator[Block]:
     match part:
         case Paragraph(text=text, kind=kind):
-            yield _paragraph(rich(text, kind), kind, width)
+            block = _paragraph(rich(text, kind), kind, width)
+            # What only leads to what follows does not end a page.
+            block.keep = plain(text).endswith(":")
+            yield block
         case Listing(items=items):
             yield from (_item(rich(item), width) for item in items)
         case Numbers():

@@ -3,8 +3,6 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-import numpy as np
-
 from culvix.report.context import ReportContext, whole_figure
 from culvix.report.parts import Numbers, Paragraph, Part, PictureBlock, Sheet, sheet_place
 from culvix.stats.display import count, plural
@@ -17,7 +15,6 @@ from culvix.tables.model.table import Column
 __all__ = ["code_bars", "sheet_of_bars"]
 
 _MOST_BARS = {"short": 8, "full": 30}
-_NO_ROWS = np.zeros(0, dtype=np.int64)
 
 
 def sheet_of_bars(context: ReportContext, column: Column, level: str) -> Sheet:
@@ -55,7 +52,7 @@ def _parts(context: ReportContext, column: Column, picture: BarsPicture, level: 
 def _block(context: ReportContext, column: Column, picture: BarsPicture, level: str) -> PictureBlock:
     fewer = picture if picture.standing else _first(picture, _MOST_BARS[level])
     # The rows behind the bars are not drawn, and make a picture of a long table heavy to hand on.
-    drawn = replace(fewer, codes=_NO_ROWS)
+    drawn = fewer.without_codes()
     height = 44.0 if picture.standing else 6.0 + 5.6 * len(drawn.bars)
     first = ", ".join(f"{bar.name} {count(bar.rows)}" for bar in drawn.bars[:5])
     block = PictureBlock(f"bars/{column.name}", drawn, f"Bars of {column.title}: {first}.", height=height)

@@ -1,7 +1,7 @@
 """Bars and what they are made of: names, rows, the parts they are split into, and cells without a value."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -53,6 +53,17 @@ class BarsPicture:
     standing: bool = False
     median: int | None = None
     """The bar in which the middle row lies, where bars are ranks."""
+    counted: int | None = None
+    """How many rows the table has, where ``codes`` are left out."""
+
+    @property
+    def rows(self) -> int:
+        """How many rows the table has, with and without a value."""
+        return int(self.codes.size) if self.counted is None else self.counted
+
+    def without_codes(self) -> "BarsPicture":
+        """The picture alone, which is light, and of which no rows can be selected."""
+        return replace(self, codes=np.zeros(0, dtype=np.int64), counted=self.rows)
 
     def rows_of(self, bar: int) -> Ints:
         """The rows (ascending, from 0) of the bar at a place."""
