@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 from culvix.app.lanes.compare_pane import ComparePane
 from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import PaintingAfterwards
+from culvix.app.session.scheduler import PaintingAfterwards, task_queue
 from culvix.app.shape.bars_view import BarsView, has_bars
 from culvix.app.shape.groups_view import GroupsView
 from culvix.app.shape.line_up_view import LineUpView
@@ -129,10 +129,18 @@ class ShapeViews(QStackedWidget):
 
     def show_view(self, name: str) -> None:
         """Show one of `VIEWS`."""
-        self._painting.hold()
+        there = name == ONE or name in self._made
         if name != ONE:
             self.view_called(name)
         self.view = name
+        if there:
+            self._turn()
+        else:
+            # Made in one step, laid out in the next, and painted in a third.
+            task_queue().soon(self._turn)
+
+    def _turn(self) -> None:
+        self._painting.hold()
         self._show()
 
     def say(self, message: str) -> None:
