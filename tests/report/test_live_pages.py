@@ -12,12 +12,14 @@ from culvix.report.compose import compose
 from culvix.report.context import Remembered
 from culvix.report.formats.pages import HEIGHT, WIDTH
 from culvix.report.live_pages import LiveReport, live_report
-from culvix.report.parts import Paragraph, PictureBlock, Report, Section, TableBlock, plain
+from culvix.report.parts import Paragraph, PictureBlock, Report, Section, Sheet, TableBlock, plain
 from culvix.report.remembered_pictures import RememberedPictures
 from culvix.report.render_process import draw_here
 from culvix.study import DecisionKind, Study
 from culvix.study.document.report_layout import ReportLayout
-from culvix.tables import read_table
+from culvix.tables import Role, read_table
+from culvix.tables.cells.dates import DAY_FIRST, MONTH_FIRST
+from culvix.tables.model.dictionary import ColumnEntry
 from tests.report.rendering import draw
 
 
@@ -124,3 +126,22 @@ def test_a_line_that_leads_to_what_follows_does_not_end_a_page(qtbot: QtBot) -> 
         for page in live.pages[:-1]:
             last = page.zones[-1].part
             assert isinstance(last, Paragraph) and not plain(last.text).endswith(":")
+
+
+def test_dates_stand_in_the_order_that_was_declared(tmp_path: Path) -> None:
+    path = tmp_path / "t.csv"
+    # All of them can be read both ways.
+    path.write_text("seen,depth\n" + "".join(f"0{k % 9 + 1}/0{k // 9 + 2}/2026,{k / 7:.2f}\n" for k in range(63)))
+    study = Study.of_table(read_table(path))
+
+    def told() -> str:
+        blocks: list[PictureBlock] = []
+        report = compose(study.workspace, pictured=blocks.append)
+        (section,) = [each for each in report.sections if each.key == "columns"]
+        sheet = next(part for part in section.parts if isinstance(part, Sheet) and part.anchor == "seen")
+        return next(plain(part.text) for part in sheet.parts if isinstance(part, Paragraph))
+
+    study.edit_column("seen", ColumnEntry(role=Role.DATE, date_order=DAY_FIRST))
+    assert "2026-02-01 to 2026-08-09" in told()
+    study.edit_column("seen", ColumnEntry(role=Role.DATE, date_order=MONTH_FIRST))
+    assert "2026-01-02 to 2026-09-08" in told()

@@ -23,6 +23,7 @@ _MOST_LINKS = 4
 class _Gaps:
     """What is known of the gaps of one table."""
 
+    table: Table
     picture: MissingPicture
     links: MissingLinks
 
@@ -53,7 +54,7 @@ class MissingPane(QWidget):
         def work(progress: Progress) -> _Gaps | None:
             found = missing_patterns(table)
             picture = missing_picture(found, {each.name: each.missing + each.unread for each in table})
-            return None if picture is None else _Gaps(picture, missing_links(table, progress))
+            return None if picture is None else _Gaps(table, picture, missing_links(table, progress))
 
         self.hub.start("missing cells", work, self._show, priority=4, quiet=True)
 
@@ -76,5 +77,8 @@ class MissingPane(QWidget):
         assert self.found is not None
         pattern = self.found.picture.patterns[position]
         study = self.hub.study
+        if study.table is not self.found.table:
+            # It was read otherwise just now; its own gaps are being counted.
+            return
         message = f"missing together: {', '.join(pattern.columns)}"
         study.select(rows_of_pattern(study.table, pattern), message)

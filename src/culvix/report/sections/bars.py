@@ -19,7 +19,10 @@ _MOST_BARS = {"short": 8, "full": 30}
 
 def sheet_of_bars(context: ReportContext, column: Column, level: str) -> Sheet:
     """The sheet of a column without numbers: its bars, how many cells it has, and how evenly they are spread."""
-    picture = context.remembered.get(f"bars/{column.name}", (column,), lambda: bars_picture(column))
+    declared = context.workspace.document.dictionary.of(column.name)
+    picture = context.remembered.get(
+        f"bars/{column.name}", (column, declared), lambda: bars_picture(column, date_order=declared.date_order)
+    )
     label = f"“{column.label}”" if column.label and column.label != column.name else ""
     beside = ", ".join(part for part in (label, str(column.role)) if part)
     sheet = Sheet(column.name, column.name, beside, tuple(_parts(context, column, picture, level)))
