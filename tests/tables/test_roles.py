@@ -3,10 +3,12 @@
 from pathlib import Path
 
 import numpy as np
+import polars as pl
 import pytest
 
 from culvix.errors import Cancelled
 from culvix.tables import Role, Table, read_table
+from culvix.tables.cells.date_values import days_of
 from culvix.tables.cells.dates import DAY_FIRST, MONTH_FIRST
 from culvix.tables.cells.units import conversion, label_and_unit
 from culvix.tables.checks.column_checks import check_column, suspected_codes
@@ -182,3 +184,12 @@ def test_the_comparison_of_columns_can_be_given_up_at_each_of_them(tmp_path: Pat
     with pytest.raises(Cancelled):
         list(check_table(read_table(path), progress=give_up_at_the_fourth))
     assert told[-1] == "comparing c3 with the others"
+
+
+def test_an_order_of_dates_that_was_declared_holds_though_another_is_likelier() -> None:
+    cells = pl.Series([f"0{month}/03/2026" for month in range(1, 10)])
+    likely, said = days_of(cells), days_of(cells, DAY_FIRST)
+    assert likely is not None and said is not None
+    assert likely[1] - likely[0] == 31 and (np.diff(said) == 1).all()
+    impossible = days_of(pl.Series([f"{day}/03/2026" for day in range(10, 29)]), MONTH_FIRST)
+    assert impossible is not None and (np.diff(impossible) == 1).all(), "no month is the 28th"

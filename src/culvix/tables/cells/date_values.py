@@ -42,7 +42,7 @@ def days_of(cells: pl.Series, order: str | None = None) -> Floats | None:
     form = date_form(cells.drop_nulls())
     if form is None:
         return None
-    orders = (order,) if order in form.orders else form.orders
+    orders = (order,) if order in form.possible else form.orders
     if len(orders) > 1:
         return None
     pattern = _NUMBERS[orders[0] == MONTH_FIRST] if orders else _PARTS[form.example]

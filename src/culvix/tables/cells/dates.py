@@ -34,10 +34,14 @@ _MONTHS_SHOWN = 6
 
 @dataclass(frozen=True)
 class DateForm:
-    """How the dates of a column are written; ``orders`` are the orders of day and month that fit, where they matter."""
+    """How the dates of a column are written; ``orders`` are the orders of day and month that fit, where they matter.
+
+    ``possible`` are those that no date contradicts, however unlikely: what an analyst says of them holds.
+    """
 
     example: str
     orders: tuple[str, ...] = ()
+    possible: tuple[str, ...] = ()
 
     @property
     def is_open(self) -> bool:
@@ -59,14 +63,19 @@ def date_form(cells: pl.Series) -> DateForm | None:
     if not len(first) or bool((first > 31).any()) or bool((second > 31).any()):
         return None
     day_first, month_first = bool((second <= 12).all()), bool((first <= 12).all())
+    possible = _orders(day_first, month_first)
     if day_first and month_first:
         # The first of every month, written over and over, shows which of the two the day is.
         if first.n_unique() == 1 and second.n_unique() >= _MONTHS_SHOWN:
             month_first = False
         elif second.n_unique() == 1 and first.n_unique() >= _MONTHS_SHOWN:
             day_first = False
-    orders = tuple(order for order, fits in ((DAY_FIRST, day_first), (MONTH_FIRST, month_first)) if fits)
-    return DateForm(str(cells[0]), orders) if orders else None
+    orders = _orders(day_first, month_first)
+    return DateForm(str(cells[0]), orders, possible) if orders else None
+
+
+def _orders(day_first: bool, month_first: bool) -> tuple[str, ...]:
+    return tuple(order for order, fits in ((DAY_FIRST, day_first), (MONTH_FIRST, month_first)) if fits)
 
 
 def _mostly(cells: pl.Series, pattern: str) -> bool:
