@@ -10,6 +10,7 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from culvix.app.shape.views import VIEWS
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
@@ -54,6 +55,17 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     assert len(study.document.picks) == 2, "once told, nothing more can be picked"
     bench.shape.margin.apply_pending()
     assert "Line-up" in words_of(bench.shape.margin.normality)
+
+
+def test_views_are_made_while_the_window_rests(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    settled(window)
+    views = bench.shape.stage.views
+    pages = views.count()
+    for position in range(len(VIEWS)):
+        bench.shape.stage.show_view(position)
+        settled(window)
+    assert views.count() == pages, "a turn to a view makes nothing"
 
 
 def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path) -> None:

@@ -60,6 +60,10 @@ class StagePage(ABC):
     def make(self, settings: QSettings) -> Iterator[None]:
         """Make the panes, step by step; they take up what they remembered in ``settings``."""
 
+    def make_rest(self) -> Iterator[None]:
+        """Make, step by step and when all pages are there, what a page shows only when it is asked for."""
+        yield from ()
+
     @property
     @abstractmethod
     def data(self) -> QWidget:

@@ -47,6 +47,9 @@ class ShapePage(StagePage):
         stage.follow()
         yield
 
+    def make_rest(self) -> Iterator[None]:
+        yield from self.stage.views.make_rest()
+
     @property
     def data(self) -> QWidget:
         return self.stage.views.data

@@ -12,7 +12,7 @@ from culvix.app.lanes.lane_canvas import LaneCanvas
 from culvix.app.lanes.selecting import Selecting
 from culvix.app.session.hub import Hub
 from culvix.app.session.picture_settings import change_picture
-from culvix.app.session.scheduler import task_queue
+from culvix.app.session.scheduler import paint_afterwards, task_queue
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import beside, label, row_of
@@ -166,7 +166,7 @@ class TransformView(QWidget):
         task_queue().take(self._draw_one)
 
     def _draw_one(self) -> None:
-        """Draw the next side; with the last one comes the probe."""
+        """Draw the next side, painted in a step of its own; after the last one comes the probe."""
         found, study = self.shown, self.hub.study
         if found is None or not self._undrawn:
             return
@@ -181,10 +181,12 @@ class TransformView(QWidget):
             digits = found.before.style.value_decimals, found.before.style.statistic_decimals
             picture = replace(picture, style=MeasuredStyle(*digits, inverse=back))
         stack.show_picture(picture, refit=refit)
-        median = found.before.description.median
-        if self._undrawn:
-            task_queue().take(self._draw_one)
-        elif median is not None:
+        paint_afterwards(self.canvases[position])
+        task_queue().take(self._draw_one if self._undrawn else self._probe_median)
+
+    def _probe_median(self) -> None:
+        median = None if self.shown is None else self.shown.before.description.median
+        if median is not None:
             self._probe(0, float(median))
 
     def _probe(self, position: int, value: float) -> None:

@@ -1,6 +1,6 @@
-"""What the Shape stage can show of the column in focus: its lanes, and the views made when they are first wanted."""
+"""What the Shape stage can show of the column in focus: its lanes, and views made when there is time or need."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Protocol
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
@@ -166,6 +166,12 @@ class ShapeViews(QStackedWidget):
                 if hasattr(view, signal):
                     getattr(view, signal).connect(heard)
         return self._made[name]
+
+    def make_rest(self) -> Iterator[None]:
+        """Make the views beforehand, one a step, so that the first turn to one does not wait for it."""
+        for name in _MAKERS:
+            self.view_called(name)
+            yield
 
     def _adopted(self, name: str) -> None:
         """A new column is looked at by itself."""

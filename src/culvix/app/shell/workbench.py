@@ -113,7 +113,8 @@ class Workbench(QWidget):
             places = (self._place(panes[position]) for panes in (self._stage_panes, self._margin_panes))
             page = self._pages[row.title] = row.page(self.hub, self.requests, *places)
             self._steps[row.title] = self._make(row.title, page)
-        self._rest = chain.from_iterable(self._steps.values())
+        steps = (*self._steps.values(), *(page.make_rest() for page in self._pages.values()))
+        self._rest = chain.from_iterable(steps)
 
     def _make(self, title: str, page: StagePage) -> Iterator[None]:
         yield from page.make(self.settings)
