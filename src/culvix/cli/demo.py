@@ -4,11 +4,12 @@ import os
 from collections.abc import Sequence
 from pathlib import Path
 
-from culvix.cli.outputs import REPORTS
-from culvix.cli.parsing import Parser
+from culvix.cli.outputs import REPORTS, write_report_files
+from culvix.cli.parsing import Parser, study_of
 from culvix.cli.profile import profile
-from culvix.cli.report import report
+from culvix.cli.report import report_parser
 from culvix.errors import WriteError
+from culvix.progress import silent
 
 __all__ = ["demo", "demo_parser"]
 
@@ -42,8 +43,9 @@ def _demo_without_display(path: Path, study: Path, folder: Path) -> int:
     document = folder / "spring_cohort.profile.json"
     write_ups = [folder / f"spring_cohort.report{suffix}" for suffix in (*REPORTS, ".xlsx")]
     profile([str(path), "-o", str(document)])
-    for write_up in write_ups:
-        report([str(study), "-o", str(write_up)])
+    # Read once for all of them.
+    options = report_parser().parse_args([str(study), "-o", str(write_ups[0])])
+    write_report_files(study_of(options, silent), write_ups, silent, sources=(study,))
     pictures = picture_views(path, folder)
     print(f"No display, so the example was run without one. In {folder.resolve()} are now:")
     for made, what in (

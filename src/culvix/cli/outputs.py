@@ -1,7 +1,7 @@
 """What a study is written as, by the ending of the file: study, report, profile document, or cleaned table."""
 
 import tempfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from types import MappingProxyType
 from typing import TYPE_CHECKING
@@ -13,7 +13,7 @@ from culvix.progress import Progress
 if TYPE_CHECKING:
     from culvix.study import Study
 
-__all__ = ["KINDS", "REPORTS", "check_outputs", "write_output", "write_report_file"]
+__all__ = ["KINDS", "REPORTS", "check_outputs", "write_output", "write_report_files"]
 
 
 def _study_file(study: "Study", progress: Progress) -> bytes:
@@ -26,19 +26,26 @@ def _study_file(study: "Study", progress: Progress) -> bytes:
         return path.read_bytes()
 
 
-def write_report_file(study: "Study", path: Path, progress: Progress, *, sources: tuple[Path, ...]) -> None:
-    """Write the report of ``study`` to ``path`` as its ending says, over none of ``sources``. Raises WriteError."""
+def write_report_files(study: "Study", paths: Sequence[Path], progress: Progress, *, sources: tuple[Path, ...]) -> None:
+    """Write the report of ``study`` to each of ``paths`` as its ending says, over none of ``sources``.
+
+    Raises WriteError.
+    """
     from culvix.app.shell.start import make_application
     from culvix.report.formats.report_files import write_report
+    from culvix.report.remembered_pictures import RememberedPictures
     from culvix.report.render_process import RenderProcess, draw_here
 
     make_application(offscreen=True)
-    if len(study.table.numeric) < _MANY:
-        write_report(study.workspace, path, draw_here, sources=sources, progress=progress)
+    if len(paths) * len(study.table.numeric) < _MANY:
+        for path in paths:
+            write_report(study.workspace, path, draw_here, sources=sources, progress=progress)
         return
     renderer = RenderProcess()
+    draw = renderer.draw if len(paths) == 1 else RememberedPictures(renderer.draw).draw
     try:
-        write_report(study.workspace, path, renderer.draw, sources=sources, progress=progress)
+        for path in paths:
+            write_report(study.workspace, path, draw, sources=sources, progress=progress)
     finally:
         renderer.close()
 
@@ -92,6 +99,6 @@ def write_output(
     """Write ``study`` to ``path`` as ``kind`` or else its ending says, over none of ``sources``. Raises WriteError."""
     kind = kind or path.suffix.lower()
     if kind in REPORTS:
-        write_report_file(study, path, progress, sources=sources)
+        write_report_files(study, [path], progress, sources=sources)
         return
     write_whole(path, KINDS[kind](study, progress), sources=(*sources, study.table.source.path))

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from culvix.cli.outputs import REPORTS, check_outputs, write_report_file
+from culvix.cli.outputs import REPORTS, check_outputs, write_report_files
 from culvix.cli.parsing import Parser, add_study_options, file_parser, progress_shown, study_of
 
 __all__ = ["report", "report_parser"]
@@ -25,9 +25,9 @@ def report(arguments: Sequence[str]) -> int:
     check_outputs([options.output], (*REPORTS, ".xlsx"))
     with progress_shown() as progress:
         study = study_of(options, lambda share, doing: progress(0.3 * share, doing))
-        write_report_file(
+        write_report_files(
             study,
-            options.output,
+            [options.output],
             lambda share, doing: progress(0.3 + 0.7 * share, doing),
             sources=(options.file,),
         )

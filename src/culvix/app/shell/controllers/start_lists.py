@@ -48,7 +48,7 @@ class StartLists(QObject):
 
     def _picture_example(self) -> None:
         """Show what is in the example, where nothing else is being opened."""
-        if self.page.isVisible() and self.context.bench is None:
+        if self.page.isVisible() and self.context.bench is None and self.context.jobs.at_rest:
             self.context.jobs.start(
                 "example", lambda _: example_pictures(), self.page.example.show_pictures, priority=1, quiet=True
             )
