@@ -14,12 +14,13 @@ import tempfile
 import time
 from pathlib import Path
 
-import numpy as np
-
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Its studies are no drafts of anybody's.
 os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
+# As the application sets it: a process on its own works with one such thread.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+import numpy as np
 from PyQt6.QtCore import QSettings
 
 from culvix.app.shell.start import make_application, wait_until

@@ -15,6 +15,8 @@ import time
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
+# As the application sets it: a process on its own works with one such thread.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
 import polars as pl

@@ -5,6 +5,7 @@ takes the median of the pairs, so that it holds on a machine whose speed drifts.
 """
 
 import json
+import os
 import statistics
 import subprocess
 import sys
@@ -14,6 +15,9 @@ import tracemalloc
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+
+# As the application sets it: a process on its own works with one such thread.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
 import polars as pl

@@ -16,13 +16,14 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import numpy as np
-import polars as pl
-
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Its studies are no drafts of anybody\'s.
 os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
+# As the application sets it: a process on its own works with one such thread.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+import numpy as np
+import polars as pl
 from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QMainWindow
 

@@ -2,9 +2,6 @@ import os
 import tempfile
 from pathlib import Path
 
-# Before anything computes: test processes stand side by side, and threads of their own would wait for each other.
-os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
-
 import pytest
 from hypothesis import settings
 

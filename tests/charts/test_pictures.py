@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from pytestqt.qtbot import QtBot
 
 from culvix.charts.axes.value_axis import ValueAxis
-from culvix.charts.export.picture_export import lanes_view, pair_svg, render_svg, shape_svg
+from culvix.charts.export.picture_export import LaneDrawing, lanes_view, pair_svg, render_svg, shape_svg
 from culvix.charts.items.row_markers import halo, stagger
 from culvix.charts.items.sparkline import sparkline_of
 from culvix.charts.lanes.box_lane import BoxLane
@@ -27,12 +27,13 @@ from culvix.charts.palette import LIGHT
 from culvix.charts.plots.scatter import PairPlot
 from culvix.study import DecisionKind, Study
 from culvix.study.analysis.pair_analysis import analyse_pair
-from culvix.study.document.settings import replaced
+from culvix.study.document.picture_style import PictureStyle
+from culvix.study.document.settings import ColumnSettings, replaced
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
 from culvix.tables import read_table
 
-LENGTH, FORK = "length_mm", "fork_length_mm"
+LENGTH, FORK = PAIR = "length_mm", "fork_length_mm"
 NOTHING = np.zeros(0, dtype=np.int64)
 
 
@@ -250,6 +251,22 @@ def test_files_are_small_well_formed_vectors_with_words(qtbot: QtBot, study: Stu
         shapes = {element.get("id") for element in root.iter() if element.get("id")}
         used = [e.get("{http://www.w3.org/1999/xlink}href")[1:] for e in root.iter() if e.tag.endswith("use")]
         assert set(used) <= shapes and len(used) > 10 * len(set(used)) > 0
+
+
+def test_a_picture_is_the_same_whatever_was_drawn_before_it_in_the_same_view(qtbot: QtBot, study: Study) -> None:
+    analyses = [study.workspace.analysis(column.name) for column in study.table.numeric]
+    pictures = [shape_picture(analysis, study.working, NOTHING, study.settings) for analysis in analyses]
+    study.change_settings(study.settings.with_column(LENGTH, ColumnSettings(axis_scale="log")))
+    study.change_settings(replaced(study.settings, picture_style=PictureStyle(palette="greys", grid=True)))
+    pictures += [shape_picture(study.workspace.analysis(LENGTH), study.working, np.arange(9), study.settings)]
+    study.change_settings(replaced(study.settings, picture_style=PictureStyle(), upright=True))
+    pictures += [shape_picture(study.workspace.analysis(name), study.working, NOTHING, study.settings) for name in PAIR]
+    alone = [shape_svg(picture, 500, 300) for picture in pictures]
+    assert len(set(alone)) == len(pictures)
+    drawing = LaneDrawing()
+    order = np.random.default_rng(3).permutation(2 * len(pictures)) % len(pictures)
+    for place in order:
+        assert drawing.svg(pictures[place], 500, 300) == alone[place]
 
 
 def test_a_file_far_from_zero_is_that_of_the_same_values_near_it(qtbot: QtBot, tmp_path: Path) -> None:

@@ -14,7 +14,7 @@ from culvix.report.formats.pages import HEIGHT, WIDTH
 from culvix.report.live_pages import LiveReport, live_report
 from culvix.report.parts import Paragraph, PictureBlock, Report, Section, Sheet, TableBlock, plain
 from culvix.report.remembered_pictures import RememberedPictures
-from culvix.report.render_process import draw_here
+from culvix.report.render_process import Drawing
 from culvix.study import DecisionKind, Study
 from culvix.study.document.report_layout import ReportLayout
 from culvix.tables import Role, read_table
@@ -103,7 +103,8 @@ def test_bars_and_gaps_are_drawn_as_vectors(qtbot: QtBot, study: Study) -> None:
     blocks: list[PictureBlock] = []
     compose(study.workspace, pictured=blocks.append)
     named = {block.name: block for block in blocks}
-    bars, gaps = draw_here(named["bars/tank"]), draw_here(named["missing"])
+    drawing = Drawing()
+    bars, gaps = drawing.draw(named["bars/tank"]), drawing.draw(named["missing"])
     assert all(f">{tank}<" in bars.replace("\n", "") for tank in ("T1", "T6")) and "<rect" in bars + gaps
     assert "glucose_mmol_l" in gaps and "82" in gaps
 
@@ -114,7 +115,7 @@ def test_bars_in_a_report_count_missing_cells_among_all_rows(qtbot: QtBot, tmp_p
     path.write_text("bed,depth\n" + "".join(f"{kind},{row / 7:.3f}\n" for row, kind in enumerate(kinds)))
     blocks: list[PictureBlock] = []
     compose(Study.of_table(read_table(path)).workspace, pictured=blocks.append)
-    drawn = draw_here(next(block for block in blocks if block.name == "bars/bed"))
+    drawn = Drawing().draw(next(block for block in blocks if block.name == "bars/bed"))
     assert "5 · 10.0 % of all rows" in drawn and "30 · 66.7 % · so far 66.7 %" in drawn
 
 

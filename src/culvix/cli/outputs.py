@@ -34,12 +34,13 @@ def write_report_files(study: "Study", paths: Sequence[Path], progress: Progress
     from culvix.app.shell.start import make_application
     from culvix.report.formats.report_files import write_report
     from culvix.report.remembered_pictures import RememberedPictures
-    from culvix.report.render_process import RenderProcess, draw_here
+    from culvix.report.render_process import Drawing, RenderProcess
 
     make_application(offscreen=True)
     if len(paths) * len(study.table.numeric) < _MANY:
+        drawing = Drawing()
         for path in paths:
-            write_report(study.workspace, path, draw_here, sources=sources, progress=progress)
+            write_report(study.workspace, path, drawing.draw, sources=sources, progress=progress)
         return
     renderer = RenderProcess()
     draw = renderer.draw if len(paths) == 1 else RememberedPictures(renderer.draw).draw

@@ -29,12 +29,12 @@ def verify(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
     options = verify_parser().parse_args(arguments)
     from culvix.app.shell.start import make_application
-    from culvix.report.render_process import draw_here
+    from culvix.report.render_process import Drawing
     from culvix.report.verify import verify as compare
 
     make_application(offscreen=True)
     with progress_shown() as progress:
-        found = compare(options.report, options.source, draw_here, progress=progress)
+        found = compare(options.report, options.source, Drawing().draw, progress=progress)
     print(found.sentence)
     for sentence in found.differences:
         print(sentence, file=sys.stderr)

@@ -11,7 +11,7 @@ from multiprocessing import get_context
 from multiprocessing.connection import Connection, wait
 from multiprocessing.process import BaseProcess
 
-from culvix.charts.export.picture_export import bars_svg, missing_svg, pair_svg, shape_svg
+from culvix.charts.export.picture_export import LaneDrawing, bars_svg, missing_svg, pair_svg
 from culvix.charts.lanes.stack import DEFAULT_LANES
 from culvix.errors import Cancelled, WriteError
 from culvix.report.parts import PictureBlock
@@ -19,7 +19,7 @@ from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
 from culvix.study.pictures.missing_picture import MissingPicture
 
-__all__ = ["RenderProcess", "draw_here"]
+__all__ = ["Drawing", "RenderProcess"]
 
 _DOTS = 4.25
 """Pixels a millimetre of paper: letters of 9 pt then have the size on paper that they have in the window."""
@@ -27,18 +27,24 @@ _WATCH = 1.0
 """Seconds between two looks at whether the window is still there."""
 
 
-def draw_here(block: PictureBlock) -> str:
-    """The picture of ``block`` as an SVG element; must be called on the thread of the QApplication."""
-    width, height = (round(_DOTS * size) for size in (block.width, block.height))
-    match block.picture:
-        case ShapePicture():
-            return shape_svg(block.picture, width, height, block.lanes or DEFAULT_LANES)
-        case BarsPicture():
-            return bars_svg(block.picture, width, height)
-        case MissingPicture():
-            return missing_svg(block.picture, width, height)
-        case _:
-            return pair_svg(block.picture, width, height)
+class Drawing:
+    """Draws pictures on the thread of the QApplication, where it must be used."""
+
+    def __init__(self) -> None:
+        self._lanes = LaneDrawing()
+
+    def draw(self, block: PictureBlock) -> str:
+        """The picture of ``block`` as an SVG element."""
+        width, height = (round(_DOTS * size) for size in (block.width, block.height))
+        match block.picture:
+            case ShapePicture():
+                return self._lanes.svg(block.picture, width, height, block.lanes or DEFAULT_LANES)
+            case BarsPicture():
+                return bars_svg(block.picture, width, height)
+            case MissingPicture():
+                return missing_svg(block.picture, width, height)
+            case _:
+                return pair_svg(block.picture, width, height)
 
 
 def _serve(pictures: Connection, parent: int) -> None:
@@ -51,14 +57,14 @@ def _serve(pictures: Connection, parent: int) -> None:
     threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
     from PyQt6.QtWidgets import QApplication
 
-    application = QApplication([])
+    application, drawing = QApplication([]), Drawing()
     while application is not None:
         try:
             picture = pictures.recv()
         except EOFError:
             return
         try:
-            drawn: str | Exception = draw_here(picture)
+            drawn: str | Exception = drawing.draw(picture)
         except Exception as error:  # it is raised in the process that asked
             drawn = error
         pictures.send(drawn)

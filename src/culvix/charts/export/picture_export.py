@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Hashable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from zlib import crc32
 
@@ -28,6 +28,7 @@ from culvix.study.pictures.missing_picture import MissingPicture
 from culvix.study.pictures.pair_pictures import PairPicture
 
 __all__ = [
+    "LaneDrawing",
     "add_grid",
     "bars_svg",
     "export_mode",
@@ -44,13 +45,50 @@ _SHAPE = re.compile(r'<g ([^>]*?)\s*transform="([^"]*)"\s*>\s*(<path [^>]*/>)\s*
 _OFTEN = 3
 
 
+class LaneDrawing:
+    """Draws pictures of lanes, each in the view of the one before where size, lanes and style are the same.
+
+    To make lanes takes longer than to draw in them. To be used on the thread of the QApplication.
+    """
+
+    def __init__(self) -> None:
+        self._last: tuple[Hashable, pg.GraphicsLayoutWidget, LaneStack] | None = None
+
+    def svg(self, picture: ShapePicture, width: int, height: int, lanes: Sequence[str] = DEFAULT_LANES) -> str:
+        """The ``lanes`` of ``picture`` as an SVG element of ``width`` × ``height`` pixels, in the style it brings."""
+        style = picture.style_on_paper
+        with on_paper(style):
+            key = (width, height, tuple(lanes), style, picture.upright)
+            if self._last is None or self._last[0] != key:
+                self.close()
+                view = _view(width, height)
+                stack = LaneStack(view.ci, lanes, upright=picture.upright)
+                _lay_out(view, width, height)
+                self._last = key, view, stack
+            _, view, stack = self._last
+            stack.show_picture(picture, refit=True)
+            _finish(view, stack, width, height)
+            if style.grid:
+                add_grid(view)
+            drawn = _svg(view, width, height)
+        if style.grid:
+            # The next picture has numbers elsewhere, and the lines stand in the lanes.
+            self.close()
+        return drawn
+
+    def close(self) -> None:
+        """Let go of the view."""
+        if self._last is not None:
+            self._last[1].close()
+            self._last = None
+
+
 def shape_svg(picture: ShapePicture, width: int = 720, height: int = 430, lanes: Sequence[str] = DEFAULT_LANES) -> str:
-    """The ``lanes`` of ``picture`` as an SVG element of ``width`` × ``height`` pixels, in the style it brings."""
-    with on_paper(picture.style_on_paper):
-        view = lanes_view(picture, width, height, lanes=lanes)
-        if picture.style_on_paper.grid:
-            add_grid(view)
-        return _svg(view, width, height)
+    """One picture, drawn as `LaneDrawing` does."""
+    drawing = LaneDrawing()
+    drawn = drawing.svg(picture, width, height, lanes)
+    drawing.close()
+    return drawn
 
 
 def lanes_view(
@@ -78,10 +116,15 @@ def lanes_view(
         stack.see(*across)
     if probe is not None:
         stack.set_probe(probe)
+    _finish(view, stack, width, height)
+    return view
+
+
+def _finish(view: pg.GraphicsLayoutWidget, stack: LaneStack, width: int, height: int) -> None:
+    """Lay out what was drawn in ``stack``, as a picture that cannot cut it at the edges needs it."""
     _lay_out(view, width, height)
     for lane in stack.lanes:
         lane.clip()
-    return view
 
 
 def side_by_side(
@@ -119,7 +162,9 @@ def pair_svg(pair: PairPicture, width: int = 460, height: int = 340) -> str:
         plot.clip()
         if pair.style_on_paper.grid:
             add_grid(view)
-        return _svg(view, width, height)
+        drawn = _svg(view, width, height)
+        view.close()
+        return drawn
 
 
 def add_grid(view: pg.GraphicsView) -> None:
@@ -220,9 +265,7 @@ def render_svg(view: QWidget, width: int, height: int) -> str:
 
 def _svg(view: pg.GraphicsLayoutWidget, width: int, height: int) -> str:
     view.ci.setGeometry(QRectF(0, 0, width, height))
-    text = render_svg(view, width, height)
-    view.close()
-    return text
+    return render_svg(view, width, height)
 
 
 def _inline(svg: str) -> str:

@@ -48,7 +48,7 @@ class DensityLane(Lane):
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
         curve = picture.curve
-        self.note("" if curve else "no density: it needs a measurement with three distinct values")
+        self.tell_if_empty("" if curve else "no density: it needs a measurement with three distinct values")
         for item in (self.area, self.reference, self.kernel, self.sides, self.peaks):
             item.setVisible(curve is not None)
         for name in self.names:

@@ -40,7 +40,9 @@ class DetrendedLane(Lane):
         items: tuple[QGraphicsItem, ...] = (self.band, self.line, *self.scene_marks)
         for item in items:
             item.setVisible(points is not None)
-        self.note("" if points else "no Q-Q line: it needs a measurement with three values that are not all equal")
+        self.tell_if_empty(
+            "" if points else "no Q-Q line: it needs a measurement with three values that are not all equal"
+        )
         if points is None:
             return
         off = points.detrended()

@@ -44,7 +44,8 @@ class HistogramLane(Lane):
         super().show_picture(picture)
         bars = picture.histogram
         if bars is None:
-            self.note("no values to count")
+            self.tell_if_empty("no values to count")
+            self.axis_label("")
             for item in (self.bars, self.chosen, self.open_bins):
                 item.setOpts(x0=[], x1=[], height=[])
             for text in self.open_text:
@@ -52,7 +53,7 @@ class HistogramLane(Lane):
             self.curve.clear()
             self.reference.clear()
             return
-        self.note("")
+        self.tell_if_empty()
         self.axis_label(picture.axis_of_bars)
         unit = picture.unit_of_bars
         left, right = bars.edges[:-1], bars.edges[1:]

@@ -172,14 +172,17 @@ class Lane(Plot):
             axis.setHeight(FOOT if bears else GAP)
 
     def resizeEvent(self, event: object) -> None:
-        """Where a lane is too low for the name of its axis, that would run into the next lane's."""
         super().resizeEvent(event)
+        self._fit_label()
+        if self.message:
+            self.answer(self.message)
+
+    def _fit_label(self) -> None:
+        """Show the name of the upward axis where there is room: in too low a lane it would run into the next one's."""
         axis = self.height_axis
         if axis.label is not None and axis.labelText:
             room = self.geometry().width() if self.upright else self.geometry().height()
             axis.showLabel(axis.label.boundingRect().width() < room)
-        if self.message:
-            self.answer(self.message)
 
     def marks(self, **style: object) -> MarkItem:
         """A new item of marks that can be picked."""
@@ -271,8 +274,16 @@ class Lane(Plot):
         axis = self.height_axis
         if axis.labelText != text:
             axis.setLabel(text, color=SHADES.muted, **{"font-size": f"{points(8.5):g}pt"})
+            self._fit_label()
         # An axis puts its name in the middle only when its own size changes.
         axis.resizeEvent()
+
+    def tell_if_empty(self, reason: str = "") -> None:
+        """Say why there is nothing to see, for a ``reason``: then no numbers of an earlier picture stay beside it."""
+        self.note(reason)
+        self.height_axis.setTicks([[]] if reason else None)
+        if reason:
+            self.view_box.setYRange(0, 1, padding=0)
 
     def note(self, text: str) -> None:
         """Say in the lane why there is nothing to see."""

@@ -40,9 +40,9 @@ class QQLane(Lane):
         for item in everything:
             item.setVisible(points is not None)
         if points is None:
-            self.note("no Q-Q line: it needs a measurement with three values that are not all equal")
+            self.tell_if_empty("no Q-Q line: it needs a measurement with three values that are not all equal")
             return
-        self.note("")
+        self.tell_if_empty()
         rows = picture.qq_rows
         self.low.setData(points.low, points.z)
         self.high.setData(points.high, points.z)

@@ -143,7 +143,9 @@ class SpanLane(Lane):
             item.setPos(0.0, y)
             self.counts.append((item, span, side))
         for item in self.count_items[len(given) :]:
+            # Not even the ground of the words that stood there is left.
             item.setText("")
+            item.hide()
         self._position_counts()
 
     def _make_counts(self, y: float) -> None:
