@@ -19,7 +19,6 @@ from culvix.stats.correlation.kendall import inversions, kendall
 from culvix.stats.correlation.pair_sums import average_ranks
 from culvix.stats.correlation.pearson import pearson
 from culvix.stats.correlation.spearman import spearman
-from culvix.stats.correlation.straight_line import straight_line
 from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
 from culvix.stats.describe.description import Description
 from culvix.stats.describe.robust_scale import qn
@@ -32,6 +31,7 @@ from culvix.stats.outliers.iqr_fences import iqr_fences
 from culvix.stats.outliers.modified_z import modified_z
 from culvix.stats.outliers.z_score import largest_possible_z, z_score
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, registered_keys, suggested_test
+from culvix.stats.regression.straight_line import straight_line
 from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
 from culvix.stats.shape.qq import qq

@@ -5,6 +5,10 @@ rules and correlations; every function here is told in full by its own documenta
 module is reached here under that name; the module stays to be imported from.
 """
 
+from culvix.stats.association.agreement import Concordance, LimitsOfAgreement, concordance, limits_of_agreement
+from culvix.stats.association.correlation_ratio import epsilon_squared, eta_squared
+from culvix.stats.association.cramers_v import contingency, cramers_v
+from culvix.stats.association.result import Association
 from culvix.stats.core.moments import Moments, moments
 from culvix.stats.core.normal_scores import normal_scores
 from culvix.stats.core.quantiles import PERCENTILES, QUANTILE_TYPES, PercentileOfValue, hinges, percentile_of, quantile
@@ -21,7 +25,6 @@ from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation
 from culvix.stats.correlation.robust import biweight, biweight_matrix, winsorized, winsorized_matrix
 from culvix.stats.correlation.spearman import spearman, spearman_interval
 from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix
-from culvix.stats.correlation.straight_line import StraightLine, straight_line
 from culvix.stats.describe.conventions import OTHER_CONVENTIONS, other_conventions
 from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
 from culvix.stats.describe.description import Description, describe
@@ -66,6 +69,9 @@ from culvix.stats.outliers.valid_range import valid_range
 from culvix.stats.outliers.z_score import z_score
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.stats.registry.normality import suggested_test
+from culvix.stats.regression.line_influence import LineInfluence, line_influence
+from culvix.stats.regression.lowess import SmoothCurve, lowess
+from culvix.stats.regression.straight_line import LineErrors, StraightLine, line_band, line_errors, straight_line
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.column_bootstrap import BOOTSTRAPPED, bootstrap_interval
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
@@ -93,8 +99,10 @@ __all__ = [
     "QQ",
     "QUANTILE_TYPES",
     "TRANSFORMS",
+    "Association",
     "BootstrapInterval",
     "BoxCox",
+    "Concordance",
     "CorrelationMatrix",
     "DeferredFigures",
     "Density",
@@ -106,6 +114,9 @@ __all__ = [
     "Judgement",
     "LMoments",
     "LeftOut",
+    "LimitsOfAgreement",
+    "LineErrors",
+    "LineInfluence",
     "LineUp",
     "MethodSuggestion",
     "Moments",
@@ -118,6 +129,7 @@ __all__ = [
     "RowDistances",
     "Sample",
     "SimulatedP",
+    "SmoothCurve",
     "StraightLine",
     "Verdict",
     "adjusted_fences",
@@ -129,8 +141,11 @@ __all__ = [
     "bootstrap_correlation",
     "bootstrap_interval",
     "box_cox",
+    "concordance",
+    "contingency",
     "correlation_by_group",
     "cramer_von_mises",
+    "cramers_v",
     "dagostino_k2",
     "deferred_figures",
     "density",
@@ -140,6 +155,8 @@ __all__ = [
     "distance_correlation",
     "dixon",
     "double_mad",
+    "epsilon_squared",
+    "eta_squared",
     "fdr",
     "fisher_interval",
     "fit_box_cox",
@@ -162,7 +179,12 @@ __all__ = [
     "l_moments",
     "left_out",
     "lilliefors",
+    "limits_of_agreement",
+    "line_band",
+    "line_errors",
+    "line_influence",
     "line_up",
+    "lowess",
     "mean_interval",
     "medcouple",
     "median_interval",

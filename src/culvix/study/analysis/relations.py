@@ -11,9 +11,9 @@ from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.correlation.partial import partial_correlation
 from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation, present_pairs
-from culvix.stats.correlation.straight_line import StraightLine, straight_line
 from culvix.stats.normality.verdict import Verdict
 from culvix.stats.registry import CORRELATION_KINDS
+from culvix.stats.regression.straight_line import StraightLine, straight_line
 from culvix.tables.model.table import Role
 
 __all__ = [
