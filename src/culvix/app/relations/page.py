@@ -5,7 +5,8 @@ from collections.abc import Iterator
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QWidget
 
-from culvix.app.relations.stage import PairMargin, RelationsStage
+from culvix.app.relations.pair_margin import PairMargin
+from culvix.app.relations.stage import RelationsStage
 from culvix.app.session.stage_page import StagePage, StageRow
 from culvix.app.widgets.parts import scrolled
 
@@ -13,7 +14,7 @@ __all__ = ["RELATIONS", "RelationsPage"]
 
 
 class RelationsPage(StagePage):
-    """The list of pairs beside the scatter of one."""
+    """All pairs in a square or as a list, and the chosen one."""
 
     stage: RelationsStage
     margin: PairMargin
@@ -25,11 +26,12 @@ class RelationsPage(StagePage):
         self.place_margin(scrolled(self.margin))
         self.stage.problem.connect(self.requests.problem)
         yield
+        self.stage.follow()
+        yield
 
     @property
     def data(self) -> QWidget:
-        canvas: QWidget = self.stage.canvas
-        return canvas
+        return self.stage.data
 
     @property
     def guide_key(self) -> str:

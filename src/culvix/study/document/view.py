@@ -11,17 +11,22 @@ __all__ = ["View"]
 class View:
     """Columns and places chosen to be looked at; None or empty where the choice is left to the program.
 
-    ``stage`` is the one in view, by title, and ``focus`` the column that all views are turned to.
-    ``group_by`` makes the groups of lanes, ``pair`` stands in the scatter, ``distance_columns`` are taken together for
-    distances and ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which
-    each column is read, ``pinned_probes`` a second one to read what lies between. ``selected_cells`` are rows (from 0)
-    by column, ``selected_rows`` whole ones, as they were selected when the study was left, ``selected_from`` says how.
+    ``stage`` is the one in view, by title, and ``focus`` the column that all views are turned to. ``group_by`` makes
+    the groups of lanes, ``pair`` stands in the scatter. ``relations_view`` is how all pairs are shown, ``matrix_order``
+    the order of columns there, ``matrix_sides`` what stands above and below the diagonal. ``distance_columns`` are
+    taken together for distances and ``compared_columns`` stand beside each other. ``probes`` has the value (in its
+    column's unit) at which each column is read, ``pinned_probes`` a second one to read what lies between.
+    ``selected_cells`` are rows (from 0) by column, ``selected_rows`` whole ones, as they were selected when the study
+    was left, ``selected_from`` says how.
     """
 
     stage: str | None = None
     focus: str | None = None
     group_by: str | None = None
     pair: tuple[str, str] | None = None
+    relations_view: str = ""
+    matrix_order: str = "similarity"
+    matrix_sides: tuple[str, str] = ("pearson", "")
     distance_columns: tuple[str, ...] = ()
     compared_columns: tuple[str, ...] = ()
     probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))

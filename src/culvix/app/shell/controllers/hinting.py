@@ -11,7 +11,7 @@ HINTS: dict[str, str] = {
     "Survey": "A click on a head orders the lines by it; Enter on a line opens its column.",
     "Shape": "Drag a bar's foot, an end of a span or the probe; a click or a drag on any lane selects its rows.",
     "Outliers": "N goes to the next flagged value; a digit says the cause, K keeps, E excludes, Ctrl+Z takes it back.",
-    "Relations": "Choose a pair in the list; a drag in its picture selects rows here and everywhere.",
+    "Relations": "Choose a pair, and open it with Space; a drag in its picture selects rows here and everywhere.",
 }
 
 

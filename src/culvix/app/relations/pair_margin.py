@@ -1,0 +1,118 @@
+"""The chosen pair of columns in numbers."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from culvix.app.session.hub import Hub
+from culvix.app.widgets.parts import clear_layout, label, row_of
+from culvix.progress import Progress
+from culvix.stats.correlation.result import PairCorrelation
+from culvix.stats.display import count, p_value, plural, signed, significant
+from culvix.stats.registry import CORRELATION_KINDS
+from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
+from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
+from culvix.study.analysis.pair_analysis import PairAnalysis
+from culvix.study.analysis.relations import PairView, coefficient_name
+
+__all__ = ["PairMargin"]
+
+_FEW_PAIRS = 33
+"""Up to so many pairs how a p was found is written out: approximations may be far off."""
+
+
+class PairMargin(QWidget):
+    """The chosen pair in numbers; intervals by resampling come on demand."""
+
+    changed = pyqtSignal()
+    """More is to be shown of the same pair."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self._view: PairView | None = None
+        self._resampled: dict[str, BootstrapInterval] = {}
+        self._body = QVBoxLayout(self)
+        self._body.setContentsMargins(10, 8, 10, 8)
+        self._body.setSpacing(5)
+
+    def show_pair(self, pair: PairAnalysis, confidence: float) -> None:
+        """Show the coefficients of ``pair`` with and without its flagged rows, and its line."""
+        view = pair.view
+        clear_layout(self._body)
+        self._names = {key: coefficient_name(key, pair.roles) for key in CORRELATION_KINDS}
+        self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
+        self._body.addWidget(label(pair.suggestion.reason, wrap=True))
+        self._coefficients("All rows in use", view.with_flagged)
+        for key, kind in CORRELATION_KINDS.items():
+            result = view.with_flagged[key]
+            ends = kind.interval(result.r, result.n, confidence) if kind.interval and result.r is not None else None
+            if ends and kind.ranks:
+                message = f"{self._names[key]} {100 * confidence:g} %: {signed(ends[0], 3)} to {signed(ends[1], 3)}"
+                self._body.addWidget(label(message, "quiet"))
+        self._intervals_by_resampling(view, confidence)
+        if view.flagged.size:
+            self._coefficients(f"Without the {plural(int(view.flagged.size), 'flagged row')}", view.without_flagged)
+        else:
+            self._body.addWidget(label("No flagged rows", "quiet"))
+        self._body.addSpacing(6)
+        self._body.addWidget(label("Least-squares line", "head"))
+        self._body.addWidget(label(_line_text(view, pair.titles), wrap=True))
+        self._body.addSpacing(6)
+        self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
+        self._body.addStretch(1)
+
+    def _intervals_by_resampling(self, view: PairView, confidence: float) -> None:
+        """What resampling gives, or the button that asks for it."""
+        if self._view is not view:
+            self._view, self._resampled = view, {}
+        for key, found in self._resampled.items():
+            ends = "none" if found.low is None else f"{signed(found.low, 3)} to {signed(found.high, 3)}"
+            line = label(f"{self._names[key]} resampled: {ends}", "quiet")
+            line.setToolTip(found.note or f"{found.method} bootstrap, {found.repeats} resamples, seed {found.seed}")
+            self._body.addWidget(line)
+        if self._resampled:
+            return
+        button = QPushButton("Resample")
+        button.setObjectName("slim")
+        button.setToolTip("Intervals that assume no shape, from resamples of the rows, in the background")
+        button.clicked.connect(lambda: self._resample(view, confidence))
+        self._body.addLayout(row_of(button, 1))
+
+    def _resample(self, view: PairView, confidence: float) -> None:
+        def work(progress: Progress) -> dict[str, BootstrapInterval]:
+            x, y = view.x_values, view.y_values
+            kinds = [key for key, kind in CORRELATION_KINDS.items() if kind.ranks]
+            return {key: bootstrap_correlation(x, y, key, confidence=confidence, progress=progress) for key in kinds}
+
+        def arrived(found: dict[str, BootstrapInterval]) -> None:
+            if self._view is view:
+                self._resampled = found
+                self.changed.emit()
+
+        self.hub.start("resampling a pair", work, arrived, priority=5)
+
+    def _coefficients(self, head: str, results: dict[str, PairCorrelation]) -> None:
+        n = next(iter(results.values())).n
+        self._body.addSpacing(4)
+        self._body.addWidget(label(f"{head}: n {count(n)}", "quiet", wrap=True))
+        for key, result in results.items():
+            kind = CORRELATION_KINDS[key]
+            name = label(f"{self._names[key]} {kind.symbol}")
+            name.setToolTip(kind.tells)
+            if result.r is None:
+                self._body.addWidget(name)
+                self._body.addWidget(label(result.note or "", "quiet", wrap=True))
+            else:
+                self._body.addLayout(row_of(name, 1, label(signed(result.r, 3), "head"), label(p_value(result.p))))
+                if result.p_by and result.n <= _FEW_PAIRS:
+                    self._body.addWidget(label(f"p by {result.p_by}", "quiet", wrap=True))
+
+
+def _line_text(view: PairView, titles: tuple[str, str]) -> str:
+    line = view.line
+    if line is None:
+        return "No line: the values along the axis are all equal."
+    sign = "+" if line.slope >= 0 else "−"
+    text = f"{titles[1]} = {significant(line.intercept)} {sign} {significant(abs(line.slope))} × {titles[0]}"
+    spread = f"; residual SD {significant(line.residual_sd)}" if line.residual_sd is not None else ""
+    return f"{text}{spread}; n {count(line.n)}."

@@ -1,0 +1,346 @@
+"""All pairs of columns in one square: zoomed with the wheel, moved by dragging, a pair chosen with a click."""
+
+from dataclasses import replace
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QFocusEvent,
+    QFont,
+    QFontMetricsF,
+    QHelpEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QToolTip, QWidget
+
+from culvix.charts.palette import SHADES, colour
+from culvix.charts.plots.matrix_cells import BESIDE, LEAST_MARK, cells_image, draw_bars, draw_number
+from culvix.charts.plots.matrix_room import MatrixRoom
+from culvix.study.pictures.matrix_pictures import MatrixPicture
+
+__all__ = ["MatrixChart"]
+
+_AROUND, _GAP = 4.0, 6.0
+_MOST_NAME, _MOST_ABOVE = 150.0, 96.0
+"""How long names may be beside the matrix and above it, in pixels."""
+_LEAST_PICTURE = 24.0
+_BLOCKS = 12.0
+"""Room for the brackets of blocks, in pixels."""
+_NOTCH = 1.2
+"""How many times as large cells are after one notch of the wheel."""
+_CLICK = 4.0
+_MOST_N = 200
+"""With more cells than this in view, n is left to the tip."""
+_SMALLER = 0.8
+"""How large the numbers in the cells are beside the names."""
+_STEPS = {
+    Qt.Key.Key_Left: (0, -1),
+    Qt.Key.Key_Right: (0, 1),
+    Qt.Key.Key_Up: (-1, 0),
+    Qt.Key.Key_Down: (1, 0),
+}
+
+
+class MatrixChart(QWidget):
+    """Draws a `MatrixPicture`; cells are named by row and column in the order drawn."""
+
+    chosen = pyqtSignal(int, int)
+    """A pair was clicked or walked to: row and column."""
+    opened = pyqtSignal(int, int)
+    """A pair is to be looked at more closely."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.picture: MatrixPicture | None = None
+        self.room = MatrixRoom(0, QRectF(), 1.0, 1.0, QPointF())
+        self.pair: tuple[int, int] | None = None
+        """The pair chosen, row and column."""
+        self._fits = True
+        self._hovered: tuple[int, int] | None = None
+        self._pressed: tuple[QPointF, QPointF] | None = None
+        self.setAccessibleName("All pairs of columns")
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(160, 140)
+
+    def sizeHint(self) -> QSize:
+        return QSize(520, 480)
+
+    def show_picture(self, picture: MatrixPicture) -> None:
+        """Draw ``picture``; another number of columns is shown whole, the same one as it was zoomed."""
+        if self.picture is None or len(picture.names) != len(self.picture.names):
+            self._fits = True
+        self.picture, self._hovered = picture, None
+        self.setAccessibleDescription(picture.sentence)
+        self._lay_out()
+
+    def choose(self, pair: tuple[int, int] | None) -> None:
+        """Frame the cell of ``pair``, row and column, and have it in view."""
+        self.pair = pair
+        if pair is not None and not self._fits:
+            self.room = self.room.showing(*pair)
+        self.update()
+
+    def fit(self) -> None:
+        """Show all cells at once."""
+        self._fits = True
+        self._lay_out()
+
+    def zoom(self, factor: float, at: QPointF | None = None) -> None:
+        """Make cells ``factor`` times as large; ``at`` stays where it is, by default the pair chosen or the middle."""
+        if at is None:
+            at = self.room.rect(*self.pair).center() if self.pair else self.room.area.center()
+            at = at if self.room.area.contains(at) else self.room.area.center()
+        self.room = self.room.zoomed(factor, at)
+        self._fits = self.room.shows_all
+        self.update()
+
+    def _lay_out(self) -> None:
+        if self.picture is None:
+            return
+        metrics = QFontMetricsF(self.font())
+        longest = max((metrics.horizontalAdvance(name) for name in self.picture.names), default=0.0)
+        beside = min(longest, _MOST_NAME, 0.25 * self.width()) + _GAP + _BLOCKS
+        above = min(longest, _MOST_ABOVE, 0.25 * self.height()) + _GAP
+        area = QRectF(
+            _AROUND + beside, _AROUND + above, self.width() - beside - 2 * _AROUND, self.height() - above - 2 * _AROUND
+        )
+        count = len(self.picture.names)
+        if self._fits:
+            self.room = MatrixRoom.fitting(count, area)
+        else:
+            self.room = replace(self.room, area=area).within()
+        self.update()
+
+    # Drawing
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        self.draw(painter)
+        painter.end()
+
+    def draw(self, painter: QPainter) -> None:
+        """Draw everything with ``painter``."""
+        if self.picture is None or not self.picture.names:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._names(painter, self.picture)
+        painter.setClipRect(self.room.area)
+        self._hover(painter)
+        self._cells(painter, self.picture)
+        self._outline(painter, self.picture)
+
+    def _cells(self, painter: QPainter, picture: MatrixPicture) -> None:
+        room, letters, device = self.room, QFont(self.font()), painter.device()
+        letters.setPointSizeF(_SMALLER * letters.pointSizeF())
+        painter.setFont(letters)
+        metrics = QFontMetricsF(letters)
+        numbers = room.wide * (1 - BESIDE) >= metrics.horizontalAdvance("+0.000") + 1 and room.high >= metrics.height()
+        ratio = device.devicePixelRatioF() if device is not None else 1.0
+        painter.drawImage(room.area.topLeft(), cells_image(picture, room, ratio=ratio, numbers=numbers))
+        if room.high < LEAST_MARK:
+            return
+        few = len(room.rows) * len(room.columns) <= _MOST_N
+        for row in room.rows:
+            for column in room.columns:
+                side = picture.upper if column > row else picture.lower
+                if row == column:
+                    if picture.smalls and room.high >= _LEAST_PICTURE:
+                        draw_bars(painter, room.rect(row, column), picture.smalls[row])
+                elif numbers and side is not None:
+                    value, n = float(side[row, column]), int(picture.n[row, column]) if few else None
+                    draw_number(painter, metrics, room.rect(row, column), value, n)
+        self._lines(painter)
+
+    def _lines(self, painter: QPainter) -> None:
+        """Thin lines between the cells."""
+        room, size, corner = self.room, self.room.size, self.room.corner
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setPen(QPen(colour(SHADES.rule), 1))
+        for line in range(room.count + 1):
+            x, y = corner.x() + line * room.wide, corner.y() + line * room.high
+            painter.drawLine(QPointF(x, corner.y()), QPointF(x, corner.y() + size.height()))
+            painter.drawLine(QPointF(corner.x(), y), QPointF(corner.x() + size.width(), y))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+
+    def _outline(self, painter: QPainter, picture: MatrixPicture) -> None:
+        """The diagonal, blocks along it, and the pair chosen."""
+        room = self.room
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(colour(SHADES.muted), 1.4))
+        for first, last in picture.blocks:
+            corner, end = room.rect(first, first).topLeft(), room.rect(last - 1, last - 1).bottomRight()
+            painter.drawRect(QRectF(corner, end))
+        if self.pair is not None:
+            painter.setPen(QPen(colour(SHADES.probe), 2.2))
+            painter.drawRect(room.rect(*self.pair).adjusted(1, 1, -1, -1))
+        if self.hasFocus():
+            painter.setPen(QPen(colour(SHADES.data), 1, Qt.PenStyle.DashLine))
+            painter.drawRect(room.seen.adjusted(0, 0, -1, -1))
+
+    def _hover(self, painter: QPainter) -> None:
+        if self._hovered is not None:
+            row, column = self._hovered
+            area, cell = self.room.area, self.room.rect(row, column)
+            light = colour(SHADES.raised, 0.8)
+            painter.fillRect(QRectF(area.left(), cell.top(), area.width(), cell.height()), light)
+            painter.fillRect(QRectF(cell.left(), area.top(), cell.width(), area.height()), light)
+
+    def _names(self, painter: QPainter, picture: MatrixPicture) -> None:
+        """Names beside the rows and above the columns: all where there is room, else those under the pointer."""
+        metrics, room = QFontMetricsF(self.font()), self.room
+        line = metrics.height()
+        marked = {*(self.pair or ()), *(self._hovered or ())}
+        beside = QRectF(_AROUND, room.area.top(), room.area.left() - _AROUND - _GAP - _BLOCKS, room.area.height())
+        above = QRectF(room.area.left(), _AROUND, room.area.width(), room.area.top() - _AROUND - _GAP)
+        for upright, places, area, cell in (
+            (False, room.rows, beside, room.high),
+            (True, room.columns, above, room.wide),
+        ):
+            all_fit = cell >= line
+            painter.save()
+            # Names stand in the middle of their cells, and those at the ends reach beyond the cells in view.
+            beyond = (line / 2, 0.0) if upright else (0.0, line / 2)
+            painter.setClipRect(area.adjusted(-beyond[0], -beyond[1], *beyond))
+            taken: list[float] = []
+            first = [place for place in places if place in marked]
+            others = [place for place in places if place not in marked] if all_fit else _spread(places, line, cell)
+            for place in [*first, *others]:
+                centre = room.rect(place, place).center()
+                middle = centre.x() if upright else centre.y()
+                if any(abs(middle - other) < line - 1 for other in taken):
+                    continue
+                taken.append(middle)
+                painter.setPen(colour(SHADES.ink if place in marked or all_fit else SHADES.muted))
+                self._name(painter, picture.names[place], middle, area, upright=upright)
+            painter.restore()
+        self._brackets(painter, picture)
+
+    def _name(self, painter: QPainter, name: str, middle: float, area: QRectF, *, upright: bool) -> None:
+        metrics = QFontMetricsF(self.font())
+        shown = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, area.height() if upright else area.width())
+        base = (metrics.ascent() - metrics.descent()) / 2
+        if upright:
+            painter.save()
+            painter.translate(middle + base, area.bottom())
+            painter.rotate(-90)
+            painter.drawText(QPointF(0, 0), shown)
+            painter.restore()
+        else:
+            painter.drawText(QPointF(area.right() - metrics.horizontalAdvance(shown), middle + base), shown)
+
+    def _brackets(self, painter: QPainter, picture: MatrixPicture) -> None:
+        """A bracket beside the rows of each block."""
+        painter.setPen(QPen(colour(SHADES.muted), 1.4))
+        x, area = self.room.area.left() - _BLOCKS / 2, self.room.area
+        for first, last in picture.blocks:
+            top = max(self.room.rect(first, 0).top() + 1, area.top())
+            bottom = min(self.room.rect(last - 1, 0).bottom() - 1, area.bottom())
+            if top < bottom:
+                painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+
+    # Acting
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._pressed = event.position(), event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._pressed is not None:
+            start, last = self._pressed
+            if (event.position() - start).manhattanLength() > _CLICK or last != start:
+                self.room = self.room.moved(event.position() - last)
+                self._pressed = start, event.position()
+                self.update()
+            return
+        hovered = self.room.at(event.position())
+        if hovered != self._hovered:
+            self._hovered = hovered
+            self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if self._pressed is None:
+            return
+        (start, last), self._pressed = self._pressed, None
+        cell = self.room.at(event.position())
+        if last == start and cell is not None and cell[0] != cell[1]:
+            self.pair = cell
+            self.update()
+            self.chosen.emit(*cell)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        cell = self.room.at(event.position())
+        if cell is not None and cell[0] != cell[1]:
+            self.opened.emit(*cell)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        assert event is not None
+        self.zoom(_NOTCH ** (event.angleDelta().y() / 120), event.position())
+        event.accept()
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self._hovered = None
+        self.update()
+        super().leaveEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._lay_out()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        key, count = event.key(), self.room.count
+        if key in _STEPS and count > 1:
+            row, column = self.pair or (0, 0)
+            down, right = _STEPS[Qt.Key(key)]
+            row, column = row + down, column + right
+            # No column is paired with itself: the step goes over the diagonal.
+            if row == column:
+                row, column = row + down, column + right
+            if 0 <= row < count and 0 <= column < count:
+                self.choose((row, column))
+                self.chosen.emit(row, column)
+        elif key == Qt.Key.Key_Space and self.pair is not None:
+            self.opened.emit(*self.pair)
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.zoom(_NOTCH)
+        elif key == Qt.Key.Key_Minus:
+            self.zoom(1 / _NOTCH)
+        elif key == Qt.Key.Key_0:
+            self.fit()
+        else:
+            super().keyPressEvent(event)
+
+    def text_at(self, row: int, column: int) -> str:
+        """What is said of a cell under the pointer."""
+        assert self.picture is not None
+        return f"{self.picture.names[row]} and {self.picture.names[column]}"
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QHelpEvent) and self.picture is not None:
+            cell = self.room.at(QPointF(event.pos()))
+            if cell is not None:
+                QToolTip.showText(event.globalPos(), self.text_at(*cell), self)
+            return True
+        return super().event(event)
+
+
+def _spread(places: range, line: float, cell: float) -> list[int]:
+    """Some of ``places``, as far from each other as their names are high."""
+    return list(places[:: max(round(line / cell + 0.5), 1)])
