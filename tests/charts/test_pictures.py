@@ -318,7 +318,7 @@ def test_pairs_mark_flagged_and_selected_rows(qtbot: QtBot, study: Study) -> Non
     assert sorted(plot.selected.rows) == [3, 9]
     assert plot.points.rows.size + plot.flagged.rows.size == 2174
     ends = plot.line.getData()
-    assert np.polyfit(*ends, 1) == pytest.approx([pair.line[1], pair.line[0]])
+    assert np.polyfit(*ends, 1) == pytest.approx([pair.line.slope, pair.line.intercept])
     assert pair_of(study, most=100).points.rows.size == 100
 
 

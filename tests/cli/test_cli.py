@@ -143,6 +143,7 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "survey.png",
         "shape.png",
         "relations.png",
+        "pair.png",
         "shape-rescaled.png",
         "shape-upright.png",
         "shape-groups.png",

@@ -17,6 +17,7 @@ __all__ = [
     "NumberStyle",
     "as_typed",
     "coefficient",
+    "coefficients",
     "correlation",
     "count",
     "decimals_of",
@@ -116,6 +117,14 @@ def coefficient(value: float | None, decimals: int = 3) -> str:
     shown, places = _short_of_one(value, decimals)
     text = f"{shown:+.{places}f}"
     return f"{0:.{decimals}f}" if text.strip("+-0.") == "" else text.replace("-", MINUS)
+
+
+def coefficients(*values: float | None, decimals: int = 3, most: int = 6) -> list[str]:
+    """Several coefficients with as many decimals as it takes to tell those apart that differ, up to ``most``."""
+    known = {value for value in values if value is not None and isfinite(value)}
+    while decimals < most and len({coefficient(value, decimals) for value in known}) < len(known):
+        decimals += 1
+    return [coefficient(value, decimals) for value in values]
 
 
 def correlation(value: float | None, decimals: int = 4) -> str:

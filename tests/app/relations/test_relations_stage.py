@@ -20,7 +20,7 @@ from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.study import Study
 from culvix.study.document.decisions import DecisionKind
 from culvix.tables.model.dictionary import ColumnEntry
-from tests.app.driving import LEFT, opened, rest, settled, words_of
+from tests.app.driving import LEFT, opened, press, rest, settled, words_of
 
 
 def test_rank_correlations_come_at_first_look_and_are_refined(
@@ -176,3 +176,35 @@ def test_a_table_with_one_numeric_column_says_what_is_missing(window: MainWindow
     path.write_text("tank,mass_g\n" + "".join(f"T{i % 3},{i * i}.5\n" for i in range(20)))
     _, study, relations = in_relations(window, path)
     assert "needs two numeric columns" in relations.about.text() and study.document.view.pair is None
+
+
+def test_what_is_drawn_over_a_pair_is_chosen_on_it_and_kept(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    window.acting.show_stage(STAGES.index("Relations"))
+    stage = bench.relations.stage
+    stage.show_view(1)
+    stage.choose("length_mm", "mass_g")
+    settled(window)
+    assert stage.plot.pair.band is not None and stage.plot.pair.smooth is None
+    for words in ("band", "smooth"):
+        press(window, words)
+    assert stage.plot.pair.band is None and stage.plot.smooth.getData()[0].size > 100
+    assert study.document.view.pair_parts == ("line", "without", "smooth")
+    assert stage.table.currentIndex().row() == next(
+        at for at, pair in enumerate(stage.model.pairs) if {pair.x, pair.y} == {"length_mm", "mass_g"}
+    )
+
+
+def test_a_row_that_moves_the_line_is_selected_from_the_margin(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    window.acting.show_stage(STAGES.index("Relations"))
+    bench.relations.stage.choose("length_mm", "mass_g")
+    settled(window)
+    worst = bench.relations.stage.pair.view.influential[0]
+    named = study.table.label_column.cell(worst.row)
+    (button,) = [b for b in bench.relations.margin.findChildren(QPushButton) if named in b.text()]
+    assert signed(worst.r_without, 3) in button.text()
+    QTest.mouseClick(button, LEFT)
+    assert study.selection.rows.tolist() == [worst.row]
+    said = words_of(bench.relations.margin)
+    assert "slope ±" in said and "Without flagged rows" in said

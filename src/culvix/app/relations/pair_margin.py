@@ -1,5 +1,6 @@
 """The chosen pair of columns in numbers."""
 
+import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
@@ -7,12 +8,14 @@ from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import clear_layout, label, row_of
 from culvix.progress import Progress
 from culvix.stats.correlation.result import PairCorrelation
-from culvix.stats.display import count, p_value, plural, signed, significant
+from culvix.stats.display import coefficients, count, p_value, plural, significant
 from culvix.stats.registry import CORRELATION_KINDS
+from culvix.stats.regression.straight_line import StraightLine, line_errors
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.study.analysis.pair_analysis import PairAnalysis
-from culvix.study.analysis.relations import PairView, coefficient_name
+from culvix.study.analysis.pair_view import PairView
+from culvix.study.analysis.relations import coefficient_name
 
 __all__ = ["PairMargin"]
 
@@ -36,37 +39,72 @@ class PairMargin(QWidget):
         self._body.setSpacing(5)
 
     def show_pair(self, pair: PairAnalysis, confidence: float) -> None:
-        """Show the coefficients of ``pair`` with and without its flagged rows, and its line."""
+        """Show the coefficients of ``pair`` with and without its flagged rows, its line and the rows that move it."""
         view = pair.view
         clear_layout(self._body)
         self._names = {key: coefficient_name(key, pair.roles) for key in CORRELATION_KINDS}
         self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
         self._body.addWidget(label(pair.suggestion.reason, wrap=True))
-        self._coefficients("All rows in use", view.with_flagged)
+        self._coefficients("All rows in use", view.with_flagged, view.without_flagged)
         for key, kind in CORRELATION_KINDS.items():
             result = view.with_flagged[key]
             ends = kind.interval(result.r, result.n, confidence) if kind.interval and result.r is not None else None
-            if ends and kind.ranks:
-                message = f"{self._names[key]} {100 * confidence:g} %: {signed(ends[0], 3)} to {signed(ends[1], 3)}"
-                self._body.addWidget(label(message, "quiet"))
+            if ends:
+                low, _, high = coefficients(ends[0], result.r, ends[1])
+                self._body.addWidget(label(f"{self._names[key]} {100 * confidence:g} %: {low} to {high}", "quiet"))
         self._intervals_by_resampling(view, confidence)
         if view.flagged.size:
-            self._coefficients(f"Without the {plural(int(view.flagged.size), 'flagged row')}", view.without_flagged)
+            flagged = plural(int(view.flagged.size), "flagged row")
+            self._coefficients(f"Without the {flagged}", view.without_flagged, view.with_flagged)
         else:
             self._body.addWidget(label("No flagged rows", "quiet"))
-        self._body.addSpacing(6)
-        self._body.addWidget(label("Least-squares line", "head"))
-        self._body.addWidget(label(_line_text(view, pair.titles), wrap=True))
+        self._line("Least-squares line", view.line, pair.titles, confidence)
+        if view.flagged.size:
+            self._line("Without flagged rows", view.line_without, pair.titles, confidence)
+        self._influential(view)
         self._body.addSpacing(6)
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
         self._body.addStretch(1)
+
+    def _line(self, head: str, line: StraightLine | None, titles: tuple[str, str], confidence: float) -> None:
+        self._body.addSpacing(6)
+        self._body.addWidget(label(head, "head"))
+        self._body.addWidget(label(_line_text(line, titles), wrap=True))
+        errors = None if line is None else line_errors(line, confidence)
+        if errors is not None:
+            low, high = (significant(end) for end in errors.slope_interval)
+            slope, intercept = (significant(error, 3) for error in (errors.slope, errors.intercept))
+            message = f"slope ± {slope} ({100 * confidence:g} %: {low} to {high}), intercept ± {intercept}"
+            self._body.addWidget(label(message, "quiet", wrap=True))
+
+    def _influential(self, view: PairView) -> None:
+        """The rows that move the line most; a click on one selects it."""
+        if not view.influential:
+            return
+        self._body.addSpacing(6)
+        self._body.addWidget(label("Rows that move it most, and r without each", "head", wrap=True))
+        r = view.with_flagged["pearson"].r
+        for each in view.influential:
+            _, after = coefficients(r, each.r_without)
+            button = QPushButton(f"{self._row_name(each.row)}: {after}")
+            button.setObjectName("link")
+            distance, leverage = (significant(figure, 3) for figure in (each.distance, each.leverage))
+            button.setToolTip(f"Cook's distance {distance}, leverage {leverage}; a click selects the row")
+            button.clicked.connect(lambda _, row=each.row: self.hub.study.select(np.array([row])))
+            self._body.addWidget(button)
+
+    def _row_name(self, row: int) -> str:
+        """How a row is spoken of: its number in the file, and the cell that names it."""
+        table = self.hub.study.table
+        position, named = f"row {count(table.number_of(row))}", table.label_column
+        return position if named is None else f"{named.cell(row)} ({position})"
 
     def _intervals_by_resampling(self, view: PairView, confidence: float) -> None:
         """What resampling gives, or the button that asks for it."""
         if self._view is not view:
             self._view, self._resampled = view, {}
         for key, found in self._resampled.items():
-            ends = "none" if found.low is None else f"{signed(found.low, 3)} to {signed(found.high, 3)}"
+            ends = "none" if found.low is None else " to ".join(coefficients(found.low, found.high))
             line = label(f"{self._names[key]} resampled: {ends}", "quiet")
             line.setToolTip(found.note or f"{found.method} bootstrap, {found.repeats} resamples, seed {found.seed}")
             self._body.addWidget(line)
@@ -91,7 +129,8 @@ class PairMargin(QWidget):
 
         self.hub.start("resampling a pair", work, arrived, priority=5)
 
-    def _coefficients(self, head: str, results: dict[str, PairCorrelation]) -> None:
+    def _coefficients(self, head: str, results: dict[str, PairCorrelation], others: dict[str, PairCorrelation]) -> None:
+        """Each coefficient, with as many digits as it takes to tell it from that of ``others``."""
         n = next(iter(results.values())).n
         self._body.addSpacing(4)
         self._body.addWidget(label(f"{head}: n {count(n)}", "quiet", wrap=True))
@@ -103,13 +142,13 @@ class PairMargin(QWidget):
                 self._body.addWidget(name)
                 self._body.addWidget(label(result.note or "", "quiet", wrap=True))
             else:
-                self._body.addLayout(row_of(name, 1, label(signed(result.r, 3), "head"), label(p_value(result.p))))
+                shown, _ = coefficients(result.r, others[key].r)
+                self._body.addLayout(row_of(name, 1, label(shown, "head"), label(p_value(result.p))))
                 if result.p_by and result.n <= _FEW_PAIRS:
                     self._body.addWidget(label(f"p by {result.p_by}", "quiet", wrap=True))
 
 
-def _line_text(view: PairView, titles: tuple[str, str]) -> str:
-    line = view.line
+def _line_text(line: StraightLine | None, titles: tuple[str, str]) -> str:
     if line is None:
         return "No line: the values along the axis are all equal."
     sign = "+" if line.slope >= 0 else "−"

@@ -1,25 +1,28 @@
 """The Relations stage: all pairs of columns in a square or as a list, and the chosen pair in a picture."""
 
+from functools import partial
+
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtGui import QIcon, QPainter, QPixmap
+from PyQt6.QtWidgets import QFrame, QLayout, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.relations.matrix_pane import MatrixPane
 from culvix.app.relations.pair_list import PairTable, pair_table_view
 from culvix.app.relations.pair_margin import PairMargin
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import task_queue
+from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, panel, row_of
-from culvix.charts.palette import SHADES
-from culvix.charts.plots.scatter import PairPlot
+from culvix.charts.palette import SHADES, brush
+from culvix.charts.plots.scatter import PairPlot, part_pen
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, number, plural
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.pair_analysis import PairAnalysis, analyse_pair
-from culvix.study.pictures.pair_pictures import pair_picture
+from culvix.study.pictures.pair_pictures import PARTS, pair_picture
 
 __all__ = ["VIEWS", "RelationsStage"]
 
@@ -28,6 +31,36 @@ VIEWS = {
     "Pairs": "All pairs as a list, and the chosen one in a picture",
 }
 """The ways in which all pairs are shown, with what each is for."""
+
+
+_PART_TIPS = {
+    "line": "The least-squares line through all rows in use",
+    "band": "Where the mean lies at each place of the line, at the confidence of the study",
+    "without": "The line without the flagged rows, dashed",
+    "smooth": "A smooth curve that follows the rows without being straight, and is not drawn by far ones",
+}
+
+
+def _part_icon(key: str) -> QIcon:
+    """A short stretch of what a part of the picture looks like."""
+    image = QPixmap(18, 12)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if key == "band":
+        painter.fillRect(0, 2, 18, 8, brush(SHADES.reference, 0.4))
+    else:
+        painter.setPen(part_pen(key))
+        painter.drawLine(1, 6, 17, 6)
+    painter.end()
+    return QIcon(image)
+
+
+def _numbers(pair: PairAnalysis, progress: Progress) -> PairAnalysis:
+    """``pair`` with everything worked out that takes long."""
+    pair.view.work_out(progress)
+    pair.suggestion  # noqa: B018 it is remembered
+    return pair
 
 
 class RelationsStage(QWidget):
@@ -39,6 +72,8 @@ class RelationsStage(QWidget):
         super().__init__()
         self.hub = hub
         self.pair: PairAnalysis | None = None
+        self._complete = False
+        """Whether all that takes long is known of the pair."""
         self.margin = PairMargin(hub)
         self.margin.changed.connect(self._show_numbers)
         self.model = PairTable(self)
@@ -63,6 +98,7 @@ class RelationsStage(QWidget):
         inside.addWidget(self.about)
         inside.addWidget(self.table)
         right, inside = panel(margins=(2, 2, 2, 2))
+        inside.addLayout(self._part_buttons())  # type: ignore[attr-defined]
         inside.addWidget(self.canvas)
         split = QSplitter()
         split.addWidget(left)
@@ -95,6 +131,23 @@ class RelationsStage(QWidget):
             self.view_buttons.append(button)
         inside.addLayout(row_of(*self.view_buttons, 1))  # type: ignore[attr-defined]
         return head
+
+    def _part_buttons(self) -> QLayout:
+        """The buttons for what is drawn over the points, each in the shade of what it draws."""
+        self.part_buttons = {}
+        for key, words in PARTS.items():
+            button = configured(QPushButton(words), checkable=True)
+            button.setObjectName("slim")
+            button.setToolTip(_PART_TIPS[key])
+            button.setIcon(_part_icon(key))
+            button.clicked.connect(self._choose_parts)
+            self.part_buttons[key] = button
+        return flow_of(*self.part_buttons.values(), spacing=4)
+
+    def _choose_parts(self) -> None:
+        shown = tuple(key for key, button in self.part_buttons.items() if button.isChecked())
+        self.hub.study.change_view(pair_parts=shown)
+        self._draw(refit=False)
 
     def show_view(self, position: int) -> None:
         """Show one of `VIEWS` by its place."""
@@ -163,26 +216,53 @@ class RelationsStage(QWidget):
         study = self.hub.study
         study.change_view(pair=(x, y))
         self.matrix.frame((x, y))
+        self._mark_in_list(x, y)
         requests = [(study.workspace.request(name), study.workspace.part_cache(name)) for name in (x, y)]
 
         def work(progress: Progress) -> PairAnalysis:
             return analyse_pair(*(analyse(request, cache, progress) for request, cache in requests))
 
         def done(found: PairAnalysis) -> None:
-            self.pair = found
+            self.pair, self._complete = found, False
             self._draw(refit=refit)
-            task_queue().soon(self._show_numbers)
+            # The picture is there at once; what takes long at many rows comes after it.
+            self.hub.start("pair in numbers", partial(_numbers, found), self._numbers_arrived, priority=7)
 
         self.hub.start("pair", work, done, priority=8)
 
+    def _mark_in_list(self, x: str, y: str) -> None:
+        """Let the list stand at the pair, wherever it was chosen."""
+        found = [at for at, pair in enumerate(self.model.pairs) if {pair.x, pair.y} == {x, y}]
+        if found and self.table.currentIndex().row() != found[0]:
+            selection = self.table.selectionModel()
+            assert selection is not None
+            selection.blockSignals(True)
+            self.table.selectRow(found[0])
+            self.table.setCurrentIndex(self.model.index(found[0], 0))
+            selection.blockSignals(False)
+            self.table.viewport().update()  # type: ignore[union-attr]
+
+    def _numbers_arrived(self, found: PairAnalysis) -> None:
+        if found is self.pair:
+            self._complete = True
+            self._show_numbers()
+            if "smooth" in self.hub.study.document.view.pair_parts:
+                self._draw(refit=False)
+
     def _show_numbers(self) -> None:
-        """Show the pair in numbers, in a step after its picture."""
-        if self.pair is not None:
+        """Show the pair in numbers."""
+        if self.pair is not None and self._complete:
             self.margin.show_pair(self.pair, self.hub.study.settings.confidence)
 
     def _draw(self, *, refit: bool) -> None:
-        if self.pair is not None:
-            self.plot.show_pair(pair_picture(self.pair, self.hub.study.selection.rows), refit=refit)
+        if self.pair is None:
+            return
+        study = self.hub.study
+        parts = [key for key in study.document.view.pair_parts if self._complete or key != "smooth"]
+        for key, button in self.part_buttons.items():
+            button.setChecked(key in study.document.view.pair_parts)
+        picture = pair_picture(self.pair, study.selection.rows, parts=parts, confidence=study.settings.confidence)
+        self.plot.show_pair(picture, refit=refit)
 
     def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
         study = self.hub.study

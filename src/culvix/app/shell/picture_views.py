@@ -20,6 +20,7 @@ from culvix.study.analysis.outliers.rule_rows import rows_of
 from culvix.study.carrying.fingerprint import fingerprint_of
 from culvix.study.document.rules import between
 from culvix.study.document.settings import replaced
+from culvix.study.pictures.pair_pictures import PARTS
 from culvix.study.storage.study_file import write_study_copy
 from culvix.tables import read_table
 
@@ -43,6 +44,7 @@ def _views(window: MainWindow) -> list[View]:
     first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
     return [
         *first,
+        ("pair", partial(_pair, window)),
         ("shape-rescaled", partial(shape.show_view, "Rescaled")),
         ("shape-groups", shape.groups),
         ("lineup", shape.lineup),
@@ -96,6 +98,18 @@ class _Shape:
         bars_shown = self.bench.shape.stage.views.bars
         if bars_shown is not None:
             bars_shown.split_by("strain")
+
+
+def _pair(window: MainWindow) -> None:
+    """Two columns with their lines, the band and a smooth curve."""
+    bench = window.bench
+    assert bench is not None
+    stage = bench.relations.stage
+    window.acting.show_stage(STAGES.index("Relations"))
+    bench.hub.study.change_view(pair_parts=tuple(PARTS))
+    stage.show_view(1)
+    stage.choose("activity_min_h", "growth_pct_day")
+    wait_until(lambda: window.jobs.at_rest)
 
 
 def _distances(window: MainWindow) -> None:

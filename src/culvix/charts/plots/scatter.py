@@ -1,16 +1,19 @@
-"""The scatter of two columns with its least-squares line and the flagged rows marked."""
+"""The scatter of two columns with its lines, their band, a smooth curve, and the flagged rows marked."""
 
 import numpy as np
+from PyQt6.QtGui import QPen
 
+from culvix.charts.items.band import Band
 from culvix.charts.items.export_items import CurveItem
 from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import Lane, axis_text, cut_line
 from culvix.charts.palette import SHADES, brush, pen
 from culvix.charts.paper import axis_words, points
 from culvix.stats.core.arrays import Floats
+from culvix.stats.regression.straight_line import StraightLine
 from culvix.study.pictures.pair_pictures import PairPicture
 
-__all__ = ["PairPlot"]
+__all__ = ["PairPlot", "part_pen"]
 
 _CURVE_POINTS = 400
 
@@ -26,8 +29,13 @@ class PairPlot(Lane):
         bottom = self.axis("bottom")
         bottom.setStyle(showValues=True)
         bottom.setHeight(None)
-        self.line = CurveItem(pen=pen(SHADES.reference, 1.6, dashed=True))
-        self.add(self.line)
+        self.band = Band()
+        self.line, self.line_without, self.smooth = (
+            CurveItem(pen=part_pen(key)) for key in ("line", "without", "smooth")
+        )
+        for item, height in ((self.band, -2), (self.line, 8), (self.line_without, 9), (self.smooth, 10)):
+            item.setZValue(height)
+            self.add(item)
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data, 0.55), pen=None)
         self.flagged = self.marks()
@@ -51,23 +59,29 @@ class PairPlot(Lane):
             self.fit()
         self._scales = scales
         ends = _range(pair.points.values, pair.flagged.values)
-        if pair.line is None or not ends:
-            self.line.clear()
-        else:
-            self.line.setData(*_fitted(pair, ends[0], ends[1]))
+        for item, line in ((self.line, pair.line), (self.line_without, pair.line_without)):
+            if line is None or not ends:
+                item.clear()
+            else:
+                item.setData(*_fitted(pair, line, ends[0], ends[1]))
+        x, low, high = pair.band if pair.band is not None else (np.zeros(0),) * 3
+        self.band.set_edges(np.concatenate((x, x[::-1])), np.concatenate((low, high[::-1])))
+        self.smooth.setData(*(pair.smooth if pair.smooth is not None else (np.zeros(0), np.zeros(0))))
         self.note("" if ends else "no row has a value in both columns")
 
     def clip(self) -> None:
-        if self.pair is None or self.pair.line is None:
+        if self.pair is None:
             return
         across, up = self.view_box.viewRange()
-        if self.pair.x_scale.is_measured and self.pair.y_scale.is_measured:
-            intercept, slope = self.pair.line
-            self.line.setData(*cut_line(slope, intercept, tuple(across), tuple(up)))
-        else:
-            x, y = _fitted(self.pair, *across)
-            inside = (y >= up[0]) & (y <= up[1])
-            self.line.setData(x[inside], y[inside])
+        for item, line in ((self.line, self.pair.line), (self.line_without, self.pair.line_without)):
+            if line is None:
+                continue
+            if self.pair.x_scale.is_measured and self.pair.y_scale.is_measured:
+                item.setData(*cut_line(line.slope, line.intercept, tuple(across), tuple(up)))
+            else:
+                x, y = _fitted(self.pair, line, *across)
+                inside = (y >= up[0]) & (y <= up[1])
+                item.setData(x[inside], y[inside])
 
     def fit(self) -> None:
         """Move both axes to the points."""
@@ -83,14 +97,23 @@ class PairPlot(Lane):
                 move(ends[0] - 0.03 * reach, ends[1] + 0.03 * reach, padding=0)
 
 
-def _fitted(pair: PairPicture, low: float, high: float) -> tuple[Floats, Floats]:
+def part_pen(key: str) -> QPen:
+    """With what a part of the picture is drawn, by its key in `PARTS`; in greys lines differ by dashes and width."""
+    shade, width, dashed = {
+        "line": (SHADES.ink, 1.4, False),
+        "without": (SHADES.settled, 1.8, True),
+        "smooth": (SHADES.probe, 2.4, False),
+    }[key]
+    drawn: QPen = pen(shade, width, dashed=dashed)
+    return drawn
+
+
+def _fitted(pair: PairPicture, line: StraightLine, low: float, high: float) -> tuple[Floats, Floats]:
     """The line from ``low`` to ``high`` along the axis of x: on another scale than the measured it is a curve."""
-    assert pair.line is not None
-    intercept, slope = pair.line
     straight = pair.x_scale.is_measured and pair.y_scale.is_measured
     x = np.linspace(low, high, 2 if straight else _CURVE_POINTS)
     values = pair.x_scale.values_at(x)
-    y = pair.y_scale.positions(intercept + slope * values)
+    y = pair.y_scale.positions(line.at(values))
     seen = np.isfinite(y)
     return x[seen], y[seen]
 

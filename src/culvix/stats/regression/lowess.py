@@ -11,7 +11,7 @@ from culvix.stats.correlation.result import present_pairs
 
 __all__ = ["SmoothCurve", "lowess"]
 
-_MOST_PLACES = 600
+_MOST_PLACES = 598
 """Places at which the curve is fitted; rows between two of them are taken together."""
 _FEWEST = 4
 _LEAST_SPREAD = 1e-3
@@ -110,7 +110,9 @@ def _in_blocks(x: Floats, y: Floats) -> _Places:
     changes = np.flatnonzero(np.concatenate(([True], x[1:] != x[:-1])))
     if changes.size > _MOST_PLACES:
         even = np.linspace(0, x.size, _MOST_PLACES, endpoint=False).astype(np.int64)
-        changes = np.unique(changes[np.searchsorted(changes, even, side="right") - 1])
+        # The values at both ends stand alone, so that the curve reaches as far as the rows do.
+        ends = changes[[1, -1]]
+        changes = np.union1d(changes[np.searchsorted(changes, even, side="right") - 1], ends)
     block = np.repeat(np.arange(changes.size), np.diff(np.append(changes, x.size)))
     return _Places(x, y, changes, block)
 
@@ -129,9 +131,9 @@ def _kernel(centres: Floats, places: _Places, wide: int) -> Floats:
             first += 1
         reach[position] = max(centre - x[first], x[first + wide - 1] - centre)
     away = np.abs(centres[:, None] - centres[None, :])
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         u = np.where(reach[:, None] > 0, away / reach[:, None], np.where(away > 0, 1.0, 0.0))
-    return np.asarray(np.clip(1 - u**3, 0, None) ** 3, dtype=np.float64)
+    return np.asarray((1 - np.minimum(u, 1.0) ** 3) ** 3, dtype=np.float64)
 
 
 def _fit(kernel: Floats, centres: Floats, places: _Places, weights: Floats) -> Floats:

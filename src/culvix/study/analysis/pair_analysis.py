@@ -4,9 +4,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from culvix.caching import cached_property
 from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.relations import PairView, Suggestion, suggest_kind, view_pair
+from culvix.study.analysis.pair_view import PairView, view_pair
+from culvix.study.analysis.relations import Suggestion, suggest_kind
 from culvix.study.document.row_sets import union
 from culvix.tables.model.table import Role
 
@@ -24,12 +26,19 @@ class PairAnalysis:
     y: ColumnAnalysis
     view: PairView
     agreement: Ints
-    suggestion: Suggestion
 
     @property
     def titles(self) -> tuple[str, str]:
         """Both columns with their units."""
         return self.x.column.title, self.y.column.title
+
+    @cached_property
+    def suggestion(self) -> Suggestion:
+        """The kind of correlation to read first."""
+        names = self.x.column.name, self.y.column.name
+        verdicts = dict(zip(names, (self.x.verdict, self.y.verdict), strict=True))
+        values = self.x.sample.values, self.y.sample.values
+        return suggest_kind(*names, *values, verdicts, self.x.request.settings.alpha)
 
     @property
     def roles(self) -> tuple[Role, Role]:
@@ -46,5 +55,4 @@ def analyse_pair(x: ColumnAnalysis, y: ColumnAnalysis) -> PairAnalysis:
     values = x.sample.values, y.sample.values
     view = view_pair(*names, *values, union(x.flags.rows, y.flags.rows))
     agreement = np.maximum(x.flags.agreement_on(view.flagged), y.flags.agreement_on(view.flagged))
-    verdicts = {names[0]: x.verdict, names[1]: y.verdict}
-    return PairAnalysis(x, y, view, agreement, suggest_kind(*names, *values, verdicts, x.request.settings.alpha))
+    return PairAnalysis(x, y, view, agreement)

@@ -1,4 +1,4 @@
-"""Relations: every pair of numeric columns by strength, and one pair looked at with and without its flagged rows."""
+"""Relations: every pair of numeric columns by strength, and which kind of coefficient to read of one."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -8,18 +8,16 @@ import numpy as np
 
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
-from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.core.arrays import Floats
 from culvix.stats.correlation.partial import partial_correlation
 from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation, present_pairs
 from culvix.stats.normality.verdict import Verdict
 from culvix.stats.registry import CORRELATION_KINDS
-from culvix.stats.regression.straight_line import StraightLine, straight_line
 from culvix.tables.model.table import Role
 
 __all__ = [
     "MOST_COLUMNS",
     "RANKING",
-    "PairView",
     "RankedPair",
     "Relations",
     "Suggestion",
@@ -27,7 +25,6 @@ __all__ = [
     "needs_first_look",
     "rank_pairs",
     "suggest_kind",
-    "view_pair",
 ]
 
 RANKING = tuple(key for key, kind in CORRELATION_KINDS.items() if kind.ranks)
@@ -75,21 +72,6 @@ class Suggestion:
 
     kind: str
     reason: str
-
-
-@dataclass(frozen=True, eq=False)
-class PairView:
-    """A pair with its points (``rows`` from 0), its line, and coefficients with and without ``flagged`` rows."""
-
-    x: str
-    y: str
-    rows: Ints
-    x_values: Floats
-    y_values: Floats
-    line: StraightLine | None
-    flagged: Ints
-    with_flagged: dict[str, PairCorrelation]
-    without_flagged: dict[str, PairCorrelation]
 
 
 def _pair_of(matrix: CorrelationMatrix, i: int, j: int) -> PairCorrelation:
@@ -172,24 +154,3 @@ def coefficient_name(kind: str, roles: tuple[Role, Role]) -> str:
     if kind == "pearson" and two_valued:
         return "Point-biserial" if two_valued == 1 else "Phi"
     return CORRELATION_KINDS[kind].name
-
-
-def view_pair(x: str, y: str, x_values: Floats, y_values: Floats, flagged: Ints) -> PairView:
-    """Look at one pair of columns (both shape ``(rows,)``) with the ``flagged`` rows (ascending) of either marked."""
-    both = present_pairs(x_values, y_values)
-    rows = np.flatnonzero(both)
-    marked = flagged[both[flagged]]
-    cleaned = x_values.copy()
-    cleaned[marked] = np.nan
-    kinds = CORRELATION_KINDS.items()
-    return PairView(
-        x,
-        y,
-        rows,
-        x_values[rows],
-        y_values[rows],
-        straight_line(x_values, y_values),
-        marked,
-        {key: kind.run(x_values, y_values) for key, kind in kinds},
-        {key: kind.run(cleaned, y_values) for key, kind in kinds},
-    )
