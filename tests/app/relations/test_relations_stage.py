@@ -167,7 +167,8 @@ def test_pairs_are_sorted_by_every_column(window: MainWindow, demo_path: Path) -
             if column < 2:
                 assert shown == sorted(shown, reverse=order is Qt.SortOrder.DescendingOrder)
             else:
-                sizes = [abs(float(text.replace("−", "-").replace("\u202f", ""))) for text in shown]
+                bare = [text.replace("−", "-").replace("\u202f", "").lstrip("<> ") for text in shown]
+                sizes = [abs(float(text)) for text in bare]
                 assert sizes == sorted(sizes, reverse=order is Qt.SortOrder.DescendingOrder)
 
 

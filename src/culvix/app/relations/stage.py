@@ -6,7 +6,7 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
-from PyQt6.QtWidgets import QFrame, QLayout, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QLayout, QLineEdit, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.relations.matrix_pane import MatrixPane
 from culvix.app.relations.pair_list import PairTable, pair_table_view
@@ -32,6 +32,9 @@ VIEWS = {
 }
 """The ways in which all pairs are shown, with what each is for."""
 
+
+_LATER = ("without", "smooth")
+"""Parts of the picture that take long at many rows."""
 
 _PART_TIPS = {
     "line": "The least-squares line through all rows in use",
@@ -79,6 +82,14 @@ class RelationsStage(QWidget):
         self.model = PairTable(self)
         self.about = label("", "quiet", wrap=True)
         self.table = pair_table_view(self.model)
+        self.search = configured(QLineEdit(), placeholderText="Find in the names of a pair", clearButtonEnabled=True)
+        self.search.setAccessibleName("Find in the names of a pair")
+        self.only_focus = configured(QPushButton("Only with this column"), checkable=True)
+        self.only_focus.setObjectName("slim")
+        self.only_focus.setToolTip("List only the pairs of the column in focus")
+        self.search.textChanged.connect(lambda _: self._seek())
+        self.only_focus.toggled.connect(lambda _: self._seek())
+        hub.focus_changed.connect(lambda _: self._seek())
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
         self.matrix = MatrixPane(hub)
         self.matrix.chosen.connect(self.choose)
@@ -94,7 +105,7 @@ class RelationsStage(QWidget):
         self.plot.interval.connect(self._swept)
         self.plot.view_box.fit_requested.connect(self.plot.fit)
         left, inside = panel(margins=(6, 6, 6, 6))
-        inside.addLayout(row_of(label("Pairs by strength", "head"), 1))  # type: ignore[attr-defined]
+        inside.addLayout(row_of(self.search, self.only_focus, spacing=6))  # type: ignore[attr-defined]
         inside.addWidget(self.about)
         inside.addWidget(self.table)
         right, inside = panel(margins=(2, 2, 2, 2))
@@ -103,7 +114,7 @@ class RelationsStage(QWidget):
         split = QSplitter()
         split.addWidget(left)
         split.addWidget(right)
-        split.setSizes([452, 370])
+        split.setSizes([470, 352])
         whole, inside = panel(margins=(0, 0, 0, 0))
         inside.addWidget(self.matrix)
         self.views = QStackedWidget()
@@ -188,12 +199,10 @@ class RelationsStage(QWidget):
     def _related(self) -> None:
         relations = self.hub.relations
         assert relations is not None
-        pairs = plural(len(relations.pairs), "pair")
-        open_still = "; Spearman by the ranks of each column alone, being refined" if relations.at_first_look else ""
-        self.about.setText(f"{pairs} of {len(relations.columns)} columns; n counts the rows with both{open_still}")
         self.model.put(relations.pairs)
+        self._say_how_many()
         widest = max((self.fontMetrics().horizontalAdvance(count(pair.n)) for pair in relations.pairs[:200]), default=0)
-        self.table.setColumnWidth(len(self.model.heads) - 1, widest + 14)
+        self.table.setColumnWidth(self.model.heads.index("n"), widest + 14)
         position = 0
         for at, pair in enumerate(self.model.pairs):
             if (pair.x, pair.y) == self.hub.study.document.view.pair:
@@ -230,6 +239,22 @@ class RelationsStage(QWidget):
 
         self.hub.start("pair", work, done, priority=8)
 
+    def _seek(self) -> None:
+        only = self.hub.focus if self.only_focus.isChecked() else None
+        self.model.seek(self.search.text(), only or "")
+        if self.hub.relations is not None:
+            self._say_how_many()
+            if self.pair is not None:
+                self._mark_in_list(self.pair.view.x, self.pair.view.y)
+
+    def _say_how_many(self) -> None:
+        relations = self.hub.relations
+        assert relations is not None
+        shown, pairs = len(self.model.pairs), plural(len(relations.pairs), "pair")
+        some = f"{count(shown)} of {pairs}" if shown < len(relations.pairs) else pairs
+        open_still = "; Spearman by the ranks of each column alone, being refined" if relations.at_first_look else ""
+        self.about.setText(f"{some} of {len(relations.columns)} columns; n counts the rows with both{open_still}")
+
     def _mark_in_list(self, x: str, y: str) -> None:
         """Let the list stand at the pair, wherever it was chosen."""
         found = [at for at, pair in enumerate(self.model.pairs) if {pair.x, pair.y} == {x, y}]
@@ -246,7 +271,7 @@ class RelationsStage(QWidget):
         if found is self.pair:
             self._complete = True
             self._show_numbers()
-            if "smooth" in self.hub.study.document.view.pair_parts:
+            if set(_LATER) & set(self.hub.study.document.view.pair_parts):
                 self._draw(refit=False)
 
     def _show_numbers(self) -> None:
@@ -258,7 +283,7 @@ class RelationsStage(QWidget):
         if self.pair is None:
             return
         study = self.hub.study
-        parts = [key for key in study.document.view.pair_parts if self._complete or key != "smooth"]
+        parts = [key for key in study.document.view.pair_parts if self._complete or key not in _LATER]
         for key, button in self.part_buttons.items():
             button.setChecked(key in study.document.view.pair_parts)
         picture = pair_picture(self.pair, study.selection.rows, parts=parts, confidence=study.settings.confidence)

@@ -9,7 +9,7 @@ from scipy.special import stdtrit
 from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.moments import moments
-from culvix.stats.core.sums import binary_exponent, careful_sum
+from culvix.stats.core.sums import binary_exponent, careful_sum, total_product
 from culvix.stats.correlation.result import present_pairs
 
 __all__ = ["LineErrors", "StraightLine", "line_band", "line_errors", "straight_line"]
@@ -79,10 +79,10 @@ def straight_line(x: Floats, y: Floats) -> StraightLine | None:
     dx, dy = a - mean_x, b - mean_y
     reach = float(np.abs(dx).max())
     dx = dx / reach
-    squares = careful_sum(dx * dx)
+    squares = total_product(dx, dx)
     slope = careful_sum(dx * dy) / squares
     residual = dy - slope * dx
-    spread = sqrt(careful_sum(residual * residual) / (n - 2)) if n > 2 else None
+    spread = sqrt(total_product(residual, residual) / (n - 2)) if n > 2 else None
     try:
         return StraightLine(
             ldexp(slope / reach, size_y - size_x),

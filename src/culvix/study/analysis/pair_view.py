@@ -16,6 +16,9 @@ from culvix.stats.regression.straight_line import StraightLine, straight_line
 
 __all__ = ["InfluentialRow", "PairView", "view_pair"]
 
+_LATER = ("line_without", "with_flagged", "without_flagged", "smooth", "influential")
+"""What takes long at many rows."""
+
 _MOST_INFLUENTIAL = 3
 _CUTOFF = 4.0
 """Rows are influential from a distance of so many over n on (Bollen & Jackman 1990)."""
@@ -34,7 +37,7 @@ class InfluentialRow:
 
 @dataclass(frozen=True, eq=False)
 class PairView:
-    """A pair with its points (``rows`` from 0), and its lines with and without the ``flagged`` rows.
+    """A pair with its points (``rows`` from 0), the ``flagged`` ones of them, and its line.
 
     What takes long is worked out when it is first asked for; `work_out` does so beforehand.
     """
@@ -46,7 +49,14 @@ class PairView:
     y_values: Floats
     flagged: Ints
     line: StraightLine | None
-    line_without: StraightLine | None
+
+    @cached_property
+    def line_without(self) -> StraightLine | None:
+        """The line without the flagged rows; the same one where there are none."""
+        if not self.flagged.size:
+            return self.line
+        left = ~np.isin(self.rows, self.flagged)
+        return straight_line(self.x_values[left], self.y_values[left])
 
     @cached_property
     def with_flagged(self) -> dict[str, PairCorrelation]:
@@ -90,8 +100,8 @@ class PairView:
 
     def work_out(self, progress: Progress = silent) -> None:
         """Work out everything that takes long. Raises what ``progress`` raises."""
-        for share, name in enumerate(("with_flagged", "without_flagged", "smooth", "influential")):
-            progress(share / 4, f"correlating {self.x} and {self.y}")
+        for share, name in enumerate(_LATER):
+            progress(share / len(_LATER), f"correlating {self.x} and {self.y}")
             getattr(self, name)
 
 
@@ -101,8 +111,4 @@ def view_pair(x: str, y: str, x_values: Floats, y_values: Floats, flagged: Ints)
     rows = np.flatnonzero(both)
     marked = flagged[both[flagged]]
     line = straight_line(x_values, y_values)
-    without = line
-    if marked.size:
-        both[marked] = False
-        without = straight_line(x_values[both], y_values[both])
-    return PairView(x, y, rows, x_values[rows], y_values[rows], marked, line, without)
+    return PairView(x, y, rows, x_values[rows], y_values[rows], marked, line)

@@ -13,6 +13,7 @@ from culvix.stats.correlation.partial import partial_correlation
 from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation, present_pairs
 from culvix.stats.normality.verdict import Verdict
 from culvix.stats.registry import CORRELATION_KINDS
+from culvix.stats.resampling.multiple_testing import benjamini_hochberg
 from culvix.tables.model.table import Role
 
 __all__ = [
@@ -40,12 +41,24 @@ _SOON = 10_000_000
 
 @dataclass(frozen=True)
 class RankedPair:
-    """One pair with its coefficient of each kind, over the same ``n`` rows."""
+    """One pair with its coefficient of each kind, over the same ``n`` rows; ``lost`` lack one of the two values.
+
+    ``adjusted`` has the p of each kind adjusted for all pairs that were tried (Benjamini & Hochberg 1995).
+    """
 
     x: str
     y: str
     n: int
+    lost: int
     coefficients: dict[str, PairCorrelation]
+    adjusted: dict[str, float | None]
+
+    @property
+    def gap(self) -> float | None:
+        """How much stronger the last kind, of ranks, is than the first, of values; None where either is missing."""
+        found = [pair.r for pair in self.coefficients.values()]
+        first, last = found[0], found[-1]
+        return None if first is None or last is None or len(found) < 2 else abs(last) - abs(first)
 
     @property
     def strength(self) -> float:
@@ -82,6 +95,14 @@ def _pair_of(matrix: CorrelationMatrix, i: int, j: int) -> PairCorrelation:
     )
 
 
+def _adjusted(matrix: CorrelationMatrix) -> Floats:
+    """p of every pair adjusted for all of them, above the diagonal; NaN where there is none."""
+    adjusted = np.full(matrix.p.shape, np.nan)
+    tried = np.triu(np.isfinite(matrix.p), 1)
+    adjusted[tried] = benjamini_hochberg(matrix.p[tried])
+    return adjusted
+
+
 def needs_first_look(columns: Sequence[Floats]) -> bool:
     """Whether the exact ranking of all pairs takes so long that a first look is worth having."""
     work = len(columns) ** 2 * columns[0].size if columns else 0
@@ -113,10 +134,15 @@ def rank_pairs(
         else:
             matrices[key] = (short_way or kind.matrix)(list(columns))
     ranked = []
+    adjusted = {key: _adjusted(matrix) for key, matrix in matrices.items()}
+    present = np.array([np.count_nonzero(np.isfinite(column)) for column in columns])
     for i in range(len(names)):
         for j in range(i + 1, len(names)):
             found = {key: _pair_of(matrix, i, j) for key, matrix in matrices.items()}
-            ranked.append(RankedPair(names[i], names[j], next(iter(found.values())).n, found))
+            n = next(iter(found.values())).n
+            corrected = {key: None if np.isnan(p[i, j]) else float(p[i, j]) for key, p in adjusted.items()}
+            lost = int(present[i] + present[j] - 2 * n)
+            ranked.append(RankedPair(names[i], names[j], n, lost, found, corrected))
     ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
     return Relations(tuple(names), matrices, tuple(ranked), at_first_look)
 
