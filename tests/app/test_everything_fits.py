@@ -110,3 +110,7 @@ def test_every_view_of_a_column_and_a_selection_can_be_read(letters: float, wind
     window.bench.hub.set_focus(WARD)
     settled(window)
     assert unreadable(window) == []
+    window.acting.show_stage(STAGES.index("Relations"))
+    window.bench.relations.stage.show_view(1)
+    settled(window)
+    assert unreadable(window) == []

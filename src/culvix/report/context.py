@@ -8,7 +8,7 @@ from culvix.caching import cached_property
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
 from culvix.report.parts import Figure, Paragraph, PictureBlock
-from culvix.stats.display import NumberStyle, count, per_cent, signed
+from culvix.stats.display import NumberStyle, coefficient, count, per_cent, signed
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import Finding
 from culvix.study.analysis.missing_links import MissingLinks, missing_links
@@ -22,7 +22,15 @@ from culvix.study.document.report_layout import ReportLayout
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Column, Role
 
-__all__ = ["Remembered", "ReportContext", "coefficient_figure", "number_figure", "share_figure", "whole_figure"]
+__all__ = [
+    "Remembered",
+    "ReportContext",
+    "coefficient_figure",
+    "number_figure",
+    "share_figure",
+    "signed_figure",
+    "whole_figure",
+]
 
 
 T = TypeVar("T")
@@ -49,9 +57,14 @@ def number_figure(key: str, value: float | int | None, style: NumberStyle) -> Fi
     return Figure(key, value, style.statistic(value))
 
 
-def coefficient_figure(key: str, value: float | None, decimals: int = 3) -> Figure:
+def signed_figure(key: str, value: float | None, decimals: int) -> Figure:
     """A number about zero."""
     return Figure(key, value, signed(value, decimals))
+
+
+def coefficient_figure(key: str, value: float | None, decimals: int = 3) -> Figure:
+    """A coefficient from −1 to 1; what falls short of ±1 is not shown as ±1."""
+    return Figure(key, value, coefficient(value, decimals))
 
 
 @dataclass(frozen=True, eq=False)

@@ -20,6 +20,7 @@ __all__ = [
     "coefficients",
     "correlation",
     "count",
+    "decimals_apart",
     "decimals_of",
     "file_size",
     "number",
@@ -121,10 +122,16 @@ def coefficient(value: float | None, decimals: int = 3) -> str:
 
 def coefficients(*values: float | None, decimals: int = 3, most: int = 6) -> list[str]:
     """Several coefficients with as many decimals as it takes to tell those apart that differ, up to ``most``."""
+    shown = decimals_apart(*values, decimals=decimals, most=most)
+    return [coefficient(value, shown) for value in values]
+
+
+def decimals_apart(*values: float | None, decimals: int = 3, most: int = 6) -> int:
+    """With how many decimals coefficients that differ look different, at least ``decimals`` and at ``most``."""
     known = {value for value in values if value is not None and isfinite(value)}
     while decimals < most and len({coefficient(value, decimals) for value in known}) < len(known):
         decimals += 1
-    return [coefficient(value, decimals) for value in values]
+    return decimals
 
 
 def correlation(value: float | None, decimals: int = 4) -> str:

@@ -45,7 +45,10 @@ def test_tab_goes_round_every_stage_and_stays_in_no_table(window: MainWindow, de
     for view in window.findChildren(QTableView):
         assert not view.tabKeyNavigation()
     if stage == "Relations":
-        assert bench.relations.stage.table in found
+        assert bench.relations.stage.matrix.chart in found
+        bench.relations.stage.show_view(1)
+        settled(window)
+        assert bench.relations.stage.table in reached(window)
     if stage == "Shape":
         assert (
             bench.shape.stage.bin_width in found

@@ -82,8 +82,8 @@ class RelationsStage(QWidget):
         self.model = PairTable(self)
         self.about = label("", "quiet", wrap=True)
         self.table = pair_table_view(self.model)
-        self.search = configured(QLineEdit(), placeholderText="Find in the names of a pair", clearButtonEnabled=True)
-        self.search.setAccessibleName("Find in the names of a pair")
+        self.search = configured(QLineEdit(), placeholderText="Find in the names", clearButtonEnabled=True)
+        self.search.setAccessibleName("Find in the names")
         self.only_focus = configured(QPushButton("Only with this column"), checkable=True)
         self.only_focus.setObjectName("slim")
         self.only_focus.setToolTip("List only the pairs of the column in focus")
@@ -105,7 +105,8 @@ class RelationsStage(QWidget):
         self.plot.interval.connect(self._swept)
         self.plot.view_box.fit_requested.connect(self.plot.fit)
         left, inside = panel(margins=(6, 6, 6, 6))
-        inside.addLayout(row_of(self.search, self.only_focus, spacing=6))  # type: ignore[attr-defined]
+        inside.addWidget(self.search)
+        inside.addLayout(flow_of(self.only_focus, spacing=4))  # type: ignore[attr-defined]
         inside.addWidget(self.about)
         inside.addWidget(self.table)
         right, inside = panel(margins=(2, 2, 2, 2))

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from culvix.report.context import ReportContext, coefficient_figure, number_figure, whole_figure
+from culvix.report.context import ReportContext, number_figure, signed_figure, whole_figure
 from culvix.report.parts import Cell, Figure, Head, Paragraph, Part, TableBlock
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, plural
@@ -138,8 +138,8 @@ def _differences(context: ReportContext) -> TableBlock:
                     (number_figure(f"{key}/mean{mark}", figures.mean, each.style),),
                     (number_figure(f"{key}/median{mark}", figures.median, each.style),),
                     (number_figure(f"{key}/sd{mark}", figures.sd, each.style),),
-                    (coefficient_figure(f"{key}/skewness{mark}", figures.skewness, 2),),
-                    (coefficient_figure(f"{key}/excess_kurtosis{mark}", figures.excess_kurtosis, 2),),
+                    (signed_figure(f"{key}/skewness{mark}", figures.skewness, 2),),
+                    (signed_figure(f"{key}/excess_kurtosis{mark}", figures.excess_kurtosis, 2),),
                 )
             )
     return TableBlock("What the decisions changed", heads, tuple(rows))

@@ -7,7 +7,7 @@ import numpy as np
 
 from culvix.report.context import ReportContext, coefficient_figure, whole_figure
 from culvix.report.parts import Cell, Figure, Head, Listing, Paragraph, Part, PictureBlock, TableBlock, Text
-from culvix.stats.display import count, p_value, plural
+from culvix.stats.display import count, decimals_apart, p_value, plural
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.analysis.pair_analysis import analyse_pair
 from culvix.study.analysis.relations import RANKING, RankedPair, coefficient_name
@@ -16,6 +16,7 @@ from culvix.study.pictures.pair_pictures import pair_picture
 __all__ = ["relations"]
 
 _MOST = {"line": 1, "short": 8, "full": 40}
+_DECIMALS = 3
 _NOTHING = np.zeros(0, dtype=np.int64)
 
 
@@ -79,9 +80,10 @@ def _strongest(context: ReportContext, best: RankedPair) -> Iterator[Part]:
         if whole.r is None:
             continue
         at = f"pair/{best.x}/{best.y}/{key}"
+        decimals = decimals_apart(whole.r, clean.r) if flagged else _DECIMALS
         line: Text = (
             f"{coefficient_name(key, pair.roles)} {kind.symbol} = ",
-            coefficient_figure(at, whole.r),
+            coefficient_figure(at, whole.r, decimals),
             " (n = ",
             whole_figure(f"{at}/n", whole.n),
             ")",
@@ -89,7 +91,7 @@ def _strongest(context: ReportContext, best: RankedPair) -> Iterator[Part]:
         if flagged:
             line += (
                 f"; without {plural(flagged, 'flagged row')} ",
-                coefficient_figure(f"{at}/without_flags", clean.r),
+                coefficient_figure(f"{at}/without_flags", clean.r, decimals),
                 " (n = ",
                 whole_figure(f"{at}/without_flags/n", clean.n),
                 ")",

@@ -2,7 +2,14 @@
 
 from collections.abc import Iterator
 
-from culvix.report.context import ReportContext, coefficient_figure, number_figure, share_figure, whole_figure
+from culvix.report.context import (
+    ReportContext,
+    coefficient_figure,
+    number_figure,
+    share_figure,
+    signed_figure,
+    whole_figure,
+)
 from culvix.report.parts import Listing, Paragraph, Part, Text, joined
 from culvix.stats.display import plural
 from culvix.study.analysis.pair_analysis import analyse_pair
@@ -173,7 +180,7 @@ def _shapes(context: ReportContext) -> Iterator[Text]:
     listed = [
         (
             f"{each.column.name} (",
-            coefficient_figure(f"column/{each.column.name}/skewness", each.description.skewness, 2),
+            signed_figure(f"column/{each.column.name}/skewness", each.description.skewness, 2),
             ")",
         )
         for each in sorted(skewed, key=lambda each: -abs(each.description.skewness or 0.0))[:_NAMED]
