@@ -169,6 +169,9 @@ class RelationsStage(QWidget):
     def _turn(self, position: int) -> None:
         self.view_buttons[position].setChecked(True)
         self.views.setCurrentIndex(position)
+        if self.isVisible():
+            # The keyboard would go to whatever comes next after what is hidden now.
+            self.data.setFocus()
 
     def follow(self) -> None:
         """Show all pairs in the way that was chosen."""

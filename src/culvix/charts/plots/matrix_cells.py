@@ -26,7 +26,7 @@ LEAST_MARK = 9.0
 """From this size in pixels on a cell has a mark of its own."""
 
 _LEAST_HOLLOW = 3.0
-_WIDE, BESIDE = 0.42, 0.14
+_WIDE, BESIDE = 0.42, 0.1
 """The width of a mark alone in its cell, and of one beside a number."""
 _EDGE = 1.2
 """How thick the outline of a hollow mark is, in pixels."""
@@ -98,7 +98,7 @@ def _shaded(values: NDArray[np.float32], across: _Pixels, down: _Pixels) -> Ink:
 def _marked(values: NDArray[np.float32], across: _Pixels, down: _Pixels, *, numbers: bool) -> Ink:
     """How dark each pixel is where cells have marks."""
     share = BESIDE if numbers else _WIDE
-    left = (0.06 if numbers else (1 - share) / 2) * across.size
+    left = (0.03 if numbers else (1 - share) / 2) * across.size
     right = left + share * across.size
     ink = np.zeros((down.cell.size, across.cell.size), dtype=np.uint8)
     # Only where there are bars at all.
@@ -156,7 +156,7 @@ def draw_number(painter: QPainter, metrics: QFontMetricsF, cell: QRectF, value: 
     if n is not None and cell.height() >= 2.2 * metrics.height():
         lines.append((f"n {count(n)}", SHADES.muted))
     top = cell.center().y() - len(lines) * metrics.height() / 2
-    right, room = cell.right() - 2, (1 - BESIDE) * cell.width() - 1
+    right, room = cell.right() - 1.5, (1 - BESIDE) * cell.width() - 1
     for line, (words, shade) in enumerate(lines):
         written, long = _written(words, painter.font().toString())
         if long <= room:

@@ -36,7 +36,7 @@ _NOTCH = 1.2
 _CLICK = 4.0
 _MOST_N = 200
 """With more cells than this in view, n is left to the tip."""
-_SMALLER = 0.8
+_SMALLER = 0.77
 """How large the numbers in the cells are beside the names."""
 _STEPS = {
     Qt.Key.Key_Left: (0, -1),
@@ -69,7 +69,8 @@ class MatrixChart(QWidget):
         self.setMinimumSize(160, 140)
 
     def sizeHint(self) -> QSize:
-        return QSize(520, 480)
+        # As little as it can do with: it grows into whatever room there is.
+        return QSize(320, 220)
 
     def show_picture(self, picture: MatrixPicture) -> None:
         """Draw ``picture``; another number of columns is shown whole, the same one as it was zoomed."""
