@@ -14,6 +14,7 @@ from culvix.study.analysis.findings import Finding
 from culvix.study.analysis.missing_links import MissingLinks, missing_links
 from culvix.study.analysis.open_questions import OpenQuestion, open_questions
 from culvix.study.analysis.outliers.impact import Figures, figures_of
+from culvix.study.analysis.relation_findings import RelationFinding, findings_of_table
 from culvix.study.analysis.relations import RANKING, Relations, rank_pairs
 from culvix.study.analysis.survey import Quality, quality
 from culvix.study.analysis.table_findings import with_discrepancies
@@ -207,6 +208,14 @@ class ReportContext:
             return error.sentence
 
     @cached_property
+    def relation_findings(self) -> tuple[RelationFinding, ...]:
+        """What to be careful of in the relations."""
+        table, working = self.workspace.table, self.workspace.working
+        return self.remembered.get(
+            "relation findings", (working,), lambda: findings_of_table(table, working, self._silently)
+        )
+
+    @cached_property
     def differences(self) -> list[Difference]:
         """What decisions changed, by column, those first whose mean moved farthest."""
         found = []
@@ -228,6 +237,8 @@ class ReportContext:
             self.missing_links  # noqa: B018
         if "summary" in sections or "relations" in sections:
             self.relations  # noqa: B018
+        if "relations" in sections:
+            self.relation_findings  # noqa: B018
 
     def own_words(self, place: str) -> list[Paragraph]:
         """The analyst's own paragraphs at the end of a section or sheet, an empty line between them."""

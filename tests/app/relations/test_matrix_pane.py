@@ -81,3 +81,21 @@ def test_decisions_change_the_matrix(window: MainWindow, related: tuple[Workbenc
     picture = pane.chart.picture
     at = picture.names.index("mass_g"), picture.names.index("length_mm")
     assert picture.upper[min(at), max(at)] != before and int(picture.n.max()) == 1780
+
+
+def test_what_was_found_of_a_pair_stands_at_its_cell_in_the_list_and_in_the_margin(
+    window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
+    bench, _, pane = related
+    names, stage = pane.chart.picture.names, bench.relations.stage
+    cell = names.index("activity_min_h"), names.index("growth_pct_day")
+    assert {cell, cell[::-1]} <= set(pane.chart.marked)
+    said = "but −0.784 within tank"
+    assert said in pane.chart.text_at(*cell)
+    stage.choose("activity_min_h", "growth_pct_day")
+    settled(window)
+    assert said in words_of(bench.relations.margin)
+    model, column = stage.model, stage.model.heads.index("to note")
+    model.sort(column)
+    noted = [model.data(model.index(row, column)) for row in range(len(model.pairs))]
+    assert "turns within groups" in noted[:5] and noted[-1] == ""

@@ -1,5 +1,7 @@
 """All pairs of columns in one square, with what is to be seen on either side and in which order."""
 
+from collections.abc import Mapping, Sequence
+
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
@@ -13,6 +15,7 @@ from culvix.progress import Progress
 from culvix.stats.display import coefficient, count, p_value
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.analysis.column_analysis import analyse
+from culvix.study.analysis.relation_findings import RelationFinding
 from culvix.study.analysis.relations import Relations
 from culvix.study.pictures.matrix_pictures import (
     DIFFERENCE,
@@ -40,6 +43,7 @@ class _NamedMatrix(MatrixChart):
     def __init__(self) -> None:
         super().__init__()
         self.relations: Relations | None = None
+        self.findings: Mapping[frozenset[str], Sequence[RelationFinding]] = {}
 
     def text_at(self, row: int, column: int) -> str:
         picture, relations = self.picture, self.relations
@@ -51,7 +55,8 @@ class _NamedMatrix(MatrixChart):
             note = matrix.notes.get((i, j))
             shown = note or f"{coefficient(float(matrix.r[i, j]))}, {p_value(float(matrix.p[i, j]))}"
             lines.append(f"{CORRELATION_KINDS[key].name}: {shown}")
-        return "\n".join([*lines, f"n {count(int(picture.n[row, column]))}"])
+        noted = self.findings.get(frozenset((picture.names[row], picture.names[column])), ())
+        return "\n".join([*lines, f"n {count(int(picture.n[row, column]))}", *(each.sentence for each in noted)])
 
 
 class MatrixPane(QWidget):
@@ -123,6 +128,19 @@ class MatrixPane(QWidget):
 
         self.hub.start("small pictures", work, arrived, priority=6, quiet=True)
 
+    def note(self, findings: Mapping[frozenset[str], Sequence[RelationFinding]]) -> None:
+        """Mark the pairs of which something was found, by the names of both columns."""
+        self.chart.findings = findings
+        self._mark()
+
+    def _mark(self) -> None:
+        picture = self.chart.picture
+        if picture is None:
+            return
+        places = {name: place for place, name in enumerate(picture.names)}
+        known = [[places[name] for name in pair] for pair in self.chart.findings if pair <= set(places)]
+        self.chart.mark({(max(pair), min(pair)) for pair in known} | {(min(pair), max(pair)) for pair in known})
+
     def _offer(self, relations: Relations) -> None:
         """Offer on either side what there is of ``relations``, and show what was chosen."""
         kinds = list(relations.matrices)
@@ -153,6 +171,7 @@ class MatrixPane(QWidget):
         picture = matrix_picture(relations, smalls, order=order, upper=above, lower=below)
         self.about.setText(_about(picture, relations))
         self.chart.show_picture(picture)
+        self._mark()
         self.frame(self.hub.study.document.view.pair)
 
     def frame(self, pair: tuple[str, str] | None) -> None:

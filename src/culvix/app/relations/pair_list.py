@@ -1,6 +1,6 @@
 """All pairs of columns as a list that sorts and is searched."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QModelIndex, Qt
@@ -10,6 +10,7 @@ from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.stats.display import coefficient, count, p_value
 from culvix.stats.registry import CORRELATION_KINDS
+from culvix.study.analysis.relation_findings import KINDS, RelationFinding
 from culvix.study.analysis.relations import RANKING, RankedPair
 
 __all__ = ["PairTable", "pair_table_view"]
@@ -84,10 +85,21 @@ class PairTable(HeadedTable):
         super().__init__(parent)
         self.pairs: list[RankedPair] = []
         self._all: Sequence[RankedPair] = ()
-        self._columns = _heads()
+        self._columns = [*_heads(), self._noted()]
         self.heads = [head.name for head in self._columns]
         self._sought, self._only = "", ""
+        self._findings: Mapping[frozenset[str], Sequence[RelationFinding]] = {}
         self._sorted: tuple[int, bool] | None = None
+
+    def _noted(self) -> _Head:
+        return _Head(
+            "to note",
+            150,
+            lambda pair: ", ".join(KINDS[each.kind] for each in self._found(pair)),
+            lambda pair: -len(self._found(pair)),
+            lambda pair: "\n".join(each.sentence for each in self._found(pair)),
+            right=False,
+        )
 
     @property
     def widths(self) -> list[int]:
@@ -98,6 +110,14 @@ class PairTable(HeadedTable):
         """List ``pairs``, as they were searched and sorted before."""
         self._all = pairs
         self._list()
+
+    def note(self, findings: Mapping[frozenset[str], Sequence[RelationFinding]]) -> None:
+        """Say beside each pair what was found of it, by the names of both columns."""
+        self._findings = findings
+        self._list()
+
+    def _found(self, pair: RankedPair) -> Sequence[RelationFinding]:
+        return self._findings.get(frozenset((pair.x, pair.y)), ())
 
     def seek(self, words: str, only: str = "") -> None:
         """List only pairs in whose names ``words`` occur, and only those with the column ``only``; empty for all."""

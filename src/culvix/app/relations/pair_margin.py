@@ -1,5 +1,7 @@
 """The chosen pair of columns in numbers."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
@@ -15,6 +17,7 @@ from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.study.analysis.pair_analysis import PairAnalysis
 from culvix.study.analysis.pair_view import PairView
+from culvix.study.analysis.relation_findings import RelationFinding
 from culvix.study.analysis.relations import coefficient_name
 
 __all__ = ["PairMargin"]
@@ -38,12 +41,14 @@ class PairMargin(QWidget):
         self._body.setContentsMargins(10, 8, 10, 8)
         self._body.setSpacing(5)
 
-    def show_pair(self, pair: PairAnalysis, confidence: float) -> None:
+    def show_pair(self, pair: PairAnalysis, confidence: float, findings: Sequence[RelationFinding] = ()) -> None:
         """Show the coefficients of ``pair`` with and without its flagged rows, its line and the rows that move it."""
         view = pair.view
         clear_layout(self._body)
         self._names = {key: coefficient_name(key, pair.roles) for key in CORRELATION_KINDS}
         self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
+        for each in findings:
+            self._body.addWidget(label(each.sentence, "caution", wrap=True))
         self._body.addWidget(label(pair.suggestion.reason, wrap=True))
         self._coefficients("All rows in use", view.with_flagged, view.without_flagged)
         for key, kind in CORRELATION_KINDS.items():

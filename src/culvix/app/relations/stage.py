@@ -22,6 +22,8 @@ from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, number, plural
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.pair_analysis import PairAnalysis, analyse_pair
+from culvix.study.analysis.relation_findings import RelationFinding, findings_of_table
+from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.pictures.pair_pictures import PARTS, pair_picture
 
 __all__ = ["VIEWS", "RelationsStage"]
@@ -75,6 +77,8 @@ class RelationsStage(QWidget):
         super().__init__()
         self.hub = hub
         self.pair: PairAnalysis | None = None
+        self._findings: dict[frozenset[str], list[RelationFinding]] = {}
+        self._findings_of: WorkingSet | None = None
         self._complete = False
         """Whether all that takes long is known of the pair."""
         self.margin = PairMargin(hub)
@@ -212,6 +216,8 @@ class RelationsStage(QWidget):
             if (pair.x, pair.y) == self.hub.study.document.view.pair:
                 position = at
         self.matrix.follow()
+        if not relations.at_first_look:
+            self._look_for_findings()
         if self.model.pairs:
             self.table.setCurrentIndex(self.model.index(position, 0))
 
@@ -242,6 +248,30 @@ class RelationsStage(QWidget):
             self.hub.start("pair in numbers", partial(_numbers, found), self._numbers_arrived, priority=7)
 
         self.hub.start("pair", work, done, priority=8)
+
+    def _look_for_findings(self) -> None:
+        """Look through all pairs for what to be careful of, once for each state of the data."""
+        study = self.hub.study
+        table, working = study.table, study.working
+        if self._findings_of is working:
+            return
+
+        def work(progress: Progress) -> tuple[RelationFinding, ...]:
+            return findings_of_table(table, working, progress)
+
+        def arrived(found: tuple[RelationFinding, ...]) -> None:
+            if working is not self.hub.study.working:
+                return
+            self._findings_of, self._findings = working, {}
+            for each in found:
+                self._findings.setdefault(frozenset((each.x, each.y)), []).append(each)
+            self.model.note(self._findings)
+            self.matrix.note(self._findings)
+            self._show_numbers()
+            if self.pair is not None:
+                self._mark_in_list(self.pair.view.x, self.pair.view.y)
+
+        self.hub.start("relation findings", work, arrived, priority=3)
 
     def _seek(self) -> None:
         only = self.hub.focus if self.only_focus.isChecked() else None
@@ -281,7 +311,9 @@ class RelationsStage(QWidget):
     def _show_numbers(self) -> None:
         """Show the pair in numbers."""
         if self.pair is not None and self._complete:
-            self.margin.show_pair(self.pair, self.hub.study.settings.confidence)
+            names = frozenset((self.pair.view.x, self.pair.view.y))
+            confidence = self.hub.study.settings.confidence
+            self.margin.show_pair(self.pair, confidence, self._findings.get(names, ()))
 
     def _draw(self, *, refit: bool) -> None:
         if self.pair is None:

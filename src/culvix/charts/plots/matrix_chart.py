@@ -1,5 +1,6 @@
 """All pairs of columns in one square: zoomed with the wheel, moved by dragging, a pair chosen with a click."""
 
+from collections.abc import Set
 from dataclasses import replace
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -13,6 +14,7 @@ from PyQt6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
@@ -60,6 +62,8 @@ class MatrixChart(QWidget):
         self.room = MatrixRoom(0, QRectF(), 1.0, 1.0, QPointF())
         self.pair: tuple[int, int] | None = None
         """The pair chosen, row and column."""
+        self.marked: Set[tuple[int, int]] = frozenset()
+        """Cells with something to note."""
         self._fits = True
         self._hovered: tuple[int, int] | None = None
         self._pressed: tuple[QPointF, QPointF] | None = None
@@ -85,6 +89,11 @@ class MatrixChart(QWidget):
         self.pair = pair
         if pair is not None and not self._fits:
             self.room = self.room.showing(*pair)
+        self.update()
+
+    def mark(self, cells: Set[tuple[int, int]]) -> None:
+        """Put a mark into the corner of ``cells``, of which there is something to note."""
+        self.marked = cells
         self.update()
 
     def fit(self) -> None:
@@ -177,12 +186,24 @@ class MatrixChart(QWidget):
         for first, last in picture.blocks:
             corner, end = room.rect(first, first).topLeft(), room.rect(last - 1, last - 1).bottomRight()
             painter.drawRect(QRectF(corner, end))
+        self._corners(painter)
         if self.pair is not None:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour(SHADES.probe), 2.2))
             painter.drawRect(room.rect(*self.pair).adjusted(1, 1, -1, -1))
         if self.hasFocus():
             painter.setPen(QPen(colour(SHADES.data), 1, Qt.PenStyle.DashLine))
             painter.drawRect(room.seen.adjusted(0, 0, -1, -1))
+
+    def _corners(self, painter: QPainter) -> None:
+        """A filled corner in each cell with something to note."""
+        side = min(max(self.room.high / 4, 3.0), 9.0)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour(SHADES.caution))
+        for cell in self.marked:
+            corner = self.room.rect(*cell).topRight()
+            if self.room.area.contains(corner - QPointF(1, -1)):
+                painter.drawPolygon(QPolygonF([corner, corner - QPointF(side, 0), corner + QPointF(0, side)]))
 
     def _hover(self, painter: QPainter) -> None:
         if self._hovered is not None:

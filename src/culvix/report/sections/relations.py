@@ -44,6 +44,10 @@ def relations(context: ReportContext, level: str) -> Iterator[Part]:
             f"The {plural(len(shown), 'strongest pair', 'strongest pairs')} of {count(len(found.pairs))}, by {by}."
         )
     yield TableBlock("Strongest pairs", heads, tuple(_row(context, pair) for pair in shown), caption)
+    careful = context.relation_findings[: _MOST[level]]
+    if careful:
+        yield Paragraph((("To be careful of:"),))
+        yield Listing(tuple((each.sentence,) for each in careful))
     if level != "line":
         yield from _strongest(context, found.pairs[0])
 
