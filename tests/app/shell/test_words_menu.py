@@ -41,6 +41,14 @@ def test_words_grids_and_lists_are_copied(window: MainWindow, demo_path: Path) -
     assert "mean\t211.88" in plain and rich.count("<tr>") == len(lines) > 3
     window.acting.show_stage(STAGES.index("Relations"))
     rest(window)
+    matrix = bench.relations.stage.matrix.chart
+    plain, rich = copied(words_menu(window, middle(window, matrix)), "Copy all these lines")
+    names, picture = matrix.picture.names, matrix.picture
+    cells = [line.split("\t") for line in plain.splitlines()]
+    assert cells[0] == ["", *names] and [line[0] for line in cells[1:]] == list(names) and rich.startswith("<table>")
+    assert float(cells[1][3]) == picture.upper[0, 2] == float(cells[3][1]) and cells[2][2] == ""
+    bench.relations.stage.show_view(1)
+    rest(window)
     table = bench.relations.stage.table
     plain, _ = copied(words_menu(window, middle(window, table)), "Copy all these lines")
     assert plain.count("\n") == table.model().rowCount() and "length_mm\tfork_length_mm" in plain.replace(

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QMimeData, QPoint, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QGridLayout, QLabel, QLayout, QMenu, QWidget
 
 from culvix.app.widgets.parts import ElidedLabel
+from culvix.charts.plots.matrix_chart import MatrixChart
 
 __all__ = ["Lines", "lines_around", "words_at", "words_menu"]
 
@@ -29,6 +30,8 @@ def lines_around(window: QWidget, place: QPoint) -> Lines:
     while found is not None and found is not window:
         if isinstance(found, QAbstractItemView):
             return _of_view(found)
+        if isinstance(found, MatrixChart):
+            return found.lines
         above = found.parentWidget()
         grid = _grid_with(above.layout() if above is not None else None, found)
         if grid is not None:

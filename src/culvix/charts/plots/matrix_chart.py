@@ -3,6 +3,7 @@
 from collections.abc import Set
 from dataclasses import replace
 
+import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QFocusEvent,
@@ -95,6 +96,19 @@ class MatrixChart(QWidget):
         """Put a mark into the corner of ``cells``, of which there is something to note."""
         self.marked = cells
         self.update()
+
+    @property
+    def lines(self) -> list[list[str]]:
+        """All coefficients with all their digits, by row, names first; under pictures stand those above them."""
+        if self.picture is None:
+            return []
+        names, upper = self.picture.names, self.picture.upper
+        lower = upper if self.picture.lower is None else self.picture.lower
+        shown = np.where(np.triu(np.ones(upper.shape, dtype=bool), 1), upper, lower)
+        cells = [["" if np.isnan(value) else repr(value) for value in row] for row in shown.tolist()]
+        for place, row in enumerate(cells):
+            row[place] = ""
+        return [["", *names], *([name, *row] for name, row in zip(names, cells, strict=True))]
 
     def fit(self) -> None:
         """Show all cells at once."""
