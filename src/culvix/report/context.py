@@ -244,10 +244,3 @@ class ReportContext:
         """The analyst's own paragraphs at the end of a section or sheet, an empty line between them."""
         text = self.layout.text_after(place)
         return [Paragraph((each.strip(),), "own") for each in text.split("\n\n") if each.strip()]
-
-    def row_name(self, row: int) -> str:
-        """How a row is spoken of: its number in the file, and the cell that names it."""
-        table = self.workspace.table
-        position = f"row {count(table.number_of(row))}"
-        named = table.label_column
-        return position if named is None else f"{named.cell(row)} ({position})"

@@ -13,6 +13,7 @@ from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
 from culvix.study import DecisionKind, Study
+from culvix.study.analysis.relation_findings import MOST_COLUMNS, NOT_LOOKED
 from tests.app.driving import LEFT, opened, press, settled, words_of
 
 
@@ -99,3 +100,27 @@ def test_what_was_found_of_a_pair_stands_at_its_cell_in_the_list_and_in_the_marg
     model.sort(column)
     noted = [model.data(model.index(row, column)) for row in range(len(model.pairs))]
     assert "turns within groups" in noted[:5] and noted[-1] == ""
+
+
+def test_what_was_found_goes_with_the_data_and_comes_back_with_them(
+    window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
+    bench, study, pane = related
+    before = set(pane.chart.marked)
+    heard: list[set[tuple[int, int]]] = []
+    bench.hub.related.connect(lambda: heard.append(set(pane.chart.marked)))
+    study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", list(range(400)))
+    settled(window)
+    assert heard and heard[0] == set(), "nothing of the rows as they were is said of them as they are"
+    study.undo()
+    settled(window)
+    assert set(pane.chart.marked) == before and before
+
+
+def test_of_very_many_columns_it_is_said_that_they_are_not_looked_through(window: MainWindow, tmp_path: Path) -> None:
+    values = np.random.default_rng(5).normal(size=(40, MOST_COLUMNS + 1)).round(3)
+    pl.DataFrame(values, schema=[f"c{j:02}" for j in range(MOST_COLUMNS + 1)]).write_csv(tmp_path / "wide.csv")
+    bench, _ = opened(window, tmp_path / "wide.csv")
+    window.acting.show_stage(STAGES.index("Relations"))
+    settled(window)
+    assert NOT_LOOKED in bench.relations.stage.matrix.about.text() and not bench.relations.stage.matrix.chart.marked

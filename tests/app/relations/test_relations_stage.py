@@ -211,3 +211,17 @@ def test_a_row_that_moves_the_line_is_selected_from_the_margin(window: MainWindo
     assert study.selection.rows.tolist() == [worst.row]
     said = words_of(bench.relations.margin)
     assert "slope ±" in said and "Without flagged rows" in said
+
+
+def test_a_pair_that_is_not_listed_follows_the_data_all_the_same(window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(window, demo_path)
+    window.acting.show_stage(STAGES.index("Relations"))
+    stage = bench.relations.stage
+    stage.choose("length_mm", "mass_g")
+    settled(window)
+    n = stage.pair.view.rows.size
+    stage.search.setText("oxygen cortisol")
+    study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", stage.pair.view.rows[:7].tolist())
+    settled(window)
+    assert (stage.pair.view.x, stage.pair.view.y) == ("length_mm", "mass_g") and stage.pair.view.rows.size == n - 7
+    assert len(stage.model.pairs) == 1

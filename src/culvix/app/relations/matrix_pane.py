@@ -15,7 +15,7 @@ from culvix.progress import Progress
 from culvix.stats.display import coefficient, count, p_value
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.analysis.column_analysis import analyse
-from culvix.study.analysis.relation_findings import RelationFinding
+from culvix.study.analysis.relation_findings import MOST_COLUMNS, NOT_LOOKED, RelationFinding
 from culvix.study.analysis.relations import Relations
 from culvix.study.pictures.matrix_pictures import (
     DIFFERENCE,
@@ -194,4 +194,5 @@ def _about(picture: MatrixPicture, relations: Relations) -> str:
     blocks = [f"{picture.names[first]} to {picture.names[last - 1]}" for first, last in picture.blocks]
     together = f" · together (mean at least 0.5): {'; '.join(blocks[:4])}" if blocks else ""
     more = f" and {len(blocks) - 4} more" if len(blocks) > 4 else ""
-    return f"{len(picture.names)} columns, {rows}{open_still}{together}{more}"
+    not_looked = f" · {NOT_LOOKED}" if len(picture.names) > MOST_COLUMNS else ""
+    return f"{len(picture.names)} columns, {rows}{open_still}{together}{more}{not_looked}"

@@ -91,18 +91,12 @@ class PairMargin(QWidget):
         r = view.with_flagged["pearson"].r
         for each in view.influential:
             _, after = coefficients(r, each.r_without)
-            button = QPushButton(f"{self._row_name(each.row)}: {after}")
+            button = QPushButton(f"{self.hub.study.table.name_of(each.row)}: {after}")
             button.setObjectName("link")
             distance, leverage = (significant(figure, 3) for figure in (each.distance, each.leverage))
             button.setToolTip(f"Cook's distance {distance}, leverage {leverage}; a click selects the row")
             button.clicked.connect(lambda _, row=each.row: self.hub.study.select(np.array([row])))
             self._body.addWidget(button)
-
-    def _row_name(self, row: int) -> str:
-        """How a row is spoken of: its number in the file, and the cell that names it."""
-        table = self.hub.study.table
-        position, named = f"row {count(table.number_of(row))}", table.label_column
-        return position if named is None else f"{named.cell(row)} ({position})"
 
     def _intervals_by_resampling(self, view: PairView, confidence: float) -> None:
         """What resampling gives, or the button that asks for it."""

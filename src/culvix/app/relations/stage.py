@@ -1,5 +1,6 @@
 """The Relations stage: all pairs of columns in a square or as a list, and the chosen pair in a picture."""
 
+from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
@@ -69,7 +70,7 @@ def _numbers(pair: PairAnalysis, progress: Progress) -> PairAnalysis:
 
 
 class RelationsStage(QWidget):
-    """The ranked list on the left, the chosen pair's scatter on the right; one selection with all other views."""
+    """All pairs in a square, or as a list beside the chosen one's scatter; one selection with all other views."""
 
     problem = pyqtSignal(str)
 
@@ -211,15 +212,15 @@ class RelationsStage(QWidget):
         self._say_how_many()
         widest = max((self.fontMetrics().horizontalAdvance(count(pair.n)) for pair in relations.pairs[:200]), default=0)
         self.table.setColumnWidth(self.model.heads.index("n"), widest + 14)
-        position = 0
-        for at, pair in enumerate(self.model.pairs):
-            if (pair.x, pair.y) == self.hub.study.document.view.pair:
-                position = at
         self.matrix.follow()
+        chosen = self.hub.study.document.view.pair
+        if chosen is None or not set(chosen) <= set(relations.columns):
+            chosen = next(((pair.x, pair.y) for pair in relations.pairs), None)
+        if chosen is not None:
+            # Looked at anew, whether it is listed or not: the data may have changed.
+            self.choose(*chosen)
         if not relations.at_first_look:
             self._look_for_findings()
-        if self.model.pairs:
-            self.table.setCurrentIndex(self.model.index(position, 0))
 
     def _row(self, index: QModelIndex) -> None:
         if index.isValid():
@@ -255,6 +256,9 @@ class RelationsStage(QWidget):
         table, working = study.table, study.working
         if self._findings_of is working:
             return
+        # What was found of another state of the data is said no more.
+        self._findings_of = None
+        self._take_findings(())
 
         def work(progress: Progress) -> tuple[RelationFinding, ...]:
             return findings_of_table(table, working, progress)
@@ -262,16 +266,21 @@ class RelationsStage(QWidget):
         def arrived(found: tuple[RelationFinding, ...]) -> None:
             if working is not self.hub.study.working:
                 return
-            self._findings_of, self._findings = working, {}
-            for each in found:
-                self._findings.setdefault(frozenset((each.x, each.y)), []).append(each)
-            self.model.note(self._findings)
-            self.matrix.note(self._findings)
+            self._findings_of = working
+            self._take_findings(found)
             self._show_numbers()
-            if self.pair is not None:
-                self._mark_in_list(self.pair.view.x, self.pair.view.y)
 
         self.hub.start("relation findings", work, arrived, priority=3)
+
+    def _take_findings(self, found: Sequence[RelationFinding]) -> None:
+        """Say ``found`` in the list and in the matrix, and of the pair whenever its numbers are shown."""
+        self._findings = {}
+        for each in found:
+            self._findings.setdefault(frozenset((each.x, each.y)), []).append(each)
+        self.model.note(self._findings)
+        self.matrix.note(self._findings)
+        if self.pair is not None:
+            self._mark_in_list(self.pair.view.x, self.pair.view.y)
 
     def _seek(self) -> None:
         only = self.hub.focus if self.only_focus.isChecked() else None

@@ -373,7 +373,7 @@ class MatrixChart(QWidget):
             cell = self.room.at(QPointF(event.pos()))
             if cell is not None:
                 QToolTip.showText(event.globalPos(), self.text_at(*cell), self)
-            return True
+                return True
         return super().event(event)
 
 

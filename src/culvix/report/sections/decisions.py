@@ -95,7 +95,7 @@ def _cells(context: ReportContext, decision: Decision, most: int) -> Cell:
                 now = float(working.sample(column).values[row])
                 text += f" → {context.analyses[name].style.value(now)}" if np.isfinite(now) else ""
             parts.append(text if len(decision.columns) == 1 else f"{name} {text}")
-        named = context.row_name(row)
+        named = context.workspace.table.name_of(row)
         listed.append(f"{named}: {', '.join(parts)}" if parts else named)
     more = int(decision.rows.size) - len(listed)
     if more and listed:

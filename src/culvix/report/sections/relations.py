@@ -10,6 +10,7 @@ from culvix.report.parts import Cell, Figure, Head, Listing, Paragraph, Part, Pi
 from culvix.stats.display import count, decimals_apart, p_value, plural
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.analysis.pair_analysis import analyse_pair
+from culvix.study.analysis.relation_findings import MOST_COLUMNS, NOT_LOOKED
 from culvix.study.analysis.relations import RANKING, RankedPair, coefficient_name
 from culvix.study.pictures.pair_pictures import pair_picture
 
@@ -46,8 +47,10 @@ def relations(context: ReportContext, level: str) -> Iterator[Part]:
     yield TableBlock("Strongest pairs", heads, tuple(_row(context, pair) for pair in shown), caption)
     careful = context.relation_findings[: _MOST[level]]
     if careful:
-        yield Paragraph((("To be careful of:"),))
+        yield Paragraph(("To be careful of:",))
         yield Listing(tuple((each.sentence,) for each in careful))
+    elif len(found.columns) > MOST_COLUMNS:
+        yield Paragraph((NOT_LOOKED,), "quiet")
     if level != "line":
         yield from _strongest(context, found.pairs[0])
 

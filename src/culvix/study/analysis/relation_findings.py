@@ -26,11 +26,12 @@ from culvix.study.analysis.grouping import Grouping, grouping
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.tables.model.table import Role, Table
 
-__all__ = ["KINDS", "LEVEL", "MOST_COLUMNS", "RelationFinding", "findings_of_table", "relation_findings"]
+__all__ = ["KINDS", "LEVEL", "MOST_COLUMNS", "NOT_LOOKED", "RelationFinding", "findings_of_table", "relation_findings"]
 
 LEVEL = 0.05
 MOST_COLUMNS = 60
 """With more columns than this pairs are not looked through: it would take minutes."""
+NOT_LOOKED = f"Pairs of more than {MOST_COLUMNS} columns are not looked through for what to note."
 
 KINDS = {
     "reversal": "turns within groups",
@@ -118,21 +119,21 @@ def relation_findings(
         if rows.size >= _FEWEST:
             a, b = columns[i][rows], columns[j][rows]
             pairs.append(_Pair(names[i], names[j], rows, a, b, pearson(a, b)))
-    related = {id(pair): p for pair, p in zip(pairs, _holm([pair.r.p for pair in pairs]), strict=True)}
+    related = _holm([pair.r.p for pair in pairs])
     found: dict[str, list[_Candidate]] = {"curve": [], "reversal": []}
     tried = {"curve": 0, "reversal": 0}
-    for position, pair in enumerate(pairs):
+    for position, (pair, p) in enumerate(zip(pairs, related, strict=True)):
         progress(position / len(pairs), f"looking at {pair.x} and {pair.y}")
         plain += _near_copy(pair)
-        plain += _one_row(pair, related[id(pair)], len(pairs), row_name)
-        for kind, look in (("curve", _bends), ("reversal", lambda p: _turns(p, groups))):
+        plain += _one_row(pair, p, len(pairs), row_name)
+        for kind, look in (("curve", _bends), ("reversal", lambda each: _turns(each, groups))):
             candidates, looked = look(pair)
             found[kind] += candidates
             tried[kind] += looked
     for kind, candidates in found.items():
         # Those that were no candidates for their size were tried, too.
         adjusted = _holm([*(each.p for each in candidates), *[1.0] * (tried[kind] - len(candidates))])
-        plain += [each.finding for each, p in zip(candidates, adjusted, strict=False) if p < LEVEL]
+        plain += [each.finding for each, held in zip(candidates, adjusted, strict=False) if held < LEVEL]
     order = list(KINDS)
     return tuple(sorted(plain, key=lambda each: order.index(each.kind)))
 
@@ -146,14 +147,8 @@ def findings_of_table(table: Table, working: WorkingSet, progress: Progress = si
     for column in table:
         if column.role in (Role.CATEGORY, Role.YES_NO, Role.ORDERED) and 2 <= column.distinct <= _MOST_GROUPS:
             groups.append(grouping(column))
-    named = table.label_column
-
-    def row_name(row: int) -> str:
-        position = f"row {count(table.number_of(row))}"
-        return position if named is None else f"{named.cell(row)} ({position})"
-
     values = [working.sample(column).values for column in columns]
-    return relation_findings([c.name for c in columns], values, groups, row_name=row_name, progress=progress)
+    return relation_findings([c.name for c in columns], values, groups, row_name=table.name_of, progress=progress)
 
 
 def _holm(p: Sequence[float | None]) -> list[float]:

@@ -14,6 +14,7 @@ from culvix.caching import cached_property
 from culvix.errors import CulvixError
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.core.sample import Sample
+from culvix.stats.display import count
 from culvix.tables.cells.cell_kinds import FoundKind
 from culvix.tables.cells.missing_tokens import Token, count_spellings
 from culvix.tables.model.cell_texts import RawColumn
@@ -281,6 +282,11 @@ class Table:
     def number_of(self, row: int) -> int:
         """The number (from 1) under which ``row`` (from 0) stands in the file."""
         return int(self.numbers_of(np.array([row]))[0])
+
+    def name_of(self, row: int) -> str:
+        """How ``row`` (from 0) is spoken of: its number in the file, and the cell that names it."""
+        position, named = f"row {count(self.number_of(row))}", self.label_column
+        return position if named is None else f"{named.cell(row)} ({position})"
 
     def remember(self, rows: Ints) -> None:
         """Read the cells of ``rows`` at once, where they are soon to be shown and stand in a text."""
