@@ -42,6 +42,7 @@ class FocusLanes(QObject):
         # Work in the background that follows from the same news begins before the lanes are drawn.
         self._soon = configured(QTimer(self), singleShot=True)
         self._soon.timeout.connect(lambda: task_queue().take(self.redraw, ahead=True))
+        canvas.hold_painting()
         canvas.laid_out.connect(self._paint_once)
         hub.previewed.connect(self.redraw_soon)
         hub.analysed.connect(lambda name: self.redraw_soon() if name == hub.focus else None)
@@ -52,6 +53,9 @@ class FocusLanes(QObject):
         """Paint the lanes when the layout has found all its sizes."""
         if not self.canvas.painting_owed:
             paint_afterwards(self.canvas)
+        elif self._state is not None:
+            # What was prepared was for another size.
+            task_queue().soon(self.canvas.prepare_painting, ahead=True)
 
     def redraw_soon(self, *_: object) -> None:
         """Redraw as soon as what has just been asked for is done."""
@@ -87,6 +91,7 @@ class FocusLanes(QObject):
         self._column = preview.column.name
         if another:
             paint_afterwards(self.canvas)
+        self.canvas.take_size()
         picture = shape_picture(preview, study.working, study.selection.in_column(preview.column.name), study.settings)
         self.stack.show_picture(picture, refit=another or self._left_view(picture))
         self.canvas.setAccessibleDescription(picture.sentence)

@@ -77,9 +77,10 @@ class PaintingAfterwards(QObject):
 
 
 def paint_afterwards(view: DeferredPaintView) -> None:
-    """Let ``view`` paint what is drawn now when the window has answered once more."""
+    """Let ``view`` paint what is drawn now when the window has answered once more, and again when it is prepared."""
     view.hold_painting()
     task_queue().soon(view.paint_deferred, ahead=True)
+    task_queue().soon(view.prepare_painting, ahead=True)
 
 
 @cache

@@ -270,6 +270,8 @@ class Workbench(QWidget):
             self.across.setSizes(self.sizes[row.title])
         self._show_tray(row)
         self.show_rail(not row.lists_columns)
+        # The room beside the rail is there before the stage: laid out in the old one, it would be laid out twice.
+        self.across.refresh()
         self.stages.setCurrentIndex(position)
         self.hub.study.change_view(stage=row.title)
         # The margin follows when the stage is painted: in one go they would hold up the window.

@@ -15,6 +15,7 @@ class FlowLayout(QLayout):
         self._arrangements: dict[int, tuple[list[tuple[int, QRect]], int]] = {}
         """What items ask for, until something changes, and where they stand at a width, while they ask for the same."""
         self._arranged_for: list[tuple[bool, QSize]] = []
+        self._stale = True
         super().__init__()
         self.setContentsMargins(0, 0, 0, 0)
         self.setSpacing(spacing)
@@ -46,6 +47,7 @@ class FlowLayout(QLayout):
 
     def invalidate(self) -> None:
         self._asked.clear()
+        self._stale = True
         super().invalidate()
 
     def _hint(self, at: int) -> tuple[bool, QSize]:
@@ -118,11 +120,13 @@ class FlowLayout(QLayout):
 
     def _arranged(self, width: int) -> tuple[list[tuple[int, QRect]], int]:
         """Where each item stands from the left top corner in rows of ``width``, and how high they are."""
-        asked = [self._hint(at) for at in range(len(self._items))]
-        # Most of what makes a layout ask anew changes no size.
-        if asked != self._arranged_for:
-            self._arranged_for = asked
-            self._arrangements.clear()
+        if self._stale or len(self._arranged_for) != len(self._items):
+            self._stale = False
+            asked = [self._hint(at) for at in range(len(self._items))]
+            # Most of what makes a layout ask anew changes no size.
+            if asked != self._arranged_for:
+                self._arranged_for = asked
+                self._arrangements.clear()
         if width not in self._arrangements:
             self._arrangements[width] = self._arrange(width)
         return self._arrangements[width]
