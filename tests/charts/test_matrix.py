@@ -16,8 +16,8 @@ from culvix.charts.plots.matrix_cells import cells_image
 from culvix.charts.plots.matrix_chart import MatrixChart
 from culvix.charts.plots.matrix_room import MatrixRoom
 from culvix.stats.shape.axis_scale import LOG_AXIS, MEASURED_AXIS
-from culvix.study.analysis.relations import Relations, rank_pairs
 from culvix.study.pictures.matrix_pictures import DIFFERENCE, PICTURES, MatrixPicture, Small, matrix_picture, small
+from culvix.study.relations.ranking import Relations, rank_pairs
 
 LEFT = Qt.MouseButton.LeftButton
 AREA = QRectF(100, 50, 400, 300)

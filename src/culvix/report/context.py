@@ -14,12 +14,13 @@ from culvix.study.analysis.findings import Finding
 from culvix.study.analysis.missing_links import MissingLinks, missing_links
 from culvix.study.analysis.open_questions import OpenQuestion, open_questions
 from culvix.study.analysis.outliers.impact import Figures, figures_of
-from culvix.study.analysis.relation_findings import RelationFinding, findings_of_table
-from culvix.study.analysis.relations import RANKING, Relations, rank_pairs
 from culvix.study.analysis.survey import Quality, quality
 from culvix.study.analysis.table_findings import with_discrepancies
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.report_layout import ReportLayout
+from culvix.study.relations.finding import RelationFinding
+from culvix.study.relations.ranking import RANKING, Relations, rank_pairs
+from culvix.study.relations.relation_findings import findings_of_table
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Column, Role
 

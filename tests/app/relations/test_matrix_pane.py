@@ -13,7 +13,7 @@ from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
 from culvix.study import DecisionKind, Study
-from culvix.study.analysis.relation_findings import MOST_COLUMNS, NOT_LOOKED
+from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
 from tests.app.driving import LEFT, opened, press, settled, words_of
 
 

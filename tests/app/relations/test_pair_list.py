@@ -11,7 +11,7 @@ from scipy import stats as oracle
 
 from culvix.app.relations.pair_list import PairTable
 from culvix.stats.display import coefficient
-from culvix.study.analysis.relations import Relations, rank_pairs
+from culvix.study.relations.ranking import Relations, rank_pairs
 
 DOWN, UP = Qt.SortOrder.DescendingOrder, Qt.SortOrder.AscendingOrder
 

@@ -26,7 +26,7 @@ from tests.app.driving import LEFT, opened, press, rest, settled, words_of
 def test_rank_correlations_come_at_first_look_and_are_refined(
     window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("culvix.study.analysis.relations._SOON", 1000)
+    monkeypatch.setattr("culvix.study.relations.ranking._SOON", 1000)
     bench, study = opened(window, demo_path)
     seen = []
     bench.hub.related.connect(lambda: seen.append((bench.hub.relations, words_of(bench.relations.stage))))

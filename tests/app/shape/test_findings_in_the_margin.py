@@ -16,7 +16,7 @@ from culvix.demo import Cohort
 from culvix.guide import entry_for
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import DecisionKind, Study
-from culvix.study.analysis.pair_analysis import analyse_pair
+from culvix.study.relations.pair_analysis import analyse_pair
 
 LENGTH = "length_mm"
 

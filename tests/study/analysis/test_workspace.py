@@ -4,8 +4,8 @@ import numpy as np
 
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study import DecisionKind, Study
-from culvix.study.analysis.pair_view import view_pair
-from culvix.study.analysis.relations import RANKING
+from culvix.study.relations.pair_view import view_pair
+from culvix.study.relations.ranking import RANKING
 
 LENGTH = "length_mm"
 

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from culvix.caching import cached_property
 from culvix.stats.correlation import pearson
 from culvix.stats.correlation.pearson import pearson_matrix
-from culvix.study.analysis.pair_view import view_pair
 from culvix.study.document.row_sets import as_rows, union
+from culvix.study.relations.pair_view import view_pair
 from tests.stats.hostile import ordinary
 
 

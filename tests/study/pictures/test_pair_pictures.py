@@ -9,10 +9,10 @@ from scipy import stats as oracle
 from culvix.stats.correlation.pearson import pearson
 from culvix.stats.regression.lowess import lowess
 from culvix.study import Study
-from culvix.study.analysis.pair_analysis import PairAnalysis, analyse_pair
-from culvix.study.analysis.pair_view import view_pair
 from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.pair_pictures import PARTS, pair_picture
+from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
+from culvix.study.relations.pair_view import view_pair
 
 NOTHING = np.zeros(0, dtype=np.int64)
 LENGTH, MASS = "length_mm", "mass_g"

@@ -15,8 +15,6 @@ from culvix.progress import Progress
 from culvix.stats.display import coefficient, count, p_value
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.analysis.column_analysis import analyse
-from culvix.study.analysis.relation_findings import MOST_COLUMNS, NOT_LOOKED, RelationFinding
-from culvix.study.analysis.relations import Relations
 from culvix.study.pictures.matrix_pictures import (
     DIFFERENCE,
     MATRIX_ORDERS,
@@ -28,6 +26,9 @@ from culvix.study.pictures.matrix_pictures import (
     side_name,
     small,
 )
+from culvix.study.relations.finding import RelationFinding
+from culvix.study.relations.ranking import Relations
+from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
 
 __all__ = ["MatrixPane"]
 

@@ -10,8 +10,8 @@ from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.stats.display import coefficient, count, p_value
 from culvix.stats.registry import CORRELATION_KINDS
-from culvix.study.analysis.relation_findings import KINDS, RelationFinding
-from culvix.study.analysis.relations import RANKING, RankedPair
+from culvix.study.relations.finding import KINDS, RelationFinding
+from culvix.study.relations.ranking import RANKING, RankedPair
 
 __all__ = ["PairTable", "pair_table_view"]
 

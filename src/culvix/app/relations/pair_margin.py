@@ -15,10 +15,10 @@ from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.regression.straight_line import StraightLine, line_errors
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
-from culvix.study.analysis.pair_analysis import PairAnalysis
-from culvix.study.analysis.pair_view import PairView
-from culvix.study.analysis.relation_findings import RelationFinding
-from culvix.study.analysis.relations import coefficient_name
+from culvix.study.relations.finding import RelationFinding
+from culvix.study.relations.pair_analysis import PairAnalysis
+from culvix.study.relations.pair_view import PairView
+from culvix.study.relations.ranking import coefficient_name
 
 __all__ = ["PairMargin"]
 

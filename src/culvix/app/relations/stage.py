@@ -22,10 +22,11 @@ from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, number, plural
 from culvix.study.analysis.column_analysis import analyse
-from culvix.study.analysis.pair_analysis import PairAnalysis, analyse_pair
-from culvix.study.analysis.relation_findings import RelationFinding, findings_of_table
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.pictures.pair_pictures import PARTS, pair_picture
+from culvix.study.relations.finding import RelationFinding
+from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
+from culvix.study.relations.relation_findings import findings_of_table
 
 __all__ = ["VIEWS", "RelationsStage"]
 

@@ -15,11 +15,11 @@ from culvix.progress import Progress
 from culvix.stats.core.arrays import Floats
 from culvix.study import Change, Study
 from culvix.study.analysis.column_analysis import ColumnAnalysis, ColumnPreview, analyse, preview_column
-from culvix.study.analysis.relations import Relations, needs_first_look, rank_pairs
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.changes import ReparsedColumns
 from culvix.study.pictures.bars import heights_of
 from culvix.study.pictures.category_pictures import bars_picture
+from culvix.study.relations.ranking import Relations, needs_first_look, rank_pairs
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Column, Role
 

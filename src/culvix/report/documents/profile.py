@@ -22,9 +22,9 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
 from culvix.study.analysis.column_analysis import ColumnAnalysis, DeferredPart
-from culvix.study.analysis.relations import MOST_COLUMNS, coefficient_name, rank_pairs, suggest_kind
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.settings import Settings
+from culvix.study.relations.ranking import MOST_COLUMNS, coefficient_name, rank_pairs, suggest_kind
 from culvix.tables.model.table import Column, Table
 
 __all__ = ["FORMAT", "profile_document"]

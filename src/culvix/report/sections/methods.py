@@ -6,7 +6,7 @@ from culvix.report.context import ReportContext
 from culvix.report.parts import Head, Paragraph, Part, TableBlock, Text
 from culvix.stats.core.quantiles import QUANTILE_TYPES
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
-from culvix.study.analysis.relations import RANKING, Relations
+from culvix.study.relations.ranking import RANKING, Relations
 from culvix.version import VERSION
 
 __all__ = ["methods"]

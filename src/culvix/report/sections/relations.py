@@ -9,10 +9,10 @@ from culvix.report.context import ReportContext, coefficient_figure, whole_figur
 from culvix.report.parts import Cell, Figure, Head, Listing, Paragraph, Part, PictureBlock, TableBlock, Text
 from culvix.stats.display import count, decimals_apart, p_value, plural
 from culvix.stats.registry import CORRELATION_KINDS
-from culvix.study.analysis.pair_analysis import analyse_pair
-from culvix.study.analysis.relation_findings import MOST_COLUMNS, NOT_LOOKED
-from culvix.study.analysis.relations import RANKING, RankedPair, coefficient_name
 from culvix.study.pictures.pair_pictures import pair_picture
+from culvix.study.relations.pair_analysis import analyse_pair
+from culvix.study.relations.ranking import RANKING, RankedPair, coefficient_name
+from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
 
 __all__ = ["relations"]
 

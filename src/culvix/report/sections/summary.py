@@ -12,9 +12,9 @@ from culvix.report.context import (
 )
 from culvix.report.parts import Listing, Paragraph, Part, Text, joined
 from culvix.stats.display import plural
-from culvix.study.analysis.pair_analysis import analyse_pair
-from culvix.study.analysis.relations import RankedPair, Relations
 from culvix.study.document.decisions import DecisionKind
+from culvix.study.relations.pair_analysis import analyse_pair
+from culvix.study.relations.ranking import RankedPair, Relations
 from culvix.tables.model.table import Role
 
 __all__ = ["summary"]

@@ -9,8 +9,8 @@ from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.multivariate.seriation import seriation
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.shape.axis_scale import AxisScale
-from culvix.study.analysis.relations import Relations
 from culvix.study.pictures.thinning import few
+from culvix.study.relations.ranking import Relations
 
 __all__ = [
     "DIFFERENCE",

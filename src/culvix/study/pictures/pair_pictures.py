@@ -8,11 +8,11 @@ import numpy as np
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.regression.straight_line import StraightLine, line_band
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
-from culvix.study.analysis.pair_analysis import PairAnalysis
-from culvix.study.analysis.pair_view import PairView
 from culvix.study.document.picture_style import USUAL_STYLE, PictureStyle
 from culvix.study.pictures.column_pictures import Marks
 from culvix.study.pictures.thinning import few
+from culvix.study.relations.pair_analysis import PairAnalysis
+from culvix.study.relations.pair_view import PairView
 
 __all__ = ["PARTS", "PairPicture", "pair_picture"]
 

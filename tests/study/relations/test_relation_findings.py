@@ -6,14 +6,9 @@ import pytest
 from culvix.errors import Cancelled
 from culvix.study import Study
 from culvix.study.analysis.grouping import Grouping
-from culvix.study.analysis.relation_findings import (
-    KINDS,
-    MOST_COLUMNS,
-    RelationFinding,
-    findings_of_table,
-    relation_findings,
-)
 from culvix.study.document.decisions import DecisionKind
+from culvix.study.relations.finding import KINDS, RelationFinding
+from culvix.study.relations.relation_findings import MOST_COLUMNS, findings_of_table, relation_findings
 
 X = np.array([10, 8, 13, 9, 11, 14, 6, 4, 12, 7, 5.0])
 FOURTH = np.array([6.58, 5.76, 7.71, 8.84, 8.47, 7.04, 5.25, 12.5, 5.56, 7.91, 6.89])

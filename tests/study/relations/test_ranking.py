@@ -9,8 +9,8 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.normality.verdict import judge_normality
 from culvix.stats.registry import NORMALITY_TESTS
 from culvix.study import Study
-from culvix.study.analysis.pair_view import view_pair
-from culvix.study.analysis.relations import rank_pairs, suggest_kind
+from culvix.study.relations.pair_view import view_pair
+from culvix.study.relations.ranking import rank_pairs, suggest_kind
 from culvix.tables import Table
 
 LENGTH = "length_mm"

@@ -7,9 +7,9 @@ import numpy as np
 from culvix.caching import cached_property
 from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.pair_view import PairView, view_pair
-from culvix.study.analysis.relations import Suggestion, suggest_kind
 from culvix.study.document.row_sets import union
+from culvix.study.relations.pair_view import PairView, view_pair
+from culvix.study.relations.ranking import Suggestion, suggest_kind
 from culvix.tables.model.table import Role
 
 __all__ = ["PairAnalysis", "analyse_pair"]

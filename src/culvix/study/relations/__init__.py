@@ -1,0 +1,1 @@
+"""Pairs of columns: which belong together, and one of them closely."""

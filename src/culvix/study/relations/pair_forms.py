@@ -1,0 +1,109 @@
+"""In which form the rows of a pair are looked at: as measured, by rank, off the line, or by how far they agree."""
+
+from dataclasses import dataclass, replace
+
+from culvix.stats.association.agreement import LimitsOfAgreement, limits_of_agreement
+from culvix.stats.core.arrays import Floats
+from culvix.stats.correlation.pair_sums import average_ranks
+from culvix.stats.regression.straight_line import straight_line
+from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
+from culvix.study.relations.pair_analysis import PairAnalysis
+from culvix.study.relations.pair_view import PairView
+
+__all__ = ["PAIR_FORMS", "Level", "PairForm", "can_agree", "pair_form"]
+
+PAIR_FORMS = {
+    "values": "values",
+    "ranks": "ranks",
+    "residuals": "residuals",
+    "differences": "differences",
+}
+"""The forms by key, with the words for them."""
+
+_LEAST_SHARED = 0.5
+"""Columns agree at all where their ranges share at least so much of the wider one."""
+
+
+@dataclass(frozen=True)
+class Level:
+    """A height of its own meaning on the upright axis."""
+
+    height: float
+    words: str
+    is_limit: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class PairForm:
+    """A pair as it stands on its two axes: ``view`` has the places along both, ``titles`` and ``scales`` are theirs.
+
+    ``measures`` are the columns whose values the axes show, None for an axis that shows something else.
+    """
+
+    key: str
+    view: PairView
+    titles: tuple[str, str]
+    scales: tuple[AxisScale, AxisScale] = (MEASURED_AXIS, MEASURED_AXIS)
+    levels: tuple[Level, ...] = ()
+    measures: tuple[str | None, str | None] = (None, None)
+
+
+def pair_form(pair: PairAnalysis, key: str, *, confidence: float = 0.95) -> PairForm:
+    """``pair`` in the form ``key`` of `PAIR_FORMS`; as measured where it has no such form.
+
+    The limits of agreement hold ``confidence`` of the rows.
+    """
+    return _MAKERS.get(key, _values)(pair, confidence) or _values(pair, confidence)
+
+
+def can_agree(pair: PairAnalysis) -> bool:
+    """Whether both columns may measure the same: in one unit, over much of one range."""
+    if pair.x.column.unit != pair.y.column.unit or not pair.view.rows.size:
+        return False
+    (low, high), (least, most) = ((float(v.min()), float(v.max())) for v in (pair.view.x_values, pair.view.y_values))
+    wider = max(high - low, most - least)
+    return wider > 0 and min(high, most) - max(low, least) >= _LEAST_SHARED * wider
+
+
+def _values(pair: PairAnalysis, _: float) -> PairForm:
+    scales = pair.x.axis.scale, pair.y.axis.scale
+    return PairForm("values", pair.view, pair.titles, scales, (), (pair.view.x, pair.view.y))
+
+
+def _of(pair: PairAnalysis, x: Floats, y: Floats) -> PairView:
+    """The rows of ``pair`` at other places."""
+    return replace(pair.view, x_values=x, y_values=y, line=straight_line(x, y))
+
+
+def _ranks(pair: PairAnalysis, _: float) -> PairForm:
+    x, y = (average_ranks(values) for values in (pair.view.x_values, pair.view.y_values))
+    return PairForm("ranks", _of(pair, x, y), (f"rank of {pair.view.x}", f"rank of {pair.view.y}"))
+
+
+def _residuals(pair: PairAnalysis, _: float) -> PairForm | None:
+    line = pair.view.line
+    if line is None:
+        return None
+    fitted = line.at(pair.view.x_values)
+    view = replace(_of(pair, fitted, pair.view.y_values - fitted), line=None)
+    titles = f"{pair.titles[1]} by the line", f"residual of {pair.titles[1]}"
+    return PairForm("residuals", view, titles, levels=(Level(0.0, "the line"),))
+
+
+def _differences(pair: PairAnalysis, confidence: float) -> PairForm | None:
+    found = limits_of_agreement(pair.view.x_values, pair.view.y_values, within=confidence) if can_agree(pair) else None
+    if found is None:
+        return None
+    x, y = pair.view.x_values, pair.view.y_values
+    unit = f" ({pair.x.column.unit})" if pair.x.column.unit else ""
+    titles = f"mean of {pair.view.x} and {pair.view.y}{unit}", f"{pair.view.y} less {pair.view.x}{unit}"
+    return PairForm("differences", _of(pair, x / 2 + y / 2, y - x), titles, levels=_levels(found))
+
+
+def _levels(found: LimitsOfAgreement) -> tuple[Level, ...]:
+    share = f"{100 * found.within:g} % limit"
+    low, high = found.limits
+    return Level(high, share, True), Level(found.bias, "bias"), Level(low, share, True)
+
+
+_MAKERS = {"values": _values, "ranks": _ranks, "residuals": _residuals, "differences": _differences}
