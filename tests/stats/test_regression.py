@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from scipy import stats as oracle
 
@@ -121,6 +121,7 @@ def test_a_curve_follows_a_line_and_is_not_drawn_by_far_values() -> None:
         lowess(x, y, span=0)
 
 
+@example(np.array([0.0, 0.0, -1.0, 0.0, 2.0]), np.array([0.0, 1.0, 1.0, 1.0, 1.0]), 0.1)
 @given(arrays(), arrays(), st.sampled_from([0.1, 0.5, 1.0]))
 def test_a_curve_lies_within_reach_of_its_values(x: Floats, y: Floats, span: float) -> None:
     size = min(x.size, y.size)

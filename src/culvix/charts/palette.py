@@ -45,6 +45,8 @@ class Palette:
     against: str
     favours: str
     alarm: str
+    groups: tuple[str, ...]
+    """Of groups in one picture: told apart by all who see colours in any way; each has a mark of its own besides."""
 
 
 LIGHT = Palette(
@@ -63,6 +65,7 @@ LIGHT = Palette(
     against="#F3E7D3",
     favours="#E6ECDF",
     alarm="#F6DFD8",
+    groups=("#5643D0", "#C46C31", "#349D88", "#45212F", "#9761B3", "#1D1452"),
 )
 
 DARK = Palette(
@@ -81,6 +84,7 @@ DARK = Palette(
     against="#43391F",
     favours="#2C3B28",
     alarm="#4A2A21",
+    groups=("#D3EDB6", "#8274DC", "#AC7753", "#EDB6DA", "#33CC33", "#D45487"),
 )
 
 

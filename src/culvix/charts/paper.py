@@ -50,6 +50,7 @@ PICTURE_SHADES: dict[str, Palette] = {
         settled="#6E6E6E",
         probe="#2A2A2A",
         reference="#8C8C8C",
+        groups=("#000000", "#7A7A7A", "#3C3C3C", "#8C8C8C", "#2A2A2A", "#5A5A5A"),
     ),
 }
 

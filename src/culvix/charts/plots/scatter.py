@@ -1,4 +1,4 @@
-"""The scatter of two columns with its lines, their band, a smooth curve, and the flagged rows marked."""
+"""The scatter of two columns with its lines, their band, a smooth curve, groups, and the flagged rows marked."""
 
 import numpy as np
 from PyQt6.QtGui import QPen
@@ -6,9 +6,10 @@ from PyQt6.QtGui import QPen
 from culvix.charts.items.band import Band
 from culvix.charts.items.export_items import CurveItem
 from culvix.charts.items.row_markers import halo, rings
-from culvix.charts.lanes.lane import Lane, axis_text, cut_line
+from culvix.charts.lanes.lane import FOOT, Lane, axis_text, cut_line
 from culvix.charts.palette import SHADES, brush, pen
 from culvix.charts.paper import axis_words, points
+from culvix.charts.plots.pair_items import DensityItem, GroupItems, LevelItems
 from culvix.stats.core.arrays import Floats
 from culvix.stats.regression.straight_line import StraightLine
 from culvix.study.pictures.pair_pictures import PairPicture
@@ -19,35 +20,40 @@ _CURVE_POINTS = 400
 
 
 class PairPlot(Lane):
-    """A plot of a `PairPicture`. Here both axes are values, so both can be zoomed."""
+    """A plot of a `PairPicture`. Here both axes are values, so both can be zoomed; on paper groups are named in it."""
 
     name = "scatter"
 
-    def __init__(self) -> None:
+    def __init__(self, *, on_paper: bool = False) -> None:
         super().__init__()
         self.view_box.setMouseEnabled(x=True, y=True)
         bottom = self.axis("bottom")
         bottom.setStyle(showValues=True)
-        bottom.setHeight(None)
-        self.band = Band()
+        bottom.setHeight(FOOT)
+        self.density, self.band = DensityItem(), Band()
         self.line, self.line_without, self.smooth = (
             CurveItem(pen=part_pen(key)) for key in ("line", "without", "smooth")
         )
-        for item, height in ((self.band, -2), (self.line, 8), (self.line_without, 9), (self.smooth, 10)):
+        self.add(self.density)
+        for item, height in ((self.band, -2), (self.line, 8), (self.line_without, 9), (self.smooth, 12)):
             item.setZValue(height)
             self.add(item)
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data, 0.55), pen=None)
+        self.groups, self.levels = GroupItems(self, names=on_paper), LevelItems(self)
         self.flagged = self.marks()
+        self.flagged.setZValue(13)
         self.pair: PairPicture | None = None
         self._scales = ("measured", "measured")
 
     def show_pair(self, pair: PairPicture, *, refit: bool) -> None:
         """Draw ``pair``; ``refit`` moves both axes to its points."""
         self.pair = pair
-        self.points.put(pair.points, pair.y_values)
+        rest = brush(SHADES.reference, 0.4) if pair.groups else brush(SHADES.data, 0.55)
+        self.points.put(pair.points, pair.y_values, brush=rest)
+        self.density.show_cells(pair.cells)
         rings(self.flagged, pair.flagged, pair.flagged_y)
-        self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
+        self.show_selected(pair)
         self.axis("bottom").setLabel(
             axis_text(axis_words(pair.x_title)), color=SHADES.muted, **{"font-size": f"{points(9):g}pt"}
         )
@@ -58,16 +64,22 @@ class PairPlot(Lane):
         if refit or scales != self._scales:
             self.fit()
         self._scales = scales
-        ends = _range(pair.points.values, pair.flagged.values)
         for item, line in ((self.line, pair.line), (self.line_without, pair.line_without)):
-            if line is None or not ends:
+            if line is None or pair.extent is None:
                 item.clear()
             else:
-                item.setData(*_fitted(pair, line, ends[0], ends[1]))
+                item.setData(*_fitted(pair, line, *pair.extent[0]))
         x, low, high = pair.band if pair.band is not None else (np.zeros(0),) * 3
         self.band.set_edges(np.concatenate((x, x[::-1])), np.concatenate((low, high[::-1])))
         self.smooth.setData(*(pair.smooth if pair.smooth is not None else (np.zeros(0), np.zeros(0))))
-        self.note("" if ends else "no row has a value in both columns")
+        self.groups.show(pair.groups)
+        self.levels.show(pair.levels)
+        self.note("" if pair.extent else "no row has a value in both columns")
+
+    def show_selected(self, pair: PairPicture) -> None:
+        """Mark the rows selected in ``pair``, which shows the same otherwise."""
+        self.pair = pair
+        self.selected.put(pair.selected, pair.selected_y, **halo(pair.selected.rows.size))
 
     def clip(self) -> None:
         if self.pair is None:
@@ -82,19 +94,20 @@ class PairPlot(Lane):
                 x, y = _fitted(self.pair, line, *across)
                 inside = (y >= up[0]) & (y <= up[1])
                 item.setData(x[inside], y[inside])
+        self.groups.clip()
 
     def fit(self) -> None:
-        """Move both axes to the points."""
-        if self.pair is None:
+        """Move both axes to the points, and up and down to the levels beside them."""
+        if self.pair is None or self.pair.extent is None:
             return
-        for values, marked, move in (
-            (self.pair.points.values, self.pair.flagged.values, self.view_box.setXRange),
-            (self.pair.y_values, self.pair.flagged_y, self.view_box.setYRange),
+        levels = [level.height for level in self.pair.levels]
+        for ends, move, beside in zip(
+            self.pair.extent, (self.view_box.setXRange, self.view_box.setYRange), ([], levels), strict=True
         ):
-            ends = _range(values, marked)
-            if ends and np.isfinite(ends[1] - ends[0]):
-                reach = (ends[1] - ends[0]) or abs(ends[1]) * 0.1 or 1.0
-                move(ends[0] - 0.03 * reach, ends[1] + 0.03 * reach, padding=0)
+            low, high = min(ends[0], *beside, ends[0]), max(ends[1], *beside, ends[1])
+            if np.isfinite(high - low):
+                reach = (high - low) or abs(high) * 0.1 or 1.0
+                move(low - 0.03 * reach, high + 0.03 * reach, padding=0)
 
 
 def part_pen(key: str) -> QPen:
@@ -116,8 +129,3 @@ def _fitted(pair: PairPicture, line: StraightLine, low: float, high: float) -> t
     y = pair.y_scale.positions(line.at(values))
     seen = np.isfinite(y)
     return x[seen], y[seen]
-
-
-def _range(*parts: np.ndarray) -> list[float]:
-    values = np.concatenate(parts)
-    return [float(values.min()), float(values.max())] if values.size else []

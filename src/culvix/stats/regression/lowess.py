@@ -145,8 +145,9 @@ def _fit(kernel: Floats, centres: Floats, places: _Places, weights: Floats) -> F
         mean_x, mean_y = (kernel @ sums[1]) / total, (kernel @ sums[2]) / total
         spread = (kernel @ squares) / total - mean_x**2
         slope = ((kernel @ products) / total - mean_x * mean_y) / spread
-    flat = ~(spread > _LEAST_SPREAD**2)
-    fitted = np.where(flat, mean_y, mean_y + slope * (centres - mean_x))
+        # What cannot be reckoned where there is no spread is not taken.
+        flat = ~(spread > _LEAST_SPREAD**2)
+        fitted = np.where(flat, mean_y, mean_y + slope * (centres - mean_x))
     # Where all neighbours were given no weight, the curve runs on from those beside it.
     known = np.isfinite(fitted)
     return fitted if known.all() else np.interp(centres, centres[known], fitted[known])

@@ -1,35 +1,54 @@
 """The picture of a pair of columns, drawn in the window or in a file."""
 
-from collections.abc import Container
-from dataclasses import dataclass
+from collections.abc import Container, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from culvix.stats.core.arrays import Floats, Ints
+from culvix.stats.display import coefficient, count
 from culvix.stats.regression.straight_line import StraightLine, line_band
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.document.picture_style import USUAL_STYLE, PictureStyle
 from culvix.study.pictures.column_pictures import Marks
 from culvix.study.pictures.thinning import few
 from culvix.study.relations.pair_analysis import PairAnalysis
+from culvix.study.relations.pair_forms import Cells, Level, PairForm, pair_form
+from culvix.study.relations.pair_groups import PairGroup, PairGroups
 from culvix.study.relations.pair_view import PairView
 
-__all__ = ["PARTS", "PairPicture", "pair_picture"]
+__all__ = ["MOST_GROUPS", "PARTS", "GroupMarks", "PairPicture", "pair_picture", "shown_groups", "with_selected"]
 
 _MOST_POINTS = 4000
 _PLACES = 120
 """Places at which a band is drawn; between them it is straight."""
+
+MOST_GROUPS = 6
+"""So many groups can be told apart in one picture."""
 
 PARTS = {
     "line": "line",
     "band": "band",
     "without": "without flagged",
     "smooth": "smooth",
+    "density": "density",
 }
-"""What can be drawn over the points, by key, with the words for it."""
+"""What can be drawn over the points, and under them, by key, with the words for it."""
 
 Band = tuple[Floats, Floats, Floats]
 """Where a band lies: along the axis, and its two edges; all of the same shape."""
+
+
+@dataclass(frozen=True, eq=False)
+class GroupMarks:
+    """One of the groups shown, in the ``style`` (from 0) of its own, with what is ``said`` of it in a few words."""
+
+    name: str
+    style: int
+    marks: Marks
+    y: Floats
+    line: StraightLine | None
+    said: str
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,7 +57,8 @@ class PairPicture:
 
     All are places on the scales of the two axes, ``x_scale`` and ``y_scale``, but the lines, which run through the
     values themselves: ``line`` through all rows, ``line_without`` without the flagged ones. The ``band`` is that of
-    ``line``.
+    ``line``. With ``groups`` the ``points`` are the rows of all others. ``cells`` have the number of all rows in each
+    part of the picture.
     """
 
     x_title: str
@@ -56,6 +76,15 @@ class PairPicture:
     x_scale: AxisScale = MEASURED_AXIS
     y_scale: AxisScale = MEASURED_AXIS
     style_on_paper: PictureStyle = USUAL_STYLE
+    groups: tuple[GroupMarks, ...] = ()
+    levels: tuple[Level, ...] = ()
+    cells: Cells | None = None
+    extent: tuple[tuple[float, float], tuple[float, float]] | None = None
+
+
+def shown_groups(groups: PairGroups, chosen: Sequence[str] = ()) -> tuple[PairGroup, ...]:
+    """The groups that stand out: the ``chosen`` ones, or the largest, as many as can be told apart."""
+    return (groups.named(chosen) or groups.groups)[:MOST_GROUPS]
 
 
 def pair_picture(
@@ -65,41 +94,72 @@ def pair_picture(
     most: int = _MOST_POINTS,
     parts: Container[str] = ("line",),
     confidence: float = 0.95,
+    form: PairForm | None = None,
+    groups: Sequence[PairGroup] = (),
 ) -> PairPicture:
     """Picture of ``pair`` with the ``selected`` rows (ascending), of each sort of mark at most ``most``.
 
     ``parts`` are keys of `PARTS`; the smooth curve is worked out here where it was not before. The band is one of the
-    mean, at that ``confidence``.
+    mean, at that ``confidence``. ``form`` is how the rows are looked at, by default as measured; ``groups`` stand out.
     """
-    view, agreement = pair.view, pair.agreement
-    at = np.searchsorted(view.rows, selected)
-    at, known = at[at < view.rows.size], selected[at < view.rows.size]
-    chosen = few(at[view.rows[at] == known], most)
+    form = form or pair_form(pair, "values")
+    view, scales = form.view, form.scales
     marked = np.searchsorted(view.rows, view.flagged)
-    unmarked = np.ones(view.rows.size, dtype=bool)
-    unmarked[marked] = False
-    plain = few(np.flatnonzero(unmarked), most)
+    plain = np.ones(view.rows.size, dtype=bool)
+    plain[marked] = False
+    for group in groups:
+        plain[group.places] = False
+    rest = few(np.flatnonzero(plain), most)
     shown = few(np.arange(marked.size), most)
-    marked, agreement = marked[shown], agreement[shown]
-    scales = pair.x.axis.scale, pair.y.axis.scale
-    x_values, y_values = (on.positions(v) for on, v in zip(scales, (view.x_values, view.y_values), strict=True))
-    zeros = np.zeros(plain.size, dtype=np.int64)
-    return PairPicture(
-        _titled(pair.titles[0], scales[0]),
-        _titled(pair.titles[1], scales[1]),
-        Marks(view.rows[plain], x_values[plain], zeros),
-        y_values[plain],
-        Marks(view.rows[marked], x_values[marked], agreement),
-        y_values[marked],
-        Marks(view.rows[chosen], x_values[chosen], np.zeros(chosen.size, dtype=np.int64)),
-        y_values[chosen],
-        view.line if "line" in parts else None,
-        view.line_without if "without" in parts and view.flagged.size else None,
-        _band(view, scales, confidence) if "band" in parts else None,
+    flagged, flagged_y = _marks(form, marked[shown], pair.agreement[shown])
+    points, y_values = _marks(form, rest)
+    # Lines and their kin run through values as they are measured; groups have lines of their own.
+    alone = not groups
+    picture = PairPicture(
+        _titled(form.titles[0], scales[0]),
+        _titled(form.titles[1], scales[1]),
+        points,
+        y_values,
+        flagged,
+        flagged_y,
+        *_marks(form, np.zeros(0, dtype=np.int64)),
+        view.line if "line" in parts and alone else None,
+        view.line_without if "without" in parts and alone and view.flagged.size and view.line else None,
+        _band(view, scales, confidence) if "band" in parts and alone else None,
         _smooth(view, scales) if "smooth" in parts else None,
         scales[0],
         scales[1],
+        groups=tuple(_group(form, group, style, most, parts) for style, group in enumerate(groups)),
+        levels=form.levels,
+        cells=form.cells if "density" in parts else None,
+        extent=form.extent,
     )
+    return with_selected(picture, form, selected, most=most)
+
+
+def with_selected(picture: PairPicture, form: PairForm, selected: Ints, *, most: int = _MOST_POINTS) -> PairPicture:
+    """The same ``picture``, of ``form``, with other ``selected`` rows (ascending)."""
+    rows = form.view.rows
+    at = np.searchsorted(rows, selected)
+    inside = at < rows.size
+    at, known = at[inside], selected[inside]
+    marks, y = _marks(form, few(at[rows[at] == known], most))
+    return replace(picture, selected=marks, selected_y=y)
+
+
+def _marks(form: PairForm, places: Ints, weights: Ints | None = None) -> tuple[Marks, Floats]:
+    """Marks for the rows at ``places``, with their heights."""
+    view = form.view
+    x, y = (on.positions(v[places]) for on, v in zip(form.scales, (view.x_values, view.y_values), strict=True))
+    return Marks(view.rows[places], x, np.zeros(places.size, dtype=np.int64) if weights is None else weights), y
+
+
+def _group(form: PairForm, group: PairGroup, style: int, most: int, parts: Container[str]) -> GroupMarks:
+    marks, y = _marks(form, few(group.places, max(most // MOST_GROUPS, 1)))
+    first = next(iter(group.coefficients.values()))
+    said = f"{coefficient(first.r)}, n {count(group.n)}"
+    measured = form.key == "values" and "line" in parts
+    return GroupMarks(group.name, style, marks, y, group.line if measured else None, said)
 
 
 def _band(view: PairView, scales: tuple[AxisScale, AxisScale], confidence: float) -> Band | None:

@@ -1,16 +1,20 @@
 """In which form the rows of a pair are looked at: as measured, by rank, off the line, or by how far they agree."""
 
 from dataclasses import dataclass, replace
+from math import isfinite
 
+import numpy as np
+
+from culvix.caching import cached_property
 from culvix.stats.association.agreement import LimitsOfAgreement, limits_of_agreement
-from culvix.stats.core.arrays import Floats
+from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.correlation.pair_sums import average_ranks
 from culvix.stats.regression.straight_line import straight_line
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.relations.pair_analysis import PairAnalysis
 from culvix.study.relations.pair_view import PairView
 
-__all__ = ["PAIR_FORMS", "Level", "PairForm", "can_agree", "pair_form"]
+__all__ = ["PAIR_FORMS", "Cells", "Level", "PairForm", "can_agree", "pair_form"]
 
 PAIR_FORMS = {
     "values": "values",
@@ -22,6 +26,8 @@ PAIR_FORMS = {
 
 _LEAST_SHARED = 0.5
 """Columns agree at all where their ranges share at least so much of the wider one."""
+_ACROSS, _UP = 150, 110
+"""Cells of a picture of the density."""
 
 
 @dataclass(frozen=True)
@@ -31,6 +37,17 @@ class Level:
     height: float
     words: str
     is_limit: bool = False
+
+
+@dataclass(frozen=True, eq=False)
+class Cells:
+    """How many rows lie in each cell of a grid over all places: ``counts``, shape ``(up, across)``, lowest first."""
+
+    counts: Ints
+    left: float
+    bottom: float
+    width: float
+    height: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,6 +63,33 @@ class PairForm:
     scales: tuple[AxisScale, AxisScale] = (MEASURED_AXIS, MEASURED_AXIS)
     levels: tuple[Level, ...] = ()
     measures: tuple[str | None, str | None] = (None, None)
+
+    @cached_property
+    def _places(self) -> tuple[Floats, Floats]:
+        """Where all rows stand on the two axes."""
+        return self.scales[0].positions(self.view.x_values), self.scales[1].positions(self.view.y_values)
+
+    @cached_property
+    def extent(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
+        """The range of all places along either axis; None where there are none."""
+        x, y = (places[np.isfinite(places)] for places in self._places)
+        if not x.size or not y.size:
+            return None
+        return (float(x.min()), float(x.max())), (float(y.min()), float(y.max()))
+
+    @cached_property
+    def cells(self) -> Cells | None:
+        """The rows counted over the whole extent; None where all stand at one place of an axis."""
+        if self.extent is None or any(not high > low or not isfinite(high - low) for low, high in self.extent):
+            return None
+        inside = np.isfinite(self._places[0]) & np.isfinite(self._places[1])
+        at = [
+            np.minimum(((places[inside] - low) / (high - low) * many).astype(np.int64), many - 1)
+            for places, (low, high), many in zip(self._places, self.extent, (_ACROSS, _UP), strict=True)
+        ]
+        counts = np.bincount(at[1] * _ACROSS + at[0], minlength=_ACROSS * _UP).reshape(_UP, _ACROSS)
+        (left, right), (bottom, top) = self.extent
+        return Cells(counts, left, bottom, right - left, top - bottom)
 
 
 def pair_form(pair: PairAnalysis, key: str, *, confidence: float = 0.95) -> PairForm:
