@@ -16,7 +16,7 @@ from culvix.stats.regression.straight_line import StraightLine, line_errors
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.study.relations.finding import RelationFinding
-from culvix.study.relations.pair_analysis import PairAnalysis
+from culvix.study.relations.pair_look import PairLook
 from culvix.study.relations.pair_view import PairView
 from culvix.study.relations.ranking import coefficient_name
 
@@ -41,9 +41,9 @@ class PairMargin(QWidget):
         self._body.setContentsMargins(10, 8, 10, 8)
         self._body.setSpacing(5)
 
-    def show_pair(self, pair: PairAnalysis, confidence: float, findings: Sequence[RelationFinding] = ()) -> None:
-        """Show the coefficients of ``pair`` with and without its flagged rows, its line and the rows that move it."""
-        view = pair.view
+    def show_pair(self, look: PairLook, confidence: float, findings: Sequence[RelationFinding] = ()) -> None:
+        """Show the coefficients of a pair with and without its flagged rows, its line and the rows that move it."""
+        pair, view = look.pair, look.pair.view
         clear_layout(self._body)
         self._names = {key: coefficient_name(key, pair.roles) for key in CORRELATION_KINDS}
         self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))

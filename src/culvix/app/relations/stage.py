@@ -3,29 +3,24 @@
 from collections.abc import Sequence
 from functools import partial
 
-import numpy as np
-import pyqtgraph as pg
-from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QIcon, QPainter, QPixmap
-from PyQt6.QtWidgets import QFrame, QLayout, QLineEdit, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtCore import QModelIndex, pyqtSignal
+from PyQt6.QtWidgets import QLineEdit, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.relations.matrix_pane import MatrixPane
 from culvix.app.relations.pair_list import PairTable, pair_table_view
 from culvix.app.relations.pair_margin import PairMargin
+from culvix.app.relations.pair_pane import PairPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, panel, row_of
-from culvix.charts.palette import SHADES, brush
-from culvix.charts.plots.scatter import PairPlot, part_pen
 from culvix.progress import Progress
-from culvix.stats.core.arrays import Ints
-from culvix.stats.display import count, number, plural
+from culvix.stats.display import count, plural
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.pictures.pair_pictures import PARTS, pair_picture
 from culvix.study.relations.finding import RelationFinding
 from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
+from culvix.study.relations.pair_look import PairLook
 from culvix.study.relations.relation_findings import findings_of_table
 
 __all__ = ["VIEWS", "RelationsStage"]
@@ -37,37 +32,10 @@ VIEWS = {
 """The ways in which all pairs are shown, with what each is for."""
 
 
-_LATER = ("without", "smooth")
-"""Parts of the picture that take long at many rows."""
-
-_PART_TIPS = {
-    "line": "The least-squares line through all rows in use",
-    "band": "Where the mean lies at each place of the line, at the confidence of the study",
-    "without": "The line without the flagged rows, dashed",
-    "smooth": "A smooth curve that follows the rows without being straight, and is not drawn by far ones",
-}
-
-
-def _part_icon(key: str) -> QIcon:
-    """A short stretch of what a part of the picture looks like."""
-    image = QPixmap(18, 12)
-    image.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(image)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    if key == "band":
-        painter.fillRect(0, 2, 18, 8, brush(SHADES.reference, 0.4))
-    else:
-        painter.setPen(part_pen(key))
-        painter.drawLine(1, 6, 17, 6)
-    painter.end()
-    return QIcon(image)
-
-
-def _numbers(pair: PairAnalysis, progress: Progress) -> PairAnalysis:
-    """``pair`` with everything worked out that takes long."""
-    pair.view.work_out(progress)
-    pair.suggestion  # noqa: B018 it is remembered
-    return pair
+def _numbers(look: PairLook, progress: Progress) -> PairLook:
+    """``look`` with everything worked out that takes long."""
+    look.work_out(progress)
+    return look
 
 
 class RelationsStage(QWidget):
@@ -78,11 +46,8 @@ class RelationsStage(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.pair: PairAnalysis | None = None
         self._findings: dict[frozenset[str], list[RelationFinding]] = {}
         self._findings_of: WorkingSet | None = None
-        self._complete = False
-        """Whether all that takes long is known of the pair."""
         self.margin = PairMargin(hub)
         self.margin.changed.connect(self._show_numbers)
         self.model = PairTable(self)
@@ -100,28 +65,19 @@ class RelationsStage(QWidget):
         self.matrix = MatrixPane(hub)
         self.matrix.chosen.connect(self.choose)
         self.matrix.opened.connect(self._open)
-        self.canvas = pg.GraphicsLayoutWidget()
-        self.canvas.setAccessibleName("The chosen pair")
-        self.canvas.setBackground(SHADES.panel)
-        self.canvas.setFrameShape(QFrame.Shape.NoFrame)
-        self.canvas.ci.setContentsMargins(4, 8, 12, 2)
-        self.plot = PairPlot()
-        self.canvas.addItem(self.plot)
-        self.plot.picked.connect(self._picked)
-        self.plot.interval.connect(self._swept)
-        self.plot.view_box.fit_requested.connect(self.plot.fit)
+        self.pane = PairPane(hub)
+        self.pane.looked_at.connect(self._work_out)
         left, inside = panel(margins=(6, 6, 6, 6))
         inside.addWidget(self.search)
         inside.addLayout(flow_of(self.only_focus, spacing=4))  # type: ignore[attr-defined]
         inside.addWidget(self.about)
         inside.addWidget(self.table)
         right, inside = panel(margins=(2, 2, 2, 2))
-        inside.addLayout(self._part_buttons())  # type: ignore[attr-defined]
-        inside.addWidget(self.canvas)
+        inside.addWidget(self.pane)
         split = QSplitter()
         split.addWidget(left)
         split.addWidget(right)
-        split.setSizes([470, 352])
+        split.setSizes([372, 450])
         whole, inside = panel(margins=(0, 0, 0, 0))
         inside.addWidget(self.matrix)
         self.views = QStackedWidget()
@@ -133,7 +89,6 @@ class RelationsStage(QWidget):
         layout.addWidget(self._head())
         layout.addWidget(self.views, 1)
         hub.related.connect(self._related)
-        hub.selection_changed.connect(lambda: self._draw(refit=False))
         hub.data_changed.connect(self._stale)
         hub.settings_changed.connect(self._stale)
 
@@ -150,22 +105,10 @@ class RelationsStage(QWidget):
         inside.addLayout(row_of(*self.view_buttons, 1))  # type: ignore[attr-defined]
         return head
 
-    def _part_buttons(self) -> QLayout:
-        """The buttons for what is drawn over the points, each in the shade of what it draws."""
-        self.part_buttons = {}
-        for key, words in PARTS.items():
-            button = configured(QPushButton(words), checkable=True)
-            button.setObjectName("slim")
-            button.setToolTip(_PART_TIPS[key])
-            button.setIcon(_part_icon(key))
-            button.clicked.connect(self._choose_parts)
-            self.part_buttons[key] = button
-        return flow_of(*self.part_buttons.values(), spacing=4)
-
-    def _choose_parts(self) -> None:
-        shown = tuple(key for key, button in self.part_buttons.items() if button.isChecked())
-        self.hub.study.change_view(pair_parts=shown)
-        self._draw(refit=False)
+    @property
+    def pair(self) -> PairAnalysis | None:
+        """The pair looked at."""
+        return None if self.pane.look is None else self.pane.look.pair
 
     def show_view(self, position: int) -> None:
         """Show one of `VIEWS` by its place."""
@@ -188,7 +131,7 @@ class RelationsStage(QWidget):
     @property
     def data(self) -> QWidget:
         """What the keyboard works on in the view shown."""
-        canvas: QWidget = self.canvas
+        canvas: QWidget = self.pane.canvas
         return self.matrix.chart if self.views.currentIndex() == 0 else canvas
 
     def _open(self, x: str, y: str) -> None:
@@ -230,7 +173,6 @@ class RelationsStage(QWidget):
 
     def choose(self, x: str, y: str) -> None:
         """Look at the pair ``x``, ``y``."""
-        refit = self.pair is None or (self.pair.view.x, self.pair.view.y) != (x, y)
         if self.hub.focus not in (x, y):
             # Decisions are made on the column in focus, so it must be one of the two in view.
             self.hub.set_focus(x)
@@ -240,16 +182,20 @@ class RelationsStage(QWidget):
         self._mark_in_list(x, y)
         requests = [(study.workspace.request(name), study.workspace.part_cache(name)) for name in (x, y)]
 
-        def work(progress: Progress) -> PairAnalysis:
-            return analyse_pair(*(analyse(request, cache, progress) for request, cache in requests))
+        look = self.pane.asked()
 
-        def done(found: PairAnalysis) -> None:
-            self.pair, self._complete = found, False
-            self._draw(refit=refit)
-            # The picture is there at once; what takes long at many rows comes after it.
-            self.hub.start("pair in numbers", partial(_numbers, found), self._numbers_arrived, priority=7)
+        def work(progress: Progress) -> PairLook:
+            return look(analyse_pair(*(analyse(request, cache, progress) for request, cache in requests)))
+
+        def done(found: PairLook) -> None:
+            self.pane.put(found)
+            self._work_out(found)
 
         self.hub.start("pair", work, done, priority=8)
+
+    def _work_out(self, look: PairLook) -> None:
+        """The picture is there at once; what takes long at many rows comes after it."""
+        self.hub.start("pair in numbers", partial(_numbers, look), self._numbers_arrived, priority=7)
 
     def _look_for_findings(self) -> None:
         """Look through all pairs for what to be careful of, once for each state of the data."""
@@ -311,41 +257,13 @@ class RelationsStage(QWidget):
             selection.blockSignals(False)
             self.table.viewport().update()  # type: ignore[union-attr]
 
-    def _numbers_arrived(self, found: PairAnalysis) -> None:
-        if found is self.pair:
-            self._complete = True
-            self._show_numbers()
-            if set(_LATER) & set(self.hub.study.document.view.pair_parts):
-                self._draw(refit=False)
+    def _numbers_arrived(self, found: PairLook) -> None:
+        self.pane.complete_with(found)
+        self._show_numbers()
 
     def _show_numbers(self) -> None:
         """Show the pair in numbers."""
-        if self.pair is not None and self._complete:
-            names = frozenset((self.pair.view.x, self.pair.view.y))
-            confidence = self.hub.study.settings.confidence
-            self.margin.show_pair(self.pair, confidence, self._findings.get(names, ()))
-
-    def _draw(self, *, refit: bool) -> None:
-        if self.pair is None:
-            return
-        study = self.hub.study
-        parts = [key for key in study.document.view.pair_parts if self._complete or key not in _LATER]
-        for key, button in self.part_buttons.items():
-            button.setChecked(key in study.document.view.pair_parts)
-        picture = pair_picture(self.pair, study.selection.rows, parts=parts, confidence=study.settings.confidence)
-        self.plot.show_pair(picture, refit=refit)
-
-    def _picked(self, rows: Ints, modifiers: Qt.KeyboardModifier) -> None:
-        study = self.hub.study
-        if modifiers & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
-            rows = np.setxor1d(study.selection.rows, rows, assume_unique=True)
-        study.select(rows)
-
-    def _swept(self, low: float, high: float, finished: bool, _: Qt.KeyboardModifier) -> None:
-        self.plot.sweep.setVisible(not finished)
-        self.plot.sweep.setRegion((low, high))
-        if finished and self.pair is not None:
-            view = self.pair.view
-            inside = (view.x_values >= low) & (view.x_values <= high)
-            message = f"{view.x} from {number(low)} to {number(high)}"
-            self.hub.study.select(view.rows[inside], message, column=view.x)
+        look = self.pane.look
+        if look is not None and self.pane.complete:
+            names = frozenset((look.pair.view.x, look.pair.view.y))
+            self.margin.show_pair(look, self.hub.study.settings.confidence, self._findings.get(names, ()))

@@ -82,6 +82,7 @@ class Lane(Plot):
 
     name = ""
     stretch = 1
+    view_type: type[LaneView] = LaneView
 
     picked = pyqtSignal(object, object)
     """Rows under a click (an array, empty for none) and the keyboard modifiers."""
@@ -94,7 +95,7 @@ class Lane(Plot):
         self.answer_lines = 1
         self.message = ""
         """The words over the lane, whole."""
-        super().__init__(LaneView(upright=upright), ("bottom", "left"), turned=upright)
+        super().__init__(self.view_type(upright=upright), ("bottom", "left"), turned=upright)
         # The stack says how high, or how wide, it is.
         if upright:
             self.setPreferredWidth(1.0)

@@ -1,6 +1,7 @@
 """The scatter of two columns with its lines, their band, a smooth curve, groups, and the flagged rows marked."""
 
 import numpy as np
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPen
 
 from culvix.charts.items.band import Band
@@ -9,6 +10,7 @@ from culvix.charts.items.row_markers import halo, rings
 from culvix.charts.lanes.lane import FOOT, Lane, axis_text, cut_line
 from culvix.charts.palette import SHADES, brush, pen
 from culvix.charts.paper import axis_words, points
+from culvix.charts.plots.outline import ScatterView
 from culvix.charts.plots.pair_items import DensityItem, GroupItems, LevelItems
 from culvix.stats.core.arrays import Floats
 from culvix.stats.regression.straight_line import StraightLine
@@ -23,9 +25,17 @@ class PairPlot(Lane):
     """A plot of a `PairPicture`. Here both axes are values, so both can be zoomed; on paper groups are named in it."""
 
     name = "scatter"
+    view_type = ScatterView
+
+    outlined = pyqtSignal(object, object)
+    """The corners of a shape drawn around rows, and the keyboard modifiers."""
 
     def __init__(self, *, on_paper: bool = False) -> None:
         super().__init__()
+        self.view_box.outlined.connect(self._outline)
+        self.outline = CurveItem(pen=pen(SHADES.probe, 1.2))
+        self.outline.setZValue(40)
+        self.add(self.outline)
         self.view_box.setMouseEnabled(x=True, y=True)
         bottom = self.axis("bottom")
         bottom.setStyle(showValues=True)
@@ -75,6 +85,14 @@ class PairPlot(Lane):
         self.groups.show(pair.groups)
         self.levels.show(pair.levels)
         self.note("" if pair.extent else "no row has a value in both columns")
+
+    def _outline(self, corners: list[tuple[float, float]], finished: bool, modifiers: Qt.KeyboardModifier) -> None:
+        if finished:
+            self.outline.clear()
+            self.outlined.emit(corners, modifiers)
+        else:
+            x, y = np.array([*corners, corners[0]]).T
+            self.outline.setData(x, y)
 
     def show_selected(self, pair: PairPicture) -> None:
         """Mark the rows selected in ``pair``, which shows the same otherwise."""

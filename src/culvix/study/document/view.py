@@ -12,8 +12,9 @@ class View:
     """Columns and places chosen to be looked at; None or empty where the choice is left to the program.
 
     ``stage`` is the one in view, by title, and ``focus`` the column that all views are turned to. ``group_by`` makes
-    the groups of lanes, ``pair`` stands in the scatter with ``pair_parts`` over it. ``relations_view`` is how all pairs
-    are shown, ``matrix_order`` the order of columns there, ``matrix_sides`` what stands above and below the diagonal.
+    the groups of lanes, ``pair`` stands in the scatter in its ``pair_form``, with ``pair_parts`` over it and the
+    ``pair_groups`` of the column ``pair_by``; ``pair_held`` are held fixed beside it. ``relations_view`` is how all
+    pairs are shown, ``matrix_order`` the order of columns there, ``matrix_sides`` what stands on either side there.
     ``distance_columns`` are taken together for distances and ``compared_columns`` stand beside each other. ``probes``
     has the value (in its column's unit) at which each column is read, ``pinned_probes`` a second one to read what lies
     between. ``selected_cells`` are rows (from 0) by column, ``selected_rows`` whole ones, as they were selected when
@@ -24,7 +25,11 @@ class View:
     focus: str | None = None
     group_by: str | None = None
     pair: tuple[str, str] | None = None
-    pair_parts: tuple[str, ...] = ("line", "band", "without")
+    pair_parts: tuple[str, ...] = ("line", "band", "without", "lanes")
+    pair_form: str = "values"
+    pair_by: str = ""
+    pair_groups: tuple[str, ...] = ()
+    pair_held: tuple[str, ...] = ()
     relations_view: str = ""
     matrix_order: str = "similarity"
     matrix_sides: tuple[str, str] = ("pearson", "")

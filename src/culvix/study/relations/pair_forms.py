@@ -26,6 +26,8 @@ PAIR_FORMS = {
 
 _LEAST_SHARED = 0.5
 """Columns agree at all where their ranges share at least so much of the wider one."""
+_BULK = (0.05, 0.95)
+"""Between these quantiles lies what is taken for the range: a few wrong values do not make two measures of one."""
 _ACROSS, _UP = 150, 110
 """Cells of a picture of the density."""
 
@@ -101,12 +103,12 @@ def pair_form(pair: PairAnalysis, key: str, *, confidence: float = 0.95) -> Pair
 
 
 def can_agree(pair: PairAnalysis) -> bool:
-    """Whether both columns may measure the same: in one unit, over much of one range."""
+    """Whether both columns may measure the same: in one unit, and most of their values over much of one range."""
     if pair.x.column.unit != pair.y.column.unit or not pair.view.rows.size:
         return False
-    (low, high), (least, most) = ((float(v.min()), float(v.max())) for v in (pair.view.x_values, pair.view.y_values))
+    (low, high), (least, most) = (np.quantile(v, _BULK) for v in (pair.view.x_values, pair.view.y_values))
     wider = max(high - low, most - least)
-    return wider > 0 and min(high, most) - max(low, least) >= _LEAST_SHARED * wider
+    return bool(wider > 0 and min(high, most) - max(low, least) >= _LEAST_SHARED * wider)
 
 
 def _values(pair: PairAnalysis, _: float) -> PairForm:

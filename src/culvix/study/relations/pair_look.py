@@ -1,0 +1,48 @@
+"""One pair of columns as it is looked at: in which form, and by which groups."""
+
+from dataclasses import dataclass
+
+from culvix.errors import CulvixError
+from culvix.progress import Progress, silent
+from culvix.study.analysis.grouping import grouping
+from culvix.study.relations.pair_analysis import PairAnalysis
+from culvix.study.relations.pair_forms import PairForm, pair_form
+from culvix.study.relations.pair_groups import PairGroups, group_pair
+from culvix.tables.model.table import Column
+
+__all__ = ["PairLook", "look_at"]
+
+
+@dataclass(frozen=True, eq=False)
+class PairLook:
+    """A ``pair`` in a ``form``, with its ``groups`` where a column makes some."""
+
+    pair: PairAnalysis
+    form: PairForm
+    groups: PairGroups | None = None
+    note: str = ""
+    """Why there are no groups though they were asked for."""
+
+    def work_out(self, progress: Progress = silent) -> None:
+        """Work out everything that takes long. Raises what ``progress`` raises."""
+        self.pair.view.work_out(progress)
+        # They are remembered.
+        self.pair.suggestion  # noqa: B018
+        progress(0.9, "drawing the form")
+        for part in (self.form.view.smooth, self.form.view.line_without, self.form.cells):
+            del part
+
+
+def look_at(
+    pair: PairAnalysis, *, form: str = "values", by: Column | None = None, confidence: float = 0.95
+) -> PairLook:
+    """``pair`` in a ``form`` of `PAIR_FORMS`, within the groups that ``by`` makes; may be done on any thread."""
+    shown = pair_form(pair, form, confidence=confidence)
+    # What a picture needs at once is worked out here.
+    shown.extent  # noqa: B018
+    if by is None or by.name in (pair.view.x, pair.view.y):
+        return PairLook(pair, shown)
+    try:
+        return PairLook(pair, shown, group_pair(pair.view, grouping(by)))
+    except CulvixError as error:
+        return PairLook(pair, shown, note=str(error))
