@@ -1,6 +1,7 @@
 """Both palettes: what is read and what is seen stands out from what it stands on (WCAG 2.2, level AA)."""
 
 from dataclasses import fields
+from itertools import combinations
 
 import numpy as np
 import pytest
@@ -84,3 +85,34 @@ def test_what_is_drawn_follows_the_palette_in_use_and_pictures_that_are_saved_ar
     assert SHADES.ink == LIGHT.ink
     shades = {saved.pixelColor(x, y).name() for x in range(0, 400, 3) for y in range(0, 200, 3)}
     assert "#ffffff" in shades and QColor(DARK.panel).name() not in shades
+
+
+_SEEN_BY = {
+    "all": np.eye(3),
+    "protanopia": [[0.152286, 1.052583, -0.204868], [0.114503, 0.786281, 0.099216], [-0.003882, -0.048116, 1.051998]],
+    "deuteranopia": [[0.367322, 0.860646, -0.227968], [0.280085, 0.672501, 0.047413], [-0.011820, 0.042940, 0.968881]],
+    "tritanopia": [[1.255528, -0.076749, -0.178779], [-0.078411, 0.930809, 0.147602], [0.004733, 0.691367, 0.303900]],
+}
+"""Machado, G. M., Oliveira, M. M. & Fernandes, L. A. F. 2009: A physiologically-based model for simulation of color
+vision deficiency. IEEE Transactions on Visualization and Computer Graphics 15, 1291-1298."""
+
+
+def lab(shade: str, seen: object) -> np.ndarray:
+    """A colour, as it is ``seen``, in CIE L*a*b*."""
+    screen = np.array(QColor(shade).getRgbF()[:3])
+    linear = np.where(screen <= 0.04045, screen / 12.92, ((screen + 0.055) / 1.055) ** 2.4)
+    to_xyz = np.array(
+        [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.072175], [0.0193339, 0.119192, 0.9503]]
+    )
+    xyz = to_xyz @ np.clip(np.asarray(seen) @ linear, 0, 1) / (0.95047, 1, 1.08883)
+    f = np.where(xyz > 0.008856, np.cbrt(xyz), 7.787 * xyz + 16 / 116)
+    return np.array([116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])])
+
+
+@pytest.mark.parametrize("seen", _SEEN_BY)
+@pytest.mark.parametrize("palette", [LIGHT, DARK], ids=["light", "dark"])
+def test_groups_are_told_apart_by_all_who_see_colours_in_any_way(palette: Palette, seen: str) -> None:
+    places = [lab(shade, _SEEN_BY[seen]) for shade in palette.groups]
+    nearest = min(float(np.linalg.norm(a - b)) for a, b in combinations(places, 2))
+    assert nearest > 20
+    assert all(contrast(shade, palette.panel) >= 3 for shade in palette.groups)

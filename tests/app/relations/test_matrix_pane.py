@@ -39,7 +39,7 @@ def test_a_pair_of_the_matrix_is_told_in_numbers_and_opened_with_a_key(
     assert "Pearson: +0.651, p < 0.001" in pane.chart.text_at(row, column)
     QTest.keyClick(pane.chart, Qt.Key.Key_Space)
     settled(window)
-    assert bench.relations.stage.canvas.isVisible() and not pane.isVisible()
+    assert bench.relations.stage.pane.canvas.isVisible() and not pane.isVisible()
     assert bench.relations.stage.pair.view.x == "activity_min_h"
 
 

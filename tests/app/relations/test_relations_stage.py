@@ -143,20 +143,6 @@ def test_the_pair_is_that_of_the_study_as_it_stands(window: MainWindow, demo_pat
     assert signed(view.with_flagged["pearson"].r, 3) in shown and signed(view.without_flagged["pearson"].r, 3) in shown
 
 
-def test_rows_between_two_places_are_selected(window: MainWindow, demo_path: Path) -> None:
-    _, study, relations = in_relations(window, demo_path)
-    relations.choose("length_mm", "mass_g")
-    settled(window)
-    relations.plot.interval.emit(150.0, 180.0, True, Qt.KeyboardModifier.NoModifier)
-    x, y = (study.table[name].values for name in ("length_mm", "mass_g"))
-    inside = np.flatnonzero((x >= 150) & (x <= 180) & np.isfinite(y))
-    assert study.selection.in_column("length_mm").tolist() == inside.tolist()
-    relations.plot.picked.emit(inside[:2], Qt.KeyboardModifier.NoModifier)
-    assert study.selection.rows.tolist() == inside[:2].tolist()
-    relations.plot.picked.emit(inside[1:3], Qt.KeyboardModifier.ControlModifier)
-    assert study.selection.rows.tolist() == [inside[0], inside[2]], "what is picked again is left out"
-
-
 def test_pairs_are_sorted_by_every_column(window: MainWindow, demo_path: Path) -> None:
     _, _, relations = in_relations(window, demo_path)
     model = relations.model
@@ -188,11 +174,11 @@ def test_what_is_drawn_over_a_pair_is_chosen_on_it_and_kept(window: MainWindow, 
     stage.show_view(1)
     stage.choose("length_mm", "mass_g")
     settled(window)
-    assert stage.plot.pair.band is not None and stage.plot.pair.smooth is None
+    assert stage.pane.canvas.plot.pair.band is not None and stage.pane.canvas.plot.pair.smooth is None
     for words in ("band", "smooth"):
         press(window, words)
-    assert stage.plot.pair.band is None and stage.plot.smooth.getData()[0].size > 100
-    assert study.document.view.pair_parts == ("line", "without", "smooth")
+    assert stage.pane.canvas.plot.pair.band is None and stage.pane.canvas.plot.smooth.getData()[0].size > 100
+    assert study.document.view.pair_parts == ("line", "without", "smooth", "lanes")
     assert stage.table.currentIndex().row() == next(
         at for at, pair in enumerate(stage.model.pairs) if {pair.x, pair.y} == {"length_mm", "mass_g"}
     )

@@ -77,7 +77,7 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     QTest.keySequence(window, "Ctrl+5")
     rest(window)
     assert bench.stage == "Relations" and bench.relations.stage.pair is not None
-    assert bench.relations.stage.plot.selected.rows.tolist() == study.selection.rows.tolist()
+    assert bench.relations.stage.pane.canvas.plot.selected.rows.tolist() == study.selection.rows.tolist()
     shown = " ".join(label.text() for label in bench.relations.margin.findChildren(QLabel))
     assert "Without the 20 flagged rows" in shown and "+0.912" in shown and "+0.999" in shown
     QTest.keySequence(window, "Esc")

@@ -6,6 +6,9 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.relations.chosen_rows import ChosenRows
+from culvix.app.relations.given_pane import GivenPane
+from culvix.app.relations.margin_sections import agreement_section, groups_section
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import clear_layout, label, row_of
 from culvix.progress import Progress
@@ -37,9 +40,16 @@ class PairMargin(QWidget):
         self.hub = hub
         self._view: PairView | None = None
         self._resampled: dict[str, BootstrapInterval] = {}
-        self._body = QVBoxLayout(self)
-        self._body.setContentsMargins(10, 8, 10, 8)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 8, 10, 8)
+        layout.setSpacing(8)
+        self._body = QVBoxLayout()
         self._body.setSpacing(5)
+        self.chosen, self.given = ChosenRows(hub), GivenPane(hub)
+        layout.addLayout(self._body)
+        layout.addWidget(self.chosen)
+        layout.addWidget(self.given)
+        layout.addStretch(1)
 
     def show_pair(self, look: PairLook, confidence: float, findings: Sequence[RelationFinding] = ()) -> None:
         """Show the coefficients of a pair with and without its flagged rows, its line and the rows that move it."""
@@ -50,6 +60,10 @@ class PairMargin(QWidget):
         for each in findings:
             self._body.addWidget(label(each.sentence, "caution", wrap=True))
         self._body.addWidget(label(pair.suggestion.reason, wrap=True))
+        if look.groups is not None:
+            groups_section(self._body, look.groups)
+        if look.agreement is not None:
+            agreement_section(self._body, *look.agreement, pair.x.column.unit)
         self._coefficients("All rows in use", view.with_flagged, view.without_flagged)
         for key, kind in CORRELATION_KINDS.items():
             result = view.with_flagged[key]
@@ -69,7 +83,8 @@ class PairMargin(QWidget):
         self._influential(view)
         self._body.addSpacing(6)
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
-        self._body.addStretch(1)
+        self.chosen.show_look(look)
+        self.given.show_look(look)
 
     def _line(self, head: str, line: StraightLine | None, titles: tuple[str, str], confidence: float) -> None:
         self._body.addSpacing(6)

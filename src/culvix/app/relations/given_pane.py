@@ -1,0 +1,117 @@
+"""A pair with other columns held fixed, and which columns may stand behind it."""
+
+from dataclasses import dataclass
+
+from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+
+from culvix.app.session.hub import Hub
+from culvix.app.widgets.columns_button import ColumnsButton
+from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
+from culvix.progress import Progress
+from culvix.stats.correlation.partial import partial_correlation
+from culvix.stats.correlation.result import PairCorrelation
+from culvix.stats.display import coefficients, count, p_value
+from culvix.study.relations.pair_look import PairLook
+from culvix.study.relations.third_columns import ThirdColumn, third_columns
+
+__all__ = ["GivenPane"]
+
+_MOST_NAMED = 3
+_EFFECT = {True: "turns the sign of r", False: "leaves less than half of r"}
+
+
+@dataclass(frozen=True)
+class _Found:
+    """Both partial coefficients with columns ``held`` fixed, and the columns that change the pair when they are."""
+
+    held: tuple[str, ...]
+    partial: tuple[PairCorrelation, ...]
+    behind: tuple[ThirdColumn, ...]
+
+
+class GivenPane(QWidget):
+    """Works in the background; a click on a column that may stand behind the pair holds it fixed."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.look: PairLook | None = None
+        self.columns = ColumnsButton(hub, lambda: self._held)
+        self.columns.setText("Hold fixed")
+        self.columns.setToolTip("Columns that are accounted for by straight lines before the pair is correlated")
+        self.columns.turned.connect(self._turn)
+        self._behind: tuple[PairLook, tuple[ThirdColumn, ...]] | None = None
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addWidget(label("Given other columns", "head"))
+        layout.addLayout(row_of(self.columns, 1))
+        self._body = QVBoxLayout()
+        self._body.setSpacing(3)
+        layout.addLayout(self._body)
+        self.hide()
+
+    @property
+    def _held(self) -> tuple[str, ...]:
+        """The columns held fixed that are there and none of the pair."""
+        names = () if self.look is None else (self.look.pair.view.x, self.look.pair.view.y)
+        table = self.hub.study.table
+        return tuple(name for name in self.hub.study.document.view.pair_held if name in table and name not in names)
+
+    def _turn(self, name: str, on: bool) -> None:
+        others = tuple(each for each in self.hub.study.document.view.pair_held if each != name)
+        self.hub.study.change_view(pair_held=(*others, name) if on else others)
+        if self.look is not None:
+            self.show_look(self.look)
+
+    def show_look(self, look: PairLook) -> None:
+        """Work out what is to be said of ``look``, and say it."""
+        self.look = look
+        self.show()
+        study, held = self.hub.study, self._held
+        working = study.working
+        names = (look.pair.view.x, look.pair.view.y)
+        x, y = look.pair.x.sample.values, look.pair.y.sample.values
+        fixed = [study.table[name] for name in held]
+        others = [column for column in study.table.numeric if column.is_data and column.name not in names]
+        known = self._behind[1] if self._behind is not None and self._behind[0] is look else None
+
+        def work(progress: Progress) -> _Found:
+            given = [working.sample(column).values for column in fixed]
+            partial = [partial_correlation(x, y, given, ranks=ranks) for ranks in (False, True)] if given else []
+            behind = known
+            if behind is None:
+                values = {column.name: working.sample(column).values for column in others}
+                behind = third_columns(x, y, values, progress=progress)
+            return _Found(held, tuple(partial), behind)
+
+        def arrived(found: _Found) -> None:
+            if self.look is look:
+                self._behind = look, found.behind
+                self._say(found)
+
+        self.hub.start("columns behind a pair", work, arrived, priority=4, quiet=True)
+
+    def _say(self, found: _Found) -> None:
+        clear_layout(self._body)
+        assert self.look is not None
+        if found.held:
+            names = ", ".join(shortened(name, 24) for name in found.held)
+            self._body.addWidget(label(f"{names} held fixed, n {count(found.partial[0].n)}", "quiet", wrap=True))
+            for name, result in zip(("Pearson r", "Spearman ρ"), found.partial, strict=True):
+                if result.r is None:
+                    self._body.addWidget(label(f"{name}: {result.note}", "quiet", wrap=True))
+                else:
+                    shown = label(coefficients(result.r)[0], "head")
+                    self._body.addLayout(row_of(label(f"{name} partial"), 1, shown, label(p_value(result.p))))
+        for each in found.behind[:_MOST_NAMED]:
+            before, after = coefficients(each.r, each.given.r)
+            button = QPushButton(f"{shortened(each.name, 20)}: r {before} to {after}")
+            button.setObjectName("link")
+            button.setToolTip(f"Held fixed, {each.name} {_EFFECT[each.turns]} (n {count(each.given.n)})")
+            button.clicked.connect(lambda _, name=each.name: self._turn(name, True))
+            self._body.addWidget(button)
+        if found.behind:
+            self._body.addWidget(label("A click holds one fixed: it may stand behind the pair.", "quiet", wrap=True))
+        else:
+            self._body.addWidget(label("No other column halves r or turns it.", "quiet", wrap=True))
