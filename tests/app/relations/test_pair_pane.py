@@ -126,6 +126,7 @@ def test_lanes_stand_on_the_axes_of_the_scatter_and_move_with_it(
         here, there = (getattr(each.view_box.sceneBoundingRect(), edge)() for each in (lane, canvas.plot))
         assert here == pytest.approx(there, abs=1.5)
     press(window, "lanes")
+    settled(window)
     assert not canvas.lanes[0].isVisible() and "lanes" not in study.document.view.pair_parts
 
 

@@ -1,7 +1,7 @@
 """The chosen pair in a picture: in which form, with which parts, by which groups; what is drawn around is selected."""
 
 from collections.abc import Callable
-from functools import partial
+from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -12,6 +12,7 @@ from culvix.app.relations.group_chips import GroupChips
 from culvix.app.relations.pair_canvas import PairCanvas
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
+from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label
@@ -22,18 +23,19 @@ from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.grouping import can_group
 from culvix.study.document.row_sets import union
-from culvix.study.pictures.column_pictures import shape_picture
+from culvix.study.pictures.column_pictures import ShapePicture, shape_picture, with_bars
 from culvix.study.pictures.pair_pictures import PARTS, PairPicture, pair_picture, shown_groups, with_selected
 from culvix.study.relations.pair_analysis import PairAnalysis
 from culvix.study.relations.pair_forms import PAIR_FORMS, can_agree
 from culvix.study.relations.pair_look import PairLook, look_at
 
-__all__ = ["PairPane"]
+__all__ = ["DrawnPair", "PairPane"]
 
 LATER = ("without", "smooth", "density")
 """Parts of the picture that take long at many rows."""
 
 _LANES = "lanes"
+_NOTHING = np.zeros(0, dtype=np.int64)
 _NO_GROUPS = "no groups"
 _PART_TIPS = {
     "line": "The least-squares line through all rows in use; of each group its own",
@@ -70,8 +72,16 @@ def _part_icon(key: str) -> QIcon:
     return QIcon(image)
 
 
+@dataclass(frozen=True, eq=False)
+class DrawnPair:
+    """A ``look`` at a pair, with the pictures of both columns for their ``lanes``, no row selected in them."""
+
+    look: PairLook
+    lanes: tuple[ShapePicture, ShapePicture]
+
+
 class PairPane(QWidget):
-    """Draws the `PairLook` it is given; another form or other groups are worked out in the background."""
+    """Draws the `DrawnPair` it is given; another form or other groups are worked out in the background."""
 
     looked_at = pyqtSignal(object)
     """A `PairLook` that is drawn now."""
@@ -83,6 +93,7 @@ class PairPane(QWidget):
         self.complete = False
         """Whether all that takes long is known of the pair."""
         self._picture: PairPicture | None = None
+        self._lanes: tuple[ShapePicture, ShapePicture] | None = None
         self._drawn: tuple[str, str, str] | None = None
         self.canvas = PairCanvas()
         self.form, self.by = Choice(), Choice()
@@ -125,17 +136,23 @@ class PairPane(QWidget):
 
     # What is looked at
 
-    def asked(self) -> Callable[[PairAnalysis], PairLook]:
+    def asked(self) -> Callable[[PairAnalysis], DrawnPair]:
         """What makes a look of a pair, in the form and by the groups that are chosen; may be called on any thread."""
         study = self.hub.study
-        view, confidence = study.document.view, study.settings.confidence
+        view, settings, working = study.document.view, study.settings, study.working
         column = next((each for each in study.table if each.name == view.pair_by), None)
 
-        return partial(look_at, form=view.pair_form, by=column, confidence=confidence)
+        def look(pair: PairAnalysis) -> DrawnPair:
+            found = look_at(pair, form=view.pair_form, by=column, confidence=settings.confidence)
+            x, y = (shape_picture(each, working, _NOTHING, settings) for each in (pair.x, pair.y))
+            return DrawnPair(found, (x, y))
 
-    def put(self, look: PairLook) -> None:
-        """Draw ``look``; another pair, or another form, moves both axes to its rows."""
-        self.look, self.complete = look, False
+        return look
+
+    def put(self, made: DrawnPair) -> None:
+        """Draw what was ``made``; another pair, or another form, moves both axes to its rows."""
+        look = made.look
+        self.look, self._lanes, self.complete = look, made.lanes, False
         drawn, self._drawn = self._drawn, (look.pair.view.x, look.pair.view.y, look.form.key)
         self._offer()
         self.chips.show_groups(look.groups, self._shown_names())
@@ -184,14 +201,14 @@ class PairPane(QWidget):
             return
         pair, look = self.look.pair, self.asked()
 
-        def work(progress: Progress) -> PairLook:
+        def work(progress: Progress) -> DrawnPair:
             progress(0.0, f"looking at {pair.view.x} and {pair.view.y}")
             return look(pair)
 
-        def done(found: PairLook) -> None:
-            if self.look is not None and found.pair is self.look.pair:
+        def done(found: DrawnPair) -> None:
+            if self.look is not None and found.look.pair is self.look.pair:
                 self.put(found)
-                self.looked_at.emit(found)
+                self.looked_at.emit(found.look)
 
         self.hub.start("look at a pair", work, done, priority=8)
 
@@ -232,16 +249,19 @@ class PairPane(QWidget):
             groups=() if look.groups is None else look.groups.named(self._shown_names()),
         )
         self.canvas.show_pair(picture, refit=refit)
-        self._draw_lanes()
+        # One after the other: in one go they would hold up the window.
+        task_queue().soon(self._draw_lanes)
 
     def _draw_lanes(self) -> None:
         look, study = self.look, self.hub.study
-        if look is None or look.form.key != "values" or _LANES not in study.document.view.pair_parts:
+        if look is None or self._lanes is None:
+            return
+        if look.form.key != "values" or _LANES not in study.document.view.pair_parts:
             self.canvas.show_lanes(None)
             return
         x, y = (
-            shape_picture(each, study.working, study.selection.in_column(each.column.name), study.settings)
-            for each in (look.pair.x, look.pair.y)
+            each if each.histogram is None else with_bars(each, each.histogram, study.selection.in_column(name))
+            for each, name in zip(self._lanes, (look.pair.view.x, look.pair.view.y), strict=True)
         )
         self.canvas.show_lanes((x, y))
 
@@ -251,7 +271,7 @@ class PairPane(QWidget):
             return
         self._picture = with_selected(self._picture, self.look.form, self.hub.study.selection.rows)
         self.canvas.plot.show_selected(self._picture)
-        self._draw_lanes()
+        task_queue().soon(self._draw_lanes)
 
     # What is selected
 

@@ -9,9 +9,10 @@ from PyQt6.QtWidgets import QLineEdit, QPushButton, QSplitter, QStackedWidget, Q
 from culvix.app.relations.matrix_pane import MatrixPane
 from culvix.app.relations.pair_list import PairTable, pair_table_view
 from culvix.app.relations.pair_margin import PairMargin
-from culvix.app.relations.pair_pane import PairPane
+from culvix.app.relations.pair_pane import DrawnPair, PairPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
+from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, panel, row_of
 from culvix.progress import Progress
@@ -184,12 +185,12 @@ class RelationsStage(QWidget):
 
         look = self.pane.asked()
 
-        def work(progress: Progress) -> PairLook:
+        def work(progress: Progress) -> DrawnPair:
             return look(analyse_pair(*(analyse(request, cache, progress) for request, cache in requests)))
 
-        def done(found: PairLook) -> None:
+        def done(found: DrawnPair) -> None:
             self.pane.put(found)
-            self._work_out(found)
+            self._work_out(found.look)
 
         self.hub.start("pair", work, done, priority=8)
 
@@ -259,7 +260,7 @@ class RelationsStage(QWidget):
 
     def _numbers_arrived(self, found: PairLook) -> None:
         self.pane.complete_with(found)
-        self._show_numbers()
+        task_queue().soon(self._show_numbers)
 
     def _show_numbers(self) -> None:
         """Show the pair in numbers."""

@@ -60,7 +60,7 @@ def rows_within(outline: Sequence[tuple[float, float]], x: Floats, y: Floats) ->
         return inside
     within = np.flatnonzero(inside)
     at = [
-        np.minimum(((places[within] - low) / (high - low) * _FINE).astype(np.int64), _FINE - 1)
+        ((places[within] - low) * (_FINE / (high - low))).astype(np.int32)
         for places, low, high in ((x, left, right), (y, bottom, top))
     ]
     shape = (corners - (left, bottom)) / (right - left, top - bottom) * _FINE
@@ -83,4 +83,6 @@ def _filled(corners: Floats) -> Bools:
     painter.end()
     bits = image.constBits()
     assert bits is not None
-    return np.frombuffer(bits.asstring(_FINE * _FINE), dtype=np.uint8).reshape(_FINE, _FINE) > 0
+    filled = np.frombuffer(bits.asstring(_FINE * _FINE), dtype=np.uint8).reshape(_FINE, _FINE) > 0
+    # What lies on the far edges has a cell, too.
+    return np.pad(filled, ((0, 1), (0, 1)), mode="edge")

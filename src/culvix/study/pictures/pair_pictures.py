@@ -140,10 +140,14 @@ def pair_picture(
 def with_selected(picture: PairPicture, form: PairForm, selected: Ints, *, most: int = _MOST_POINTS) -> PairPicture:
     """The same ``picture``, of ``form``, with other ``selected`` rows (ascending)."""
     rows = form.view.rows
-    at = np.searchsorted(rows, selected)
-    inside = at < rows.size
-    at, known = at[inside], selected[inside]
-    marks, y = _marks(form, few(at[rows[at] == known], most))
+    if not rows.size or not selected.size:
+        places = np.zeros(0, dtype=np.int64)
+    else:
+        # Of many rows this is sooner told than by looking each of them up.
+        chosen = np.zeros(max(int(rows[-1]), int(selected[-1])) + 1, dtype=bool)
+        chosen[selected] = True
+        places = np.flatnonzero(chosen[rows])
+    marks, y = _marks(form, few(places, most))
     return replace(picture, selected=marks, selected_y=y)
 
 

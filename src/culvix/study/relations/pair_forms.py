@@ -106,9 +106,16 @@ def can_agree(pair: PairAnalysis) -> bool:
     """Whether both columns may measure the same: in one unit, and most of their values over much of one range."""
     if pair.x.column.unit != pair.y.column.unit or not pair.view.rows.size:
         return False
-    (low, high), (least, most) = (np.quantile(v, _BULK) for v in (pair.view.x_values, pair.view.y_values))
+    low, high = _bulk(pair.x.sample.sorted)
+    least, most = _bulk(pair.y.sample.sorted)
     wider = max(high - low, most - least)
-    return bool(wider > 0 and min(high, most) - max(low, least) >= _LEAST_SHARED * wider)
+    return wider > 0 and min(high, most) - max(low, least) >= _LEAST_SHARED * wider
+
+
+def _bulk(ordered: Floats) -> tuple[float, float]:
+    """Between which of ascending values most of them lie."""
+    first, last = (float(ordered[int(share * (ordered.size - 1))]) for share in _BULK)
+    return first, last
 
 
 def _values(pair: PairAnalysis, _: float) -> PairForm:
