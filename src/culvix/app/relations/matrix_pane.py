@@ -10,6 +10,7 @@ from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label
+from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.matrix_chart import MatrixChart
 from culvix.progress import Progress
 from culvix.stats.display import coefficient, count, p_value
@@ -174,6 +175,20 @@ class MatrixPane(QWidget):
         self.chart.show_picture(picture)
         self._mark()
         self.frame(self.hub.study.document.view.pair)
+
+    def maker(self) -> tuple[Maker, str] | None:
+        """What makes the picture of all columns anew at any size, and a name for it."""
+        picture = self.chart.picture
+        if picture is None:
+            return None
+
+        def make(width: int, height: int) -> QWidget:
+            made = MatrixChart()
+            made.resize(width, height)
+            made.show_picture(picture)
+            return made
+
+        return make, f"{self.hub.study.name} relations"
 
     def frame(self, pair: tuple[str, str] | None) -> None:
         """Mark the cell of ``pair`` in the matrix, where it is there."""

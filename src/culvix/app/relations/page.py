@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QToolButton, QWidget
 
 from culvix.app.relations.pair_margin import PairMargin
 from culvix.app.relations.stage import RelationsStage
@@ -32,6 +32,10 @@ class RelationsPage(StagePage):
     @property
     def data(self) -> QWidget:
         return self.stage.data
+
+    @property
+    def picture_button(self) -> QToolButton:
+        return self.stage.picture_button
 
     @property
     def guide_key(self) -> str:

@@ -16,11 +16,14 @@ from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label
+from culvix.charts.export.picture_export import pair_view
+from culvix.charts.export.picture_files import Maker
 from culvix.charts.palette import SHADES, brush
 from culvix.charts.plots.outline import rows_within
 from culvix.charts.plots.scatter import part_pen
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
+from culvix.stats.display import count
 from culvix.study.analysis.grouping import can_group
 from culvix.study.document.row_sets import union
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture, with_bars
@@ -272,6 +275,21 @@ class PairPane(QWidget):
         self._picture = with_selected(self._picture, self.look.form, self.hub.study.selection.rows)
         self.canvas.plot.show_selected(self._picture)
         task_queue().soon(self._draw_lanes)
+
+    def maker(self) -> tuple[Maker, str] | None:
+        """What makes the picture anew at any size, and a name for it."""
+        if self.look is None or self._picture is None:
+            return None
+        picture, pair = self._picture, self.look.pair
+        heading = f"{self.hub.study.name} — {pair.view.y} by {pair.view.x}, n {count(pair.view.rows.size)}"
+        across, up = self.canvas.plot.view_box.viewRange()
+
+        def make(width: int, height: int) -> QWidget:
+            seen = (across[0], across[1]), (up[0], up[1])
+            view: QWidget = pair_view(picture, width, height, title=heading, seen=seen)
+            return view
+
+        return make, f"{self.hub.study.name} {pair.view.x} {pair.view.y}"
 
     # What is selected
 

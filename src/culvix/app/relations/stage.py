@@ -15,6 +15,8 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, panel, row_of
+from culvix.app.widgets.picture_button import PictureButton
+from culvix.charts.export.picture_files import Maker
 from culvix.progress import Progress
 from culvix.stats.display import count, plural
 from culvix.study.analysis.column_analysis import analyse
@@ -103,8 +105,14 @@ class RelationsStage(QWidget):
             button.setToolTip(tip)
             button.clicked.connect(lambda _, position=position: self.show_view(position))
             self.view_buttons.append(button)
-        inside.addLayout(row_of(*self.view_buttons, 1))  # type: ignore[attr-defined]
+        self.picture_button = PictureButton(self.hub, self._maker, lambda: (self.hub.study.table.source.path,))
+        self.picture_button.problem.connect(self.problem)
+        self.picture_button.message_ready.connect(self.hub.message)
+        inside.addLayout(row_of(*self.view_buttons, 1, self.picture_button))  # type: ignore[attr-defined]
         return head
+
+    def _maker(self) -> tuple[Maker, str] | None:
+        return self.matrix.maker() if self.views.currentIndex() == 0 else self.pane.maker()
 
     @property
     def pair(self) -> PairAnalysis | None:

@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, QSettings, pyqtSignal
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QToolButton, QWidget
 
 from culvix.app.session.hub import Hub
 from culvix.report.remembered_pictures import RememberedPictures
@@ -68,6 +68,11 @@ class StagePage(ABC):
     @abstractmethod
     def data(self) -> QWidget:
         """What the keyboard is given to."""
+
+    @property
+    def picture_button(self) -> QToolButton | None:
+        """The button that saves or copies the picture in view, where the page has one."""
+        return None
 
     @property
     def guide_key(self) -> str:

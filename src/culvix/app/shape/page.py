@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from PyQt6.QtCore import QSettings
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QToolButton, QWidget
 
 from culvix.app.lanes.adjust_pane import AdjustPane
 from culvix.app.lanes.lane_canvas import LaneCanvas
@@ -46,6 +46,10 @@ class ShapePage(StagePage):
         yield
         stage.follow()
         yield
+
+    @property
+    def picture_button(self) -> QToolButton:
+        return self.stage.picture_button
 
     def make_rest(self) -> Iterator[None]:
         yield from self.stage.views.make_rest()

@@ -51,6 +51,13 @@ class Command:
     name: str = field(default="", compare=False)
 
 
+def _save_picture(bench: Workbench) -> None:
+    """Offer to save the picture in view; where the stage has none, there is nothing to do."""
+    button = bench.page(bench.stage).picture_button
+    if button is not None:
+        button.showMenu()
+
+
 def _with_bench(act: Callable[[Workbench], object]) -> Act:
     """``act`` on the workbench, where there is one."""
 
@@ -195,9 +202,7 @@ def _looking() -> tuple[Command, ...]:
         ),
         Command("Probe one value up", _step_probe(1), ("Alt+Right", "Alt+Up")),
         Command("Probe one value down", _step_probe(-1), ("Alt+Left", "Alt+Down")),
-        Command(
-            "Save or copy the picture", _with_bench(lambda b: b.shape.stage.picture_button.showMenu()), ("Ctrl+P",)
-        ),
+        Command("Save or copy the picture", _with_bench(_save_picture), ("Ctrl+P",)),
     )
 
 

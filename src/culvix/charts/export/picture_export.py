@@ -14,9 +14,10 @@ from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from culvix.charts.axes.value_axis import ValueAxis
+from culvix.charts.lanes.lane import axis_text
 from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
 from culvix.charts.palette import SHADES, pen
-from culvix.charts.paper import letters, on_paper, title_words
+from culvix.charts.paper import letters, on_paper, points, title_words
 from culvix.charts.plots.bar_chart import BarChart
 from culvix.charts.plots.missing_chart import MissingChart
 from culvix.charts.plots.scatter import PairPlot
@@ -151,15 +152,38 @@ def side_by_side(
     return view
 
 
+def pair_view(
+    pair: PairPicture,
+    width: int,
+    height: int,
+    *,
+    title: str = "",
+    seen: tuple[tuple[float, float], tuple[float, float]] | None = None,
+) -> pg.GraphicsLayoutWidget:
+    """A view of the scatter ``pair``, ``width`` × ``height`` pixels large, that is not shown.
+
+    ``seen`` are the parts of the two axes in view, by default those of all rows; ``title`` stands above.
+    """
+    view = _view(width, height)
+    view.ci.setContentsMargins(4, 8, 12, 2)
+    heading = title_words(title)
+    if heading:
+        view.ci.addLabel(axis_text(heading), row=0, col=0, size=f"{points(10):g}pt", color=SHADES.ink)
+    plot = PairPlot(on_paper=True)
+    view.ci.addItem(plot, 1, 0)
+    _lay_out(view, width, height)
+    plot.show_pair(pair, refit=True)
+    if seen is not None:
+        plot.view_box.setRange(xRange=seen[0], yRange=seen[1], padding=0)
+    _lay_out(view, width, height)
+    plot.clip()
+    return view
+
+
 def pair_svg(pair: PairPicture, width: int = 460, height: int = 340) -> str:
     """The scatter ``pair`` as an SVG element of ``width`` × ``height`` pixels."""
     with on_paper(pair.style_on_paper):
-        view = _view(width, height)
-        view.ci.setContentsMargins(4, 8, 12, 2)
-        plot = PairPlot()
-        view.addItem(plot)
-        plot.show_pair(pair, refit=True)
-        plot.clip()
+        view = pair_view(pair, width, height)
         if pair.style_on_paper.grid:
             add_grid(view)
         drawn = _svg(view, width, height)
