@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QTableView, QWidget
 
+from culvix.app.relations.category_list import CategoryTable
 from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.stats.display import coefficient, count, p_value
@@ -157,7 +158,7 @@ class PairTable(HeadedTable):
         self._list()
 
 
-def pair_table_view(model: PairTable) -> QTableView:
+def pair_table_view(model: PairTable | CategoryTable) -> QTableView:
     """A view of ``model``, one pair chosen at a time."""
     table = QTableView()
     table.setModel(model)

@@ -46,10 +46,29 @@ class PairMargin(QWidget):
         self._body = QVBoxLayout()
         self._body.setSpacing(5)
         self.chosen, self.given = ChosenRows(hub), GivenPane(hub)
-        layout.addLayout(self._body)
-        layout.addWidget(self.chosen)
-        layout.addWidget(self.given)
+        of_pair = QWidget()
+        inside = QVBoxLayout(of_pair)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(8)
+        inside.addLayout(self._body)
+        inside.addWidget(self.chosen)
+        inside.addWidget(self.given)
+        layout.addWidget(of_pair)
         layout.addStretch(1)
+        self._parts: list[QWidget] = [of_pair]
+
+    def add_other(self, part: QWidget) -> None:
+        """Add what is shown in place of the pair where `turn` says so."""
+        layout = self.layout()
+        assert isinstance(layout, QVBoxLayout)
+        layout.insertWidget(layout.count() - 1, part)
+        part.hide()
+        self._parts.append(part)
+
+    def turn(self, position: int) -> None:
+        """Show the pair (0), or another part in the order added."""
+        for at, part in enumerate(self._parts):
+            part.setVisible(at == position)
 
     def show_pair(self, look: PairLook, confidence: float, findings: Sequence[RelationFinding] = ()) -> None:
         """Show the coefficients of a pair with and without its flagged rows, its line and the rows that move it."""

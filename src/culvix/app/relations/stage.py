@@ -6,6 +6,7 @@ from functools import partial
 from PyQt6.QtCore import QModelIndex, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
+from culvix.app.relations.categories_pane import CategoriesPane
 from culvix.app.relations.matrix_pane import MatrixPane
 from culvix.app.relations.pair_list import PairTable, pair_table_view
 from culvix.app.relations.pair_margin import PairMargin
@@ -31,6 +32,7 @@ __all__ = ["VIEWS", "RelationsStage"]
 VIEWS = {
     "Matrix": "All pairs in one square: coefficients on one side, pictures or others on the other",
     "Pairs": "All pairs as a list, and the chosen one in a picture",
+    "Categories": "How much a category tells of each other column, and the chosen pair by group",
 }
 """The ways in which all pairs are shown, with what each is for."""
 
@@ -84,7 +86,9 @@ class RelationsStage(QWidget):
         whole, inside = panel(margins=(0, 0, 0, 0))
         inside.addWidget(self.matrix)
         self.views = QStackedWidget()
-        for page in (whole, split):
+        self.categories = CategoriesPane(hub)
+        self.margin.add_other(self.categories.margin)
+        for page in (whole, split, self.categories):
             self.views.addWidget(page)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -112,7 +116,7 @@ class RelationsStage(QWidget):
         return head
 
     def _maker(self) -> tuple[Maker, str] | None:
-        return self.matrix.maker() if self.views.currentIndex() == 0 else self.pane.maker()
+        return (self.matrix, self.pane, self.categories)[self.views.currentIndex()].maker()
 
     @property
     def pair(self) -> PairAnalysis | None:
@@ -127,6 +131,7 @@ class RelationsStage(QWidget):
     def _turn(self, position: int) -> None:
         self.view_buttons[position].setChecked(True)
         self.views.setCurrentIndex(position)
+        self.margin.turn(int(self.views.currentWidget() is self.categories))
         if self.isVisible():
             # The keyboard would go to whatever comes next after what is hidden now.
             self.data.setFocus()
@@ -140,8 +145,8 @@ class RelationsStage(QWidget):
     @property
     def data(self) -> QWidget:
         """What the keyboard works on in the view shown."""
-        canvas: QWidget = self.pane.canvas
-        return self.matrix.chart if self.views.currentIndex() == 0 else canvas
+        parts: tuple[QWidget, ...] = self.matrix.chart, self.pane.canvas, self.categories.data
+        return parts[self.views.currentIndex()]
 
     def _open(self, x: str, y: str) -> None:
         self.show_view(1)
