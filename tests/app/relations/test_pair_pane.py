@@ -14,6 +14,7 @@ from culvix.app.relations.stage import RelationsStage
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
+from culvix.charts.export.picture_files import PictureSize, picture_image
 from culvix.study import Study
 from culvix.study.relations.pair_forms import PAIR_FORMS
 from tests.app.driving import LEFT, opened, press, settled, words_of
@@ -205,3 +206,33 @@ def test_another_column_of_the_rows_beside_keeps_what_is_drawn(pane: PairPane, s
     study.select([5])
     after = pane.canvas.plot.pair
     assert after.points is before.points and after.selected.rows.tolist() == [5]
+
+
+def test_the_kind_read_first_is_chosen_for_the_whole_study_and_undone(
+    stage: RelationsStage, study: Study, window: MainWindow
+) -> None:
+    assert words_of(stage.margin).index("Spearman ρ") < words_of(stage.margin).index("Pearson r")
+    (box,) = [each for each in stage.margin.findChildren(Choice) if each.findText("as suggested") == 0]
+    box.setCurrentIndex(box.findText("Kendall"))
+    box.activated.emit(box.currentIndex())
+    settled(window)
+    said = words_of(stage.margin)
+    assert study.settings.correlation == "kendall" and "Kendall, as chosen for the study" in said
+    assert said.index("Kendall τ-b") < said.index("Pearson r") < said.index("Spearman ρ")
+    study.undo()
+    settled(window)
+    assert study.settings.correlation is None and "as chosen for the study" not in words_of(stage.margin)
+
+
+@pytest.mark.parametrize("view", [0, 1])
+def test_what_is_shown_is_saved_as_a_picture(
+    stage: RelationsStage, study: Study, window: MainWindow, view: int, tmp_path: Path
+) -> None:
+    stage.show_view(view)
+    pick(window, stage.pane.by, "tank")
+    assert window.bench.page("Relations").picture_button is stage.picture_button
+    make, name = stage.picture_button.maker()
+    image = picture_image(make, PictureSize(600, 420, "pixels", 96))
+    shades = {image.pixelColor(x, y).name() for x in range(0, 600, 2) for y in range(0, 420, 2)}
+    assert (image.width(), image.height()) == (600, 420) and study.name in name
+    assert len(shades) > 20

@@ -76,6 +76,7 @@ def steps() -> st.SearchStrategy[list[Step]]:
         {"alpha": 0.01},
         {"decimals": 3},
         {"verdict_test": "lilliefors"},
+        {"correlation": "kendall"},
         {"methods": ("hampel",)},
         {"notch": True},
     ]

@@ -18,6 +18,7 @@ from culvix.study.document.settings import replaced
         ({"qq_line": ""}, "no line of Q-Q points ''"),
         ({"whiskers": "far"}, "no end of whiskers"),
         ({"verdict_test": "guess"}, "no test of normality 'guess'"),
+        ({"correlation": "hunch"}, "no kind of correlation 'hunch'"),
         ({"alpha": 0.0}, "between 0 and 1"),
         ({"confidence": 1.0}, "between 0 and 1"),
         ({"decimals": -2}, "0 to 15 decimals"),

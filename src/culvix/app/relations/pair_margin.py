@@ -10,6 +10,7 @@ from culvix.app.relations.chosen_rows import ChosenRows
 from culvix.app.relations.given_pane import GivenPane
 from culvix.app.relations.margin_sections import agreement_section, groups_section
 from culvix.app.session.hub import Hub
+from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import clear_layout, label, row_of
 from culvix.progress import Progress
 from culvix.stats.correlation.result import PairCorrelation
@@ -18,6 +19,7 @@ from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.regression.straight_line import StraightLine, line_errors
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
+from culvix.study.document.settings import replaced
 from culvix.study.relations.finding import RelationFinding
 from culvix.study.relations.pair_look import PairLook
 from culvix.study.relations.pair_view import PairView
@@ -78,14 +80,17 @@ class PairMargin(QWidget):
         self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
         for each in findings:
             self._body.addWidget(label(each.sentence, "caution", wrap=True))
-        self._body.addWidget(label(pair.suggestion.reason, wrap=True))
+        reading = pair.reading(self.hub.study.settings.correlation)
+        self._order = sorted(CORRELATION_KINDS, key=lambda key: key != reading.kind)
+        self._body.addWidget(label(reading.reason, wrap=True))
+        self._body.addLayout(row_of(label("Read first", "quiet"), self._kinds(), 1))
         if look.groups is not None:
             groups_section(self._body, look.groups)
         if look.agreement is not None:
             agreement_section(self._body, *look.agreement, pair.x.column.unit)
         self._coefficients("All rows in use", view.with_flagged, view.without_flagged)
-        for key, kind in CORRELATION_KINDS.items():
-            result = view.with_flagged[key]
+        for key in self._order:
+            kind, result = CORRELATION_KINDS[key], view.with_flagged[key]
             ends = kind.interval(result.r, result.n, confidence) if kind.interval and result.r is not None else None
             if ends:
                 low, _, high = coefficients(ends[0], result.r, ends[1])
@@ -104,6 +109,16 @@ class PairMargin(QWidget):
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
         self.chosen.show_look(look)
         self.given.show_look(look)
+
+    def _kinds(self) -> Choice:
+        """The kinds of correlation, of which one can be read first of every pair."""
+        box, keys = Choice(), [None, *CORRELATION_KINDS]
+        box.addItems(["as suggested", *(kind.name for kind in CORRELATION_KINDS.values())])
+        box.setCurrentIndex(keys.index(self.hub.study.settings.correlation))
+        box.setToolTip("Which kind of correlation is read first, for all pairs of the study")
+        study = self.hub.study
+        box.activated.connect(lambda at: study.change_settings(replaced(study.settings, correlation=keys[at])))
+        return box
 
     def _line(self, head: str, line: StraightLine | None, titles: tuple[str, str], confidence: float) -> None:
         self._body.addSpacing(6)
@@ -167,8 +182,8 @@ class PairMargin(QWidget):
         n = next(iter(results.values())).n
         self._body.addSpacing(4)
         self._body.addWidget(label(f"{head}: n {count(n)}", "quiet", wrap=True))
-        for key, result in results.items():
-            kind = CORRELATION_KINDS[key]
+        for key in self._order:
+            kind, result = CORRELATION_KINDS[key], results[key]
             name = label(f"{self._names[key]} {kind.symbol}")
             name.setToolTip(kind.tells)
             if result.r is None:

@@ -79,10 +79,13 @@ def _strongest(context: ReportContext, best: RankedPair) -> Iterator[Part]:
     picture = replace(pair_picture(pair, _NOTHING, most=800), style_on_paper=style)
     sentence = f"Scatter of {best.y} against {best.x}, {plural(pair.view.rows.size, 'row')}."
     yield PictureBlock(f"pair/{best.x}/{best.y}", picture, sentence, width=110.0, height=80.0)
-    yield Paragraph((pair.suggestion.reason,))
+    reading = pair.reading(context.workspace.settings.correlation)
+    yield Paragraph((reading.reason,))
     flagged = int(pair.view.flagged.size)
     lines: list[Text] = []
-    for key, kind in CORRELATION_KINDS.items():
+    # The one to be read first stands first.
+    for key in sorted(CORRELATION_KINDS, key=lambda key: key != reading.kind):
+        kind = CORRELATION_KINDS[key]
         whole, clean = pair.view.with_flagged[key], pair.view.without_flagged[key]
         if whole.r is None:
             continue

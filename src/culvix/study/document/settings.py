@@ -9,7 +9,14 @@ from types import MappingProxyType
 from culvix.errors import StatisticsError
 from culvix.stats.core.quantiles import QUANTILE_TYPES
 from culvix.stats.display import plural, rounded
-from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, NormalityTest, Setting, suggested_test
+from culvix.stats.registry import (
+    CORRELATION_KINDS,
+    NORMALITY_TESTS,
+    OUTLIER_METHODS,
+    NormalityTest,
+    Setting,
+    suggested_test,
+)
 from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.stats.shape.density import BANDWIDTH_RULES
 from culvix.stats.shape.histogram import BIN_RULES
@@ -50,6 +57,7 @@ _WORDS = {
     "stacked_points": "the dots",
     "upright": "the direction of the axis",
     "verdict_test": "the test that gives the verdict",
+    "correlation": "the correlation read first",
     "methods": "the outlier methods",
     "picture_style": "the style of pictures",
 }
@@ -215,7 +223,8 @@ class Settings:
     ``whiskers``, ``notch`` (the median's interval) and ``box_points`` (every row) say how boxes are drawn,
     ``stacked_points`` how dots are. ``upright`` lets the values of all pictures run up, not to the right.
     ``picture_style`` is how pictures look that are saved or stand in the report.
-    ``verdict_test`` gives the verdict on normality wherever it is valid, None leaves it to the one suggested at each n.
+    ``verdict_test`` gives the verdict on normality wherever it is valid, None leaves it to the one suggested at each n;
+    ``correlation`` is the kind read first of every pair, None leaves it to the one suggested for each.
     """
 
     alpha: float = 0.05
@@ -232,6 +241,7 @@ class Settings:
     stacked_points: bool = False
     upright: bool = False
     verdict_test: str | None = None
+    correlation: str | None = None
     methods: tuple[str, ...] = ("z_score", "iqr_fences", "modified_z")
     limits: Mapping[str, float] = field(default_factory=_default_limits)
     columns: Mapping[str, ColumnSettings] = field(default_factory=lambda: MappingProxyType({}))
@@ -253,6 +263,7 @@ class Settings:
             ("band of Q-Q points", self.qq_band, ("pointwise", "simultaneous")),
             ("end of whiskers", self.whiskers, WHISKERS),
             ("test of normality", self.verdict_test, (None, *NORMALITY_TESTS)),
+            ("kind of correlation", self.correlation, (None, *CORRELATION_KINDS)),
         )
         if not self.methods or set(self.methods) - set(OUTLIER_METHODS):
             raise StatisticsError("At least one outlier method of the table must be chosen.")
@@ -312,6 +323,11 @@ class Settings:
             return "by the test suggested at each n"
         return f"by {NORMALITY_TESTS[self.verdict_test].name} where it is valid, else by the test suggested at each n"
 
+    def _correlation_text(self) -> str:
+        if self.correlation is None:
+            return "of each pair the kind that is suggested for its shape"
+        return f"{CORRELATION_KINDS[self.correlation].name}, for all pairs"
+
     def stated(self) -> list[tuple[str, str]]:
         """The conventions in words, for the report."""
         rows = [
@@ -326,6 +342,7 @@ class Settings:
             ("Band of Q-Q", f"{self.qq_band}, at the confidence of intervals"),
             ("Missing", "empty cells and missing tokens, as stated by column; other text that is no number is unread"),
             ("Verdict on normality", self._verdict_text()),
+            ("Correlation read first", self._correlation_text()),
         ]
         for key, method in OUTLIER_METHODS.items():
             if method.limit is not None:

@@ -9,7 +9,7 @@ from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.document.row_sets import union
 from culvix.study.relations.pair_view import PairView, view_pair
-from culvix.study.relations.ranking import Suggestion, suggest_kind
+from culvix.study.relations.ranking import Suggestion, coefficient_name, suggest_kind
 from culvix.tables.model.table import Role
 
 __all__ = ["PairAnalysis", "analyse_pair"]
@@ -39,6 +39,14 @@ class PairAnalysis:
         verdicts = dict(zip(names, (self.x.verdict, self.y.verdict), strict=True))
         values = self.x.sample.values, self.y.sample.values
         return suggest_kind(*names, *values, verdicts, self.x.request.settings.alpha)
+
+    def reading(self, chosen: str | None) -> Suggestion:
+        """The kind to read first: that ``chosen`` for the study, with what would be suggested, or the suggested one."""
+        found = self.suggestion
+        if chosen is None or chosen == found.kind:
+            return found
+        name = coefficient_name(chosen, self.roles)
+        return Suggestion(chosen, f"{name}, as chosen for the study. Suggested of this pair is {found.reason}")
 
     @property
     def roles(self) -> tuple[Role, Role]:
