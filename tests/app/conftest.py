@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QEvent, QSettings
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -14,6 +13,7 @@ from culvix.app.shell.start import wait_until
 from culvix.app.shell.theme import apply_theme
 from culvix.app.shell.window import MainWindow
 from culvix.study import Study
+from tests.app.driving import blank
 
 
 @pytest.fixture(scope="session")
@@ -26,14 +26,8 @@ def themed(qapp: QApplication) -> QApplication:
 @pytest.fixture
 def blank_window(qtbot: QtBot, themed: QApplication, tmp_path: Path) -> Iterator[MainWindow]:
     """A window without a table."""
-    made = MainWindow(QSettings(str(tmp_path / "layout.ini"), QSettings.Format.IniFormat))
-    made.resize(1280, 800)
-    made.show()
-    yield made
-    made.close_anyway()
-    made.deleteLater()
-    # Nothing else does so between tests, and hundreds of windows would be kept and dressed.
-    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    with blank(tmp_path) as made:
+        yield made
 
 
 @pytest.fixture

@@ -1,9 +1,11 @@
 """What a hand does to the window: real mouse and key events, without a display."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QPushButton, QWidget
@@ -35,6 +37,19 @@ def words_of(widget: object) -> str:
 
 EITHER_WAY = pytest.mark.parametrize("upright", [False, True], ids=["to the right", "upwards"])
 """Which way values run: what a hand does is the same."""
+
+
+@contextmanager
+def blank(folder: Path) -> Iterator[MainWindow]:
+    """A window without a table, whose layout is written to ``folder``."""
+    made = MainWindow(QSettings(str(folder / "layout.ini"), QSettings.Format.IniFormat))
+    made.resize(1280, 800)
+    made.show()
+    yield made
+    made.close_anyway()
+    made.deleteLater()
+    # Nothing else does so between tests, and hundreds of windows would be kept and dressed.
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 def opened(window: MainWindow, path: Path, *, upright: bool = False) -> tuple[Workbench, Study]:

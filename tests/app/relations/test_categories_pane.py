@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
 
 from culvix.app.relations.categories_pane import CategoriesPane
 from culvix.app.shell.stages import STAGES
@@ -18,13 +19,14 @@ TANK, ACTIVITY = "tank", "activity_min_h"
 
 
 @pytest.fixture
-def pane(window: MainWindow, demo_path: Path) -> CategoriesPane:
-    bench, _ = opened(window, demo_path)
-    window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
-    press(window, "Categories")
-    settled(window)
-    found: CategoriesPane = bench.relations.stage.categories
+def pane(qtbot: QtBot, relations_window: MainWindow) -> CategoriesPane:
+    """The pairs with a category, and nothing sought."""
+    found: CategoriesPane = relations_window.bench.relations.stage.categories
+    press(relations_window, "Categories")
+    found.search.clear()
+    settled(relations_window)
+    found.choose(found.model.pairs[0])
+    settled(relations_window)
     return found
 
 
@@ -37,12 +39,14 @@ def test_the_strongest_pair_is_shown_by_group_and_told_in_numbers(pane: Categori
     assert f"{np.nanmean(first):.2f}" in said and f"{np.nanstd(first, ddof=1):.2f}" in said
 
 
-def test_two_categories_are_counted_and_a_bar_selects_its_rows(pane: CategoriesPane, window: MainWindow) -> None:
+def test_two_categories_are_counted_and_a_bar_selects_its_rows(
+    pane: CategoriesPane, relations_window: MainWindow
+) -> None:
     pane.search.setText("feed strain")
     assert all({pair.x, pair.y} & {"feed", "strain"} for pair in pane.model.pairs)
     (pair,) = [each for each in pane.model.pairs if each.both]
     pane.choose(pair)
-    settled(window)
+    settled(relations_window)
     assert "Cramér's V" in words_of(pane.margin) and pane.bars.isVisible()
     pane.bars.chosen.emit(0, Qt.KeyboardModifier.NoModifier)
     name = pane.hub.study.selection.origin.split(" ", 1)[1]
@@ -56,23 +60,24 @@ def test_a_click_on_a_group_selects_its_rows(pane: CategoriesPane) -> None:
     assert pane.hub.study.selection.rows.tolist() == np.flatnonzero(tanks == "T3").tolist()
 
 
-def test_the_list_sorts_and_follows_decisions(pane: CategoriesPane, window: MainWindow) -> None:
+def test_the_list_sorts_and_follows_decisions(pane: CategoriesPane, relations_window: MainWindow) -> None:
     head = pane.table.horizontalHeader()
     at = pane.model.heads.index("column")
     QTest.mouseClick(head.viewport(), LEFT, pos=QPoint(head.sectionViewportPosition(at) + 8, 8))
     names = [pair.y.casefold() for pair in pane.model.pairs]
     assert names in (sorted(names), sorted(names, reverse=True))
     pane.hub.study.decide(DecisionKind.EXCLUDE_VALUE, ACTIVITY, [4, 5])
-    settled(window)
+    settled(relations_window)
     (pair,) = [each for each in pane.model.pairs if (each.x, each.y) == (TANK, ACTIVITY)]
+    pane.hub.study.undo()
     assert pair.lost == 2 and (pane.pair.x, pane.pair.y) == (TANK, ACTIVITY) and pane.pair.lost == 2
 
 
-def test_the_margin_tells_of_the_view_that_is_shown(pane: CategoriesPane, window: MainWindow) -> None:
-    margin = window.bench.relations.margin
+def test_the_margin_tells_of_the_view_that_is_shown(pane: CategoriesPane, relations_window: MainWindow) -> None:
+    margin = relations_window.bench.relations.margin
     assert pane.margin.isVisible() and not margin.given.isVisible()
-    press(window, "Pairs")
-    settled(window)
+    press(relations_window, "Pairs")
+    settled(relations_window)
     assert not pane.margin.isVisible() and margin.given.isVisible()
 
 

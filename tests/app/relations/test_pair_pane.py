@@ -8,31 +8,40 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
+from pytestqt.qtbot import QtBot
 
 from culvix.app.relations.pair_pane import PairPane
 from culvix.app.relations.stage import RelationsStage
-from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
 from culvix.charts.export.picture_files import PictureSize, picture_image
 from culvix.study import Study
+from culvix.study.document.view import View
 from culvix.study.relations.pair_forms import PAIR_FORMS
-from tests.app.driving import LEFT, opened, press, settled, words_of
+from tests.app.driving import LEFT, press, settled, words_of
 
 ACTIVITY, GROWTH = "activity_min_h", "growth_pct_day"
 NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
 
 
 @pytest.fixture
-def stage(window: MainWindow, demo_path: Path) -> RelationsStage:
-    """The Relations with the pair of activity and growth."""
-    bench, _ = opened(window, demo_path)
-    window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
-    found: RelationsStage = bench.relations.stage
+def window(qtbot: QtBot, relations_window: MainWindow) -> MainWindow:
+    return relations_window
+
+
+@pytest.fixture
+def stage(window: MainWindow) -> RelationsStage:
+    """The Relations with the pair of activity and growth, and nothing else chosen."""
+    found: RelationsStage = window.bench.relations.stage
+    study, usual = found.hub.study, View()
+    names = ("pair_parts", "pair_form", "pair_by", "pair_groups", "pair_held")
+    study.change_view(**{name: getattr(usual, name) for name in names})
+    study.select([])
+    found.pane.free.setChecked(False)
     found.show_view(1)
     found.choose(ACTIVITY, GROWTH)
     settled(window)
+    found.pane.canvas.plot.fit()
     return found
 
 
@@ -211,14 +220,18 @@ def test_another_column_of_the_rows_beside_keeps_what_is_drawn(pane: PairPane, s
 def test_the_kind_read_first_is_chosen_for_the_whole_study_and_undone(
     stage: RelationsStage, study: Study, window: MainWindow
 ) -> None:
-    assert words_of(stage.margin).index("Spearman ρ") < words_of(stage.margin).index("Pearson r")
+    def order() -> list[str]:
+        of_all = words_of(stage.margin).split("All rows in use")[1].split("Least-squares")[0]
+        return sorted(("Spearman ρ", "Pearson r", "Kendall τ-b"), key=of_all.index)
+
+    assert order() == ["Spearman ρ", "Pearson r", "Kendall τ-b"]
     (box,) = [each for each in stage.margin.findChildren(Choice) if each.findText("as suggested") == 0]
     box.setCurrentIndex(box.findText("Kendall"))
     box.activated.emit(box.currentIndex())
     settled(window)
-    said = words_of(stage.margin)
-    assert study.settings.correlation == "kendall" and "Kendall, as chosen for the study" in said
-    assert said.index("Kendall τ-b") < said.index("Pearson r") < said.index("Spearman ρ")
+    assert study.settings.correlation == "kendall"
+    assert "Kendall, as chosen for the study" in words_of(stage.margin)
+    assert order() == ["Kendall τ-b", "Pearson r", "Spearman ρ"]
     study.undo()
     settled(window)
     assert study.settings.correlation is None and "as chosen for the study" not in words_of(stage.margin)
