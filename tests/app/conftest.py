@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtWidgets import QApplication
@@ -13,6 +14,11 @@ from culvix.app.shell.start import wait_until
 from culvix.app.shell.theme import apply_theme
 from culvix.app.shell.window import MainWindow
 from culvix.study import Study
+from culvix.study.analysis.analysis_cache import AnalysisCache
+from culvix.study.analysis.result_cache import ALL_PARTS, PartCache
+from culvix.tables import Table, read_table
+from culvix.tables.model.read_options import PLAIN, ReadOptions
+from culvix.tables.model.table import Column
 from tests.app.driving import blank
 
 
@@ -21,6 +27,27 @@ def themed(qapp: QApplication) -> QApplication:
     """The application in its theme, put on once: every widget there is would be dressed again."""
     apply_theme(qapp)
     return qapp
+
+
+@pytest.fixture(scope="session", autouse=True)
+def demo_read_once(demo_path: Path, demo_table: Table) -> Iterator[None]:
+    """The demo is read, and what its columns come to is worked out, once for all windows: most tests open it."""
+    kept: dict[Column, PartCache] = {}
+    parts_of = AnalysisCache.parts
+
+    def read(path: Path, options: ReadOptions = PLAIN, **more: Any) -> Table:
+        plain = path == demo_path and options == PLAIN and more.get("dictionary") is None
+        return demo_table if plain else read_table(path, options, **more)
+
+    def parts(cache: AnalysisCache, column: Column) -> PartCache:
+        if column.name in demo_table and demo_table[column.name] is column:
+            return kept.setdefault(column, PartCache(ALL_PARTS))
+        return parts_of(cache, column)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("culvix.app.shell.controllers.opening.read_table", read)
+        patch.setattr(AnalysisCache, "parts", parts)
+        yield
 
 
 @pytest.fixture

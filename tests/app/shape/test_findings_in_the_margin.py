@@ -17,6 +17,7 @@ from culvix.guide import entry_for
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import DecisionKind, Study
 from culvix.study.relations.pair_analysis import analyse_pair
+from culvix.study.relations.pair_look import look_at
 
 LENGTH = "length_mm"
 
@@ -99,7 +100,8 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
     assert all(entry_for(key) for key in asked)
     pair = PairMargin(hub)
     qtbot.addWidget(pair)
-    pair.show_pair(analyse_pair(study.workspace.analysis(LENGTH), study.workspace.analysis("mass_g")), 0.95)
+    found = analyse_pair(study.workspace.analysis(LENGTH), study.workspace.analysis("mass_g"))
+    pair.show_pair(look_at(found), 0.95)
     assert all(kind.name in words_of(pair) for kind in CORRELATION_KINDS.values())
 
 

@@ -15,7 +15,7 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.parts import label, panel, row_of
+from culvix.app.widgets.parts import label, panel
 from culvix.app.widgets.picture_button import PictureButton
 from culvix.charts.export.picture_files import Maker
 from culvix.progress import Progress
@@ -112,7 +112,7 @@ class RelationsStage(QWidget):
         self.picture_button = PictureButton(self.hub, self._maker, lambda: (self.hub.study.table.source.path,))
         self.picture_button.problem.connect(self.problem)
         self.picture_button.message_ready.connect(self.hub.message)
-        inside.addLayout(row_of(*self.view_buttons, 1, self.picture_button))  # type: ignore[attr-defined]
+        inside.addLayout(flow_of(*self.view_buttons, 0, self.picture_button))  # type: ignore[attr-defined]
         return head
 
     def _maker(self) -> tuple[Maker, str] | None:
