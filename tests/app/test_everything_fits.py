@@ -111,6 +111,10 @@ def test_every_view_of_a_column_and_a_selection_can_be_read(letters: float, wind
     settled(window)
     assert unreadable(window) == []
     window.acting.show_stage(STAGES.index("Relations"))
-    window.bench.relations.stage.show_view(1)
-    settled(window)
-    assert unreadable(window) == []
+    for by in ("", WARD):
+        study.change_view(pair_by=by)
+        for view in (1, 2):
+            window.bench.relations.stage.show_view(view)
+            settled(window)
+            faults[f"relations {view} by {by}"] = unreadable(window)
+    assert {view: found for view, found in faults.items() if found} == {}

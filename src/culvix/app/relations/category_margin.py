@@ -3,14 +3,14 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
-from culvix.app.widgets.parts import clear_layout, label, shortened
+from culvix.app.widgets.parts import ElidedLabel, clear_layout, label
 from culvix.stats.display import NumberStyle, count, plural
 from culvix.study.pictures.groups import Split
 
 __all__ = ["CategoryMargin"]
 
 _MOST_NAMED = 30
-_LEFT, _RIGHT = Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight
+_RIGHT = Qt.AlignmentFlag.AlignRight
 
 
 class CategoryMargin(QWidget):
@@ -39,7 +39,7 @@ class CategoryMargin(QWidget):
         heads = ("", "n", "mean", "SD", "median")
         rows = [
             (
-                shortened(group.name, 14),
+                group.name,
                 count(group.sample.n),
                 style.statistic(group.description.mean),
                 style.statistic(group.description.sd),
@@ -49,12 +49,20 @@ class CategoryMargin(QWidget):
         ]
         for row, cells in enumerate((heads, *rows)):
             for column, words in enumerate(cells):
-                shown = label(words, None if row else "quiet")
-                if row and not column:
-                    shown.setToolTip(divided.groups[row - 1].name)
-                table.addWidget(shown, row, column, _RIGHT if column else _LEFT)
+                shown = label(words, None if row else "quiet") if column or not row else _named(words)
+                if column:
+                    table.addWidget(shown, row, column, _RIGHT)
+                else:
+                    table.addWidget(shown, row, column)
         table.setColumnStretch(0, 1)
         self._body.addLayout(table)
         more = len(divided.groups) - len(rows)
         if more:
             self._body.addWidget(label(f"and {plural(more, 'group')} more", "quiet"))
+
+
+def _named(name: str) -> ElidedLabel:
+    """The name of a group, as much of it as there is room for."""
+    made = ElidedLabel("")
+    made.say(name)
+    return made
