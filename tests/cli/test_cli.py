@@ -145,7 +145,7 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "relations.png",
         "pair.png",
         "shape-rescaled.png",
-        "shape-upright.png",
+        "relations-wide.png",
         "shape-groups.png",
         "spring_cohort.culvix",
         "lineup.png",

@@ -86,7 +86,8 @@ class PairMargin(QWidget):
         self._body.addLayout(row_of(label("Read first", "quiet"), self._kinds(), 1))
         if look.groups is not None:
             groups_section(self._body, look.groups)
-        if look.agreement is not None:
+        if look.agreement is not None and (pair.x.column.unit or look.form.key == "differences"):
+            # Without a unit nobody knows whether both measure the same; who asks for differences does.
             agreement_section(self._body, *look.agreement, pair.x.column.unit)
         self._coefficients("All rows in use", view.with_flagged, view.without_flagged)
         for key in self._order:

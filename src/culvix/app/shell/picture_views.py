@@ -19,7 +19,6 @@ from culvix.study import Cause, DecisionKind, Study
 from culvix.study.analysis.outliers.rule_rows import rows_of
 from culvix.study.carrying.fingerprint import fingerprint_of
 from culvix.study.document.rules import between
-from culvix.study.document.settings import replaced
 from culvix.study.pictures.pair_pictures import PARTS
 from culvix.study.storage.study_file import write_study_copy
 from culvix.tables import read_table
@@ -54,7 +53,6 @@ def _views(window: MainWindow) -> list[View]:
         ("report-page", partial(_report_page, window)),
         ("outliers-multivariate", partial(_distances, window)),
         ("what-if", partial(_what_if, window)),
-        ("shape-upright", shape.upright),
     ]
 
 
@@ -79,12 +77,6 @@ class _Shape:
         self.show_view("Line-up")
         self.bench.shape.stage.views.lineup.another(seed=2026)
 
-    def upright(self) -> None:
-        self.show_view("One column")
-        self.bench.hub.set_focus("length_mm")
-        study = self.bench.hub.study
-        study.change_settings(replaced(study.settings, upright=True))
-
     def log_axis(self) -> None:
         self.show_view("One column")
         self.bench.hub.set_focus("mass_g")
@@ -101,12 +93,12 @@ class _Shape:
 
 
 def _pair(window: MainWindow) -> None:
-    """Two columns with their lines, the band and a smooth curve."""
+    """Two columns by group, with the lanes of both."""
     bench = window.bench
     assert bench is not None
     stage = bench.relations.stage
     window.acting.show_stage(STAGES.index("Relations"))
-    bench.hub.study.change_view(pair_parts=tuple(PARTS))
+    bench.hub.study.change_view(pair_parts=(*PARTS, "lanes"), pair_by="tank")
     stage.show_view(1)
     stage.choose("activity_min_h", "growth_pct_day")
     wait_until(lambda: window.jobs.at_rest)
@@ -219,10 +211,26 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
             _take_over_changed(window, path, Path(scratch))
             save(window, "changed-source")
         with _window(Path(scratch), size) as window:
+            window.opening.open_path(_write_wide(Path(scratch) / "sensors.csv"))
+            wait_until(lambda: window.bench is not None and window.jobs.at_rest)
+            window.acting.show_stage(STAGES.index("Relations"))
+            save(window, "relations-wide")
+        with _window(Path(scratch), size) as window:
             # The pictures of the example come a moment after the page.
             wait_until(lambda: window.jobs.at_rest, 3, still=150)
             save(window, "start")
     return saved
+
+
+def _write_wide(path: Path) -> Path:
+    """A made-up table of a hundred columns, in blocks that go together."""
+    draw = np.random.default_rng(41)
+    common = draw.normal(size=(300, 16))
+    block, share = draw.integers(0, 16, 100), draw.uniform(0.35, 0.95, 100)
+    cells = common[:, block] * share * draw.choice([-1.0, 1.0], 100) + draw.normal(size=(300, 100)) * (1 - share)
+    names = [f"sensor_{chr(97 + at)}{column:02d}" for column, at in enumerate(block)]
+    np.savetxt(path, 20 + 3 * cells, fmt="%.3f", delimiter=",", header=",".join(names), comments="")
+    return path
 
 
 def _take_over_changed(window: MainWindow, path: Path, scratch: Path) -> None:
