@@ -12,6 +12,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
+from culvix.app.shell.start import wait_until
 from culvix.charts.plots.matrix_cells import cells_image
 from culvix.charts.plots.matrix_chart import MatrixChart
 from culvix.charts.plots.matrix_room import MatrixRoom
@@ -212,3 +213,20 @@ def test_any_number_of_columns_is_drawn(chart: MatrixChart, k: int) -> None:
     chart.render(image)
     inside = chart.room.rect(0, k - 1).center().toPoint()
     assert chart.rect().contains(inside) and chart.room.shows_all
+
+
+def test_many_numbers_are_left_out_only_while_they_move(chart: MatrixChart, qtbot: QtBot) -> None:
+    draw = np.random.default_rng(2)
+    relations = rank_pairs([f"c{j}" for j in range(120)], list(draw.normal(size=(120, 40))))
+    chart.resize(900, 700)
+    chart.show_picture(pictured(relations))
+
+    def dark() -> int:
+        image = QImage(chart.size(), QImage.Format.Format_RGB32)
+        chart.render(image)
+        return sum(image.pixelColor(x, y).lightness() < 90 for x in range(200, 880, 2) for y in range(200, 680, 2))
+
+    while chart.room.wide < 56:
+        chart.zoom(1.3)
+    moving = dark()
+    assert wait_until(lambda: dark() > 2 * moving, 10), "numbers are there again once it stands still"

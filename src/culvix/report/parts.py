@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 
 from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.matrix_pictures import MatrixPicture
 from culvix.study.pictures.missing_picture import MissingPicture
 from culvix.study.pictures.pair_pictures import PairPicture
 
@@ -115,7 +116,7 @@ class TableBlock:
     wide: tuple[int, ...] = ()
 
 
-Picture = ShapePicture | PairPicture | BarsPicture | MissingPicture
+Picture = ShapePicture | PairPicture | BarsPicture | MissingPicture | MatrixPicture
 
 
 @dataclass(frozen=True, eq=False)

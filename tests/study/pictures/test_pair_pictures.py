@@ -9,6 +9,7 @@ from scipy import stats as oracle
 from culvix.stats.correlation.pearson import pearson
 from culvix.stats.regression.lowess import lowess
 from culvix.study import Study
+from culvix.study.document.decisions import DecisionKind
 from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.pair_pictures import PARTS, pair_picture
 from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
@@ -88,3 +89,16 @@ def test_working_out_beforehand_leaves_nothing_for_later() -> None:
     view.work_out(lambda share, _: told.append(share))
     assert told == sorted(told) and {"with_flagged", "without_flagged", "smooth", "influential"} <= set(vars(view))
     assert replace(view, x="other").with_flagged == view.with_flagged
+
+
+def test_rows_that_were_excluded_stand_where_they_were(study: Study) -> None:
+    x, y = study.table[LENGTH].values, study.table[MASS].values
+    both = np.flatnonzero(np.isfinite(x) & np.isfinite(y))
+    one = int(np.flatnonzero(np.isfinite(x) & ~np.isfinite(y))[0])
+    study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, sorted((int(both[4]), int(both[9]), one)))
+    rows = study.working.excluded(LENGTH)
+    picture = pair_picture(pair_in(study), NOTHING, excluded=rows)
+    assert picture.excluded.rows.tolist() == [both[4], both[9]], "one without a partner has no place"
+    assert picture.excluded.values.tolist() == x[both[[4, 9]]].tolist()
+    assert picture.excluded_y.tolist() == y[both[[4, 9]]].tolist()
+    assert not set(picture.excluded.rows) & {*picture.points.rows, *picture.flagged.rows}

@@ -22,6 +22,8 @@ def test_relations_with_and_without_flagged_rows(study: Study) -> None:
     strengths = [pair.strength for pair in ranked.pairs]
     assert strengths == sorted(strengths, reverse=True) and len(strengths) == len(columns) * (len(columns) - 1) // 2
     assert {ranked.pairs[0].x, ranked.pairs[0].y} == {LENGTH, "fork_length_mm"}
+    present = np.all([np.isfinite(column.sample.values) for column in columns], axis=0)
+    assert ranked.complete == present.sum() < min(pair.n for pair in ranked.pairs)
     flagged = study.workspace.analysis(LENGTH).flags.all_agree
     x, y = study.table[LENGTH].sample.values, study.table["fork_length_mm"].sample.values
     view = view_pair(LENGTH, "fork_length_mm", x, y, flagged)

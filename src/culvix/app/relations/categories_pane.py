@@ -6,9 +6,9 @@ import numpy as np
 from PyQt6.QtCore import QModelIndex, Qt
 from PyQt6.QtWidgets import QLineEdit, QScrollArea, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from culvix.app.relations.category_list import CategoryTable
+from culvix.app.relations.category_list import category_table
 from culvix.app.relations.category_margin import CategoryMargin
-from culvix.app.relations.pair_list import pair_table_view
+from culvix.app.relations.pairs_model import pair_table_view
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import label, panel
@@ -41,7 +41,7 @@ class CategoriesPane(QWidget):
         self.hub = hub
         self.pair: CategoryPair | None = None
         self.margin = CategoryMargin()
-        self.model = CategoryTable(self)
+        self.model = category_table(self)
         self.table = pair_table_view(self.model)
         self.table.setAccessibleName("Pairs with a category, by strength")
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]

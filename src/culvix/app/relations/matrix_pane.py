@@ -205,7 +205,10 @@ def _about(picture: MatrixPicture, relations: Relations) -> str:
     """How many columns, which rows each number is of, and what goes together."""
     pairs = picture.n[np.triu_indices(len(picture.names), 1)]
     fewest, most = int(pairs.min()), int(pairs.max())
-    rows = f"n {count(most)}" if fewest == most else f"n {count(fewest)} to {count(most)}, the rows with both"
+    rows = f"n {count(most)}"
+    if fewest != most or relations.complete != most:
+        all_there = f"{count(relations.complete)} rows have all"
+        rows = f"n {count(fewest)} to {count(most)}, the rows with both; {all_there}"
     open_still = "; Spearman is being refined" if relations.at_first_look else ""
     blocks = [f"{picture.names[first]} to {picture.names[last - 1]}" for first, last in picture.blocks]
     together = f" · together (mean at least 0.5): {'; '.join(blocks[:4])}" if blocks else ""

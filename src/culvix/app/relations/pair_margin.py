@@ -11,7 +11,7 @@ from culvix.app.relations.given_pane import GivenPane
 from culvix.app.relations.margin_sections import agreement_section, groups_section
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.parts import clear_layout, label, row_of
+from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
 from culvix.progress import Progress
 from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.display import coefficients, count, p_value, plural, significant
@@ -105,7 +105,7 @@ class PairMargin(QWidget):
         self._line("Least-squares line", view.line, pair.titles, confidence)
         if view.flagged.size:
             self._line("Without flagged rows", view.line_without, pair.titles, confidence)
-        self._influential(view)
+        self._influential(look)
         self._body.addSpacing(6)
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
         self.chosen.show_look(look)
@@ -132,8 +132,9 @@ class PairMargin(QWidget):
             message = f"slope ± {slope} ({100 * confidence:g} %: {low} to {high}), intercept ± {intercept}"
             self._body.addWidget(label(message, "quiet", wrap=True))
 
-    def _influential(self, view: PairView) -> None:
-        """The rows that move the line most; a click on one selects it."""
+    def _influential(self, look: PairLook) -> None:
+        """The rows that move the line most, each with its group; a click on one selects it."""
+        view = look.pair.view
         if not view.influential:
             return
         self._body.addSpacing(6)
@@ -141,7 +142,9 @@ class PairMargin(QWidget):
         r = view.with_flagged["pearson"].r
         for each in view.influential:
             _, after = coefficients(r, each.r_without)
-            button = QPushButton(f"{self.hub.study.table.name_of(each.row)}: {after}")
+            group = look.groups.group_of(int(np.searchsorted(view.rows, each.row))) if look.groups else ""
+            whose = f", {shortened(group, 14)}" if group else ""
+            button = QPushButton(f"{self.hub.study.table.name_of(each.row)}{whose}: {after}")
             button.setObjectName("link")
             distance, leverage = (significant(figure, 3) for figure in (each.distance, each.leverage))
             button.setToolTip(f"Cook's distance {distance}, leverage {leverage}; a click selects the row")

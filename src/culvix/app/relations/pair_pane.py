@@ -250,6 +250,7 @@ class PairPane(QWidget):
             confidence=study.settings.confidence,
             form=look.form,
             groups=() if look.groups is None else look.groups.named(self._shown_names()),
+            excluded=union(*(study.working.excluded(name) for name in (look.pair.view.x, look.pair.view.y))),
         )
         self.canvas.show_pair(picture, refit=refit)
         # One after the other: in one go they would hold up the window.

@@ -8,9 +8,10 @@ from PyQt6.QtWidgets import QLineEdit, QPushButton, QSplitter, QStackedWidget, Q
 
 from culvix.app.relations.categories_pane import CategoriesPane
 from culvix.app.relations.matrix_pane import MatrixPane
-from culvix.app.relations.pair_list import PairTable, pair_table_view
+from culvix.app.relations.pair_list import PairTable
 from culvix.app.relations.pair_margin import PairMargin
 from culvix.app.relations.pair_pane import DrawnPair, PairPane
+from culvix.app.relations.pairs_model import pair_table_view
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue

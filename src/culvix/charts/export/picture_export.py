@@ -19,12 +19,14 @@ from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
 from culvix.charts.palette import SHADES, pen
 from culvix.charts.paper import letters, on_paper, points, title_words
 from culvix.charts.plots.bar_chart import BarChart
+from culvix.charts.plots.matrix_chart import MatrixChart
 from culvix.charts.plots.missing_chart import MissingChart
 from culvix.charts.plots.scatter import PairPlot
 from culvix.stats.shape.axis_scale import AxisScale
 from culvix.study.document.picture_style import PictureStyle
 from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.matrix_pictures import MatrixPicture
 from culvix.study.pictures.missing_picture import MissingPicture
 from culvix.study.pictures.pair_pictures import PairPicture
 
@@ -34,6 +36,7 @@ __all__ = [
     "bars_svg",
     "export_mode",
     "lanes_view",
+    "matrix_svg",
     "missing_svg",
     "pair_svg",
     "render_svg",
@@ -44,6 +47,8 @@ __all__ = [
 _SHAPE = re.compile(r'<g ([^>]*?)\s*transform="([^"]*)"\s*>\s*(<path [^>]*/>)\s*</g>\s*')
 """A shape at its place, as the marks of a picture are written."""
 _OFTEN = 3
+_FINENESS = 3.0
+"""Pixels of what can only be drawn as an image, to one of the page."""
 
 
 class LaneDrawing:
@@ -254,7 +259,14 @@ def missing_svg(picture: MissingPicture, width: int, height: int) -> str:
     return _drawn_svg(chart, width, height)
 
 
-def _drawn_svg(chart: BarChart | MissingChart, width: int, height: int) -> str:
+def matrix_svg(picture: MatrixPicture, width: int, height: int) -> str:
+    """All pairs of ``picture`` as an SVG element of ``width`` × ``height`` pixels."""
+    chart = MatrixChart(fineness=_FINENESS)
+    chart.show_picture(picture)
+    return _drawn_svg(chart, width, height)
+
+
+def _drawn_svg(chart: BarChart | MissingChart | MatrixChart, width: int, height: int) -> str:
     with on_paper(PictureStyle()):
         chart.setMinimumHeight(0)
         chart.setFont(letters(9))

@@ -4,7 +4,7 @@ from collections.abc import Set
 from dataclasses import replace
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QFocusEvent,
     QFont,
@@ -39,6 +39,8 @@ _NOTCH = 1.2
 _CLICK = 4.0
 _MOST_N = 200
 """With more cells than this in view, n is left to the tip."""
+_MOST_MOVING, _REST_MS = 250, 120
+"""More numbers than this are left out until what is in view has stood still for so long."""
 _SMALLER = 0.77
 """How large the numbers in the cells are beside the names."""
 _STEPS = {
@@ -57,8 +59,10 @@ class MatrixChart(QWidget):
     opened = pyqtSignal(int, int)
     """A pair is to be looked at more closely."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, fineness: float = 1.0) -> None:
+        """``fineness`` is how many pixels of its marks there are to one of the screen: more for paper."""
         super().__init__()
+        self._fineness = fineness
         self.picture: MatrixPicture | None = None
         self.room = MatrixRoom(0, QRectF(), 1.0, 1.0, QPointF())
         self.pair: tuple[int, int] | None = None
@@ -66,6 +70,11 @@ class MatrixChart(QWidget):
         self.marked: Set[tuple[int, int]] = frozenset()
         """Cells with something to note."""
         self._fits = True
+        # While all of many numbers move they cannot be read, and take longest to draw.
+        self._moving = QTimer(self)
+        self._moving.setSingleShot(True)
+        self._moving.setInterval(_REST_MS)
+        self._moving.timeout.connect(self.update)
         self._hovered: tuple[int, int] | None = None
         self._pressed: tuple[QPointF, QPointF] | None = None
         self.setAccessibleName("All pairs of columns")
@@ -122,6 +131,7 @@ class MatrixChart(QWidget):
             at = at if self.room.area.contains(at) else self.room.area.center()
         self.room = self.room.zoomed(factor, at)
         self._fits = self.room.shows_all
+        self._moving.start()
         self.update()
 
     def _lay_out(self) -> None:
@@ -165,18 +175,19 @@ class MatrixChart(QWidget):
         painter.setFont(letters)
         metrics = QFontMetricsF(letters)
         numbers = room.wide * (1 - BESIDE) >= metrics.horizontalAdvance("+0.000") + 1 and room.high >= metrics.height()
-        ratio = device.devicePixelRatioF() if device is not None else 1.0
+        ratio = self._fineness * (device.devicePixelRatioF() if device is not None else 1.0)
         painter.drawImage(room.area.topLeft(), cells_image(picture, room, ratio=ratio, numbers=numbers))
         if room.high < LEAST_MARK:
             return
-        few = len(room.rows) * len(room.columns) <= _MOST_N
+        many = len(room.rows) * len(room.columns)
+        few, written = many <= _MOST_N, numbers and not (many > _MOST_MOVING and self._moving.isActive())
         for row in room.rows:
             for column in room.columns:
                 side = picture.upper if column > row else picture.lower
                 if row == column:
                     if picture.smalls and room.high >= _LEAST_PICTURE:
                         draw_bars(painter, room.rect(row, column), picture.smalls[row])
-                elif numbers and side is not None:
+                elif written and side is not None:
                     value, n = float(side[row, column]), int(picture.n[row, column]) if few else None
                     draw_number(painter, metrics, room.rect(row, column), value, n)
         self._lines(painter)
@@ -292,6 +303,7 @@ class MatrixChart(QWidget):
             start, last = self._pressed
             if (event.position() - start).manhattanLength() > _CLICK or last != start:
                 self.room = self.room.moved(event.position() - last)
+                self._moving.start()
                 self._pressed = start, event.position()
                 self.update()
             return

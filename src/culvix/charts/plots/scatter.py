@@ -51,6 +51,7 @@ class PairPlot(Lane):
         self.selected = self.marks(symbol="o")
         self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data, 0.55), pen=None)
         self.groups, self.levels = GroupItems(self, names=on_paper), LevelItems(self)
+        self.excluded = self.marks(symbol="x", size=7, brush=brush(SHADES.muted), pen=pen(SHADES.muted, 1.0))
         self.flagged = self.marks()
         self.flagged.setZValue(13)
         self.pair: PairPicture | None = None
@@ -63,6 +64,7 @@ class PairPlot(Lane):
         self.points.put(pair.points, pair.y_values, brush=rest)
         self.density.show_cells(pair.cells)
         rings(self.flagged, pair.flagged, pair.flagged_y)
+        self.excluded.put(pair.excluded, pair.excluded_y)
         self.show_selected(pair)
         self.axis("bottom").setLabel(
             axis_text(axis_words(pair.x_title)), color=SHADES.muted, **{"font-size": f"{points(9):g}pt"}

@@ -9,15 +9,17 @@ from culvix.report.context import ReportContext, coefficient_figure, whole_figur
 from culvix.report.parts import Cell, Figure, Head, Listing, Paragraph, Part, PictureBlock, TableBlock, Text
 from culvix.stats.display import count, decimals_apart, p_value, plural
 from culvix.stats.registry import CORRELATION_KINDS
+from culvix.study.pictures.matrix_pictures import matrix_picture
 from culvix.study.pictures.pair_pictures import pair_picture
 from culvix.study.relations.pair_analysis import analyse_pair
-from culvix.study.relations.ranking import RANKING, RankedPair, coefficient_name
+from culvix.study.relations.ranking import RANKING, RankedPair, Relations, coefficient_name
 from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
 
 __all__ = ["relations"]
 
 _MOST = {"line": 1, "short": 8, "full": 40}
 _DECIMALS = 3
+_FEWEST_PICTURED, _MOST_PICTURED = 3, 60
 _NOTHING = np.zeros(0, dtype=np.int64)
 
 
@@ -52,7 +54,19 @@ def relations(context: ReportContext, level: str) -> Iterator[Part]:
     elif len(found.columns) > MOST_COLUMNS:
         yield Paragraph((NOT_LOOKED,), "quiet")
     if level != "line":
+        yield from _whole(found)
         yield from _strongest(context, found.pairs[0])
+
+
+def _whole(found: Relations) -> Iterator[Part]:
+    """All pairs in one square, where there are enough for one and not too many to be told apart on a page."""
+    kinds = list(found.matrices)
+    if not _FEWEST_PICTURED <= len(found.columns) <= _MOST_PICTURED:
+        return
+    picture = matrix_picture(found, (), order="similarity", upper=kinds[0], lower=kinds[-1])
+    sides = f"{picture.upper_name} above the diagonal, {picture.lower_name} below it"
+    sentence = f"{picture.sentence} {sides}; a bar that rises is positive, a hollow one that hangs negative."
+    yield PictureBlock("relations/matrix", picture, sentence, width=150.0, height=120.0)
 
 
 def _row(context: ReportContext, pair: RankedPair) -> tuple[Cell, ...]:

@@ -1,7 +1,7 @@
 """The picture of a pair of columns, drawn in the window or in a file."""
 
 from collections.abc import Container, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -80,6 +80,8 @@ class PairPicture:
     levels: tuple[Level, ...] = ()
     cells: Cells | None = None
     extent: tuple[tuple[float, float], tuple[float, float]] | None = None
+    excluded: Marks = field(default_factory=lambda: Marks.plain(np.zeros(0)))
+    excluded_y: Floats = field(default_factory=lambda: np.zeros(0))
 
 
 def shown_groups(groups: PairGroups, chosen: Sequence[str] = ()) -> tuple[PairGroup, ...]:
@@ -96,11 +98,13 @@ def pair_picture(
     confidence: float = 0.95,
     form: PairForm | None = None,
     groups: Sequence[PairGroup] = (),
+    excluded: Ints | None = None,
 ) -> PairPicture:
     """Picture of ``pair`` with the ``selected`` rows (ascending), of each sort of mark at most ``most``.
 
     ``parts`` are keys of `PARTS`; the smooth curve is worked out here where it was not before. The band is one of the
     mean, at that ``confidence``. ``form`` is how the rows are looked at, by default as measured; ``groups`` stand out.
+    Rows with a value ``excluded`` (ascending) are marked where they were, in a picture of values.
     """
     form = form or pair_form(pair, "values")
     view, scales = form.view, form.scales
@@ -134,7 +138,19 @@ def pair_picture(
         cells=form.cells if "density" in parts else None,
         extent=form.extent,
     )
+    if excluded is not None and form.key == "values":
+        picture = _with_excluded(picture, pair, form, few(excluded, most))
     return with_selected(picture, form, selected, most=most)
+
+
+def _with_excluded(picture: PairPicture, pair: PairAnalysis, form: PairForm, rows: Ints) -> PairPicture:
+    """``picture`` with ``rows`` where both values stood before one was excluded."""
+    x, y = (
+        on.positions(each.column.sample.values[rows]) for on, each in zip(form.scales, (pair.x, pair.y), strict=True)
+    )
+    there = np.isfinite(x) & np.isfinite(y)
+    marks = Marks(rows[there], x[there], np.zeros(int(there.sum()), dtype=np.int64))
+    return replace(picture, excluded=marks, excluded_y=y[there])
 
 
 def with_selected(picture: PairPicture, form: PairForm, selected: Ints, *, most: int = _MOST_POINTS) -> PairPicture:

@@ -43,6 +43,10 @@ class PairGroups:
     within: PairCorrelation
     missing: int
 
+    def group_of(self, place: int) -> str:
+        """The name of the group that the row at ``place`` of the pair is in, empty for none."""
+        return next((group.name for group in self.groups if (group.places == place).any()), "")
+
     def named(self, names: Sequence[str]) -> tuple[PairGroup, ...]:
         """The groups called ``names``, in that order, as far as they are there."""
         known = {group.name: group for group in self.groups}

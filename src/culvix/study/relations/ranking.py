@@ -70,13 +70,15 @@ class RankedPair:
 class Relations:
     """All pairs, strongest first, and the matrices they come from.
 
-    ``at_first_look``: rank correlations may still change in their fourth decimal.
+    ``at_first_look``: rank correlations may still change in their fourth decimal. ``complete`` rows have a value in
+    every column: so many would be left if only these counted.
     """
 
     columns: tuple[str, ...]
     matrices: dict[str, CorrelationMatrix]
     pairs: tuple[RankedPair, ...]
     at_first_look: bool = False
+    complete: int = 0
 
 
 @dataclass(frozen=True)
@@ -144,7 +146,10 @@ def rank_pairs(
             lost = int(present[i] + present[j] - 2 * n)
             ranked.append(RankedPair(names[i], names[j], n, lost, found, corrected))
     ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
-    return Relations(tuple(names), matrices, tuple(ranked), at_first_look)
+    every = np.ones(columns[0].size if columns else 0, dtype=bool)
+    for column in columns:
+        every &= np.isfinite(column)
+    return Relations(tuple(names), matrices, tuple(ranked), at_first_look, int(np.count_nonzero(every)))
 
 
 def _of_kind(progress: Progress, position: int, kinds: int, name: str, share: float, _: str) -> None:
