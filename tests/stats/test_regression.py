@@ -121,6 +121,8 @@ def test_a_curve_follows_a_line_and_is_not_drawn_by_far_values() -> None:
         lowess(x, y, span=0)
 
 
+@example(np.array([0.0, 0.0, 0.0, 1e300]), np.array([1.7e308, 1.7e308, 1.7e308, -1.7e308]), 0.1)
+@example(np.array([0.0, 0.0, 1.0, 1.0]), np.array([1.7e308, 1.7e308, 1.7e308, -1.7e308]), 0.1)
 @example(np.array([0.0, 0.0, -1.0, 0.0, 2.0]), np.array([0.0, 1.0, 1.0, 1.0, 1.0]), 0.1)
 @given(arrays(), arrays(), st.sampled_from([0.1, 0.5, 1.0]))
 def test_a_curve_lies_within_reach_of_its_values(x: Floats, y: Floats, span: float) -> None:

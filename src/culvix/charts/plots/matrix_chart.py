@@ -39,7 +39,7 @@ _NOTCH = 1.2
 _CLICK = 4.0
 _MOST_N = 200
 """With more cells than this in view, n is left to the tip."""
-_MOST_MOVING, _REST_MS = 250, 120
+_MOST_MOVING, _REST_MS = 120, 120
 """More numbers than this are left out until what is in view has stood still for so long."""
 _SMALLER = 0.77
 """How large the numbers in the cells are beside the names."""

@@ -48,8 +48,8 @@ def line_influence(x: Floats, y: Floats) -> LineInfluence | None:
     Returns
     -------
     LineInfluence or None
-        One entry for each row with both values; None below four rows, without a spread in ``x``, and for a line that
-        meets every row.
+        One entry for each row with both values; None below four rows, without a spread in ``x``, for a line that meets
+        every row, and where a residual is beyond the largest number there is.
 
     Raises
     ------
@@ -68,10 +68,12 @@ def line_influence(x: Floats, y: Floats) -> LineInfluence | None:
     if line is None or line.residual_sd is None or rows.size < 4:
         return None
     leverage = 1 / rows.size + ((a - line.mean_x) / line.spread_x) ** 2
-    fitted = line.at(a)
-    residual = b - fitted
-    spread = float(b.max() - b.min())
-    if not line.residual_sd > _EXACT * spread:
+    with np.errstate(over="ignore", invalid="ignore"):
+        fitted = line.at(a)
+        residual = b - fitted
+    # Half of it, which cannot overflow.
+    spread = float(b.max()) / 2 - float(b.min()) / 2
+    if not np.isfinite(residual).all() or not line.residual_sd / 2 > _EXACT * spread:
         return None
     with np.errstate(divide="ignore", invalid="ignore"):
         free = np.where(leverage < 1 - 1e-12, 1 - leverage, np.nan)
