@@ -1,18 +1,20 @@
 """All pairs of columns in one square: what it shows, where its cells lie, and what hand and keys do to it."""
 
+import re
 from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
-from PyQt6.QtGui import QImage, QWheelEvent
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer
+from PyQt6.QtGui import QImage, QPainter, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from culvix.app.shell.start import wait_until
+from culvix.charts.export.picture_export import matrix_svg
+from culvix.charts.palette import LIGHT
 from culvix.charts.plots.matrix_cells import cells_image
 from culvix.charts.plots.matrix_chart import MatrixChart
 from culvix.charts.plots.matrix_room import MatrixRoom
@@ -223,10 +225,26 @@ def test_many_numbers_are_left_out_only_while_they_move(chart: MatrixChart, qtbo
 
     def dark() -> int:
         image = QImage(chart.size(), QImage.Format.Format_RGB32)
-        chart.render(image)
+        image.fill(Qt.GlobalColor.white)
+        painter = QPainter(image)
+        chart.draw(painter)
+        painter.end()
         return sum(image.pixelColor(x, y).lightness() < 90 for x in range(200, 880, 2) for y in range(200, 680, 2))
 
     while chart.room.wide < 56:
         chart.zoom(1.3)
-    moving = dark()
-    assert wait_until(lambda: dark() > 2 * moving, 10), "numbers are there again once it stands still"
+    (moving,) = chart.findChildren(QTimer)
+    assert moving.isActive()
+    before = dark()
+    moving.stop()
+    assert dark() > before + 200, "numbers are there again once it stands still"
+
+
+_MARKS = (("fill", LIGHT.data), ("stroke", LIGHT.caution))
+
+
+def test_on_paper_names_are_words_and_marks_are_shapes(qapp: QApplication, three: MatrixPicture) -> None:
+    drawn = matrix_svg(three, 480, 400).replace("\n", "")
+    assert all(drawn.count(f">{name}<") == 2 for name in three.names) and "<image" not in drawn
+    full, hollow = (re.findall(f'{kind}="{shade.lower()}"', drawn) for kind, shade in _MARKS)
+    assert full and hollow, "a full mark for positive coefficients, a hollow one for negative ones"

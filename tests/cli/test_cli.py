@@ -116,7 +116,7 @@ def test_report_stands_on_its_own(demo_path: Path, tmp_path: Path) -> None:
     out = tmp_path / "r.html"
     assert main(["report", str(demo_path), "-o", str(out)]) == 0
     html = out.read_text()
-    assert html.count("<svg") == 18 and out.stat().st_size < 4_000_000
+    assert html.count("<svg") == 19 and out.stat().st_size < 4_000_000
     assert not re.search(r'(?:src|href)="(?!#)', html.replace('xlink:href="#', 'href="#'))
     assert set(re.findall(r'href="#(guide-\w+)"', html)) <= set(re.findall(r'id="(guide-\w+)"', html))
     assert "NaN" not in html and "p = 0.000" not in html and "not reviewed" in html

@@ -94,9 +94,9 @@ def test_a_word_processor_finds_headings_tables_and_pictures_with_words(files: d
     styles = {paragraph.style.name for paragraph in document.paragraphs if paragraph.style is not None}
     assert {"Title", "Heading 1", "Heading 2", "List Bullet"} <= styles
     assert document.core_properties.title == "Spring trout" and document.core_properties.author == "A. Nalyst"
-    assert len(document.inline_shapes) == 18
+    assert len(document.inline_shapes) == 19
     descriptions = [shape._inline.docPr.get("descr") for shape in document.inline_shapes]
-    said = ("median", "Scatter of", "Bars of", "patterns of gaps")
+    said = ("median", "Scatter of", "Bars of", "patterns of gaps", "All pairs of")
     assert all(any(words in text for words in said) for text in descriptions)
     heads = [table.rows[0]._tr.xpath("./w:trPr/w:tblHeader") for table in document.tables]
     assert sum(map(bool, heads)) >= 5, "heads are repeated on each page"
@@ -107,7 +107,7 @@ def test_markdown_has_its_pictures_beside_it(study: Study, tmp_path: Path) -> No
     write_report(study.workspace, path, draw)
     text = path.read_text()
     pictures = sorted((tmp_path / "report-pictures").iterdir())
-    assert len(pictures) == 18 and all(f"(report-pictures/{picture.name})" in text for picture in pictures)
+    assert len(pictures) == 19 and all(f"(report-pictures/{picture.name})" in text for picture in pictures)
     assert text.startswith("# Spring trout\n") and "| mass\\_g |" in text and "torn labels" in text
 
 

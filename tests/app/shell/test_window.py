@@ -56,7 +56,7 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
     window.saving.save_report(tmp_path / "report.html")
     assert wait_until(lambda: "Report saved" in window.text, 60), window.text
     html = (tmp_path / "report.html").read_text()
-    assert "two fish on one board" in html and "exclude value" in html and html.count("<svg") == 18
+    assert "two fish on one board" in html and "exclude value" in html and html.count("<svg") == 19
 
 
 def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWindow, demo_path: Path) -> None:

@@ -47,8 +47,6 @@ __all__ = [
 _SHAPE = re.compile(r'<g ([^>]*?)\s*transform="([^"]*)"\s*>\s*(<path [^>]*/>)\s*</g>\s*')
 """A shape at its place, as the marks of a picture are written."""
 _OFTEN = 3
-_FINENESS = 3.0
-"""Pixels of what can only be drawn as an image, to one of the page."""
 
 
 class LaneDrawing:
@@ -261,7 +259,7 @@ def missing_svg(picture: MissingPicture, width: int, height: int) -> str:
 
 def matrix_svg(picture: MatrixPicture, width: int, height: int) -> str:
     """All pairs of ``picture`` as an SVG element of ``width`` × ``height`` pixels."""
-    chart = MatrixChart(fineness=_FINENESS)
+    chart = MatrixChart(on_page=True)
     chart.show_picture(picture)
     return _drawn_svg(chart, width, height)
 

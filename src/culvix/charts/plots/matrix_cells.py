@@ -12,7 +12,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QPainter, QStaticText, QTransform
+from PyQt6.QtGui import QFont, QFontMetricsF, QImage, QPainter, QPen, QStaticText, QTransform
 
 from culvix.charts.palette import SHADES, colour
 from culvix.charts.plots.matrix_room import MatrixRoom
@@ -20,7 +20,7 @@ from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import coefficient, count
 from culvix.study.pictures.matrix_pictures import MatrixPicture, Small
 
-__all__ = ["BESIDE", "LEAST_MARK", "cells_image", "draw_bars", "draw_number"]
+__all__ = ["BESIDE", "LEAST_MARK", "cells_image", "draw_bars", "draw_marks", "draw_number"]
 
 LEAST_MARK = 9.0
 """From this size in pixels on a cell has a mark of its own."""
@@ -148,6 +148,28 @@ def _image(ink: Ink, ratio: float) -> QImage:
     image = image.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
     image.setDevicePixelRatio(ratio)
     return image
+
+
+def draw_marks(painter: QPainter, picture: MatrixPicture, room: MatrixRoom, *, numbers: bool) -> None:
+    """The marks of `cells_image` as shapes, for a page."""
+    share = BESIDE if numbers else _WIDE
+    for row in room.rows:
+        for column in room.columns:
+            side = picture.upper if column > row else picture.lower
+            if side is None or row == column or np.isnan(side[row, column]):
+                continue
+            value, cell = float(side[row, column]), room.rect(row, column)
+            left = cell.left() + (0.03 if numbers else (1 - share) / 2) * cell.width()
+            long = max(min(abs(value), 1.0) * (cell.height() - 3) / 2, 0.6)
+            bar = QRectF(left, cell.center().y(), share * cell.width(), long)
+            if value < 0:
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.setPen(QPen(colour(SHADES.caution), _EDGE))
+                painter.drawRect(bar.adjusted(_EDGE / 2, 0, -_EDGE / 2, -_EDGE / 2))
+            else:
+                painter.setBrush(colour(SHADES.data))
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.drawRect(bar.translated(0, -long))
 
 
 def draw_number(painter: QPainter, metrics: QFontMetricsF, cell: QRectF, value: float, n: int | None) -> None:

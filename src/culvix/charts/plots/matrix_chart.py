@@ -22,7 +22,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from culvix.charts.palette import SHADES, colour
-from culvix.charts.plots.matrix_cells import BESIDE, LEAST_MARK, cells_image, draw_bars, draw_number
+from culvix.charts.plots.matrix_cells import BESIDE, LEAST_MARK, cells_image, draw_bars, draw_marks, draw_number
 from culvix.charts.plots.matrix_room import MatrixRoom
 from culvix.study.pictures.matrix_pictures import MatrixPicture
 
@@ -59,10 +59,10 @@ class MatrixChart(QWidget):
     opened = pyqtSignal(int, int)
     """A pair is to be looked at more closely."""
 
-    def __init__(self, *, fineness: float = 1.0) -> None:
-        """``fineness`` is how many pixels of its marks there are to one of the screen: more for paper."""
+    def __init__(self, *, on_page: bool = False) -> None:
+        """``on_page`` where marks are to be shapes, which take longer to draw than all of them as an image."""
         super().__init__()
-        self._fineness = fineness
+        self._on_page = on_page
         self.picture: MatrixPicture | None = None
         self.room = MatrixRoom(0, QRectF(), 1.0, 1.0, QPointF())
         self.pair: tuple[int, int] | None = None
@@ -175,8 +175,11 @@ class MatrixChart(QWidget):
         painter.setFont(letters)
         metrics = QFontMetricsF(letters)
         numbers = room.wide * (1 - BESIDE) >= metrics.horizontalAdvance("+0.000") + 1 and room.high >= metrics.height()
-        ratio = self._fineness * (device.devicePixelRatioF() if device is not None else 1.0)
-        painter.drawImage(room.area.topLeft(), cells_image(picture, room, ratio=ratio, numbers=numbers))
+        ratio = device.devicePixelRatioF() if device is not None else 1.0
+        if self._on_page:
+            draw_marks(painter, picture, room, numbers=numbers)
+        else:
+            painter.drawImage(room.area.topLeft(), cells_image(picture, room, ratio=ratio, numbers=numbers))
         if room.high < LEAST_MARK:
             return
         many = len(room.rows) * len(room.columns)
@@ -212,8 +215,9 @@ class MatrixChart(QWidget):
             corner, end = room.rect(first, first).topLeft(), room.rect(last - 1, last - 1).bottomRight()
             painter.drawRect(QRectF(corner, end))
         self._corners(painter)
+        # Frames are not filled, whether a pair was chosen or not.
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         if self.pair is not None:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.setPen(QPen(colour(SHADES.probe), 2.2))
             painter.drawRect(room.rect(*self.pair).adjusted(1, 1, -1, -1))
         if self.hasFocus():

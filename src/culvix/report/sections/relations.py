@@ -19,7 +19,7 @@ __all__ = ["relations"]
 
 _MOST = {"line": 1, "short": 8, "full": 40}
 _DECIMALS = 3
-_FEWEST_PICTURED, _MOST_PICTURED = 3, 60
+_FEWEST_PICTURED, _MOST_PICTURED = 3, 40
 _NOTHING = np.zeros(0, dtype=np.int64)
 
 
@@ -66,7 +66,7 @@ def _whole(found: Relations) -> Iterator[Part]:
     picture = matrix_picture(found, (), order="similarity", upper=kinds[0], lower=kinds[-1])
     sides = f"{picture.upper_name} above the diagonal, {picture.lower_name} below it"
     sentence = f"{picture.sentence} {sides}; a bar that rises is positive, a hollow one that hangs negative."
-    yield PictureBlock("relations/matrix", picture, sentence, width=150.0, height=120.0)
+    yield PictureBlock("relations/matrix", picture, sentence, width=170.0, height=125.0)
 
 
 def _row(context: ReportContext, pair: RankedPair) -> tuple[Cell, ...]:
