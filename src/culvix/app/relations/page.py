@@ -5,7 +5,9 @@ from collections.abc import Iterator
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QToolButton, QWidget
 
+from culvix.app.relations.matrix_pane import MatrixPane
 from culvix.app.relations.pair_margin import PairMargin
+from culvix.app.relations.pair_pane import PairPane
 from culvix.app.relations.stage import RelationsStage
 from culvix.app.session.stage_page import StagePage, StageRow
 from culvix.app.widgets.parts import scrolled
@@ -20,8 +22,17 @@ class RelationsPage(StagePage):
     margin: PairMargin
 
     def make(self, settings: QSettings) -> Iterator[None]:
-        self.stage = RelationsStage(self.hub)
+        matrix = MatrixPane(self.hub)
+        yield
+        pane = PairPane(self.hub)
+        yield
+        self.stage = RelationsStage(self.hub, matrix, pane)
         self.margin = self.stage.margin
+        yield
+        self.stage.add_categories()
+        yield
+        self.stage.add_picture_button()
+        yield
         self.place(self.stage)
         self.place_margin(scrolled(self.margin))
         self.stage.problem.connect(self.requests.problem)

@@ -49,7 +49,14 @@ class RelationsStage(QWidget):
 
     problem = pyqtSignal(str)
 
-    def __init__(self, hub: Hub) -> None:
+    categories: CategoriesPane
+    picture_button: PictureButton
+
+    def __init__(self, hub: Hub, matrix: MatrixPane, pane: PairPane) -> None:
+        """``matrix`` and ``pane`` are made before: all in one go would hold up the window.
+
+        `add_categories` and `add_picture_button` complete it.
+        """
         super().__init__()
         self.hub = hub
         self._findings: dict[frozenset[str], list[RelationFinding]] = {}
@@ -68,10 +75,10 @@ class RelationsStage(QWidget):
         self.only_focus.toggled.connect(lambda _: self._seek())
         hub.focus_changed.connect(lambda _: self._seek())
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
-        self.matrix = MatrixPane(hub)
+        self.matrix = matrix
         self.matrix.chosen.connect(self.choose)
         self.matrix.opened.connect(self._open)
-        self.pane = PairPane(hub)
+        self.pane = pane
         self.pane.looked_at.connect(self._work_out)
         left, inside = panel(margins=(6, 6, 6, 6))
         inside.addWidget(self.search)
@@ -87,9 +94,7 @@ class RelationsStage(QWidget):
         whole, inside = panel(margins=(0, 0, 0, 0))
         inside.addWidget(self.matrix)
         self.views = QStackedWidget()
-        self.categories = CategoriesPane(hub)
-        self.margin.add_other(self.categories.margin)
-        for page in (whole, split, self.categories):
+        for page in (whole, split):
             self.views.addWidget(page)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -110,11 +115,22 @@ class RelationsStage(QWidget):
             button.setToolTip(tip)
             button.clicked.connect(lambda _, position=position: self.show_view(position))
             self.view_buttons.append(button)
+        self._tools = flow_of(*self.view_buttons, 0)
+        inside.addLayout(self._tools)  # type: ignore[attr-defined]
+        return head
+
+    def add_categories(self) -> None:
+        """Make the view of pairs that have a category."""
+        self.categories = CategoriesPane(self.hub)
+        self.margin.add_other(self.categories.margin)
+        self.views.addWidget(self.categories)
+
+    def add_picture_button(self) -> None:
+        """Make the button that saves the picture in view."""
         self.picture_button = PictureButton(self.hub, self._maker, lambda: (self.hub.study.table.source.path,))
         self.picture_button.problem.connect(self.problem)
         self.picture_button.message_ready.connect(self.hub.message)
-        inside.addLayout(flow_of(*self.view_buttons, 0, self.picture_button))  # type: ignore[attr-defined]
-        return head
+        self._tools.addWidget(self.picture_button)
 
     def _maker(self) -> tuple[Maker, str] | None:
         return (self.matrix, self.pane, self.categories)[self.views.currentIndex()].maker()
