@@ -34,7 +34,7 @@ def stage(window: MainWindow) -> RelationsStage:
     """The Relations with the pair of activity and growth, and nothing else chosen."""
     found: RelationsStage = window.bench.relations.stage
     study, usual = found.hub.study, View()
-    names = ("pair_parts", "pair_form", "pair_by", "pair_groups", "pair_held")
+    names = ("pair_parts", "pair_form", "pair_by", "pair_groups", "pair_controls")
     study.change_view(**{name: getattr(usual, name) for name in names})
     study.select([])
     found.pane.free.setChecked(False)
@@ -191,7 +191,7 @@ def test_a_column_that_stands_behind_the_pair_is_named_and_held_fixed(
     (link,) = [b for b in stage.margin.given.findChildren(QPushButton) if "fork_length_mm: r" in b.text()]
     link.click()
     settled(window)
-    assert study.document.view.pair_held == ("fork_length_mm",)
+    assert study.document.view.pair_controls == ("fork_length_mm",)
     assert "fork_length_mm held fixed" in words_of(stage.margin) and "Pearson r partial" in words_of(stage.margin)
 
 

@@ -23,8 +23,8 @@ def _share(value: float | None) -> str:
 
 
 def _tip(pair: CategoryPair) -> str:
-    said = pair.found.note or f"{_TELLS[pair.symbol]}; {p_value(pair.found.p)}, n {count(pair.found.n)}"
-    return f"{pair.y} by {pair.x}\n{said}"
+    message = pair.found.note or f"{_TELLS[pair.symbol]}; {p_value(pair.found.p)}, n {count(pair.found.n)}"
+    return f"{pair.y} by {pair.x}\n{message}"
 
 
 _HEADS = (

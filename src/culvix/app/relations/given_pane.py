@@ -22,9 +22,9 @@ _EFFECT = {True: "turns the sign of r", False: "leaves less than half of r"}
 
 @dataclass(frozen=True)
 class _Found:
-    """Both partial coefficients with columns ``held`` fixed, and the columns that change the pair when they are."""
+    """Both partial coefficients with ``controls`` fixed, and the columns that change the pair when they are."""
 
-    held: tuple[str, ...]
+    controls: tuple[str, ...]
     partial: tuple[PairCorrelation, ...]
     behind: tuple[ThirdColumn, ...]
 
@@ -36,7 +36,7 @@ class GivenPane(QWidget):
         super().__init__()
         self.hub = hub
         self.look: PairLook | None = None
-        self.columns = ColumnsButton(hub, lambda: self._held)
+        self.columns = ColumnsButton(hub, lambda: self._controls)
         self.columns.setText("Hold fixed")
         self.columns.setToolTip("Columns that are accounted for by straight lines before the pair is correlated")
         self.columns.turned.connect(self._turn)
@@ -52,15 +52,15 @@ class GivenPane(QWidget):
         self.hide()
 
     @property
-    def _held(self) -> tuple[str, ...]:
+    def _controls(self) -> tuple[str, ...]:
         """The columns held fixed that are there and none of the pair."""
         names = () if self.look is None else (self.look.pair.view.x, self.look.pair.view.y)
         table = self.hub.study.table
-        return tuple(name for name in self.hub.study.document.view.pair_held if name in table and name not in names)
+        return tuple(name for name in self.hub.study.document.view.pair_controls if name in table and name not in names)
 
     def _turn(self, name: str, on: bool) -> None:
-        others = tuple(each for each in self.hub.study.document.view.pair_held if each != name)
-        self.hub.study.change_view(pair_held=(*others, name) if on else others)
+        others = tuple(each for each in self.hub.study.document.view.pair_controls if each != name)
+        self.hub.study.change_view(pair_controls=(*others, name) if on else others)
         if self.look is not None:
             self.show_look(self.look)
 
@@ -68,11 +68,11 @@ class GivenPane(QWidget):
         """Work out what is to be said of ``look``, and say it."""
         self.look = look
         self.show()
-        study, held = self.hub.study, self._held
+        study, controls = self.hub.study, self._controls
         working = study.working
         names = (look.pair.view.x, look.pair.view.y)
         x, y = look.pair.x.sample.values, look.pair.y.sample.values
-        fixed = [study.table[name] for name in held]
+        fixed = [study.table[name] for name in controls]
         others = [column for column in study.table.numeric if column.is_data and column.name not in names]
         known = self._behind[1] if self._behind is not None and self._behind[0] is look else None
 
@@ -83,7 +83,7 @@ class GivenPane(QWidget):
             if behind is None:
                 values = {column.name: working.sample(column).values for column in others}
                 behind = third_columns(x, y, values, progress=progress)
-            return _Found(held, tuple(partial), behind)
+            return _Found(controls, tuple(partial), behind)
 
         def arrived(found: _Found) -> None:
             if self.look is look:
@@ -95,8 +95,8 @@ class GivenPane(QWidget):
     def _say(self, found: _Found) -> None:
         clear_layout(self._body)
         assert self.look is not None
-        if found.held:
-            names = ", ".join(shortened(name, 24) for name in found.held)
+        if found.controls:
+            names = ", ".join(shortened(name, 24) for name in found.controls)
             self._body.addWidget(label(f"{names} held fixed, n {count(found.partial[0].n)}", "quiet", wrap=True))
             for name, result in zip(("Pearson r", "Spearman ρ"), found.partial, strict=True):
                 if result.r is None:

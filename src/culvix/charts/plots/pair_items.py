@@ -99,7 +99,7 @@ class GroupItems:
         (left, _), (_, top) = self._lane.view_box.viewRange()
         _, pixel = (float(size) for size in self._lane.view_box.viewPixelSize())
         for style, group in enumerate(self._groups):
-            words = pg.TextItem(f"{group.name}: {group.said}", color=QColor(SHADES.palette.groups[style]))
+            words = pg.TextItem(f"{group.name}: {group.numbers}", color=QColor(SHADES.palette.groups[style]))
             words.setFont(letters(8.0))
             words.setPos(left, top - style * _LINE_HEIGHT * pixel)
             words.setZValue(60)

@@ -13,7 +13,7 @@ class View:
 
     ``stage`` is the one in view, by title, and ``focus`` the column that all views are turned to. ``group_by`` makes
     the groups of lanes, ``pair`` stands in the scatter in its ``pair_form``, with ``pair_parts`` over it and the
-    ``pair_groups`` of the column ``pair_by``; ``pair_held`` are held fixed beside it. ``relations_view`` is how all
+    ``pair_groups`` of the column ``pair_by``; ``pair_controls`` are held fixed beside it. ``relations_view`` is how all
     pairs are shown, ``matrix_order`` the order of columns there, ``matrix_sides`` what stands on either side there.
     ``distance_columns`` are taken together for distances and ``compared_columns`` stand beside each other. ``probes``
     has the value (in its column's unit) at which each column is read, ``pinned_probes`` a second one to read what lies
@@ -29,7 +29,7 @@ class View:
     pair_form: str = "values"
     pair_by: str = ""
     pair_groups: tuple[str, ...] = ()
-    pair_held: tuple[str, ...] = ()
+    pair_controls: tuple[str, ...] = ()
     relations_view: str = ""
     matrix_order: str = "similarity"
     matrix_sides: tuple[str, str] = ("pearson", "")

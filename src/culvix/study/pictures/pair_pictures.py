@@ -41,14 +41,14 @@ Band = tuple[Floats, Floats, Floats]
 
 @dataclass(frozen=True, eq=False)
 class GroupMarks:
-    """One of the groups shown, in the ``style`` (from 0) of its own, with what is ``said`` of it in a few words."""
+    """One of the groups shown, in the ``style`` (from 0) of its own, with its ``numbers`` in a few words."""
 
     name: str
     style: int
     marks: Marks
     y: Floats
     line: StraightLine | None
-    said: str
+    numbers: str
 
 
 @dataclass(frozen=True, eq=False)
@@ -177,9 +177,9 @@ def _marks(form: PairForm, places: Ints, weights: Ints | None = None) -> tuple[M
 def _group(form: PairForm, group: PairGroup, style: int, most: int, parts: Container[str]) -> GroupMarks:
     marks, y = _marks(form, few(group.places, max(most // MOST_GROUPS, 1)))
     first = next(iter(group.coefficients.values()))
-    said = f"{coefficient(first.r)}, n {count(group.n)}"
+    numbers = f"{coefficient(first.r)}, n {count(group.n)}"
     measured = form.key == "values" and "line" in parts
-    return GroupMarks(group.name, style, marks, y, group.line if measured else None, said)
+    return GroupMarks(group.name, style, marks, y, group.line if measured else None, numbers)
 
 
 def _band(view: PairView, scales: tuple[AxisScale, AxisScale], confidence: float) -> Band | None:

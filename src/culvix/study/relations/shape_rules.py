@@ -98,7 +98,7 @@ def in_part(pair: PairRows) -> tuple[list[Candidate], int]:
         strong, weak = max(abs(low), abs(high)), min(abs(low), abs(high))
         if strong < _THERE or weak > _NOT_THERE:
             continue
-        p = _apart(low, high, *(int(np.count_nonzero(half)) for half in halves))
+        p = _difference_p(low, high, *(int(np.count_nonzero(half)) for half in halves))
         where, elsewhere = ("above", "below") if abs(high) > abs(low) else ("below", "above")
         shown = coefficients(*((high, low) if where == "above" else (low, high)))
         message = (
@@ -109,11 +109,11 @@ def in_part(pair: PairRows) -> tuple[list[Candidate], int]:
     return sorted(found, key=lambda each: each.p)[:1], 1
 
 
-def _apart(first: float, second: float, first_n: int, second_n: int) -> float:
+def _difference_p(first: float, second: float, first_n: int, second_n: int) -> float:
     """The p of two coefficients of ranks of separate rows being the same, by the variance of Fieller et al. (1957)."""
     error = sqrt(1.06 / (first_n - 3) + 1.06 / (second_n - 3))
-    apart = np.arctanh(np.clip(first, -1 + 1e-15, 1 - 1e-15)) - np.arctanh(np.clip(second, -1 + 1e-15, 1 - 1e-15))
-    return 2 * float(ndtr(-abs(float(apart)) / error))
+    difference = np.arctanh(np.clip(first, -1 + 1e-15, 1 - 1e-15)) - np.arctanh(np.clip(second, -1 + 1e-15, 1 - 1e-15))
+    return 2 * float(ndtr(-abs(float(difference)) / error))
 
 
 def uneven_spread(pair: PairRows) -> tuple[list[Candidate], int]:
@@ -163,6 +163,6 @@ def _scatter(one: Floats, other: Floats) -> Floats:
     """
     n = one.size // 3 * 3
     (left, middle, right), (low, between, high) = one[:n].reshape(-1, 3).T, other[:n].reshape(-1, 3).T
-    apart = right - left
-    share = np.divide(middle - left, apart, out=np.full(apart.size, 0.5), where=apart > 0)
+    reach = right - left
+    share = np.divide(middle - left, reach, out=np.full(reach.size, 0.5), where=reach > 0)
     return np.asarray(np.abs(between - low * (1 - share) - high * share) / np.sqrt(1 + share**2 + (1 - share) ** 2))
