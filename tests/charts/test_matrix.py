@@ -18,8 +18,9 @@ from culvix.charts.palette import LIGHT
 from culvix.charts.plots.matrix_cells import cells_image
 from culvix.charts.plots.matrix_chart import MatrixChart
 from culvix.charts.plots.matrix_room import MatrixRoom
-from culvix.stats.shape.axis_scale import LOG_AXIS, MEASURED_AXIS
-from culvix.study.pictures.matrix_pictures import DIFFERENCE, PICTURES, MatrixPicture, Small, matrix_picture, small
+from culvix.stats.shape.axis_scale import MEASURED_AXIS
+from culvix.study.pictures.matrix_pictures import DIFFERENCE, PICTURES, MatrixPicture, matrix_picture
+from culvix.study.pictures.small_pictures import Small, SmallPictures, small
 from culvix.study.relations.ranking import Relations, rank_pairs
 
 LEFT = Qt.MouseButton.LeftButton
@@ -37,7 +38,7 @@ def related(k: int = 6, seed: int = 1) -> Relations:
 
 def pictured(relations: Relations, **options: object) -> MatrixPicture:
     chosen = {"order": "table", "upper": "pearson", "lower": "spearman"} | options
-    return matrix_picture(relations, options.pop("smalls", ()), **{k: v for k, v in chosen.items() if k != "smalls"})
+    return matrix_picture(relations, **chosen)
 
 
 @pytest.fixture
@@ -79,15 +80,9 @@ def test_one_side_can_show_how_far_the_kinds_lie_apart() -> None:
 
 def test_pictures_need_those_of_all_columns() -> None:
     relations = related(3)
-    smalls = tuple(small(np.arange(9.0) * k, MEASURED_AXIS) for k in (1, 2, 3))
+    smalls = SmallPictures({name: small(np.arange(9.0), MEASURED_AXIS) for name in relations.columns})
     assert pictured(relations, lower=PICTURES, smalls=smalls).lower is None
     assert pictured(relations, lower=PICTURES).lower is not None
-
-
-def test_a_small_picture_has_the_scale_of_its_axis_and_says_where_nothing_is() -> None:
-    found = small(np.array([1.0, 10.0, 100.0, np.nan, 1000.0]), LOG_AXIS)
-    assert found.dots[[0, 1, 2, 4]] == pytest.approx([0, 1 / 3, 2 / 3, 1]) and np.isnan(found.dots[3])
-    assert small(np.array([np.nan, 2.0, 2.0]), MEASURED_AXIS).bars.max() == 0
 
 
 @given(st.integers(1, 300), st.floats(0.2, 40), st.floats(100, 500), st.floats(50, 350))
@@ -145,11 +140,41 @@ def test_marks_rise_full_or_hang_hollow_as_far_as_the_coefficient_is_large(
 def test_scatters_stand_where_the_rows_do(qapp: QApplication) -> None:
     along = small(np.arange(50.0), MEASURED_AXIS)
     falling = small(-np.arange(50.0), MEASURED_AXIS)
-    picture = pictured(related(2), lower=PICTURES, smalls=(along, falling))
+    picture = pictured(related(2), lower=PICTURES, smalls=SmallPictures({"column_0": along, "column_1": falling}))
     cell = ink(picture, MatrixRoom.fitting(2, QRectF(0, 0, 120, 120)), 1, 0) > 0
     half = cell.shape[0] // 2
     assert cell[:half, :half].any() and cell[half:, half:].any()
     assert not cell[: half - 4, half + 4 :].any() and not cell[half + 4 :, : half - 4].any()
+
+
+def test_what_has_no_sign_reaches_to_both_sides_of_the_line(qapp: QApplication, three: MatrixPicture) -> None:
+    room = MatrixRoom.fitting(3, QRectF(10, 10, 120, 120))
+    cell = ink(replace(three, categories=frozenset({1})), room, 0, 1)
+    half = cell.shape[0] // 2
+    assert cell[:half].sum() == pytest.approx(cell[half:].sum(), rel=0.15) and cell[: half - 4].any()
+
+
+def test_a_pair_with_a_category_is_drawn_by_group(chart: MatrixChart, qtbot: QtBot) -> None:
+    boxes = np.array([[0, 0.1, 0.2, 0.3, 0.4], [0.6, 0.7, 0.8, 0.9, 1.0]])
+    named = {name: small(np.arange(9.0), MEASURED_AXIS) for name in related(2).columns}
+    for pair, upright in ((("column_0", "column_1"), True), (("column_1", "column_0"), False)):
+        # The first of the two makes the groups, and stands along the axis or beside it.
+        picture = pictured(related(2), lower=PICTURES, smalls=SmallPictures(named, {pair: boxes}))
+        chart.show_picture(replace(picture, categories=frozenset({picture.names.index(pair[0])})))
+        image = QImage(chart.size(), QImage.Format.Format_RGB32)
+        image.fill(0xFFFFFF)
+        chart.render(image)
+        rect = chart.room.rect(1, 0).adjusted(4, 4, -4, -4).toRect()
+        dark = np.array(
+            [
+                [image.pixelColor(x, y).lightness() < 200 for x in range(rect.left(), rect.right())]
+                for y in range(rect.top(), rect.bottom())
+            ]
+        )
+        down, across = dark.shape[0] // 2, dark.shape[1] // 2
+        quarters = [dark[:down, :across], dark[:down, across:], dark[down:, :across], dark[down:, across:]]
+        filled = [bool(quarter.sum() > 0.05 * quarter.size) for quarter in quarters]
+        assert filled == ([False, True, True, False] if upright else [True, False, False, True])
 
 
 def test_a_click_chooses_a_pair_and_a_second_one_opens_it(chart: MatrixChart, qtbot: QtBot) -> None:
@@ -208,7 +233,7 @@ def test_the_wheel_zooms_and_a_drag_moves_without_choosing(chart: MatrixChart) -
 def test_any_number_of_columns_is_drawn(chart: MatrixChart, k: int) -> None:
     draw = np.random.default_rng(k)
     relations = rank_pairs([f"a_rather_long_name_{j}" for j in range(k)], list(draw.normal(size=(k, 40))))
-    smalls = tuple(Small(draw.random(30), draw.random(24)) for _ in range(k))
+    smalls = SmallPictures({name: Small(draw.random(30), draw.random(24)) for name in relations.columns})
     chart.show_picture(pictured(relations, order="similarity", lower=PICTURES, smalls=smalls))
     chart.choose((0, 1) if k > 1 else None)
     image = QImage(chart.size(), QImage.Format.Format_RGB32)

@@ -7,44 +7,61 @@ import polars as pl
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from pytestqt.qtbot import QtBot
 
 from culvix.app.relations.matrix_pane import MatrixPane
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
+from culvix.app.widgets.choice import Choice
+from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study import DecisionKind, Study
+from culvix.study.document.view import View
 from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
 from tests.app.driving import LEFT, opened, press, settled, words_of
 
 
 @pytest.fixture
-def related(window: MainWindow, demo_path: Path) -> tuple[Workbench, Study, MatrixPane]:
-    bench, study = opened(window, demo_path)
-    window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
+def related(qtbot: QtBot, relations_window: MainWindow) -> tuple[Workbench, Study, MatrixPane]:
+    """The matrix of the demo, with nothing chosen and nothing decided."""
+    bench = relations_window.bench
+    study, usual = bench.hub.study, View()
+    while study.history.undoable:
+        study.undo()
+    names = ("pair", "matrix_order", "matrix_sides", "matrix_categories", "relations_rows", "pair_form", "pair_by")
+    study.change_view(**{name: getattr(usual, name) for name in names})
+    bench.relations.stage.show_view(0)
+    bench.hub.request_relations()
+    settled(relations_window)
     return bench, study, bench.relations.stage.matrix
 
 
+def choose(window: MainWindow, box: Choice, words: str) -> None:
+    box.setCurrentIndex(box.findText(words))
+    box.activated.emit(box.currentIndex())
+    settled(window)
+
+
 def test_a_pair_of_the_matrix_is_told_in_numbers_and_opened_with_a_key(
-    window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
 ) -> None:
     bench, study, pane = related
     picture = pane.chart.picture
     assert pane.isVisible() and picture.lower is None and len(picture.smalls) == 13
     row, column = picture.names.index("growth_pct_day"), picture.names.index("activity_min_h")
     QTest.mouseClick(pane.chart, LEFT, pos=pane.chart.room.rect(row, column).center().toPoint())
-    settled(window)
+    settled(relations_window)
     assert study.document.view.pair == ("activity_min_h", "growth_pct_day") and pane.chart.pair == (row, column)
     assert "activity_min_h and growth_pct_day" in words_of(bench.relations.margin)
     assert "Pearson: +0.651, p < 0.001" in pane.chart.text_at(row, column)
     QTest.keyClick(pane.chart, Qt.Key.Key_Space)
-    settled(window)
+    settled(relations_window)
     assert bench.relations.stage.pane.canvas.isVisible() and not pane.isVisible()
     assert bench.relations.stage.pair.view.x == "activity_min_h"
 
 
 def test_what_is_chosen_of_the_matrix_is_part_of_the_study(
-    window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
 ) -> None:
     _, study, pane = related
     pane.below.setCurrentIndex(2)
@@ -54,7 +71,7 @@ def test_what_is_chosen_of_the_matrix_is_part_of_the_study(
     view = study.document.view
     assert view.matrix_sides == ("pearson", "spearman") and view.matrix_order == "name"
     assert list(pane.chart.picture.names) == sorted(pane.chart.picture.names)
-    press(window, "Pairs")
+    press(relations_window, "Pairs")
     assert study.document.view.relations_view == "Pairs"
 
 
@@ -72,20 +89,22 @@ def test_many_columns_have_numbers_on_both_sides(window: MainWindow, tmp_path: P
     assert set(pane.chart.picture.names[first:last]) == {f"site_{j:02}" for j in range(5)}
 
 
-def test_decisions_change_the_matrix(window: MainWindow, related: tuple[Workbench, Study, MatrixPane]) -> None:
+def test_decisions_change_the_matrix(
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
     _, study, pane = related
     names = pane.chart.picture.names
     at = names.index("mass_g"), names.index("length_mm")
     before = pane.chart.picture.upper[min(at), max(at)]
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", list(range(400)))
-    settled(window)
+    settled(relations_window)
     picture = pane.chart.picture
     at = picture.names.index("mass_g"), picture.names.index("length_mm")
     assert picture.upper[min(at), max(at)] != before and int(picture.n.max()) == 1780
 
 
 def test_what_was_found_of_a_pair_stands_at_its_cell_in_the_list_and_in_the_margin(
-    window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
 ) -> None:
     bench, _, pane = related
     names, stage = pane.chart.picture.names, bench.relations.stage
@@ -94,7 +113,7 @@ def test_what_was_found_of_a_pair_stands_at_its_cell_in_the_list_and_in_the_marg
     said = "but −0.784 within tank"
     assert said in pane.chart.text_at(*cell)
     stage.choose("activity_min_h", "growth_pct_day")
-    settled(window)
+    settled(relations_window)
     assert said in words_of(bench.relations.margin)
     model, column = stage.model, stage.model.heads.index("to note")
     model.sort(column)
@@ -103,18 +122,81 @@ def test_what_was_found_of_a_pair_stands_at_its_cell_in_the_list_and_in_the_marg
 
 
 def test_what_was_found_goes_with_the_data_and_comes_back_with_them(
-    window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
 ) -> None:
     bench, study, pane = related
     before = set(pane.chart.marked)
     heard: list[set[tuple[int, int]]] = []
     bench.hub.related.connect(lambda: heard.append(set(pane.chart.marked)))
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", list(range(400)))
-    settled(window)
+    settled(relations_window)
     assert heard and heard[0] == set(), "nothing of the rows as they were is said of them as they are"
     study.undo()
-    settled(window)
+    settled(relations_window)
     assert set(pane.chart.marked) == before and before
+
+
+def test_any_kind_of_correlation_can_stand_on_a_side(
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
+    _, study, pane = related
+    for words, key in (("Kendall τ-b", "kendall"), ("Biweight r", "biweight"), ("Winsorised r", "winsorized")):
+        choose(relations_window, pane.above, words)
+        picture = pane.chart.picture
+        row, column = sorted((picture.names.index("activity_min_h"), picture.names.index("growth_pct_day")))
+        columns = [study.table[picture.names[at]].values for at in (row, column)]
+        assert picture.upper[row, column] == pytest.approx(CORRELATION_KINDS[key].run(*columns).r, abs=1e-12)
+        assert CORRELATION_KINDS[key].name in pane.chart.text_at(row, column)
+
+
+def test_only_rows_with_all_columns_count_where_that_is_chosen(
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
+    bench, study, pane = related
+    numeric = [study.working.sample(study.table[name]).values for name in bench.hub.relations.columns]
+    complete = int(np.isfinite(numeric).all(axis=0).sum())
+    choose(relations_window, pane.rows, "with all columns")
+    assert set(pane.chart.picture.n[np.triu_indices(13, 1)].tolist()) == {complete}
+    assert "only these count" in pane.about.text()
+    assert "a value in every column" in bench.relations.stage.about.text()
+    choose(relations_window, pane.rows, "with both values")
+    assert pane.chart.picture.n[np.triu_indices(13, 1)].max() > complete
+
+
+def test_categories_stand_beside_the_numbers_and_are_told_of(
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
+    bench, study, pane = related
+    QTest.mouseClick(pane.with_categories, LEFT)
+    settled(relations_window)
+    picture = pane.chart.picture
+    assert {picture.names[at] for at in picture.categories} == {"tank", "strain", "feed"}
+    cell = picture.names.index("strain"), picture.names.index("swim_cm_s")
+    assert "η² 0.77" in pane.chart.text_at(*cell)
+    QTest.mouseClick(pane.chart, LEFT, pos=pane.chart.room.rect(*cell).center().toPoint())
+    settled(relations_window)
+    assert "swim_cm_s by strain" in words_of(bench.relations.stage.categories.margin)
+    assert bench.relations.stage.categories.margin.isVisible() and pane.chart.pair == cell
+    QTest.keyClick(pane.chart, Qt.Key.Key_Space)
+    assert study.document.view.relations_view == "Categories"
+    QTest.mouseClick(bench.relations.stage.view_buttons[0], LEFT)
+    QTest.mouseClick(pane.with_categories, LEFT)
+    settled(relations_window)
+    assert study.document.view.matrix_categories is False and not pane.chart.picture.categories
+
+
+def test_few_columns_have_a_picture_by_category(window: MainWindow, tmp_path: Path) -> None:
+    draw = np.random.default_rng(7)
+    site = draw.integers(0, 3, 90)
+    made = {"site": [f"s{each}" for each in site], "width": (site + draw.normal(size=90)).round(3)}
+    made["depth"] = draw.normal(size=90).round(3)
+    pl.DataFrame(made).write_csv(tmp_path / "three.csv")
+    bench, _ = opened(window, tmp_path / "three.csv")
+    window.acting.show_stage(STAGES.index("Relations"))
+    settled(window)
+    picture = bench.relations.stage.matrix.chart.picture
+    at = picture.names.index("site"), picture.names.index("width")
+    assert picture.lower is None and picture.boxes[at].shape == (3, 5)
 
 
 def test_of_very_many_columns_it_is_said_that_they_are_not_looked_through(window: MainWindow, tmp_path: Path) -> None:

@@ -56,6 +56,7 @@ def test_intervals_by_resampling_come_on_demand(window: MainWindow, demo_path: P
     values = [study.working.sample(study.table[name]).values for name in ("length_mm", "mass_g")]
     found = bootstrap_correlation(*values)
     assert f"Pearson resampled: {signed(found.low, 3)} to {signed(found.high, 3)}" in words_of(bench.relations.margin)
+    assert "Distance correlation: 0." in words_of(bench.relations.margin)
     bench.relations.stage.choose("length_mm", "swim_cm_s")
     rest(window)
     assert "resampled" not in words_of(bench.relations.margin), "what was found of another pair is gone"

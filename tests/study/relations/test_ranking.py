@@ -10,7 +10,7 @@ from culvix.stats.normality.verdict import judge_normality
 from culvix.stats.registry import NORMALITY_TESTS
 from culvix.study import Study
 from culvix.study.relations.pair_view import view_pair
-from culvix.study.relations.ranking import rank_pairs, suggest_kind
+from culvix.study.relations.ranking import kind_matrix, rank_pairs, suggest_kind
 from culvix.tables import Table
 
 LENGTH = "length_mm"
@@ -47,3 +47,31 @@ def test_the_kind_suggested_follows_shape_and_straightness(demo_table: Table) ->
     assert suggested(x + noise) == "pearson"
     assert suggested(np.exp(x)) == "spearman"
     assert suggested(0.2 * (x - 10) ** 2 + x + noise) == "spearman"
+
+
+def test_listwise_takes_the_rows_that_have_all_columns() -> None:
+    draw = np.random.default_rng(4)
+    columns = list(draw.normal(size=(3, 50)))
+    columns[0][:5], columns[2][3:12] = np.nan, np.nan
+    both, every = (rank_pairs(["a", "b", "c"], columns, listwise=listwise) for listwise in (False, True))
+    assert every.listwise and every.complete == both.complete == 38
+    assert set(every.matrices["pearson"].n.ravel().tolist()) == {38}
+    expected = np.corrcoef([column[12:] for column in columns])
+    assert every.matrices["pearson"].r == pytest.approx(expected, abs=1e-12)
+    lost = {(pair.x, pair.y): pair.lost for pair in every.pairs}
+    assert lost["a", "b"] == 45 + 50 - 2 * 38, "values are lost, too, where a third column has none"
+    assert all(np.isfinite(column).sum() >= 41 for column in columns), "the columns stay as they are"
+
+
+def test_a_kind_pair_by_pair_tells_how_far_it_is_and_can_be_stopped() -> None:
+    columns = list(np.random.default_rng(4).normal(size=(4, 30)))
+    shares: list[float] = []
+    kind_matrix("kendall", columns, lambda share, _: shares.append(share))
+    assert shares == sorted(shares) and len(shares) == 10 and 0 <= shares[0] < shares[-1] < 1
+
+    def stop(share: float, _: str) -> None:
+        if share > 0.5:
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        kind_matrix("biweight", columns, stop)

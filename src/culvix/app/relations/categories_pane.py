@@ -17,7 +17,7 @@ from culvix.charts.plots.bar_chart import BarChart
 from culvix.charts.plots.comparison import Comparison
 from culvix.charts.plots.comparison_rows import split_rows
 from culvix.progress import Progress
-from culvix.stats.display import count, number, p_value, plural
+from culvix.stats.display import count, plural
 from culvix.study.analysis.column_analysis import ColumnAnalysis, analyse
 from culvix.study.analysis.grouping import Grouping, grouping
 from culvix.study.analysis.working_set import WorkingSet
@@ -70,6 +70,7 @@ class CategoriesPane(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(across)
+        self._wanted: frozenset[str] = frozenset()
         self._listed: WorkingSet | None = None
         self._drawn: tuple[WorkingSet, str, str] | None = None
         self._split: tuple[Split, Grouping] | None = None
@@ -88,9 +89,26 @@ class CategoriesPane(QWidget):
 
     def refresh(self) -> None:
         """List the pairs as the data are now, where they can be seen."""
-        study = self.hub.study
-        if not self.isVisible():
+        if self.isVisible():
+            self._list()
+
+    def look_at(self, x: str, y: str) -> None:
+        """Look at the pair of ``x`` and ``y`` in any order, listed now where it was not."""
+        self._wanted = frozenset((x, y))
+        if self._listed is not self.hub.study.working:
+            self._list()
             return
+        self._take_wanted()
+        self._draw()
+
+    def _take_wanted(self) -> None:
+        found = [pair for pair in self.model.pairs if {pair.x, pair.y} == self._wanted]
+        if found:
+            self.pair, self._wanted = found[0], frozenset()
+            self.table.selectRow(self.model.pairs.index(found[0]))
+
+    def _list(self) -> None:
+        study = self.hub.study
         if self._listed is study.working:
             self._draw()
             return
@@ -115,6 +133,7 @@ class CategoriesPane(QWidget):
             self.pair = self.model.pairs[0] if self.model.pairs else None
         else:
             self.pair = self.model.pairs[known.index((self.pair.x, self.pair.y))]
+        self._take_wanted()
         self.pictures.setVisible(self.pair is not None)
         if self.pair is not None:
             self.table.selectRow(self.model.pairs.index(self.pair))
@@ -137,7 +156,7 @@ class CategoriesPane(QWidget):
         if pair is None or self._drawn == (study.working, pair.x, pair.y):
             return
         self._drawn = study.working, pair.x, pair.y
-        self.margin.say(f"{pair.y} by {pair.x}", _answer(pair), pair.lost)
+        self.margin.say(f"{pair.y} by {pair.x}", pair.sentence, pair.lost)
         by = study.table[pair.x]
         if not pair.both:
             request, cache = study.workspace.request(pair.y), study.workspace.part_cache(pair.y)
@@ -203,16 +222,3 @@ class CategoriesPane(QWidget):
         if self._counted is not None and self.pair is not None:
             origin = f"{self.pair.y} {self._counted.bars[bar].name}"
             self.hub.study.select(self._counted.rows_of(bar), origin)
-
-
-def _answer(pair: CategoryPair) -> str:
-    """How much the pair has in common, in a sentence."""
-    found = pair.found
-    if found.value is None:
-        return found.note or ""
-    ends = f"{p_value(found.p)}, n {count(found.n)}"
-    if pair.both:
-        return f"Cramér's V, its bias taken out: {number(found.value, 3)}, {ends}."
-    ranks = pair.of_ranks.value if pair.of_ranks else None
-    of_ranks = "" if ranks is None else f"; of its ranks ε² is {number(ranks, 3)}"
-    return f"η² {number(found.value, 3)}, {ends}{of_ranks}."

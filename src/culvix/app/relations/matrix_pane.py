@@ -1,11 +1,14 @@
 """All pairs of columns in one square, with what is to be seen on either side and in which order."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
+from culvix.app.relations.named_matrix import NamedMatrix
+from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
@@ -13,56 +16,34 @@ from culvix.app.widgets.parts import label
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.matrix_chart import MatrixChart
 from culvix.progress import Progress
-from culvix.stats.display import coefficient, count, p_value
+from culvix.stats.correlation.result import CorrelationMatrix
+from culvix.stats.display import count
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.analysis.column_analysis import analyse
+from culvix.study.pictures.matrix_parts import MOST_PICTURED, MatrixParts, categories_beside, matrix_parts
 from culvix.study.pictures.matrix_pictures import (
     DIFFERENCE,
     MATRIX_ORDERS,
-    MOST_PICTURED,
     PICTURES,
     MatrixPicture,
-    Small,
     matrix_picture,
     side_name,
-    small,
 )
 from culvix.study.relations.finding import RelationFinding
-from culvix.study.relations.ranking import Relations
+from culvix.study.relations.ranking import Relations, complete_rows, kind_matrix
 from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
 
 __all__ = ["MatrixPane"]
 
 _READING = (
-    "A bar that rises is a positive coefficient, a hollow one that hangs a negative one. "
-    "Wheel: zoom, drag: move, 0: all; Space or double click: the pair"
+    "A bar that rises is a positive coefficient, a hollow one that hangs a negative one; one to both sides has no "
+    "sign: η or V of a category. Wheel: zoom, drag: move, 0: all; Space or double click: the pair"
 )
-
-
-class _NamedMatrix(MatrixChart):
-    """Says of each pair what is known of it."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.relations: Relations | None = None
-        self.findings: Mapping[frozenset[str], Sequence[RelationFinding]] = {}
-
-    def text_at(self, row: int, column: int) -> str:
-        picture, relations = self.picture, self.relations
-        if picture is None or relations is None or row == column:
-            return picture.names[row] if picture else ""
-        i, j = sorted((int(picture.places[row]), int(picture.places[column])))
-        lines = [f"{picture.names[row]} and {picture.names[column]}"]
-        for key, matrix in relations.matrices.items():
-            note = matrix.notes.get((i, j))
-            shown = note or f"{coefficient(float(matrix.r[i, j]))}, {p_value(float(matrix.p[i, j]))}"
-            lines.append(f"{CORRELATION_KINDS[key].name}: {shown}")
-        noted = self.findings.get(frozenset((picture.names[row], picture.names[column])), ())
-        return "\n".join([*lines, f"n {count(int(picture.n[row, column]))}", *(each.sentence for each in noted)])
+_ROWS = {"both": "with both values", "all": "with all columns"}
 
 
 class MatrixPane(QWidget):
-    """The matrix of `Hub.relations`; small pictures of columns are worked out in the background."""
+    """The matrix of `Hub.relations`; what else it shows is worked out in the background when it is asked for."""
 
     chosen = pyqtSignal(str, str)
     """A pair to look at in numbers."""
@@ -72,22 +53,34 @@ class MatrixPane(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self._smalls: tuple[Relations, tuple[Small, ...]] | None = None
-        self.chart = _NamedMatrix()
-        self.order, self.above, self.below = Choice(), Choice(), Choice()
+        self._parts_of: tuple[Relations, tuple[str, ...]] | None = None
+        self._parts = MatrixParts(None, None)
+        self._framed: tuple[str, str] | None = None
+        self._more: tuple[Relations, dict[str, CorrelationMatrix]] | None = None
+        self.chart = NamedMatrix()
+        self.order, self.above, self.below, self.rows = Choice(), Choice(), Choice(), Choice()
         self.order.addItems(list(MATRIX_ORDERS.values()))
-        self.order.setToolTip("In which order columns stand")
-        self.above.setToolTip("What stands above the diagonal")
-        self.below.setToolTip("What stands below the diagonal")
-        for box in (self.order, self.above, self.below):
+        self.rows.addItems(list(_ROWS.values()))
+        for box, tip in (
+            (self.order, "In which order columns stand"),
+            (self.above, "What stands above the diagonal"),
+            (self.below, "What stands below the diagonal"),
+            (self.rows, "Of which rows coefficients are: those with both values, or those without a missing one"),
+        ):
+            box.setToolTip(tip)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
             box.activated.connect(lambda _: self._chosen_by_hand())
+        self.with_categories = configured(QPushButton("with categories"), checkable=True)
+        self.with_categories.setObjectName("slim")
+        self.with_categories.setToolTip("Columns without numbers stand there, too: η of numbers, V of two categories")
+        self.with_categories.clicked.connect(lambda _: self._chosen_by_hand())
         self.about = label("", "quiet", wrap=True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 6, 6, 6)
         layout.setSpacing(3)
-        words = (label("Columns", "quiet"), self.order, label("above", "quiet"), self.above)
-        layout.addLayout(flow_of(*words, label("below", "quiet"), self.below, spacing=5))
+        words = (label("Columns", "quiet"), self.order, self.with_categories, label("above", "quiet"), self.above)
+        more = (label("below", "quiet"), self.below, label("rows", "quiet"), self.rows)
+        layout.addLayout(flow_of(*words, *more, spacing=5))
         layout.addWidget(self.about)
         layout.addWidget(self.chart, 1)
         self.chart.setToolTip(_READING)
@@ -98,37 +91,121 @@ class MatrixPane(QWidget):
         """The pair of a cell by name, the one that stands higher up in the table first."""
         picture = self.chart.picture
         assert picture is not None
-        first, second = sorted((int(picture.places[row]), int(picture.places[column])))
-        names = self._relations.columns
-        signal.emit(names[first], names[second])  # type: ignore[attr-defined]
+        first, second = sorted((row, column), key=lambda at: int(picture.places[at]))
+        signal.emit(picture.names[first], picture.names[second])  # type: ignore[attr-defined]
 
     @property
     def _relations(self) -> Relations:
+        """All pairs, by the kinds by which they are ranked and those that were asked for besides."""
         relations = self.hub.relations
         assert relations is not None
-        return relations
+        if self._more is None or self._more[0] is not relations:
+            return relations
+        return replace(relations, matrices={**relations.matrices, **self._more[1]})
+
+    def is_category(self, name: str) -> bool:
+        """Whether ``name`` stands in the matrix as a category."""
+        beside = self.chart.categories
+        return beside is not None and name in beside.categories
+
+    # What is worked out
 
     def follow(self) -> None:
-        """Show the relations as they are now, with small pictures as soon as these are there."""
-        relations = self._relations
-        self.chart.relations = relations
-        self._offer(relations)
+        """Show the relations as they are now, with all else as soon as it is there."""
+        self._offer()
         self._draw()
-        if len(relations.columns) > MOST_PICTURED or (self._smalls and self._smalls[0] is relations):
+        self._request_parts()
+        self._request_kinds()
+
+    def _categories(self) -> tuple[str, ...]:
+        """The categories that are to stand in the matrix."""
+        relations, study = self._relations, self.hub.study
+        found, wanted = categories_beside(study.table, relations.columns), study.document.view.matrix_categories
+        if wanted is None:
+            wanted = len(relations.columns) + len(found) <= MOST_PICTURED
+        return tuple(found) if wanted else ()
+
+    def _request_parts(self) -> None:
+        relations, categories = self.hub.relations, self._categories()
+        assert relations is not None
+        parts_of = relations, categories
+        if self._parts_of == parts_of or not (categories or len(relations.columns) <= MOST_PICTURED):
             return
-        workspace = self.hub.study.workspace
-        requests = [(workspace.request(name), workspace.part_cache(name)) for name in relations.columns]
+        table, workspace = self.hub.study.table, self.hub.study.workspace
+        requests = {name: (workspace.request(name), workspace.part_cache(name)) for name in relations.columns}
 
-        def work(progress: Progress) -> tuple[Small, ...]:
-            analyses = [analyse(request, cache, progress) for request, cache in requests]
-            return tuple(small(each.sample.values, each.axis.scale) for each in analyses)
+        def work(progress: Progress) -> MatrixParts:
+            analyses = {name: analyse(request, cache, progress) for name, (request, cache) in requests.items()}
+            return matrix_parts(table, analyses, categories, progress)
 
-        def arrived(found: tuple[Small, ...]) -> None:
-            if self.hub.relations is relations:
-                self._smalls = relations, found
+        def arrived(found: MatrixParts) -> None:
+            if (self.hub.relations, self._categories()) == parts_of:
+                self._parts_of, self._parts = parts_of, found
                 self._draw()
 
-        self.hub.start("small pictures", work, arrived, priority=6, quiet=True)
+        self.hub.start("parts of the matrix", work, arrived, priority=6, quiet=True)
+
+    def _request_kinds(self) -> None:
+        """Work out the kinds that are to be shown and not there yet."""
+        relations, study = self.hub.relations, self.hub.study
+        assert relations is not None
+        wanted = {side for side in self._sides() if side in CORRELATION_KINDS} - set(self._relations.matrices)
+        if not wanted:
+            return
+        columns = [study.working.sample(study.table[name]).values for name in relations.columns]
+
+        def work(progress: Progress) -> dict[str, CorrelationMatrix]:
+            every = complete_rows(columns)
+            used = [np.where(every, each, np.nan) for each in columns] if relations.listwise else columns
+            return {key: kind_matrix(key, used, progress) for key in sorted(wanted)}
+
+        def arrived(found: dict[str, CorrelationMatrix]) -> None:
+            if self.hub.relations is relations:
+                known = self._more[1] if self._more and self._more[0] is relations else {}
+                self._more = relations, {**known, **found}
+                self._draw()
+
+        self.hub.start("another kind of correlation", work, arrived, priority=5)
+
+    # What is chosen
+
+    def _offer(self) -> None:
+        """Offer on either side what there is, and show what was chosen."""
+        relations, view = self._relations, self.hub.study.document.view
+        categories = self._categories()
+        pictured = len(relations.columns) + len(categories) <= MOST_PICTURED
+        ranking = list(self.hub.relations.matrices) if self.hub.relations else []
+        sides = [*CORRELATION_KINDS, *([DIFFERENCE] if len(ranking) > 1 else [])]
+        self._keys = {self.above: sides, self.below: [*([PICTURES] if pictured else []), *sides]}
+        usual = PICTURES if pictured else ranking[-1]
+        for box, side, otherwise in ((self.above, 0, ranking[0]), (self.below, 1, usual)):
+            keys, wanted = self._keys[box], view.matrix_sides[side]
+            box.clear()
+            box.addItems([side_name(key) for key in keys])
+            box.setCurrentIndex(keys.index(wanted if wanted in keys else otherwise))
+        orders = list(MATRIX_ORDERS)
+        self.order.setCurrentIndex(orders.index(view.matrix_order) if view.matrix_order in orders else 0)
+        self.rows.setCurrentIndex(list(_ROWS).index(view.relations_rows) if view.relations_rows in _ROWS else 0)
+        self.with_categories.setEnabled(bool(categories_beside(self.hub.study.table, relations.columns)))
+        self.with_categories.setChecked(bool(categories))
+
+    def _sides(self) -> tuple[str, str]:
+        """What is to stand above and below the diagonal."""
+        above, below = (self._keys[box][box.currentIndex()] for box in (self.above, self.below))
+        return above, below
+
+    def _chosen_by_hand(self) -> None:
+        order = list(MATRIX_ORDERS)[self.order.currentIndex()]
+        rows, before = list(_ROWS)[self.rows.currentIndex()], self._categories()
+        with_categories: bool | None = self.with_categories.isChecked()
+        if with_categories == bool(before):
+            with_categories = self.hub.study.document.view.matrix_categories
+        self.hub.study.change_view(
+            matrix_order=order, matrix_sides=self._sides(), matrix_categories=with_categories, relations_rows=rows
+        )
+        self.hub.request_relations()
+
+    # What is drawn
 
     def note(self, findings: Mapping[frozenset[str], Sequence[RelationFinding]]) -> None:
         """Mark the pairs of which something was found, by the names of both columns."""
@@ -143,38 +220,23 @@ class MatrixPane(QWidget):
         known = [[places[name] for name in pair] for pair in self.chart.findings if pair <= set(places)]
         self.chart.mark({(max(pair), min(pair)) for pair in known} | {(min(pair), max(pair)) for pair in known})
 
-    def _offer(self, relations: Relations) -> None:
-        """Offer on either side what there is of ``relations``, and show what was chosen."""
-        kinds = list(relations.matrices)
-        sides = [*kinds, *([DIFFERENCE] if len(kinds) > 1 else [])]
-        pictured = len(relations.columns) <= MOST_PICTURED
-        self._keys = {self.above: sides, self.below: [*([PICTURES] if pictured else []), *sides]}
-        view = self.hub.study.document.view
-        usual = PICTURES if pictured else kinds[-1]
-        for box, side, otherwise in ((self.above, 0, kinds[0]), (self.below, 1, usual)):
-            keys, wanted = self._keys[box], view.matrix_sides[side]
-            box.clear()
-            box.addItems([side_name(key) for key in keys])
-            box.setCurrentIndex(keys.index(wanted if wanted in keys else otherwise))
-        orders = list(MATRIX_ORDERS)
-        self.order.setCurrentIndex(orders.index(view.matrix_order) if view.matrix_order in orders else 0)
-
-    def _chosen_by_hand(self) -> None:
-        above, below = (self._keys[box][box.currentIndex()] for box in (self.above, self.below))
-        order = list(MATRIX_ORDERS)[self.order.currentIndex()]
-        self.hub.study.change_view(matrix_order=order, matrix_sides=(above, below))
-        self._draw()
-
     def _draw(self) -> None:
-        relations = self._relations
-        smalls = self._smalls[1] if self._smalls and self._smalls[0] is relations else ()
-        above, below = (self._keys[box][box.currentIndex()] for box in (self.above, self.below))
+        relations, there = self._relations, self._parts_of == (self.hub.relations, self._categories())
+        parts = self._parts if there else MatrixParts(None, None)
+        above, below = self._sides()
+        known = {*relations.matrices, PICTURES, DIFFERENCE}
+        usual = list(relations.matrices)
+        # What is still worked out has the usual kind in its place.
+        above, below = (side if side in known else usual[at] for at, side in enumerate((above, below)))
         order = list(MATRIX_ORDERS)[self.order.currentIndex()]
-        picture = matrix_picture(relations, smalls, order=order, upper=above, lower=below)
+        picture = matrix_picture(
+            relations, parts.smalls, order=order, upper=above, lower=below, categories=parts.categories
+        )
+        self.chart.relations, self.chart.categories = relations, parts.categories
         self.about.setText(_about(picture, relations))
         self.chart.show_picture(picture)
         self._mark()
-        self.frame(self.hub.study.document.view.pair)
+        self.frame(self._framed or self.hub.study.document.view.pair)
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture of all columns anew at any size, and a name for it."""
@@ -192,6 +254,7 @@ class MatrixPane(QWidget):
 
     def frame(self, pair: tuple[str, str] | None) -> None:
         """Mark the cell of ``pair`` in the matrix, where it is there."""
+        self._framed = pair
         picture = self.chart.picture
         if picture is None or pair is None or not set(pair) <= set(picture.names):
             self.chart.choose(None)
@@ -206,12 +269,13 @@ def _about(picture: MatrixPicture, relations: Relations) -> str:
     pairs = picture.n[np.triu_indices(len(picture.names), 1)]
     fewest, most = int(pairs.min()), int(pairs.max())
     rows = f"n {count(most)}"
-    if fewest != most or relations.complete != most:
-        all_there = f"{count(relations.complete)} rows have all"
-        rows = f"n {count(fewest)} to {count(most)}, the rows with both; {all_there}"
+    if relations.listwise:
+        rows = f"{count(relations.complete)} rows have all numbers, and only these count"
+    elif fewest != most or relations.complete != most:
+        rows = f"n {count(fewest)} to {count(most)}, the rows with both; {count(relations.complete)} have all numbers"
     open_still = "; Spearman is being refined" if relations.at_first_look else ""
     blocks = [f"{picture.names[first]} to {picture.names[last - 1]}" for first, last in picture.blocks]
     together = f" · together (mean at least 0.5): {'; '.join(blocks[:4])}" if blocks else ""
     more = f" and {len(blocks) - 4} more" if len(blocks) > 4 else ""
-    not_looked = f" · {NOT_LOOKED}" if len(picture.names) > MOST_COLUMNS else ""
+    not_looked = f" · {NOT_LOOKED}" if len(relations.columns) > MOST_COLUMNS else ""
     return f"{len(picture.names)} columns, {rows}{open_still}{together}{more}{not_looked}"

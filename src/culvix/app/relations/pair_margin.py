@@ -13,8 +13,9 @@ from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
 from culvix.progress import Progress
+from culvix.stats.correlation.distance import distance_correlation
 from culvix.stats.correlation.result import PairCorrelation
-from culvix.stats.display import coefficients, count, p_value, plural, significant
+from culvix.stats.display import coefficient, coefficients, count, p_value, plural, significant
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.regression.straight_line import StraightLine, line_errors
 from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
@@ -27,6 +28,12 @@ from culvix.study.relations.ranking import coefficient_name
 
 __all__ = ["PairMargin"]
 
+_Resampled = tuple[dict[str, BootstrapInterval], PairCorrelation]
+
+_RESAMPLE_TIP = (
+    "Intervals that assume no shape, from resamples of the rows, and the distance correlation, whose p is from "
+    "permutations; in the background"
+)
 _FEW_PAIRS = 33
 """Up to so many pairs how a p was found is written out: approximations may be far off."""
 
@@ -42,6 +49,7 @@ class PairMargin(QWidget):
         self.hub = hub
         self._view: PairView | None = None
         self._resampled: dict[str, BootstrapInterval] = {}
+        self._distance: PairCorrelation | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 8, 10, 8)
         layout.setSpacing(8)
@@ -154,7 +162,9 @@ class PairMargin(QWidget):
     def _intervals_by_resampling(self, view: PairView, confidence: float) -> None:
         """What resampling gives, or the button that asks for it."""
         if self._view is not view:
-            self._view, self._resampled = view, {}
+            self._view, self._resampled, self._distance = view, {}, None
+        if self._distance is not None:
+            _distance_line(self._body, self._distance)
         for key, found in self._resampled.items():
             ends = "none" if found.low is None else " to ".join(coefficients(found.low, found.high))
             line = label(f"{self._names[key]} resampled: {ends}", "quiet")
@@ -164,19 +174,21 @@ class PairMargin(QWidget):
             return
         button = QPushButton("Resample")
         button.setObjectName("slim")
-        button.setToolTip("Intervals that assume no shape, from resamples of the rows, in the background")
+        button.setToolTip(_RESAMPLE_TIP)
         button.clicked.connect(lambda: self._resample(view, confidence))
         self._body.addLayout(row_of(button, 1))
 
     def _resample(self, view: PairView, confidence: float) -> None:
-        def work(progress: Progress) -> dict[str, BootstrapInterval]:
+        def work(progress: Progress) -> _Resampled:
             x, y = view.x_values, view.y_values
             kinds = [key for key, kind in CORRELATION_KINDS.items() if kind.ranks]
-            return {key: bootstrap_correlation(x, y, key, confidence=confidence, progress=progress) for key in kinds}
+            distance = distance_correlation(x, y, progress=progress)
+            found = {key: bootstrap_correlation(x, y, key, confidence=confidence, progress=progress) for key in kinds}
+            return found, distance
 
-        def arrived(found: dict[str, BootstrapInterval]) -> None:
+        def arrived(found: _Resampled) -> None:
             if self._view is view:
-                self._resampled = found
+                self._resampled, self._distance = found
                 self.changed.emit()
 
         self.hub.start("resampling a pair", work, arrived, priority=5)
@@ -198,6 +210,14 @@ class PairMargin(QWidget):
                 self._body.addLayout(row_of(name, 1, label(shown, "head"), label(p_value(result.p))))
                 if result.p_by and result.n <= _FEW_PAIRS:
                     self._body.addWidget(label(f"p by {result.p_by}", "quiet", wrap=True))
+
+
+def _distance_line(body: QVBoxLayout, found: PairCorrelation) -> None:
+    """The distance correlation, which has no sign and no interval."""
+    shown = found.note or "" if found.r is None else f"{coefficient(found.r).lstrip('+')}, {p_value(found.p)}"
+    line = label(f"Distance correlation: {shown}", "quiet", wrap=True)
+    line.setToolTip(f"0 only where the two are independent, whatever the shape. {found.note or ''}".rstrip())
+    body.addWidget(line)
 
 
 def _line_text(line: StraightLine | None, titles: tuple[str, str]) -> str:

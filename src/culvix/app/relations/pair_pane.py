@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QIcon, QPainter, QPixmap
+from PyQt6.QtGui import QIcon, QPainter, QPixmap, QShowEvent
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.relations.group_chips import GroupChips
@@ -98,6 +98,7 @@ class PairPane(QWidget):
         self._picture: PairPicture | None = None
         self._lanes: tuple[ShapePicture, ShapePicture] | None = None
         self._drawn: tuple[str, str, str] | None = None
+        self._to_draw, self._to_refit, self._to_mark = False, False, False
         self.canvas = PairCanvas()
         self.form, self.by = Choice(), Choice()
         self.form.setToolTip(_FORM_TIP)
@@ -124,6 +125,13 @@ class PairPane(QWidget):
         self.canvas.along_picked.connect(lambda _, rows, modifiers: self._picked(rows, modifiers))
         self.canvas.along_dragged.connect(self._dragged)
         hub.selection_changed.connect(self.mark_selected)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        if self._to_draw:
+            task_queue().soon(self._draw_asked)
+        elif self._to_mark:
+            task_queue().soon(self.mark_selected)
 
     def _make_parts(self) -> list[QPushButton]:
         """The buttons for what is drawn with the points, each in the shade of what it draws."""
@@ -157,18 +165,32 @@ class PairPane(QWidget):
         look = made.look
         self.look, self._lanes, self.complete = look, made.lanes, False
         drawn, self._drawn = self._drawn, (look.pair.view.x, look.pair.view.y, look.form.key)
+        self._to_draw, self._to_refit = True, self._to_refit or drawn != self._drawn
+        if self.isVisible():
+            task_queue().take(self._draw_asked)
+
+    def _draw_asked(self) -> None:
+        """Draw what was put, with what can be chosen of it; what nobody sees waits until it is shown."""
+        if self.look is None or not self._to_draw or not self.isVisible():
+            return
+        refit = self._to_refit
+        self._to_draw, self._to_refit, self._to_mark = False, False, False
         self._offer()
-        self.chips.show_groups(look.groups, self._shown_names())
+        self.chips.show_groups(self.look.groups, self._shown_names())
         self.about.setText(self._about())
         self.about.setVisible(bool(self.about.text()))
-        self.draw(refit=drawn != self._drawn)
+        self._draw(refit=refit)
 
     def complete_with(self, look: PairLook) -> None:
         """Draw what takes long of ``look``, worked out now."""
         if look is self.look:
             self.complete = True
-            if set(LATER) & set(self.hub.study.document.view.pair_parts):
-                self.draw(refit=False)
+            if not set(LATER) & set(self.hub.study.document.view.pair_parts) or self._to_draw:
+                return
+            if self.isVisible():
+                self._draw(refit=False)
+            else:
+                self._to_draw = True
 
     def _about(self) -> str:
         """What the form leaves out, in few words."""
@@ -226,17 +248,16 @@ class PairPane(QWidget):
         if self.look is not None:
             self.chips.show_groups(self.look.groups, self._shown_names())
             self.about.setText(self._about())
-            self.draw(refit=False)
+            self._draw(refit=False)
 
     def _choose_parts(self) -> None:
         shown = tuple(key for key, button in self.part_buttons.items() if button.isChecked())
         self.hub.study.change_view(pair_parts=shown)
-        self.draw(refit=False)
+        self._draw(refit=False)
 
     # What is drawn
 
-    def draw(self, *, refit: bool) -> None:
-        """Draw the look as it was chosen."""
+    def _draw(self, *, refit: bool) -> None:
         if self.look is None:
             return
         study, look = self.hub.study, self.look
@@ -271,7 +292,8 @@ class PairPane(QWidget):
 
     def mark_selected(self) -> None:
         """Mark the rows that are selected now; everything else stays as it is."""
-        if self.look is None or self._picture is None:
+        self._to_mark = not self.isVisible()
+        if self.look is None or self._picture is None or self._to_mark or self._to_draw:
             return
         self._picture = with_selected(self._picture, self.look.form, self.hub.study.selection.rows)
         self.canvas.plot.show_selected(self._picture)

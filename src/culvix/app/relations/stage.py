@@ -166,7 +166,8 @@ class RelationsStage(QWidget):
         return parts[self.views.currentIndex()]
 
     def _open(self, x: str, y: str) -> None:
-        self.show_view(1)
+        has_category = self.matrix.is_category(x) or self.matrix.is_category(y)
+        self.show_view(list(VIEWS).index("Categories" if has_category else "Pairs"))
         self.choose(x, y)
 
     def showEvent(self, event: object) -> None:
@@ -203,7 +204,14 @@ class RelationsStage(QWidget):
             self.choose(pair.x, pair.y)
 
     def choose(self, x: str, y: str) -> None:
-        """Look at the pair ``x``, ``y``."""
+        """Look at the pair ``x``, ``y``; with a category in it, beside the matrix."""
+        if self.matrix.is_category(x) or self.matrix.is_category(y):
+            self.matrix.frame((x, y))
+            self.categories.look_at(x, y)
+            self.margin.turn(1)
+            return
+        if self.views.currentWidget() is not self.categories:
+            self.margin.turn(0)
         if self.hub.focus not in (x, y):
             # Decisions are made on the column in focus, so it must be one of the two in view.
             self.hub.set_focus(x)
@@ -274,7 +282,8 @@ class RelationsStage(QWidget):
         shown, pairs = len(self.model.pairs), plural(len(relations.pairs), "pair")
         some = f"{count(shown)} of {pairs}" if shown < len(relations.pairs) else pairs
         open_still = "; Spearman by the ranks of each column alone, being refined" if relations.at_first_look else ""
-        self.about.setText(f"{some} of {len(relations.columns)} columns; n counts the rows with both{open_still}")
+        rows = "a value in every column" if relations.listwise else "both"
+        self.about.setText(f"{some} of {len(relations.columns)} columns; n counts the rows with {rows}{open_still}")
 
     def _mark_in_list(self, x: str, y: str) -> None:
         """Let the list stand at the pair, wherever it was chosen."""

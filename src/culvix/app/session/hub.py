@@ -87,7 +87,7 @@ class Hub(QObject):
         self._analysis_shown: dict[str, ColumnAnalysis] = {}
         """The analysis that the strip of a column shows."""
         self.relations: Relations | None = None
-        self._relations_of: WorkingSet | None = None
+        self._relations_of: tuple[WorkingSet, str] | None = None
         """The values that they are of."""
         self._names = [column.name for column in study.table]
         self._under_way: dict[str, object] = {}
@@ -305,8 +305,8 @@ class Hub(QObject):
     def request_relations(self) -> None:
         """See to it that ``related`` is told with the ranking of pairs as things stand."""
         columns = [column for column in self.study.table.numeric if column.is_data]
-        stamp = self.study.working
-        if self._relations_of is stamp and self.relations is not None:
+        stamp = self.study.working, self.study.document.view.relations_rows
+        if self._relations_of == stamp and self.relations is not None:
             self.related.emit()
             return
         names = [column.name for column in columns]
@@ -314,12 +314,13 @@ class Hub(QObject):
 
         def rank(*, at_first_look: bool) -> None:
             def work(progress: Progress) -> Relations:
-                return rank_pairs(names, values, progress, at_first_look=at_first_look)
+                listwise = stamp[1] == "all"
+                return rank_pairs(names, values, progress, at_first_look=at_first_look, listwise=listwise)
 
             self.start("correlations", work, arrived, priority=5)
 
         def arrived(relations: Relations) -> None:
-            if stamp is not self.study.working:
+            if stamp != (self.study.working, self.study.document.view.relations_rows):
                 return
             self.relations, self._relations_of = relations, None if relations.at_first_look else stamp
             self.related.emit()

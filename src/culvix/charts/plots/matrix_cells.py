@@ -1,9 +1,10 @@
 """The cells of a matrix of coefficients, all at once in an image: marks, shades and dots; and the numbers over it.
 
 A mark stands in the middle of its cell: a full bar that rises from the middle line where the coefficient is positive,
-a hollow one that hangs from it where it is negative, as long as the coefficient is large. It needs no colour. Cells
-too small for one are the darker the larger the coefficient is, and hollow where it is negative. An image takes as long
-to make for ninety thousand cells as for four.
+a hollow one that hangs from it where it is negative, as long as the coefficient is large. It needs no colour. What has
+no sign, the strength of a pair with a category, reaches to both sides of the line. Cells too small for a mark are the
+darker the larger the coefficient is, and hollow where it is negative. An image takes as long to make for ninety
+thousand cells as for four.
 """
 
 from dataclasses import dataclass
@@ -18,9 +19,9 @@ from culvix.charts.palette import SHADES, colour
 from culvix.charts.plots.matrix_room import MatrixRoom
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import coefficient, count
-from culvix.study.pictures.matrix_pictures import MatrixPicture, Small
+from culvix.study.pictures.matrix_pictures import MatrixPicture
 
-__all__ = ["BESIDE", "LEAST_MARK", "cells_image", "draw_bars", "draw_marks", "draw_number"]
+__all__ = ["BESIDE", "LEAST_MARK", "cells_image", "draw_marks", "draw_number"]
 
 LEAST_MARK = 9.0
 """From this size in pixels on a cell has a mark of its own."""
@@ -28,6 +29,8 @@ LEAST_MARK = 9.0
 _LEAST_HOLLOW = 3.0
 _WIDE, BESIDE = 0.42, 0.1
 """The width of a mark alone in its cell, and of one beside a number."""
+_LEAST_BESIDE = 1.5
+"""How long a mark beside a number is at least."""
 _EDGE = 1.2
 """How thick the outline of a hollow mark is, in pixels."""
 _AROUND = 3.0
@@ -68,7 +71,7 @@ def cells_image(picture: MatrixPicture, room: MatrixRoom, *, ratio: float = 1.0,
     values = _values(picture)
     if room.high < LEAST_MARK:
         return _image(_shaded(values, across, down), ratio)
-    ink = _marked(values, across, down, numbers=numbers)
+    ink = _marked(values, _unsigned(picture), across, down, numbers=numbers)
     if picture.smalls and picture.lower is None:
         np.maximum(ink, _dotted(picture, room, (high, wide), ratio), out=ink, where=ink < _NEGATIVE)
     return _image(ink, ratio)
@@ -84,6 +87,13 @@ def _values(picture: MatrixPicture) -> NDArray[np.float32]:
     return shown
 
 
+def _unsigned(picture: MatrixPicture) -> NDArray[np.bool_]:
+    """Which cells have a strength without a sign, and one more row and column beyond them."""
+    in_category = np.zeros(len(picture.names) + 1, dtype=bool)
+    in_category[list(picture.categories)] = True
+    return in_category[:, None] | in_category
+
+
 def _shaded(values: NDArray[np.float32], across: _Pixels, down: _Pixels) -> Ink:
     """How dark each pixel is: as strong as the coefficient, nothing in the middle of a negative one."""
     strong = (_MOST * np.nan_to_num(np.minimum(np.abs(values), 1))).astype(np.uint8)
@@ -95,7 +105,9 @@ def _shaded(values: NDArray[np.float32], across: _Pixels, down: _Pixels) -> Ink:
     return ink
 
 
-def _marked(values: NDArray[np.float32], across: _Pixels, down: _Pixels, *, numbers: bool) -> Ink:
+def _marked(
+    values: NDArray[np.float32], unsigned: NDArray[np.bool_], across: _Pixels, down: _Pixels, *, numbers: bool
+) -> Ink:
     """How dark each pixel is where cells have marks."""
     share = BESIDE if numbers else _WIDE
     left = (0.03 if numbers else (1 - share) / 2) * across.size
@@ -110,8 +122,14 @@ def _marked(values: NDArray[np.float32], across: _Pixels, down: _Pixels, *, numb
     negative = here < 0
     # Along the bar, from the middle line on.
     along = np.where(negative, -up, up)
+    if unsigned.any():
+        along = np.where(unsigned[:, across.cell[columns]][down.cell], np.abs(up), along)
+        # A difference of two strengths has a sign all the same, and is hollow where it is negative.
     bar = (along >= 0) & (along <= long)
     hollow = negative & (along > _EDGE) & (along < long - _EDGE) & ~at_side
+    if numbers:
+        # One so short reads as part of the number beside it.
+        bar &= long >= _LEAST_BESIDE
     ink[:, columns] = np.where(bar & ~hollow, np.where(negative, _NEGATIVE + _FULL, _FULL), 0)
     return ink
 
@@ -119,11 +137,12 @@ def _marked(values: NDArray[np.float32], across: _Pixels, down: _Pixels, *, numb
 def _dotted(picture: MatrixPicture, room: MatrixRoom, shape: tuple[int, int], ratio: float) -> Ink:
     """How dark each pixel is where cells below the diagonal have scatters: the darker the more rows fall on it."""
     high, wide = shape
-    places = [(row, column) for row in room.rows for column in room.columns if column < row]
+    places = [(row, col) for row in room.rows for col in room.columns if col < row and not picture.is_grouped(row, col)]
     if not places:
         return np.zeros(shape, dtype=np.uint8)
     rows, columns = np.array(places).T
-    dots = np.stack([each.dots for each in picture.smalls])
+    empty = np.full(max(each.dots.size for each in picture.smalls), np.nan)
+    dots = np.stack([each.dots if each.dots.size else empty for each in picture.smalls])
     left = room.corner.x() - room.area.left() + columns[:, None] * room.wide + _AROUND
     bottom = room.corner.y() - room.area.top() + (rows[:, None] + 1) * room.high - _AROUND
     x, y = left + dots[columns] * (room.wide - 2 * _AROUND), bottom - dots[rows] * (room.high - 2 * _AROUND)
@@ -161,7 +180,11 @@ def draw_marks(painter: QPainter, picture: MatrixPicture, room: MatrixRoom, *, n
             value, cell = float(side[row, column]), room.rect(row, column)
             left = cell.left() + (0.03 if numbers else (1 - share) / 2) * cell.width()
             long = max(min(abs(value), 1.0) * (cell.height() - 3) / 2, 0.6)
+            if numbers and long < _LEAST_BESIDE:
+                continue
             bar = QRectF(left, cell.center().y(), share * cell.width(), long)
+            if picture.symbol(row, column):
+                bar.setTop(bar.top() - long)
             if value < 0:
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.setPen(QPen(colour(SHADES.caution), _EDGE))
@@ -169,12 +192,20 @@ def draw_marks(painter: QPainter, picture: MatrixPicture, room: MatrixRoom, *, n
             else:
                 painter.setBrush(colour(SHADES.data))
                 painter.setPen(Qt.PenStyle.NoPen)
-                painter.drawRect(bar.translated(0, -long))
+                painter.drawRect(bar if picture.symbol(row, column) else bar.translated(0, -long))
 
 
-def draw_number(painter: QPainter, metrics: QFontMetricsF, cell: QRectF, value: float, n: int | None) -> None:
-    """The coefficient at the right of its cell, and where there is room under it ``n``, the rows it is of."""
-    lines = [("none" if np.isnan(value) else coefficient(value), SHADES.ink)]
+def draw_number(
+    painter: QPainter, metrics: QFontMetricsF, cell: QRectF, value: float, n: int | None, symbol: str = ""
+) -> None:
+    """The coefficient at the right of its cell, and where there is room under it ``n``, the rows it is of.
+
+    A strength without a sign has its ``symbol`` instead.
+    """
+    # A difference of two strengths has a sign again, and no room for a symbol.
+    has_sign = len(symbol) != 1
+    written_out = coefficient(value) if has_sign else f"{symbol} {coefficient(value, 2).lstrip('+')}"
+    lines = [("none" if np.isnan(value) else written_out, SHADES.ink)]
     if n is not None and cell.height() >= 2.2 * metrics.height():
         lines.append((f"n {count(n)}", SHADES.muted))
     top = cell.center().y() - len(lines) * metrics.height() / 2
@@ -194,16 +225,3 @@ def _written(words: str, font: str) -> tuple[QStaticText, float]:
     text.setTextFormat(Qt.TextFormat.PlainText)
     text.prepare(QTransform(), letters)
     return text, text.size().width()
-
-
-def draw_bars(painter: QPainter, cell: QRectF, column: Small) -> None:
-    """The histogram of a column, in the lower part of its cell."""
-    inside = cell.adjusted(_AROUND, cell.height() * 0.3, -_AROUND, -2)
-    wide = inside.width() / column.bars.size
-    heights = [(place, high * inside.height()) for place, high in enumerate(column.bars.tolist()) if high > 0]
-    if heights:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(colour(SHADES.data, 0.35))
-        painter.drawRects(
-            *(QRectF(inside.left() + place * wide, inside.bottom() - high, wide, high) for place, high in heights)
-        )

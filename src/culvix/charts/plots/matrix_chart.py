@@ -22,8 +22,9 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QToolTip, QWidget
 
 from culvix.charts.palette import SHADES, colour
-from culvix.charts.plots.matrix_cells import BESIDE, LEAST_MARK, cells_image, draw_bars, draw_marks, draw_number
+from culvix.charts.plots.matrix_cells import BESIDE, LEAST_MARK, cells_image, draw_marks, draw_number
 from culvix.charts.plots.matrix_room import MatrixRoom
+from culvix.charts.plots.matrix_smalls import draw_bars, draw_small
 from culvix.study.pictures.matrix_pictures import MatrixPicture
 
 __all__ = ["MatrixChart"]
@@ -192,7 +193,9 @@ class MatrixChart(QWidget):
                         draw_bars(painter, room.rect(row, column), picture.smalls[row])
                 elif written and side is not None:
                     value, n = float(side[row, column]), int(picture.n[row, column]) if few else None
-                    draw_number(painter, metrics, room.rect(row, column), value, n)
+                    draw_number(painter, metrics, room.rect(row, column), value, n, picture.symbol(row, column))
+                elif side is None and picture.is_grouped(row, column) and room.high >= _LEAST_PICTURE:
+                    draw_small(painter, room.rect(row, column), picture, row, column)
         self._lines(painter)
 
     def _lines(self, painter: QPainter) -> None:

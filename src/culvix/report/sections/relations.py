@@ -63,7 +63,7 @@ def _whole(found: Relations) -> Iterator[Part]:
     kinds = list(found.matrices)
     if not _FEWEST_PICTURED <= len(found.columns) <= _MOST_PICTURED:
         return
-    picture = matrix_picture(found, (), order="similarity", upper=kinds[0], lower=kinds[-1])
+    picture = matrix_picture(found, order="similarity", upper=kinds[0], lower=kinds[-1])
     sides = f"{picture.upper_name} above the diagonal, {picture.lower_name} below it"
     sentence = f"{picture.sentence} {sides}; a bar that rises is positive, a hollow one that hangs negative."
     yield PictureBlock("relations/matrix", picture, sentence, width=170.0, height=125.0)

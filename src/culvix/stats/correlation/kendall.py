@@ -13,6 +13,7 @@ from math import comb, sqrt
 import numpy as np
 from scipy.special import erfc
 
+from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.core.ordering import stable_order
 from culvix.stats.correlation.intervals import z_interval
@@ -235,13 +236,15 @@ def _spread(runs: Floats) -> float:
     return float((runs * (runs - 1) * (2 * runs + 5)).sum())
 
 
-def kendall_matrix(columns: list[Floats]) -> CorrelationMatrix:
+def kendall_matrix(columns: list[Floats], progress: Progress = silent) -> CorrelationMatrix:
     """Kendall's τ-b of every pair of columns.
 
     Parameters
     ----------
     columns
         The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+    progress
+        Told how far the work is; whatever it raises ends it.
 
     Returns
     -------
@@ -257,4 +260,4 @@ def kendall_matrix(columns: list[Floats]) -> CorrelationMatrix:
     ----------
     Kendall, M. G. 1970: Rank Correlation Methods. London, Griffin.
     """
-    return matrix_of_pairs("kendall", columns, kendall)
+    return matrix_of_pairs("kendall", columns, kendall, progress)

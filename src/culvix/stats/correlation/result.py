@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from culvix.errors import StatisticsError
+from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
 
 __all__ = [
@@ -76,11 +77,14 @@ def set_pair(matrix: CorrelationMatrix, i: int, j: int, pair: PairCorrelation) -
 
 
 def matrix_of_pairs(
-    kind: str, columns: list[Floats], run: Callable[[Floats, Floats], PairCorrelation]
+    kind: str, columns: list[Floats], run: Callable[[Floats, Floats], PairCorrelation], progress: Progress = silent
 ) -> CorrelationMatrix:
-    """Matrix of a coefficient that has no shorter way than pair by pair."""
-    matrix = blank(kind, len(columns))
-    for i in range(len(columns)):
-        for j in range(i, len(columns)):
+    """Matrix of a coefficient that has no shorter way than pair by pair. Raises what ``progress`` raises."""
+    matrix, k = blank(kind, len(columns)), len(columns)
+    done, pairs = 0, k * (k + 1) // 2
+    for i in range(k):
+        for j in range(i, k):
+            progress(done / pairs, "correlating pair by pair")
             set_pair(matrix, i, j, run(columns[i], columns[j]))
+            done += 1
     return matrix

@@ -10,6 +10,7 @@ from math import sqrt
 import numpy as np
 from scipy.special import betainc
 
+from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.core.sums import plain_sum
@@ -111,13 +112,15 @@ def _p_value(r: float, freedom: int) -> float:
     return float(betainc(freedom / 2, 0.5, (1 - r) * (1 + r)))
 
 
-def biweight_matrix(columns: list[Floats]) -> CorrelationMatrix:
+def biweight_matrix(columns: list[Floats], progress: Progress = silent) -> CorrelationMatrix:
     """Biweight midcorrelation of every pair of columns.
 
     Parameters
     ----------
     columns
         The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+    progress
+        Told how far the work is; whatever it raises ends it.
 
     Returns
     -------
@@ -133,16 +136,18 @@ def biweight_matrix(columns: list[Floats]) -> CorrelationMatrix:
     ----------
     Wilcox, R. R. 2012: Introduction to Robust Estimation and Hypothesis Testing. Amsterdam, Academic Press.
     """
-    return matrix_of_pairs("biweight", columns, biweight)
+    return matrix_of_pairs("biweight", columns, biweight, progress)
 
 
-def winsorized_matrix(columns: list[Floats]) -> CorrelationMatrix:
+def winsorized_matrix(columns: list[Floats], progress: Progress = silent) -> CorrelationMatrix:
     """Winsorised correlation of every pair of columns.
 
     Parameters
     ----------
     columns
         The columns, each of shape ``(rows,)``; each pair is correlated over the rows where both are present.
+    progress
+        Told how far the work is; whatever it raises ends it.
 
     Returns
     -------
@@ -158,4 +163,4 @@ def winsorized_matrix(columns: list[Floats]) -> CorrelationMatrix:
     ----------
     Wilcox, R. R. 2012: Introduction to Robust Estimation and Hypothesis Testing. Amsterdam, Academic Press.
     """
-    return matrix_of_pairs("winsorized", columns, winsorized)
+    return matrix_of_pairs("winsorized", columns, winsorized, progress)

@@ -45,6 +45,7 @@ CORRELATION_KINDS = table(
         run=kendall,
         matrix=kendall_matrix,
         interval=kendall_interval,
+        watched=True,
         symbol="τ-b",
         slow=True,
     ),
@@ -56,6 +57,7 @@ CORRELATION_KINDS = table(
         source="Wilcox 2012",
         run=biweight,
         matrix=biweight_matrix,
+        watched=True,
         documented=False,
     ),
     CorrelationKind(
@@ -66,6 +68,7 @@ CORRELATION_KINDS = table(
         source="Wilcox 2012",
         run=winsorized,
         matrix=winsorized_matrix,
+        watched=True,
         documented=False,
     ),
 )

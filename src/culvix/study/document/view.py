@@ -14,7 +14,9 @@ class View:
     ``stage`` is the one in view, by title, and ``focus`` the column that all views are turned to. ``group_by`` makes
     the groups of lanes, ``pair`` stands in the scatter in its ``pair_form``, with ``pair_parts`` over it and the
     ``pair_groups`` of the column ``pair_by``; ``pair_controls`` are held fixed beside it. ``relations_view`` is how all
-    pairs are shown, ``matrix_order`` the order of columns there, ``matrix_sides`` what stands on either side there.
+    pairs are shown, ``matrix_order`` the order of columns there, ``matrix_sides`` what stands on either side there, and
+    ``matrix_categories`` whether columns without numbers stand there, too; ``relations_rows`` are those with ``both``
+    values of a pair, or with values in ``all`` columns.
     ``distance_columns`` are taken together for distances and ``compared_columns`` stand beside each other. ``probes``
     has the value (in its column's unit) at which each column is read, ``pinned_probes`` a second one to read what lies
     between. ``selected_cells`` are rows (from 0) by column, ``selected_rows`` whole ones, as they were selected when
@@ -33,6 +35,8 @@ class View:
     relations_view: str = ""
     matrix_order: str = "similarity"
     matrix_sides: tuple[str, str] = ("pearson", "")
+    matrix_categories: bool | None = None
+    relations_rows: str = "both"
     distance_columns: tuple[str, ...] = ()
     compared_columns: tuple[str, ...] = ()
     probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))

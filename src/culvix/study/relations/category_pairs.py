@@ -11,6 +11,7 @@ from culvix.stats.association.correlation_ratio import epsilon_squared, eta_squa
 from culvix.stats.association.cramers_v import cramers_v
 from culvix.stats.association.result import Association
 from culvix.stats.core.arrays import Floats
+from culvix.stats.display import count, number, p_value
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg
 from culvix.study.analysis.grouping import Grouping, grouping
 from culvix.study.analysis.working_set import WorkingSet
@@ -50,6 +51,18 @@ class CategoryPair:
         """On the scale of a correlation: V, or the root of η²."""
         value = self.found.value or 0.0
         return value if self.both else float(np.sqrt(value))
+
+    @property
+    def sentence(self) -> str:
+        """How much the two have in common."""
+        if self.found.value is None:
+            return self.found.note or ""
+        ends = f"{p_value(self.found.p)}, n {count(self.found.n)}"
+        if self.both:
+            return f"Cramér's V, its bias taken out: {number(self.found.value, 3)}, {ends}."
+        ranks = self.of_ranks.value if self.of_ranks else None
+        of_ranks = "" if ranks is None else f"; of its ranks ε² is {number(ranks, 3)}"
+        return f"η² {number(self.found.value, 3)}, {ends}{of_ranks}."
 
 
 def categories_of(table: Table) -> list[Column]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
+from numpy.typing import NDArray
 
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
@@ -23,6 +24,8 @@ __all__ = [
     "Relations",
     "Suggestion",
     "coefficient_name",
+    "complete_rows",
+    "kind_matrix",
     "needs_first_look",
     "rank_pairs",
     "suggest_kind",
@@ -71,7 +74,7 @@ class Relations:
     """All pairs, strongest first, and the matrices they come from.
 
     ``at_first_look``: rank correlations may still change in their fourth decimal. ``complete`` rows have a value in
-    every column: so many would be left if only these counted.
+    every column: only these count where it is ``listwise``.
     """
 
     columns: tuple[str, ...]
@@ -79,6 +82,7 @@ class Relations:
     pairs: tuple[RankedPair, ...]
     at_first_look: bool = False
     complete: int = 0
+    listwise: bool = False
 
 
 @dataclass(frozen=True)
@@ -118,26 +122,31 @@ def rank_pairs(
     *,
     kinds: Sequence[str] = RANKING,
     at_first_look: bool = False,
+    listwise: bool = False,
 ) -> Relations:
     """Correlate every pair of ``columns`` (each shape ``(rows,)``) by ``kinds``, strongest first.
 
-    ``at_first_look`` takes the shorter way where a kind has one. Raises CulvixError for more than MOST_COLUMNS columns.
+    ``at_first_look`` takes the shorter way where a kind has one; ``listwise`` takes only rows that have all columns.
+    Raises CulvixError for more than MOST_COLUMNS columns.
     """
     if len(names) > MOST_COLUMNS:
         pairs = len(names) * (len(names) - 1) // 2
         raise CulvixError(f"{len(names)} numeric columns make {pairs} pairs; choose at most {MOST_COLUMNS} of them.")
+    present = np.array([np.count_nonzero(np.isfinite(column)) for column in columns])
+    every = complete_rows(columns)
+    if listwise:
+        columns = [np.where(every, column, np.nan) for column in columns]
     matrices = {}
     for position, key in enumerate(kinds):
         progress(position / len(kinds), f"correlating by {CORRELATION_KINDS[key].name}")
         kind = CORRELATION_KINDS[key]
         short_way = kind.first_look if at_first_look else None
-        if short_way is None and kind.watched:
-            matrices[key] = kind.matrix(list(columns), partial(_of_kind, progress, position, len(kinds), kind.name))
+        if short_way is None:
+            matrices[key] = kind_matrix(key, columns, partial(_of_kind, progress, position, len(kinds), kind.name))
         else:
-            matrices[key] = (short_way or kind.matrix)(list(columns))
+            matrices[key] = short_way(list(columns))
     ranked = []
     adjusted = {key: _adjusted(matrix) for key, matrix in matrices.items()}
-    present = np.array([np.count_nonzero(np.isfinite(column)) for column in columns])
     for i in range(len(names)):
         for j in range(i + 1, len(names)):
             found = {key: _pair_of(matrix, i, j) for key, matrix in matrices.items()}
@@ -146,10 +155,22 @@ def rank_pairs(
             lost = int(present[i] + present[j] - 2 * n)
             ranked.append(RankedPair(names[i], names[j], n, lost, found, corrected))
     ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
+    complete = int(np.count_nonzero(every))
+    return Relations(tuple(names), matrices, tuple(ranked), at_first_look, complete, listwise)
+
+
+def complete_rows(columns: Sequence[Floats]) -> NDArray[np.bool_]:
+    """Which rows have a value in each of ``columns``, all of shape ``(rows,)``."""
     every = np.ones(columns[0].size if columns else 0, dtype=bool)
     for column in columns:
         every &= np.isfinite(column)
-    return Relations(tuple(names), matrices, tuple(ranked), at_first_look, int(np.count_nonzero(every)))
+    return every
+
+
+def kind_matrix(key: str, columns: Sequence[Floats], progress: Progress = silent) -> CorrelationMatrix:
+    """All pairs of ``columns`` (each shape ``(rows,)``) by one kind. Raises what ``progress`` raises."""
+    kind = CORRELATION_KINDS[key]
+    return kind.matrix(list(columns), progress) if kind.watched else kind.matrix(list(columns))
 
 
 def _of_kind(progress: Progress, position: int, kinds: int, name: str, share: float, _: str) -> None:
