@@ -57,6 +57,13 @@ def blank_window(qtbot: QtBot, themed: QApplication, tmp_path: Path) -> Iterator
         yield made
 
 
+@pytest.fixture(scope="module")
+def shared_window(themed: QApplication, tmp_path_factory: pytest.TempPathFactory) -> Iterator[MainWindow]:
+    """One window for all tests of a module: `opened` begins anew in it, which is much sooner done than opening."""
+    with blank(tmp_path_factory.mktemp("window")) as made:
+        yield made
+
+
 @pytest.fixture
 def window(blank_window: MainWindow) -> MainWindow:
     return blank_window

@@ -16,6 +16,12 @@ from tests.app.driving import opened, settled
 
 
 @pytest.fixture
+def window(blank_window: MainWindow) -> MainWindow:
+    """A window of its own: what is left to answer depends on all that was done before."""
+    return blank_window
+
+
+@pytest.fixture
 def pane(window: MainWindow, demo_path: Path) -> QuestionsPane:
     bench, _ = opened(window, demo_path)
     settled(window)

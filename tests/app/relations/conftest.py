@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtWidgets import QApplication
+from pytestqt.qtbot import QtBot
 
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
@@ -20,3 +21,8 @@ def relations_window(
         made.acting.show_stage(STAGES.index("Relations"))
         settled(made)
         yield made
+
+
+@pytest.fixture
+def window(qtbot: QtBot, shared_window: MainWindow) -> MainWindow:
+    return shared_window

@@ -132,10 +132,10 @@ def test_two_peaks_are_tested_for_beside_what_the_density_shows(window: MainWind
 
 
 def test_a_statistic_more_stands_in_the_summary(
-    window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
+    blank_window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     row = Statistic("last", "the last value", "value", lambda _, sample: float(sample.values[-1]), summary=3)
     add_row(monkeypatch, "STATISTICS", row)
-    bench, _ = opened(window, demo_path)
+    bench, _ = opened(blank_window, demo_path)
     summary = bench.shape.margin.summary
     assert "last" in summary.fields and "the last value" in words_of(summary)

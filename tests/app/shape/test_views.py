@@ -203,29 +203,29 @@ def test_the_lanes_stand_before_the_tests_are_done(window: MainWindow, demo_path
     assert hub.analysis.verdict.sentence == study.workspace.analysis("mass_g").verdict.sentence
 
 
-def test_a_stage_is_made_when_it_is_asked_for(window: MainWindow, demo_path: Path) -> None:
-    window.opening.open_path(demo_path)
-    assert wait_until(lambda: window.bench is not None, 30, pause=1, still=1)
-    bench = window.bench
+def test_a_stage_is_made_when_it_is_asked_for(blank_window: MainWindow, demo_path: Path) -> None:
+    blank_window.opening.open_path(demo_path)
+    assert wait_until(lambda: blank_window.bench is not None, 30, pause=1, still=1)
+    bench = blank_window.bench
     assert bench is not None and not bench.is_made("Relations")
-    window.acting.show_stage(STAGES.index("Shape"))
+    blank_window.acting.show_stage(STAGES.index("Shape"))
     assert bench.shape.stage.isVisible()
     assert wait_until(bench.shape.margin.isVisible, 2, pause=1, still=1), "the margin follows at once"
-    rest(window)
+    rest(blank_window)
     assert bench.is_made("Relations") and bench.shape.stage.shown == bench.hub.focus
     assert bench.intake.margin.names == (bench.hub.focus,) and bench.intake.stage.rows.row_count() == 2180
 
 
-def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path: Path) -> None:
-    bench, _ = opened(window, demo_path)
+def test_several_columns_are_drawn_over_each_other(blank_window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(blank_window, demo_path)
     bench.shape.stage.show_view(3)
-    settled(window)
+    settled(blank_window)
     pane = bench.shape.stage.views.several
     pane.compare([LENGTH, "fork_length_mm", "fin_score"])
-    settled(window)
+    settled(blank_window)
     apart = pane.chart.rows.boundingRect()
     pane.form.setCurrentIndex(1)
-    settled(window)
+    settled(blank_window)
     over = pane.chart.rows.boundingRect()
     assert apart.bottom() > 2 and over.bottom() == pytest.approx(1.1) and over.top() < -0.4
     ticks = pane.chart.labels
@@ -243,7 +243,7 @@ def test_several_columns_are_drawn_over_each_other(window: MainWindow, demo_path
     beyond = np.count_nonzero((beyond < low) | (beyond > high))
     assert beyond and dict(pane.chart.notes)[ticks[0][0]] == f"{beyond} beyond"
     bench.hub.set_focus("fork_length_mm")
-    settled(window)
+    settled(blank_window)
     assert pane.chart.names[0] == "fork_length_mm", "what is in focus lies above the others"
     again = pane.maker()(600, 400)
     assert again.names == pane.chart.names and again.rows.boundingRect() == over

@@ -8,6 +8,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QFileDialog, QPushButton, QTableView, QWidget
+from pytestqt.qtbot import QtBot
 
 from culvix.app.shell.commands import COMMANDS
 from culvix.app.shell.stages import STAGES
@@ -18,6 +19,11 @@ from tests.app.driving import opened, press, settled
 
 DOCS = Path(__file__).parents[3]
 CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def window(qtbot: QtBot, shared_window: MainWindow) -> MainWindow:
+    return shared_window
 
 
 def reached(window: MainWindow, most: int = 200) -> list[QWidget]:

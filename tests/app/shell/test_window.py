@@ -9,6 +9,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
+from pytestqt.qtbot import QtBot
 
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
@@ -26,6 +27,11 @@ from tests.app.driving import EITHER_WAY, at, click, drag, opened, press, rest
 from tests.tables.test_reading import UNREADABLE
 
 LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def window(qtbot: QtBot, shared_window: MainWindow) -> MainWindow:
+    return shared_window
 
 
 def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
@@ -59,8 +65,8 @@ def test_from_the_demo_to_a_report_that_holds_the_reason(window: MainWindow, dem
     assert "two fish on one board" in html and "exclude value" in html and html.count("<svg") == 19
 
 
-def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWindow, demo_path: Path) -> None:
-    bench, study = opened(window, demo_path)
+def test_selecting_in_lanes_tray_and_relations_is_one_selection(blank_window: MainWindow, demo_path: Path) -> None:
+    bench, study = opened(blank_window, demo_path)
     bars = bench.shape.stage.stack.picture.histogram
     position = int(np.argmax(bars.counts))
     middle = float(bars.edges[position : position + 2].mean())
@@ -74,13 +80,14 @@ def test_selecting_in_lanes_tray_and_relations_is_one_selection(window: MainWind
     first = bench.tray.table.visualRect(bench.tray.model.index(0, 0)).center()
     QTest.mouseClick(bench.tray.table.viewport(), LEFT, Qt.KeyboardModifier.NoModifier, first)
     assert study.selection.rows.size == 1 and bench.tray.model.rows.size == 2
-    QTest.keySequence(window, "Ctrl+5")
-    rest(window)
+    QTest.keySequence(blank_window, "Ctrl+5")
+    press(blank_window, "Pairs")
+    rest(blank_window)
     assert bench.stage == "Relations" and bench.relations.stage.pair is not None
     assert bench.relations.stage.pane.canvas.plot.selected.rows.tolist() == study.selection.rows.tolist()
     shown = " ".join(label.text() for label in bench.relations.margin.findChildren(QLabel))
     assert "Without the 20 flagged rows" in shown and "+0.912" in shown and "+0.999" in shown
-    QTest.keySequence(window, "Esc")
+    QTest.keySequence(blank_window, "Esc")
     assert not study.selection and bench.tray.bar.title.text() == "Flagged rows"
 
 
@@ -137,26 +144,26 @@ def test_a_bad_file_says_so_and_loses_nothing(window: MainWindow, demo_path: Pat
     else:
         bad.write_bytes(UNREADABLE[case][0])
     window.opening.open_path(bad)
-    assert wait_until(lambda: bool(window.text), 10)
-    assert "bad.csv" in window.text and window.bench is bench and len(study.decisions) == 1
+    assert wait_until(lambda: "bad.csv" in window.text, 10)
+    assert window.bench is bench and len(study.decisions) == 1
 
 
-def test_a_dropped_file_opens_and_odd_tables_stand(window: MainWindow, tmp_path: Path) -> None:
+def test_a_dropped_file_opens_and_odd_tables_stand(blank_window: MainWindow, tmp_path: Path) -> None:
     nonnumeric_rows = tmp_path / "odd.csv"
     nonnumeric_rows.write_text("<script>,one,empty,word\n" + "".join(f"{k % 7}.5,3,,x\n" for k in range(30)))
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(nonnumeric_rows))])
     none = Qt.KeyboardModifier.NoModifier
     event = QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, LEFT, none)
-    window.dropEvent(event)
-    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 20)
+    blank_window.dropEvent(event)
+    assert wait_until(lambda: blank_window.bench is not None and blank_window.jobs.at_rest, 20)
     for column in ("<script>", "one", "empty", "word"):
-        window.bench.hub.set_focus(column)
-        rest(window)
-        message = " ".join(label.text() for label in window.findChildren(QLabel) if label.isVisible())
+        blank_window.bench.hub.set_focus(column)
+        rest(blank_window)
+        message = " ".join(label.text() for label in blank_window.findChildren(QLabel) if label.isVisible())
         assert "nan" not in message.lower().split() and "0.000" not in message
-    window.acting.show_stage(STAGES.index("Relations"))
-    rest(window)
+    blank_window.acting.show_stage(STAGES.index("Relations"))
+    rest(blank_window)
 
 
 def test_long_work_shows_progress_and_can_be_cancelled(window: MainWindow, demo_path: Path) -> None:
