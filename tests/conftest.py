@@ -1,3 +1,4 @@
+import gc
 import os
 import tempfile
 from pathlib import Path
@@ -16,6 +17,13 @@ settings.load_profile("culvix")
 os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
 # Before any application is made: the tests' windows need no display.
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+def pytest_collection_finish() -> None:
+    """Leave what all tests have in common out of every collection of garbage, which would look through it each time."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(20_000, 50, 100)
 
 
 @pytest.fixture(scope="session")

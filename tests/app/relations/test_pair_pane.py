@@ -15,7 +15,7 @@ from culvix.app.relations.stage import RelationsStage
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
 from culvix.charts.export.picture_files import PictureSize, picture_image
-from culvix.study import Study
+from culvix.study import DecisionKind, Study
 from culvix.study.document.view import View
 from culvix.study.relations.pair_forms import PAIR_FORMS
 from tests.app.driving import LEFT, press, settled, words_of
@@ -249,3 +249,32 @@ def test_what_is_shown_is_saved_as_a_picture(
     shades = {image.pixelColor(x, y).name() for x in range(0, 600, 2) for y in range(0, 420, 2)}
     assert (image.width(), image.height()) == (600, 420) and study.name in name
     assert len(shades) > 20
+
+
+def test_the_scale_of_either_axis_is_chosen_beside_the_pair(
+    window: MainWindow, stage: RelationsStage, study: Study
+) -> None:
+    def choose(name: str, words: str) -> None:
+        boxes = [box for box in stage.margin.findChildren(Choice) if box.accessibleName().endswith(f"of {name}")]
+        pick(window, boxes[0], words)
+
+    choose(GROWTH, "log")
+    assert study.settings.of(GROWTH).scale_of_axis == "log" and "log axis" in stage.pane.canvas.plot.pair.y_title
+    assert stage.pane.canvas.plot.pair.x_scale.is_measured
+    study.undo()
+    settled(window)
+    assert stage.pane.canvas.plot.pair.y_scale.is_measured
+
+
+def test_a_corrected_row_stands_where_it_is_and_comes_from_where_it_was(
+    window: MainWindow, pane: PairPane, study: Study
+) -> None:
+    before = float(study.table[ACTIVITY].values[7])
+    study.decide(DecisionKind.CORRECT, ACTIVITY, [7], value=21.5)
+    settled(window)
+    plot = pane.canvas.plot
+    assert plot.corrected.rows.tolist() == [7] and float(plot.pair.corrected.values[0]) == 21.5
+    assert plot.moves.getData()[0].tolist() == [before, 21.5]
+    study.undo()
+    settled(window)
+    assert not plot.corrected.rows.size and not plot.moves.getData()[0].size

@@ -13,6 +13,7 @@ from culvix.study.document.decisions import DecisionKind
 from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.pair_pictures import PARTS, pair_picture
 from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
+from culvix.study.relations.pair_forms import pair_form
 from culvix.study.relations.pair_view import view_pair
 
 NOTHING = np.zeros(0, dtype=np.int64)
@@ -89,6 +90,19 @@ def test_working_out_beforehand_leaves_nothing_for_later() -> None:
     view.work_out(lambda share, _: told.append(share))
     assert told == sorted(told) and {"with_flagged", "without_flagged", "smooth", "influential"} <= set(vars(view))
     assert replace(view, x="other").with_flagged == view.with_flagged
+
+
+def test_rows_that_were_corrected_stand_where_they_are_and_come_from_where_they_were(study: Study) -> None:
+    x, y = (study.table[name].values for name in (LENGTH, "mass_g"))
+    both = np.flatnonzero(np.isfinite(x) & np.isfinite(y))
+    study.decide(DecisionKind.CORRECT, LENGTH, [int(both[3])], value=212.5)
+    rows = study.working.corrected(LENGTH).rows
+    picture = pair_picture(pair_in(study), NOTHING, corrected=rows)
+    assert picture.corrected.rows.tolist() == [both[3]] and picture.corrected.values.tolist() == [212.5]
+    before = [float(places[0]) for places in picture.corrected_from]
+    assert before == [x[both[3]], y[both[3]]] and picture.corrected_y.tolist() == [y[both[3]]]
+    in_ranks = pair_picture(pair_in(study), NOTHING, corrected=rows, form=pair_form(pair_in(study), "ranks"))
+    assert not in_ranks.corrected.rows.size
 
 
 def test_rows_that_were_excluded_stand_where_they_were(study: Study) -> None:

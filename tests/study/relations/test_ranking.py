@@ -9,6 +9,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.normality.verdict import judge_normality
 from culvix.stats.registry import NORMALITY_TESTS
 from culvix.study import Study
+from culvix.study.relations.pair_analysis import analyse_pair
 from culvix.study.relations.pair_view import view_pair
 from culvix.study.relations.ranking import kind_matrix, rank_pairs, suggest_kind
 from culvix.tables import Table
@@ -75,3 +76,12 @@ def test_a_kind_pair_by_pair_tells_how_far_it_is_and_can_be_stopped() -> None:
 
     with pytest.raises(KeyboardInterrupt):
         kind_matrix("biweight", columns, stop)
+
+
+def test_the_reason_for_ranks_names_ties_and_shape(study: Study) -> None:
+    def reason(x: str, y: str) -> str:
+        return analyse_pair(*(study.workspace.analysis(name) for name in (x, y))).suggestion.reason
+
+    of_codes = reason("fin_score", LENGTH)
+    assert "fin_score has 5 different values, and length_mm is not shown to be normal" in of_codes
+    assert "tie" in of_codes and "tie" not in reason(LENGTH, "mass_g")

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from culvix.app.relations.chosen_rows import ChosenRows
 from culvix.app.relations.given_pane import GivenPane
 from culvix.app.relations.margin_sections import agreement_section, groups_section
+from culvix.app.relations.pair_axes import axis_choices
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
@@ -43,6 +44,8 @@ class PairMargin(QWidget):
 
     changed = pyqtSignal()
     """More is to be shown of the same pair."""
+
+    problem = pyqtSignal(str)
 
     def __init__(self, hub: Hub) -> None:
         super().__init__()
@@ -92,6 +95,7 @@ class PairMargin(QWidget):
         self._order = sorted(CORRELATION_KINDS, key=lambda key: key != reading.kind)
         self._body.addWidget(label(reading.reason, wrap=True))
         self._body.addLayout(row_of(label("Read first", "quiet"), self._kinds(), 1))
+        self._body.addLayout(axis_choices(self.hub, (view.x, view.y), self.problem.emit))
         if look.groups is not None:
             groups_section(self._body, look.groups)
         if look.agreement is not None and (pair.x.column.unit or look.form.key == "differences"):

@@ -261,7 +261,7 @@ class PairPane(QWidget):
         if self.look is None:
             return
         study, look = self.hub.study, self.look
-        chosen = study.document.view.pair_parts
+        chosen, names = study.document.view.pair_parts, (look.pair.view.x, look.pair.view.y)
         for key, button in self.part_buttons.items():
             button.setChecked(key in chosen)
         picture = self._picture = pair_picture(
@@ -271,7 +271,8 @@ class PairPane(QWidget):
             confidence=study.settings.confidence,
             form=look.form,
             groups=() if look.groups is None else look.groups.named(self._shown_names()),
-            excluded=union(*(study.working.excluded(name) for name in (look.pair.view.x, look.pair.view.y))),
+            excluded=union(*(study.working.excluded(name) for name in names)),
+            corrected=union(*(study.working.corrected(name).rows for name in names)),
         )
         self.canvas.show_pair(picture, refit=refit)
         # One after the other: in one go they would hold up the window.
@@ -305,6 +306,8 @@ class PairPane(QWidget):
             return None
         picture, pair = self._picture, self.look.pair
         heading = f"{self.hub.study.name} — {pair.view.y} by {pair.view.x}, n {count(pair.view.rows.size)}"
+        if self.look.groups is not None:
+            heading += f", groups of {self.look.groups.by}"
         across, up = self.canvas.plot.view_box.viewRange()
 
         def make(width: int, height: int) -> QWidget:

@@ -63,6 +63,7 @@ class RelationsStage(QWidget):
         self._findings_of: WorkingSet | None = None
         self.margin = PairMargin(hub)
         self.margin.changed.connect(self._show_numbers)
+        self.margin.problem.connect(self.problem)
         self.model = PairTable(self)
         self.about = label("", "quiet", wrap=True)
         self.table = pair_table_view(self.model)

@@ -1,6 +1,6 @@
 """How the column in focus is pictured, changed as one act that can be undone."""
 
-from dataclasses import fields, replace
+from dataclasses import replace
 
 from culvix.app.session.hub import Hub
 from culvix.study.document.settings import ColumnSettings
@@ -13,21 +13,23 @@ def change_picture(hub: Hub, gesture: object = None, **changes: object) -> None:
 
     Raises StatisticsError where that cannot be.
     """
-    study, focus = hub.study, hub.focus
-    if focus is None:
-        return
-    chosen: ColumnSettings = replace(study.settings.of(focus), **changes)  # type: ignore[arg-type]
-    if chosen != study.settings.of(focus):
-        settings = study.settings.with_column(focus, chosen)
-        study.workspace.check_picture(focus, chosen)
+    if hub.focus is not None:
+        _change(hub, hub.focus, replace(hub.study.settings.of(hub.focus), **changes), gesture)  # type: ignore[arg-type]
+
+
+def _change(hub: Hub, column: str, chosen: ColumnSettings, gesture: object = None) -> None:
+    study = hub.study
+    if chosen != study.settings.of(column):
+        settings = study.settings.with_column(column, chosen)
+        study.workspace.check_picture(column, chosen)
         study.change_settings(settings, gesture)
 
 
-def change_axis_scale(hub: Hub, key: str) -> None:
-    """Let the axis of all pictures of the column in focus have the scale ``key``.
+def change_axis_scale(hub: Hub, key: str, column: str | None = None) -> None:
+    """Let the axis of all pictures of ``column``, by default of that in focus, have the scale ``key``.
 
     Raises StatisticsError where the scale has no place for some of its values.
     """
-    if hub.focus is not None:
-        chosen = hub.study.settings.of(hub.focus).with_axis_scale(key)
-        change_picture(hub, **{field.name: getattr(chosen, field.name) for field in fields(chosen)})
+    name = column or hub.focus
+    if name is not None:
+        _change(hub, name, hub.study.settings.of(name).with_axis_scale(key))

@@ -19,6 +19,8 @@ from culvix.study.pictures.pair_pictures import PairPicture
 __all__ = ["PairPlot", "part_pen"]
 
 _CURVE_POINTS = 400
+_OUT_OF_SIGHT = 50.0
+"""So many widths of the picture away nothing is seen."""
 
 
 class PairPlot(Lane):
@@ -52,6 +54,10 @@ class PairPlot(Lane):
         self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data, 0.55), pen=None)
         self.groups, self.levels = GroupItems(self, names=on_paper), LevelItems(self)
         self.excluded = self.marks(symbol="x", size=7, brush=brush(SHADES.muted), pen=pen(SHADES.muted, 1.0))
+        self.moves = CurveItem(pen=pen(SHADES.settled, 1.0), connect="pairs")
+        self.add(self.moves)
+        self.corrected = self.marks(symbol="o", size=7, brush=brush(SHADES.settled), pen=pen(SHADES.settled))
+        self.corrected.setZValue(12)
         self.flagged = self.marks()
         self.flagged.setZValue(13)
         self.pair: PairPicture | None = None
@@ -65,6 +71,8 @@ class PairPlot(Lane):
         self.density.show_cells(pair.cells)
         rings(self.flagged, pair.flagged, pair.flagged_y)
         self.excluded.put(pair.excluded, pair.excluded_y)
+        self.corrected.put(pair.corrected, pair.corrected_y)
+        self.moves.setData(*_moves(pair))
         self.show_selected(pair)
         self.axis("bottom").setLabel(
             axis_text(axis_words(pair.x_title)), color=SHADES.muted, **{"font-size": f"{points(9):g}pt"}
@@ -128,6 +136,21 @@ class PairPlot(Lane):
             if np.isfinite(high - low):
                 reach = (high - low) or abs(high) * 0.1 or 1.0
                 move(low - 0.03 * reach, high + 0.03 * reach, padding=0)
+
+
+def _moves(pair: PairPicture) -> tuple[Floats, Floats]:
+    """Lines from where corrected rows were to where they are, in pairs of points."""
+    now, before = np.stack((pair.corrected.values, pair.corrected_y)), np.stack(pair.corrected_from)
+    there = np.isfinite(before).all(axis=0)
+    if pair.extent is None or not there.any():
+        return np.zeros(0), np.zeros(0)
+    now, before = now[:, there], before[:, there]
+    # A line that comes from very far begins out of sight: what is drawn must be numbers that a picture can hold.
+    reach = np.array([[(high - low) or 1.0] for low, high in pair.extent])
+    far = np.abs(before / reach - now / reach).max(axis=0)
+    begin = now + (before - now) * np.minimum(1.0, _OUT_OF_SIGHT / np.maximum(far, 1.0))
+    x, y = np.stack((begin, now), axis=2).reshape(2, -1)
+    return x, y
 
 
 def part_pen(key: str) -> QPen:

@@ -9,6 +9,7 @@ from culvix.report.context import ReportContext, coefficient_figure, whole_figur
 from culvix.report.parts import Cell, Figure, Head, Listing, Paragraph, Part, PictureBlock, TableBlock, Text
 from culvix.stats.display import count, decimals_apart, p_value, plural
 from culvix.stats.registry import CORRELATION_KINDS
+from culvix.study.pictures.matrix_parts import categories_beside, categories_of_matrix
 from culvix.study.pictures.matrix_pictures import matrix_picture
 from culvix.study.pictures.pair_pictures import pair_picture
 from culvix.study.relations.pair_analysis import analyse_pair
@@ -54,18 +55,26 @@ def relations(context: ReportContext, level: str) -> Iterator[Part]:
     elif len(found.columns) > MOST_COLUMNS:
         yield Paragraph((NOT_LOOKED,), "quiet")
     if level != "line":
-        yield from _whole(found)
+        yield from _whole(context, found)
         yield from _strongest(context, found.pairs[0])
 
 
-def _whole(found: Relations) -> Iterator[Part]:
+def _whole(context: ReportContext, found: Relations) -> Iterator[Part]:
     """All pairs in one square, where there are enough for one and not too many to be told apart on a page."""
     kinds = list(found.matrices)
     if not _FEWEST_PICTURED <= len(found.columns) <= _MOST_PICTURED:
         return
-    picture = matrix_picture(found, order="similarity", upper=kinds[0], lower=kinds[-1])
+    table, working = context.workspace.table, context.workspace.working
+    categories = categories_beside(table, found.columns)
+    if len(found.columns) + len(categories) > _MOST_PICTURED:
+        categories = []
+    values = {name: working.sample(table[name]).values for name in found.columns}
+    beside = categories_of_matrix(table, values, categories)
+    picture = matrix_picture(found, order="similarity", upper=kinds[0], lower=kinds[-1], categories=beside)
     sides = f"{picture.upper_name} above the diagonal, {picture.lower_name} below it"
     sentence = f"{picture.sentence} {sides}; a bar that rises is positive, a hollow one that hangs negative."
+    if beside is not None:
+        sentence += " One to both sides has no sign: η of a number by a category, ε of its ranks, V of two categories."
     yield PictureBlock("relations/matrix", picture, sentence, width=170.0, height=125.0)
 
 

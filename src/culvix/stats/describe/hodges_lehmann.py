@@ -20,7 +20,7 @@ from culvix.stats.core.selection import kth_and_next, kth_smallest
 from culvix.stats.core.sums import binary_exponent
 from culvix.stats.describe.intervals import Interval
 
-__all__ = ["hodges_lehmann", "hodges_lehmann_interval"]
+__all__ = ["hodges_lehmann", "hodges_lehmann_interval", "signed_rank_shares"]
 
 _EXACT = 100
 _ROUNDING = 2.0**-50
@@ -85,14 +85,14 @@ def hodges_lehmann_interval(sample: Sample, confidence: float = 0.95) -> Interva
 def _turns_at(n: int, tail: float) -> int:
     """The largest k with P(T⁺ < k) ≤ ``tail`` for the signed-rank sum T⁺ of ``n`` values; 0 where there is none."""
     if n <= _EXACT:
-        return int(np.searchsorted(_signed_rank_below(n), tail, side="right"))
+        return int(np.searchsorted(signed_rank_shares(n), tail, side="right"))
     centre, spread = n * (n + 1) / 4, sqrt(n * (n + 1) * (2 * n + 1) / 24)
     # Half a step more, for a sum that moves in whole ones.
     return floor(centre + float(ndtri(tail)) * spread + 0.5)
 
 
 @lru_cache(maxsize=_EXACT)
-def _signed_rank_below(n: int) -> Floats:
+def signed_rank_shares(n: int) -> Floats:
     """P(T⁺ ≤ t) for every t from 0, all signs of the ranks being as likely."""
     ways = np.ones(1)
     for rank in range(1, n + 1):

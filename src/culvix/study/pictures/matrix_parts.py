@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from culvix.progress import Progress, silent
+from culvix.stats.core.arrays import Floats
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.grouping import Grouping, grouping
 from culvix.study.pictures.small_pictures import SmallPictures, small, small_boxes, small_counts, small_of_groups
@@ -12,7 +13,7 @@ from culvix.study.relations.category_matrix import CategoryMatrix, category_matr
 from culvix.study.relations.category_pairs import categories_of, category_pairs
 from culvix.tables.model.table import Role, Table
 
-__all__ = ["MOST_PICTURED", "MatrixParts", "categories_beside", "matrix_parts"]
+__all__ = ["MOST_PICTURED", "MatrixParts", "categories_beside", "categories_of_matrix", "matrix_parts"]
 
 MOST_PICTURED = 14
 """Up to so many columns each pair has a picture of its own."""
@@ -41,17 +42,28 @@ def matrix_parts(
 
     Raises what ``progress`` raises.
     """
-    groups = [grouping(table[name]) for name in categories]
     values = {name: each.sample.values for name, each in analyses.items()}
-    beside = None
-    if groups:
-        columns = [column.name for column in table if column.name in values or column.name in categories]
-        beside = category_matrix(columns, category_pairs(groups, values, progress))
+    beside = categories_of_matrix(table, values, categories, progress)
+    groups = [grouping(table[name]) for name in categories]
     if len(values) + len(groups) > MOST_PICTURED:
         return MatrixParts(beside, None)
     progress(1.0, "drawing small pictures")
     flat = [grouping(each.column) for each in analyses.values() if each.column.role is Role.YES_NO]
     return MatrixParts(beside, _smalls(analyses, groups, flat, progress))
+
+
+def categories_of_matrix(
+    table: Table, values: Mapping[str, Floats], categories: Sequence[str], progress: Progress = silent
+) -> CategoryMatrix | None:
+    """How the ``categories`` go with the columns of ``values`` (shape ``(rows,)`` by name) and each other, if any.
+
+    Raises what ``progress`` raises.
+    """
+    if not categories:
+        return None
+    columns = [column.name for column in table if column.name in values or column.name in categories]
+    groups = [grouping(table[name]) for name in categories]
+    return category_matrix(columns, category_pairs(groups, values, progress))
 
 
 def _smalls(

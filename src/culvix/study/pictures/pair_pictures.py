@@ -56,7 +56,8 @@ class PairPicture:
     """The scatter of two columns with its fit line and marked rows.
 
     All are places on the scales of the two axes, ``x_scale`` and ``y_scale``, but the lines, which run through the
-    values themselves: ``line`` through all rows, ``line_without`` without the flagged ones. The ``band`` is that of
+    values themselves: ``line`` through all rows, ``line_without`` without the flagged ones. ``corrected`` rows stand
+    where they are now, ``corrected_from`` has where they were, NaN where they had no place. The ``band`` is that of
     ``line``. With ``groups`` the ``points`` are the rows of all others. ``cells`` have the number of all rows in each
     part of the picture.
     """
@@ -82,6 +83,9 @@ class PairPicture:
     extent: tuple[tuple[float, float], tuple[float, float]] | None = None
     excluded: Marks = field(default_factory=lambda: Marks.plain(np.zeros(0)))
     excluded_y: Floats = field(default_factory=lambda: np.zeros(0))
+    corrected: Marks = field(default_factory=lambda: Marks.plain(np.zeros(0)))
+    corrected_y: Floats = field(default_factory=lambda: np.zeros(0))
+    corrected_from: tuple[Floats, Floats] = field(default_factory=lambda: (np.zeros(0), np.zeros(0)))
 
 
 def shown_groups(groups: PairGroups, chosen: Sequence[str] = ()) -> tuple[PairGroup, ...]:
@@ -99,12 +103,14 @@ def pair_picture(
     form: PairForm | None = None,
     groups: Sequence[PairGroup] = (),
     excluded: Ints | None = None,
+    corrected: Ints | None = None,
 ) -> PairPicture:
     """Picture of ``pair`` with the ``selected`` rows (ascending), of each sort of mark at most ``most``.
 
     ``parts`` are keys of `PARTS`; the smooth curve is worked out here where it was not before. The band is one of the
     mean, at that ``confidence``. ``form`` is how the rows are looked at, by default as measured; ``groups`` stand out.
-    Rows with a value ``excluded`` (ascending) are marked where they were, in a picture of values.
+    Rows with a value ``excluded`` (ascending) are marked where they were, those with one ``corrected`` where they were
+    and are, in a picture of values.
     """
     form = form or pair_form(pair, "values")
     view, scales = form.view, form.scales
@@ -140,7 +146,20 @@ def pair_picture(
     )
     if excluded is not None and form.key == "values":
         picture = _with_excluded(picture, pair, form, few(excluded, most))
+    if corrected is not None and form.key == "values":
+        picture = _with_corrected(picture, pair, form, few(corrected, most))
     return with_selected(picture, form, selected, most=most)
+
+
+def _with_corrected(picture: PairPicture, pair: PairAnalysis, form: PairForm, rows: Ints) -> PairPicture:
+    """``picture`` with ``rows`` where they are and where they were before a value of theirs was corrected."""
+    places = np.flatnonzero(np.isin(form.view.rows, rows))
+    marks, y = _marks(form, places)
+    x_before, y_before = (
+        on.positions(each.column.sample.values[marks.rows])
+        for on, each in zip(form.scales, (pair.x, pair.y), strict=True)
+    )
+    return replace(picture, corrected=marks, corrected_y=y, corrected_from=(x_before, y_before))
 
 
 def _with_excluded(picture: PairPicture, pair: PairAnalysis, form: PairForm, rows: Ints) -> PairPicture:

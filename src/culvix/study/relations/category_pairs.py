@@ -1,6 +1,6 @@
 """Pairs of which one column, or both, are categories: how much each tells of the other."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import combinations
 
@@ -81,7 +81,7 @@ def pairs_with_categories(table: Table, working: WorkingSet, progress: Progress 
 
 
 def category_pairs(
-    groups: Sequence[Grouping], values: dict[str, Floats], progress: Progress = silent
+    groups: Sequence[Grouping], values: Mapping[str, Floats], progress: Progress = silent
 ) -> tuple[CategoryPair, ...]:
     """Each of ``groups`` with each of ``values`` (shape ``(rows,)`` by name) and with each other, the strongest first.
 

@@ -1,6 +1,6 @@
 """Relations: every pair of numeric columns by strength, and which kind of coefficient to read of one."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -38,6 +38,8 @@ MOST_COLUMNS = 300
 """Beyond this many columns, pairs are ranked only for chosen ones: there would be tens of thousands."""
 
 
+_FEW_DIFFERENT, _FIRST = 10, 2000
+"""So many different values are few: codes, or a scale of steps. Most show in their first rows that they are not."""
 _SOON = 10_000_000
 """Rows times pairs, twice over, that are correlated by rank in about a tenth of a second."""
 
@@ -188,9 +190,8 @@ def suggest_kind(
     """
     not_normal = [name for name in (x, y) if normality[name].rejects is not False]
     if not_normal:
-        who = " and ".join(not_normal)
-        are = "are" if len(not_normal) > 1 else "is"
-        return Suggestion("spearman", f"Spearman: {who} {are} not shown to be normal, and ranks do not need it.")
+        few = {name: _few_different(values) for name, values in ((x, x_values), (y, y_values))}
+        return Suggestion("spearman", f"Spearman: {_why_ranks(not_normal, few)}")
     both = present_pairs(x_values, y_values)
     a, b = x_values[both], y_values[both]
     middle = a - a.mean() if a.size else a
@@ -198,6 +199,29 @@ def suggest_kind(
     if bend.r is not None and bend.p is not None and bend.p < alpha and bend.r**2 >= 0.02:
         return Suggestion("spearman", "Spearman: the relation bends, and ranks follow it as long as it rises or falls.")
     return Suggestion("pearson", "Pearson: both columns pass as normal, and no bend is shown.")
+
+
+def _few_different(values: Floats) -> int:
+    """How many different values a column has where they are few, else 0."""
+    first = np.unique(values[:_FIRST])
+    # One more may be the missing one.
+    if first.size > _FEW_DIFFERENT + 1:
+        return 0
+    found = np.unique(values)
+    different = int(np.count_nonzero(np.isfinite(found)))
+    return different if different <= _FEW_DIFFERENT else 0
+
+
+def _why_ranks(not_normal: Sequence[str], few: Mapping[str, int]) -> str:
+    """Why ranks are read of columns that are not shown to be normal: because of what they are, where that is known."""
+    tied = [f"{name} has {few[name]} different values" for name in not_normal if few[name]]
+    others = [name for name in not_normal if not few[name]]
+    parts = [*tied]
+    if others:
+        parts.append(f"{' and '.join(others)} {'are' if len(others) > 1 else 'is'} not shown to be normal")
+    if not tied:
+        return f"{parts[0]}, and ranks do not need it."
+    return f"{', and '.join(parts)}; ranks need no shape, and rows that tie share one. Kendall's τ-b leaves ties out."
 
 
 def coefficient_name(kind: str, roles: tuple[Role, Role]) -> str:
