@@ -109,6 +109,8 @@ def explained_shares(groups: Sequence[Sample], confidence: float = 0.95) -> tupl
     eta = between / (between + within)
     omega = max((between - table.freedom[0] * error) / (between + within + error), 0.0)
     low, high = (_share_at(table, (1 + side * confidence) / 2) for side in (1, -1))
+    # Groups more alike than chance has them leave no share at either end.
+    high = max(high, eta)
     return (
         Effect("eta_squared", eta, low, high, confidence),
         Effect("omega_squared", omega, low, high, confidence),
