@@ -11,7 +11,7 @@ from culvix.study import Study
 from culvix.tables import Table, read_table
 
 # A deadline measures the machine, not the code. Every run draws examples of its own: many short runs see many.
-settings.register_profile("culvix", deadline=None, max_examples=40)
+settings.register_profile("culvix", deadline=None, max_examples=25)
 settings.load_profile("culvix")
 # Drafts of the tests' studies are no drafts of anybody's.
 os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
@@ -23,7 +23,6 @@ def pytest_collection_finish() -> None:
     """Leave what all tests have in common out of every collection of garbage, which would look through it each time."""
     gc.collect()
     gc.freeze()
-    gc.set_threshold(20_000, 50, 100)
 
 
 @pytest.fixture(scope="session")

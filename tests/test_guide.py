@@ -4,7 +4,7 @@ import pytest
 
 from culvix.charts.lanes.stack import LANES
 from culvix.guide import entries, entry_for, links_in, related
-from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS
+from culvix.stats.registry import CORRELATION_KINDS, GROUP_TESTS, NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS
 from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.stats.shape.density import BANDWIDTH_RULES
 from culvix.stats.shape.histogram import BIN_RULES
@@ -19,6 +19,7 @@ WORDS = {
     "normality tests": NORMALITY_TESTS,
     "outlier methods": OUTLIER_METHODS,
     "correlations": CORRELATION_KINDS,
+    "tests of groups": GROUP_TESTS,
     "lanes": LANES,
     "roles": map(str, Role),
     "decisions": (kind.name for kind in DecisionKind),

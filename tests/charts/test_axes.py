@@ -30,7 +30,7 @@ def drawn(axis: ValueAxis) -> tuple[list[QRectF], list[str]]:
     st.floats(-6, 6),
     st.integers(24, 900),
 )
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_numbers_stand_where_they_belong(
     qapp: QApplication, side: str, low: float, magnitude: float, length: int
 ) -> None:

@@ -22,7 +22,7 @@ def plain_values(least: int) -> st.SearchStrategy[np.ndarray]:
 
 
 @given(plain_values(6))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 def test_figures_without_one_value_are_those_of_the_rest(x: np.ndarray) -> None:
     sample = Sample(x)
     if np.ptp(x) < 1e-2:
@@ -38,7 +38,7 @@ def test_figures_without_one_value_are_those_of_the_rest(x: np.ndarray) -> None:
 
 
 @given(st.integers(6, 200), st.sampled_from([1e3, -99999.0, 1e9, -999999999.0, 1e15]), st.integers(0, 2**20))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=25, deadline=None)
 def test_the_rest_of_an_outlier_is_what_it_is_without_it(n: int, outlier: float, seed: int) -> None:
     draw = np.random.default_rng(seed)
     x = draw.normal(7, 0.5, n)

@@ -77,7 +77,7 @@ def test_the_level_is_held_with_heavy_ties(run: object) -> None:
 
 
 @given(st.integers(0, 10**6), st.sampled_from(["none", "some", "many"]), st.sampled_from([0.0, 0.1, 0.6]))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=25, deadline=None)
 def test_a_matrix_is_made_of_the_coefficients_of_its_pairs(seed: int, ties: str, missing: float) -> None:
     draw = np.random.default_rng(seed)
     steps = {"none": None, "some": 1, "many": 0}[ties]

@@ -78,7 +78,7 @@ def test_what_cannot_be_resampled_says_so() -> None:
         bootstrap_interval(sample, "median", progress=stop)
 
 
-@settings(max_examples=40)
+@settings(max_examples=25)
 @given(arrays(), st.sampled_from(list(BOOTSTRAPPED)))
 def test_bootstraps_never_show_nothing(x: np.ndarray, key: str) -> None:
     found = bootstrap_interval(Sample.of(x), key, repeats=20)

@@ -151,7 +151,7 @@ def test_the_planted_reversal_of_the_demo_is_seen(demo_table: Table, cohort: Coh
 few = st.integers(0, 2).map(lambda k: ["a", "b", None][k])
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(arrays(most=30), arrays(most=30), arrays(most=30), st.lists(few, min_size=30, max_size=30))
 def test_several_columns_survive_anything(
     x: np.ndarray, y: np.ndarray, z: np.ndarray, labels: list[str | None]

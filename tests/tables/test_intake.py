@@ -202,7 +202,7 @@ def test_rules_settle_a_whole_column_and_nothing_is_settled_without(tmp_path: Pa
         ColumnEntry(rules={"smell": "missing"})
 
 
-@settings(max_examples=150)
+@settings(max_examples=60)
 @given(st.lists(st.text(st.characters(codec="utf-8"), max_size=12), min_size=1, max_size=12), st.data())
 def test_no_cell_breaks_the_rules(cells: list[str], data: st.DataObject) -> None:
     text = pl.Series(cells, dtype=pl.String)
@@ -216,7 +216,7 @@ def test_no_cell_breaks_the_rules(cells: list[str], data: st.DataObject) -> None
 awkward = st.text(st.characters(codec="utf-8", exclude_characters="\r\n\0"), max_size=8)
 
 
-@settings(max_examples=80)
+@settings(max_examples=25)
 @given(
     st.integers(1, 4).flatmap(lambda k: st.lists(st.lists(awkward, min_size=k, max_size=k), min_size=2, max_size=6)),
     st.sampled_from([",", ";", "\t", "|"]),

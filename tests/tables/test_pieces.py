@@ -54,7 +54,7 @@ def read(text: str, size: int, monkeypatch: pytest.MonkeyPatch, dialect: Dialect
         return read_delimited(text.encode(), dialect or Dialect())
 
 
-@settings(max_examples=150)
+@settings(max_examples=60)
 @given(
     st.integers(1, 3).flatmap(lambda k: st.lists(st.lists(cell, min_size=k, max_size=k), min_size=1, max_size=25)),
     st.integers(8, 200),

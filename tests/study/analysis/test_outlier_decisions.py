@@ -116,7 +116,7 @@ def decisions(draw: st.DrawFn) -> list[Decision]:
 
 
 @given(decisions())
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=30, deadline=None)
 def test_the_working_set_is_the_source_and_the_decisions(small_table: Table, made: list[Decision]) -> None:
     working, naive = WorkingSet.of(small_table, made), Naive(small_table, made)
     for column in (LENGTH, MASS):
@@ -420,7 +420,7 @@ def test_the_file_of_flagged_values_says_what_they_were_judged_by(study: Study) 
 
 
 @given(st.lists(st.text(st.characters(codec="utf-8", exclude_characters="\x00\r"), max_size=12), min_size=1))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 def test_what_was_made_harmless_comes_back(texts: list[str]) -> None:
     frame = pl.DataFrame({"-a": texts})
     data = frame_file(frame, ".csv")

@@ -90,7 +90,7 @@ def test_what_is_no_recipe_is_refused(tmp_path: Path, data: bytes) -> None:
         load_recipe(path)
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(position=st.integers(0, 4000), byte=st.integers(0, 255))
 def test_a_flipped_byte_is_read_or_refused(plain: bytes, position: int, byte: int) -> None:
     written = bytearray(plain)

@@ -10,8 +10,8 @@ CAMPAIGN = Path(__file__).parents[3] / "bench/hostile_studies.py"
 
 def test_nothing_is_executed_changed_or_a_fault() -> None:
     done = subprocess.run(
-        [sys.executable, str(CAMPAIGN), "--flips", "30"], capture_output=True, text=True, timeout=120, check=False
+        [sys.executable, str(CAMPAIGN), "--flips", "12"], capture_output=True, text=True, timeout=120, check=False
     )
     found = json.loads(done.stdout)
     assert done.returncode == 0 and found["faults"] == 0, found
-    assert found["refused"] > 5 and found["read in part"] > 5
+    assert found["refused"] > 3 and found["read in part"] > 3

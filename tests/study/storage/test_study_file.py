@@ -43,7 +43,7 @@ def encoded(study_or_history: object) -> list[bytes]:
     return [encode_document(document) for document in study_or_history.documents]
 
 
-@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(batches=st.lists(steps(), max_size=3))
 def test_any_history_comes_back(
     table: Table, tmp_path_factory: pytest.TempPathFactory, batches: list[list[Step]]

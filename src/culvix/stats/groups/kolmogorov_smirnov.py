@@ -7,8 +7,10 @@ from scipy.special import kolmogorov
 
 from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
+from culvix.stats.core.sample import Sample
+from culvix.stats.groups.result import GroupTest, no_test
 
-__all__ = ["distance_from_quantiles", "two_sample_distance", "two_sample_p"]
+__all__ = ["distance_from_quantiles", "kolmogorov_smirnov", "two_sample_distance", "two_sample_p"]
 
 _MOST_EXACT = 10_000
 """Up to this product of sizes the p value is that of all arrangements."""
@@ -42,6 +44,33 @@ def two_sample_distance(x: Floats, y: Floats) -> float:
     at = np.concatenate((x, y))
     below = np.searchsorted(x, at, side="right") / x.size - np.searchsorted(y, at, side="right") / y.size
     return float(np.abs(below).max())
+
+
+def kolmogorov_smirnov(x: Sample, y: Sample) -> GroupTest:
+    """The two-sample Kolmogorov–Smirnov test: whether two groups are distributed alike.
+
+    Parameters
+    ----------
+    x, y
+        The values of either group, in one unit.
+
+    Returns
+    -------
+    GroupTest
+        D and p, exact up to a product of sizes of 10 000: ``p_by`` says which way; with ties p is too large, never too
+        small. None with a note where a group has no values.
+
+    References
+    ----------
+    Smirnov, N. 1939: On the estimation of the discrepancy between empirical curves of distribution for two independent
+    samples. Bulletin of Moscow University 2, 3-16.
+    """
+    sizes = x.n, y.n
+    if not x.n or not y.n:
+        return no_test("kolmogorov_smirnov", sizes, "One of the groups has no values.")
+    distance = two_sample_distance(x.sorted, y.sorted)
+    by = "all arrangements" if x.n * y.n <= _MOST_EXACT else "the limiting distribution"
+    return GroupTest("kolmogorov_smirnov", distance, two_sample_p(distance, x.n, y.n), sizes, p_by=by)
 
 
 def distance_from_quantiles(x: Floats, quantiles: Floats) -> float:

@@ -1,20 +1,23 @@
-"""The tables of statistics, tests, outlier methods and kinds of correlation; whatever lists them walks these.
+"""The tables of statistics, tests, outlier methods, kinds of correlation and tests of groups; all lists walk these.
 
 Each is one small module with one public function and one row here. Keys are those of the profile document.
 """
 
 from culvix.stats.registry.correlation import CORRELATION_KINDS
+from culvix.stats.registry.groups import GROUP_TESTS
 from culvix.stats.registry.normality import NORMALITY_TESTS, suggested_test
 from culvix.stats.registry.outliers import OUTLIER_METHODS
-from culvix.stats.registry.rows import CorrelationKind, NormalityTest, OutlierMethod, Setting
+from culvix.stats.registry.rows import CorrelationKind, GroupTestKind, NormalityTest, OutlierMethod, Setting
 from culvix.stats.registry.statistics import STATISTICS, Statistic
 
 __all__ = [
     "CORRELATION_KINDS",
+    "GROUP_TESTS",
     "NORMALITY_TESTS",
     "OUTLIER_METHODS",
     "STATISTICS",
     "CorrelationKind",
+    "GroupTestKind",
     "NormalityTest",
     "OutlierMethod",
     "Setting",
@@ -26,4 +29,4 @@ __all__ = [
 
 def registered_keys() -> tuple[str, ...]:
     """The keys of all rows of all tables; the guide has an entry for each."""
-    return (*STATISTICS, *NORMALITY_TESTS, *OUTLIER_METHODS, *CORRELATION_KINDS)
+    return (*STATISTICS, *NORMALITY_TESTS, *OUTLIER_METHODS, *CORRELATION_KINDS, *GROUP_TESTS)

@@ -10,10 +10,11 @@ from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation
+from culvix.stats.groups.result import GroupTest
 from culvix.stats.normality.result import NormalityResult
 from culvix.stats.outliers.result import OutlierResult
 
-__all__ = ["CorrelationKind", "NormalityTest", "OutlierMethod", "Setting", "table"]
+__all__ = ["CorrelationKind", "GroupTestKind", "NormalityTest", "OutlierMethod", "Setting", "table"]
 
 
 @dataclass(frozen=True)
@@ -97,6 +98,25 @@ class CorrelationKind(Named):
     watched: bool = False
     slow: bool = False
     first_look: Callable[[list[Floats]], CorrelationMatrix] | None = None
+
+
+@dataclass(frozen=True)
+class GroupTestKind(Named):
+    """A test that compares groups: their means, ranks, spreads or whole shapes.
+
+    ``run`` takes the samples of at least two groups and of ``most`` at the most (None: any number), or where it is
+    ``paired`` two columns of the same rows. ``statistic`` is the letter of what it finds.
+    """
+
+    run: Callable[..., GroupTest]
+    compares: Literal["means", "ranks", "spreads", "shapes"]
+    statistic: str
+    most: int | None = None
+    paired: bool = False
+
+    def fits(self, groups: int, *, paired: bool) -> bool:
+        """Whether it is one for so many groups, of pairs or not."""
+        return self.paired == paired and (self.most is None or groups <= self.most)
 
 
 _Row = TypeVar("_Row", bound=Named)

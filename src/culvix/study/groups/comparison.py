@@ -1,0 +1,107 @@
+"""Groups of a column compared: the test that fits with the way to it, sizes of differences, and which differ."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import sqrt
+
+from scipy.special import stdtrit
+
+from culvix.caching import cached_property
+from culvix.errors import StatisticsError
+from culvix.stats.core.sample import Sample
+from culvix.stats.groups.follow_ups import PairOfGroups, dunn, games_howell
+from culvix.stats.groups.hedges import hedges_g
+from culvix.stats.groups.mann_whitney import cliff_delta, hodges_lehmann_shift
+from culvix.stats.groups.result import Effect, GroupTest
+from culvix.stats.groups.several_means import explained_shares
+from culvix.stats.groups.two_means import mean_difference, welch_t
+from culvix.stats.registry import GROUP_TESTS
+from culvix.study.groups.chosen_test import ChosenTest, choose_test
+
+__all__ = ["MOST_FOLLOWED_UP", "GroupComparison", "compare_groups"]
+
+MOST_FOLLOWED_UP = 20
+"""Of more groups than this the pairs are too many to be read, and take long."""
+_POWER = 0.8
+
+
+@dataclass(frozen=True, eq=False)
+class GroupComparison:
+    """The groups ``names`` with their ``samples``, those without values left out; ``result`` is of the ``chosen`` test.
+
+    What takes long is worked out when it is first asked for.
+    """
+
+    names: tuple[str, ...]
+    samples: tuple[Sample, ...]
+    chosen: ChosenTest
+    result: GroupTest
+    alpha: float
+    confidence: float
+
+    @property
+    def compares(self) -> str:
+        """What the test compares: means, ranks, spreads or shapes."""
+        return GROUP_TESTS[self.chosen.key].compares
+
+    @cached_property
+    def others(self) -> dict[str, GroupTest]:
+        """The results of all other tests for so many groups, by key."""
+        kinds = {key: kind for key, kind in GROUP_TESTS.items() if kind.fits(len(self.samples), paired=False)}
+        return {key: kind.run(self.samples) for key, kind in kinds.items() if key != self.chosen.key}
+
+    @cached_property
+    def effects(self) -> tuple[Effect, ...]:
+        """How large the difference is, the plainest measure first."""
+        if len(self.samples) > 2:
+            return explained_shares(self.samples, self.confidence)
+        x, y = self.samples
+        if self.compares == "means":
+            pooled = self.chosen.key == "student_t"
+            return mean_difference(x, y, self.confidence, equal_spread=pooled), hedges_g(x, y, self.confidence)
+        return hodges_lehmann_shift(x, y, self.confidence), cliff_delta(x, y, self.confidence)
+
+    @cached_property
+    def follow_ups(self) -> tuple[PairOfGroups, ...]:
+        """All pairs of groups, adjusted for all of them; nothing for two groups, or for too many."""
+        if not 2 < len(self.samples) <= MOST_FOLLOWED_UP:
+            return ()
+        return dunn(self.samples) if self.compares == "ranks" else games_howell(self.samples, self.confidence)
+
+    @cached_property
+    def detectable(self) -> float | None:
+        """The difference of two means that groups of these sizes and spreads show with a power of 80 %.
+
+        Of several groups it is that of the two smallest ones, in the values' unit; None without a spread.
+        """
+        x, y = sorted(self.samples, key=lambda sample: sample.n)[:2]
+        found, a, b = welch_t(x, y), x.moments, y.moments
+        if found.p is None or a is None or b is None or a.sd is None or b.sd is None:
+            return None
+        error = sqrt(a.sd**2 / a.n + b.sd**2 / b.n)
+        return float(stdtrit(found.freedom[0], 1 - self.alpha / 2) + stdtrit(found.freedom[0], _POWER)) * error
+
+
+def compare_groups(
+    groups: Mapping[str, Sample],
+    *,
+    alpha: float = 0.05,
+    confidence: float = 0.95,
+    answers: Mapping[str, bool] | None = None,
+    test: str | None = None,
+) -> GroupComparison:
+    """Compare ``groups`` by name, in one unit, with the test that fits, or the ``test`` named by its key.
+
+    ``answers`` are those of `choose_test`. Raises StatisticsError for fewer than two groups with values, and for a test
+    that is none for so many.
+    """
+    used = {name: sample for name, sample in groups.items() if sample.n}
+    samples: Sequence[Sample] = tuple(used.values())
+    chosen = choose_test(samples, alpha=alpha, answers=answers)
+    if test is not None and test != chosen.key:
+        if test not in GROUP_TESTS or not GROUP_TESTS[test].fits(len(samples), paired=False):
+            raise StatisticsError(f"{test} is no test of {len(samples)} groups.")
+        name, fitting = GROUP_TESTS[test].name, GROUP_TESTS[chosen.key].name
+        chosen = ChosenTest(test, chosen.steps, f"{name}, as chosen; {fitting} would fit.")
+    result = GROUP_TESTS[chosen.key].run(samples)
+    return GroupComparison(tuple(used), tuple(samples), chosen, result, alpha, confidence)
