@@ -6,11 +6,14 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QToolButton, QWidget
 
 from culvix.app.relations.matrix_pane import MatrixPane
+from culvix.app.relations.pair_canvas import PairCanvas
 from culvix.app.relations.pair_margin import PairMargin
 from culvix.app.relations.pair_pane import PairPane
 from culvix.app.relations.stage import RelationsStage
 from culvix.app.session.stage_page import StagePage, StageRow
 from culvix.app.widgets.parts import scrolled
+from culvix.charts.lanes.histogram_lane import HistogramLane
+from culvix.charts.plots.scatter import PairPlot
 
 __all__ = ["RELATIONS", "RelationsPage"]
 
@@ -24,7 +27,13 @@ class RelationsPage(StagePage):
     def make(self, settings: QSettings) -> Iterator[None]:
         matrix = MatrixPane(self.hub)
         yield
-        pane = PairPane(self.hub)
+        plot = PairPlot()
+        yield
+        lanes = HistogramLane(), HistogramLane(upright=True)
+        yield
+        canvas = PairCanvas(plot, lanes)
+        yield
+        pane = PairPane(self.hub, canvas)
         yield
         self.stage = RelationsStage(self.hub, matrix, pane)
         self.margin = self.stage.margin
@@ -34,6 +43,7 @@ class RelationsPage(StagePage):
         self.stage.add_picture_button()
         yield
         self.place(self.stage)
+        yield
         self.place_margin(scrolled(self.margin))
         self.stage.problem.connect(self.requests.problem)
         yield

@@ -54,15 +54,15 @@ class PairCanvas(pg.GraphicsLayoutWidget):
     along_dragged = pyqtSignal(int, float, float, object)
     """Places between which was dragged in the lane of a column, and the modifiers."""
 
-    def __init__(self) -> None:
+    def __init__(self, plot: PairPlot, lanes: tuple[HistogramLane, HistogramLane]) -> None:
+        """Lays out a scatter and the ``lanes``, along the axis and upright, made before: each takes a while."""
         super().__init__()
         self.setAccessibleName("The chosen pair")
         self.setBackground(SHADES.panel)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.ci.setContentsMargins(4, 6, 8, 2)
         self.ci.setSpacing(0)
-        self.plot = PairPlot()
-        self.lanes = (HistogramLane(), HistogramLane(upright=True))
+        self.plot, self.lanes = plot, lanes
         self.ci.addItem(self.lanes[0], 0, 0)
         self.ci.addItem(self.plot, 1, 0)
         self.ci.addItem(self.lanes[1], 1, 1)

@@ -1,6 +1,6 @@
 """The chosen pair of columns in numbers."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
@@ -11,6 +11,7 @@ from culvix.app.relations.given_pane import GivenPane
 from culvix.app.relations.margin_sections import agreement_section, groups_section
 from culvix.app.relations.pair_axes import axis_choices
 from culvix.app.session.hub import Hub
+from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
 from culvix.progress import Progress
@@ -35,6 +36,7 @@ _RESAMPLE_TIP = (
     "Intervals that assume no shape, from resamples of the rows, and the distance correlation, whose p is from "
     "permutations; in the background"
 )
+_DONE = object()
 _FEW_PAIRS = 33
 """Up to so many pairs how a p was found is written out: approximations may be far off."""
 
@@ -51,6 +53,7 @@ class PairMargin(QWidget):
         super().__init__()
         self.hub = hub
         self._view: PairView | None = None
+        self._making: Iterator[None] = iter(())
         self._resampled: dict[str, BootstrapInterval] = {}
         self._distance: PairCorrelation | None = None
         layout = QVBoxLayout(self)
@@ -84,7 +87,18 @@ class PairMargin(QWidget):
             part.setVisible(at == position)
 
     def show_pair(self, look: PairLook, confidence: float, findings: Sequence[RelationFinding] = ()) -> None:
-        """Show the coefficients of a pair with and without its flagged rows, its line and the rows that move it."""
+        """Show the coefficients of a pair with and without its flagged rows, its line and the rows that move it.
+
+        Part by part, between which the window answers: laid out all at once so many words would hold it up.
+        """
+        self._making = self._make(look, confidence, findings)
+        self._make_on()
+
+    def _make_on(self) -> None:
+        if next(self._making, _DONE) is not _DONE:
+            task_queue().soon(self._make_on)
+
+    def _make(self, look: PairLook, confidence: float, findings: Sequence[RelationFinding]) -> Iterator[None]:
         pair, view = look.pair, look.pair.view
         clear_layout(self._body)
         self._names = {key: coefficient_name(key, pair.roles) for key in CORRELATION_KINDS}
@@ -96,12 +110,14 @@ class PairMargin(QWidget):
         self._body.addWidget(label(reading.reason, wrap=True))
         self._body.addLayout(row_of(label("Read first", "quiet"), self._kinds(), 1))
         self._body.addLayout(axis_choices(self.hub, (view.x, view.y), self.problem.emit))
+        yield
         if look.groups is not None:
             groups_section(self._body, look.groups)
         if look.agreement is not None and (pair.x.column.unit or look.form.key == "differences"):
             # Without a unit nobody knows whether both measure the same; who asks for differences does.
             agreement_section(self._body, *look.agreement, pair.x.column.unit)
         self._coefficients("All rows in use", view.with_flagged, view.without_flagged)
+        yield
         for key in self._order:
             kind, result = CORRELATION_KINDS[key], view.with_flagged[key]
             ends = kind.interval(result.r, result.n, confidence) if kind.interval and result.r is not None else None
@@ -114,10 +130,12 @@ class PairMargin(QWidget):
             self._coefficients(f"Without the {flagged}", view.without_flagged, view.with_flagged)
         else:
             self._body.addWidget(label("No flagged rows", "quiet"))
+        yield
         self._line("Least-squares line", view.line, pair.titles, confidence)
         if view.flagged.size:
             self._line("Without flagged rows", view.line_without, pair.titles, confidence)
         self._influential(look)
+        yield
         self._body.addSpacing(6)
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
         self.chosen.show_look(look)

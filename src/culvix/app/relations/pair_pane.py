@@ -89,7 +89,7 @@ class PairPane(QWidget):
     looked_at = pyqtSignal(object)
     """A `PairLook` that is drawn now."""
 
-    def __init__(self, hub: Hub) -> None:
+    def __init__(self, hub: Hub, canvas: PairCanvas) -> None:
         super().__init__()
         self.hub = hub
         self.look: PairLook | None = None
@@ -99,7 +99,7 @@ class PairPane(QWidget):
         self._lanes: tuple[ShapePicture, ShapePicture] | None = None
         self._drawn: tuple[str, str, str] | None = None
         self._to_draw, self._to_refit, self._to_mark = False, False, False
-        self.canvas = PairCanvas()
+        self.canvas = canvas
         self.form, self.by = Choice(), Choice()
         self.form.setToolTip(_FORM_TIP)
         self.by.setToolTip("Groups that stand out, each with a line of its own")

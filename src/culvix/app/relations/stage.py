@@ -74,7 +74,7 @@ class RelationsStage(QWidget):
         self.only_focus.setToolTip("List only the pairs of the column in focus")
         self.search.textChanged.connect(lambda _: self._seek())
         self.only_focus.toggled.connect(lambda _: self._seek())
-        hub.focus_changed.connect(lambda _: self._seek())
+        hub.focus_changed.connect(lambda _: self._seek() if self.only_focus.isChecked() else None)
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
         self.matrix = matrix
         self.matrix.chosen.connect(self.choose)

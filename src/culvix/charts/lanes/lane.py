@@ -83,6 +83,8 @@ class Lane(Plot):
     name = ""
     stretch = 1
     view_type: type[LaneView] = LaneView
+    axis_moves = False
+    """Whether the axis moves right after a picture is shown, so that what is placed by it need not be placed before."""
 
     picked = pyqtSignal(object, object)
     """Rows under a click (an array, empty for none) and the keyboard modifiers."""
@@ -224,6 +226,9 @@ class Lane(Plot):
 
     def clip(self) -> None:
         """Cut what is drawn at the edges of the lane, for pictures that cannot do so themselves."""
+
+    def place_words(self) -> None:
+        """Put words where they belong in what is seen now, for pictures that have such."""
 
     def set_probe(self, value: float | None) -> None:
         """Move the probe line to ``value`` and answer it, or hide both."""

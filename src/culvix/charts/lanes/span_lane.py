@@ -124,6 +124,9 @@ class SpanLane(Lane):
     def _resized(self) -> None:
         if self.upright:
             self._write_names()
+        self.place_words()
+
+    def place_words(self) -> None:
         self._position_counts()
         self._position_notes()
 
@@ -146,7 +149,8 @@ class SpanLane(Lane):
             # Not even the ground of the words that stood there is left.
             item.setText("")
             item.hide()
-        self._position_counts()
+        if not self.axis_moves:
+            self._position_counts()
 
     def _make_counts(self, y: float) -> None:
         """Words for both ends of one more span; they take longer to make than to write."""

@@ -268,7 +268,9 @@ class LaneStack(QObject):
             self._reorient(picture.upright)
         before = [lane.stretch for lane in self.lanes]
         for lane in self.lanes:
+            lane.axis_moves = refit or another_axis
             lane.show_picture(picture)
+            lane.axis_moves = False
         self.edge_counts.count(picture)
         if before != [lane.stretch for lane in self.lanes]:
             self._stretch()
@@ -278,7 +280,11 @@ class LaneStack(QObject):
             lane.value_axis.set_words(picture.words)
         self._name_axis(axis_words(self.title or picture.title))
         if refit or another_axis:
+            seen_before = self._seen
             self.fit()
+            if self._seen == seen_before:
+                for lane in self.lanes:
+                    lane.place_words()
         if another_axis:
             self.set_probe(self._probe)
             self.set_pinned(self._pinned)
