@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from culvix.app.relations.pair_pane import PairPane
 from culvix.app.relations.stage import RelationsStage
+from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
 from culvix.charts.export.picture_files import PictureSize, picture_image
@@ -78,6 +79,7 @@ def trace(pane: PairPane, places: list[tuple[float, float]], keys: Qt.KeyboardMo
             QTest.mouseMove(view, start + (end - start) * step / 4)
             QTest.qWait(12)
     QTest.mouseRelease(view, LEFT, keys, points[-1])
+    assert wait_until(lambda: pane.hub.jobs.at_rest, 20)
 
 
 def values(study: Study) -> tuple[np.ndarray, np.ndarray]:
@@ -213,6 +215,7 @@ def test_selected_rows_are_told_with_the_pair_without_them(
 def test_another_column_of_the_rows_beside_keeps_what_is_drawn(pane: PairPane, study: Study) -> None:
     before = pane.canvas.plot.pair
     study.select([5])
+    assert wait_until(lambda: pane.hub.jobs.at_rest, 20)
     after = pane.canvas.plot.pair
     assert after.points is before.points and after.selected.rows.tolist() == [5]
 

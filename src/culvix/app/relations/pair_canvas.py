@@ -7,8 +7,8 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame
 
+from culvix.charts.items.deferred_paint import DeferredPaintView
 from culvix.charts.lanes.histogram_lane import HistogramLane
-from culvix.charts.palette import SHADES
 from culvix.charts.plots.scatter import PairPlot
 from culvix.study.pictures.column_pictures import ShapePicture
 from culvix.study.pictures.pair_pictures import PairPicture
@@ -46,7 +46,7 @@ class _Linked(QObject):
         move(*self._lane.view_box.viewRange()[0], padding=0)
 
 
-class PairCanvas(pg.GraphicsLayoutWidget):
+class PairCanvas(DeferredPaintView):
     """Shows a `PairPicture`, and over it and at its right the bars of the two columns, where there is room for them."""
 
     along_picked = pyqtSignal(int, object, object)
@@ -57,8 +57,9 @@ class PairCanvas(pg.GraphicsLayoutWidget):
     def __init__(self, plot: PairPlot, lanes: tuple[HistogramLane, HistogramLane]) -> None:
         """Lays out a scatter and the ``lanes``, along the axis and upright, made before: each takes a while."""
         super().__init__()
+        self.ci = pg.GraphicsLayout()
+        self.setCentralItem(self.ci)
         self.setAccessibleName("The chosen pair")
-        self.setBackground(SHADES.panel)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.ci.setContentsMargins(4, 6, 8, 2)
         self.ci.setSpacing(0)

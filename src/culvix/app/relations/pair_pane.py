@@ -12,7 +12,7 @@ from culvix.app.relations.group_chips import GroupChips
 from culvix.app.relations.pair_canvas import PairCanvas
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
-from culvix.app.session.scheduler import task_queue
+from culvix.app.session.scheduler import paint_afterwards, task_queue
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label
@@ -120,11 +120,12 @@ class PairPane(QWidget):
         layout.addWidget(self.chips)
         layout.addWidget(self.about)
         layout.addWidget(self.canvas, 1)
+        self.canvas.laid_out.connect(self._paint_once)
         self.canvas.plot.picked.connect(self._picked)
         self.canvas.plot.outlined.connect(self._outlined)
         self.canvas.along_picked.connect(lambda _, rows, modifiers: self._picked(rows, modifiers))
         self.canvas.along_dragged.connect(self._dragged)
-        hub.selection_changed.connect(self.mark_selected)
+        hub.selection_changed.connect(lambda: task_queue().soon(self.mark_selected))
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
@@ -173,12 +174,15 @@ class PairPane(QWidget):
         """Draw what was put, with what can be chosen of it; what nobody sees waits until it is shown."""
         if self.look is None or not self._to_draw or not self.isVisible():
             return
-        refit = self._to_refit
-        self._to_draw, self._to_refit, self._to_mark = False, False, False
         self._offer()
         self.chips.show_groups(self.look.groups, self._shown_names())
         self.about.setText(self._about())
         self.about.setVisible(bool(self.about.text()))
+        task_queue().soon(self._draw_put)
+
+    def _draw_put(self) -> None:
+        refit = self._to_refit
+        self._to_draw, self._to_refit, self._to_mark = False, False, False
         self._draw(refit=refit)
 
     def complete_with(self, look: PairLook) -> None:
@@ -300,6 +304,11 @@ class PairPane(QWidget):
         self.canvas.plot.show_selected(self._picture)
         task_queue().soon(self._draw_lanes)
 
+    def _paint_once(self) -> None:
+        """Paint the pair when the layout has found all its sizes, and the window has answered."""
+        if not self.canvas.painting_owed:
+            paint_afterwards(self.canvas)
+
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture anew at any size, and a name for it."""
         if self.look is None or self._picture is None:
@@ -328,11 +337,16 @@ class PairPane(QWidget):
     def _outlined(self, corners: list[tuple[float, float]], modifiers: Qt.KeyboardModifier) -> None:
         if self.look is None:
             return
-        view, scales = self.look.form.view, self.look.form.scales
-        places = (on.positions(v) for on, v in zip(scales, (view.x_values, view.y_values), strict=True))
-        rows = view.rows[rows_within(corners, *places)]
+        form = self.look.form
         how = "a shape drawn" if self.free.isChecked() else "a rectangle drawn"
-        self._select(rows, f"{how} over {self.look.form.titles[0]} and {self.look.form.titles[1]}", modifiers)
+        origin = f"{how} over {form.titles[0]} and {form.titles[1]}"
+
+        def work(progress: Progress) -> Ints:
+            values = form.view.x_values, form.view.y_values
+            places = (on.positions(v) for on, v in zip(form.scales, values, strict=True))
+            return form.view.rows[rows_within(corners, *places)]
+
+        self.hub.start("rows in a shape", work, lambda rows: self._select(rows, origin, modifiers), priority=9)
 
     def _dragged(self, which: int, low: float, high: float, modifiers: Qt.KeyboardModifier) -> None:
         """The rows of a column between two places of its lane, whether they have a value in the other one or not."""

@@ -4,7 +4,7 @@ from math import gcd
 
 import numpy as np
 
-from culvix.stats.core.sample import Sample
+from culvix.stats.core.sample import Sample, once
 from culvix.stats.display import decimals_of
 
 __all__ = ["recorded_step", "rounded_to"]
@@ -12,6 +12,7 @@ __all__ = ["recorded_step", "rounded_to"]
 _MOST = 2.0**53
 
 
+@once
 def recorded_step(sample: Sample) -> float | None:
     """The step in which values were recorded: all differences between them are multiples of it.
 

@@ -8,18 +8,22 @@ from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.stats.shape.long_tail import bulk, decades, squeezed, suggested_axis
 from culvix.study.analysis.findings import NO_ROWS, Question
 from culvix.study.document.settings import MEASURED, ColumnSettings
-from culvix.tables.model.table import Column, Role
+from culvix.tables.model.table import Role
 
-__all__ = ["about_axis"]
+__all__ = ["about_axis", "axis_asked_about"]
 
 _PICTURED = (Role.MEASURE, Role.COUNT)
 
 
-def about_axis(column: Column, sample: Sample, chosen: ColumnSettings, style: NumberStyle) -> tuple[Question, ...]:
-    """What is asked about the axis of ``column`` with the values in use; it is settled once a scale was chosen."""
-    if column.role not in _PICTURED:
-        return ()
-    suggested = suggested_axis(sample)
+def axis_asked_about(role: Role, sample: Sample) -> str | None:
+    """The scale of the axis that a column of ``role`` with such values in use is asked about, None where it is not."""
+    return suggested_axis(sample) if role in _PICTURED else None
+
+
+def about_axis(
+    sample: Sample, suggested: str | None, chosen: ColumnSettings, style: NumberStyle
+) -> tuple[Question, ...]:
+    """What is asked about the axis, a scale being ``suggested`` of `axis_asked_about`; settled once one was chosen."""
     if suggested is None:
         return ()
     sentence, rows = _what_is_seen(sample, style)

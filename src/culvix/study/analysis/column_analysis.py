@@ -30,7 +30,7 @@ from culvix.stats.shape.axis_scale import MEASURED_AXIS
 from culvix.stats.shape.density import Density, density, usual_rule
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.qq import QQ, qq
-from culvix.study.analysis.axis_finding import about_axis
+from culvix.study.analysis.axis_finding import about_axis, axis_asked_about
 from culvix.study.analysis.axis_parts import Axis, AxisParts, axis_of
 from culvix.study.analysis.findings import Finding, Question, detect_findings, resolve
 from culvix.study.analysis.grouping import grouping
@@ -282,6 +282,10 @@ class _Parts:
         key = self.chosen.scale_of_axis
         return self._part(lambda: axis_of(self.sample, key, self.bounds), "axis", self.version, key, self.bounds)
 
+    def axis_asked_about(self) -> str | None:
+        """The scale of the axis that would show more than a measured one, where there is one."""
+        return self._part(lambda: axis_asked_about(self.role, self.sample), "asked axis", self.version, self.role)
+
     def tests(self) -> dict[str, NormalityResult]:
         return {
             key: self._part(partial(test.run, self.sample), "test", key, self.version)
@@ -350,7 +354,7 @@ def analyse(request: AnalysisRequest, cache: PartCache | None = None, progress: 
     questions = detect_findings(
         request.column, preview.flag_basis, preview.flags, preview.style, request.settings, request.valid_range
     )
-    questions += about_axis(request.column, request.working, request.settings.of(request.column.name), preview.style)
+    questions += about_axis(request.working, parts.axis_asked_about(), parts.chosen, preview.style)
     return ColumnAnalysis(**vars(preview), normality=tests.result(), verdict=verdict, questions=questions)
 
 
