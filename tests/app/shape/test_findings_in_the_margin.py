@@ -102,6 +102,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
     qtbot.addWidget(pair)
     found = analyse_pair(study.workspace.analysis(LENGTH), study.workspace.analysis("mass_g"))
     pair.show_pair(look_at(found), 0.95)
+    assert wait_until(lambda: hub.jobs.at_rest, 20)
     assert all(kind.name in words_of(pair) for kind in CORRELATION_KINDS.values())
 
 
