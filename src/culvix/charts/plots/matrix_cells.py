@@ -87,8 +87,10 @@ def _values(picture: MatrixPicture) -> NDArray[np.float32]:
     return shown
 
 
-def _unsigned(picture: MatrixPicture) -> NDArray[np.bool_]:
-    """Which cells have a strength without a sign, and one more row and column beyond them."""
+def _unsigned(picture: MatrixPicture) -> NDArray[np.bool_] | None:
+    """Which cells have a strength without a sign, and one more row and column beyond them; None where none has."""
+    if not picture.categories:
+        return None
     in_category = np.zeros(len(picture.names) + 1, dtype=bool)
     in_category[list(picture.categories)] = True
     return in_category[:, None] | in_category
@@ -106,10 +108,13 @@ def _shaded(values: NDArray[np.float32], across: _Pixels, down: _Pixels) -> Ink:
 
 
 def _marked(
-    values: NDArray[np.float32], unsigned: NDArray[np.bool_], across: _Pixels, down: _Pixels, *, numbers: bool
+    values: NDArray[np.float32], unsigned: NDArray[np.bool_] | None, across: _Pixels, down: _Pixels, *, numbers: bool
 ) -> Ink:
     """How dark each pixel is where cells have marks."""
     share = BESIDE if numbers else _WIDE
+    if numbers:
+        # One so short reads as part of the number beside it.
+        values = np.where(np.abs(values) * (down.size - 3) / 2 < _LEAST_BESIDE, np.float32(np.nan), values)
     left = (0.03 if numbers else (1 - share) / 2) * across.size
     right = left + share * across.size
     ink = np.zeros((down.cell.size, across.cell.size), dtype=np.uint8)
@@ -122,14 +127,11 @@ def _marked(
     negative = here < 0
     # Along the bar, from the middle line on.
     along = np.where(negative, -up, up)
-    if unsigned.any():
+    if unsigned is not None:
         along = np.where(unsigned[:, across.cell[columns]][down.cell], np.abs(up), along)
         # A difference of two strengths has a sign all the same, and is hollow where it is negative.
     bar = (along >= 0) & (along <= long)
     hollow = negative & (along > _EDGE) & (along < long - _EDGE) & ~at_side
-    if numbers:
-        # One so short reads as part of the number beside it.
-        bar &= long >= _LEAST_BESIDE
     ink[:, columns] = np.where(bar & ~hollow, np.where(negative, _NEGATIVE + _FULL, _FULL), 0)
     return ink
 

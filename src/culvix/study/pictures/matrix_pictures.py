@@ -60,11 +60,15 @@ class MatrixPicture:
 
     def symbol(self, row: int, column: int) -> str:
         """What the strength of a pair is called that has a category; empty for two columns of numbers."""
+        if not self.categories:
+            return ""
         has = (row in self.categories) + (column in self.categories)
         return ("", self.symbols[int(row > column)], "V")[has]
 
     def is_grouped(self, row: int, column: int) -> bool:
         """Whether the small picture of a pair is one by group."""
+        if not self.boxes and not self.counts:
+            return False
         return any(cell in drawn for cell in ((row, column), (column, row)) for drawn in (self.boxes, self.counts))
 
     @property
