@@ -149,6 +149,22 @@ def test_any_kind_of_correlation_can_stand_on_a_side(
         assert CORRELATION_KINDS[key].name in pane.chart.text_at(row, column)
 
 
+def test_what_stands_in_for_a_kind_that_is_not_there_yet_is_said(
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
+    _, _, pane = related
+    # Worked out once, it is there as long as the data are.
+    study = pane.hub.study
+    study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", [3])
+    settled(relations_window)
+    pane.above.setCurrentIndex(pane.above.findText("Kendall τ-b"))
+    pane.above.activated.emit(pane.above.currentIndex())
+    assert pane.about.text().startswith("Kendall τ-b: not worked out yet")
+    assert pane.chart.picture.upper_name == "Pearson r"
+    settled(relations_window)
+    assert "not worked out" not in pane.about.text() and pane.chart.picture.upper_name == "Kendall τ-b"
+
+
 def test_only_rows_with_all_columns_count_where_that_is_chosen(
     relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
 ) -> None:

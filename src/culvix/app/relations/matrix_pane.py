@@ -227,13 +227,15 @@ class MatrixPane(QWidget):
         known = {*relations.matrices, PICTURES, DIFFERENCE}
         usual = list(relations.matrices)
         # What is still worked out has the usual kind in its place.
+        missing = [side_name(side) for side in dict.fromkeys((above, below)) if side not in known]
         above, below = (side if side in known else usual[at] for at, side in enumerate((above, below)))
         order = list(MATRIX_ORDERS)[self.order.currentIndex()]
         picture = matrix_picture(
             relations, parts.smalls, order=order, upper=above, lower=below, categories=parts.categories
         )
         self.chart.relations, self.chart.categories = relations, parts.categories
-        self.about.setText(_about(picture, relations))
+        stands_in = f"{' and '.join(missing)}: not worked out yet, another kind stands there. " if missing else ""
+        self.about.setText(stands_in + _about(picture, relations))
         self.chart.show_picture(picture)
         self._mark()
         self.frame(self._framed or self.hub.study.document.view.pair)

@@ -38,7 +38,8 @@ class PairAnalysis:
         names = self.x.column.name, self.y.column.name
         verdicts = dict(zip(names, (self.x.verdict, self.y.verdict), strict=True))
         values = self.x.sample.values, self.y.sample.values
-        return suggest_kind(*names, *values, verdicts, self.x.request.settings.alpha)
+        distinct = {name: each.sample.distinct for name, each in zip(names, (self.x, self.y), strict=True)}
+        return suggest_kind(*names, *values, verdicts, self.x.request.settings.alpha, distinct)
 
     def reading(self, chosen: str | None) -> Suggestion:
         """The kind to read first: that ``chosen`` for the study, with what would be suggested, or the suggested one."""

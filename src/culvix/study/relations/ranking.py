@@ -38,8 +38,8 @@ MOST_COLUMNS = 300
 """Beyond this many columns, pairs are ranked only for chosen ones: there would be tens of thousands."""
 
 
-_FEW_DIFFERENT, _FIRST = 10, 2000
-"""So many different values are few: codes, or a scale of steps. Most show in their first rows that they are not."""
+_FEW_DIFFERENT = 10
+"""So many different values are few: codes, or a scale of steps."""
 _SOON = 10_000_000
 """Rows times pairs, twice over, that are correlated by rank in about a tenth of a second."""
 
@@ -181,16 +181,23 @@ def _of_kind(progress: Progress, position: int, kinds: int, name: str, share: fl
 
 
 def suggest_kind(
-    x: str, y: str, x_values: Floats, y_values: Floats, normality: dict[str, Verdict], alpha: float
+    x: str,
+    y: str,
+    x_values: Floats,
+    y_values: Floats,
+    normality: dict[str, Verdict],
+    alpha: float,
+    distinct: Mapping[str, int] | None = None,
 ) -> Suggestion:
     """Pearson where both columns pass as normal and the relation is straight, otherwise Spearman.
 
     Values have shape ``(rows,)``; ``normality`` has the verdict on each of the two columns. A relation counts as bent
-    where a square term is significant at ``alpha`` and accounts for at least 2 % of what the line leaves.
+    where a square term is significant at ``alpha`` and accounts for at least 2 % of what the line leaves. ``distinct``
+    has how many different values each column has, where the reason is to name few of them.
     """
     not_normal = [name for name in (x, y) if normality[name].rejects is not False]
     if not_normal:
-        few = {name: _few_different(values) for name, values in ((x, x_values), (y, y_values))}
+        few = {name: many for name, many in (distinct or {}).items() if many <= _FEW_DIFFERENT}
         return Suggestion("spearman", f"Spearman: {_why_ranks(not_normal, few)}")
     both = present_pairs(x_values, y_values)
     a, b = x_values[both], y_values[both]
@@ -201,21 +208,10 @@ def suggest_kind(
     return Suggestion("pearson", "Pearson: both columns pass as normal, and no bend is shown.")
 
 
-def _few_different(values: Floats) -> int:
-    """How many different values a column has where they are few, else 0."""
-    first = np.unique(values[:_FIRST])
-    # One more may be the missing one.
-    if first.size > _FEW_DIFFERENT + 1:
-        return 0
-    found = np.unique(values)
-    different = int(np.count_nonzero(np.isfinite(found)))
-    return different if different <= _FEW_DIFFERENT else 0
-
-
 def _why_ranks(not_normal: Sequence[str], few: Mapping[str, int]) -> str:
     """Why ranks are read of columns that are not shown to be normal: because of what they are, where that is known."""
-    tied = [f"{name} has {few[name]} different values" for name in not_normal if few[name]]
-    others = [name for name in not_normal if not few[name]]
+    tied = [f"{name} has {few[name]} different values" for name in not_normal if name in few]
+    others = [name for name in not_normal if name not in few]
     parts = [*tied]
     if others:
         parts.append(f"{' and '.join(others)} {'are' if len(others) > 1 else 'is'} not shown to be normal")
