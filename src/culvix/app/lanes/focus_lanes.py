@@ -26,7 +26,7 @@ class FocusLanes(QObject):
     """What the lanes show now (a `ColumnPreview`), and whether it is another column."""
 
     ready = pyqtSignal()
-    """The column in focus can be drawn as soon as the stage is shown."""
+    """The column in focus is drawn now, or as soon as the stage is shown."""
 
     def __init__(self, hub: Hub, canvas: LaneCanvas, stage: QWidget) -> None:
         super().__init__(stage)
@@ -90,13 +90,26 @@ class FocusLanes(QObject):
         self._state, another = state, self._column != preview.column.name
         self._column = preview.column.name
         if another:
-            paint_afterwards(self.canvas)
+            self.ready.emit()
+            self.canvas.hold_painting()
         self.canvas.take_size()
         picture = shape_picture(preview, study.working, study.selection.in_column(preview.column.name), study.settings)
         self.stack.show_picture(picture, refit=another or self._left_view(picture))
         self.canvas.setAccessibleDescription(picture.sentence)
-        self.drawn.emit(preview, another)
         self.stack.apply_pending()
+        if another:
+            # What follows from it would hold up the window together with the drawing.
+            task_queue().soon(self._finish, ahead=True)
+        else:
+            self.drawn.emit(preview, False)
+            self.stack.apply_pending()
+
+    def _finish(self) -> None:
+        """Tell of another column that is drawn, and paint it."""
+        if self.hub.preview is not None and self.shown is not None:
+            self.drawn.emit(self.hub.preview, True)
+            self.stack.apply_pending()
+        self.canvas.paint_deferred()
 
     def _left_view(self, picture: ShapePicture) -> bool:
         """Whether a value corrected just now lies outside the view: the axis goes with it."""

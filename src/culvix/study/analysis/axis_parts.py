@@ -3,11 +3,13 @@
 from dataclasses import dataclass
 from math import isfinite
 
+from culvix.caching import cached_property
 from culvix.errors import StatisticsError
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import NumberStyle
 from culvix.stats.shape.axis_scale import AxisScale, axis_scale, on_axis
 from culvix.stats.shape.density import Bounds, Density
+from culvix.stats.shape.density_outline import density_outline
 from culvix.stats.shape.histogram import Histogram
 from culvix.stats.shape.qq import QQ
 
@@ -33,6 +35,11 @@ class AxisParts:
     density: Density | None
     qq: QQ | None
     style: NumberStyle
+
+    @cached_property
+    def outline(self) -> Density | None:
+        """The density with no more points than can be seen."""
+        return density_outline(self.density, self.sample) if self.density else None
 
 
 def axis_of(sample: Sample, key: str, bounds: Bounds) -> Axis | None:

@@ -381,4 +381,6 @@ def _preview(parts: _Parts, request: AnalysisRequest, beside: Executor, progress
         own_style = AxisStyle.over(style, axis.scale)
         on_axis = parts.histogram(axis), parts.density(axis), parts.qq(axis)
         pictured = AxisParts(axis.scale, axis.sample, *on_axis, own_style)
+    # Known before the lanes are drawn, which happens where nothing else should wait.
+    _ = pictured.outline
     return ColumnPreview(request, description, figures, bars, curve, points, pictured, flags, style)

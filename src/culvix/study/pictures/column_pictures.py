@@ -13,6 +13,7 @@ from culvix.stats.describe.intervals import Interval
 from culvix.stats.display import NumberStyle, plural, rounded
 from culvix.stats.shape.axis_scale import AXIS_SCALES, MEASURED_AXIS, AxisScale
 from culvix.stats.shape.density import Density
+from culvix.stats.shape.density_outline import density_outline
 from culvix.stats.shape.histogram import WHOLE_NUMBERS, Histogram
 from culvix.stats.shape.qq import QQ
 from culvix.study.analysis.axis_parts import AxisParts
@@ -21,7 +22,7 @@ from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.document.picture_style import PictureStyle
 from culvix.study.document.settings import SCALES, WHISKERS, Settings
 from culvix.study.pictures.spans import MOST_FLAGGED, Span, spans_of
-from culvix.study.pictures.thinning import bends, distinct_positions, few, representative
+from culvix.study.pictures.thinning import distinct_positions, few, representative
 from culvix.tables.model.table import Role
 
 __all__ = [
@@ -40,7 +41,6 @@ _MOST_MARKS = 700
 _MOST_STEPS = 1500
 _ENDS = 2
 _MOST_POINTS = 4000
-_CURVE_POINTS = 2000
 
 
 @dataclass(frozen=True)
@@ -236,7 +236,7 @@ def shape_picture(
         style=parts.style,
         scale=settings.of(name).scale,
         histogram=parts.histogram,
-        curve=_thin(parts.density, sample) if smooth else None,
+        curve=parts.outline if smooth else None,
         reference=(centre.mean, centre.sd) if smooth and centre and centre.sd else None,
         box=_box(analysis, settings, axis),
         qq=points,
@@ -278,19 +278,6 @@ def without_rows(picture: ShapePicture) -> ShapePicture:
 def with_bars(picture: ShapePicture, bars: Histogram, selected: Ints) -> ShapePicture:
     """The same ``picture`` with other bars, in which the ``selected`` rows are counted anew."""
     return replace(picture, histogram=bars, selected_counts=_counts(picture.sample, bars, selected))
-
-
-def _thin(curve: Density | None, sample: Sample) -> Density | None:
-    """The curve over the range of the data, with no more points than can be seen."""
-    if curve is None:
-        return None
-    low, high = float(sample.sorted[0]), float(sample.sorted[-1])
-    reach = 0.02 * (high - low)
-    inside = np.flatnonzero((curve.x >= low - reach) & (curve.x <= high + reach))
-    inside = bends(curve.y, inside[:: max(1, -(-inside.size // _CURVE_POINTS))])
-    # Peaks are named by their places, which are those of the whole curve.
-    inside = np.union1d(inside, np.searchsorted(curve.x, curve.peaks))
-    return Density(curve.x[inside], curve.y[inside], curve.bandwidth, curve.rule, curve.n)
 
 
 def _box(analysis: ColumnPreview, settings: Settings, axis: AxisScale) -> BoxNumbers | None:
@@ -342,7 +329,7 @@ def with_span(picture: ShapePicture, key: str, lower: float, upper: float, sampl
 
 def with_curve(picture: ShapePicture, curve: Density) -> ShapePicture:
     """The same ``picture`` with another density."""
-    return replace(picture, curve=_thin(curve, picture.sample))
+    return replace(picture, curve=density_outline(curve, picture.sample))
 
 
 def _counts(sample: Sample, bars: Histogram | None, rows: Ints) -> Ints:

@@ -4,10 +4,7 @@ import numpy as np
 
 from culvix.stats.core.arrays import Floats, Ints
 
-__all__ = ["bends", "distinct_positions", "few", "representative"]
-
-_STRAIGHT = 1e-4
-"""How far a point of a curve may lie off the line between its neighbours and be left out, as a share of the height."""
+__all__ = ["distinct_positions", "few", "representative"]
 
 
 def few(positions: Ints, most: int) -> Ints:
@@ -37,17 +34,3 @@ def distinct_positions(ordered: Floats, most: int) -> Floats:
     grid = np.linspace(ordered[0], ordered[-1], most)
     positions = np.unique(np.minimum(np.searchsorted(ordered, grid), ordered.size - 1))
     return np.asarray(ordered[positions])
-
-
-def bends(y: Floats, positions: Ints) -> Ints:
-    """``positions`` on the curve ``y`` without those where it runs straight, which only cost time to draw."""
-    slack = _STRAIGHT * float(y[positions].max(initial=0.0))
-    for _ in range(4):
-        if positions.size < 5:
-            break
-        # Every other point stays, so that what is left out never lies far from what is kept.
-        before, at, after = positions[0:-2:2], positions[1:-1:2], positions[2::2]
-        share = (at - before) / (after - before)
-        straight = np.abs(y[at] - (y[before] + share * (y[after] - y[before]))) <= slack
-        positions = np.delete(positions, 1 + 2 * np.flatnonzero(straight))
-    return positions
