@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 import polars as pl
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
@@ -28,7 +28,16 @@ def related(qtbot: QtBot, relations_window: MainWindow) -> tuple[Workbench, Stud
     study, usual = bench.hub.study, View()
     while study.history.undoable:
         study.undo()
-    names = ("pair", "matrix_order", "matrix_sides", "matrix_categories", "relations_rows", "pair_form", "pair_by")
+    names = (
+        "pair",
+        "matrix_order",
+        "matrix_columns",
+        "matrix_sides",
+        "matrix_categories",
+        "relations_rows",
+        "pair_form",
+        "pair_by",
+    )
     study.change_view(**{name: getattr(usual, name) for name in names})
     bench.relations.stage.show_view(0)
     bench.hub.request_relations()
@@ -73,6 +82,46 @@ def test_what_is_chosen_of_the_matrix_is_part_of_the_study(
     assert list(pane.chart.picture.names) == sorted(pane.chart.picture.names)
     press(relations_window, "Pairs")
     assert study.document.view.relations_view == "Pairs"
+
+
+def test_columns_stand_in_the_order_to_which_names_are_dragged(
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
+    _, study, pane = related
+    choose(relations_window, pane.order, "as in the table")
+    chart, before = pane.chart, list(pane.chart.picture.names)
+    strength = float(chart.picture.upper[2, 5])
+    beside = chart.room.area.left() / 2
+    above_second = QPointF(beside, chart.room.rect(1, 1).top() + 2).toPoint()
+    QTest.mousePress(chart, LEFT, pos=QPointF(beside, chart.room.rect(5, 5).center().y()).toPoint())
+    QTest.mouseMove(chart, above_second)
+    QTest.mouseRelease(chart, LEFT, pos=above_second)
+    moved = [before[0], before[5], *before[1:5], *before[6:]]
+    assert list(chart.picture.names) == moved and pane.order.currentText() == "by hand"
+    assert float(chart.picture.upper[1, 3]) == strength
+    # With the keyboard, the column of the pair framed.
+    chart.choose((1, 3))
+    QTest.keyClick(chart, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    moved[:2] = moved[1::-1]
+    assert list(chart.picture.names) == moved
+    assert study.document.view.matrix_order == "hand" and list(study.document.view.matrix_columns) == moved
+    # Another order does not lose it.
+    choose(relations_window, pane.order, "by name")
+    assert list(chart.picture.names) == sorted(before, key=str.casefold)
+    choose(relations_window, pane.order, "by hand")
+    assert list(chart.picture.names) == moved
+
+
+def test_a_name_that_is_pressed_and_let_go_where_it_stands_moves_nothing(
+    relations_window: MainWindow, related: tuple[Workbench, Study, MatrixPane]
+) -> None:
+    _, study, pane = related
+    chart, before = pane.chart, pane.chart.picture.names
+    above = QPointF(chart.room.rect(4, 4).center().x(), chart.room.area.top() / 2).toPoint()
+    QTest.mousePress(chart, LEFT, pos=above)
+    QTest.mouseMove(chart, above + QPoint(1, 1))
+    QTest.mouseRelease(chart, LEFT, pos=above + QPoint(1, 1))
+    assert chart.picture.names == before and study.document.view.matrix_order == "similarity"
 
 
 def test_many_columns_have_numbers_on_both_sides(window: MainWindow, tmp_path: Path) -> None:

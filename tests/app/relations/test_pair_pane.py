@@ -35,7 +35,7 @@ def stage(window: MainWindow) -> RelationsStage:
     """The Relations with the pair of activity and growth, and nothing else chosen."""
     found: RelationsStage = window.bench.relations.stage
     study, usual = found.hub.study, View()
-    names = ("pair_parts", "pair_form", "pair_by", "pair_groups", "pair_controls")
+    names = ("pair_parts", "pair_form", "pair_by", "pair_groups", "pair_styles", "pair_controls")
     study.change_view(**{name: getattr(usual, name) for name in names})
     study.select([])
     found.pane.free.setChecked(False)
@@ -175,11 +175,21 @@ def test_groups_stand_out_with_their_coefficients_and_are_chosen_by_name(
     assert len(pane.canvas.plot.pair.groups) == 6 and not pane.canvas.plot.pair.points.rows.size
     assert "within all of them, means taken out: r\u00a0−0.784" in words_of(stage.margin)
     assert "−0.809" in pane.chips.buttons["T1"].text()
+    before = {group.name: group.style for group in pane.canvas.plot.pair.groups}
+    assert set(before.values()) == set(range(6))
     for name in ("T5", "T6", "T2", "T4"):
         pane.chips.buttons[name].click()
         settled(window)
     assert [group.name for group in pane.canvas.plot.pair.groups] == ["T1", "T3"]
     assert study.document.view.pair_groups == ("T1", "T3")
+    # A group keeps its mark while others come and go, until it is given another.
+    assert [group.style for group in pane.canvas.plot.pair.groups] == [before["T1"], before["T3"]]
+    pane.chips.style_menu("T1").actions()[before["T3"]].trigger()
+    settled(window)
+    assert [group.style for group in pane.canvas.plot.pair.groups] == [before["T3"], before["T1"]]
+    pane.chips.style_menu("T3").actions()[before["T5"]].trigger()
+    settled(window)
+    assert [group.style for group in pane.canvas.plot.pair.groups] == [before["T3"], before["T5"]]
     assert "2 of 6 groups" in words_of(pane)
     pick(window, pane.by, "no groups")
     assert not pane.canvas.plot.pair.groups and not pane.chips.isVisible() and pane.canvas.plot.pair.line is not None

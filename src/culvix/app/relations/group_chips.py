@@ -1,14 +1,15 @@
 """The groups of a pair by name, each with its mark and its coefficient; those pressed stand out in the picture."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QAction
+from PyQt6.QtWidgets import QMenu, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.session.configured import configured
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import clear_layout, label, plain_tip, shortened
-from culvix.charts.plots.pair_items import group_icon
+from culvix.charts.plots.pair_items import STYLE_NAMES, group_icon
 from culvix.stats.display import coefficient, count
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.pictures.pair_pictures import MOST_GROUPS
@@ -25,36 +26,59 @@ class GroupChips(QWidget):
     chosen = pyqtSignal(object)
     """The names of the groups that are to stand out."""
 
+    styled = pyqtSignal(str, int)
+    """A group and the mark and colour (from 0) that it is to have."""
+
     def __init__(self) -> None:
         super().__init__()
         self.buttons: dict[str, QPushButton] = {}
-        self._names: list[str] = []
+        self._styles: dict[str, int] = {}
         self._body = QVBoxLayout(self)
         self._body.setContentsMargins(0, 0, 0, 0)
         self.hide()
 
-    def show_groups(self, groups: PairGroups | None, shown: Sequence[str]) -> None:
-        """Name the ``groups``, those called ``shown`` with the marks they have; None for no groups."""
+    def show_groups(self, groups: PairGroups | None, styles: Mapping[str, int]) -> None:
+        """Name the ``groups``, those that stand out with their ``styles``; None for no groups."""
         clear_layout(self._body)
-        self.buttons, self._names = {}, list(shown)
+        self.buttons, self._styles = {}, dict(styles)
         self.setVisible(groups is not None)
         if groups is None:
             return
         for group in groups.groups[:_MOST_NAMED]:
-            style = self._names.index(group.name) if group.name in self._names else None
+            style = self._styles.get(group.name)
             button = configured(QPushButton(_words(group)), checkable=True, checked=style is not None)
             button.setObjectName("slim")
             button.setIcon(group_icon(style))
             button.setToolTip(_tip(group))
             button.clicked.connect(lambda on, name=group.name: self._turn(name, on))
+            if style is not None:
+                button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+                button.customContextMenuRequested.connect(lambda _, name=group.name: self._offer_styles(name))
             self.buttons[group.name] = button
         more = len(groups.groups) - len(self.buttons)
         beyond = [label(f"and {count(more)} smaller ones", "quiet")] if more > 0 else []
         self._body.addLayout(flow_of(*self.buttons.values(), *beyond, spacing=4))
 
     def _turn(self, name: str, on: bool) -> None:
-        names = [each for each in self._names if each != name] + ([name] if on else [])
+        names = [each for each in self._styles if each != name] + ([name] if on else [])
         self.chosen.emit(tuple(names[-MOST_GROUPS:]))
+
+    def style_menu(self, name: str) -> QMenu:
+        """The marks that the group ``name`` can have; one that another group has is exchanged with it."""
+        menu = QMenu(self)
+        for style in range(MOST_GROUPS):
+            holder = next((each for each, held in self._styles.items() if held == style), None)
+            words = STYLE_NAMES[style] if holder in (None, name) else f"{STYLE_NAMES[style]}, exchanged with {holder}"
+            action = QAction(group_icon(style), words, menu)
+            action.setCheckable(True)
+            action.setChecked(holder == name)
+            action.triggered.connect(lambda _, style=style: self.styled.emit(name, style))
+            menu.addAction(action)
+        return menu
+
+    def _offer_styles(self, name: str) -> None:
+        button = self.buttons[name]
+        self.style_menu(name).popup(button.mapToGlobal(button.rect().bottomLeft()))
 
 
 def _words(group: PairGroup) -> str:
@@ -66,4 +90,4 @@ def _tip(group: PairGroup) -> str:
     lines = [group.name, f"n {count(group.n)}"]
     for key, found in group.coefficients.items():
         lines.append(f"{CORRELATION_KINDS[key].name} {coefficient(found.r) if found.r is not None else found.note}")
-    return plain_tip("\n".join(lines))
+    return plain_tip("\n".join((*lines, "Right click, or the menu key: another mark and colour")))

@@ -37,7 +37,8 @@ __all__ = ["MatrixPane"]
 
 _READING = (
     "A bar that rises is a positive coefficient, a hollow one that hangs a negative one; one to both sides has no "
-    "sign: η or V of a category. Wheel: zoom, drag: move, 0: all; Space or double click: the pair"
+    "sign: η or V of a category. Wheel: zoom, drag: move, 0: all; a name dragged (Shift and an arrow key): its column "
+    "moves; Space or double click: the pair"
 )
 _ROWS = {"both": "with both values", "all": "with all columns"}
 
@@ -85,6 +86,7 @@ class MatrixPane(QWidget):
         layout.addWidget(self.chart, 1)
         self.chart.setToolTip(_READING)
         self.chart.chosen.connect(lambda row, column: self._tell(self.chosen, row, column))
+        self.chart.moved.connect(self._move)
         self.chart.opened.connect(lambda row, column: self._tell(self.opened, row, column))
 
     def _tell(self, signal: object, row: int, column: int) -> None:
@@ -196,6 +198,9 @@ class MatrixPane(QWidget):
 
     def _chosen_by_hand(self) -> None:
         order = list(MATRIX_ORDERS)[self.order.currentIndex()]
+        if order == "hand" and not self.hub.study.document.view.matrix_columns and self.chart.picture is not None:
+            # It begins with what is seen.
+            self.hub.study.change_view(matrix_columns=self.chart.picture.names)
         rows, before = list(_ROWS)[self.rows.currentIndex()], self._categories()
         with_categories: bool | None = self.with_categories.isChecked()
         if with_categories == bool(before):
@@ -204,6 +209,16 @@ class MatrixPane(QWidget):
             matrix_order=order, matrix_sides=self._sides(), matrix_categories=with_categories, relations_rows=rows
         )
         self.hub.request_relations()
+
+    def _move(self, place: int, target: int) -> None:
+        """Let the column at ``place`` stand at ``target``, and the order be the analyst's own from now on."""
+        picture = self.chart.picture
+        assert picture is not None
+        names = list(picture.names)
+        names.insert(target, names.pop(place))
+        self.hub.study.change_view(matrix_order="hand", matrix_columns=tuple(names))
+        self._offer()
+        self._draw()
 
     # What is drawn
 
@@ -231,7 +246,13 @@ class MatrixPane(QWidget):
         above, below = (side if side in known else usual[at] for at, side in enumerate((above, below)))
         order = list(MATRIX_ORDERS)[self.order.currentIndex()]
         picture = matrix_picture(
-            relations, parts.smalls, order=order, upper=above, lower=below, categories=parts.categories
+            relations,
+            parts.smalls,
+            order=order,
+            upper=above,
+            lower=below,
+            categories=parts.categories,
+            by_hand=self.hub.study.document.view.matrix_columns,
         )
         self.chart.relations, self.chart.categories = relations, parts.categories
         stands_in = f"{' and '.join(missing)}: not worked out yet, another kind stands there. " if missing else ""

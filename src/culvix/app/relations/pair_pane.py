@@ -27,7 +27,14 @@ from culvix.stats.display import count
 from culvix.study.analysis.grouping import can_group
 from culvix.study.document.row_sets import union
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture, with_bars
-from culvix.study.pictures.pair_pictures import PARTS, PairPicture, pair_picture, shown_groups, with_selected
+from culvix.study.pictures.pair_pictures import (
+    PARTS,
+    PairPicture,
+    group_styles,
+    pair_picture,
+    shown_groups,
+    with_selected,
+)
 from culvix.study.relations.pair_analysis import PairAnalysis
 from culvix.study.relations.pair_forms import PAIR_FORMS, can_agree
 from culvix.study.relations.pair_look import PairLook, look_at
@@ -111,6 +118,7 @@ class PairPane(QWidget):
         self.free.toggled.connect(self._set_free)
         self.chips = GroupChips()
         self.chips.chosen.connect(self._groups_chosen)
+        self.chips.styled.connect(self._restyle)
         self.about = label("", "quiet", wrap=True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(4, 2, 2, 2)
@@ -175,7 +183,7 @@ class PairPane(QWidget):
         if self.look is None or not self._to_draw or not self.isVisible():
             return
         self._offer()
-        self.chips.show_groups(self.look.groups, self._shown_names())
+        self.chips.show_groups(self.look.groups, self._styles())
         self.about.setText(self._about())
         self.about.setVisible(bool(self.about.text()))
         task_queue().soon(self._draw_put)
@@ -225,7 +233,9 @@ class PairPane(QWidget):
         view = self.hub.study.document.view
         shown = view.pair_groups if by == view.pair_by else ()
         form = self._forms[max(self.form.currentIndex(), 0)]
-        self.hub.study.change_view(pair_form=form, pair_by=by, pair_groups=shown)
+        self.hub.study.change_view(
+            pair_form=form, pair_by=by, pair_groups=shown, pair_styles=view.pair_styles if by == view.pair_by else {}
+        )
         if self.look is None:
             return
         pair, look = self.look.pair, self.asked()
@@ -247,10 +257,27 @@ class PairPane(QWidget):
             return []
         return [group.name for group in shown_groups(groups, self.hub.study.document.view.pair_groups)]
 
+    def _styles(self) -> dict[str, int]:
+        """The mark and colour of each group that stands out."""
+        return group_styles(self._shown_names(), self.hub.study.document.view.pair_styles)
+
+    def _restyle(self, name: str, style: int) -> None:
+        """Give the group ``name`` another mark; the group that has it takes the one it had."""
+        styles = self._styles()
+        before = styles[name]
+        exchanged = {each: before for each, held in styles.items() if held == style}
+        self.hub.study.change_view(pair_styles={**styles, **exchanged, name: style})
+        self._redraw_groups()
+
     def _groups_chosen(self, names: tuple[str, ...]) -> None:
-        self.hub.study.change_view(pair_groups=names)
+        # A group keeps its mark while others come and go.
+        kept = {name: style for name, style in self._styles().items() if name in names}
+        self.hub.study.change_view(pair_groups=names, pair_styles=kept)
+        self._redraw_groups()
+
+    def _redraw_groups(self) -> None:
         if self.look is not None:
-            self.chips.show_groups(self.look.groups, self._shown_names())
+            self.chips.show_groups(self.look.groups, self._styles())
             self.about.setText(self._about())
             self._draw(refit=False)
 
@@ -275,6 +302,7 @@ class PairPane(QWidget):
             confidence=study.settings.confidence,
             form=look.form,
             groups=() if look.groups is None else look.groups.named(self._shown_names()),
+            styles=self._styles(),
             excluded=union(*(study.working.excluded(name) for name in names)),
             corrected=union(*(study.working.corrected(name).rows for name in names)),
         )

@@ -23,18 +23,14 @@ from PyQt6.QtWidgets import QToolTip, QWidget
 
 from culvix.charts.palette import SHADES, colour
 from culvix.charts.plots.matrix_cells import BESIDE, LEAST_MARK, cells_image, draw_marks, draw_number
+from culvix.charts.plots.matrix_names import NameDrag, draw_names, names_room
 from culvix.charts.plots.matrix_room import MatrixRoom
 from culvix.charts.plots.matrix_smalls import draw_bars, draw_small
 from culvix.study.pictures.matrix_pictures import MatrixPicture
 
 __all__ = ["MatrixChart"]
 
-_AROUND, _GAP = 4.0, 6.0
-_MOST_NAME, _MOST_ABOVE = 150.0, 96.0
-"""How long names may be beside the matrix and above it, in pixels."""
 _LEAST_PICTURE = 24.0
-_BLOCKS = 12.0
-"""Room for the brackets of blocks, in pixels."""
 _NOTCH = 1.2
 """How many times as large cells are after one notch of the wheel."""
 _CLICK = 4.0
@@ -59,6 +55,8 @@ class MatrixChart(QWidget):
     """A pair was clicked or walked to: row and column."""
     opened = pyqtSignal(int, int)
     """A pair is to be looked at more closely."""
+    moved = pyqtSignal(int, int)
+    """A column is to stand elsewhere: its place and the one it is to have, in the order drawn."""
 
     def __init__(self, *, on_page: bool = False) -> None:
         """``on_page`` where marks are to be shapes, which take longer to draw than all of them as an image."""
@@ -78,6 +76,7 @@ class MatrixChart(QWidget):
         self._moving.timeout.connect(self.update)
         self._hovered: tuple[int, int] | None = None
         self._pressed: tuple[QPointF, QPointF] | None = None
+        self._dragged: NameDrag | None = None
         self.setAccessibleName("All pairs of columns")
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -138,13 +137,7 @@ class MatrixChart(QWidget):
     def _lay_out(self) -> None:
         if self.picture is None:
             return
-        metrics = QFontMetricsF(self.font())
-        longest = max((metrics.horizontalAdvance(name) for name in self.picture.names), default=0.0)
-        beside = min(longest, _MOST_NAME, 0.25 * self.width()) + _GAP + _BLOCKS
-        above = min(longest, _MOST_ABOVE, 0.25 * self.height()) + _GAP
-        area = QRectF(
-            _AROUND + beside, _AROUND + above, self.width() - beside - 2 * _AROUND, self.height() - above - 2 * _AROUND
-        )
+        area = names_room(QFontMetricsF(self.font()), self.picture, self.width(), self.height())
         count = len(self.picture.names)
         if self._fits:
             self.room = MatrixRoom.fitting(count, area)
@@ -164,11 +157,16 @@ class MatrixChart(QWidget):
         if self.picture is None or not self.picture.names:
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._names(painter, self.picture)
+        marked = {*(self.pair or ()), *(self._hovered or ())}
+        draw_names(painter, QFontMetricsF(self.font()), self.picture, self.room, marked)
+        painter.save()
         painter.setClipRect(self.room.area)
         self._hover(painter)
         self._cells(painter, self.picture)
         self._outline(painter, self.picture)
+        painter.restore()
+        if self._dragged is not None:
+            self._dragged.draw(painter, self.room)
 
     def _cells(self, painter: QPainter, picture: MatrixPicture) -> None:
         room, letters, device = self.room, QFont(self.font()), painter.device()
@@ -245,67 +243,19 @@ class MatrixChart(QWidget):
             painter.fillRect(QRectF(area.left(), cell.top(), area.width(), cell.height()), light)
             painter.fillRect(QRectF(cell.left(), area.top(), cell.width(), area.height()), light)
 
-    def _names(self, painter: QPainter, picture: MatrixPicture) -> None:
-        """Names beside the rows and above the columns: all where there is room, else those under the pointer."""
-        metrics, room = QFontMetricsF(self.font()), self.room
-        line = metrics.height()
-        marked = {*(self.pair or ()), *(self._hovered or ())}
-        beside = QRectF(_AROUND, room.area.top(), room.area.left() - _AROUND - _GAP - _BLOCKS, room.area.height())
-        above = QRectF(room.area.left(), _AROUND, room.area.width(), room.area.top() - _AROUND - _GAP)
-        for upright, places, area, cell in (
-            (False, room.rows, beside, room.high),
-            (True, room.columns, above, room.wide),
-        ):
-            all_fit = cell >= line
-            painter.save()
-            # Names stand in the middle of their cells, and those at the ends reach beyond the cells in view.
-            beyond = (line / 2, 0.0) if upright else (0.0, line / 2)
-            painter.setClipRect(area.adjusted(-beyond[0], -beyond[1], *beyond))
-            taken: list[float] = []
-            first = [place for place in places if place in marked]
-            others = [place for place in places if place not in marked] if all_fit else _spread(places, line, cell)
-            for place in [*first, *others]:
-                centre = room.rect(place, place).center()
-                middle = centre.x() if upright else centre.y()
-                if any(abs(middle - other) < line - 1 for other in taken):
-                    continue
-                taken.append(middle)
-                painter.setPen(colour(SHADES.ink if place in marked or all_fit else SHADES.muted))
-                self._name(painter, picture.names[place], middle, area, upright=upright)
-            painter.restore()
-        self._brackets(painter, picture)
-
-    def _name(self, painter: QPainter, name: str, middle: float, area: QRectF, *, upright: bool) -> None:
-        metrics = QFontMetricsF(self.font())
-        shown = metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, area.height() if upright else area.width())
-        base = (metrics.ascent() - metrics.descent()) / 2
-        if upright:
-            painter.save()
-            painter.translate(middle + base, area.bottom())
-            painter.rotate(-90)
-            painter.drawText(QPointF(0, 0), shown)
-            painter.restore()
-        else:
-            painter.drawText(QPointF(area.right() - metrics.horizontalAdvance(shown), middle + base), shown)
-
-    def _brackets(self, painter: QPainter, picture: MatrixPicture) -> None:
-        """A bracket beside the rows of each block."""
-        painter.setPen(QPen(colour(SHADES.muted), 1.4))
-        x, area = self.room.area.left() - _BLOCKS / 2, self.room.area
-        for first, last in picture.blocks:
-            top = max(self.room.rect(first, 0).top() + 1, area.top())
-            bottom = min(self.room.rect(last - 1, 0).bottom() - 1, area.bottom())
-            if top < bottom:
-                painter.drawLine(QPointF(x, top), QPointF(x, bottom))
-
     # Acting
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() == Qt.MouseButton.LeftButton:
-            self._pressed = event.position(), event.position()
+            self._dragged = NameDrag.begun_at(self.room, event.position())
+            self._pressed = None if self._dragged else (event.position(), event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if self._dragged is not None:
+            self._dragged = self._dragged.at(self.room, event.position())
+            self.update()
+            return
         if self._pressed is not None:
             start, last = self._pressed
             if (event.position() - start).manhattanLength() > _CLICK or last != start:
@@ -315,12 +265,24 @@ class MatrixChart(QWidget):
                 self.update()
             return
         hovered = self.room.at(event.position())
+        self.setCursor(self._cursor_at(event.position()))
         if hovered != self._hovered:
             self._hovered = hovered
             self.update()
 
+    def _cursor_at(self, point: QPointF) -> Qt.CursorShape:
+        """A hand over names, which can be dragged."""
+        over = NameDrag.begun_at(self.room, point)
+        return Qt.CursorShape.ArrowCursor if over is None else Qt.CursorShape.OpenHandCursor
+
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if self._dragged is not None:
+            dragged, self._dragged = self._dragged, None
+            self.update()
+            if dragged.moves:
+                self.moved.emit(dragged.place, dragged.target)
+            return
         if self._pressed is None:
             return
         (start, last), self._pressed = self._pressed, None
@@ -361,7 +323,9 @@ class MatrixChart(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         key, count = event.key(), self.room.count
-        if key in _STEPS and count > 1:
+        if key in _STEPS and count > 1 and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._move_chosen(_STEPS[Qt.Key(key)])
+        elif key in _STEPS and count > 1:
             row, column = self.pair or (0, 0)
             down, right = _STEPS[Qt.Key(key)]
             row, column = row + down, column + right
@@ -382,6 +346,14 @@ class MatrixChart(QWidget):
         else:
             super().keyPressEvent(event)
 
+    def _move_chosen(self, step: tuple[int, int]) -> None:
+        """Move the row of the chosen pair up or down by one, or its column left or right."""
+        if self.pair is None:
+            return
+        place, by = (self.pair[0], step[0]) if step[0] else (self.pair[1], step[1])
+        if 0 <= place + by < self.room.count:
+            self.moved.emit(place, place + by)
+
     def text_at(self, row: int, column: int) -> str:
         """What is said of a cell under the pointer."""
         assert self.picture is not None
@@ -394,8 +366,3 @@ class MatrixChart(QWidget):
                 QToolTip.showText(event.globalPos(), self.text_at(*cell), self)
                 return True
         return super().event(event)
-
-
-def _spread(places: range, line: float, cell: float) -> list[int]:
-    """Some of ``places``, as far from each other as their names are high."""
-    return list(places[:: max(round(line / cell + 0.5), 1)])

@@ -16,10 +16,11 @@ from culvix.charts.paper import letters
 from culvix.study.pictures.pair_pictures import MOST_GROUPS, GroupMarks
 from culvix.study.relations.pair_forms import Cells, Level
 
-__all__ = ["DensityItem", "GroupItems", "LevelItems", "group_icon"]
+__all__ = ["STYLE_NAMES", "DensityItem", "GroupItems", "LevelItems", "group_icon"]
 
 _SYMBOLS = ("o", "s", "t1", "d", "+", "x")
 """In the order of the groups: in greys, groups differ by these."""
+STYLE_NAMES = ("Disc", "Square", "Triangle", "Diamond", "Plus", "Cross")
 _SIZES = (5.5, 5.5, 6.5, 7.0, 7.0, 6.0)
 _DARKEST = 0.62
 _LINE_HEIGHT = 14
@@ -66,23 +67,24 @@ class GroupItems:
         """Draw ``groups``, each in its style."""
         self._groups = groups
         while len(self.marks) < min(len(groups), MOST_GROUPS):
-            style = len(self.marks)
-            self.marks.append(self._lane.marks(**_mark_style(style)))
-            line = CurveItem(pen=group_pen(style))
+            self.marks.append(self._lane.marks(**_mark_style(0)))
+            line = CurveItem()
             line.setZValue(11)
             self._lane.add(line)
             self.lines.append(line)
-        for style, item in enumerate(self.marks):
-            item.setVisible(style < len(groups))
-            if style < len(groups):
-                item.put(groups[style].marks, groups[style].y, **_mark_style(style))
+        for item, line in zip(self.marks[len(groups) :], self.lines[len(groups) :], strict=True):
+            item.setVisible(False)
+            line.clear()
+        for group, item, line in zip(groups, self.marks, self.lines, strict=False):
+            item.setVisible(True)
+            item.put(group.marks, group.y, **_mark_style(group.style))
+            line.setPen(group_pen(group.style))
         self.clip()
 
     def clip(self) -> None:
         """Draw each line along the rows of its group, and names where there is room for them."""
-        for style, item in enumerate(self.lines):
-            line = self._groups[style].line if style < len(self._groups) else None
-            x = self._groups[style].marks.values if style < len(self._groups) else np.zeros(0)
+        for group, item in zip(self._groups, self.lines, strict=False):
+            line, x = group.line, group.marks.values
             if line is None or not x.size:
                 item.clear()
                 continue
@@ -98,10 +100,10 @@ class GroupItems:
         self._names = []
         (left, _), (_, top) = self._lane.view_box.viewRange()
         _, pixel = (float(size) for size in self._lane.view_box.viewPixelSize())
-        for style, group in enumerate(self._groups):
-            words = pg.TextItem(f"{group.name}: {group.numbers}", color=QColor(SHADES.palette.groups[style]))
+        for place, group in enumerate(self._groups):
+            words = pg.TextItem(f"{group.name}: {group.numbers}", color=QColor(SHADES.palette.groups[group.style]))
             words.setFont(letters(8.0))
-            words.setPos(left, top - style * _LINE_HEIGHT * pixel)
+            words.setPos(left, top - place * _LINE_HEIGHT * pixel)
             words.setZValue(60)
             self._lane.add(words)
             self._names.append(words)

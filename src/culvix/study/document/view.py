@@ -13,14 +13,14 @@ class View:
 
     ``stage`` is the one in view, by title, and ``focus`` the column that all views are turned to. ``group_by`` makes
     the groups of lanes, ``pair`` stands in the scatter in its ``pair_form``, with ``pair_parts`` over it and the
-    ``pair_groups`` of the column ``pair_by``; ``pair_controls`` are held fixed beside it. ``relations_view`` is how all
-    pairs are shown, ``matrix_order`` the order of columns there, ``matrix_sides`` what stands on either side there, and
+    ``pair_groups`` of the column ``pair_by``, in the ``pair_styles`` (from 0) chosen for some; ``pair_controls`` are
+    held fixed beside it. ``relations_view`` is how all pairs are shown, ``matrix_order`` the order of columns there,
+    ``matrix_columns`` the one made by hand, ``matrix_sides`` what stands on either side there, and
     ``matrix_categories`` whether columns without numbers stand there, too; ``relations_rows`` are those with ``both``
-    values of a pair, or with values in ``all`` columns.
-    ``distance_columns`` are taken together for distances and ``compared_columns`` stand beside each other. ``probes``
-    has the value (in its column's unit) at which each column is read, ``pinned_probes`` a second one to read what lies
-    between. ``selected_cells`` are rows (from 0) by column, ``selected_rows`` whole ones, as they were selected when
-    the study was left, ``selected_from`` says how.
+    values of a pair, or with values in ``all`` columns. ``distance_columns`` are taken together for distances and
+    ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which each column
+    is read, ``pinned_probes`` a second one to read what lies between. ``selected_cells`` are rows (from 0) by column,
+    ``selected_rows`` whole ones, as they were selected when the study was left, ``selected_from`` says how.
     """
 
     stage: str | None = None
@@ -31,9 +31,11 @@ class View:
     pair_form: str = "values"
     pair_by: str = ""
     pair_groups: tuple[str, ...] = ()
+    pair_styles: Mapping[str, int] = field(default_factory=lambda: MappingProxyType({}))
     pair_controls: tuple[str, ...] = ()
     relations_view: str = ""
     matrix_order: str = "similarity"
+    matrix_columns: tuple[str, ...] = ()
     matrix_sides: tuple[str, str] = ("pearson", "")
     matrix_categories: bool | None = None
     relations_rows: str = "both"

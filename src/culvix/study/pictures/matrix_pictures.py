@@ -22,7 +22,7 @@ __all__ = [
     "side_name",
 ]
 
-MATRIX_ORDERS = {"similarity": "by similarity", "table": "as in the table", "name": "by name"}
+MATRIX_ORDERS = {"similarity": "by similarity", "table": "as in the table", "name": "by name", "hand": "by hand"}
 
 PICTURES = "pictures"
 DIFFERENCE = "difference"
@@ -89,12 +89,13 @@ def matrix_picture(
     upper: str,
     lower: str,
     categories: CategoryMatrix | None = None,
+    by_hand: Sequence[str] = (),
 ) -> MatrixPicture:
     """The picture of ``relations`` in an ``order`` of `MATRIX_ORDERS`, and of the ``categories`` beside them.
 
-    ``smalls`` has the small picture of each column and pair, or is None where there are too many. ``upper`` and
-    ``lower`` are keys of coefficients, `DIFFERENCE`, or `PICTURES`, for the lower side only and where there are
-    ``smalls``.
+    Columns that the order ``by_hand`` does not name stand behind it. ``smalls`` has the small picture of each column
+    and pair, or is None where there are too many. ``upper`` and ``lower`` are keys of coefficients, `DIFFERENCE`, or
+    `PICTURES`, for the lower side only and where there are ``smalls``.
     """
     matrices = relations.matrices
     columns = relations.columns if categories is None else categories.columns
@@ -109,6 +110,9 @@ def matrix_picture(
         places, blocks = found.order, found.blocks
     elif order == "name":
         places = np.array(sorted(places, key=lambda column: columns[column].casefold()), dtype=np.int64)
+    elif order == "hand":
+        ranks = {name: rank for rank, name in enumerate(by_hand)}
+        places = np.array(sorted(places, key=lambda at: ranks.get(columns[at], len(ranks))), dtype=np.int64)
     across, names = np.ix_(places, places), tuple(columns[place] for place in places)
     shown: SmallPictures = smalls if pictured and smalls is not None else SmallPictures({})
     return MatrixPicture(

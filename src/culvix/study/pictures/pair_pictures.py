@@ -1,6 +1,6 @@
 """The picture of a pair of columns, drawn in the window or in a file."""
 
-from collections.abc import Container, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -17,7 +17,16 @@ from culvix.study.relations.pair_forms import Cells, Level, PairForm, pair_form
 from culvix.study.relations.pair_groups import PairGroup, PairGroups
 from culvix.study.relations.pair_view import PairView
 
-__all__ = ["MOST_GROUPS", "PARTS", "GroupMarks", "PairPicture", "pair_picture", "shown_groups", "with_selected"]
+__all__ = [
+    "MOST_GROUPS",
+    "PARTS",
+    "GroupMarks",
+    "PairPicture",
+    "group_styles",
+    "pair_picture",
+    "shown_groups",
+    "with_selected",
+]
 
 _MOST_POINTS = 4000
 _PLACES = 120
@@ -93,6 +102,17 @@ def shown_groups(groups: PairGroups, chosen: Sequence[str] = ()) -> tuple[PairGr
     return (groups.named(chosen) or groups.groups)[:MOST_GROUPS]
 
 
+def group_styles(names: Sequence[str], chosen: Mapping[str, int]) -> dict[str, int]:
+    """Which mark and colour (from 0) each of at most `MOST_GROUPS` groups has: the ``chosen`` one, or the next left."""
+    styles: dict[str, int] = {}
+    for name in names:
+        wanted = chosen.get(name)
+        if wanted is not None and 0 <= wanted < MOST_GROUPS and wanted not in styles.values():
+            styles[name] = wanted
+    left = (style for style in range(MOST_GROUPS) if style not in set(styles.values()))
+    return {name: styles[name] if name in styles else next(left) for name in names}
+
+
 def pair_picture(
     pair: PairAnalysis,
     selected: Ints,
@@ -102,15 +122,16 @@ def pair_picture(
     confidence: float = 0.95,
     form: PairForm | None = None,
     groups: Sequence[PairGroup] = (),
+    styles: Mapping[str, int] | None = None,
     excluded: Ints | None = None,
     corrected: Ints | None = None,
 ) -> PairPicture:
     """Picture of ``pair`` with the ``selected`` rows (ascending), of each sort of mark at most ``most``.
 
     ``parts`` are keys of `PARTS`; the smooth curve is worked out here where it was not before. The band is one of the
-    mean, at that ``confidence``. ``form`` is how the rows are looked at, by default as measured; ``groups`` stand out.
-    Rows with a value ``excluded`` (ascending) are marked where they were, those with one ``corrected`` where they were
-    and are, in a picture of values.
+    mean, at that ``confidence``. ``form`` is how the rows are looked at, by default as measured; ``groups`` stand out
+    in their ``styles``, as `group_styles` has them. Rows with a value ``excluded`` (ascending) are marked where they
+    were, those with one ``corrected`` where they were and are, in a picture of values.
     """
     form = form or pair_form(pair, "values")
     view, scales = form.view, form.scales
@@ -125,6 +146,7 @@ def pair_picture(
     points, y_values = _marks(form, rest)
     # Lines and their kin run through values as they are measured; groups have lines of their own.
     alone = not groups
+    styles = group_styles([group.name for group in groups], styles or {})
     picture = PairPicture(
         _titled(form.titles[0], scales[0]),
         _titled(form.titles[1], scales[1]),
@@ -139,7 +161,7 @@ def pair_picture(
         _smooth(view, scales) if "smooth" in parts else None,
         scales[0],
         scales[1],
-        groups=tuple(_group(form, group, style, most, parts) for style, group in enumerate(groups)),
+        groups=tuple(_group(form, group, styles[group.name], most, parts) for group in groups),
         levels=form.levels,
         cells=form.cells if "density" in parts else None,
         extent=form.extent,
