@@ -11,6 +11,7 @@ from culvix.app.session.lazy_pane import hidden
 from culvix.app.session.scheduler import paint_afterwards, task_queue
 from culvix.app.widgets.parts import shortened
 from culvix.stats.display import count
+from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 
 __all__ = ["FocusLanes"]
@@ -34,6 +35,10 @@ class FocusLanes(QObject):
         self._column: str | None = None
         self._corrected: frozenset[float] = frozenset()
         self._state: tuple[object, ...] | None = None
+        self._of_news = False
+        """Whether data or analysis are other ones than those drawn."""
+
+        self._another = False
         self._in_two = False
         """Whether the lanes, shown just now, are drawn in one step and painted in the next."""
 
@@ -58,7 +63,8 @@ class FocusLanes(QObject):
             task_queue().soon(self.canvas.prepare_painting, ahead=True)
 
     def redraw_soon(self, *_: object) -> None:
-        """Redraw as soon as what has just been asked for is done."""
+        """Redraw as soon as what has just been asked for is done, and paint when the window has answered again."""
+        self._of_news = True
         self._soon.start(0)
 
     def redraw_when_shown(self) -> None:
@@ -88,28 +94,33 @@ class FocusLanes(QObject):
             # Told twice of the same: what the lanes show is there before the tests are.
             return
         self._state, another = state, self._column != preview.column.name
+        apart, self._of_news = another or self._of_news, False
         self._column = preview.column.name
         if another:
             self.ready.emit()
+        if apart:
             self.canvas.hold_painting()
         self.canvas.take_size()
         picture = shape_picture(preview, study.working, study.selection.in_column(preview.column.name), study.settings)
         self.stack.show_picture(picture, refit=another or self._left_view(picture))
         self.canvas.setAccessibleDescription(picture.sentence)
         self.stack.apply_pending()
-        if another:
+        self._another = another
+        if apart:
             # What follows from it would hold up the window together with the drawing.
             task_queue().soon(self._finish, ahead=True)
         else:
-            self.drawn.emit(preview, False)
-            self.stack.apply_pending()
+            self._tell(preview)
 
     def _finish(self) -> None:
-        """Tell of another column that is drawn, and paint it."""
+        """Tell of what is drawn, and paint it."""
         if self.hub.preview is not None and self.shown is not None:
-            self.drawn.emit(self.hub.preview, True)
-            self.stack.apply_pending()
+            self._tell(self.hub.preview)
         self.canvas.paint_deferred()
+
+    def _tell(self, preview: ColumnPreview) -> None:
+        self.drawn.emit(preview, self._another)
+        self.stack.apply_pending()
 
     def _left_view(self, picture: ShapePicture) -> bool:
         """Whether a value corrected just now lies outside the view: the axis goes with it."""
