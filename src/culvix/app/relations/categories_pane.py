@@ -8,10 +8,10 @@ from PyQt6.QtWidgets import QLineEdit, QScrollArea, QSplitter, QStackedWidget, Q
 
 from culvix.app.relations.category_list import category_table
 from culvix.app.relations.category_margin import CategoryMargin
-from culvix.app.relations.pairs_model import pair_table_view
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.parts import label, panel
+from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.bar_chart import BarChart
 from culvix.charts.plots.comparison import Comparison
@@ -42,8 +42,7 @@ class CategoriesPane(QWidget):
         self.pair: CategoryPair | None = None
         self.margin = CategoryMargin()
         self.model = category_table(self)
-        self.table = pair_table_view(self.model)
-        self.table.setAccessibleName("Pairs with a category, by strength")
+        self.table = SortedView(self.model, "Pairs with a category, by strength")
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
         self.search = configured(QLineEdit(), placeholderText="Find in the names", clearButtonEnabled=True)
         self.search.setAccessibleName("Find in the names of pairs with a category")

@@ -2,7 +2,8 @@
 
 from PyQt6.QtWidgets import QWidget
 
-from culvix.app.relations.pairs_model import PairHead, PairsModel
+from culvix.app.relations.pairs_model import PairsModel
+from culvix.app.widgets.sorted_list import ListHead
 from culvix.stats.display import DASH, count, number, p_value
 from culvix.study.relations.category_pairs import CategoryPair
 
@@ -28,31 +29,31 @@ def _tip(pair: CategoryPair) -> str:
 
 
 _HEADS = (
-    PairHead("column", 88, lambda pair: pair.y, lambda pair: pair.y.casefold(), _tip, right=False),
-    PairHead("by", 70, lambda pair: pair.x, lambda pair: pair.x.casefold(), _tip, right=False),
-    PairHead(
+    ListHead("column", 88, lambda pair: pair.y, lambda pair: pair.y.casefold(), _tip, right=False),
+    ListHead("by", 70, lambda pair: pair.x, lambda pair: pair.x.casefold(), _tip, right=False),
+    ListHead(
         "η² or V",
         68,
         lambda pair: f"{pair.symbol} {_share(pair.found.value)}",
         lambda pair: pair.strength,
         _tip,
     ),
-    PairHead(
+    ListHead(
         "ε² ranks",
         60,
         lambda pair: _share(pair.of_ranks.value) if pair.of_ranks else "",
         lambda pair: (pair.of_ranks.value or 0.0) if pair.of_ranks else -1.0,
         _tip,
     ),
-    PairHead("n", 46, lambda pair: count(pair.found.n), lambda pair: pair.found.n, _tip),
-    PairHead(
+    ListHead("n", 46, lambda pair: count(pair.found.n), lambda pair: pair.found.n, _tip),
+    ListHead(
         "p adj.",
         66,
         lambda pair: p_value(pair.adjusted).removeprefix("p ").removeprefix("= "),
         lambda pair: 2.0 if pair.adjusted is None else pair.adjusted,
         _tip,
     ),
-    PairHead("lost", 38, lambda pair: count(pair.lost), lambda pair: pair.lost, lambda _: "Rows with one value only"),
+    ListHead("lost", 38, lambda pair: count(pair.lost), lambda pair: pair.lost, lambda _: "Rows with one value only"),
 )
 
 

@@ -4,7 +4,8 @@ from collections.abc import Mapping, Sequence
 
 from PyQt6.QtWidgets import QWidget
 
-from culvix.app.relations.pairs_model import PairHead, PairsModel
+from culvix.app.relations.pairs_model import PairsModel
+from culvix.app.widgets.sorted_list import ListHead
 from culvix.stats.display import coefficient, count, p_value
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.relations.finding import KINDS, RelationFinding
@@ -13,7 +14,7 @@ from culvix.study.relations.ranking import RANKING, RankedPair
 __all__ = ["PairTable"]
 
 
-def _strength(key: str) -> PairHead:
+def _strength(key: str) -> ListHead:
     kind = CORRELATION_KINDS[key]
 
     def tip(pair: RankedPair) -> str:
@@ -28,7 +29,7 @@ def _strength(key: str) -> PairHead:
         found = pair.coefficients.get(key)
         return None if found is None else found.r
 
-    return PairHead(
+    return ListHead(
         f"{kind.name} {kind.symbol}",
         84 if key == "spearman" else 68,
         lambda pair: coefficient(r(pair)),
@@ -37,29 +38,29 @@ def _strength(key: str) -> PairHead:
     )
 
 
-def _heads() -> list[PairHead]:
+def _heads() -> list[ListHead]:
     first, last = RANKING[0], RANKING[-1]
     symbols = [CORRELATION_KINDS[key].symbol for key in (first, last)]
     return [
-        PairHead("column", 96, lambda pair: pair.x, lambda pair: pair.x.casefold(), lambda pair: pair.x, right=False),
-        PairHead("with", 96, lambda pair: pair.y, lambda pair: pair.y.casefold(), lambda pair: pair.y, right=False),
+        ListHead("column", 96, lambda pair: pair.x, lambda pair: pair.x.casefold(), lambda pair: pair.x, right=False),
+        ListHead("with", 96, lambda pair: pair.y, lambda pair: pair.y.casefold(), lambda pair: pair.y, right=False),
         *(_strength(key) for key in RANKING),
-        PairHead("n", 50, lambda pair: count(pair.n), lambda pair: pair.n, lambda _: "Rows with both values"),
-        PairHead(
+        ListHead("n", 50, lambda pair: count(pair.n), lambda pair: pair.n, lambda _: "Rows with both values"),
+        ListHead(
             f"|{symbols[1]}| − |{symbols[0]}|",
             68,
             lambda pair: coefficient(pair.gap),
             lambda pair: -1.0 if pair.gap is None else abs(pair.gap),
             lambda _: "Far from 0 where a relation bends, or where few rows make it",
         ),
-        PairHead(
+        ListHead(
             f"p adj. ({symbols[1]})",
             78,
             lambda pair: p_value(pair.adjusted.get(last)).removeprefix("p ").removeprefix("= "),
             lambda pair: 2.0 if pair.adjusted.get(last) is None else pair.adjusted[last] or 0.0,
             lambda _: "p adjusted for all pairs that were tried (Benjamini & Hochberg 1995)",
         ),
-        PairHead(
+        ListHead(
             "lost", 50, lambda pair: count(pair.lost), lambda pair: pair.lost, lambda _: "Rows with one value only"
         ),
     ]
@@ -72,8 +73,8 @@ class PairTable(PairsModel[RankedPair]):
         self._findings: Mapping[frozenset[str], Sequence[RelationFinding]] = {}
         super().__init__([*_heads(), self._noted()], parent)
 
-    def _noted(self) -> PairHead:
-        return PairHead(
+    def _noted(self) -> ListHead:
+        return ListHead(
             "to note",
             150,
             lambda pair: ", ".join(KINDS[each.kind] for each in self._found(pair)),

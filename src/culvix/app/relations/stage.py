@@ -11,13 +11,13 @@ from culvix.app.relations.matrix_pane import MatrixPane
 from culvix.app.relations.pair_list import PairTable
 from culvix.app.relations.pair_margin import PairMargin
 from culvix.app.relations.pair_pane import DrawnPair, PairPane
-from culvix.app.relations.pairs_model import pair_table_view
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, panel
 from culvix.app.widgets.picture_button import PictureButton
+from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
 from culvix.progress import Progress
 from culvix.stats.display import count, plural
@@ -66,7 +66,7 @@ class RelationsStage(QWidget):
         self.margin.problem.connect(self.problem)
         self.model = PairTable(self)
         self.about = label("", "quiet", wrap=True)
-        self.table = pair_table_view(self.model)
+        self.table = SortedView(self.model, "Pairs by strength")
         self.search = configured(QLineEdit(), placeholderText="Find in the names", clearButtonEnabled=True)
         self.search.setAccessibleName("Find in the names")
         self.only_focus = configured(QPushButton("Only with this column"), checkable=True)

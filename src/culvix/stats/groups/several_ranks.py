@@ -1,6 +1,7 @@
 """The Kruskal–Wallis test: whether several groups lie equally high by the ranks of their values."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from scipy.special import chdtrc
@@ -8,9 +9,10 @@ from scipy.special import chdtrc
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.correlation.pair_sums import average_ranks
-from culvix.stats.groups.result import GroupTest, no_test
+from culvix.stats.groups.result import Effect, GroupTest, no_test
+from culvix.stats.groups.several_means import explained_shares
 
-__all__ = ["kruskal_wallis", "ranks_of_groups", "tie_correction"]
+__all__ = ["explained_ranks", "kruskal_wallis", "ranks_of_groups", "tie_correction"]
 
 
 def kruskal_wallis(groups: Sequence[Sample]) -> GroupTest:
@@ -45,6 +47,34 @@ def kruskal_wallis(groups: Sequence[Sample]) -> GroupTest:
     h = 12 / (n * (n + 1)) * sum(each.size * (float(each.mean()) - middle) ** 2 for each in ranks) / left
     freedom = len(used) - 1
     return GroupTest("kruskal_wallis", h, float(chdtrc(freedom, h)), sizes, (float(freedom),))
+
+
+def explained_ranks(groups: Sequence[Sample], confidence: float = 0.95) -> Effect:
+    """How much of the variation of the ranks lies between the groups: ε² = H / (n − 1).
+
+    Parameters
+    ----------
+    groups
+        The values of each group, in one unit; those without values are left out.
+    confidence
+        About how often the interval holds the share of the population.
+
+    Returns
+    -------
+    Effect
+        ε², with the interval that a noncentral F has for the ranks taken as values; None with a note as for
+        `kruskal_wallis`.
+
+    References
+    ----------
+    Kelley, T. L. 1935: An unbiased correlation ratio measure. Proceedings of the National Academy of Sciences 21,
+    554-559.
+    Conover, W. J. & Iman, R. L. 1981: Rank transformations as a bridge between parametric and nonparametric statistics.
+    The American Statistician 35, 124-129.
+    """
+    used = [group.sorted for group in groups if group.n]
+    found = explained_shares([Sample.of(ranks) for ranks in ranks_of_groups(used)] if used else [], confidence)[0]
+    return replace(found, key="epsilon_squared")
 
 
 def ranks_of_groups(groups: Sequence[Floats]) -> list[Floats]:

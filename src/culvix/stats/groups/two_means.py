@@ -11,7 +11,7 @@ from culvix.stats.core.moments import Moments
 from culvix.stats.core.sample import Sample
 from culvix.stats.groups.result import Effect, GroupTest, no_effect, no_test
 
-__all__ = ["mean_difference", "paired_differences", "paired_t", "student_t", "welch_t"]
+__all__ = ["mean_difference", "mean_of_differences", "paired_differences", "paired_t", "student_t", "welch_t"]
 
 
 def student_t(x: Sample, y: Sample) -> GroupTest:
@@ -101,6 +101,34 @@ def paired_differences(x: Floats, y: Floats) -> Floats:
     with np.errstate(over="ignore", invalid="ignore"):
         differences = x - y
     return differences[np.isfinite(differences)]
+
+
+def mean_of_differences(x: Floats, y: Floats, confidence: float = 0.95) -> Effect:
+    """Mean of the differences ``x`` − ``y`` of two columns measured on the same rows, with the interval of paired t.
+
+    Parameters
+    ----------
+    x, y
+        Two columns of shape ``(rows,)``, in one unit; rows where either is missing or infinite are left out.
+    confidence
+        How often the interval holds the mean, as a share.
+
+    Returns
+    -------
+    Effect
+        The mean; without ends for one pair, None with a note for none.
+
+    References
+    ----------
+    Student 1908: The probable error of a mean. Biometrika 6, 1-25.
+    """
+    centre = Sample.of(paired_differences(x, y)).moments
+    if centre is None:
+        return no_effect("mean_of_differences", confidence, "There are no pairs.")
+    if centre.sd is None:
+        return Effect("mean_of_differences", centre.mean, None, None, confidence, "One pair has no spread.")
+    reach = float(stdtrit(centre.n - 1, 0.5 + confidence / 2)) * centre.sd / sqrt(centre.n)
+    return Effect("mean_of_differences", centre.mean, centre.mean - reach, centre.mean + reach, confidence)
 
 
 def mean_difference(x: Sample, y: Sample, confidence: float = 0.95, *, equal_spread: bool = False) -> Effect:

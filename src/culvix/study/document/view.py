@@ -17,10 +17,15 @@ class View:
     held fixed beside it. ``relations_view`` is how all pairs are shown, ``matrix_order`` the order of columns there,
     ``matrix_columns`` the one made by hand, ``matrix_sides`` what stands on either side there, and
     ``matrix_categories`` whether columns without numbers stand there, too; ``relations_rows`` are those with ``both``
-    values of a pair, or with values in ``all`` columns. ``distance_columns`` are taken together for distances and
-    ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which each column
-    is read, ``pinned_probes`` a second one to read what lies between. ``selected_cells`` are rows (from 0) by column,
-    ``selected_rows`` whole ones, as they were selected when the study was left, ``selected_from`` says how.
+    values of a pair, or with values in ``all`` columns. ``groups_view`` is how groups are looked at: the column in
+    focus by the column ``groups_by``, in so many ``groups_ranges`` (0 for its values, −1 as usual) or by a
+    ``groups_period``, in the ``groups_order``; or columns with each other, ``groups_paired`` by row. ``groups_answers``
+    are those to steps on the way to a test, ``groups_test`` is the one read first; both change no number of a test.
+    ``groups_crossed`` are two categories against each other, with ``groups_cells`` in the cells. ``distance_columns``
+    are taken together for distances and ``compared_columns`` stand beside each other. ``probes`` has the value (in its
+    column's unit) at which each column is read, ``pinned_probes`` a second one to read what lies between.
+    ``selected_cells`` are rows (from 0) by column, ``selected_rows`` whole ones, as they were selected when the study
+    was left, ``selected_from`` says how.
     """
 
     stage: str | None = None
@@ -39,6 +44,16 @@ class View:
     matrix_sides: tuple[str, str] = ("pearson", "")
     matrix_categories: bool | None = None
     relations_rows: str = "both"
+    groups_view: str = ""
+    groups_by: str = ""
+    groups_ranges: int = -1
+    groups_period: str = ""
+    groups_order: str = "name"
+    groups_paired: bool = False
+    groups_answers: Mapping[str, bool] = field(default_factory=lambda: MappingProxyType({}))
+    groups_test: str = ""
+    groups_crossed: tuple[str, str] | None = None
+    groups_cells: str = "counts"
     distance_columns: tuple[str, ...] = ()
     compared_columns: tuple[str, ...] = ()
     probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))

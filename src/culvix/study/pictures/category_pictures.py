@@ -8,6 +8,7 @@ from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import count, number, p_value, per_cent, plural
 from culvix.stats.groups.balance import balance
 from culvix.study.analysis.grouping import Grouping, grouping
+from culvix.study.groups.date_periods import PERIODS, period_name, period_numbers
 from culvix.study.pictures.bars import BarsPicture, counted_bars, part_names, with_missing
 from culvix.tables.cells.date_values import days_of
 from culvix.tables.model.table import Column, Role
@@ -17,9 +18,6 @@ __all__ = ["bars_picture"]
 _MOST_BARS, _MOST_TEXTS = 200, 30
 _MOST_LENGTHS = 80
 _MOST_PERIODS = 60
-_WEEK = 7
-_LATE_MONDAY = 3
-"""The first of January 1970 was a Thursday."""
 
 
 def bars_picture(
@@ -120,22 +118,20 @@ def _of_lengths(column: Column, texts: pl.Series, groups: Grouping | None) -> Ba
 
 # Time
 
-_UNITS = ("day", "week", "month", "quarter", "year")
-
 
 def _over_time(column: Column, days: Floats, groups: Grouping | None) -> BarsPicture:
     """Rows by day, week, month, quarter or year: the finest that leaves no more bars than can be told apart."""
     there = np.isfinite(days)
     whole = days[there].astype(np.int64)
-    for unit in _UNITS:
-        periods = _periods(whole, unit)
+    for unit in PERIODS:
+        periods = period_numbers(whole, unit)
         if int(periods.max() - periods.min()) < _MOST_PERIODS:
             break
     first, last = int(periods.min()), int(periods.max())
     step = max((last - first) // (4 * _MOST_PERIODS), 1)
     codes = np.full(days.size, -1, dtype=np.int64)
     codes[there] = (periods - first) // step
-    names = [_name_of(period, unit) for period in range(first, last + 1, step)]
+    names = [period_name(period, unit) for period in range(first, last + 1, step)]
     kinds = ["value"] * len(names)
     gaps = int(np.count_nonzero(np.bincount(codes[there], minlength=len(names)) == 0))
     unread = int(np.count_nonzero(column.present & ~there))
@@ -150,25 +146,3 @@ def _over_time(column: Column, days: Floats, groups: Grouping | None) -> BarsPic
     about += f" · {plural(unread, 'cell')} not read as a date" if unread else ""
     bars = counted_bars(names, kinds, codes, groups)
     return BarsPicture(column.title, int(column.present.sum()), bars, codes, about, part_names(groups), standing=True)
-
-
-def _periods(days: Ints, unit: str) -> Ints:
-    """The number of the day, week, month, quarter or year of each day."""
-    if unit == "day":
-        return days
-    if unit == "week":
-        return (days + _LATE_MONDAY) // _WEEK
-    months = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64)
-    return months // {"month": 1, "quarter": 3, "year": 12}[unit]
-
-
-def _name_of(period: int, unit: str) -> str:
-    if unit == "day":
-        return str(np.datetime64(period, "D"))
-    if unit == "week":
-        return str(np.datetime64(period * _WEEK - _LATE_MONDAY, "D"))
-    month = period * {"month": 1, "quarter": 3, "year": 12}[unit]
-    text = str(np.datetime64(month, "M"))
-    if unit == "year":
-        return text[:4]
-    return f"{text[:4]} Q{month % 12 // 3 + 1}" if unit == "quarter" else text

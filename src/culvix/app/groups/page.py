@@ -1,0 +1,44 @@
+"""The Groups on the workbench."""
+
+from collections.abc import Iterator
+
+from PyQt6.QtCore import QSettings
+from PyQt6.QtWidgets import QToolButton, QWidget
+
+from culvix.app.groups.stage import GroupsStage
+from culvix.app.session.stage_page import StagePage, StageRow
+from culvix.app.widgets.parts import scrolled
+
+__all__ = ["GROUPS", "GroupsPage"]
+
+
+class GroupsPage(StagePage):
+    """The column in focus by groups, and two categories against each other."""
+
+    stage: GroupsStage
+
+    def make(self, settings: QSettings) -> Iterator[None]:
+        self.stage = GroupsStage(self.hub)
+        yield
+        self.place(self.stage)
+        yield
+        self.place_margin(scrolled(self.stage.margins))
+        self.stage.problem.connect(self.requests.problem)
+        yield
+        self.stage.follow()
+        yield
+
+    @property
+    def data(self) -> QWidget:
+        return self.stage.data
+
+    @property
+    def picture_button(self) -> QToolButton:
+        return self.stage.picture_button
+
+    @property
+    def guide_key(self) -> str:
+        return "welch_t"
+
+
+GROUPS = StageRow("Groups", GroupsPage)

@@ -1,0 +1,86 @@
+"""The Groups stage: where a column differs between groups, and whether that is real."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from culvix.app.groups.groups_pane import GroupsPane
+from culvix.app.groups.two_categories_pane import TwoCategoriesPane
+from culvix.app.session.configured import configured
+from culvix.app.session.hub import Hub
+from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.parts import panel
+from culvix.app.widgets.picture_button import PictureButton
+from culvix.charts.export.picture_files import Maker
+
+__all__ = ["VIEWS", "GroupsStage"]
+
+VIEWS = {
+    "Compare": "The column in focus by groups: where they lie, how they differ, and whether that is more than chance",
+    "Two categories": "How many rows have each pair of two categories, against what chance alone would give",
+}
+"""The ways in which groups are looked at, with what each is for."""
+
+
+class GroupsStage(QWidget):
+    """One view at a time, each with a part of the margin."""
+
+    problem = pyqtSignal(str)
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.groups, self.crossed = GroupsPane(hub), TwoCategoriesPane(hub)
+        # A stack would be as high as the highest of its pages.
+        self.margins = QWidget()
+        below = QVBoxLayout(self.margins)
+        below.setContentsMargins(0, 0, 0, 0)
+        self.views = QStackedWidget()
+        self._panes: tuple[GroupsPane | TwoCategoriesPane, ...] = (self.groups, self.crossed)
+        for view in self._panes:
+            self.views.addWidget(view)
+            below.addWidget(view.margin)
+            view.problem.connect(self.problem)
+        head, inside = panel(margins=(10, 4, 8, 4))
+        self.view_buttons = []
+        for position, (name, tip) in enumerate(VIEWS.items()):
+            button = configured(QPushButton(name), checkable=True, autoExclusive=True)
+            button.setObjectName("stage")
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _, position=position: self.show_view(position))
+            self.view_buttons.append(button)
+        self.picture_button = PictureButton(hub, self._maker, lambda: (hub.study.table.source.path,))
+        self.picture_button.problem.connect(self.problem)
+        self.picture_button.message_ready.connect(hub.message)
+        inside.addLayout(flow_of(*self.view_buttons, 0, self.picture_button))  # type: ignore[attr-defined]
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(4)
+        layout.addWidget(head)
+        layout.addWidget(self.views, 1)
+
+    def _maker(self) -> tuple[Maker, str] | None:
+        return self._panes[self.views.currentIndex()].maker()
+
+    @property
+    def data(self) -> QWidget:
+        """What the keyboard works on in the view shown."""
+        return self._panes[self.views.currentIndex()].data
+
+    def follow(self) -> None:
+        """Show groups in the way that was chosen."""
+        names, chosen = list(VIEWS), self.hub.study.document.view.groups_view
+        self._turn(names.index(chosen) if chosen in names else 0)
+
+    def show_view(self, position: int) -> None:
+        """Show one of `VIEWS` by its place."""
+        self.hub.study.change_view(groups_view=list(VIEWS)[position])
+        self._turn(position)
+
+    def _turn(self, position: int) -> None:
+        self.view_buttons[position].setChecked(True)
+        self.views.setCurrentIndex(position)
+        for at, view in enumerate(self._panes):
+            view.margin.setVisible(at == position)
+        if self.isVisible():
+            # The keyboard would go to whatever comes next after what is hidden now.
+            self.data.setFocus()

@@ -1,0 +1,127 @@
+"""A list that sorts by each of its columns, and is copied with all its digits."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+
+from PyQt6.QtCore import QModelIndex, Qt
+from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import QAbstractItemView, QTableView, QWidget
+
+from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
+from culvix.app.widgets.parts import by_font, plain_tip
+
+__all__ = ["ListHead", "SortedList", "SortedView"]
+
+T = TypeVar("T")
+
+
+def _no_tip(_: Any) -> str:
+    return ""
+
+
+@dataclass(frozen=True)
+class ListHead:
+    """A column of the list: its name and width, what stands in it, what it sorts by, and what is said of a cell."""
+
+    name: str
+    width: int
+    text: Callable[[Any], str]
+    key: Callable[[Any], float | str]
+    tip: Callable[[Any], str] = _no_tip
+    right: bool = True
+
+
+class SortedList(HeadedTable, Generic[T]):
+    """``items`` are those shown, in the order they were put or as they were sorted."""
+
+    def __init__(self, heads: Sequence[ListHead], parent: QWidget) -> None:
+        super().__init__(parent)
+        self.columns = heads
+        self.heads = [head.name for head in heads]
+        self.items: list[T] = []
+        self._all: Sequence[T] = ()
+        self._sorted: tuple[int, bool] | None = None
+
+    @property
+    def widths(self) -> list[int]:
+        """How wide the columns are at the usual size of letters, in pixels."""
+        return [head.width for head in self.columns]
+
+    def put(self, items: Sequence[T]) -> None:
+        """List ``items``, sorted as they were before."""
+        self._all = items
+        self.list_anew()
+
+    def fits(self, item: T) -> bool:
+        """Whether ``item`` is listed."""
+        return True
+
+    def list_anew(self) -> None:
+        """List what there is once more: what is said of it may have changed."""
+        self.beginResetModel()
+        self.items = [item for item in self._all if self.fits(item)]
+        if self._sorted is not None:
+            column, falling = self._sorted
+            self.items.sort(key=self.columns[column].key, reverse=falling)
+        self.endResetModel()
+
+    def row_count(self) -> int:
+        return len(self.items)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        head = self.columns[index.column()]
+        if role == Qt.ItemDataRole.TextAlignmentRole and head.right:
+            return RIGHT
+        if role == Qt.ItemDataRole.DisplayRole:
+            return head.text(self.items[index.row()])
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return plain_tip(head.tip(self.items[index.row()]))
+        return None
+
+    def sort(self, column: int, order: Qt.SortOrder = Qt.SortOrder.AscendingOrder) -> None:
+        # Without a column items stand as they were put.
+        self._sorted = (column, order == Qt.SortOrder.DescendingOrder) if column >= 0 else None
+        self.list_anew()
+
+    @property
+    def lines(self) -> list[list[str]]:
+        """All that is listed, numbers with all their digits, below the names of the columns."""
+        return [self.heads, *([_full(head, item) for head in self.columns] for item in self.items)]
+
+
+def _full(head: ListHead, item: object) -> str:
+    key = head.key(item)
+    return repr(key) if head.right and isinstance(key, float) and key == key and head.text(item) else head.text(item)
+
+
+class SortedView(QTableView):
+    """A view of a `SortedList`, one line chosen at a time; copying takes all of them."""
+
+    def __init__(self, model: SortedList[Any], name: str) -> None:
+        """``name`` says what is listed, to those who cannot see it."""
+        super().__init__()
+        self.listed = model
+        self.setModel(model)
+        self.setAccessibleName(name)
+        self.setTabKeyNavigation(False)
+        self.setItemDelegate(CellPainter(model, self))
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setShowGrid(False)
+        self.setSortingEnabled(True)
+        self.verticalHeader().hide()  # type: ignore[union-attr]
+        self.verticalHeader().setDefaultSectionSize(by_font(22))  # type: ignore[union-attr]
+        head = self.horizontalHeader()
+        assert head is not None
+        head.setHighlightSections(False)
+        head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
+        for position, width in enumerate(model.widths):
+            head.resizeSection(position, by_font(width))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        clipboard = QGuiApplication.clipboard()
+        if event is None or clipboard is None or not event.matches(QKeySequence.StandardKey.Copy):
+            super().keyPressEvent(event)
+            return
+        clipboard.setText("\n".join("\t".join(line) for line in self.listed.lines))

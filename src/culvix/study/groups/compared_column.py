@@ -1,0 +1,142 @@
+"""A column of the study compared by groups, or several columns with each other: values, numbers and test in one."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from types import MappingProxyType
+
+import numpy as np
+
+from culvix.errors import CulvixError, StatisticsError
+from culvix.progress import Progress, silent
+from culvix.stats.core.arrays import Floats
+from culvix.stats.display import NumberStyle, count, plural
+from culvix.study.analysis.column_analysis import ColumnPreview
+from culvix.study.analysis.grouping import Grouping
+from culvix.study.groups.comparison import GroupComparison, compare_groups, compare_pairs
+from culvix.study.groups.row_groups import GroupsBy, row_groups
+from culvix.study.groups.value_groups import ValueGroup, groups_of_columns, groups_of_values
+from culvix.tables.model.table import Column
+
+__all__ = ["ComparedColumn", "Comparing", "compare_column", "compare_columns"]
+
+
+@dataclass(frozen=True)
+class Comparing:
+    """How groups are compared: at ``alpha`` and a ``confidence``, with the ``answers`` and the ``test`` chosen."""
+
+    alpha: float = 0.05
+    confidence: float = 0.95
+    quantile_type: int = 7
+    answers: Mapping[str, bool] = field(default_factory=lambda: MappingProxyType({}))
+    test: str | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class ComparedColumn:
+    """``measure`` compared by ``by``, both in words: its ``groups``, and what a test tells of them.
+
+    ``comparison`` is None, with a ``note`` why, where there is nothing to test. ``outside`` counts rows with a value
+    that are in no group.
+    """
+
+    measure: str
+    by: str
+    title: str
+    unit: str | None
+    style: NumberStyle
+    groups: tuple[ValueGroup, ...]
+    comparison: GroupComparison | None
+    note: str
+    outside: int = 0
+
+    @property
+    def about(self) -> str:
+        """How many groups there are, and which rows are in none."""
+        parts = [plural(len(self.groups), "group")]
+        if self.comparison is not None and self.comparison.pairs:
+            parts = [plural(self.comparison.pairs, "row with both values", "rows with both values")]
+        missing = sum(group.missing for group in self.groups)
+        if missing:
+            parts.append(f"{count(missing)} without a value")
+        if self.outside:
+            parts.append(f"{plural(self.outside, 'value')} in no group")
+        return " · ".join(parts)
+
+
+def compare_column(
+    analysis: ColumnPreview,
+    column: Column,
+    by: GroupsBy,
+    how: Comparing,
+    date_order: str | None = None,
+    progress: Progress = silent,
+) -> ComparedColumn:
+    """The column of ``analysis`` by the groups that ``column`` makes.
+
+    Raises CulvixError where it makes none.
+    """
+    progress(0.0, f"grouping by {by.column}")
+    return compare_grouped(analysis, row_groups(column, by, date_order), by.words, how, progress)
+
+
+def compare_grouped(
+    analysis: ColumnPreview, groups: Grouping, by: str, how: Comparing, progress: Progress = silent
+) -> ComparedColumn:
+    """The column of ``analysis`` by ``groups`` that are known, called ``by``."""
+    values = analysis.sample.values
+    found = groups_of_values(
+        values,
+        groups,
+        analysis.flags.rows,
+        quantile_type=how.quantile_type,
+        confidence=how.confidence,
+        progress=lambda share, words: progress(0.6 * share, words),
+    )
+    outside = int(np.count_nonzero(np.isfinite(values) & (groups.codes < 0)))
+    samples = {group.name: group.sample for group in found}
+    progress(0.7, "comparing the groups")
+    comparison, note = None, ""
+    try:
+        comparison = compare_groups(
+            samples, alpha=how.alpha, confidence=how.confidence, answers=how.answers, test=how.test
+        )
+    except StatisticsError as problem:
+        note = str(problem)
+    name, column = analysis.column.name, analysis.column
+    return ComparedColumn(name, by, column.title, column.unit, analysis.style, found, comparison, note, outside)
+
+
+def compare_columns(
+    analyses: Sequence[ColumnPreview], how: Comparing, *, paired: bool, progress: Progress = silent
+) -> ComparedColumn:
+    """Several columns of one unit as groups; two of them ``paired`` by row.
+
+    Raises CulvixError for fewer than two columns, for other than two that are paired, and for different units.
+    """
+    if len(analyses) < 2:
+        raise CulvixError("Choose at least two columns to be compared with each other.")
+    units = dict.fromkeys(each.column.unit or "" for each in analyses if each.column.unit)
+    if len(units) > 1:
+        raise CulvixError(f"These columns are in different units ({', '.join(units)}); they cannot be compared.")
+    if paired and len(analyses) != 2:
+        raise CulvixError("Rows are paired between two columns; choose two.")
+    columns: dict[str, Floats] = {each.column.name: each.sample.values for each in analyses}
+    flagged = {each.column.name: each.flags.rows for each in analyses}
+    progress(0.2, "describing the columns")
+    found = groups_of_columns(columns, flagged, quantile_type=how.quantile_type, confidence=how.confidence)
+    progress(0.6, "comparing the columns")
+    options = {"alpha": how.alpha, "confidence": how.confidence, "answers": how.answers, "test": how.test}
+    comparison, note = None, ""
+    try:
+        if paired:
+            first, second = columns
+            comparison = compare_pairs((first, second), columns[first], columns[second], **options)  # type: ignore[arg-type]
+        else:
+            comparison = compare_groups({group.name: group.sample for group in found}, **options)  # type: ignore[arg-type]
+    except StatisticsError as problem:
+        note = str(problem)
+    unit = next(iter(units), None)
+    words = " and ".join(columns) if len(columns) < 4 else plural(len(columns), "column")
+    title = f"{words} ({unit})" if unit else words
+    style = max((each.style for each in analyses), key=lambda style: style.statistic_decimals)
+    return ComparedColumn(words, "column", title, unit, style, found, comparison, note)

@@ -1,0 +1,147 @@
+"""The column in focus by groups: what is shown, chosen and selected."""
+
+from pathlib import Path
+
+import numpy as np
+import polars as pl
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QPushButton
+
+from culvix.app.groups.groups_pane import GroupsPane
+from culvix.app.groups.stage import GroupsStage
+from culvix.app.shell.stages import STAGES
+from culvix.app.shell.window import MainWindow
+from culvix.app.widgets.choice import Choice
+from culvix.stats.registry import GROUP_TESTS
+from culvix.study import DecisionKind
+from tests.app.driving import LEFT, opened, settled, words_of
+
+
+@pytest.fixture
+def pane(stage: GroupsStage) -> GroupsPane:
+    return stage.groups
+
+
+def pick(window: MainWindow, box: Choice, words: str) -> None:
+    position = box.findText(words)
+    assert position >= 0, f"{words} is not offered"
+    box.setCurrentIndex(position)
+    box.activated.emit(position)
+    settled(window)
+
+
+def test_groups_are_told_with_the_size_of_the_difference_before_p(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pick(groups_window, pane.fields.by, "strain")
+    words = words_of(pane.margin)
+    first, second = words.index("difference of means"), words.index("Welch's t: t(")
+    assert first < second and "lake less river" in words and "95 % interval" in words[first:second]
+    assert [row.name for row in pane.chart.picture.rows] == ["lake", "river"]
+    assert len(pane.differences.picture.rows) == 1 and pane.model.row_count() == 2
+    assert "would be seen in four of five" in words
+
+
+def test_the_way_to_the_test_can_be_answered_otherwise_and_the_answer_stays(
+    pane: GroupsPane, groups_window: MainWindow
+) -> None:
+    pick(groups_window, pane.fields.by, "tank")
+    assert "Welch's analysis of variance" in words_of(pane.margin)
+    (shapes, *_) = [box for box in pane.margin.findChildren(Choice) if "fair" in box.accessibleName()]
+    shapes.setCurrentIndex(2)
+    shapes.activated.emit(2)
+    settled(groups_window)
+    assert "Kruskal–Wallis: H(5)" in words_of(pane.margin) and "ε² of ranks" in words_of(pane.margin)
+    pane.hub.set_focus("activity_min_h")
+    settled(groups_window)
+    assert "Kruskal–Wallis: H(5)" in words_of(pane.margin)
+    assert dict(pane.hub.study.document.view.groups_answers) == {"shapes": False}
+
+
+def test_all_other_tests_come_when_they_are_asked_for(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pick(groups_window, pane.fields.by, "strain")
+    (button,) = [each for each in pane.margin.findChildren(QPushButton) if each.text() == "All other tests"]
+    button.click()
+    settled(groups_window)
+    words = words_of(pane.margin)
+    fitting = [kind.short for kind in GROUP_TESTS.values() if kind.fits(2, paired=False) and kind.key != "welch_t"]
+    assert all(name in words for name in fitting) and "not by it" in words
+
+
+def test_numbers_make_ranges_and_dates_periods(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pick(groups_window, pane.fields.by, "length_mm")
+    assert len(pane.shown) == 4 and pane.shown[0].name.startswith("below ")
+    pick(groups_window, pane.fields.parts, "in 10 ranges")
+    assert len(pane.shown) == 10
+    pick(groups_window, pane.fields.by, "sampled_on")
+    assert all(len(group.name) == 7 for group in pane.shown), "by month"
+    pick(groups_window, pane.fields.parts, "by weekday")
+    assert pane.shown[0].name == "Monday"
+
+
+def test_columns_are_compared_with_each_other_and_by_row(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pick(groups_window, pane.fields.by, "columns with each other")
+    assert "Choose at least two columns" in pane.about.text()
+    for name in ("length_mm", "fork_length_mm"):
+        pane.fields.columns.turned.emit(name, True)
+        settled(groups_window)
+    assert [group.name for group in pane.shown] == ["length_mm", "fork_length_mm"]
+    assert pane.fields.paired.isEnabled()
+    pane.fields.paired.click()
+    settled(groups_window)
+    assert "rows with both values" in pane.about.text() and "differences" in words_of(pane.margin)
+    pane.fields.columns.turned.emit("mass_g", True)
+    settled(groups_window)
+    assert "different units" in pane.about.text() and not pane.body.isVisible()
+
+
+def test_a_group_is_selected_in_picture_and_list_and_a_pair_in_the_differences(
+    pane: GroupsPane, groups_window: MainWindow
+) -> None:
+    pick(groups_window, pane.fields.by, "tank")
+    study, chart = pane.hub.study, pane.chart
+    at = next(y for y in range(chart.height()) if chart.row_at(y) == 2) + 5
+    QTest.mouseClick(chart, LEFT, pos=QPoint(chart.width() // 2, at))
+    assert np.array_equal(study.selection.rows, pane.shown[2].rows)
+    row = pane.differences.picture.rows[0]
+    QTest.mouseClick(pane.differences, LEFT, pos=QPoint(40, 20))
+    both = [group.rows for group in pane.shown if group.name in (row.first, row.second)]
+    assert np.array_equal(study.selection.rows, np.sort(np.concatenate(both)))
+
+
+def test_the_numbers_sort_and_are_copied_with_all_their_digits(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pick(groups_window, pane.fields.by, "tank")
+    pane.table.sortByColumn(pane.model.heads.index("mean"), Qt.SortOrder.DescendingOrder)
+    means = [group.description.mean for group in pane.model.items]
+    assert means == sorted(means, reverse=True)
+    QTest.keyClick(pane.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    lines = [line.split("\t") for line in QGuiApplication.clipboard().text().splitlines()]
+    assert lines[0] == pane.model.heads and [float(line[3]) for line in lines[1:]] == means
+
+
+def test_a_decision_changes_the_groups(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pick(groups_window, pane.fields.by, "strain")
+    before = pane.shown[0].sample.n
+    pane.hub.study.decide(DecisionKind.EXCLUDE_VALUE, "swim_cm_s", pane.shown[0].rows[:50])
+    settled(groups_window)
+    assert pane.shown[0].sample.n == before - 50
+
+
+def test_a_column_without_numbers_is_referred_to_the_other_view(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pane.hub.set_focus("feed")
+    settled(groups_window)
+    assert "Two categories" in pane.about.text() and not pane.body.isVisible()
+
+
+def test_a_table_without_groups_says_so(blank_window: MainWindow, tmp_path: Path) -> None:
+    path = tmp_path / "one.csv"
+    pl.DataFrame({"x": np.random.default_rng(2).normal(size=40).round(3)}).write_csv(path)
+    opened(blank_window, path)
+    blank_window.acting.show_stage(STAGES.index("Groups"))
+    settled(blank_window)
+    stage = blank_window.bench.page("Groups").stage
+    assert "No column here makes groups" in stage.groups.about.text()
+    stage.show_view(1)
+    settled(blank_window)
+    assert "Two columns that make groups are needed" in stage.crossed.about.text()
