@@ -118,7 +118,9 @@ def _behaviour(fish: _Fish) -> None:
     fish.text["parasite_count"] = [str(int(c)) if on else "0" for c, on in zip(load, infected, strict=True)]
     speed = np.where(fish.strain == 0, 31.0, 47.5) + 4.4 * draw.standard_normal(n)
     fish.put("swim_cm_s", speed, 1)
-    fish.put("feed_ratio", 1.18 + 0.075 * draw.standard_t(3, n), 3)
+    ratio = 1.18 + 0.075 * draw.standard_t(3, n)
+    ratio[_ill_fed(fish)] += 0.16
+    fish.put("feed_ratio", ratio, 3)
     step = fish.tank - 2.5
     activity = 24 + 3.1 * step + 2.6 * draw.standard_normal(n)
     within = activity - (24 + 3.1 * step)
@@ -128,9 +130,18 @@ def _behaviour(fish: _Fish) -> None:
     fish.whole_column("zero_inflated", ("parasite_count",), "most fish carry none, the rest many")
     fish.whole_column("two_peaks", ("swim_cm_s", "strain"), "one peak for each strain")
     fish.whole_column("heavy_tail", ("feed_ratio",), "t distributed with 3 degrees of freedom")
+    fish.plant("subset_of_one", "swim_cm_s", np.flatnonzero(fish.strain == 1), "the river strain swims faster")
+    fish.plant(
+        "subset_of_two", "feed_ratio", np.flatnonzero(_ill_fed(fish)), "not vaccinated on insect feed: more feed"
+    )
     fish.whole_column(
         "sign_reversal", ("activity_min_h", "growth_pct_day", "tank"), "rises over all tanks, falls within each"
     )
+
+
+def _ill_fed(fish: _Fish) -> NDArray[np.bool_]:
+    """The fish that need more feed: insect feed, and not vaccinated."""
+    return (np.array(fish.text["feed"]) == "insect") & (np.array(fish.text["vaccinated"]) == "no")
 
 
 def _chemistry(fish: _Fish) -> None:

@@ -2,6 +2,7 @@
 
 from functools import partial
 
+import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QScrollArea, QSplitter, QVBoxLayout, QWidget
 
@@ -202,7 +203,7 @@ class GroupsPane(QWidget):
         if self.fields.compares_columns:
             study.select(groups[0].rows, f"rows with a value in {names[0]}", column=names[0])
             return
-        rows = sorted({int(row) for group in groups for row in group.rows}) if len(groups) > 1 else groups[0].rows
+        rows = np.sort(np.concatenate([group.rows for group in groups]))
         study.select(rows, f"{compared.by}: {' and '.join(names)}", column=compared.measure)
 
     def maker(self) -> tuple[Maker, str] | None:

@@ -21,11 +21,12 @@ class View:
     focus by the column ``groups_by``, in so many ``groups_ranges`` (0 for its values, −1 as usual) or by a
     ``groups_period``, in the ``groups_order``; or columns with each other, ``groups_paired`` by row. ``groups_answers``
     are those to steps on the way to a test, ``groups_test`` is the one read first; both change no number of a test.
-    ``groups_crossed`` are two categories against each other, with ``groups_cells`` in the cells. ``distance_columns``
-    are taken together for distances and ``compared_columns`` stand beside each other. ``probes`` has the value (in its
-    column's unit) at which each column is read, ``pinned_probes`` a second one to read what lies between.
-    ``selected_cells`` are rows (from 0) by column, ``selected_rows`` whole ones, as they were selected when the study
-    was left, ``selected_from`` says how.
+    ``groups_crossed`` are two categories against each other, with ``groups_cells`` in the cells. Subsets are named by
+    ``subset_columns`` (None: by all that do not move with the target) and so many ``subset_conditions``;
+    ``subset_seed`` chooses the half of the rows that is searched. ``distance_columns`` are taken together for distances
+    and ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which each
+    column is read, ``pinned_probes`` a second one to read what lies between. ``selected_cells`` are rows (from 0) by
+    column, ``selected_rows`` whole ones, as they were selected when the study was left, ``selected_from`` says how.
     """
 
     stage: str | None = None
@@ -54,6 +55,9 @@ class View:
     groups_test: str = ""
     groups_crossed: tuple[str, str] | None = None
     groups_cells: str = "counts"
+    subset_columns: tuple[str, ...] | None = None
+    subset_conditions: int = 3
+    subset_seed: int = 1
     distance_columns: tuple[str, ...] = ()
     compared_columns: tuple[str, ...] = ()
     probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))

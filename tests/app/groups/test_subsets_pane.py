@@ -1,0 +1,61 @@
+"""Subsets of the column in focus in the Groups stage."""
+
+import numpy as np
+import pytest
+from PyQt6.QtWidgets import QMenu, QPushButton
+
+from culvix.app.groups.stage import GroupsStage
+from culvix.app.groups.subsets_pane import SubsetsPane
+from culvix.app.shell.window import MainWindow
+from tests.app.driving import settled, words_of
+from tests.app.groups.test_groups_pane import pick
+
+
+@pytest.fixture
+def pane(stage: GroupsStage, groups_window: MainWindow) -> SubsetsPane:
+    stage.hub.study.change_view(subset_columns=None, subset_conditions=3, subset_seed=1)
+    stage.show_view(1)
+    stage.hub.set_focus("feed_ratio")
+    settled(groups_window)
+    return stage.subsets
+
+
+def test_a_subset_is_told_with_both_halves_pictured_and_selected(pane: SubsetsPane, groups_window: MainWindow) -> None:
+    assert [subset.name for subset in pane.model.items] == ["feed is insect and vaccinated is no"]
+    words = words_of(pane.margin)
+    assert "Confirmed" in words and "on the other half" in words and "the one to report" in words
+    assert [row.name for row in pane.groups.picture.rows] == ["this subset", "all others"]
+    assert pane.groups.picture.rows[0].n == pane.subset.rows.size
+    (button,) = [each for each in pane.margin.findChildren(QPushButton) if "Select its" in each.text()]
+    button.click()
+    assert np.array_equal(pane.hub.study.selection.rows, pane.subset.rows)
+
+
+def test_fewer_conditions_and_other_columns_make_another_search(pane: SubsetsPane, groups_window: MainWindow) -> None:
+    pick(groups_window, pane.conditions, "1 condition")
+    assert all(len(subset.conditions) == 1 for subset in pane.model.items)
+    pick(groups_window, pane.conditions, "up to 3 conditions")
+    menu = QMenu()
+    pane.offer_columns(menu)
+    ticked = {action.text(): action for action in menu.actions()}
+    assert ticked["vaccinated"].isChecked()
+    ticked["vaccinated"].setChecked(False)
+    settled(groups_window)
+    assert all("vaccinated" not in subset.name for subset in pane.model.items)
+    assert "vaccinated" not in pane.hub.study.document.view.subset_columns
+
+
+def test_a_category_is_searched_by_its_shares(pane: SubsetsPane, groups_window: MainWindow) -> None:
+    pane.hub.set_focus("strain")
+    settled(groups_window)
+    assert pane.model.items[0].sentence.startswith("strain is more often lake")
+    assert pane.cells.picture.row_names == ("this subset", "all others")
+
+
+def test_where_nothing_departs_that_is_said(pane: SubsetsPane, groups_window: MainWindow) -> None:
+    pane.hub.set_focus("glucose_mmol_l")
+    settled(groups_window)
+    assert not pane.model.items and "by more than chance" in words_of(pane.margin)
+    pane.hub.set_focus("tag")
+    settled(groups_window)
+    assert "neither numbers nor categories" in pane.about.text()
