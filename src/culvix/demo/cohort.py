@@ -131,9 +131,7 @@ def _behaviour(fish: _Fish) -> None:
     fish.whole_column("two_peaks", ("swim_cm_s", "strain"), "one peak for each strain")
     fish.whole_column("heavy_tail", ("feed_ratio",), "t distributed with 3 degrees of freedom")
     fish.plant("subset_of_one", "swim_cm_s", np.flatnonzero(fish.strain == 1), "the river strain swims faster")
-    fish.plant(
-        "subset_of_two", "feed_ratio", np.flatnonzero(_ill_fed(fish)), "not vaccinated on insect feed: more feed"
-    )
+    fish.plant("subset_of_two", "feed_ratio", np.flatnonzero(_ill_fed(fish)), "insect feed, not vaccinated: more feed")
     fish.whole_column(
         "sign_reversal", ("activity_min_h", "growth_pct_day", "tank"), "rises over all tanks, falls within each"
     )
@@ -141,7 +139,8 @@ def _behaviour(fish: _Fish) -> None:
 
 def _ill_fed(fish: _Fish) -> NDArray[np.bool_]:
     """The fish that need more feed: insect feed, and not vaccinated."""
-    return (np.array(fish.text["feed"]) == "insect") & (np.array(fish.text["vaccinated"]) == "no")
+    pairs = zip(fish.text["feed"], fish.text["vaccinated"], strict=True)
+    return np.array([pair == ("insect", "no") for pair in pairs])
 
 
 def _chemistry(fish: _Fish) -> None:

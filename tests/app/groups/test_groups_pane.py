@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
 from culvix.app.groups.groups_pane import GroupsPane
-from culvix.app.groups.stage import GroupsStage
+from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
@@ -142,6 +142,6 @@ def test_a_table_without_groups_says_so(blank_window: MainWindow, tmp_path: Path
     settled(blank_window)
     stage = blank_window.bench.page("Groups").stage
     assert "No column here makes groups" in stage.groups.about.text()
-    stage.show_view(1)
+    stage.show_view(list(VIEWS).index("Two categories"))
     settled(blank_window)
     assert "Two columns that make groups are needed" in stage.crossed.about.text()

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtTest import QTest
 
-from culvix.app.groups.stage import GroupsStage
+from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.groups.two_categories_pane import TwoCategoriesPane
 from culvix.app.shell.window import MainWindow
 from culvix.study.analysis.grouping import grouping
@@ -14,7 +14,7 @@ from tests.app.groups.test_groups_pane import pick
 
 @pytest.fixture
 def pane(stage: GroupsStage, groups_window: MainWindow) -> TwoCategoriesPane:
-    stage.show_view(1)
+    stage.show_view(list(VIEWS).index("Two categories"))
     settled(groups_window)
     return stage.crossed
 

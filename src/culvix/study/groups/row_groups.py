@@ -8,7 +8,6 @@ import polars as pl
 
 from culvix.errors import CulvixError
 from culvix.stats.core.arrays import Floats, Ints
-from culvix.stats.core.quantiles import quantile
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import style_for
 from culvix.study.analysis.grouping import MOST_GROUPS, Grouping, grouping
@@ -68,11 +67,12 @@ def row_groups(column: Column, by: GroupsBy, date_order: str | None = None) -> G
 
 
 def quantile_cuts(sample: Sample, parts: int) -> Floats:
-    """Values at which ``parts`` ranges of about as many values each meet, ascending; fewer where values repeat."""
+    """Values at which ``parts`` ranges of about as many values each begin, ascending; fewer where values repeat."""
     if sample.n < parts:
         return np.zeros(0)
-    cuts = np.unique([quantile(sample.sorted, part / parts) for part in range(1, parts)])
-    return np.asarray(cuts[(cuts > sample.sorted[0]) & (cuts <= sample.sorted[-1])])
+    x = sample.sorted
+    cuts = np.unique(x[np.arange(1, parts) * x.size // parts])
+    return np.asarray(cuts[cuts > x[0]])
 
 
 def equal_cuts(sample: Sample, parts: int) -> Floats:
