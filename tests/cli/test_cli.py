@@ -148,17 +148,17 @@ def test_demo_without_a_display(tmp_path: Path) -> None:
         "relations-wide.png",
         "shape-groups.png",
         "spring_cohort.culvix",
-        "lineup.png",
         "outliers.png",
         "outliers-multivariate.png",
         "what-if.png",
         "start.png",
-        "changed-source.png",
         "shape-axis.png",
         "shape-bars.png",
         "questions.png",
         "report.png",
-        "report-page.png",
+        "groups.png",
+        "subsets.png",
+        "compare.png",
     }
     assert str(tmp_path / "culvix-demo") in done.stdout
 
@@ -285,3 +285,21 @@ def test_neither_study_nor_source_is_written_over(
         before = place.read_bytes()
         assert main(["profile", str(kept), "-o", str(place)]) == 2
         assert place.read_bytes() == before and capsys.readouterr().err.count("\n") == 1
+
+
+def test_compare_writes_what_changed_as_data_and_to_be_read(tmp_path: Path, demo_path: Path) -> None:
+    last, out, page = demo_path.with_name("last_cohort.csv"), tmp_path / "out.json", tmp_path / "out.html"
+    done = run("compare", demo_path, last, "-o", out)
+    assert done.returncode == 0, done.stderr
+    found = json.loads(out.read_text())
+    assert found["format"] == "culvix-comparison/1" and found["here"]["rows"] == 2180 and found["rows"] is None
+    columns = {column["here"]: column for column in found["columns"]}
+    assert columns["fork_length_mm"]["unit"]["factor"] == 10 and columns["tank"]["new_levels"] == ["T6"]
+    assert columns["oxygen_mg_l"]["new_codes"] == [-9.0] and columns["glucose_mmol_l"]["there"] == "glucose"
+    assert len(columns["length_mm"]["quantiles"]["here"]) == len(columns["length_mm"]["quantiles"]["share"])
+    assert run("compare", demo_path, last, "-o", page).returncode == 0
+    html = page.read_text()
+    assert "Values here are about 10 times those there" in html and "<script" not in html
+    for wrong in (["-o", tmp_path / "out.txt"], ["-o", out, "--level", "7"], ["-o", demo_path]):
+        refused = run("compare", demo_path, last, *wrong)
+        assert refused.returncode == 2 and refused.stderr.count("\n") == 1, refused.stderr

@@ -6,6 +6,7 @@ from types import MappingProxyType
 
 from culvix.cli.apply import apply, apply_parser
 from culvix.cli.clean import clean, clean_parser
+from culvix.cli.compare import compare, compare_parser
 from culvix.cli.demo import demo, demo_parser
 from culvix.cli.desktop import desktop, desktop_parser
 from culvix.cli.inspect import inspect, inspect_parser
@@ -35,6 +36,7 @@ COMMANDS: Mapping[str, Command] = MappingProxyType(
         "report": Command(report, report_parser, "write the report"),
         "clean": Command(clean, clean_parser, "write the table with the decisions of a study applied"),
         "recipe": Command(recipe, recipe_parser, "write what was said of a table, for the next one"),
+        "compare": Command(compare, compare_parser, "compare a table with another one"),
         "apply": Command(apply, apply_parser, "run a recipe on another table"),
         "verify": Command(verify, verify_parser, "compute a report anew from its source, and compare"),
         "desktop": Command(desktop, desktop_parser, "make studies open with a double click"),

@@ -15,6 +15,7 @@ _USAGE = """culvix FILE                         open FILE, a table or a study, i
        culvix report FILE -o OUT.html      write the report
        culvix clean STUDY -o OUT.csv       write the table with the decisions applied
        culvix recipe STUDY -o RECIPE.json  write what was said of the table, for the next one
+       culvix compare FILE OTHER -o OUT    compare a table with another one, as data or to be read
        culvix apply RECIPE FILE -o OUT     run a recipe on another table
        culvix desktop --install            make studies open with a double click
        culvix demo                         open the example study

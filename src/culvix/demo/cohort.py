@@ -190,6 +190,18 @@ def _spoil_probes(fish: _Fish) -> None:
     fish.plant("missing_tokens", "glucose_mmol_l", empty[::3], "NA where another hand left the cell empty")
 
 
+def _as_last_year(fish: _Fish) -> None:
+    """What was otherwise last year: a unit, a tank that was not there yet, and a header."""
+    fish.text["fork_length_mm"] = [f"{float(text) / 10:.2f}" for text in fish.text["fork_length_mm"]]
+    fish.whole_column("changed_unit", ("fork_length_mm",), "noted in cm last year")
+    fish.text["tank"] = ["T5" if tank == "T6" else tank for tank in fish.text["tank"]]
+    fish.whole_column("changed_level", ("tank",), "tank T6 is new this spring")
+    fish.text = {"glucose" if name == "glucose_mmol_l" else name: cells for name, cells in fish.text.items()}
+    fish.whole_column("changed_name", ("glucose_mmol_l",), "called glucose last year")
+    fish.whole_column("changed_mean", ("length_mm",), "fish are longer this spring")
+    fish.whole_column("changed_code", ("oxygen_mg_l",), "−9 was not in use last year")
+
+
 def _table(fish: _Fish) -> tuple[tuple[str, ...], list[tuple[str, ...]]]:
     return tuple(fish.text), list(zip(*fish.text.values(), strict=True))
 
@@ -219,12 +231,16 @@ def _with_repeats(trouble: Trouble, repeated: list[int], n: int) -> Trouble:
 
 
 def last_cohort() -> Cohort:
-    """Last year's cohort for comparison: 1 940 rows, carefully entered, slightly smaller fish."""
+    """Last year's cohort for comparison: 1 940 rows, carefully entered, slightly smaller fish.
+
+    What this spring's has changed against it is in the key of this one, as ``changed_…``.
+    """
     fish = _Fish(1940, seed=20250320, first_day=date(2025, 3, 20), mean_length=206.4)
     _labels(fish, "G")
     _sizes(fish)
     _behaviour(fish)
     _chemistry(fish)
+    _as_last_year(fish)
     header, rows = _table(fish)
     return Cohort("last_cohort.csv", header, tuple(rows), tuple(fish.key))
 

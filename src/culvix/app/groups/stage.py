@@ -3,6 +3,7 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from culvix.app.groups.another_table_pane import AnotherTablePane
 from culvix.app.groups.groups_pane import GroupsPane
 from culvix.app.groups.subsets_pane import SubsetsPane
 from culvix.app.groups.two_categories_pane import TwoCategoriesPane
@@ -18,12 +19,13 @@ __all__ = ["VIEWS", "GroupsStage"]
 VIEWS = {
     "Compare": "The column in focus by groups: where they lie, how they differ, and whether that is more than chance",
     "Subsets": "Where the column in focus is distributed otherwise: searched for, and confirmed on rows not seen",
+    "Another table": "Last year's table, or the same one a month ago: what has changed, column by column, row by row",
     "Two categories": "How many rows have each pair of two categories, against what chance alone would give",
 }
 """The ways in which groups are looked at, with what each is for."""
 
 
-_Pane = GroupsPane | SubsetsPane | TwoCategoriesPane
+_Pane = AnotherTablePane | GroupsPane | SubsetsPane | TwoCategoriesPane
 
 
 class GroupsStage(QWidget):
@@ -34,13 +36,14 @@ class GroupsStage(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.groups, self.subsets, self.crossed = GroupsPane(hub), SubsetsPane(hub), TwoCategoriesPane(hub)
+        self.groups, self.subsets = GroupsPane(hub), SubsetsPane(hub)
+        self.other, self.crossed = AnotherTablePane(hub), TwoCategoriesPane(hub)
         # A stack would be as high as the highest of its pages.
         self.margins = QWidget()
         below = QVBoxLayout(self.margins)
         below.setContentsMargins(0, 0, 0, 0)
         self.views = QStackedWidget()
-        self._panes: tuple[_Pane, ...] = (self.groups, self.subsets, self.crossed)
+        self._panes: tuple[_Pane, ...] = (self.groups, self.subsets, self.other, self.crossed)
         for view in self._panes:
             self.views.addWidget(view)
             below.addWidget(view.margin)

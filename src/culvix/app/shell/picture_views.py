@@ -10,18 +10,16 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QCoreApplication, QEvent, QSettings
 
+from culvix.app.groups.stage import VIEWS as GROUP_VIEWS
 from culvix.app.session.picture_settings import change_axis_scale
 from culvix.app.shape.views import VIEWS
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import make_application, wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.study import Cause, DecisionKind, Study
+from culvix.study import Cause, DecisionKind
 from culvix.study.analysis.outliers.rule_rows import rows_of
-from culvix.study.carrying.fingerprint import fingerprint_of
 from culvix.study.document.rules import between
 from culvix.study.pictures.pair_pictures import PARTS
-from culvix.study.storage.study_file import write_study_copy
-from culvix.tables import read_table
 
 __all__ = ["picture_views"]
 
@@ -44,13 +42,13 @@ def _views(window: MainWindow) -> list[View]:
     return [
         *first,
         ("pair", partial(_pair, window)),
+        ("subsets", partial(_subsets, window)),
+        ("compare", partial(_compare, window)),
         ("shape-rescaled", partial(shape.show_view, "Rescaled")),
         ("shape-groups", shape.groups),
-        ("lineup", shape.lineup),
         ("shape-axis", shape.log_axis),
         ("shape-bars", shape.bars),
         ("questions", partial(_questions, window)),
-        ("report-page", partial(_report_page, window)),
         ("outliers-multivariate", partial(_distances, window)),
         ("what-if", partial(_what_if, window)),
     ]
@@ -72,10 +70,6 @@ class _Shape:
     def groups(self) -> None:
         self.show_view("By group")
         self.bench.shape.stage.views.groups.choose("strain")
-
-    def lineup(self) -> None:
-        self.show_view("Line-up")
-        self.bench.shape.stage.views.lineup.another(seed=2026)
 
     def log_axis(self) -> None:
         self.show_view("One column")
@@ -104,6 +98,31 @@ def _pair(window: MainWindow) -> None:
     wait_until(lambda: window.jobs.at_rest)
 
 
+def _subsets(window: MainWindow) -> None:
+    """A subset that departs from the rest, confirmed on rows the search has not seen."""
+    _groups(window, "Subsets", "feed_ratio")
+
+
+def _compare(window: MainWindow) -> None:
+    """This cohort against the last one, beside it in the same folder."""
+    bench = window.bench
+    assert bench is not None
+    last = bench.hub.study.table.source.path.with_name("last_cohort.csv")
+    if last.exists():
+        bench.hub.study.change_view(other_table=last.name)
+    _groups(window, "Another table", "fork_length_mm")
+
+
+def _groups(window: MainWindow, view: str, focus: str) -> None:
+    bench = window.bench
+    assert bench is not None
+    stage = bench.groups.stage
+    window.acting.show_stage(STAGES.index("Groups"))
+    bench.hub.set_focus(focus)
+    stage.show_view(list(GROUP_VIEWS).index(view))
+    wait_until(lambda: window.jobs.at_rest)
+
+
 def _distances(window: MainWindow) -> None:
     """Robust distances of several columns."""
     _outliers(window)
@@ -128,20 +147,6 @@ def _questions(window: MainWindow) -> None:
     window.acting.show_stage(STAGES.index("Shape"))
     if window.bench is not None:
         window.bench.toggle_questions()
-
-
-def _report_page(window: MainWindow) -> None:
-    """A whole page of the report, the sheet of a column on it chosen."""
-    window.acting.show_stage(STAGES.index("Report"))
-    if window.bench is not None:
-        if window.bench.shows_questions:
-            window.bench.toggle_questions()
-        pages = window.bench.report.stage.pages
-        wait_until(lambda: pages.live is not None and window.jobs.at_rest)
-        window.bench.report.stage.show_as("whole page")
-        window.bench.hub.set_focus("length_mm")
-        pages.go_to_page((pages.live.place_of("column/length_mm") or (0, 0.0))[0] if pages.live else 0)
-        pages.choose(pages.first_picture_on(pages.page))
 
 
 def _outliers(window: MainWindow) -> None:
@@ -208,9 +213,6 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
                 show()
                 save(window, name)
         with _window(Path(scratch), size) as window:
-            _take_over_changed(window, path, Path(scratch))
-            save(window, "changed-source")
-        with _window(Path(scratch), size) as window:
             window.opening.open_path(_write_wide(Path(scratch) / "sensors.csv"))
             wait_until(lambda: window.bench is not None and window.jobs.at_rest)
             window.acting.show_stage(STAGES.index("Relations"))
@@ -231,22 +233,3 @@ def _write_wide(path: Path) -> Path:
     names = [f"sensor_{chr(97 + at)}{column:02d}" for column, at in enumerate(block)]
     np.savetxt(path, 20 + 3 * cells, fmt="%.3f", delimiter=",", header=",".join(names), comments="")
     return path
-
-
-def _take_over_changed(window: MainWindow, path: Path, scratch: Path) -> None:
-    """Open a study whose table has changed since, and take it over."""
-    folder = scratch / "this month"
-    folder.mkdir()
-    table, study_path = folder / path.name, folder / "june.culvix"
-    lines = path.read_text(encoding="utf-8").splitlines(keepends=True)
-    table.write_text("".join(lines), encoding="utf-8")
-    study = Study.of_table(read_table(table))
-    column = next(column.name for column in study.table.numeric)
-    study.decide(DecisionKind.EXCLUDE_VALUE, column, study.table[column].present.nonzero()[0][[3, 11, 40]])
-    study.set_reviewed(column, True)
-    write_study_copy(study_path, study.history, study.table.source.sha256, fingerprint_of(study.table))
-    table.write_text("".join([*lines[:4], *lines[5:], lines[1].replace("1", "2")]), encoding="utf-8")
-    window.opening.open_path(study_path)
-    wait_until(lambda: window.banner.action.isVisible() and window.jobs.at_rest)
-    window.banner.action.click()
-    wait_until(lambda: window.bench is not None and window.jobs.at_rest)

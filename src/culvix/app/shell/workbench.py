@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFrame, QLayout, QSplitter, QStackedWidget, QVBoxLay
 from culvix.app.docks.questions_pane import QuestionsPane
 from culvix.app.docks.rail import Rail
 from culvix.app.docks.tray import Tray
+from culvix.app.groups.page import GroupsPage
 from culvix.app.intake.page import IntakePage
 from culvix.app.outliers.page import OutliersPage
 from culvix.app.relations.page import RelationsPage
@@ -169,6 +170,10 @@ class Workbench(QWidget):
     @property
     def report(self) -> ReportPage:
         return self.page("Report")  # type: ignore[return-value]
+
+    @property
+    def groups(self) -> GroupsPage:
+        return self.page("Groups")  # type: ignore[return-value]
 
     @property
     def relations(self) -> RelationsPage:

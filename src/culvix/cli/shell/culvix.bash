@@ -1,10 +1,11 @@
-_shtab_culvix_subparsers=(inspect profile report clean recipe apply verify desktop demo)
+_shtab_culvix_subparsers=(inspect profile report clean recipe compare apply verify desktop demo)
 
 _shtab_culvix_inspect_option_strings=(-h --help -o --output --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary --key)
 _shtab_culvix_profile_option_strings=(-h --help -o --output --alpha --quantile-type --missing --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary --columns --no-correlation --with --by --given --seed --repeats --jobs)
 _shtab_culvix_report_option_strings=(-h --help -o --output --alpha --quantile-type --missing --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary)
 _shtab_culvix_clean_option_strings=(-h --help -o --output --alpha --quantile-type --missing --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary)
 _shtab_culvix_recipe_option_strings=(-h --help -o --output --alpha --quantile-type --missing --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary)
+_shtab_culvix_compare_option_strings=(-h --help -o --output --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary --key --level)
 _shtab_culvix_apply_option_strings=(-h --help -o --output --log)
 _shtab_culvix_verify_option_strings=(-h --help --source)
 _shtab_culvix_desktop_option_strings=(-h --help --install --remove)
@@ -23,7 +24,9 @@ _shtab_culvix_clean___ragged_choices=(fill leave-out)
 _shtab_culvix_clean___decimal_choices=(point comma)
 _shtab_culvix_recipe___ragged_choices=(fill leave-out)
 _shtab_culvix_recipe___decimal_choices=(point comma)
-_shtab_culvix_pos_1_choices=(inspect profile report clean recipe apply verify desktop demo)
+_shtab_culvix_compare___ragged_choices=(fill leave-out)
+_shtab_culvix_compare___decimal_choices=(point comma)
+_shtab_culvix_pos_1_choices=(inspect profile report clean recipe compare apply verify desktop demo)
 
 _shtab_culvix_inspect__h_nargs=0
 _shtab_culvix_inspect___help_nargs=0
@@ -36,6 +39,8 @@ _shtab_culvix_clean__h_nargs=0
 _shtab_culvix_clean___help_nargs=0
 _shtab_culvix_recipe__h_nargs=0
 _shtab_culvix_recipe___help_nargs=0
+_shtab_culvix_compare__h_nargs=0
+_shtab_culvix_compare___help_nargs=0
 _shtab_culvix_apply__h_nargs=0
 _shtab_culvix_apply___help_nargs=0
 _shtab_culvix_verify__h_nargs=0

@@ -38,8 +38,8 @@ function _shtab_culvix_using
   test "$_shtab_culvix_cmdpath" = "$argv"
 end
 
-set -g _shtab_culvix_commands inspect profile report clean recipe apply verify desktop demo
-set -g _shtab_culvix_opts_with_value --alpha --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --log --missing --not-missing --only --output --part --quantile-type --ragged --recipe --repeats --rows --sample --sample-seed --seed --source --with -o
+set -g _shtab_culvix_commands inspect profile report clean recipe compare apply verify desktop demo
+set -g _shtab_culvix_opts_with_value --alpha --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --ragged --recipe --repeats --rows --sample --sample-seed --seed --source --with -o
 
 complete -c culvix -e
 complete -c culvix -f
@@ -148,6 +148,24 @@ complete -c culvix -n '_shtab_culvix_using recipe' -l decimal -xka "point comma"
 complete -c culvix -n '_shtab_culvix_using recipe' -l not-missing -x -d 'a token such as NA that is a value here, in every column; repeatable'
 complete -c culvix -n '_shtab_culvix_using recipe' -l encoding -x -d 'the encoding of a text (default: guessed)'
 complete -c culvix -n '_shtab_culvix_using recipe' -l dictionary -x -d 'what is said of the columns (a Table Schema)'
+complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a compare -d 'Compare FILE with OTHER, last year'"'"'s table or the same one a month ago: columns matched, what has changed in each, and rows by a key (.json: format culvix-comparison/1; .html: to be read).'
+complete -c culvix -n '_shtab_culvix_using compare' -s h -l help -d 'show this help message and exit'
+complete -c culvix -n '_shtab_culvix_using compare' -s o -l output -x -d 'file to write: .json or .html'
+complete -c culvix -n '_shtab_culvix_using compare' -l part -x -d 'the sheet of a spreadsheet, or the table of a database'
+complete -c culvix -n '_shtab_culvix_using compare' -l cells -x -d 'the range of a sheet to read'
+complete -c culvix -n '_shtab_culvix_using compare' -l only -x -d 'read these columns only'
+complete -c culvix -n '_shtab_culvix_using compare' -l rows -x -d 'read these rows only, counted from 1'
+complete -c culvix -n '_shtab_culvix_using compare' -l sample -x -d 'read a random sample of N rows'
+complete -c culvix -n '_shtab_culvix_using compare' -l sample-seed -x -d 'seed of the sample (default 1)'
+complete -c culvix -n '_shtab_culvix_using compare' -l ragged -xka "fill leave-out" -d 'fill lines that are too short with missing cells, or leave lines that do not fit out (default: refuse)'
+complete -c culvix -n '_shtab_culvix_using compare' -l leave-last -x -d 'leave the last N rows out (a total)'
+complete -c culvix -n '_shtab_culvix_using compare' -l header-lines -x -d 'names stand in N lines (default: judged)'
+complete -c culvix -n '_shtab_culvix_using compare' -l decimal -xka "point comma" -d 'the decimal mark of a text (default: judged)'
+complete -c culvix -n '_shtab_culvix_using compare' -l not-missing -x -d 'a token such as NA that is a value here, in every column; repeatable'
+complete -c culvix -n '_shtab_culvix_using compare' -l encoding -x -d 'the encoding of a text (default: guessed)'
+complete -c culvix -n '_shtab_culvix_using compare' -l dictionary -x -d 'what is said of the columns (a Table Schema)'
+complete -c culvix -n '_shtab_culvix_using compare' -l key -x -d 'match rows by these columns'
+complete -c culvix -n '_shtab_culvix_using compare' -l level -x -d 'what is told as more than chance (default 0.05)'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a apply -d 'Read FILE the way RECIPE says, describe it, make the recipe'"'"'s decisions again, and compare it with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the reasons on standard error; 2: it cannot be done.'
 complete -c culvix -n '_shtab_culvix_using apply' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using apply' -s o -l output -x -d 'file to write; its ending says what: a study (.culvix), the report (.html, .pdf, .docx, .md), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx); repeatable'

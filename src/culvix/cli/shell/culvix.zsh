@@ -6,6 +6,7 @@ _shtab_culvix_commands() {
   local _commands=(
     apply:'Read FILE the way RECIPE says, describe it, make the recipe'"'"'s decisions again, and compare it with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the reasons on standard error; 2: it cannot be done.'
     clean:'Write the table of STUDY with its decisions applied: excluded rows left out, values excluded or treated as missing empty, corrected values as they are now. The first column is the row'"'"'s number in the source.'
+    compare:'Compare FILE with OTHER, last year'"'"'s table or the same one a month ago: columns matched, what has changed in each, and rows by a key (.json: format culvix-comparison/1; .html: to be read).'
     demo:'Open the example study, or run it whole without a display. Its files come into culvix-demo/ here.'
     desktop:'Put an entry for Culvix among the applications of this user, with its icon, the type of study files, completions for bash, zsh and fish, and the manual page; or take all of that away again.'
     inspect:'Write what reading FILE found, before anything is settled (format culvix-intake/2).'
@@ -59,6 +60,30 @@ _shtab_culvix_clean_options=(
 )
 
 _shtab_culvix_clean_defaults_added=0
+
+_shtab_culvix_compare_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  {-o,--output}"[file to write\: .json or .html]:OUT:"
+  "--part[the sheet of a spreadsheet, or the table of a database]:NAME:"
+  "--cells[the range of a sheet to read]:B3:F200:"
+  "--only[read these columns only]:A,B:"
+  "--rows[read these rows only, counted from 1]:FROM-TO:"
+  "--sample[read a random sample of N rows]:N:"
+  "--sample-seed[seed of the sample (default 1)]:SEED:"
+  "--ragged[fill lines that are too short with missing cells, or leave lines that do not fit out (default\: refuse)]:ragged:(fill leave-out)"
+  "--leave-last[leave the last N rows out (a total)]:N:"
+  "--header-lines[names stand in N lines (default\: judged)]:N:"
+  "--decimal[the decimal mark of a text (default\: judged)]:decimal:(point comma)"
+  "*--not-missing[a token such as NA that is a value here, in every column\; repeatable]:TOKEN:"
+  "--encoding[the encoding of a text (default\: guessed)]:NAME:"
+  "--dictionary[what is said of the columns (a Table Schema)]:datapackage.json:"
+  "--key[match rows by these columns]:A,B:"
+  "--level[what is told as more than chance (default 0.05)]:level:"
+  ":a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study:"
+  ":the table it is compared with:"
+)
+
+_shtab_culvix_compare_defaults_added=0
 
 _shtab_culvix_demo_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
@@ -205,6 +230,7 @@ _shtab_culvix() {
       case $line[1] in
         apply) _arguments -C -s $_shtab_culvix_apply_options ;;
         clean) _arguments -C -s $_shtab_culvix_clean_options ;;
+        compare) _arguments -C -s $_shtab_culvix_compare_options ;;
         demo) _arguments -C -s $_shtab_culvix_demo_options ;;
         desktop) _arguments -C -s $_shtab_culvix_desktop_options ;;
         inspect) _arguments -C -s $_shtab_culvix_inspect_options ;;

@@ -23,10 +23,11 @@ class View:
     are those to steps on the way to a test, ``groups_test`` is the one read first; both change no number of a test.
     ``groups_crossed`` are two categories against each other, with ``groups_cells`` in the cells. Subsets are named by
     ``subset_columns`` (None: by all that do not move with the target) and so many ``subset_conditions``;
-    ``subset_seed`` chooses the half of the rows that is searched. ``distance_columns`` are taken together for distances
-    and ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which each
-    column is read, ``pinned_probes`` a second one to read what lies between. ``selected_cells`` are rows (from 0) by
-    column, ``selected_rows`` whole ones, as they were selected when the study was left, ``selected_from`` says how.
+    ``subset_seed`` chooses the half of the rows that is searched. ``other_table`` is compared with, a path from the
+    folder of this one, rows matched by ``other_key``. ``distance_columns`` are taken together for distances and
+    ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which each column
+    is read, ``pinned_probes`` a second one to read what lies between. ``selected_cells`` are rows (from 0) by column,
+    ``selected_rows`` whole ones, as they were selected when the study was left, ``selected_from`` says how.
     """
 
     stage: str | None = None
@@ -58,6 +59,8 @@ class View:
     subset_columns: tuple[str, ...] | None = None
     subset_conditions: int = 3
     subset_seed: int = 1
+    other_table: str = ""
+    other_key: tuple[str, ...] = ()
     distance_columns: tuple[str, ...] = ()
     compared_columns: tuple[str, ...] = ()
     probes: Mapping[str, float] = field(default_factory=lambda: MappingProxyType({}))
