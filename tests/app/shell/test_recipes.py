@@ -50,17 +50,23 @@ def test_what_is_other_in_the_next_table_stands_among_the_findings(
 ) -> None:
     window.opening.run_recipe(recipe_path, demo_path.with_name("last_cohort.csv"))
     _shown(window, "last_cohort.csv")
-    assert "1 thing to look at" in window.text
+    # A header, a new name for it, and lengths in another unit; and the parasites.
+    assert "4 things to look at" in window.text
     bench = window.bench
     assert bench is not None and bench.stage == "Survey"
     margin = bench.survey.margin
     assert wait_until(lambda: "parasite_count has 250 flagged values" in words_of(margin), 30)
-    # The first card is that of what is other than it was; its rows are one click away, and it can be noted.
+    assert "“glucose”, which is new, may be the same" in words_of(margin) and "fork_length_mm has moved" in words_of(
+        margin
+    )
+    # The rows of what is other than it was are one click away, and it can be noted.
     show = next(each for each in margin.findChildren(QPushButton) if each.text() == "Show")
     show.click()
     assert bench.hub.study.selection.rows.size == 250
-    next(each for each in margin.findChildren(QPushButton) if each.text() == "Noted").click()
-    assert bench.hub.study.document.noted == (("open_flags_0", "parasite_count"),)
+    card = show.parentWidget()
+    assert card is not None
+    next(each for each in card.findChildren(QPushButton) if each.text() == "Noted").click()
+    assert bench.hub.study.document.noted == (("open_flags_3", "parasite_count"),)
 
 
 def test_a_recipe_on_its_own_table_makes_the_same_decisions_as_acts_of_their_own(

@@ -226,6 +226,7 @@ def _work_out(compared: ComparedColumn, *, with_others: bool) -> None:
 
 def _scrolling(inner: QWidget) -> QScrollArea:
     area = QScrollArea()
+    area.setAccessibleName(inner.accessibleName())
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setWidget(inner)

@@ -56,6 +56,7 @@ class TwoCategoriesPane(QWidget):
         self.chart = CrossedChart()
         self.chart.chosen.connect(self._select)
         self.area = QScrollArea()
+        self.area.setAccessibleName(self.chart.accessibleName())
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.chart)
         head, inside = panel(margins=(8, 5, 6, 5))
