@@ -94,7 +94,7 @@ class CompareMargin(QWidget):
         for step in found.chosen.steps:
             self._step(step)
         self._body.addWidget(label(found.chosen.reason, wrap=True))
-        names = {key: kind.name for key, kind in GROUP_TESTS.items() if key in (found.chosen.key, *found.others)}
+        names = {key: GROUP_TESTS[key].name for key in found.fitting}
         tests = Choice()
         tests.addItems([_FITTING, *names.values()])
         as_chosen = "as chosen" in found.chosen.reason

@@ -33,12 +33,13 @@ class CrossedChart(QWidget):
         self.title = title
         """What stands above, in a picture that is saved."""
         self.picture: CrossedPicture | None = None
+        self._left_at: tuple[int, float] | None = None
         self.setAccessibleName("Two categories against each other")
         self.setMouseTracking(True)
 
     def show_picture(self, picture: CrossedPicture) -> None:
         """Draw ``picture``."""
-        self.picture = picture
+        self.picture, self._left_at = picture, None
         self.setAccessibleDescription(picture.sentence)
         self.setMinimumSize(*self._least)
         self.updateGeometry()
@@ -58,6 +59,13 @@ class CrossedChart(QWidget):
 
     @property
     def _left(self) -> float:
+        """Where the cells begin: beside the longest name that has room."""
+        width = self.width()
+        if self._left_at is None or self._left_at[0] != width:
+            self._left_at = width, self._beside_names()
+        return self._left_at[1]
+
+    def _beside_names(self) -> float:
         assert self.picture is not None
         metrics = QFontMetricsF(self.font())
         names = (self.picture.down, *self.picture.row_names)

@@ -55,12 +55,17 @@ class GroupComparison:
         """What the test compares: means, ranks, spreads or shapes."""
         return GROUP_TESTS[self.chosen.key].compares
 
+    @property
+    def fitting(self) -> tuple[str, ...]:
+        """The keys of all tests for so many groups, the chosen one among them."""
+        paired, many = self.columns is not None, len(self.samples)
+        return tuple(key for key, kind in GROUP_TESTS.items() if kind.fits(many, paired=paired))
+
     @cached_property
     def others(self) -> dict[str, GroupTest]:
         """The results of all other tests for so many groups, by key."""
-        paired, tested = self.columns is not None, self.columns or self.samples
-        kinds = {key: kind for key, kind in GROUP_TESTS.items() if kind.fits(len(self.samples), paired=paired)}
-        return {key: kind.run(tested) for key, kind in kinds.items() if key != self.chosen.key}
+        tested = self.columns or self.samples
+        return {key: GROUP_TESTS[key].run(tested) for key in self.fitting if key != self.chosen.key}
 
     @cached_property
     def effects(self) -> tuple[Effect, ...]:
