@@ -207,9 +207,11 @@ class Tray(LazyPane):
         self._following = True
         chosen = QItemSelection()
         if rows.size and rows.size <= 2000 and self.model.rows.size:
-            for position in np.flatnonzero(np.isin(self.model.rows, rows)).tolist():
-                last = self.model.columnCount() - 1
-                chosen.select(self.model.index(position, 0), self.model.index(position, last))
+            last, positions = self.model.columnCount() - 1, np.flatnonzero(np.isin(self.model.rows, rows))
+            # Lines below each other are one stretch: thousands of single ones would take long to select and to paint.
+            for stretch in np.split(positions, np.flatnonzero(np.diff(positions) > 1) + 1):
+                if stretch.size:
+                    chosen.select(self.model.index(int(stretch[0]), 0), self.model.index(int(stretch[-1]), last))
         marking = self.table.selectionModel()
         assert marking is not None
         marking.select(chosen, QItemSelectionModel.SelectionFlag.ClearAndSelect)
