@@ -34,12 +34,9 @@ class CompareMargin(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.shows_all = False
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(10, 8, 10, 8)
-        self._body = QVBoxLayout()
+        self._body = QVBoxLayout(self)
+        self._body.setContentsMargins(10, 8, 10, 8)
         self._body.setSpacing(5)
-        layout.addLayout(self._body)
-        layout.addStretch(1)
 
     def say(self, message: str) -> None:
         """Show ``message`` in place of numbers."""

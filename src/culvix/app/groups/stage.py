@@ -46,8 +46,11 @@ class GroupsStage(QWidget):
         self._panes: tuple[_Pane, ...] = (self.groups, self.subsets, self.other, self.crossed)
         for view in self._panes:
             self.views.addWidget(view)
+            # What is wider than the margin is squeezed, as high as it is then.
+            view.margin.setMinimumWidth(1)
             below.addWidget(view.margin)
             view.problem.connect(self.problem)
+        below.addStretch(1)
         head, inside = panel(margins=(10, 4, 8, 4))
         self.view_buttons = []
         for position, (name, tip) in enumerate(VIEWS.items()):

@@ -19,12 +19,9 @@ class SubsetMargin(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(10, 8, 10, 8)
-        self._body = QVBoxLayout()
+        self._body = QVBoxLayout(self)
+        self._body.setContentsMargins(10, 8, 10, 8)
         self._body.setSpacing(5)
-        layout.addLayout(self._body)
-        layout.addStretch(1)
 
     def say(self, message: str) -> None:
         """Show ``message`` in place of a subset."""
