@@ -112,6 +112,15 @@ def test_extras_are_those_of_the_core(demo_table: Table) -> None:
     assert low < document["correlation"]["pearson"]["r"][0][1] < high
     assert document["robust_correlation"]["biweight"]["r"][0][1] > 0.9
     assert document["distance_correlation"]["pairs"][0]["p"] == 1 / 40
+    compared = mass["by_group"]
+    assert compared["test"]["chosen"] == "kruskal_wallis" and len(compared["test"]["steps"]) == 3
+    assert sum(group["n"] + group["missing"] for group in compared["groups"].values()) == demo_table.rows
+    by_rank = oracle.kruskal(
+        *(demo_table["mass_g"].values[demo_table["tank"].text.to_numpy() == t] for t in compared["groups"]),
+        nan_policy="omit",
+    )
+    assert compared["tests"]["kruskal_wallis"]["p"] == pytest.approx(by_rank.pvalue)
+    assert len(compared["follow_ups"]) == 15 and compared["effects"][0]["kind"] == "epsilon_squared"
     by_tank = document["correlation_by_group"]["pairs"][0]
     assert by_tank["spearman"]["pooled"]["n"] == sum(g["n"] for g in by_tank["spearman"]["groups"].values())
     held = document["partial_correlation"]["pairs"]

@@ -75,7 +75,7 @@ def test_differences_are_named_so_that_they_are_positive(study: Study) -> None:
     found = compared(study, "swim_cm_s", "tank", answers={"shapes": True})
     picture = differences_picture(found.comparison, found.style)
     means = {group.name: group.description.mean for group in found.groups}
-    assert len(picture.rows) == 15 and "Games–Howell" in picture.held
+    assert len(picture.rows) == 15 and "Games and Howell" in picture.held
     for row in picture.rows:
         assert row.value == pytest.approx(means[row.first] - means[row.second]) and row.value >= 0
         assert row.interval[0] <= row.value <= row.interval[1]

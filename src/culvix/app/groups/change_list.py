@@ -29,9 +29,9 @@ def _what(change: ColumnChange) -> str:
 
 _HEADS = (
     ListHead("column", 118, lambda c: c.pair.here, lambda c: c.pair.here.casefold(), _tip, right=False),
-    ListHead("what changed", 170, _what, lambda c: -c.moved if c.notes else 1.0, _tip, right=False),
-    ListHead("n here", 50, lambda c: count(c.n[0]), lambda c: c.n[0], _tip),
-    ListHead("n there", 52, lambda c: count(c.n[1]), lambda c: c.n[1], _tip),
+    ListHead("what changed", 160, _what, lambda c: -c.moved if c.notes else 1.0, _tip, right=False),
+    ListHead("n here", 54, lambda c: count(c.n[0]), lambda c: c.n[0], _tip),
+    ListHead("n there", 58, lambda c: count(c.n[1]), lambda c: c.n[1], _tip),
     ListHead("missing", 58, lambda c: f"{count(c.missing[0])} / {count(c.missing[1])}", lambda c: c.missing[0], _tip),
     ListHead("shift, SD", 68, lambda c: _signed(c.shift), lambda c: _size(c.shift), _tip),
     ListHead("IQR", 60, lambda c: _signed(c.median_shift), lambda c: _size(c.median_shift), _tip),

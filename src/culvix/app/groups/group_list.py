@@ -22,6 +22,7 @@ _NUMBERS = {
     "skewness": "skewness",
 }
 """Numbers in the unit of the column, by what they are called, but for the last one."""
+_WIDTHS = {"skewness": 70}
 
 
 class GroupList(SortedList[ValueGroup]):
@@ -31,11 +32,14 @@ class GroupList(SortedList[ValueGroup]):
         self.style = NumberStyle(2, 3)
         flagged = "Rows that outlier methods flag"
         heads = [
-            ListHead("group", 92, lambda group: group.name, lambda group: group.name.casefold(), _name, right=False),
+            ListHead("group", 84, lambda group: group.name, lambda group: group.name.casefold(), _name, right=False),
             ListHead("n", 52, lambda group: count(group.sample.n), lambda group: group.sample.n),
             ListHead("missing", 56, lambda group: count(group.missing), lambda group: group.missing),
-            *(ListHead(name, 62, self._words(key), _key(key)) for name, key in _NUMBERS.items()),
-            ListHead("flagged", 54, lambda group: count(group.flagged), lambda group: group.flagged, lambda _: flagged),
+            *(
+                ListHead(name, 70 if key == "skewness" else 61, self._words(key), _key(key))
+                for name, key in _NUMBERS.items()
+            ),
+            ListHead("flagged", 60, lambda group: count(group.flagged), lambda group: group.flagged, lambda _: flagged),
         ]
         super().__init__(heads, parent)
 

@@ -38,7 +38,8 @@ def _views(window: MainWindow) -> list[View]:
         return views
 
     shape = _Shape(window)
-    first: list[View] = [(name, partial(_outliers, window) if name == "outliers" else show) for name, show in views]
+    own = {"outliers": partial(_outliers, window), "groups": partial(_groups, window, "Compare", "growth_pct_day")}
+    first: list[View] = [(name, own.get(name, show)) for name, show in views]
     return [
         *first,
         ("pair", partial(_pair, window)),
@@ -117,6 +118,7 @@ def _groups(window: MainWindow, view: str, focus: str) -> None:
     bench = window.bench
     assert bench is not None
     stage = bench.groups.stage
+    bench.hub.study.select([])
     window.acting.show_stage(STAGES.index("Groups"))
     bench.hub.set_focus(focus)
     stage.show_view(list(GROUP_VIEWS).index(view))

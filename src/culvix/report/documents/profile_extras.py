@@ -15,6 +15,7 @@ import numpy as np
 
 from culvix.errors import CulvixError, StatisticsError
 from culvix.progress import Progress, silent
+from culvix.report.documents.group_figures import group_figures
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.quantiles import PERCENTILES
 from culvix.stats.core.sample import Sample
@@ -34,6 +35,7 @@ from culvix.stats.resampling.simulation import SEED, SimulatedP
 from culvix.stats.shape.dip import dip_test
 from culvix.stats.shape.power_transform import fit_box_cox, fit_yeo_johnson
 from culvix.stats.shape.transform import TRANSFORMS, judge, transform
+from culvix.study.analysis.grouping import grouping
 from culvix.study.analysis.outliers.flags import run_method
 from culvix.study.analysis.workspace import Workspace
 from culvix.tables.model.table import Column, Role
@@ -82,6 +84,7 @@ def column_extras(workspace: Workspace, column: Column, asked: Asked, progress: 
     }
     if asked.by is not None:
         found["outliers_by_group"] = _outliers_by_group(workspace, column, asked.by)
+        found["by_group"] = group_figures(workspace, column, grouping(workspace.table[asked.by]))
     return found
 
 

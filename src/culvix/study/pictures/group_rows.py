@@ -144,7 +144,7 @@ def differences_picture(compared: GroupComparison, style: NumberStyle) -> Differ
     if in_ranks:
         return DifferencesPicture("difference of mean ranks", "p adjusted for all pairs (Dunn, Holm)", tuple(rows))
     return DifferencesPicture(
-        "difference of means", f"intervals hold all pairs at once in {per_cent} (Games–Howell)", tuple(rows)
+        "difference of means", f"intervals hold all pairs at once in {per_cent} by Games and Howell", tuple(rows)
     )
 
 
