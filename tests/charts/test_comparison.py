@@ -101,7 +101,7 @@ def test_strips_of_columns_over_each_other_are_all_in_sight(study: Study, qtbot:
     chart.put(strips, "SDs", over=True)
     low, high = chart.plot.view_box.viewRange()[0]
     far = np.concatenate([strip.far for strip in strips])
-    assert low > far.min() and high < far.max(), "far values do not press the curves together"
+    assert high - low < 0.7 * np.ptp(far), "far values do not press the curves together"
     for strip in strips:
         assert low < strip.box[0] and strip.box[4] < high
         seen = (strip.curve[0] >= low) & (strip.curve[0] <= high)

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from culvix.errors import DecisionError
+from culvix.errors import CulvixError, DecisionError
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Ints
 from culvix.stats.shape.transform import Scale
@@ -26,6 +26,7 @@ from culvix.study.document.settings import Settings
 from culvix.study.document.shared_sequence import SharedSequence
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.column_builder import reread
+from culvix.tables.model.column_rule import Cells, ColumnRule
 from culvix.tables.model.derivation import Derivation, RowCounts
 from culvix.tables.model.derived_columns import name_of
 from culvix.tables.model.dictionary import Bounds, ColumnEntry, Dictionary
@@ -230,8 +231,60 @@ class Study:
         counts = RowCounts(preview.flags.rows, preview.flags.agreement, missing)
         return self._derive(Derivation(preview.column.name, None, counts))
 
-    def _derive(self, derivation: Derivation) -> str:
-        name = name_of(self.table, derivation)
+    def add_column(self, name: str, source: str, rule: ColumnRule) -> str:
+        """Add the column ``name`` that ``rule`` makes of ``source`` and others, which it follows; its name is returned.
+
+        Raises CulvixError for a name that is taken, or a rule that cannot be applied.
+        """
+        name = name.strip()
+        if not name:
+            raise CulvixError("Say what the new column is to be called.")
+        if name in self.table:
+            raise CulvixError(f"There is a column called {name} already.")
+        self._check_rule(name, source, rule)
+        return self._derive(Derivation(source, None, None, rule), name)
+
+    def change_column(self, name: str, source: str, rule: ColumnRule) -> None:
+        """Let the column ``name``, made by a rule, follow another ``rule`` from now on.
+
+        Raises CulvixError where it is no such column, follows itself, or the rule cannot be applied.
+        """
+        known = self.document.derivations.get(name)
+        if known is None or known.rule is None:
+            raise CulvixError(f"{name} is not made by a rule.")
+        self._check_rule(name, source, rule)
+        changed = {**self.document.derivations, name: Derivation(source, None, None, rule)}
+        self._act(replace(self.document, derivations=changed))
+
+    def drop_column(self, name: str) -> None:
+        """Take away the column ``name``, which was worked out.
+
+        Raises CulvixError where others follow it or decisions were made on its values.
+        """
+        followers = [other for other, each in self.document.derivations.items() if name in each.sources]
+        if name not in self.document.derivations:
+            raise CulvixError(f"{name} was read from the file; it can be left out when that is read.")
+        if followers:
+            raise CulvixError(f"{followers[0]} follows {name}; take that away first.")
+        if self.working.decides_on(name):
+            raise CulvixError(f"There are decisions on values of {name}; undo them before it is taken away.")
+        left = {other: each for other, each in self.document.derivations.items() if other != name}
+        self._act(replace(self.document, derivations=left))
+
+    def _check_rule(self, name: str, source: str, rule: ColumnRule) -> None:
+        order = list(self.document.derivations)
+        later = order[order.index(name) :] if name in order else []
+        for each in rule.sources(source):
+            if each in later:
+                raise CulvixError(f"{name} cannot follow {each}, which comes after it.")
+        columns = {column.name: column for column in self.table}
+        rule.check(columns, source)
+        orders = {each: self.dictionary.of(each).date_order for each in rule.sources(source)}
+        # What cannot be worked out is refused now.
+        rule.values(source, Cells(columns, lambda each: self.working.sample(self.table[each]).values, orders))
+
+    def _derive(self, derivation: Derivation, name: str | None = None) -> str:
+        name = name or name_of(self.table, derivation)
         self._act(replace(self.document, derivations={**self.document.derivations, name: derivation}))
         return name
 

@@ -65,8 +65,10 @@ def test_the_layout_of_the_report_travels_but_for_sentences_about_the_old_table(
 
 def test_on_last_years_cohort_a_person_must_look_at_what_is_other(demo_table: Table, demo_path: Path) -> None:
     applied = apply_recipe(made(_with_all_kinds_of_work(demo_table)), demo_path.with_name("last_cohort.csv"))
-    assert [each.kind for each in applied.discrepancies] == ["open_flags"]
-    (sentence,) = (each.sentence for each in applied.discrepancies)
+    assert [each.kind for each in applied.discrepancies] == ["missing_column", "new_column", "moved", "open_flags"]
+    gone, new, moved, sentence = (each.sentence for each in applied.discrepancies)
+    assert "glucose_mmol_l is missing; “glucose”, which is new, may be the same" in gone and "glucose is new" in new
+    assert moved.startswith("fork_length_mm has moved"), "it was noted in another unit"
     assert sentence == ("parasite_count has 250 flagged values that no rule covers, 12.9 % of its rows; it was 8.9 %.")
     assert applied.notes[0].startswith("Decisions on 3 single values of spring_cohort.csv are about rows")
     assert "The rule “length_mm: all values up to 50” means no row here." in applied.notes

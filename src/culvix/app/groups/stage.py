@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.groups.another_table_pane import AnotherTablePane
 from culvix.app.groups.groups_pane import GroupsPane
+from culvix.app.groups.new_columns_pane import NewColumnsPane
 from culvix.app.groups.subsets_pane import SubsetsPane
 from culvix.app.groups.two_categories_pane import TwoCategoriesPane
 from culvix.app.session.configured import configured
@@ -21,11 +22,12 @@ VIEWS = {
     "Subsets": "Where the column in focus is distributed otherwise: searched for, and confirmed on rows not seen",
     "Another table": "Last year's table, or the same one a month ago: what has changed, column by column, row by row",
     "Two categories": "How many rows have each pair of two categories, against what chance alone would give",
+    "New columns": "Columns made from others: conditions, ratios, classes, parts of dates, levels joined",
 }
 """The ways in which groups are looked at, with what each is for."""
 
 
-_Pane = AnotherTablePane | GroupsPane | SubsetsPane | TwoCategoriesPane
+_Pane = AnotherTablePane | GroupsPane | NewColumnsPane | SubsetsPane | TwoCategoriesPane
 
 
 class GroupsStage(QWidget):
@@ -38,12 +40,13 @@ class GroupsStage(QWidget):
         self.hub = hub
         self.groups, self.subsets = GroupsPane(hub), SubsetsPane(hub)
         self.other, self.crossed = AnotherTablePane(hub), TwoCategoriesPane(hub)
+        self.columns = NewColumnsPane(hub)
         # A stack would be as high as the highest of its pages.
         self.margins = QWidget()
         below = QVBoxLayout(self.margins)
         below.setContentsMargins(0, 0, 0, 0)
         self.views = QStackedWidget()
-        self._panes: tuple[_Pane, ...] = (self.groups, self.subsets, self.other, self.crossed)
+        self._panes: tuple[_Pane, ...] = (self.groups, self.subsets, self.other, self.crossed, self.columns)
         for view in self._panes:
             self.views.addWidget(view)
             # What is wider than the margin is squeezed, as high as it is then.

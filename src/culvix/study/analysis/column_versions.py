@@ -4,13 +4,13 @@ Reading a column anew takes a while where it is long; the versions used last are
 """
 
 from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 import msgspec
 
 from culvix.tables.model.column_builder import reread
 from culvix.tables.model.derivation import Derivation
-from culvix.tables.model.derived_columns import derive, relabelled
+from culvix.tables.model.derived_columns import derive, derive_by_rule, relabelled
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary
 from culvix.tables.model.table import Column, Table
 
@@ -47,8 +47,9 @@ class ColumnVersions:
         columns = [self._read(column, dictionary.of(column.name)) for column in self.base]
         for name, derivation in derivations.items():
             names = [column.name for column in columns]
-            at = names.index(derivation.source)
-            columns.insert(at + 1, self._derived(name, columns[at], derivation, dictionary.of(name)))
+            known = [names.index(source) for source in derivation.sources]
+            sources = [columns[at] for at in known]
+            columns.insert(max(known) + 1, self._derived(name, sources, derivation, dictionary))
         table = self.base.with_columns(columns, dictionary.key, dictionary.provenance)
         self._make_room(len(columns))
         return table
@@ -60,13 +61,19 @@ class ColumnVersions:
         self._versions.move_to_end(key)
         return self._versions[key]
 
-    def _derived(self, name: str, source: Column, derivation: Derivation, entry: ColumnEntry) -> Column:
-        follows = (name, source, derivation)
+    def _derived(self, name: str, sources: Sequence[Column], derivation: Derivation, dictionary: Dictionary) -> Column:
+        entry, follows = dictionary.of(name), (name, *sources, derivation)
         key = (*follows, _content(entry))
         if key not in self._versions:
-            same = next((column for known, column in self._versions.items() if known[:3] == follows), None)
+            same = next((column for known, column in self._versions.items() if known[:-1] == follows), None)
             # Values outside the domain of the scale are refused when the column is added; later they are left missing.
-            made = derive(name, source, derivation, entry, lenient=True) if same is None else relabelled(same, entry)
+            if same is not None:
+                made = relabelled(same, entry)
+            elif derivation.rule is None:
+                made = derive(name, sources[0], derivation, entry, lenient=True)
+            else:
+                orders = {source.name: dictionary.of(source.name).date_order for source in sources}
+                made = derive_by_rule(name, {source.name: source for source in sources}, derivation, entry, orders)
             self._versions[key] = made
         self._versions.move_to_end(key)
         return self._versions[key]

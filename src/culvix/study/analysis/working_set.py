@@ -10,6 +10,7 @@ from culvix.caching import cached_property
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.core.sample import Sample
 from culvix.study.document.decisions import Decision, DecisionKind
+from culvix.tables.model.column_rule import Cells
 from culvix.tables.model.derivation import derived_sample
 from culvix.tables.model.table import Column, Table
 
@@ -175,8 +176,28 @@ class WorkingSet:
 
     def _out(self, column: str) -> Bools:
         derivation = self.table[column].derivation
-        out = ~self.rows_in_use if derivation is None else self._out(derivation.source)
+        if derivation is not None and derivation.rule is not None:
+            out = ~self.rows_in_use | self._lost_by_rule(column)
+        else:
+            out = ~self.rows_in_use if derivation is None else self._out(derivation.source)
         return out | self._stands(column, *_OUT) if column in self._on_values else out
+
+    def _lost_by_rule(self, column: str) -> Bools:
+        """Rows in which a column made by a rule has no value any more, for what it follows has none."""
+        values = self.table[column].values
+        assert values is not None
+        return np.isfinite(values) & ~np.isfinite(self._by_rule(column))
+
+    def _by_rule(self, column: str) -> Floats:
+        """What the rule of a column makes of the values in use."""
+        derivation, read = self.table[column].derivation, self.table[column].values
+        assert derivation is not None and derivation.rule is not None and read is not None
+        if derivation.rule.reads_texts:
+            # No decision changes a text.
+            return read
+        columns = {name: self.table[name] for name in derivation.sources}
+        cells = Cells(columns, lambda name: self.sample(self.table[name]).values)
+        return derivation.rule.values(derivation.source, cells)
 
     def corrected(self, column: str) -> Corrections:
         """The values of ``column`` in use that were corrected."""
@@ -207,7 +228,7 @@ class WorkingSet:
         if not self.decisions:
             return False
         derivation = self.table[column].derivation
-        follows = derivation is not None and self.changes(derivation.source)
+        follows = derivation is not None and any(map(self.changes, derivation.sources))
         return follows or bool(self.excluded(column).size or self.corrected(column).rows.size)
 
     def version(self, column: str) -> Hashable:
@@ -222,7 +243,7 @@ class WorkingSet:
         if self._follows_rows(column):
             return self._version_of_rows
         derivation, own = self.table[column].derivation, _digest(self.excluded(column), self.corrected(column))
-        return own if derivation is None else (own, self.version(derivation.source))
+        return own if derivation is None else (own, *map(self.version, derivation.sources))
 
     @cached_property
     def _version_of_rows(self) -> bytes:
@@ -238,7 +259,9 @@ class WorkingSet:
         if not self.changes(column.name):
             return column.sample
         base = column.sample
-        if column.derivation is not None:
+        if column.derivation is not None and column.derivation.rule is not None:
+            base = Sample(self._by_rule(column.name))
+        elif column.derivation is not None:
             base = derived_sample(self.sample(self.table[column.derivation.source]), column.derivation)
         values: Floats = base.values.copy()
         corrected = self.corrected(column.name)

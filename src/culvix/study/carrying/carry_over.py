@@ -85,14 +85,31 @@ def _obstacle(
 ) -> str:
     """Why the column called ``name`` cannot be worked out any more, empty where it can."""
     source = derivation.source
-    if source not in table and source not in fitting:
-        return f"{source}, which it follows, is not in this reading."
-    if derivation.scale is None and not counted:
+    gone = [each for each in derivation.sources if each not in table and each not in fitting]
+    if gone:
+        return f"{gone[0]}, which it follows, is not in this reading."
+    if derivation.rule is not None:
+        return _obstacle_to_rule(name, derivation, table)
+    if derivation.counts is not None and not counted:
         return f"it has the flags of {source} as they were read before."
     if name in table:
         return "a column of this name is in the file now."
     if source in table and not table[source].is_numeric:
         return f"{name} follows {source}, which has no numbers any more."
+    return ""
+
+
+def _obstacle_to_rule(name: str, derivation: Derivation, table: Table) -> str:
+    if name in table:
+        return "a column of this name is in the file now."
+    known = {source: table[source] for source in derivation.sources if source in table}
+    if derivation.rule is None or len(known) < len(derivation.sources):
+        # What follows another column that is worked out is known when that is.
+        return ""
+    try:
+        derivation.rule.check(known, derivation.source)
+    except CulvixError as problem:
+        return str(problem)
     return ""
 
 

@@ -16,8 +16,7 @@ def act_label(before: Document, after: Document) -> str:
     if "passes" in changed:
         return f"begin pass {after.pass_number}"
     if "derivations" in changed:
-        added = [name for name in after.derivations if name not in before.derivations]
-        return f"add the column {', '.join(added)}"
+        return _derivations_label(before, after)
     if "dictionary" in changed:
         return _dictionary_label(before.dictionary, after.dictionary)
     if "report" in changed:
@@ -32,6 +31,17 @@ def decisions_label(decisions: tuple[Decision, ...]) -> str:
         return first.sentence
     values = sum(int(decision.rows.size) for decision in decisions)
     return f"{first.text}: {plural(values, 'value')} in {plural(len(decisions), 'column')}"
+
+
+def _derivations_label(before: Document, after: Document) -> str:
+    added = [name for name in after.derivations if name not in before.derivations]
+    dropped = [name for name in before.derivations if name not in after.derivations]
+    if added:
+        return f"add the column {', '.join(added)}"
+    if dropped:
+        return f"take away the column {', '.join(dropped)}"
+    changed = [name for name, each in after.derivations.items() if before.derivations[name] != each]
+    return f"change the column {', '.join(changed)}"
 
 
 def _dictionary_label(before: Dictionary, after: Dictionary) -> str:

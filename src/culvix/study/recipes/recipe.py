@@ -118,7 +118,7 @@ def recipe_of(workspace: Workspace, history: History, name: str = "") -> Recipe:
     """The recipe of the study that stands in ``workspace``; ``history`` tells what settings it was decided under."""
     document, table = workspace.document, workspace.table
     source, key = table.source, _key_of(table)
-    counted = [name for name, derivation in document.derivations.items() if derivation.scale is None]
+    counted = [name for name, each in document.derivations.items() if each.counts is not None]
     left_out = [f"{name} counts flags of the rows of {source.name}, which another table has not." for name in counted]
     if document.report.summary:
         left_out.append(f"The sentences written for the first page of the report are about {source.name}.")

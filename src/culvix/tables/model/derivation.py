@@ -7,6 +7,7 @@ import numpy as np
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.core.sample import Sample
 from culvix.stats.shape.transform import TRANSFORMS, Scale, on_that_scale
+from culvix.tables.model.column_rule import ColumnRule
 
 __all__ = ["Derivation", "RowCounts", "derived_sample"]
 
@@ -29,11 +30,17 @@ class RowCounts:
 
 @dataclass(frozen=True)
 class Derivation:
-    """From which column, and on which scale; or ``counts`` about its values, as they were found."""
+    """From which column, and on which scale; or ``counts`` about its values, as they were found; or by a ``rule``."""
 
     source: str
     scale: Scale | None
     counts: RowCounts | None = None
+    rule: ColumnRule | None = None
+
+    @property
+    def sources(self) -> tuple[str, ...]:
+        """All columns it follows, the first one first."""
+        return (self.source,) if self.rule is None else self.rule.sources(self.source)
 
     def obstacle(self, sample: Sample) -> str | None:
         """Why no value at all follows from those of the source, in a sentence, or None."""
@@ -43,13 +50,17 @@ class Derivation:
     @property
     def label(self) -> str:
         """The column in the words of mathematics: "√mass_g", "flags of mass_g"."""
+        if self.rule is not None:
+            return self.words
         if "x" in self.words:
             return self.words.replace("x", self.source, 1)
         return f"{self.words} of {self.source}"
 
     @property
     def words(self) -> str:
-        """What the column is of its source."""
+        """What the column is of its source; a rule in full."""
+        if self.rule is not None:
+            return self.rule.sentence(self.source)
         return "flags" if self.scale is None else self.scale.name
 
     def of(self, sample: Sample, *, lenient: bool = False) -> Floats:
