@@ -8,8 +8,11 @@ import pytest
 
 from culvix.errors import CulvixError
 from culvix.study import DecisionKind, Study
+from culvix.study.carrying.fingerprint import fingerprint_of
 from culvix.study.recipes.applying import apply_recipe
 from culvix.study.recipes.recipe import recipe_of
+from culvix.study.storage.reopening import reopen
+from culvix.study.storage.study_file import write_study_copy
 from culvix.tables import read_table
 from culvix.tables.model.column_rule import Clause, ColumnRule
 from culvix.tables.model.table import Role
@@ -23,6 +26,7 @@ def small(tmp_path: Path) -> Study:
             "x": [1.5, 4.0, None, 10.0, 2.5, 7.0] * 5,
             "y": [2.0, 0.0, 5.0, 4.0, None, 3.5] * 5,
             "site": ["north", "south", "east", None, "north-east", "south"] * 5,
+            "dead": ["yes", "no", "no", "yes", "no", "no"] * 5,
             "day": ["2026-01-05", "2026-02-28", "2026-03-01", None, "2025-12-31", "2026-01-11"] * 5,
         }
     )
@@ -46,6 +50,8 @@ def yes_no(*clauses: Clause, join: str = "all") -> ColumnRule:
         (yes_no(Clause("x", "between", "2.5", "7")), [0, 1, None, 0, 1, 1]),
         (yes_no(Clause("x", "missing")), [0, 0, 1, 0, 0, 0]),
         (yes_no(Clause("x", "is", "4")), [0, 1, None, 0, 0, 0]),
+        (yes_no(Clause("dead", "is", "yes")), [1, 0, 0, 1, 0, 0]),
+        (yes_no(Clause("dead", "is", "0")), [0, 1, 1, 0, 1, 1]),
         (yes_no(Clause("site", "is", "south")), [0, 1, 0, None, 0, 1]),
         (yes_no(Clause("site", "is_not", "south")), [1, 0, 1, None, 1, 0]),
         (yes_no(Clause("site", "contains", "north")), [1, 0, 0, None, 1, 0]),
@@ -139,3 +145,15 @@ def test_made_columns_are_in_the_recipe_and_in_the_kept_study(small: Study, tmp_
     for name in ("ratio", "region"):
         assert np.array_equal(applied.table[name].values, small.table[name].values, equal_nan=True)
     assert applied.document.derivations == small.document.derivations
+
+
+def test_made_columns_come_back_with_the_study(small: Study, tmp_path: Path) -> None:
+    small.add_column("late", "day", ColumnRule("date", part="weekday"))
+    small.add_column("odd", "x", yes_no(Clause("x", "between", "2", "5"), Clause("site", "contains", "th"), join="any"))
+    path = tmp_path / "kept.culvix"
+    write_study_copy(path, small.history, small.table.source.sha256, fingerprint_of(small.table))
+    again = reopen(path)
+    assert again.document.derivations == small.document.derivations
+    for name in ("late", "odd"):
+        assert np.array_equal(again.table[name].values, small.table[name].values, equal_nan=True)
+    assert again.table["late"].words_of_numbers[1] == "Monday"

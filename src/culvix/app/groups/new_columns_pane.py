@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QModelIndex, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.groups.rule_fields import FIELDS, RuleFields
 from culvix.app.session.configured import configured
@@ -54,9 +54,7 @@ class NewColumnsPane(QWidget):
         self.kind.setToolTip("What kind of column it is")
         self.kind.addItems(list(KINDS.values()))
         self.fields: dict[str, RuleFields] = {key: made() for key, made in FIELDS.items()}
-        self.stack = QStackedWidget()
         for each in self.fields.values():
-            self.stack.addWidget(each)
             each.changed.connect(self._look_soon)
         self.kind.activated.connect(self._turn)
         self.add, self.put_aside = configured(QPushButton("Add it")), configured(QPushButton("Describe a new one"))
@@ -74,7 +72,8 @@ class NewColumnsPane(QWidget):
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
         head, inside = panel(margins=(8, 6, 8, 6))
         inside.addLayout(flow_of(self.name, label("is", "quiet"), self.kind, spacing=5))  # type: ignore[attr-defined]
-        inside.addWidget(self.stack)
+        for each in self.fields.values():
+            inside.addWidget(each)
         inside.addLayout(flow_of(self.add, self.put_aside, spacing=5))  # type: ignore[attr-defined]
         below, inside = panel(margins=(4, 4, 4, 4))
         inside.addWidget(self.table)
@@ -85,7 +84,8 @@ class NewColumnsPane(QWidget):
         layout.addWidget(head)
         layout.addWidget(below, 1)
         self._soon = configured(QTimer(self), singleShot=True, interval=_SOON_MS)
-        self._soon.timeout.connect(self._look)
+        self._soon.timeout.connect(self.look)
+        self._turn(0)
         hub.columns_changed.connect(self.request_update)
         hub.data_changed.connect(self._look_soon)
 
@@ -120,7 +120,8 @@ class NewColumnsPane(QWidget):
     # The description
 
     def _turn(self, position: int) -> None:
-        self.stack.setCurrentIndex(position)
+        for at, each in enumerate(self.fields.values()):
+            each.setVisible(at == position)
         self._look_soon()
 
     def _described(self) -> tuple[str, ColumnRule]:
@@ -131,7 +132,7 @@ class NewColumnsPane(QWidget):
         if not hidden(self):
             self._soon.start()
 
-    def _look(self) -> None:
+    def look(self) -> None:
         """Show what the rule makes of the values in use."""
         study = self.hub.study
         try:
@@ -218,7 +219,7 @@ class NewColumnsPane(QWidget):
             return
         rule = column.derivation.rule
         self.kind.setCurrentIndex(list(KINDS).index(rule.kind))
-        self.stack.setCurrentIndex(self.kind.currentIndex())
+        self._turn(self.kind.currentIndex())
         self.changing = column.name
         self.name.setText(column.name)
         self.name.setEnabled(False)

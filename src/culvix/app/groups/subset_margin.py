@@ -16,6 +16,8 @@ class SubsetMargin(QWidget):
 
     selected = pyqtSignal()
     """Its rows are to be selected."""
+    made_column = pyqtSignal()
+    """It is to become a column of its own."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -49,7 +51,11 @@ class SubsetMargin(QWidget):
         button = configured(QPushButton(f"Select its {count(subset.rows.size)} rows"))
         button.setObjectName("slim")
         button.clicked.connect(self.selected)
-        self._body.addLayout(row_of(button, 1))
+        column = configured(QPushButton("Make it a column"))
+        column.setObjectName("slim")
+        column.setToolTip("Yes in its rows, no in all others; it follows the columns that name it")
+        column.clicked.connect(self.made_column)
+        self._body.addLayout(row_of(button, column, 1))
 
     def _half(self, name: str, half: Half) -> None:
         value = "—" if half.effect is None else signed(half.effect, 2)

@@ -18,6 +18,7 @@ from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.crossed_chart import CrossedChart
 from culvix.charts.plots.group_chart import GroupChart
+from culvix.errors import CulvixError
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.column_analysis import analyse
@@ -50,6 +51,7 @@ class SubsetsPane(QWidget):
         self._of_numbers = False
         self.margin = SubsetMargin()
         self.margin.selected.connect(self._select)
+        self.margin.made_column.connect(self._make_column)
         self.conditions, self.half = Choice(), Choice()
         self.conditions.addItems(list(_CONDITIONS))
         self.conditions.setToolTip("By how many conditions a subset may be named")
@@ -236,6 +238,20 @@ class SubsetsPane(QWidget):
         if self.subset is not None and self.result is not None:
             column = self.result.search.target if self._of_numbers else None
             self.hub.study.select(self.subset.rows, self.subset.name, column=column)
+
+    def _make_column(self) -> None:
+        """Add a column that says yes in the rows of the chosen subset."""
+        if self.subset is None or self.result is None:
+            return
+        study, names = self.hub.study, "_".join(each.column for each in self.subset.conditions)
+        free = (f"subset_{names}", *(f"subset_{names}_{number}" for number in range(2, 1000)))
+        try:
+            source, rule = self.result.rule_of(self.subset)
+            name = study.add_column(next(each for each in free if each not in study.table), source, rule)
+        except CulvixError as problem:
+            self.problem.emit(str(problem))
+            return
+        self.hub.message.emit(f"{name} says yes in the rows of this subset.")
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture anew at any size, and a name for it."""

@@ -11,9 +11,10 @@ from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.grouping import can_group, grouping
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.groups.attributes import Attribute, attributes_of
-from culvix.study.groups.confirmed_subsets import SubsetSearch, subsets_of_levels, subsets_of_values
+from culvix.study.groups.attributes import Attribute, Condition, attributes_of
+from culvix.study.groups.confirmed_subsets import ConfirmedSubset, SubsetSearch, subsets_of_levels, subsets_of_values
 from culvix.study.groups.subset_search import target_of_values
+from culvix.tables.model.column_rule import Clause, ColumnRule
 from culvix.tables.model.table import Column, Role, Table
 
 __all__ = ["SubsetRequest", "SubsetsOfStudy", "subset_columns"]
@@ -65,16 +66,39 @@ class SubsetRequest:
             found = subsets_of_levels(self.target.name, groups.codes, groups.names, attributes, **options)  # type: ignore[arg-type]
         else:
             raise CulvixError(f"{self.target.name} has neither numbers nor categories whose distribution could differ.")
-        return SubsetsOfStudy(found, tuple(a.column for a in attributes), tuple(left_out))
+        return SubsetsOfStudy(found, attributes, tuple(left_out))
 
 
 @dataclass(frozen=True, eq=False)
 class SubsetsOfStudy:
-    """What was found, by which columns, and those ``left_out`` because they move with the target."""
+    """What was found, by which attributes, and columns ``left_out`` because they move with the target."""
 
     search: SubsetSearch
-    columns: Sequence[str]
+    attributes: Sequence[Attribute]
     left_out: Sequence[str]
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """The columns that could name a subset."""
+        return tuple(attribute.column for attribute in self.attributes)
+
+    def rule_of(self, subset: ConfirmedSubset) -> tuple[str, ColumnRule]:
+        """The first column and the rule of a column that says yes in the rows of ``subset``."""
+        by_name = {attribute.column: attribute for attribute in self.attributes}
+        clauses = tuple(clause for each in subset.conditions for clause in _clauses(each, by_name[each.column]))
+        return clauses[0].column, ColumnRule("condition", clauses=clauses)
+
+
+def _clauses(condition: Condition, attribute: Attribute) -> list[Clause]:
+    """What ``condition`` says, as it is typed."""
+    name, many = condition.column, len(attribute.levels)
+    if condition.first == many:
+        return [Clause(name, "missing")]
+    if not attribute.is_ordered:
+        return [Clause(name, "is", attribute.levels[condition.first])]
+    lower = [Clause(name, "at_least", attribute.cuts[condition.first - 1])] if condition.first else []
+    upper = [Clause(name, "below", attribute.cuts[condition.last])] if condition.last < many - 1 else []
+    return [*lower, *upper]
 
 
 def _moving(attribute: Attribute, aim: Ints) -> float:

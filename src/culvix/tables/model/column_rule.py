@@ -249,15 +249,29 @@ def _check_clause(clause: Clause, column: "Column") -> None:
         raise CulvixError(f"Say what {column.name} {CLAUSES[clause.says]}.")
 
 
+def _names_a_word(clause: Clause) -> bool:
+    """Whether cells of a column of numbers are compared as they are written: “no”, or the word for a code."""
+    if clause.says not in ("is", "is_not"):
+        return False
+    try:
+        typed_number(clause.value)
+    except ValueError:
+        return True
+    return False
+
+
 def _holds(clause: Clause, cells: Cells) -> tuple[Bools, Bools]:
     """Where ``clause`` holds, and where that is known, both of shape ``(rows,)``."""
     column = cells.columns[clause.column]
-    if column.values is None or clause.says == "contains":
+    if column.values is None or clause.says == "contains" or _names_a_word(clause):
         texts = cells.texts(clause.column)
         there = texts.is_not_null().to_numpy()
         if clause.says in _WITHOUT_VALUE:
             return (~there if clause.says == "missing" else there), np.ones(there.size, dtype=bool)
-        wanted = clause.value.strip()
+        if column.values is not None:
+            # A value that is out of use is not known, whatever its cell says.
+            there = there & np.isfinite(cells.numbers(clause.column))
+        wanted = next((code for code, word in column.words.items() if word == clause.value), clause.value).strip()
         found = texts.str.contains(wanted, literal=True) if clause.says == "contains" else texts == wanted
         holds = found.fill_null(False).to_numpy()
         return (~holds if clause.says == "is_not" else holds), there
