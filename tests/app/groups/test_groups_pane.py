@@ -17,6 +17,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
 from culvix.stats.registry import GROUP_TESTS
 from culvix.study import DecisionKind
+from culvix.study.groups.compared_column import TOTAL
 from tests.app.driving import LEFT, opened, settled, words_of
 
 
@@ -39,7 +40,7 @@ def test_groups_are_told_with_the_size_of_the_difference_before_p(pane: GroupsPa
     first, second = words.index("difference of means"), words.index("Welch's t: t(")
     assert first < second and "lake less river" in words and "95 % interval" in words[first:second]
     assert [row.name for row in pane.chart.picture.rows] == ["lake", "river"]
-    assert len(pane.differences.picture.rows) == 1 and pane.model.row_count() == 2
+    assert len(pane.differences.picture.rows) == 1 and pane.model.row_count() == 3
     assert "would be seen in four of five" in words
 
 
@@ -114,7 +115,9 @@ def test_the_numbers_sort_and_are_copied_with_all_their_digits(pane: GroupsPane,
     pick(groups_window, pane.fields.by, "tank")
     pane.table.sortByColumn(pane.model.heads.index("mean"), Qt.SortOrder.DescendingOrder)
     means = [group.description.mean for group in pane.model.items]
-    assert means == sorted(means, reverse=True)
+    assert means[:-1] == sorted(means[:-1], reverse=True)
+    total = pane.model.items[-1]
+    assert total.name == TOTAL and total.sample.n == sum(group.sample.n for group in pane.shown)
     QTest.keyClick(pane.table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
     lines = [line.split("\t") for line in QGuiApplication.clipboard().text().splitlines()]
     assert lines[0] == pane.model.heads and [float(line[3]) for line in lines[1:]] == means

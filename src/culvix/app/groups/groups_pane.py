@@ -160,7 +160,7 @@ class GroupsPane(QWidget):
         self.beside.setVisible(found is not None)
         self.held.setText("" if found is None else found.held)
         self.model.style = compared.style
-        self.model.put(self.shown)
+        self.model.put(self.shown, self._total)
         self.margin.show_compared(compared)
 
     @property
@@ -193,13 +193,18 @@ class GroupsPane(QWidget):
             row = picture.rows[place]
             self._select_named(row.first, row.second)
 
+    @property
+    def _total(self) -> tuple[ValueGroup, ...]:
+        compared = self.compared
+        return () if compared is None or compared.total is None else (compared.total,)
+
     def _select_named(self, *names: str) -> None:
         """Select the rows of groups, or of a column that is one."""
         compared = self.compared
         if compared is None:
             return
         study = self.hub.study
-        groups = [group for group in self.shown if group.name in names]
+        groups = [group for group in (*self.shown, *self._total) if group.name in names]
         if self.fields.compares_columns:
             study.select(groups[0].rows, f"rows with a value in {names[0]}", column=names[0])
             return

@@ -41,6 +41,7 @@ class SortedList(HeadedTable, Generic[T]):
         self.heads = [head.name for head in heads]
         self.items: list[T] = []
         self._all: Sequence[T] = ()
+        self._last: Sequence[T] = ()
         self._sorted: tuple[int, bool] | None = None
 
     @property
@@ -48,9 +49,9 @@ class SortedList(HeadedTable, Generic[T]):
         """How wide the columns are at the usual size of letters, in pixels."""
         return [head.width for head in self.columns]
 
-    def put(self, items: Sequence[T]) -> None:
-        """List ``items``, sorted as they were before."""
-        self._all = items
+    def put(self, items: Sequence[T], last: Sequence[T] = ()) -> None:
+        """List ``items``, sorted as they were before, above those that stand ``last`` in every order."""
+        self._all, self._last = items, last
         self.list_anew()
 
     def fits(self, item: T) -> bool:
@@ -64,6 +65,7 @@ class SortedList(HeadedTable, Generic[T]):
         if self._sorted is not None:
             column, falling = self._sorted
             self.items.sort(key=self.columns[column].key, reverse=falling)
+        self.items += [item for item in self._last if self.fits(item)]
         self.endResetModel()
 
     def row_count(self) -> int:

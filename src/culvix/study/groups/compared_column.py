@@ -17,7 +17,10 @@ from culvix.study.groups.row_groups import GroupsBy, row_groups
 from culvix.study.groups.value_groups import ValueGroup, groups_of_columns, groups_of_values
 from culvix.tables.model.table import Column
 
-__all__ = ["ComparedColumn", "Comparing", "compare_column", "compare_columns"]
+__all__ = ["TOTAL", "ComparedColumn", "Comparing", "compare_column", "compare_columns"]
+
+TOTAL = "all groups"
+"""What all of them together are called."""
 
 
 @dataclass(frozen=True)
@@ -48,6 +51,8 @@ class ComparedColumn:
     comparison: GroupComparison | None
     note: str
     outside: int = 0
+    total: ValueGroup | None = None
+    """All groups together; nothing where columns are compared with each other."""
 
     @property
     def about(self) -> str:
@@ -103,7 +108,22 @@ def compare_grouped(
     except StatisticsError as problem:
         note = str(problem)
     name, column = analysis.column.name, analysis.column
-    return ComparedColumn(name, by, column.title, column.unit, analysis.style, found, comparison, note, outside)
+    total = _together(analysis, groups, found, outside)
+    return ComparedColumn(name, by, column.title, column.unit, analysis.style, found, comparison, note, outside, total)
+
+
+def _together(
+    analysis: ColumnPreview, groups: Grouping, found: Sequence[ValueGroup], outside: int
+) -> ValueGroup | None:
+    """All groups as one; where no value is in none, that is what is known of the column."""
+    if not found:
+        return None
+    if outside:
+        every = Grouping(groups.by, (TOTAL,), np.where(groups.codes >= 0, 0, -1))
+        return groups_of_values(analysis.sample.values, every, analysis.flags.rows)[0]
+    rows = np.flatnonzero(np.isfinite(analysis.sample.values))
+    missing, flagged = (sum(getattr(group, name) for group in found) for name in ("missing", "flagged"))
+    return ValueGroup(TOTAL, rows, analysis.sample, analysis.description, missing, flagged)
 
 
 def compare_columns(
