@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QPushButton
 
 from culvix.app.groups.groups_pane import GroupsPane
 from culvix.app.groups.stage import VIEWS, GroupsStage
+from culvix.app.session.picture_settings import change_axis_scale
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
@@ -148,3 +149,20 @@ def test_a_table_without_groups_says_so(blank_window: MainWindow, tmp_path: Path
     stage.show_view(list(VIEWS).index("Two categories"))
     settled(blank_window)
     assert "Two columns that make groups are needed" in stage.crossed.about.text()
+
+
+def test_groups_stand_on_the_scale_of_the_column_and_codes_as_bars(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pane.hub.set_focus("mass_g")
+    settled(groups_window)
+    pick(groups_window, pane.fields.by, "tank")
+    change_axis_scale(pane.hub, "log")
+    settled(groups_window)
+    assert not pane.chart.picture.scale.is_measured and "axis" in pane.chart.picture.title
+    assert max(row.mean for row in pane.chart.picture.rows) < 10, "places on a log axis"
+    pane.hub.set_focus("fin_score")
+    settled(groups_window)
+    rows = pane.chart.picture.rows
+    assert list(pane.chart.picture.ticks) == [0, 1, 2, 3, 4] and not rows[0].values.size
+    for row in rows:
+        assert sum(share for _, share in row.bars) == pytest.approx(1)
+    assert "ordered codes are ranks" in words_of(pane.margin) and "Kruskal–Wallis" in words_of(pane.margin)

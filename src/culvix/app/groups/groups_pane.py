@@ -1,5 +1,6 @@
 """The column in focus by groups: their picture, the differences between them, and their numbers."""
 
+from collections.abc import Mapping
 from functools import partial
 
 import numpy as np
@@ -75,9 +76,13 @@ class GroupsPane(QWidget):
         layout.setSpacing(4)
         layout.addWidget(head)
         layout.addWidget(self.body, 1)
+        # Takes the room where there is nothing to show.
+        layout.addStretch(0)
         hub.focus_changed.connect(lambda _: self.request_update())
         hub.data_changed.connect(self.request_update)
         hub.settings_changed.connect(self.request_update)
+        # The scale of its axis is known with the column's preview.
+        hub.previewed.connect(lambda *_: self._draw() if not hidden(self) else None)
 
     @property
     def data(self) -> QWidget:
@@ -154,14 +159,21 @@ class GroupsPane(QWidget):
         scale, title = self._scale, compared.title
         if not scale.is_measured:
             title = f"{title}, {scale.name} axis"
-        self.chart.show_picture(groups_picture(self.shown, title, compared.style, scale))
+        self.chart.show_picture(groups_picture(self.shown, title, compared.style, scale, self._words))
         found = None if compared.comparison is None else differences_picture(compared.comparison, compared.style)
         self.differences.show_picture(found)
         self.beside.setVisible(found is not None)
         self.held.setText("" if found is None else found.held)
         self.model.style = compared.style
         self.model.put(self.shown, self._total)
+        self.table.fit_numbers()
         self.margin.show_compared(compared)
+
+    @property
+    def _words(self) -> Mapping[float, str]:
+        """What codes of the column in focus stand for."""
+        preview = self.hub.preview
+        return {} if preview is None or self.fields.compares_columns else preview.column.words_of_numbers
 
     @property
     def _scale(self) -> AxisScale:

@@ -90,6 +90,8 @@ class SubsetsPane(QWidget):
         layout.setSpacing(4)
         layout.addWidget(head)
         layout.addWidget(self.body, 1)
+        # Takes the room where there is nothing to show.
+        layout.addStretch(0)
         hub.focus_changed.connect(lambda _: self.request_update())
         hub.data_changed.connect(self.request_update)
 

@@ -68,6 +68,8 @@ class TwoCategoriesPane(QWidget):
         layout.setSpacing(4)
         layout.addWidget(head)
         layout.addWidget(self.area, 1)
+        # Takes the room where there is nothing to show.
+        layout.addStretch(0)
         hub.focus_changed.connect(lambda _: self.request_update())
         hub.data_changed.connect(self.request_update)
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
 from PyQt6.QtCore import QModelIndex, Qt
-from PyQt6.QtGui import QGuiApplication, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QFontMetricsF, QGuiApplication, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QAbstractItemView, QTableView, QWidget
 
 from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
@@ -14,6 +14,8 @@ from culvix.app.widgets.parts import by_font, plain_tip
 __all__ = ["ListHead", "SortedList", "SortedView"]
 
 T = TypeVar("T")
+_MARGIN = 7
+"""On either side of a number, in pixels."""
 
 
 def _no_tip(_: Any) -> str:
@@ -120,6 +122,14 @@ class SortedView(QTableView):
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
         for position, width in enumerate(model.widths):
             head.resizeSection(position, by_font(width))
+
+    def fit_numbers(self) -> None:
+        """Let columns of numbers be as wide as these are, where they are wider than usual."""
+        metrics = QFontMetricsF(self.font())
+        for position, head in enumerate(self.listed.columns):
+            if head.right:
+                widest = max((metrics.horizontalAdvance(head.text(item)) for item in self.listed.items), default=0.0)
+                self.setColumnWidth(position, max(by_font(head.width), round(widest) + 2 * _MARGIN))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         clipboard = QGuiApplication.clipboard()

@@ -1,6 +1,6 @@
 """An axis below a picture that a widget paints itself."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from math import ceil, floor, isfinite, log10
 
@@ -74,16 +74,25 @@ def _round_ticks(low: float, high: float, size: float, room: Callable[[str, str]
     return {}
 
 
-def draw_axis(painter: QPainter, metrics: QFontMetricsF, axis: AxisRoom, top: float, title: str) -> None:
-    """A line at the height ``top`` with its numbers below, and ``title`` below them."""
+def draw_axis(
+    painter: QPainter,
+    metrics: QFontMetricsF,
+    axis: AxisRoom,
+    top: float,
+    title: str,
+    ticks: Mapping[float, str] | None = None,
+) -> None:
+    """A line at the height ``top`` with its numbers below, or the words of ``ticks``, and ``title`` below them."""
     painter.setPen(QPen(colour(SHADES.muted), 1))
     painter.drawLine(QPointF(axis.left, top), QPointF(axis.right, top))
-    for place, words in axis.ticks(metrics).items():
-        x = axis.x(place)
+    shown = ticks or axis.ticks(metrics)
+    room = (axis.right - axis.left) / max(len(shown), 1) - 4
+    for place, text in shown.items():
+        x, words = axis.x(place), text if not ticks else metrics.elidedText(text, Qt.TextElideMode.ElideRight, room)
         painter.drawLine(QPointF(x, top), QPointF(x, top + _TICK))
         wide = metrics.horizontalAdvance(words)
         painter.drawText(QPointF(x - wide / 2, top + _TICK + metrics.ascent() + 1), words)
-    room = QRectF(axis.left, top + _TICK + metrics.height() + 1, axis.right - axis.left, metrics.height())
-    shown = metrics.elidedText(title, Qt.TextElideMode.ElideMiddle, room.width())
+    below = QRectF(axis.left, top + _TICK + metrics.height() + 1, axis.right - axis.left, metrics.height())
     painter.setPen(colour(SHADES.ink))
-    painter.drawText(room, int(Qt.AlignmentFlag.AlignCenter), shown)
+    heading = metrics.elidedText(title, Qt.TextElideMode.ElideMiddle, below.width())
+    painter.drawText(below, int(Qt.AlignmentFlag.AlignCenter), heading)

@@ -86,7 +86,9 @@ class DifferenceChart(QWidget):
             place = self.row_at(event.pos().y())
             if place is not None:
                 row = self.picture.rows[place]
-                QToolTip.showText(event.globalPos(), f"{row.first} above {row.second}\n{row.words}", self)
+                QToolTip.showText(
+                    event.globalPos(), f"{row.first} above {row.second}\n{row.words}\n{row.p}".rstrip(), self
+                )
                 return True
         return super().event(event)
 

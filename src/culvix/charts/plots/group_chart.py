@@ -94,17 +94,23 @@ class GroupChart(QWidget):
             painter.setPen(colour(SHADES.ink))
             painter.drawText(QPointF(_AROUND, _AROUND + metrics.ascent()), self.title)
         foot = top + high * len(picture.rows)
+        tallest = max((share for row in picture.rows for _, share in row.bars), default=1.0)
         painter.setPen(QPen(colour(SHADES.rule), 1))
-        for place in axis.ticks(metrics):
+        for place in picture.ticks or axis.ticks(metrics):
             painter.drawLine(QPointF(axis.x(place), top), QPointF(axis.x(place), foot))
         for place, row in enumerate(picture.rows):
             area = QRectF(axis.left, top + place * high, axis.right - axis.left, high)
             self._name(painter, metrics, row, area)
+            # An interval may reach beyond the part of the axis that is shown.
+            painter.save()
+            painter.setClipRect(area.adjusted(-6, 0, 6, 0))
             _draw_values(painter, row.values, area, axis)
+            _draw_bars(painter, row.bars, area, axis, tallest)
             _draw_beyond(painter, metrics, row.beyond, area)
             _draw_quartiles(painter, row, area, axis.x)
             _draw_mean(painter, row, area, axis.x)
-        draw_axis(painter, metrics, axis, foot + 2, picture.title)
+            painter.restore()
+        draw_axis(painter, metrics, axis, foot + 2, picture.title, picture.ticks)
 
     def _name(self, painter: QPainter, metrics: QFontMetricsF, row: GroupRow, area: QRectF) -> None:
         room = area.left() - _AROUND - _GAP
@@ -158,6 +164,19 @@ def _draw_values(painter: QPainter, values: Floats, area: QRectF, axis: AxisRoom
     scale = (axis.right - axis.left) / (axis.high - axis.low)
     xs = axis.left + (values - axis.low) * scale
     painter.drawLines(*(QLineF(x, y, x, y + length) for x, y in zip(xs.tolist(), tops.tolist(), strict=True)))
+
+
+def _draw_bars(
+    painter: QPainter, bars: tuple[tuple[float, float], ...], area: QRectF, axis: AxisRoom, tallest: float
+) -> None:
+    """How frequent each of few values is in its group, in the upper half."""
+    part = 0.44 * area.height()
+    wide = min(26.0, 0.6 * (axis.x(1.0) - axis.x(0.0))) if bars else 0.0
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour(SHADES.data, 0.8))
+    for value, share in bars:
+        tall = share / tallest * part
+        painter.drawRect(QRectF(axis.x(value) - max(wide, 4.0) / 2, area.top() + 2 + part - tall, max(wide, 4.0), tall))
 
 
 def _draw_beyond(painter: QPainter, metrics: QFontMetricsF, beyond: tuple[int, int], area: QRectF) -> None:

@@ -32,6 +32,7 @@ _MEANS_BY_SIZE = 30
 """From so many values on a mean is all but normal, unless they are far from symmetric."""
 _FAR_FROM_SYMMETRIC = 1.0
 _TOO_FEW_TO_TELL = 8
+_ORDERED = "ordered codes are ranks, no amounts"
 _SMALL_GROUP = 10
 
 
@@ -62,12 +63,17 @@ class ChosenTest:
 
 
 def choose_test(
-    groups: Sequence[Sample], *, alpha: float = 0.05, paired: bool = False, answers: Mapping[str, bool] | None = None
+    groups: Sequence[Sample],
+    *,
+    alpha: float = 0.05,
+    paired: bool = False,
+    ordered: bool = False,
+    answers: Mapping[str, bool] | None = None,
 ) -> ChosenTest:
     """The test that fits ``groups``, in one unit; of ``paired`` columns the one group is that of their differences.
 
-    ``answers`` to `STEPS` by key stand in place of those found. Raises StatisticsError for fewer than two groups with
-    values, or answers to other questions.
+    Values that are ``ordered`` codes are ranks, of which means are not fair. ``answers`` to `STEPS` by key stand in
+    place of those found. Raises StatisticsError for fewer than two groups with values, or answers to other questions.
     """
     answers = answers or {}
     if not set(answers) <= set(STEPS) - {"sizes"}:
@@ -75,7 +81,8 @@ def choose_test(
     used = [group for group in groups if group.n]
     if len(used) < (1 if paired else 2):
         raise StatisticsError("Needs values in at least two groups." if not paired else "There are no pairs.")
-    steps = [_sizes(used, paired=paired), _answered(_shapes(used, alpha), answers)]
+    shapes = PathStep("shapes", _ORDERED, answer=False) if ordered else _shapes(used, alpha)
+    steps = [_sizes(used, paired=paired), _answered(shapes, answers)]
     if not paired:
         steps.append(_answered(_spreads(used, alpha), answers))
     key = _fitting(used, steps, paired=paired)

@@ -15,7 +15,7 @@ from culvix.study.analysis.grouping import Grouping
 from culvix.study.groups.comparison import GroupComparison, compare_groups, compare_pairs
 from culvix.study.groups.row_groups import GroupsBy, row_groups
 from culvix.study.groups.value_groups import ValueGroup, groups_of_columns, groups_of_values
-from culvix.tables.model.table import Column
+from culvix.tables.model.table import Column, Role
 
 __all__ = ["TOTAL", "ComparedColumn", "Comparing", "compare_column", "compare_columns"]
 
@@ -103,7 +103,12 @@ def compare_grouped(
     comparison, note = None, ""
     try:
         comparison = compare_groups(
-            samples, alpha=how.alpha, confidence=how.confidence, answers=how.answers, test=how.test
+            samples,
+            alpha=how.alpha,
+            confidence=how.confidence,
+            ordered=analysis.column.role is Role.ORDERED,
+            answers=how.answers,
+            test=how.test,
         )
     except StatisticsError as problem:
         note = str(problem)
@@ -145,7 +150,14 @@ def compare_columns(
     progress(0.2, "describing the columns")
     found = groups_of_columns(columns, flagged, quantile_type=how.quantile_type, confidence=how.confidence)
     progress(0.6, "comparing the columns")
-    options = {"alpha": how.alpha, "confidence": how.confidence, "answers": how.answers, "test": how.test}
+    ordered = any(each.column.role is Role.ORDERED for each in analyses)
+    options = {
+        "alpha": how.alpha,
+        "confidence": how.confidence,
+        "ordered": ordered,
+        "answers": how.answers,
+        "test": how.test,
+    }
     comparison, note = None, ""
     try:
         if paired:

@@ -123,17 +123,18 @@ def compare_groups(
     *,
     alpha: float = 0.05,
     confidence: float = 0.95,
+    ordered: bool = False,
     answers: Mapping[str, bool] | None = None,
     test: str | None = None,
 ) -> GroupComparison:
     """Compare ``groups`` by name, in one unit, with the test that fits, or the ``test`` named by its key.
 
-    ``answers`` are those of `choose_test`. Raises StatisticsError for fewer than two groups with values, and for a test
-    that is none for so many.
+    ``ordered`` and ``answers`` are those of `choose_test`. Raises StatisticsError for fewer than two groups with
+    values, and for a test that is none for so many.
     """
     used = {name: sample for name, sample in groups.items() if sample.n}
     samples: Sequence[Sample] = tuple(used.values())
-    chosen = choose_test(samples, alpha=alpha, answers=answers)
+    chosen = choose_test(samples, alpha=alpha, ordered=ordered, answers=answers)
     chosen = _as_asked(chosen, test, len(samples), paired=False)
     result = GROUP_TESTS[chosen.key].run(samples)
     return GroupComparison(tuple(used), tuple(samples), chosen, result, alpha, confidence)
@@ -146,6 +147,7 @@ def compare_pairs(
     *,
     alpha: float = 0.05,
     confidence: float = 0.95,
+    ordered: bool = False,
     answers: Mapping[str, bool] | None = None,
     test: str | None = None,
 ) -> GroupComparison:
@@ -155,7 +157,9 @@ def compare_pairs(
     is none for pairs.
     """
     both = np.isfinite(x) & np.isfinite(y)
-    chosen = choose_test([Sample.of(paired_differences(x, y))], alpha=alpha, paired=True, answers=answers)
+    chosen = choose_test(
+        [Sample.of(paired_differences(x, y))], alpha=alpha, paired=True, ordered=ordered, answers=answers
+    )
     chosen = _as_asked(chosen, test, 2, paired=True)
     samples = Sample.of(x[both]), Sample.of(y[both])
     result = GROUP_TESTS[chosen.key].run((x, y))

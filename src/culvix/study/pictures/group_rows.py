@@ -1,13 +1,15 @@
 """What the picture of compared groups is drawn from: values, quartiles and mean of each, and differences of pairs."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from math import isfinite, nan
+from types import MappingProxyType
 
 import numpy as np
 
 from culvix.stats.core.arrays import Floats
-from culvix.stats.display import NumberStyle, count, p_value, signed
+from culvix.stats.display import NumberStyle, count, number, p_value, signed
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.groups.comparison import GroupComparison
 from culvix.study.groups.effect_words import EFFECTS
@@ -16,6 +18,8 @@ from culvix.study.pictures.thinning import representative
 
 __all__ = ["DifferenceRow", "DifferencesPicture", "GroupRow", "GroupsPicture", "differences_picture", "groups_picture"]
 
+_FEW_VALUES = 12
+"""Up to so many different values are shown by how frequent each is."""
 _FAR = 4.0
 """How many times the width of the middle half an axis reaches beyond it at the most."""
 _MOST_VALUES = 240
@@ -26,7 +30,8 @@ _MOST_VALUES = 240
 class GroupRow:
     """One group in places on the axis: some of its ``values``, its ``quartiles``, and its ``mean`` with the interval.
 
-    ``words`` are its size and centre; ``beyond`` counts the values below and above the part of the axis shown.
+    ``words`` are its size and centre; where all groups have few different values, ``bars`` are these with their shares
+    of the group instead. ``beyond`` counts the values below and above the part of the axis shown.
     """
 
     name: str
@@ -37,6 +42,7 @@ class GroupRow:
     mean: float
     interval: tuple[float, float] | None
     beyond: tuple[int, int] = (0, 0)
+    bars: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,11 +57,13 @@ class GroupsPicture:
     rows: tuple[GroupRow, ...]
     extent: tuple[float, float]
     sentence: str
+    ticks: Mapping[float, str] = field(default_factory=lambda: MappingProxyType({}))
+    """Where numbers stand at the axis; nothing for the usual places."""
 
 
 @dataclass(frozen=True)
 class DifferenceRow:
-    """How much ``first`` lies above ``second``, with the interval that holds and p in ``words``."""
+    """How much ``first`` lies above ``second``, with the interval that holds in ``words``; ``p`` in its own words."""
 
     first: str
     second: str
@@ -63,6 +71,7 @@ class DifferenceRow:
     interval: tuple[float, float] | None
     words: str
     differs: bool
+    p: str = ""
 
 
 @dataclass(frozen=True)
@@ -75,13 +84,41 @@ class DifferencesPicture:
 
 
 def groups_picture(
-    groups: Sequence[ValueGroup], title: str, style: NumberStyle, scale: AxisScale = MEASURED_AXIS
+    groups: Sequence[ValueGroup],
+    title: str,
+    style: NumberStyle,
+    scale: AxisScale = MEASURED_AXIS,
+    words: Mapping[float, str] | None = None,
 ) -> GroupsPicture:
-    """The picture of ``groups``, none of which is empty, in the order they have."""
+    """The picture of ``groups``, none of which is empty, in the order they have; ``words`` are those of codes."""
     low, high = _extent(groups, scale)
+    few = _few_values(groups)
+    if few:
+        # Codes have room on both sides for their bars.
+        reach = 0.5 * min((b - a for a, b in pairwise(few)), default=1.0)
+        low, high = few[0] - reach, few[-1] + reach
     rows = [_row(group, style, scale, (low, high)) for group in groups]
+    if few:
+        rows = [replace(row, bars=_bars(group), values=row.values[:0]) for row, group in zip(rows, groups, strict=True)]
+    ticks = {value: (words or {}).get(value) or style.value(value) for value in few} if scale.is_measured else {}
     sentence = f"{len(rows)} groups of {title}: " + "; ".join(f"{row.name} {row.words}" for row in rows[:20])
-    return GroupsPicture(title, scale, tuple(rows), (low, high), sentence)
+    return GroupsPicture(title, scale, tuple(rows), (low, high), sentence, ticks)
+
+
+def _few_values(groups: Sequence[ValueGroup]) -> list[float]:
+    """The values of all groups, ascending, where there are few; nothing where there are more."""
+    found: set[float] = set()
+    for group in groups:
+        values = group.sample.runs[0]
+        if values.size > _FEW_VALUES:
+            return []
+        found |= set(values.tolist())
+    return sorted(found) if len(found) <= _FEW_VALUES else []
+
+
+def _bars(group: ValueGroup) -> tuple[tuple[float, float], ...]:
+    values, counts = group.sample.runs
+    return tuple(zip(values.tolist(), (counts / group.sample.n).tolist(), strict=True))
 
 
 def _extent(groups: Sequence[ValueGroup], scale: AxisScale) -> tuple[float, float]:
@@ -164,9 +201,9 @@ def _difference(
         first, second, value = second, first, -value
         interval = None if interval is None else (-interval[1], -interval[0])
     decimals = style.statistic_decimals
-    words = signed(value, decimals)
+    words, told = signed(value, decimals), p_value(p) if p is not None else ""
     if interval is not None:
-        words += f" ({signed(interval[0], decimals)} to {signed(interval[1], decimals)})"
-    if p is not None:
-        words += f", {p_value(p)}"
-    return DifferenceRow(first, second, value, interval, words, p is not None and p < alpha)
+        words += f" ({number(interval[0], decimals)} to {number(interval[1], decimals)})"
+    elif told:
+        words += f", {told}"
+    return DifferenceRow(first, second, value, interval, words, p is not None and p < alpha, told)
