@@ -44,6 +44,16 @@ EITHER_WAY = pytest.mark.parametrize("upright", [False, True], ids=["to the righ
 
 
 @contextmanager
+def shown_stage(folder: Path, table: Path, stage: str) -> Iterator[MainWindow]:
+    """A window on ``stage`` of the table at ``table``."""
+    with blank(folder) as made:
+        opened(made, table)
+        made.acting.show_stage(STAGES.index(stage))
+        settled(made)
+        yield made
+
+
+@contextmanager
 def blank(folder: Path) -> Iterator[MainWindow]:
     """A window without a table, whose layout is written to ``folder``."""
     made = MainWindow(QSettings(str(folder / "layout.ini"), QSettings.Format.IniFormat))

@@ -8,20 +8,16 @@ from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
 from culvix.app.groups.stage import GroupsStage
-from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.study.document.view import View
-from tests.app.driving import blank, opened, settled
+from tests.app.driving import settled, shown_stage
 
 
 @pytest.fixture(scope="module")
 def groups_window(
     themed: QApplication, demo_path: Path, tmp_path_factory: pytest.TempPathFactory
 ) -> Iterator[MainWindow]:
-    with blank(tmp_path_factory.mktemp("window")) as made:
-        opened(made, demo_path)
-        made.acting.show_stage(STAGES.index("Groups"))
-        settled(made)
+    with shown_stage(tmp_path_factory.mktemp("window"), demo_path, "Groups") as made:
         yield made
 
 

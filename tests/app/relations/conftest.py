@@ -7,19 +7,15 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
-from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
-from tests.app.driving import blank, opened, settled
+from tests.app.driving import shown_stage
 
 
 @pytest.fixture(scope="module")
 def relations_window(
     themed: QApplication, demo_path: Path, tmp_path_factory: pytest.TempPathFactory
 ) -> Iterator[MainWindow]:
-    with blank(tmp_path_factory.mktemp("window")) as made:
-        opened(made, demo_path)
-        made.acting.show_stage(STAGES.index("Relations"))
-        settled(made)
+    with shown_stage(tmp_path_factory.mktemp("window"), demo_path, "Relations") as made:
         yield made
 
 

@@ -5,17 +5,17 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtCore import QModelIndex, Qt
+from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton, QSplitter, QStackedWidget, QWidget
 
 from culvix.app.groups.change_list import change_list
 from culvix.app.groups.change_margin import ChangeMargin
+from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.parts import label, panel, shortened
+from culvix.app.widgets.parts import label, shortened
 from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.crossed_chart import CrossedChart
@@ -39,14 +39,13 @@ _BY_ITSELF = "a key that is found"
 _NONE_YET = "Choose a table to compare with: last year's, the same file a month ago, the other half of an experiment."
 
 
-class AnotherTablePane(QWidget):
+class AnotherTablePane(ViewPane):
     """The other table is read in the background, as this study describes its columns, and never changed."""
 
-    problem = pyqtSignal(str)
+    margin: ChangeMargin
 
     def __init__(self, hub: Hub) -> None:
-        super().__init__()
-        self.hub = hub
+        super().__init__(hub)
         self.found: TableComparison | None = None
         self.change: ColumnChange | None = None
         self._there: Table | None = None
@@ -61,7 +60,6 @@ class AnotherTablePane(QWidget):
         self.key.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.key.setMinimumContentsLength(15)
         self.key.activated.connect(lambda _: self._choose_key())
-        self.about = label("", "quiet", wrap=True)
         self.model = change_list(self)
         self.table = SortedView(self.model, "Columns of both tables")
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
@@ -69,20 +67,12 @@ class AnotherTablePane(QWidget):
         self.pictures = QStackedWidget()
         for page in (self.groups, self.cells, QWidget()):
             self.pictures.addWidget(page)
-        head, inside = panel(margins=(8, 5, 6, 5))
         words = label("Compared with", "quiet"), self.choose, label("rows by", "quiet"), self.key
-        inside.addLayout(flow_of(*words, spacing=5))  # type: ignore[attr-defined]
-        inside.addWidget(self.about)
         self.body = QSplitter(Qt.Orientation.Vertical)
         self.body.addWidget(self.table)
         self.body.addWidget(self.pictures)
         self.body.setSizes([300, 260])
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        layout.addWidget(head)
-        layout.addWidget(self.body, 1)
-        layout.addStretch(0)
+        self.lay_out(words, self.body)
         hub.focus_changed.connect(self._follow_focus)
         hub.data_changed.connect(self.request_update)
 
@@ -90,10 +80,6 @@ class AnotherTablePane(QWidget):
     def data(self) -> QWidget:
         """What the keyboard works on."""
         return self.table if self.found is not None else self.choose
-
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
-        self.request_update()
 
     @property
     def _folder(self) -> Path:

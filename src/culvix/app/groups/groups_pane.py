@@ -4,15 +4,15 @@ from collections.abc import Mapping
 from functools import partial
 
 import numpy as np
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QScrollArea, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QScrollArea, QSplitter, QWidget
 
 from culvix.app.groups.compare_margin import CompareMargin
 from culvix.app.groups.group_list import GroupList
 from culvix.app.groups.groups_by_fields import GroupsByFields
+from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
-from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, panel
 from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
@@ -31,14 +31,13 @@ _LEGEND = "stroke: a value · bar: middle half, cut at the median · triangle: m
 _NOTHING = "No column here makes groups: a category, a date or another column of numbers would."
 
 
-class GroupsPane(QWidget):
+class GroupsPane(ViewPane):
     """Everything is worked out in the background, anew whenever data, choices or the column in focus change."""
 
-    problem = pyqtSignal(str)
+    margin: CompareMargin
 
     def __init__(self, hub: Hub) -> None:
-        super().__init__()
-        self.hub = hub
+        super().__init__(hub)
         self.compared: ComparedColumn | None = None
         self.shown: tuple[ValueGroup, ...] = ()
         """The groups in the order drawn."""
@@ -49,7 +48,6 @@ class GroupsPane(QWidget):
         self.margin.answered.connect(self._answer)
         self.margin.asked.connect(self._ask_for)
         self.margin.all_asked.connect(self.request_update)
-        self.about = label("", "quiet", wrap=True)
         self.chart, self.differences = GroupChart(), DifferenceChart()
         self.chart.chosen.connect(self._select)
         self.differences.chosen.connect(self._select_pair)
@@ -57,9 +55,6 @@ class GroupsPane(QWidget):
         self.table = SortedView(self.model, "Numbers of each group")
         self.table.clicked.connect(lambda index: self._select_named(self.model.items[index.row()].name))
         self.held = label("", "quiet", wrap=True)
-        head, inside = panel(margins=(8, 5, 6, 5))
-        inside.addLayout(flow_of(*self.fields.widgets, spacing=5))  # type: ignore[attr-defined]
-        inside.addWidget(self.about)
         self.beside, inside = panel(margins=(2, 2, 2, 4))
         inside.addWidget(_scrolling(self.differences), 1)  # type: ignore[call-arg]
         inside.addWidget(self.held)
@@ -71,13 +66,7 @@ class GroupsPane(QWidget):
         self.body.addWidget(across)
         self.body.addWidget(self.table)
         self.body.setSizes([430, 170])
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        layout.addWidget(head)
-        layout.addWidget(self.body, 1)
-        # Takes the room where there is nothing to show.
-        layout.addStretch(0)
+        self.lay_out(self.fields.widgets, self.body)
         hub.focus_changed.connect(lambda _: self.request_update())
         hub.data_changed.connect(self.request_update)
         hub.settings_changed.connect(self.request_update)
@@ -88,10 +77,6 @@ class GroupsPane(QWidget):
     def data(self) -> QWidget:
         """What the keyboard works on."""
         return self.table
-
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
-        self.request_update()
 
     # What is worked out
 

@@ -1,10 +1,11 @@
 """Columns made from others by a rule in words: described, looked at, added, changed and taken away."""
 
 import numpy as np
-from PyQt6.QtCore import QModelIndex, QTimer, pyqtSignal
+from PyQt6.QtCore import QModelIndex, QTimer
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.groups.rule_fields import FIELDS, RuleFields
+from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
@@ -34,14 +35,11 @@ _HEADS = (
 )
 
 
-class NewColumnsPane(QWidget):
+class NewColumnsPane(ViewPane):
     """What a rule makes is worked out in the background while it is described."""
 
-    problem = pyqtSignal(str)
-
     def __init__(self, hub: Hub) -> None:
-        super().__init__()
-        self.hub = hub
+        super().__init__(hub)
         self.changing: str | None = None
         """The column that is being changed; None where a new one is described."""
 
@@ -93,10 +91,6 @@ class NewColumnsPane(QWidget):
     def data(self) -> QWidget:
         """What the keyboard works on."""
         return self.name
-
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
-        self.request_update()
 
     def maker(self) -> tuple[Maker, str] | None:
         """There is no picture here."""

@@ -8,6 +8,7 @@ from culvix.app.groups.groups_pane import GroupsPane
 from culvix.app.groups.new_columns_pane import NewColumnsPane
 from culvix.app.groups.subsets_pane import SubsetsPane
 from culvix.app.groups.two_categories_pane import TwoCategoriesPane
+from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.flow import flow_of
@@ -27,9 +28,6 @@ VIEWS = {
 """The ways in which groups are looked at, with what each is for."""
 
 
-_Pane = AnotherTablePane | GroupsPane | NewColumnsPane | SubsetsPane | TwoCategoriesPane
-
-
 class GroupsStage(QWidget):
     """One view at a time, each with a part of the margin."""
 
@@ -46,7 +44,7 @@ class GroupsStage(QWidget):
         below = QVBoxLayout(self.margins)
         below.setContentsMargins(0, 0, 0, 0)
         self.views = QStackedWidget()
-        self._panes: tuple[_Pane, ...] = (self.groups, self.subsets, self.other, self.crossed, self.columns)
+        self._panes: tuple[ViewPane, ...] = (self.groups, self.subsets, self.other, self.crossed, self.columns)
         for view in self._panes:
             self.views.addWidget(view)
             # What is wider than the margin is squeezed, as high as it is then.

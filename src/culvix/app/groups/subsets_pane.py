@@ -3,17 +3,17 @@
 from functools import partial
 
 import numpy as np
-from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
-from PyQt6.QtWidgets import QMenu, QPushButton, QSplitter, QStackedWidget, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import QModelIndex, Qt
+from PyQt6.QtWidgets import QMenu, QPushButton, QSplitter, QStackedWidget, QToolButton, QWidget
 
 from culvix.app.groups.subset_list import subset_list
 from culvix.app.groups.subset_margin import SubsetMargin
+from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.parts import label, panel, shortened
+from culvix.app.widgets.parts import label, shortened
 from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.crossed_chart import CrossedChart
@@ -37,14 +37,13 @@ _CONDITIONS = {"1 condition": 1, "up to 2 conditions": 2, "up to 3 conditions": 
 _MOST_OFFERED = 80
 
 
-class SubsetsPane(QWidget):
+class SubsetsPane(ViewPane):
     """Searches when it is shown, and anew when data, choices or the column in focus change."""
 
-    problem = pyqtSignal(str)
+    margin: SubsetMargin
 
     def __init__(self, hub: Hub) -> None:
-        super().__init__()
-        self.hub = hub
+        super().__init__(hub)
         self.result: SubsetsOfStudy | None = None
         self.subset: ConfirmedSubset | None = None
         self._asked: object = None
@@ -69,7 +68,6 @@ class SubsetsPane(QWidget):
         self.stop = configured(QPushButton("Stop"))
         self.stop.setObjectName("slim")
         self.stop.clicked.connect(self._stop)
-        self.about = label("", "quiet", wrap=True)
         self.model = subset_list(self)
         self.table = SortedView(self.model, "Subsets found")
         self.table.selectionModel().currentRowChanged.connect(self._row)  # type: ignore[union-attr]
@@ -77,21 +75,12 @@ class SubsetsPane(QWidget):
         self.pictures = QStackedWidget()
         self.pictures.addWidget(self.groups)
         self.pictures.addWidget(self.cells)
-        head, inside = panel(margins=(8, 5, 6, 5))
         parts = (label("Named by", "quiet"), self.columns, self.conditions, label("search", "quiet"), self.half)
-        inside.addLayout(flow_of(*parts, self.stop, spacing=5))  # type: ignore[attr-defined]
-        inside.addWidget(self.about)
         self.body = QSplitter(Qt.Orientation.Vertical)
         self.body.addWidget(self.table)
         self.body.addWidget(self.pictures)
         self.body.setSizes([210, 340])
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        layout.addWidget(head)
-        layout.addWidget(self.body, 1)
-        # Takes the room where there is nothing to show.
-        layout.addStretch(0)
+        self.lay_out((*parts, self.stop), self.body)
         hub.focus_changed.connect(lambda _: self.request_update())
         hub.data_changed.connect(self.request_update)
 
@@ -99,10 +88,6 @@ class SubsetsPane(QWidget):
     def data(self) -> QWidget:
         """What the keyboard works on."""
         return self.table
-
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
-        self.request_update()
 
     # What is searched
 

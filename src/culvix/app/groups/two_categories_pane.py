@@ -2,15 +2,14 @@
 
 from functools import partial
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QScrollArea, QWidget
 
 from culvix.app.groups.crossed_margin import CrossedMargin
+from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.parts import label, panel
+from culvix.app.widgets.parts import label
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.crossed_chart import CrossedChart
 from culvix.progress import Progress
@@ -26,14 +25,13 @@ _TOO_FEW = "Two columns that make groups are needed: categories, yes/no or order
 _MOST_CELLS = 2_500
 
 
-class TwoCategoriesPane(QWidget):
+class TwoCategoriesPane(ViewPane):
     """Everything is worked out in the background."""
 
-    problem = pyqtSignal(str)
+    margin: CrossedMargin
 
     def __init__(self, hub: Hub) -> None:
-        super().__init__()
-        self.hub = hub
+        super().__init__(hub)
         self.crossed: CrossedCategories | None = None
         self.margin = CrossedMargin()
         self._style = NumberStyle(2, 3)
@@ -52,24 +50,14 @@ class TwoCategoriesPane(QWidget):
         self.down.activated.connect(lambda _: self._choose())
         self.across.activated.connect(lambda _: self._choose())
         self.cells.activated.connect(lambda at: self._choose_cells(self._keys[at]))
-        self.about = label("", "quiet", wrap=True)
         self.chart = CrossedChart()
         self.chart.chosen.connect(self._select)
         self.area = QScrollArea()
         self.area.setAccessibleName(self.chart.accessibleName())
         self.area.setWidgetResizable(True)
         self.area.setWidget(self.chart)
-        head, inside = panel(margins=(8, 5, 6, 5))
         words = (label("Rows", "quiet"), self.down, label("columns", "quiet"), self.across, label("show", "quiet"))
-        inside.addLayout(flow_of(*words, self.cells, spacing=5))  # type: ignore[attr-defined]
-        inside.addWidget(self.about)
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(4)
-        layout.addWidget(head)
-        layout.addWidget(self.area, 1)
-        # Takes the room where there is nothing to show.
-        layout.addStretch(0)
+        self.lay_out((*words, self.cells), self.area)
         hub.focus_changed.connect(lambda _: self.request_update())
         hub.data_changed.connect(self.request_update)
 
@@ -77,10 +65,6 @@ class TwoCategoriesPane(QWidget):
     def data(self) -> QWidget:
         """What the keyboard works on."""
         return self.area
-
-    def showEvent(self, event: object) -> None:
-        super().showEvent(event)  # type: ignore[arg-type]
-        self.request_update()
 
     def _offer(self) -> tuple[str, str] | None:
         """List the columns that make groups, and show the chosen ones; None where there are too few."""

@@ -1,11 +1,11 @@
 """Differences of pairs of groups, each with its interval about the line at zero."""
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen
 
 from culvix.charts.axes.painted_axis import AxisRoom, draw_axis
 from culvix.charts.palette import SHADES, colour
+from culvix.charts.plots.row_chart import RowChart
 from culvix.stats.shape.axis_scale import MEASURED_AXIS
 from culvix.study.pictures.group_rows import DifferenceRow, DifferencesPicture
 
@@ -15,18 +15,12 @@ _LINE = 34.0
 _AROUND, _FEET = 8.0, 44.0
 
 
-class DifferenceChart(QWidget):
-    """Draws a `DifferencesPicture`, a pair in two lines: its names and numbers, and the interval below them.
-
-    chosen (place of a pair): it was clicked.
-    """
-
-    chosen = pyqtSignal(int)
+class DifferenceChart(RowChart):
+    """Draws a `DifferencesPicture`, a pair in two lines: its names and numbers, and the interval below them."""
 
     def __init__(self) -> None:
-        super().__init__()
+        super().__init__("Differences of groups")
         self.picture: DifferencesPicture | None = None
-        self.setAccessibleName("Differences of groups")
 
     def show_picture(self, picture: DifferencesPicture | None) -> None:
         """Draw ``picture``; None for nothing."""
@@ -54,10 +48,17 @@ class DifferenceChart(QWidget):
             ends += [row.value, *(row.interval or ())]
         return AxisRoom.around(MEASURED_AXIS, (min(ends), max(ends)), _AROUND, self.width() - _AROUND)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        self.draw(painter)
-        painter.end()
+    @property
+    def row_count(self) -> int:
+        return len(self.picture.rows) if self.picture else 0
+
+    @property
+    def first_row(self) -> float:
+        return _AROUND
+
+    @property
+    def row_height(self) -> float:
+        return _LINE
 
     def draw(self, painter: QPainter) -> None:
         """Draw everything with ``painter``."""
@@ -70,27 +71,10 @@ class DifferenceChart(QWidget):
             _draw_row(painter, metrics, row, axis, _AROUND + place * _LINE)
         draw_axis(painter, metrics, axis, foot + 2, self.picture.title)
 
-    def row_at(self, y: float) -> int | None:
-        """The place of the pair at a height of the widget."""
-        place = int((y - _AROUND) // _LINE)
-        return place if self.picture is not None and 0 <= place < len(self.picture.rows) else None
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        place = self.row_at(event.position().y())
-        if place is not None and event.button() == Qt.MouseButton.LeftButton:
-            self.chosen.emit(place)
-
-    def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QHelpEvent) and self.picture is not None:
-            place = self.row_at(event.pos().y())
-            if place is not None:
-                row = self.picture.rows[place]
-                QToolTip.showText(
-                    event.globalPos(), f"{row.first} above {row.second}\n{row.words}\n{row.p}".rstrip(), self
-                )
-                return True
-        return super().event(event)
+    def tip(self, place: int) -> str:
+        assert self.picture is not None
+        row = self.picture.rows[place]
+        return f"{row.first} above {row.second}\n{row.words}\n{row.p}".rstrip()
 
 
 def _draw_row(painter: QPainter, metrics: QFontMetricsF, row: DifferenceRow, axis: AxisRoom, top: float) -> None:

@@ -4,12 +4,13 @@ from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetricsF, QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
+from PyQt6.QtWidgets import QWidget
 
 from culvix.charts.axes.painted_axis import AxisRoom, draw_axis
 from culvix.charts.palette import SHADES, colour
+from culvix.charts.plots.row_chart import RowChart
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import count
 from culvix.study.pictures.group_rows import GroupRow, GroupsPicture
@@ -25,21 +26,14 @@ _LAYERS = 7
 """Values that stand close are told apart by their heights."""
 
 
-class GroupChart(QWidget):
-    """Draws a `GroupsPicture` as high as its groups need.
-
-    chosen (place of a group): it was clicked.
-    """
-
-    chosen = pyqtSignal(int)
+class GroupChart(RowChart):
+    """Draws a `GroupsPicture`."""
 
     def __init__(self, title: str = "") -> None:
         """``title`` stands above, in a picture that is saved."""
-        super().__init__()
+        super().__init__("Groups on one axis")
         self.title = title
         self.picture: GroupsPicture | None = None
-        self.setAccessibleName("Groups on one axis")
-        self.setMouseTracking(True)
 
     def show_picture(self, picture: GroupsPicture) -> None:
         """Draw ``picture``."""
@@ -63,8 +57,15 @@ class GroupChart(QWidget):
         return _HEAD if self.title else 0.0
 
     @property
-    def _high(self) -> float:
-        """How high one row is."""
+    def row_count(self) -> int:
+        return len(self.picture.rows) if self.picture else 0
+
+    @property
+    def first_row(self) -> float:
+        return _AROUND + self._top
+
+    @property
+    def row_height(self) -> float:
         assert self.picture is not None
         room = self.height() - _AROUND - self._top - _FEET
         return min(max(room / max(len(self.picture.rows), 1), _LEAST), _MOST)
@@ -76,11 +77,6 @@ class GroupChart(QWidget):
         left = _AROUND + min(widest, _MOST_NAME * self.width()) + _GAP
         return AxisRoom.around(picture.scale, picture.extent, left, self.width() - _AROUND)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        self.draw(painter)
-        painter.end()
-
     def draw(self, painter: QPainter) -> None:
         """Draw everything with ``painter``."""
         picture = self.picture
@@ -88,7 +84,7 @@ class GroupChart(QWidget):
             return
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         metrics = QFontMetricsF(self.font())
-        axis, high = self._axis(metrics), self._high
+        axis, high = self._axis(metrics), self.row_height
         top = _AROUND + self._top
         if self.title:
             painter.setPen(colour(SHADES.ink))
@@ -119,29 +115,10 @@ class GroupChart(QWidget):
         at = area.center().y() + (metrics.ascent() - metrics.descent()) / 2
         painter.drawText(QPointF(area.left() - _GAP - metrics.horizontalAdvance(shown), at), shown)
 
-    # Acting
-
-    def row_at(self, y: float) -> int | None:
-        """The place of the group at a height of the widget."""
-        if self.picture is None:
-            return None
-        place = int((y - _AROUND - self._top) // self._high)
-        return place if 0 <= place < len(self.picture.rows) else None
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
-        place = self.row_at(event.position().y())
-        if place is not None and event.button() == Qt.MouseButton.LeftButton:
-            self.chosen.emit(place)
-
-    def event(self, event: QEvent | None) -> bool:
-        if isinstance(event, QHelpEvent) and self.picture is not None:
-            place = self.row_at(event.pos().y())
-            if place is not None:
-                row = self.picture.rows[place]
-                QToolTip.showText(event.globalPos(), f"{row.name}\n{row.words}\nA click selects its rows", self)
-                return True
-        return super().event(event)
+    def tip(self, place: int) -> str:
+        assert self.picture is not None
+        row = self.picture.rows[place]
+        return f"{row.name}\n{row.words}\nA click selects its rows"
 
     def again(self, heading: str, width: int, height: int) -> QWidget:
         """The same picture anew at another size, with a ``heading``."""
