@@ -11,12 +11,13 @@ from multiprocessing import get_context
 from multiprocessing.connection import Connection, wait
 from multiprocessing.process import BaseProcess
 
-from culvix.charts.export.picture_export import LaneDrawing, bars_svg, matrix_svg, missing_svg, pair_svg
+from culvix.charts.export.picture_export import LaneDrawing, bars_svg, groups_svg, matrix_svg, missing_svg, pair_svg
 from culvix.charts.lanes.stack import DEFAULT_LANES
 from culvix.errors import Cancelled, WriteError
 from culvix.report.parts import PictureBlock
 from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.group_rows import GroupsPicture
 from culvix.study.pictures.matrix_pictures import MatrixPicture
 from culvix.study.pictures.missing_picture import MissingPicture
 
@@ -44,6 +45,8 @@ class Drawing:
                 return bars_svg(block.picture, width, height)
             case MatrixPicture():
                 return matrix_svg(block.picture, width, height)
+            case GroupsPicture():
+                return groups_svg(block.picture, width, height)
             case MissingPicture():
                 return missing_svg(block.picture, width, height)
             case _:

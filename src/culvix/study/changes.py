@@ -38,6 +38,7 @@ _OF_SECTION = {
     "picks": Change.REVIEW,
     "discrepancies": Change.REVIEW,
     "marks": Change.MARKS,
+    "comparisons": Change.REPORT,
     "report": Change.REPORT,
     "view": Change.VIEW,
 }

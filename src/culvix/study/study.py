@@ -18,6 +18,7 @@ from culvix.study.document.decisions import Cause, Decision, DecisionKind
 from culvix.study.document.discrepancy import Discrepancy
 from culvix.study.document.document import VERSION, Document, Origin
 from culvix.study.document.history import Act, History
+from culvix.study.document.kept_comparison import KeptComparison
 from culvix.study.document.marks import Mark, marked_rows
 from culvix.study.document.picks import Pick
 from culvix.study.document.report_layout import ReportLayout
@@ -357,6 +358,11 @@ class Study:
     def add_pick(self, pick: Pick) -> None:
         """Record what was picked in a line-up."""
         self._put(replace(self.document, picks=(*self.document.picks, pick)))
+
+    def keep_comparison(self, comparison: KeptComparison, kept: bool) -> None:
+        """Keep a comparison of groups for the report, or no more."""
+        others = tuple(each for each in self.document.comparisons if each != comparison)
+        self._put(replace(self.document, comparisons=(*others, comparison) if kept else others))
 
     def add_mark(self, mark: Mark) -> None:
         """Mark rows by one rule more. Raises CulvixError where it cannot be applied."""

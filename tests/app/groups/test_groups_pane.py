@@ -166,3 +166,23 @@ def test_groups_stand_on_the_scale_of_the_column_and_codes_as_bars(pane: GroupsP
     for row in rows:
         assert sum(share for _, share in row.bars) == pytest.approx(1)
     assert "ordered codes are ranks" in words_of(pane.margin) and "Kruskal–Wallis" in words_of(pane.margin)
+
+
+def test_a_comparison_is_kept_for_the_report_and_let_go(pane: GroupsPane, groups_window: MainWindow) -> None:
+    def button() -> QPushButton:
+        return next(each for each in pane.margin.findChildren(QPushButton) if "report" in each.text())
+
+    pick(groups_window, pane.fields.by, "tank")
+    study = pane.hub.study
+    for comparison in study.document.comparisons:
+        study.keep_comparison(comparison, False)
+    button().click()
+    settled(groups_window)
+    assert [each.needed for each in study.document.comparisons] == [("swim_cm_s", "tank")]
+    assert button().text() == "In the report" and button().isChecked()
+    pick(groups_window, pane.fields.by, "strain")
+    assert not button().isChecked(), "another one is not kept yet"
+    pick(groups_window, pane.fields.by, "tank")
+    button().click()
+    settled(groups_window)
+    assert not study.document.comparisons

@@ -2,10 +2,11 @@
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton
 
+from culvix.app.groups.told_margin import ToldMargin
 from culvix.app.session.configured import configured
-from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
+from culvix.app.widgets.parts import label, row_of, shortened
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import count, plural
 from culvix.study.another_table.column_changes import ColumnChange
@@ -16,31 +17,20 @@ __all__ = ["ChangeMargin"]
 _MOST_CELLS = 12
 
 
-class ChangeMargin(QWidget):
+class ChangeMargin(ToldMargin):
     """Shows a `ColumnChange` above what is said of the tables."""
 
     selected = pyqtSignal(object, str)
     """Rows (from 0) are to be selected, and why."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self._body = QVBoxLayout(self)
-        self._body.setContentsMargins(10, 8, 10, 8)
-        self._body.setSpacing(5)
-
-    def say(self, message: str) -> None:
-        """Show ``message`` in place of a column."""
-        clear_layout(self._body)
-        self._body.addWidget(label(message, "quiet", wrap=True))
-
     def show_change(self, change: ColumnChange, found: TableComparison, values: Floats | None) -> None:
         """Tell of ``change``, and of the rows of both tables; ``values`` are those of the column, as read."""
-        clear_layout(self._body)
-        self._body.addWidget(label(change.pair.here, "head", wrap=True))
+        self.clear()
+        self.body.addWidget(label(change.pair.here, "head", wrap=True))
         for note in change.notes:
-            self._body.addWidget(label(note.sentence, wrap=True))
+            self.body.addWidget(label(note.sentence, wrap=True))
         if not change.notes:
-            self._body.addWidget(label("No difference by more than chance.", wrap=True))
+            self.body.addWidget(label("No difference by more than chance.", wrap=True))
         if values is not None and change.codes:
             codes: Ints = np.flatnonzero(np.isin(values, change.codes))
             if codes.size:
@@ -51,16 +41,16 @@ class ChangeMargin(QWidget):
 
     def _rows(self, change: ColumnChange, found: TableComparison) -> None:
         rows = found.rows
-        self._body.addSpacing(4)
-        self._body.addWidget(label("Rows", "head"))
+        self.body.addSpacing(4)
+        self.body.addWidget(label("Rows", "head"))
         if rows is None:
             words = "No column tells the rows of both tables apart by the same cells, so that rows are not matched."
-            self._body.addWidget(label(words, "quiet", wrap=True))
+            self.body.addWidget(label(words, "quiet", wrap=True))
             return
         told = f"By {' and '.join(rows.key)}: {count(rows.both)} in both, {count(rows.added.size)} added, "
-        self._body.addWidget(label(f"{told}{count(rows.gone.size)} gone.", wrap=True))
+        self.body.addWidget(label(f"{told}{count(rows.gone.size)} gone.", wrap=True))
         if rows.repeated:
-            self._body.addWidget(
+            self.body.addWidget(
                 label(f"{plural(rows.repeated, 'row')} with a repeated key left out.", "quiet", wrap=True)
             )
         if rows.added.size:
@@ -71,9 +61,9 @@ class ChangeMargin(QWidget):
             return
         for cell in cells[:_MOST_CELLS]:
             words = f"{shortened(cell.key, 24)}: {shortened(cell.there, 24)} → {shortened(cell.here, 24)}"
-            self._body.addWidget(label(words, "quiet", wrap=True))
+            self.body.addWidget(label(words, "quiet", wrap=True))
         if changed > _MOST_CELLS:
-            self._body.addWidget(label(f"and {count(changed - _MOST_CELLS)} more", "quiet"))
+            self.body.addWidget(label(f"and {count(changed - _MOST_CELLS)} more", "quiet"))
         there = np.array(sorted({cell.row for cell in cells}), dtype=np.int64)
         self._button(f"Select {plural(there.size, 'row')} with another {change.pair.here}", there, "changed cells")
 
@@ -81,4 +71,4 @@ class ChangeMargin(QWidget):
         button = configured(QPushButton(words))
         button.setObjectName("slim")
         button.clicked.connect(lambda: self.selected.emit(rows, why))
-        self._body.addLayout(row_of(button, 1))
+        self.body.addLayout(row_of(button, 1))

@@ -1,11 +1,12 @@
 """What a test tells of the groups: how large the difference is, the way to the test, and the others."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QPushButton
 
+from culvix.app.groups.told_margin import ToldMargin
 from culvix.app.session.configured import configured
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.parts import clear_layout, label, plain_tip, row_of
+from culvix.app.widgets.parts import label, plain_tip, row_of
 from culvix.stats.display import number, p_value
 from culvix.stats.groups.result import GroupTest
 from culvix.stats.registry import GROUP_TESTS
@@ -21,42 +22,41 @@ _RIGHT = Qt.AlignmentFlag.AlignRight
 _FITTING = "the one that fits"
 
 
-class CompareMargin(QWidget):
+class CompareMargin(ToldMargin):
     """Shows a `ComparedColumn` in words and numbers."""
 
     answered = pyqtSignal(str, object)
     """A step on the way to the test is to be taken as answered so (True, False, or None for as found)."""
     asked = pyqtSignal(object)
     """Another test is to be read first, by its key; None for the one that fits."""
+    kept = pyqtSignal(bool)
+    """It is to stand in the report, or no more."""
     all_asked = pyqtSignal()
     """All other tests are to be shown."""
 
     def __init__(self) -> None:
         super().__init__()
         self.shows_all = False
-        self._body = QVBoxLayout(self)
-        self._body.setContentsMargins(10, 8, 10, 8)
-        self._body.setSpacing(5)
 
-    def say(self, message: str) -> None:
-        """Show ``message`` in place of numbers."""
-        clear_layout(self._body)
-        self._body.addWidget(label(message, "quiet", wrap=True))
-
-    def show_compared(self, compared: ComparedColumn) -> None:
-        """Tell of ``compared``."""
-        clear_layout(self._body)
+    def show_compared(self, compared: ComparedColumn, *, kept: bool) -> None:
+        """Tell of ``compared``, which is ``kept`` for the report, or not."""
+        self.clear()
         by = "" if compared.by == "column" else f" by {compared.by}"
-        self._body.addWidget(label(f"{compared.measure}{by}", "head", wrap=True))
+        self.body.addWidget(label(f"{compared.measure}{by}", "head", wrap=True))
         found = compared.comparison
         if found is None:
-            self._body.addWidget(label(compared.note, wrap=True))
+            self.body.addWidget(label(compared.note, wrap=True))
             return
         self._effects(found, compared)
         self._answer(found)
         self._path(found)
         self._seen(found, compared)
         self._others(found)
+        keep = configured(QPushButton("In the report" if kept else "Keep for the report"), checkable=True, checked=kept)
+        keep.setObjectName("slim")
+        keep.setToolTip("The report has it in its section on groups, worked out anew whenever values change")
+        keep.clicked.connect(self.kept.emit)
+        self.body.addLayout(row_of(keep, 1))
 
     def _effects(self, found: GroupComparison, compared: ComparedColumn) -> None:
         """The sizes of the difference, each with its interval, before any p."""
@@ -66,31 +66,31 @@ class CompareMargin(QWidget):
             value, interval = effect_words(effect, compared.style)
             name = label(kind.name)
             name.setToolTip(plain_tip(kind.tells))
-            self._body.addLayout(row_of(name, 1, label(f"{value}{unit if kind.in_unit else ''}", "head")))
+            self.body.addLayout(row_of(name, 1, label(f"{value}{unit if kind.in_unit else ''}", "head")))
             if interval:
                 ends = f"{100 * effect.confidence:g} % interval {interval}" if effect.low is not None else interval
-                self._body.addWidget(label(ends, "quiet", wrap=True))
+                self.body.addWidget(label(ends, "quiet", wrap=True))
         if len(found.names) == 2 and found.effects and found.effects[0].value is not None:
-            self._body.addWidget(label(f"{found.names[0]} less {found.names[1]}", "quiet", wrap=True))
+            self.body.addWidget(label(f"{found.names[0]} less {found.names[1]}", "quiet", wrap=True))
 
     def _answer(self, found: GroupComparison) -> None:
         kind, result = GROUP_TESTS[found.chosen.key], found.result
-        self._body.addSpacing(4)
-        self._body.addWidget(label(f"{kind.name}: {_outcome(kind.statistic, result)}", "head", wrap=True))
+        self.body.addSpacing(4)
+        self.body.addWidget(label(f"{kind.name}: {_outcome(kind.statistic, result)}", "head", wrap=True))
         if result.note:
-            self._body.addWidget(label(result.note, wrap=True))
+            self.body.addWidget(label(result.note, wrap=True))
         elif result.p is not None:
-            self._body.addWidget(label(_sentence(found), wrap=True))
+            self.body.addWidget(label(_sentence(found), wrap=True))
         if result.p_by:
-            self._body.addWidget(label(f"p {result.p_by}", "quiet", wrap=True))
+            self.body.addWidget(label(f"p {result.p_by}", "quiet", wrap=True))
 
     def _path(self, found: GroupComparison) -> None:
         """Each question on the way to the test, its numbers, and an answer that can be chosen otherwise."""
-        self._body.addSpacing(4)
-        self._body.addWidget(label("The way to the test", "head"))
+        self.body.addSpacing(4)
+        self.body.addWidget(label("The way to the test", "head"))
         for step in found.chosen.steps:
             self._step(step)
-        self._body.addWidget(label(found.chosen.reason, wrap=True))
+        self.body.addWidget(label(found.chosen.reason, wrap=True))
         names = {key: GROUP_TESTS[key].name for key in found.fitting}
         tests = Choice()
         tests.addItems([_FITTING, *names.values()])
@@ -98,11 +98,11 @@ class CompareMargin(QWidget):
         tests.setCurrentIndex(list(names).index(found.chosen.key) + 1 if as_chosen else 0)
         tests.setToolTip("Which test is read first; kept with the study")
         tests.activated.connect(lambda at: self.asked.emit(list(names)[at - 1] if at else None))
-        self._body.addLayout(row_of(label("Read first", "quiet"), tests, 1))
+        self.body.addLayout(row_of(label("Read first", "quiet"), tests, 1))
 
     def _step(self, step: PathStep) -> None:
         if step.key == "sizes":
-            self._body.addWidget(label(f"{step.question} {step.words}.", "quiet", wrap=True))
+            self.body.addWidget(label(f"{step.question} {step.words}.", "quiet", wrap=True))
             return
         answer = Choice()
         answer.addItems([f"{_AS_FOUND}: {_YES if step.answer else _NO}" if not step.chosen else _AS_FOUND, _YES, _NO])
@@ -112,8 +112,8 @@ class CompareMargin(QWidget):
         answer.activated.connect(lambda at, key=step.key: self.answered.emit(key, chosen[at]))
         question = row_of(label(step.question, wrap=True), answer)
         question.setStretch(0, 1)
-        self._body.addLayout(question)
-        self._body.addWidget(label(step.words, "quiet", wrap=True))
+        self.body.addLayout(question)
+        self.body.addWidget(label(step.words, "quiet", wrap=True))
 
     def _seen(self, found: GroupComparison, compared: ComparedColumn) -> None:
         """Which difference so many values could have shown."""
@@ -123,17 +123,17 @@ class CompareMargin(QWidget):
         which = "of the two smallest groups " if len(found.names) > 2 else ""
         shown = compared.style.statistic(found.detectable)
         words = f"A difference of means {which}of {shown}{unit} would be seen in four of five such tables."
-        self._body.addWidget(label(words, "quiet", wrap=True))
+        self.body.addWidget(label(words, "quiet", wrap=True))
 
     def _others(self, found: GroupComparison) -> None:
-        self._body.addSpacing(4)
+        self.body.addSpacing(4)
         if not self.shows_all:
             button = configured(QPushButton("All other tests"))
             button.setObjectName("slim")
             button.clicked.connect(self._show_all)
-            self._body.addLayout(row_of(button, 1))
+            self.body.addLayout(row_of(button, 1))
             return
-        self._body.addWidget(label("All other tests", "head"))
+        self.body.addWidget(label("All other tests", "head"))
         table = QGridLayout()
         table.setHorizontalSpacing(9)
         table.setVerticalSpacing(2)
@@ -147,8 +147,8 @@ class CompareMargin(QWidget):
             shown.setToolTip(plain_tip(result.note or _outcome(kind.statistic, result)))
             table.addWidget(shown, row, 2, _RIGHT)
         table.setColumnStretch(0, 1)
-        self._body.addLayout(table)
-        self._body.addWidget(label("Choose one before you look at p, not by it.", "quiet", wrap=True))
+        self.body.addLayout(table)
+        self.body.addWidget(label("Choose one before you look at p, not by it.", "quiet", wrap=True))
 
     def _show_all(self) -> None:
         self.shows_all = True

@@ -1,8 +1,7 @@
 """How far two categories go together, and by which test."""
 
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
-
-from culvix.app.widgets.parts import clear_layout, label, row_of
+from culvix.app.groups.told_margin import ToldMargin
+from culvix.app.widgets.parts import label, row_of
 from culvix.stats.association.contingency_tests import CountTest, Ratio
 from culvix.stats.display import number, p_value, per_cent, significant
 from culvix.study.groups.crossed import CrossedCategories
@@ -12,52 +11,41 @@ __all__ = ["CrossedMargin"]
 _RATIOS = {"odds_ratio": "odds ratio", "risk_ratio": "risk ratio"}
 
 
-class CrossedMargin(QWidget):
+class CrossedMargin(ToldMargin):
     """Shows a `CrossedCategories` in words and numbers."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._body = QVBoxLayout(self)
-        self._body.setContentsMargins(10, 8, 10, 8)
-        self._body.setSpacing(5)
-
-    def say(self, message: str) -> None:
-        """Show ``message`` in place of numbers."""
-        clear_layout(self._body)
-        self._body.addWidget(label(message, "quiet", wrap=True))
 
     def show_crossed(self, found: CrossedCategories) -> None:
         """Tell of ``found``."""
-        clear_layout(self._body)
-        self._body.addWidget(label(f"{found.down.by} and {found.across.by}", "head", wrap=True))
+        self.clear()
+        self.body.addWidget(label(f"{found.down.by} and {found.across.by}", "head", wrap=True))
         strength = found.strength
         if strength.value is not None:
-            self._body.addLayout(row_of(label("Cramér's V"), 1, label(number(strength.value, 3), "head")))
-            self._body.addWidget(label("its bias taken out; 0 for no relation, 1 for the closest", "quiet", wrap=True))
+            self.body.addLayout(row_of(label("Cramér's V"), 1, label(number(strength.value, 3), "head")))
+            self.body.addWidget(label("its bias taken out; 0 for no relation, 1 for the closest", "quiet", wrap=True))
         for ratio in found.ratios:
             self._ratio(ratio, found)
-        self._body.addSpacing(4)
-        self._body.addWidget(label(_test(found.test), "head", wrap=True))
+        self.body.addSpacing(4)
+        self.body.addWidget(label(_test(found.test), "head", wrap=True))
         if found.test.p_by:
-            self._body.addWidget(label(f"p by {found.test.p_by}", "quiet", wrap=True))
+            self.body.addWidget(label(f"p by {found.test.p_by}", "quiet", wrap=True))
         if found.why:
-            self._body.addWidget(label(found.why, "quiet", wrap=True))
+            self.body.addWidget(label(found.why, "quiet", wrap=True))
         if found.exact is not None:
-            self._body.addWidget(label(f"Not read here: {_test(found.chi_square)}", "quiet", wrap=True))
+            self.body.addWidget(label(f"Not read here: {_test(found.chi_square)}", "quiet", wrap=True))
         if found.turned is not None:
             words = "Taken as two answers of the same rows, whether one turns into the other as often as back: "
-            self._body.addWidget(label(words + _test(found.turned), wrap=True))
+            self.body.addWidget(label(words + _test(found.turned), wrap=True))
 
     def _ratio(self, ratio: Ratio, found: CrossedCategories) -> None:
         value = "—" if ratio.value is None else significant(ratio.value)
-        self._body.addLayout(row_of(label(_RATIOS[ratio.key]), 1, label(value, "head")))
+        self.body.addLayout(row_of(label(_RATIOS[ratio.key]), 1, label(value, "head")))
         if ratio.low is not None and ratio.high is not None:
             ends = f"{significant(ratio.low)} to {significant(ratio.high)}"
-            self._body.addWidget(label(f"{per_cent(ratio.confidence, 0)} interval {ends}", "quiet", wrap=True))
+            self.body.addWidget(label(f"{per_cent(ratio.confidence, 0)} interval {ends}", "quiet", wrap=True))
         elif ratio.note:
-            self._body.addWidget(label(ratio.note, "quiet", wrap=True))
+            self.body.addWidget(label(ratio.note, "quiet", wrap=True))
         first, last = found.across.names[0], found.down.names
-        self._body.addWidget(label(f"of {first}, {last[0]} against {last[1]}", "quiet", wrap=True))
+        self.body.addWidget(label(f"of {first}, {last[0]} against {last[1]}", "quiet", wrap=True))
 
 
 _NAMES = {"chi_square": "χ²", "fisher_exact": "Fisher's exact test", "mcnemar": "McNemar's test"}

@@ -21,6 +21,7 @@ from culvix.charts.plots.group_chart import GroupChart
 from culvix.progress import Progress
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.analysis.column_analysis import analyse
+from culvix.study.document.kept_comparison import KeptComparison
 from culvix.study.groups.compared_column import ComparedColumn, Comparing, compare_column, compare_columns
 from culvix.study.groups.value_groups import ValueGroup, ordered_groups
 from culvix.study.pictures.group_rows import differences_picture, groups_picture
@@ -47,6 +48,7 @@ class GroupsPane(ViewPane):
         self.margin = CompareMargin()
         self.margin.answered.connect(self._answer)
         self.margin.asked.connect(self._ask_for)
+        self.margin.kept.connect(self._keep)
         self.margin.all_asked.connect(self.request_update)
         self.chart, self.differences = GroupChart(), DifferenceChart()
         self.chart.chosen.connect(self._select)
@@ -152,7 +154,9 @@ class GroupsPane(ViewPane):
         self.model.style = compared.style
         self.model.put(self.shown, self._total)
         self.table.fit_numbers()
-        self.margin.show_compared(compared)
+        comparison = self._comparison
+        kept = comparison is not None and comparison in self.hub.study.document.comparisons
+        self.margin.show_compared(compared, kept=kept)
 
     @property
     def _words(self) -> Mapping[float, str]:
@@ -176,6 +180,26 @@ class GroupsPane(ViewPane):
             answers[step] = answer
         self.hub.study.change_view(groups_answers=answers)
         self.request_update()
+
+    @property
+    def _comparison(self) -> KeptComparison | None:
+        """What is compared, as it can be kept."""
+        view, focus, by = self.hub.study.document.view, self.hub.focus, self.fields.chosen
+        choices = {"answers": view.groups_answers, "test": view.groups_test}
+        if self.fields.compares_columns:
+            columns = view.compared_columns
+            paired = view.groups_paired and len(columns) == 2
+            return KeptComparison("", "", columns=columns, paired=paired, **choices)  # type: ignore[arg-type]
+        if by is None or focus is None:
+            return None
+        return KeptComparison(focus, by.column, by.ranges, by.period, **choices)  # type: ignore[arg-type]
+
+    def _keep(self, kept: bool) -> None:
+        """Keep what is compared for the report, or no more."""
+        comparison = self._comparison
+        if comparison is not None:
+            self.hub.study.keep_comparison(comparison, kept)
+            self._draw()
 
     def _ask_for(self, test: str | None) -> None:
         self.hub.study.change_view(groups_test=test or "")

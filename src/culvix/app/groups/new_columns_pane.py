@@ -5,13 +5,14 @@ from PyQt6.QtCore import QModelIndex, QTimer
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.groups.rule_fields import FIELDS, RuleFields
+from culvix.app.groups.told_margin import ToldMargin
 from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.parts import clear_layout, label, panel
+from culvix.app.widgets.parts import label, panel
 from culvix.app.widgets.sorted_list import ListHead, SortedList, SortedView
 from culvix.charts.export.picture_files import Maker
 from culvix.errors import CulvixError
@@ -38,14 +39,14 @@ _HEADS = (
 class NewColumnsPane(ViewPane):
     """What a rule makes is worked out in the background while it is described."""
 
+    margin: ToldMargin
+
     def __init__(self, hub: Hub) -> None:
         super().__init__(hub)
         self.changing: str | None = None
         """The column that is being changed; None where a new one is described."""
 
-        self.margin = QWidget()
-        self._told = QVBoxLayout(self.margin)
-        self._told.setContentsMargins(10, 8, 10, 8)
+        self.margin = ToldMargin()
         self.name = configured(QLineEdit(), placeholderText="name of the new column")
         self.name.setAccessibleName("Name of the new column")
         self.kind = Choice()
@@ -134,7 +135,7 @@ class NewColumnsPane(ViewPane):
             columns = {column.name: column for column in study.table}
             rule.check(columns, source)
         except CulvixError as problem:
-            self._say(str(problem))
+            self.margin.say(str(problem))
             return
         working, orders = study.working, {each: study.dictionary.of(each).date_order for each in rule.sources(source)}
 
@@ -147,22 +148,23 @@ class NewColumnsPane(ViewPane):
             self._tell(rule.sentence(source), *found)
 
         self.hub.start(
-            "a column to be made", work, arrived, failed=lambda error: self._say(str(error)), priority=8, quiet=True
+            "a column to be made",
+            work,
+            arrived,
+            failed=lambda error: self.margin.say(str(error)),
+            priority=8,
+            quiet=True,
         )
 
-    def _say(self, message: str) -> None:
-        clear_layout(self._told)
-        self._told.addWidget(label(message, "quiet", wrap=True))
-
     def _tell(self, sentence: str, values: Floats, words: dict[str, str]) -> None:
-        clear_layout(self._told)
-        self._told.addWidget(label("It would be", "head"))
-        self._told.addWidget(label(sentence, wrap=True))
+        self.margin.clear()
+        self.margin.body.addWidget(label("It would be", "head"))
+        self.margin.body.addWidget(label(sentence, wrap=True))
         there = values[np.isfinite(values)]
         if words:
             for code, word in list(words.items())[:_MOST_NAMED]:
                 many = int(np.count_nonzero(there == float(code)))
-                self._told.addWidget(
+                self.margin.body.addWidget(
                     label(f"{word}: {count(many)} ({100 * many / max(there.size, 1):.1f} %)", wrap=True)
                 )
         elif there.size:
@@ -170,8 +172,8 @@ class NewColumnsPane(ViewPane):
             style = style_for(sample, sample.moments.sd if sample.moments else None)
             shown = (("mean", sample.moments.mean if sample.moments else None), ("median", sample.median))
             for name, value in (*shown, ("from", float(sample.sorted[0])), ("to", float(sample.sorted[-1]))):
-                self._told.addWidget(label(f"{name} {style.statistic(value)}"))
-        self._told.addWidget(label(f"n {count(there.size)}, missing {count(values.size - there.size)}", "quiet"))
+                self.margin.body.addWidget(label(f"{name} {style.statistic(value)}"))
+        self.margin.body.addWidget(label(f"n {count(there.size)}, missing {count(values.size - there.size)}", "quiet"))
 
     # Acts
 

@@ -1,17 +1,18 @@
 """The chosen subset in words and numbers, and what can be done with it."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QPushButton
 
+from culvix.app.groups.told_margin import ToldMargin
 from culvix.app.session.configured import configured
-from culvix.app.widgets.parts import clear_layout, label, row_of
+from culvix.app.widgets.parts import label, row_of
 from culvix.stats.display import count, p_value, signed
 from culvix.study.groups.confirmed_subsets import ConfirmedSubset, Half, SubsetSearch
 
 __all__ = ["SubsetMargin"]
 
 
-class SubsetMargin(QWidget):
+class SubsetMargin(ToldMargin):
     """Shows a `ConfirmedSubset`."""
 
     selected = pyqtSignal()
@@ -19,35 +20,24 @@ class SubsetMargin(QWidget):
     made_column = pyqtSignal()
     """It is to become a column of its own."""
 
-    def __init__(self) -> None:
-        super().__init__()
-        self._body = QVBoxLayout(self)
-        self._body.setContentsMargins(10, 8, 10, 8)
-        self._body.setSpacing(5)
-
-    def say(self, message: str) -> None:
-        """Show ``message`` in place of a subset."""
-        clear_layout(self._body)
-        self._body.addWidget(label(message, "quiet", wrap=True))
-
     def show_subset(self, subset: ConfirmedSubset, search: SubsetSearch) -> None:
         """Tell of ``subset``."""
-        clear_layout(self._body)
-        self._body.addWidget(label("Confirmed" if subset.confirmed else "Not confirmed", "head"))
-        self._body.addWidget(label(f"{subset.sentence}.", wrap=True))
-        self._body.addSpacing(4)
-        self._body.addWidget(label(f"{search.effect} against the rest", "head"))
+        self.clear()
+        self.body.addWidget(label("Confirmed" if subset.confirmed else "Not confirmed", "head"))
+        self.body.addWidget(label(f"{subset.sentence}.", wrap=True))
+        self.body.addSpacing(4)
+        self.body.addWidget(label(f"{search.effect} against the rest", "head"))
         self._half("in the search", subset.searched)
-        self._body.addWidget(label(f"{p_value(subset.found.adjusted)}, adjusted over all tried", "quiet", wrap=True))
+        self.body.addWidget(label(f"{p_value(subset.found.adjusted)}, adjusted over all tried", "quiet", wrap=True))
         self._half("on the other half", subset.other)
         if subset.adjusted is not None:
             words = f"{p_value(subset.adjusted)}, adjusted over the {count(len(search.subsets))} found"
-            self._body.addWidget(label(words, "quiet", wrap=True))
+            self.body.addWidget(label(words, "quiet", wrap=True))
         why = (
             "The figure of the search is the best of many and too large as a rule; that of the other half, which the "
             "search has not seen, is the one to report."
         )
-        self._body.addWidget(label(why, "quiet", wrap=True))
+        self.body.addWidget(label(why, "quiet", wrap=True))
         button = configured(QPushButton(f"Select its {count(subset.rows.size)} rows"))
         button.setObjectName("slim")
         button.clicked.connect(self.selected)
@@ -55,10 +45,10 @@ class SubsetMargin(QWidget):
         column.setObjectName("slim")
         column.setToolTip("Yes in its rows, no in all others; it follows the columns that name it")
         column.clicked.connect(self.made_column)
-        self._body.addLayout(row_of(button, column, 1))
+        self.body.addLayout(row_of(button, column, 1))
 
     def _half(self, name: str, half: Half) -> None:
         value = "—" if half.effect is None else signed(half.effect, 2)
-        self._body.addLayout(row_of(label(name), 1, label(value, "head")))
+        self.body.addLayout(row_of(label(name), 1, label(value, "head")))
         ends = "" if half.low is None or half.high is None else f"{signed(half.low, 2)} to {signed(half.high, 2)}, "
-        self._body.addWidget(label(f"{ends}n {count(half.n)} against {count(half.rest)}", "quiet", wrap=True))
+        self.body.addWidget(label(f"{ends}n {count(half.n)} against {count(half.rest)}", "quiet", wrap=True))

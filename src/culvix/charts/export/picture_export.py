@@ -19,6 +19,7 @@ from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
 from culvix.charts.palette import SHADES, pen
 from culvix.charts.paper import letters, on_paper, points, title_words
 from culvix.charts.plots.bar_chart import BarChart
+from culvix.charts.plots.group_chart import GroupChart
 from culvix.charts.plots.matrix_chart import MatrixChart
 from culvix.charts.plots.missing_chart import MissingChart
 from culvix.charts.plots.scatter import PairPlot
@@ -26,6 +27,7 @@ from culvix.stats.shape.axis_scale import AxisScale
 from culvix.study.document.picture_style import PictureStyle
 from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
+from culvix.study.pictures.group_rows import GroupsPicture
 from culvix.study.pictures.matrix_pictures import MatrixPicture
 from culvix.study.pictures.missing_picture import MissingPicture
 from culvix.study.pictures.pair_pictures import PairPicture
@@ -264,7 +266,14 @@ def matrix_svg(picture: MatrixPicture, width: int, height: int) -> str:
     return _drawn_svg(chart, width, height)
 
 
-def _drawn_svg(chart: BarChart | MissingChart | MatrixChart, width: int, height: int) -> str:
+def groups_svg(picture: GroupsPicture, width: int, height: int) -> str:
+    """The groups of ``picture`` as an SVG element of ``width`` × ``height`` pixels."""
+    chart = GroupChart()
+    chart.show_picture(picture)
+    return _drawn_svg(chart, width, height)
+
+
+def _drawn_svg(chart: BarChart | GroupChart | MissingChart | MatrixChart, width: int, height: int) -> str:
     with on_paper(PictureStyle()):
         chart.setMinimumHeight(0)
         chart.setFont(letters(9))

@@ -7,6 +7,7 @@ from culvix.report.context import ReportContext
 from culvix.report.parts import Part
 from culvix.report.sections.columns import columns
 from culvix.report.sections.decisions import decisions
+from culvix.report.sections.groups import groups
 from culvix.report.sections.methods import methods
 from culvix.report.sections.open_work import open_work
 from culvix.report.sections.quality import quality
@@ -37,6 +38,7 @@ SECTIONS: dict[str, SectionRow] = {
         SectionRow("decisions", "Outliers and decisions", decisions),
         SectionRow("columns", "Columns", columns),
         SectionRow("relations", "Relations", relations),
+        SectionRow("groups", "Groups", groups),
         SectionRow("open", "Still open", open_work),
         SectionRow("methods", "Methods and conventions", methods),
         SectionRow("settings", "To compute this anew", settings),

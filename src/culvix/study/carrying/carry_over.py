@@ -44,6 +44,7 @@ def carry_over(workspace: Workspace, table: Table, dictionary: Dictionary, steps
         viewed=tuple(name for name in old.viewed if name in names),
         reviewed=tuple(name for name in old.reviewed if name in names),
         picks=tuple(pick for pick in old.picks if pick.column in names),
+        comparisons=tuple(each for each in old.comparisons if set(each.needed) <= names),
     )
     described = Workspace.of(document, table)
     marks, gone = marks_that_fit(old.marks, described.table)

@@ -12,6 +12,7 @@ from urllib.parse import unquote_to_bytes, urlsplit
 
 from culvix.study.document.decisions import Decision
 from culvix.study.document.discrepancy import Discrepancy
+from culvix.study.document.kept_comparison import KeptComparison
 from culvix.study.document.marks import Mark
 from culvix.study.document.picks import Pick
 from culvix.study.document.report_layout import ReportLayout
@@ -27,7 +28,9 @@ __all__ = ["OUTSIDE_UNDO", "VERSION", "Document", "Origin", "changed_sections"]
 
 VERSION = 1
 
-OUTSIDE_UNDO = ("name", "initials", "viewed", "reviewed", "noted", "marks", "picks", "discrepancies", "view")
+OUTSIDE_UNDO = (
+    *("name", "initials", "viewed", "reviewed", "noted", "marks", "picks", "comparisons", "discrepancies", "view"),
+)
 """Sections that undo and redo leave as they are: what was looked at stays looked at."""
 
 
@@ -60,8 +63,8 @@ class Document:
 
     ``derivations`` are the columns worked out from others, by name, in the order in which they were added. Of the
     ``decisions``, those before the first of ``passes`` were made in the first pass, and so on. ``viewed`` and
-    ``reviewed`` name columns, ``noted`` has the keys of findings about the whole table,
-    ``discrepancies`` what is not as in the table that a recipe or an earlier reading had.
+    ``reviewed`` name columns, ``comparisons`` of groups are kept for the report, ``noted`` has the keys of findings
+    about the whole table, ``discrepancies`` what is not as in the table that a recipe or an earlier reading had.
     """
 
     version: int
@@ -78,6 +81,7 @@ class Document:
     noted: tuple[tuple[str, ...], ...] = ()
     marks: tuple[Mark, ...] = ()
     picks: tuple[Pick, ...] = ()
+    comparisons: tuple[KeptComparison, ...] = ()
     discrepancies: tuple[Discrepancy, ...] = ()
     view: View = field(default_factory=View)
     report: ReportLayout = field(default_factory=ReportLayout)

@@ -4,7 +4,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from math import isfinite, nan
-from types import MappingProxyType
 
 import numpy as np
 
@@ -57,7 +56,7 @@ class GroupsPicture:
     rows: tuple[GroupRow, ...]
     extent: tuple[float, float]
     sentence: str
-    ticks: Mapping[float, str] = field(default_factory=lambda: MappingProxyType({}))
+    ticks: Mapping[float, str] = field(default_factory=dict)
     """Where numbers stand at the axis; nothing for the usual places."""
 
 
