@@ -5,7 +5,12 @@ from collections.abc import Iterator
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QToolButton, QWidget
 
+from culvix.app.groups.another_table_pane import AnotherTablePane
+from culvix.app.groups.groups_pane import GroupsPane
+from culvix.app.groups.new_columns_pane import NewColumnsPane
 from culvix.app.groups.stage import GroupsStage
+from culvix.app.groups.subsets_pane import SubsetsPane
+from culvix.app.groups.two_categories_pane import TwoCategoriesPane
 from culvix.app.session.stage_page import StagePage, StageRow
 from culvix.app.widgets.parts import scrolled
 
@@ -18,7 +23,17 @@ class GroupsPage(StagePage):
     stage: GroupsStage
 
     def make(self, settings: QSettings) -> Iterator[None]:
-        self.stage = GroupsStage(self.hub)
+        groups = GroupsPane(self.hub)
+        yield
+        subsets = SubsetsPane(self.hub)
+        yield
+        other, crossed = AnotherTablePane(self.hub), TwoCategoriesPane(self.hub)
+        yield
+        columns = NewColumnsPane(self.hub)
+        yield
+        self.stage = GroupsStage(self.hub, groups, subsets, other, crossed, columns)
+        yield
+        self.stage.add_picture_button()
         yield
         self.place(self.stage)
         yield

@@ -33,12 +33,21 @@ class GroupsStage(QWidget):
 
     problem = pyqtSignal(str)
 
-    def __init__(self, hub: Hub) -> None:
+    picture_button: PictureButton
+
+    def __init__(
+        self,
+        hub: Hub,
+        groups: GroupsPane,
+        subsets: SubsetsPane,
+        other: AnotherTablePane,
+        crossed: TwoCategoriesPane,
+        columns: NewColumnsPane,
+    ) -> None:
+        """The panes are made before: all in one go would hold up the window. `add_picture_button` completes it."""
         super().__init__()
         self.hub = hub
-        self.groups, self.subsets = GroupsPane(hub), SubsetsPane(hub)
-        self.other, self.crossed = AnotherTablePane(hub), TwoCategoriesPane(hub)
-        self.columns = NewColumnsPane(hub)
+        self.groups, self.subsets, self.other, self.crossed, self.columns = groups, subsets, other, crossed, columns
         # A stack would be as high as the highest of its pages.
         self.margins = QWidget()
         below = QVBoxLayout(self.margins)
@@ -60,15 +69,20 @@ class GroupsStage(QWidget):
             button.setToolTip(tip)
             button.clicked.connect(lambda _, position=position: self.show_view(position))
             self.view_buttons.append(button)
-        self.picture_button = PictureButton(hub, self._maker, lambda: (hub.study.table.source.path,))
-        self.picture_button.problem.connect(self.problem)
-        self.picture_button.message_ready.connect(hub.message)
-        inside.addLayout(flow_of(*self.view_buttons, 0, self.picture_button))  # type: ignore[attr-defined]
+        self._tools = flow_of(*self.view_buttons, 0)
+        inside.addLayout(self._tools)  # type: ignore[attr-defined]
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
         layout.addWidget(head)
         layout.addWidget(self.views, 1)
+
+    def add_picture_button(self) -> None:
+        """Make the button that saves the picture in view."""
+        self.picture_button = PictureButton(self.hub, self._maker, lambda: (self.hub.study.table.source.path,))
+        self.picture_button.problem.connect(self.problem)
+        self.picture_button.message_ready.connect(self.hub.message)
+        self._tools.addWidget(self.picture_button)
 
     def _maker(self) -> tuple[Maker, str] | None:
         return self._panes[self.views.currentIndex()].maker()
