@@ -63,6 +63,8 @@ def yes_no(*clauses: Clause, join: str = "all") -> ColumnRule:
         (ColumnRule("two", operation="ratio", other="y"), [0.75, None, None, 2.5, None, 2]),
         (ColumnRule("two", operation="percent_change", other="y"), [-25, None, None, 150, None, 100]),
         (ColumnRule("classes", cuts=(2.5, 7.0)), [1, 2, None, 3, 2, 3]),
+        (ColumnRule("several", columns=("x", "y")), [1.75, 2, None, 7, None, 5.25]),
+        (ColumnRule("several", columns=("x", "y"), statistic="max", complete=False), [2, 4, 5, 10, 2.5, 7]),
     ],
 )
 def test_a_rule_makes_what_it_says(small: Study, rule: ColumnRule, expected: list[float | None]) -> None:
@@ -122,6 +124,7 @@ def test_a_made_column_is_changed_taken_away_and_comes_back(small: Study) -> Non
         ("x", ColumnRule("classes", cuts=(3.0, 2.0)), "in order"),
         ("x", ColumnRule("classes", cuts=(3.0,), names=("a", "b", "c")), "make 2 classes"),
         ("x", yes_no(), "at least one thing"),
+        ("x", ColumnRule("several", columns=("x",)), "at least two columns"),
         ("x", yes_no(Clause("site", "above", "3")), "site has no numbers"),
         ("x", yes_no(Clause("x", "above", "three")), "three is no number"),
         ("x", yes_no(Clause("x", "between", "5", "2")), "wrong way round"),

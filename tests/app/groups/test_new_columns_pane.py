@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from PyQt6.QtWidgets import QMenu
 
 from culvix.app.groups.new_columns_pane import NewColumnsPane
 from culvix.app.groups.stage import VIEWS, GroupsStage
@@ -92,6 +93,20 @@ def test_classes_dates_and_levels_have_fields_of_their_own(pane: NewColumnsPane,
     pane.fields["levels"].lines["high oil"].setText("plant")
     told = looked_at(pane, groups_window)
     assert "plant: " in told and "insect: " in told and "standard: " not in told
+
+
+def test_several_columns_are_averaged_by_row(pane: NewColumnsPane, groups_window: MainWindow) -> None:
+    choose(pane.kind, KINDS["several"])
+    assert "at least two columns" in looked_at(pane, groups_window)
+    fields, menu = pane.fields["several"], QMenu()
+    fields.list_columns(menu)
+    for action in menu.actions():
+        if action.text() in ("length_mm", "fork_length_mm"):
+            action.setChecked(True)
+    assert "mean of length_mm, fork_length_mm by row" in looked_at(pane, groups_window)
+    assert fields.columns.text() == "2 columns"
+    fields.complete.click()
+    assert "of those that have a value" in looked_at(pane, groups_window)
 
 
 def test_what_cannot_be_made_is_said_and_nothing_is_added(pane: NewColumnsPane, groups_window: MainWindow) -> None:

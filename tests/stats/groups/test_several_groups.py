@@ -8,7 +8,7 @@ from culvix.errors import StatisticsError
 from culvix.stats.core.sample import Sample
 from culvix.stats.groups.follow_ups import dunn, games_howell
 from culvix.stats.groups.several_means import explained_shares, one_way, welch_one_way
-from culvix.stats.groups.several_ranks import kruskal_wallis
+from culvix.stats.groups.several_ranks import explained_ranks, kruskal_wallis
 from culvix.stats.groups.spreads import brown_forsythe, fligner_killeen
 from culvix.stats.groups.studentized_range import studentized_range_quantile, studentized_range_tail
 
@@ -149,3 +149,24 @@ def test_groups_without_values_are_passed_over_in_follow_ups() -> None:
     groups = samples([*drawn(8, 9), np.zeros(0)])
     assert [(each.first, each.second) for each in games_howell(groups)] == [(0, 1)]
     assert [(each.first, each.second) for each in dunn(groups)] == [(0, 1)]
+
+
+def test_the_share_of_ranks_is_h_over_n_less_one_and_its_interval_holds_it() -> None:
+    groups = drawn(12, 20, 15)
+    found = explained_ranks(samples(groups))
+    n = sum(group.size for group in groups)
+    assert found.key == "epsilon_squared"
+    assert found.value == pytest.approx(oracle.kruskal(*groups).statistic / (n - 1))
+    assert 0 <= found.low <= found.value <= found.high <= 1
+    assert explained_ranks([]).value is None and explained_ranks([Sample(np.ones(4)), Sample(np.ones(3))]).value is None
+
+
+def test_the_interval_of_ranks_holds_the_share_of_a_large_sample_about_as_often_as_it_says() -> None:
+    draw = np.random.default_rng(17)
+
+    def sample(n: int) -> list[Sample]:
+        return [Sample(draw.gamma(2.0, size=n) + shift) for shift in (0.0, 0.4, 0.9)]
+
+    share = explained_ranks(sample(40_000)).value
+    held = [found.low <= share <= found.high for found in (explained_ranks(sample(40)) for _ in range(300))]
+    assert 0.90 <= np.mean(held) <= 0.99

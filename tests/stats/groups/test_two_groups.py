@@ -13,7 +13,7 @@ from culvix.stats.core.sample import Sample
 from culvix.stats.groups.hedges import hedges_g
 from culvix.stats.groups.mann_whitney import cliff_delta, hodges_lehmann_shift, mann_whitney
 from culvix.stats.groups.signed_rank import paired_shift, signed_rank
-from culvix.stats.groups.two_means import mean_difference, paired_t, student_t, welch_t
+from culvix.stats.groups.two_means import mean_difference, mean_of_differences, paired_t, student_t, welch_t
 
 SIZES = [(5, 5), (8, 20), (2, 3), (60, 45), (400, 37)]
 values = st.lists(st.floats(-1e6, 1e6, allow_nan=False), min_size=1, max_size=12)
@@ -168,3 +168,17 @@ def test_any_two_groups_have_a_result_or_a_reason(x: list[float], y: list[float]
         if size.low is not None:
             slack = 1e-9 * max(abs(size.low), abs(size.high), 1)
             assert size.low - slack <= size.value <= size.high + slack
+
+
+def test_the_mean_of_differences_has_the_interval_of_paired_t() -> None:
+    draw = np.random.default_rng(19)
+    x = draw.normal(10, 2, 25)
+    y = x + draw.normal(0.5, 1, 25)
+    y[3] = np.nan
+    both = np.isfinite(y)
+    found = mean_of_differences(x, y, 0.9)
+    ends = oracle.ttest_rel(x[both], y[both]).confidence_interval(0.9)
+    assert (found.value, found.low, found.high) == pytest.approx((np.mean(x[both] - y[both]), ends.low, ends.high))
+    one = mean_of_differences(x[:1], y[:1])
+    assert one.value == pytest.approx(x[0] - y[0]) and one.low is None
+    assert mean_of_differences(x[:1], np.array([np.nan])).value is None

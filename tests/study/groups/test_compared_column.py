@@ -57,6 +57,8 @@ def test_two_columns_are_compared_by_row_where_they_are_paired(study: Study) -> 
     assert set(found.comparison.others) == {"signed_rank"}
     plain = compare_columns(analyses, Comparing(), paired=False)
     assert plain.comparison.pairs == 0 and "paired_t" not in plain.comparison.others
+    pooled = np.concatenate([x[np.isfinite(x)], y[np.isfinite(y)]])
+    assert plain.total.sample.n == pooled.size and plain.total.description.mean == pytest.approx(pooled.mean())
     with pytest.raises(CulvixError, match="different units"):
         compare_columns([analyses[0], study.workspace.analysis("mass_g")], Comparing(), paired=False)
 

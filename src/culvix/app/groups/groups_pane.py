@@ -13,6 +13,7 @@ from culvix.app.groups.groups_by_fields import GroupsByFields
 from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
+from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.parts import label, panel
 from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
@@ -151,6 +152,14 @@ class GroupsPane(ViewPane):
         self.differences.show_picture(found)
         self.beside.setVisible(found is not None)
         self.held.setText("" if found is None else found.held)
+        # One after the other: in one go they would hold up the window.
+        task_queue().soon(self._tell)
+
+    def _tell(self) -> None:
+        """Show the numbers of what is drawn."""
+        compared = self.compared
+        if compared is None:
+            return
         self.model.style = compared.style
         self.model.put(self.shown, self._total)
         self.table.fit_numbers()

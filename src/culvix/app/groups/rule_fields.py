@@ -3,21 +3,32 @@
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QMenu, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from culvix.app.session.configured import configured
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import clear_layout, label, shortened
 from culvix.errors import CulvixError
+from culvix.stats.display import plural
 from culvix.study.groups.row_groups import equal_cuts, quantile_cuts
-from culvix.tables.model.column_rule import CLAUSES, JOINS, OPERATIONS, PARTS, Clause, ColumnRule, number_typed
+from culvix.tables.model.column_rule import (
+    CLAUSES,
+    JOINS,
+    OPERATIONS,
+    PARTS,
+    STATISTICS,
+    Clause,
+    ColumnRule,
+    number_typed,
+)
 from culvix.tables.model.table import Role, Table
 
 __all__ = ["FIELDS", "RuleFields"]
 
 _WITHOUT_VALUE = ("missing", "present")
 _MOST_LEVELS = 24
+_MOST_LISTED = 60
 
 
 class RuleFields(QWidget):
@@ -185,6 +196,65 @@ class TwoFields(RuleFields):
         self.operation.setCurrentIndex(list(OPERATIONS).index(rule.operation))
 
 
+class SeveralFields(RuleFields):
+    """Several columns of numbers taken together, row by row."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.chosen: list[str] = []
+        self._names: list[str] = []
+        self.statistic = self.choice("By what they are taken together", tuple(STATISTICS.values()))
+        self.columns = QToolButton()
+        self.columns.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.columns.setToolTip("Which columns are taken together")
+        menu = QMenu(self.columns)
+        menu.aboutToShow.connect(lambda: self.list_columns(menu))
+        self.columns.setMenu(menu)
+        self.complete = configured(QPushButton("only rows with all of them"), checkable=True, checked=True)
+        self.complete.setObjectName("slim")
+        self.complete.clicked.connect(lambda _: self.changed.emit())
+        self.body.addLayout(flow_of(self.statistic, label("of", "quiet"), self.columns, self.complete, spacing=5))
+        self._say()
+
+    def offer(self, table: Table) -> None:
+        self._names = [column.name for column in table.numeric]
+        self.chosen = [name for name in self.chosen if name in self._names]
+        self._say()
+
+    def list_columns(self, menu: QMenu) -> None:
+        """A tick for each column of numbers."""
+        menu.clear()
+        for name in self._names[:_MOST_LISTED]:
+            action = menu.addAction(shortened(name, 40))
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(name in self.chosen)
+                action.toggled.connect(lambda on, name=name: self._turn(name, on))
+
+    def _turn(self, name: str, on: bool) -> None:
+        self.chosen = [each for each in self.chosen if each != name] + ([name] if on else [])
+        self._say()
+        self.changed.emit()
+
+    def _say(self) -> None:
+        self.columns.setText(plural(len(self.chosen), "column") if self.chosen else "columns …")
+
+    def rule(self) -> tuple[str, ColumnRule]:
+        if not self.chosen:
+            raise CulvixError("Choose at least two columns to be taken together.")
+        statistic = list(STATISTICS)[self.statistic.currentIndex()]
+        made = ColumnRule(
+            "several", columns=tuple(self.chosen), statistic=statistic, complete=self.complete.isChecked()
+        )
+        return self.chosen[0], made
+
+    def show_rule(self, source: str, rule: ColumnRule) -> None:
+        self.chosen = list(rule.columns)
+        self.statistic.setCurrentIndex(list(STATISTICS).index(rule.statistic))
+        self.complete.setChecked(rule.complete)
+        self._say()
+
+
 class ClassFields(RuleFields):
     """A column of numbers in classes: cut points as typed, or found by as many values or as wide a range each."""
 
@@ -299,6 +369,7 @@ class LevelFields(RuleFields):
 FIELDS: dict[str, type[RuleFields]] = {
     "condition": ConditionFields,
     "two": TwoFields,
+    "several": SeveralFields,
     "classes": ClassFields,
     "date": DateFields,
     "levels": LevelFields,

@@ -9,6 +9,8 @@ import numpy as np
 from culvix.errors import CulvixError, StatisticsError
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats
+from culvix.stats.core.sample import Sample
+from culvix.stats.describe.description import describe
 from culvix.stats.display import NumberStyle, count, plural
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.grouping import Grouping
@@ -19,8 +21,9 @@ from culvix.tables.model.table import Column, Role
 
 __all__ = ["TOTAL", "ComparedColumn", "Comparing", "compare_column", "compare_columns"]
 
+POOLED = "all columns"
 TOTAL = "all groups"
-"""What all of them together are called."""
+"""What all of them together are called: columns pooled as one sample, and groups."""
 
 
 @dataclass(frozen=True)
@@ -52,7 +55,7 @@ class ComparedColumn:
     note: str
     outside: int = 0
     total: ValueGroup | None = None
-    """All groups together; nothing where columns are compared with each other."""
+    """All groups together, or all columns pooled as one sample."""
 
     @property
     def about(self) -> str:
@@ -117,6 +120,17 @@ def compare_grouped(
     return ComparedColumn(name, by, column.title, column.unit, analysis.style, found, comparison, note, outside, total)
 
 
+def _pooled(found: Sequence[ValueGroup]) -> ValueGroup | None:
+    """The values of all columns as one sample, in the rows that have any."""
+    if not found:
+        return None
+    values = np.concatenate([group.sample.values for group in found])
+    rows = np.unique(np.concatenate([group.rows for group in found]))
+    sample = Sample.of(values)
+    missing, flagged = (sum(getattr(group, name) for group in found) for name in ("missing", "flagged"))
+    return ValueGroup(POOLED, rows, sample, describe(sample), missing, flagged)
+
+
 def _together(
     analysis: ColumnPreview, groups: Grouping, found: Sequence[ValueGroup], outside: int
 ) -> ValueGroup | None:
@@ -171,4 +185,4 @@ def compare_columns(
     words = " and ".join(columns) if len(columns) < 4 else plural(len(columns), "column")
     title = f"{words} ({unit})" if unit else words
     style = max((each.style for each in analyses), key=lambda style: style.statistic_decimals)
-    return ComparedColumn(words, "column", title, unit, style, found, comparison, note)
+    return ComparedColumn(words, "column", title, unit, style, found, comparison, note, 0, _pooled(found))

@@ -3,7 +3,7 @@
 Every result is a number: 1 and 0 for yes and no, codes from 1 for classes, parts and joined levels, each with its word.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 from types import MappingProxyType
@@ -20,11 +20,23 @@ from culvix.tables.cells.date_values import days_of
 if TYPE_CHECKING:
     from culvix.tables.model.table import Column
 
-__all__ = ["CLAUSES", "JOINS", "KINDS", "OPERATIONS", "PARTS", "Cells", "Clause", "ColumnRule", "number_typed"]
+__all__ = [
+    "CLAUSES",
+    "JOINS",
+    "KINDS",
+    "OPERATIONS",
+    "PARTS",
+    "STATISTICS",
+    "Cells",
+    "Clause",
+    "ColumnRule",
+    "number_typed",
+]
 
 KINDS = {
     "condition": "yes or no",
     "two": "from two columns",
+    "several": "several columns by row",
     "classes": "classes",
     "date": "part of a date",
     "levels": "levels joined",
@@ -51,6 +63,9 @@ OPERATIONS = {
     "ratio": "over",
     "percent_change": "in per cent more than",
 }
+STATISTICS = {"mean": "mean", "median": "median", "sum": "sum", "min": "least", "max": "largest"}
+"""What several columns of a row are taken together by."""
+
 PARTS = {
     "year": "year",
     "quarter": "quarter",
@@ -91,8 +106,9 @@ class ColumnRule:
 
     ``clauses`` are joined by a key of `JOINS`. Of two columns the second is ``other``, taken together by an
     ``operation``. Classes meet at ``cuts`` (ascending; a value at one is in the upper class), and are called ``names``.
-    ``part`` is one of a date. ``levels`` are pairs of an old level and the new one; one that is not named stays as it
-    is.
+    ``part`` is one of a date. Several ``columns`` are taken together, row by row, by a ``statistic``: where it is
+    ``complete``, of rows only that have a value in all of them. ``levels`` are pairs of an old level and the new one;
+    one that is not named stays as it is.
     """
 
     kind: str
@@ -103,6 +119,9 @@ class ColumnRule:
     cuts: tuple[float, ...] = ()
     names: tuple[str, ...] = ()
     part: str = "month"
+    columns: tuple[str, ...] = ()
+    statistic: str = "mean"
+    complete: bool = True
     levels: tuple[tuple[str, str], ...] = ()
 
     @property
@@ -114,6 +133,7 @@ class ColumnRule:
         """The columns it needs, ``first`` the one it is made from in the first place."""
         others = [clause.column for clause in self.clauses] if self.kind == "condition" else []
         others += [self.other] if self.kind == "two" else []
+        others += self.columns if self.kind == "several" else ()
         return tuple(dict.fromkeys((first, *others)))
 
     def sentence(self, first: str) -> str:
@@ -123,6 +143,9 @@ class ColumnRule:
             return said if len(self.clauses) == 1 and self.join != "none" else f"{JOINS[self.join]}: {said}"
         if self.kind == "two":
             return f"{first} {OPERATIONS[self.operation]} {self.other}"
+        if self.kind == "several":
+            rows = "" if self.complete else ", of those that have a value"
+            return f"{STATISTICS[self.statistic]} of {', '.join(self.columns)} by row{rows}"
         if self.kind == "classes":
             return f"{first} in classes that meet at {', '.join(f'{cut:g}' for cut in self.cuts)}"
         if self.kind == "date":
@@ -137,7 +160,7 @@ class ColumnRule:
         missing = [name for name in self.sources(first) if name not in columns]
         if missing:
             raise CulvixError(f"There is no column called {missing[0]}.")
-        numeric = [first, self.other] if self.kind == "two" else [first] if self.kind == "classes" else []
+        numeric = {"two": (first, self.other), "classes": (first,), "several": self.columns}.get(self.kind, ())
         for name in numeric:
             if columns[name].values is None:
                 raise CulvixError(f"{name} has no numbers, which this needs.")
@@ -146,6 +169,8 @@ class ColumnRule:
                 raise CulvixError("Say at least one thing of a column.")
             for clause in self.clauses:
                 _check_clause(clause, columns[clause.column])
+        if self.kind == "several" and len(self.columns) < 2:
+            raise CulvixError("Choose at least two columns to be taken together.")
         if self.kind == "classes" and (not self.cuts or list(self.cuts) != sorted(set(self.cuts))):
             raise CulvixError("Classes need values at which they meet, each once and in order.")
         if self.kind == "classes" and self.names and len(self.names) != len(self.cuts) + 1:
@@ -180,6 +205,8 @@ class ColumnRule:
             return self._condition(cells)
         if self.kind == "two":
             return _taken_together(self.operation, cells.numbers(first), cells.numbers(self.other))
+        if self.kind == "several":
+            return _by_row(self.statistic, [cells.numbers(name) for name in self.columns], complete=self.complete)
         if self.kind == "classes":
             x = cells.numbers(first)
             codes = np.searchsorted(np.array(self.cuts), x, side="right") + 1.0
@@ -302,6 +329,17 @@ def _taken_together(operation: str, x: Floats, y: Floats) -> Floats:
             "ratio": lambda: x / y,
             "percent_change": lambda: 100 * (x - y) / y,
         }[operation]()
+    return np.where(np.isfinite(made), made, np.nan)
+
+
+def _by_row(statistic: str, columns: Sequence[Floats], *, complete: bool) -> Floats:
+    """A statistic of the finite values of each row, NaN where there is none, or where one lacks and all are needed."""
+    values = np.stack([np.where(np.isfinite(column), column, np.nan) for column in columns])
+    there = np.isfinite(values)
+    used = there.all(axis=0) if complete else there.any(axis=0)
+    made = np.full(used.shape, np.nan)
+    if used.any():
+        made[used] = getattr(np, f"nan{statistic}")(values[:, used], axis=0)
     return np.where(np.isfinite(made), made, np.nan)
 
 

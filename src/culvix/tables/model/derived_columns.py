@@ -98,7 +98,7 @@ def usual_role(derivation: Derivation) -> Role:
     kind, part = derivation.rule.kind, derivation.rule.part
     if kind == "condition":
         return Role.YES_NO
-    if kind == "two":
+    if kind in ("two", "several"):
         return Role.MEASURE
     return Role.COUNT if kind == "date" and part in ("year", "day") else Role.ORDERED
 
