@@ -30,6 +30,12 @@ def test_nothing_is_said_of_what_is_the_same(same: dict) -> None:
     assert difference(same, json.loads(json.dumps(same))) == []
 
 
+@pytest.mark.parametrize(("before", "after"), [(0.0, -0.0), (1, True), (1, 1.0), (False, 0)])
+def test_what_is_equal_but_written_otherwise_is_said(before: object, after: object) -> None:
+    patched = apply_patch({"probe": before}, difference({"probe": before}, {"probe": after}))
+    assert json.dumps(patched) == json.dumps({"probe": after})
+
+
 def test_a_list_that_grew_is_told_by_what_is_new() -> None:
     before, after = {"a/b": {"~": [1, 2]}}, {"a/b": {"~": [1, 2, 3]}}
     patch = difference(before, after)

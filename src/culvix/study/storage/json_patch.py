@@ -1,5 +1,6 @@
 """Differences of plain data as a JSON Patch (RFC 6902): add, remove and replace, which is all that documents need."""
 
+from math import copysign
 from typing import Any
 
 from culvix.errors import ReadError
@@ -18,9 +19,16 @@ def difference(before: Any, after: Any, path: str = "") -> Patch:
             return [{"op": "add", "path": f"{path}/-", "value": item} for item in after[len(before) :]]
         if before[: len(after)] == after:
             return [{"op": "remove", "path": f"{path}/{at}"} for at in range(len(before) - 1, len(after) - 1, -1)]
-    if before == after:
+    if _same(before, after):
         return []
     return [{"op": "replace", "path": path, "value": after}]
+
+
+def _same(before: Any, after: Any) -> bool:
+    """Whether both are written alike: true is not 1, and −0 not 0, though they are equal."""
+    if type(before) is not type(after) or before != after:
+        return False
+    return not isinstance(before, float) or copysign(1.0, before) == copysign(1.0, after)
 
 
 def _of_objects(before: dict[str, Any], after: dict[str, Any], path: str) -> Patch:
