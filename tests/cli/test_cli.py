@@ -287,6 +287,20 @@ def test_neither_study_nor_source_is_written_over(
         assert place.read_bytes() == before and capsys.readouterr().err.count("\n") == 1
 
 
+def test_compare_reads_both_files_in_the_same_way(tmp_path: Path) -> None:
+    for name, shift in (("one", 0), ("other", 5)):
+        rows = "".join(f"{k};{k + shift},5\n" for k in range(60))
+        (tmp_path / f"{name}.csv").write_text("id;x\n" + rows)
+    out = tmp_path / "out.json"
+    done = run(
+        "compare", tmp_path / "one.csv", tmp_path / "other.csv", "--rows", "1-40", "--decimal", "comma", "-o", out
+    )
+    assert done.returncode == 0, done.stderr
+    found = json.loads(out.read_text())
+    assert (found["here"]["rows"], found["there"]["rows"]) == (40, 40)
+    assert found["columns"][0]["role"] and found["rows"]["changed_cells"] == {"x": 40}
+
+
 def test_compare_writes_what_changed_as_data_and_to_be_read(tmp_path: Path, demo_path: Path) -> None:
     last, out, page = demo_path.with_name("last_cohort.csv"), tmp_path / "out.json", tmp_path / "out.html"
     done = run("compare", demo_path, last, "-o", out)

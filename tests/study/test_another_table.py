@@ -14,6 +14,7 @@ from culvix.study.another_table.comparison import TableComparison, compare_table
 from culvix.study.another_table.matching import match_columns
 from culvix.study.another_table.units import FACTORS, unit_change
 from culvix.tables import Table, read_table
+from culvix.tables.model.table import Role
 
 
 @pytest.fixture(scope="module")
@@ -144,3 +145,14 @@ def test_rows_that_came_went_and_changed_are_named_by_their_key(tmp_path: Path) 
     assert rows.repeated == 2, "a key that stands twice is not matched, and said"
     with pytest.raises(CulvixError, match="nowhere: it is not in both"):
         compare_tables(read_table(path), there, key=["nowhere"])
+
+
+def test_codes_of_an_order_and_levels_that_came_and_went_are_named(tmp_path: Path) -> None:
+    draw = np.random.default_rng(21)
+    here = made(tmp_path, "now", score=draw.integers(1, 6, 400), tank=draw.choice(["a", "b", "d"], 400))
+    there = made(tmp_path, "before", score=draw.integers(0, 5, 400), tank=draw.choice(["a", "b", "c"], 400))
+    found = compare_tables(here, there)
+    told = {change.pair.here: " ".join(note.sentence for note in change.notes) for change in found.changed}
+    assert here["score"].role is Role.ORDERED
+    assert "1 code new here: “5”" in told["score"] and "1 code only there: “0”" in told["score"]
+    assert "1 level new here: “d”" in told["tank"] and "1 level only there: “c”" in told["tank"]

@@ -1,11 +1,12 @@
 """`culvix compare`: one table against another, column by column and row by row."""
 
+from argparse import Namespace
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from culvix.cli.outputs import check_outputs
-from culvix.cli.parsing import Parser, add_reading_options, file_parser, listed, progress_shown, table_of
+from culvix.cli.parsing import Parser, add_reading_options, file_parser, is_study, listed, progress_shown, table_of
 
 if TYPE_CHECKING:
     from culvix.study.another_table.comparison import TableComparison
@@ -41,9 +42,13 @@ def compare(arguments: Sequence[str]) -> int:
         raise CulvixError("The level is a share between 0 and 1, such as 0.05.")
     with progress_shown() as progress:
         here, dictionary = table_of(options, progress)
-        from culvix.tables import read_table
+        if is_study(options.file) and not is_study(options.other):
+            from culvix.tables import read_table
 
-        there = read_table(options.other, missing_codes=(), dictionary=dictionary, progress=progress)
+            # What the study says of its columns is said of the other table, too.
+            there = read_table(options.other, dictionary=dictionary, progress=progress)
+        else:
+            there, _ = table_of(Namespace(**{**vars(options), "file": options.other}), progress)
         found = compare_tables(here, there, key=listed(options.key), level=options.level, progress=progress)
         sources = (options.file, options.other, here.source.path, there.source.path)
         from culvix.files import write_whole

@@ -1,6 +1,9 @@
 """The search for subsets finds what is planted, says nothing of chance, and confirms on rows it has not seen."""
 
+from pathlib import Path
+
 import numpy as np
+import polars as pl
 import pytest
 
 from culvix.errors import CulvixError
@@ -13,7 +16,7 @@ from culvix.study.groups.attributes import Attribute, Condition, attributes_of, 
 from culvix.study.groups.confirmed_subsets import SubsetSearch, subsets_of_levels, subsets_of_values
 from culvix.study.groups.row_groups import range_grouping
 from culvix.study.groups.subset_request import SubsetRequest
-from culvix.tables import Table
+from culvix.tables import Table, read_table
 
 STYLE = NumberStyle(2, 3)
 
@@ -143,3 +146,12 @@ def test_conditions_say_what_they_hold(demo_table: Table, study: Study) -> None:
     assert words_of(length, 0, 3).startswith("length_mm below ")
     assert words_of(length, 5, 7).startswith("length_mm at least ")
     assert words_of(attributes[1], 3, 3) == "tank is T4" and words_of(attributes[1], 6, 6) == "tank is missing"
+
+
+def test_columns_that_were_not_asked_are_counted(tmp_path: Path) -> None:
+    draw = np.random.default_rng(31)
+    path = tmp_path / "wide.csv"
+    pl.DataFrame({f"x{k}": draw.normal(size=80).round(2) for k in range(70)}).write_csv(path)
+    study = Study.of_table(read_table(path))
+    found = SubsetRequest(study.table, study.working, study.table["x0"]).run(study.workspace.analysis("x0"))
+    assert found.beyond == 10

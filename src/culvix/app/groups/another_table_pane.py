@@ -118,7 +118,7 @@ class AnotherTablePane(ViewPane):
         self._asked = asked
         path, dictionary, table = (self._folder / view.other_table).resolve(), study.dictionary, study.table
         known = self._there if self._there is not None and self._there.source.path.resolve() == path else None
-        values = {column.name: study.working.sample(column).values for column in table.numeric}
+        working = study.working
         level, key = study.settings.alpha, view.other_key
         if self.found is None:
             self._say(f"Reading {path.name} …")
@@ -126,6 +126,7 @@ class AnotherTablePane(ViewPane):
 
         def work(progress: Progress) -> tuple[Table, TableComparison]:
             there = known or read_table(path, dictionary=dictionary, progress=progress)
+            values = {column.name: working.sample(column).values for column in table.numeric}
             found = compare_tables(table, there, values=values, key=key, level=level, progress=progress)
             return there, found
 

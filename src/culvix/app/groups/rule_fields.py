@@ -1,5 +1,6 @@
 """The words with which a new column is described, a set of fields for each kind of rule."""
 
+from abc import abstractmethod
 from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import pyqtSignal
@@ -42,17 +43,17 @@ class RuleFields(QWidget):
         self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(4)
 
+    @abstractmethod
     def offer(self, table: Table) -> None:
         """List the columns of ``table``."""
-        raise NotImplementedError
 
+    @abstractmethod
     def rule(self) -> tuple[str, ColumnRule]:
         """The first column and the rule. Raises CulvixError for what cannot be read."""
-        raise NotImplementedError
 
+    @abstractmethod
     def show_rule(self, source: str, rule: ColumnRule) -> None:
         """Show a ``rule`` that was made."""
-        raise NotImplementedError
 
     def choice(self, tip: str, names: Sequence[str] = ()) -> Choice:
         """A list to choose from."""

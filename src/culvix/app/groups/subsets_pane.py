@@ -21,6 +21,7 @@ from culvix.charts.plots.group_chart import GroupChart
 from culvix.errors import CulvixError
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Ints
+from culvix.stats.display import plural
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.grouping import Grouping, grouping
 from culvix.study.groups.confirmed_subsets import ConfirmedSubset
@@ -171,7 +172,9 @@ class SubsetsPane(ViewPane):
         self.result, self._of_numbers = found, of_numbers
         self.stop.hide()
         left = f" Left out, as they move with it: {', '.join(found.left_out)}." if found.left_out else ""
-        self.about.setText(f"{found.search.about}.{left}")
+        more = plural(found.beyond, "more column was", "more columns were")
+        beyond = f" {more} not asked; choose them above." if found.beyond else ""
+        self.about.setText(f"{found.search.about}.{left}{beyond}")
         self.body.setVisible(bool(found.search.subsets))
         self.model.put(found.search.subsets)
         if self.model.items:

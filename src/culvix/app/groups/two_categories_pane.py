@@ -95,23 +95,24 @@ class TwoCategoriesPane(ViewPane):
         if measured and (focus is None or not study.table[focus].is_numeric):
             self._say(f"{focus} has no numbers; choose another column, or what else is to stand in the cells.")
             return
-        sample = study.working.sample(study.table[focus]) if measured and focus is not None else None
+        working, column = study.working, study.table[focus] if measured and focus is not None else None
         asked = (study.working, chosen, focus if measured else None)
         if asked == self._asked and self.crossed is not None:
             self._draw()
             return
         self._asked = asked
 
-        def work(progress: Progress) -> CrossedCategories:
+        def work(progress: Progress) -> tuple[CrossedCategories, NumberStyle]:
             one, other = grouping(down), grouping(across)
-            values = None if sample is None else sample.values
-            return cross(one, other, values, focus or "" if measured else "", progress)
+            if column is None:
+                return cross(one, other, progress=progress), NumberStyle(2, 3)
+            sample = working.sample(column)
+            style = style_for(sample, sample.moments.sd if sample.moments else None)
+            return cross(one, other, sample.values, column.name, progress), style
 
-        def arrived(found: CrossedCategories) -> None:
+        def arrived(found: tuple[CrossedCategories, NumberStyle]) -> None:
             if self._asked == asked:
-                self.crossed = found
-                if sample is not None:
-                    self._style = style_for(sample, sample.moments.sd if sample.moments else None)
+                self.crossed, self._style = found
                 self._draw()
 
         def failed(error: Exception) -> None:

@@ -1,5 +1,6 @@
 """How a column has changed from another table to this one: numbers of both, how far it moved, and sentences."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -30,10 +31,11 @@ CHANGES = {
     "shape": "distributed otherwise",
     "shares": "other shares",
     "cells": "changed cells",
+    "uncompared": "not compared",
 }
 """Kinds of changes, in the order in which they are told."""
 
-_MOST_LEVELS = 200
+_MOST_LEVELS = 10_000
 _NAMED = 6
 _MISSING_MORE = 0.002
 """A difference of shares of missing cells from which on it is told, where either has any."""
@@ -107,6 +109,8 @@ def compare_column_of(here: Column, there: Column, pair: MatchedColumns, values:
     )
     if here.is_numeric and there.is_numeric:
         sample = here.sample if values is None else Sample(values)
+        if Role.ORDERED in (here.role, there.role):
+            notes += _new_codes_of_an_order(sample, there.sample)
         change = _of_numbers(change, sample, there.sample, notes)
     elif here.role in (Role.CATEGORY, Role.YES_NO, Role.ORDERED) or there.role in (Role.CATEGORY, Role.YES_NO):
         change = _of_levels(change, here, there, notes)
@@ -176,16 +180,35 @@ def _of_numbers(change: ColumnChange, here: Sample, there: Sample, notes: list[N
     )
 
 
+def _new_codes_of_an_order(here: Sample, there: Sample) -> list[NoteOfChange]:
+    """Ordered codes that are in one of the tables only."""
+    found = [set(sample.runs[0].tolist()) for sample in (here, there)]
+    pairs = (("level", found[0] - found[1], "new here"), ("lost_level", found[1] - found[0], "only there"))
+    return [
+        NoteOfChange(kind, f"{plural(len(codes), 'code')} {words}: {_listed([f'{code:g}' for code in sorted(codes)])}.")
+        for kind, codes, words in pairs
+        if codes
+    ]
+
+
+def _listed(names: Sequence[str]) -> str:
+    """The first of ``names``, each in quotes."""
+    return ", ".join(f"“{name}”" for name in names[:_NAMED]) + (" …" if len(names) > _NAMED else "")
+
+
 def _of_levels(change: ColumnChange, here: Column, there: Column, notes: list[NoteOfChange]) -> ColumnChange:
     """Levels that came and went, and the shares of those that both have."""
+    if max(here.distinct, there.distinct) > _MOST_LEVELS:
+        told = f"More than {count(_MOST_LEVELS)} levels are not compared one by one"
+        notes.append(NoteOfChange("uncompared", f"{told}: {count(here.distinct)} here, {count(there.distinct)} there."))
+        return change
     found = [dict(column.most_frequent(_MOST_LEVELS)) for column in (here, there)]
     names = sorted(set(found[0]) | set(found[1]))
     new = tuple(name for name in names if name not in found[1])
     lost = tuple(name for name in names if name not in found[0])
     for kind, levels, words in (("level", new, "new here"), ("lost_level", lost, "only there")):
         if levels:
-            told = ", ".join(f"“{name}”" for name in levels[:_NAMED]) + (" …" if len(levels) > _NAMED else "")
-            notes.append(NoteOfChange(kind, f"{plural(len(levels), 'level')} {words}: {told}."))
+            notes.append(NoteOfChange(kind, f"{plural(len(levels), 'level')} {words}: {_listed(levels)}."))
     common = [name for name in names if name not in (*new, *lost)]
     counts = np.array([[each[name] for name in common] for each in found], dtype=np.int64).reshape(2, -1)
     if len(common) < 2 or not counts.sum(axis=1).all():

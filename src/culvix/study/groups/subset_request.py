@@ -48,7 +48,8 @@ class SubsetRequest:
         Raises CulvixError where there is nothing to search in or by.
         """
         progress(0.0, f"reading what names subsets of {self.target.name}")
-        names = self.columns if self.columns is not None else subset_columns(self.table)[:_MOST_COLUMNS]
+        every = subset_columns(self.table)
+        names = self.columns if self.columns is not None else every[:_MOST_COLUMNS]
         attributes = attributes_of(self.table, self.working, self.target.name, names)
         left_out: list[str] = []
         if preview is not None and self.columns is None:
@@ -66,7 +67,7 @@ class SubsetRequest:
             found = subsets_of_levels(self.target.name, groups.codes, groups.names, attributes, **options)  # type: ignore[arg-type]
         else:
             raise CulvixError(f"{self.target.name} has neither numbers nor categories whose distribution could differ.")
-        return SubsetsOfStudy(found, attributes, tuple(left_out))
+        return SubsetsOfStudy(found, attributes, tuple(left_out), 0 if self.columns else len(every) - len(names))
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,6 +77,8 @@ class SubsetsOfStudy:
     search: SubsetSearch
     attributes: Sequence[Attribute]
     left_out: Sequence[str]
+    beyond: int = 0
+    """So many more columns could name a subset, and were not asked."""
 
     @property
     def columns(self) -> tuple[str, ...]:

@@ -179,6 +179,8 @@ class ColumnRule:
             )
         if self.kind == "levels" and not self.levels:
             raise CulvixError("Name at least one level that is to be another.")
+        if self.kind == "levels" and columns[first].distinct > _MOST_LEVELS:
+            raise CulvixError(f"{first} has more than {_MOST_LEVELS} levels; these are too many to be joined.")
 
     def words(self, columns: Mapping[str, "Column"], first: str) -> dict[str, str]:
         """What the codes of the result stand for; nothing for plain numbers."""
