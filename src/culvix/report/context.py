@@ -17,7 +17,10 @@ from culvix.study.analysis.outliers.impact import Figures, figures_of
 from culvix.study.analysis.survey import Quality, quality
 from culvix.study.analysis.table_findings import with_discrepancies
 from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.kept_comparison import KeptComparison
 from culvix.study.document.report_layout import ReportLayout
+from culvix.study.groups.compared_column import ComparedColumn
+from culvix.study.groups.kept_comparisons import compare_kept
 from culvix.study.relations.finding import RelationFinding
 from culvix.study.relations.ranking import RANKING, Relations, rank_pairs
 from culvix.study.relations.relation_findings import findings_of_table
@@ -207,6 +210,16 @@ class ReportContext:
             )
         except CulvixError as error:
             return error.sentence
+
+    @cached_property
+    def comparisons(self) -> tuple[tuple[KeptComparison, ComparedColumn | str], ...]:
+        """The comparisons of groups that were kept, and what came of each."""
+        workspace, kept = self.workspace, self.workspace.document.comparisons
+        return self.remembered.get(
+            "comparisons",
+            (workspace.working, workspace.settings, kept),
+            lambda: compare_kept(workspace, lambda share, doing: self.progress(0.5 + 0.1 * share, doing)),
+        )
 
     @cached_property
     def relation_findings(self) -> tuple[RelationFinding, ...]:

@@ -14,16 +14,19 @@ from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.session.scheduler import task_queue
+from culvix.app.widgets.ordered_choice import OrderedChoice
 from culvix.app.widgets.parts import label, panel
 from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
 from culvix.charts.plots.difference_chart import DifferenceChart
 from culvix.charts.plots.group_chart import GroupChart
 from culvix.progress import Progress
+from culvix.stats.registry import STATISTICS, shown_in
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.document.kept_comparison import KeptComparison
 from culvix.study.groups.compared_column import ComparedColumn, Comparing, compare_column, compare_columns
+from culvix.study.groups.group_statistics import chosen_statistics
 from culvix.study.groups.value_groups import ValueGroup, ordered_groups
 from culvix.study.pictures.group_rows import differences_picture, groups_picture
 
@@ -54,9 +57,15 @@ class GroupsPane(ViewPane):
         self.chart, self.differences = GroupChart(), DifferenceChart()
         self.chart.chosen.connect(self._select)
         self.differences.chosen.connect(self._select_pair)
-        self.model = GroupList(self)
+        self.model = GroupList(self, shown_in("groups"))
         self.table = SortedView(self.model, "Numbers of each group")
         self.table.clicked.connect(lambda index: self._select_named(self.model.items[index.row()].name))
+        self.statistics = OrderedChoice(
+            *("Numbers", "Choose the numbers of each group, and drag them into order"),
+            {key: row.name for key, row in STATISTICS.items() if key != "n"},
+            shown_in("groups"),
+        )
+        self.statistics.chosen.connect(self._choose_statistics)
         self.held = label("", "quiet", wrap=True)
         self.beside, inside = panel(margins=(2, 2, 2, 4))
         inside.addWidget(_scrolling(self.differences), 1)  # type: ignore[call-arg]
@@ -69,7 +78,7 @@ class GroupsPane(ViewPane):
         self.body.addWidget(across)
         self.body.addWidget(self.table)
         self.body.setSizes([430, 170])
-        self.lay_out(self.fields.widgets, self.body)
+        self.lay_out((*self.fields.widgets, self.statistics), self.body)
         hub.focus_changed.connect(lambda _: self.request_update())
         hub.data_changed.connect(self.request_update)
         hub.settings_changed.connect(self.request_update)
@@ -161,6 +170,7 @@ class GroupsPane(ViewPane):
         if compared is None:
             return
         self.model.style = compared.style
+        self._show_statistics()
         self.model.put(self.shown, self._total)
         self.table.fit_numbers()
         comparison = self._comparison
@@ -209,6 +219,18 @@ class GroupsPane(ViewPane):
         if comparison is not None:
             self.hub.study.keep_comparison(comparison, kept)
             self._draw()
+
+    def _choose_statistics(self, keys: list[str]) -> None:
+        self.hub.study.change_view(groups_statistics=tuple(keys))
+        self._tell()
+
+    def _show_statistics(self) -> None:
+        """Let the list have the numbers that were chosen."""
+        keys = chosen_statistics(self.hub.study.document.view)
+        heads = self.model.heads_of(keys)
+        if [head.name for head in heads] != self.model.heads:
+            self.table.show_heads(heads)
+            self.statistics.show_names(keys)
 
     def _ask_for(self, test: str | None) -> None:
         self.hub.study.change_view(groups_test=test or "")

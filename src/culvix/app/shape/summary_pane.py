@@ -11,7 +11,7 @@ from culvix.app.widgets.ordered_choice import OrderedChoice
 from culvix.app.widgets.parts import asking, by_font, clear_layout, label, plain_tip, row_of, shortened
 from culvix.stats.describe.conventions import OTHER_CONVENTIONS
 from culvix.stats.display import count, number
-from culvix.stats.registry import STATISTICS
+from culvix.stats.registry import STATISTICS, shown_in
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.survey import SurveyRow, survey_fields
 from culvix.tables.model.table import Role
@@ -35,7 +35,7 @@ def _choices() -> dict[str, str]:
 
 def _default_summary() -> tuple[str, ...]:
     """The keys of what is shown unasked, in order."""
-    figures = [(row.key, row.summary) for row in STATISTICS.values() if row.summary is not None]
+    figures = [(key, STATISTICS[key].summary or 0) for key in shown_in("summary")]
     return tuple(key for key, _ in sorted((*_COUNTS, *figures), key=lambda placed: placed[1]))
 
 

@@ -46,6 +46,13 @@ class SortedList(HeadedTable, Generic[T]):
         self._last: Sequence[T] = ()
         self._sorted: tuple[int, bool] | None = None
 
+    def show_heads(self, heads: Sequence[ListHead]) -> None:
+        """List other columns; items stand as they were put until they are sorted anew."""
+        self.beginResetModel()
+        self.columns, self.heads, self._sorted = heads, [head.name for head in heads], None
+        self.endResetModel()
+        self.list_anew()
+
     @property
     def widths(self) -> list[int]:
         """How wide the columns are at the usual size of letters, in pixels."""
@@ -120,8 +127,18 @@ class SortedView(QTableView):
         assert head is not None
         head.setHighlightSections(False)
         head.setSortIndicator(-1, Qt.SortOrder.DescendingOrder)
-        for position, width in enumerate(model.widths):
-            head.resizeSection(position, by_font(width))
+        self.fit_heads()
+
+    def show_heads(self, heads: Sequence[ListHead]) -> None:
+        """Show other columns of what is listed."""
+        self.horizontalHeader().setSortIndicator(-1, Qt.SortOrder.DescendingOrder)  # type: ignore[union-attr]
+        self.listed.show_heads(heads)
+        self.fit_heads()
+
+    def fit_heads(self) -> None:
+        """Make columns as wide as is usual."""
+        for position, width in enumerate(self.listed.widths):
+            self.setColumnWidth(position, by_font(width))
 
     def fit_numbers(self) -> None:
         """Let columns of numbers be as wide as these are, where they are wider than usual."""

@@ -19,7 +19,7 @@ from culvix.report.parts import (
     sheet_place,
 )
 from culvix.report.sections.bars import code_bars, sheet_of_bars
-from culvix.stats.display import count, number, p_value, signed, significant
+from culvix.stats.display import number, p_value, signed, significant
 from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import NORMALITY_TESTS, OUTLIER_METHODS, STATISTICS, Statistic
 from culvix.stats.shape.transform import SCALE_NAMES
@@ -117,10 +117,8 @@ def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, picture
 
 def _figure(row: Statistic, analysis: ColumnAnalysis) -> Figure:
     """A figure as it stands in a sheet."""
-    value, style = analysis.figures[row.key], analysis.style
-    ways = {"value": style.value, "statistic": style.statistic, "signed": signed, "pure": number, "whole": count}
-    text = number(None) if value is None else ways[row.scale](value)  # type: ignore[operator]
-    return Figure(f"column/{analysis.column.name}/{row.key}", value, text)
+    value = analysis.figures[row.key]
+    return Figure(f"column/{analysis.column.name}/{row.key}", value, row.words(value, analysis.style))
 
 
 def _numbers(analysis: ColumnAnalysis, *, full: bool) -> Iterator[tuple[str, Text]]:

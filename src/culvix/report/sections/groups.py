@@ -3,22 +3,21 @@
 from collections.abc import Iterator
 from itertools import islice
 
-from culvix.errors import CulvixError
-from culvix.report.context import ReportContext, number_figure, whole_figure
+from culvix.report.context import ReportContext, whole_figure
 from culvix.report.parts import Cell, Figure, Head, Paragraph, Part, PictureBlock, Sheet, TableBlock, Text
 from culvix.stats.display import NumberStyle, p_value
-from culvix.stats.registry import GROUP_TESTS
-from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.document.kept_comparison import KeptComparison
-from culvix.study.groups.compared_column import ComparedColumn, Comparing, compare_column, compare_columns
+from culvix.stats.registry import GROUP_TESTS, STATISTICS
+from culvix.study.groups.compared_column import ComparedColumn
 from culvix.study.groups.effect_words import EFFECTS, effect_words
-from culvix.study.groups.row_groups import GroupsBy
+from culvix.study.groups.group_statistics import chosen_statistics
 from culvix.study.groups.value_groups import ValueGroup
 from culvix.study.pictures.group_rows import groups_picture
 
 __all__ = ["groups"]
 
 _NONE = "No comparison of groups was kept for the report."
+_USUAL_NUMBERS = 5
+"""So many numbers of each group are given where none were chosen: the centre, the spread, and the quartiles."""
 _MOST_GROUPS = {"line": 0, "short": 12, "full": 60}
 _ROW, _AROUND = 9.0, 18.0
 """Heights in a picture, in millimetres: of a group, and of what is around all of them."""
@@ -26,49 +25,32 @@ _ROW, _AROUND = 9.0, 18.0
 
 def groups(context: ReportContext, level: str) -> Iterator[Part]:
     """Each comparison that was kept, in the order in which they were."""
-    kept = context.workspace.document.comparisons
-    if not kept:
+    if not context.comparisons:
         yield Paragraph((_NONE,), "quiet")
-        return
-    for place, each in enumerate(kept):
-        context.progress(0.5, f"comparing {each.measure}")
-        try:
-            found = _compared(context, each)
-        except CulvixError as problem:
-            yield Paragraph((f"{' and '.join(each.needed)}: {problem}",), "quiet")
+    view = context.workspace.document.view
+    statistics = chosen_statistics(view) if view.groups_statistics else chosen_statistics(view)[:_USUAL_NUMBERS]
+    for place, (_, found) in enumerate(context.comparisons):
+        if isinstance(found, str):
+            yield Paragraph((found,), "quiet")
             continue
         title = found.measure if found.by == "column" else f"{found.measure} by {found.by}"
-        parts = tuple(_parts(found, f"groups/{place}", level))
+        parts = tuple(_parts(found, f"groups/{place}", level, statistics))
         yield from parts[:1] if level == "line" else (Sheet(f"groups/{place}", title, found.about, parts),)
 
 
-def _compared(context: ReportContext, kept: KeptComparison) -> ComparedColumn:
-    workspace = context.workspace
-    settings, table = workspace.settings, workspace.table
-    missing = [name for name in kept.needed if name not in table]
-    if missing:
-        raise CulvixError(f"there is no column {missing[0]} any more.")
-    how = Comparing(settings.alpha, settings.confidence, settings.quantile_type, kept.answers, kept.test or None)
-    if kept.columns:
-        analyses: list[ColumnAnalysis] = [workspace.analysis(name) for name in kept.columns]
-        return compare_columns(analyses, how, paired=kept.paired)
-    by = GroupsBy(kept.by, kept.ranges, kept.period)
-    order = workspace.document.dictionary.of(kept.by).date_order
-    return compare_column(workspace.analysis(kept.measure), table[kept.by], by, how, order)
-
-
-def _parts(found: ComparedColumn, key: str, level: str) -> Iterator[Part]:
+def _parts(found: ComparedColumn, key: str, level: str, statistics: tuple[str, ...]) -> Iterator[Part]:
     yield Paragraph(_answer(found, key))
     if level == "line":
         return
     shown = tuple(islice(found.groups, _MOST_GROUPS[level]))
-    heads = (Head("Group"), *(Head(name, True) for name in ("n", "Missing", "Mean", "SD", "Median", "Q1", "Q3")))
+    names = [STATISTICS[each].survey_name for each in statistics]
+    heads = (Head("Group"), *(Head(name[:1].upper() + name[1:], True) for name in ("n", "missing", *names)))
     every = (*shown, *(() if found.total is None else (found.total,)))
     more = len(found.groups) - len(shown)
     yield TableBlock(
         f"{key}/numbers",
         heads,
-        tuple(_row(group, f"{key}/{group.name}", found.style) for group in every),
+        tuple(_row(group, f"{key}/{group.name}", found.style, statistics) for group in every),
         f"and {more} more groups" if more > 0 else "",
     )
     picture = groups_picture(shown, found.title, found.style)
@@ -76,14 +58,13 @@ def _parts(found: ComparedColumn, key: str, level: str) -> Iterator[Part]:
     yield PictureBlock(f"{key}/picture", picture, sentence, height=_AROUND + _ROW * len(shown))
 
 
-def _row(group: ValueGroup, key: str, style: NumberStyle) -> tuple[Cell, ...]:
-    numbers = (getattr(group.description, name) for name in ("mean", "sd", "median", "q1", "q3"))
-    names = ("mean", "sd", "median", "q1", "q3")
+def _row(group: ValueGroup, key: str, style: NumberStyle, statistics: tuple[str, ...]) -> tuple[Cell, ...]:
+    numbers = {name: STATISTICS[name].of(group.description, group.sample) for name in statistics}
     return (
         (group.name,),
         (whole_figure(f"{key}/n", group.sample.n),),
         (whole_figure(f"{key}/missing", group.missing),),
-        *((number_figure(f"{key}/{name}", value, style),) for name, value in zip(names, numbers, strict=True)),
+        *((Figure(f"{key}/{name}", value, STATISTICS[name].words(value, style)),) for name, value in numbers.items()),
     )
 
 

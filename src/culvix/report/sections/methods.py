@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from culvix.report.context import ReportContext
 from culvix.report.parts import Head, Paragraph, Part, TableBlock, Text
 from culvix.stats.core.quantiles import QUANTILE_TYPES
-from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
+from culvix.stats.registry import CORRELATION_KINDS, GROUP_TESTS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study.relations.ranking import RANKING, Relations
 from culvix.version import VERSION
 
@@ -35,6 +35,15 @@ def _flagging(context: ReportContext) -> list[str]:
     return [key for key in OUTLIER_METHODS if key in used]
 
 
+def _of_groups(context: ReportContext) -> list[str]:
+    """Keys of the tests of the comparisons in the report, in the order of the registry."""
+    if any(choice.key == "groups" and not choice.shown for choice in context.layout.sections):
+        return []
+    compared = [found.comparison for _, found in context.comparisons if not isinstance(found, str)]
+    used = {each.chosen.key for each in compared if each is not None}
+    return [key for key in GROUP_TESTS if key in used]
+
+
 def _used(context: ReportContext) -> Iterator[tuple[str, str, str]]:
     for key in _tests(context):
         yield NORMALITY_TESTS[key].name, NORMALITY_TESTS[key].tells, NORMALITY_TESTS[key].source
@@ -43,6 +52,8 @@ def _used(context: ReportContext) -> Iterator[tuple[str, str, str]]:
     if isinstance(context.relations, Relations) and context.relations.pairs:
         for key in RANKING:
             yield CORRELATION_KINDS[key].name, CORRELATION_KINDS[key].tells, CORRELATION_KINDS[key].source
+    for key in _of_groups(context):
+        yield GROUP_TESTS[key].name, GROUP_TESTS[key].tells, GROUP_TESTS[key].source
 
 
 def _limit(context: ReportContext, key: str) -> str:
@@ -72,6 +83,9 @@ def _paragraph(context: ReportContext) -> str:
         by = context.relations.matrices
         kinds = [f"{CORRELATION_KINDS[key].name} {CORRELATION_KINDS[key].symbol}" for key in by]
         sentences.append(f"Pairs of columns were ranked by {_listed(kinds)}, each over the rows that hold both values.")
+    of_groups = [f"{GROUP_TESTS[key].name} ({GROUP_TESTS[key].source})" for key in _of_groups(context)]
+    if of_groups:
+        sentences.append(f"Groups were compared by {_listed(of_groups)}, chosen by their number, sizes and spreads.")
     return " ".join(sentences)
 
 

@@ -8,7 +8,7 @@ from culvix.stats.registry.groups import GROUP_TESTS
 from culvix.stats.registry.normality import NORMALITY_TESTS, suggested_test
 from culvix.stats.registry.outliers import OUTLIER_METHODS
 from culvix.stats.registry.rows import CorrelationKind, GroupTestKind, NormalityTest, OutlierMethod, Setting
-from culvix.stats.registry.statistics import STATISTICS, Statistic
+from culvix.stats.registry.statistics import STATISTICS, Statistic, shown_in
 
 __all__ = [
     "CORRELATION_KINDS",
@@ -23,6 +23,7 @@ __all__ = [
     "Setting",
     "Statistic",
     "registered_keys",
+    "shown_in",
     "suggested_test",
 ]
 

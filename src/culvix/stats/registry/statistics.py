@@ -11,8 +11,9 @@ from typing import Literal
 
 from culvix.stats.core.sample import Sample
 from culvix.stats.describe.description import Description, Number
+from culvix.stats.display import NumberStyle, count, number, signed
 
-__all__ = ["STATISTICS", "FigureScale", "Statistic", "figures_of"]
+__all__ = ["STATISTICS", "FigureScale", "Statistic", "figures_of", "shown_in"]
 
 FigureScale = Literal["value", "statistic", "signed", "pure", "whole"]
 """What a figure is: one of the values, in their unit, a number about zero, a pure number, or a count."""
@@ -30,9 +31,9 @@ class Statistic:
 
     ``of`` gives it from the description and the values, None where there is none. ``name`` is what reports call it,
     ``short`` the head of its column in a survey, ``brief`` its name in the margin (empty: ``short``). ``interval`` and
-    ``error`` are the fields of a description that tell how sure it is. ``report``, ``summary`` and ``survey`` are its
-    positions among the figures shown unasked, None for one that is shown on request; ``beside``: it stands in one line
-    of the report with the figure before it.
+    ``error`` are the fields of a description that tell how sure it is. ``report``, ``summary``, ``survey`` and
+    ``groups`` are its positions among the figures shown unasked, None for one that is shown on request; ``beside``: it
+    stands in one line of the report with the figure before it.
     """
 
     key: str
@@ -47,6 +48,18 @@ class Statistic:
     beside: bool = False
     summary: int | None = None
     survey: int | None = None
+    groups: int | None = None
+
+    def words(self, value: Number, style: NumberStyle) -> str:
+        """``value`` as it is shown where values have the ``style``; a dash for None."""
+        if self.scale == "whole" and value is not None:
+            return count(int(value))
+        ways: dict[str, Callable[[Number], str]] = {
+            "value": style.value,
+            "statistic": style.statistic,
+            "signed": signed,
+        }
+        return ways.get(self.scale, _pure)(value)
 
     @property
     def of_ranks(self) -> bool:
@@ -60,6 +73,10 @@ class Statistic:
     @property
     def summary_name(self) -> str:
         return self.brief or self.survey_name
+
+
+def _pure(value: Number) -> str:
+    return number(value, 4)
 
 
 def _described(key: str, name: str, scale: FigureScale, **more: object) -> Statistic:
@@ -80,17 +97,17 @@ _ROWS = (
     _described("zeros", "zeros", "whole", report=3),
     _described("negatives", "negatives", "whole", report=4, beside=True),
     _on_request("sum", "sum", "statistic"),
-    _described("mean", "mean", "statistic", interval="ci_mean", report=5, summary=4, survey=7),
+    _described("mean", "mean", "statistic", interval="ci_mean", report=5, summary=4, survey=7, groups=0),
     _on_request("se_mean", "standard error of the mean", "statistic", short="SE mean", summary=13),
-    _described("median", "median", "statistic", interval="ci_median", report=7, summary=5, survey=8),
+    _described("median", "median", "statistic", interval="ci_median", report=7, summary=5, survey=8, groups=2),
     _on_request("mode_count", "mode count", "whole"),
-    _described("sd", "SD (n−1)", "statistic", short="SD", brief="SD (n−1)", report=6, summary=6, survey=9),
+    _described("sd", "SD (n−1)", "statistic", short="SD", brief="SD (n−1)", report=6, summary=6, survey=9, groups=1),
     _on_request("variance", "variance", "statistic", brief="var (n−1)"),
-    _described("min", "min", "value", report=12, summary=8, survey=10),
-    _described("max", "max", "value", report=13, beside=True, summary=9, survey=11),
+    _described("min", "min", "value", report=12, summary=8, survey=10, groups=5),
+    _described("max", "max", "value", report=13, beside=True, summary=9, survey=11, groups=6),
     _on_request("range", "range", "value"),
-    _described("q1", "Q1", "statistic", report=8, summary=10),
-    _described("q3", "Q3", "statistic", report=9, beside=True, summary=11),
+    _described("q1", "Q1", "statistic", report=8, summary=10, groups=3),
+    _described("q3", "Q3", "statistic", report=9, beside=True, summary=11, groups=4),
     _described("iqr", "IQR", "statistic", report=10, summary=12),
     _on_request("mad", "median absolute deviation", "statistic", short="MAD", brief="MAD ×1"),
     _described("mad_scaled", "MAD ×1.4826", "statistic", short="MAD ×1.48", report=11, summary=7),
@@ -106,6 +123,7 @@ _ROWS = (
         report=14,
         summary=14,
         survey=12,
+        groups=7,
     ),
     _described(
         *("excess_kurtosis", "excess kurtosis G2", "signed"),
@@ -130,3 +148,9 @@ STATISTICS: Mapping[str, Statistic] = MappingProxyType({row.key: row for row in 
 def figures_of(description: Description, sample: Sample) -> dict[str, Number]:
     """Every figure of the table, by key, of the values that ``description`` describes."""
     return {key: row.of(description, sample) for key, row in STATISTICS.items()}
+
+
+def shown_in(place: Literal["report", "summary", "survey", "groups"]) -> tuple[str, ...]:
+    """The keys of the figures that are shown there unasked, in order."""
+    placed = [(getattr(row, place), key) for key, row in STATISTICS.items() if getattr(row, place) is not None]
+    return tuple(key for _, key in sorted(placed))

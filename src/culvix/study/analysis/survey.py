@@ -9,9 +9,9 @@ from types import MappingProxyType
 import numpy as np
 
 from culvix.progress import Progress, silent
-from culvix.stats.display import DASH, correlation, count, number, per_cent, signed
+from culvix.stats.display import DASH, correlation, count, per_cent
 from culvix.stats.registry import STATISTICS
-from culvix.stats.registry.statistics import FigureScale, Statistic
+from culvix.stats.registry.statistics import Statistic
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.findings import finding_name
 from culvix.study.analysis.workspace import Workspace
@@ -101,24 +101,17 @@ def _share(_: SurveyRow, value: Raw) -> str:
     return DASH if value is None else per_cent(float(value), 1)
 
 
-def _signed(_: SurveyRow, value: Raw) -> str:
-    return DASH if value is None else signed(float(value))
-
-
 def _straight(_: SurveyRow, value: Raw) -> str:
     return DASH if value is None else correlation(float(value))
 
 
-def _figure(_: SurveyRow, value: Raw) -> str:
-    return DASH if value is None else number(float(value), 4)
+def _words_of(statistic: Statistic) -> Callable[[SurveyRow, Raw], str]:
+    def words(row: SurveyRow, value: Raw) -> str:
+        if row.analysis is None or isinstance(value, str):
+            return DASH
+        return statistic.words(value, row.analysis.style)
 
-
-def _statistic(row: SurveyRow, value: Raw) -> str:
-    return DASH if value is None or row.analysis is None else row.analysis.style.statistic(float(value))
-
-
-def _value(row: SurveyRow, value: Raw) -> str:
-    return DASH if value is None or row.analysis is None else row.analysis.style.value(float(value))
+    return words
 
 
 def _figure_of(key: str) -> Callable[[SurveyRow], Raw]:
@@ -151,10 +144,6 @@ def _zeros(row: SurveyRow) -> Raw:
 def _n(row: SurveyRow) -> Raw:
     return row.analysis.description.n if row.analysis else row.cells - row.column.missing - row.column.unread
 
-
-_SHOWN: Mapping[FigureScale, Callable[[SurveyRow, Raw], str]] = MappingProxyType(
-    {"value": _value, "statistic": _statistic, "signed": _signed, "pure": _figure, "whole": _whole}
-)
 
 _FACTS = (
     SurveyField("role", "role", lambda row: str(row.column.role), _plain, numeric=False, position=0),
@@ -198,7 +187,7 @@ def _with_figures(statistics: tuple[Statistic, ...]) -> Mapping[str, SurveyField
     facts = {field.key: field for field in _FACTS}
     figures = {
         row.key: SurveyField(
-            *(row.key, row.survey_name, _figure_of(row.key), _SHOWN[row.scale]),
+            *(row.key, row.survey_name, _figure_of(row.key), _words_of(row)),
             position=row.survey,
             brief=row.summary_name,
             title=row.name,

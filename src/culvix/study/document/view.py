@@ -19,15 +19,16 @@ class View:
     ``matrix_categories`` whether columns without numbers stand there, too; ``relations_rows`` are those with ``both``
     values of a pair, or with values in ``all`` columns. ``groups_view`` is how groups are looked at: the column in
     focus by the column ``groups_by``, in so many ``groups_ranges`` (0 for its values, −1 as usual) or by a
-    ``groups_period``, in the ``groups_order``; or columns with each other, ``groups_paired`` by row. ``groups_answers``
-    are those to steps on the way to a test, ``groups_test`` is the one read first; both change no number of a test.
-    ``groups_crossed`` are two categories against each other, with ``groups_cells`` in the cells. Subsets are named by
-    ``subset_columns`` (None: by all that do not move with the target) and so many ``subset_conditions``;
-    ``subset_seed`` chooses the half of the rows that is searched. ``other_table`` is compared with, a path from the
-    folder of this one, rows matched by ``other_key``. ``distance_columns`` are taken together for distances and
-    ``compared_columns`` stand beside each other. ``probes`` has the value (in its column's unit) at which each column
-    is read, ``pinned_probes`` a second one to read what lies between. ``selected_cells`` are rows (from 0) by column,
-    ``selected_rows`` whole ones, as they were selected when the study was left, ``selected_from`` says how.
+    ``groups_period``, in the ``groups_order``, with the ``groups_statistics`` of each by key (none: the usual ones); or
+    columns with each other, ``groups_paired`` by row. ``groups_answers`` are those to steps on the way to a test,
+    ``groups_test`` is the one read first; both change no number of a test. ``groups_crossed`` are two categories
+    against each other, with ``groups_cells`` in the cells. Subsets are named by ``subset_columns`` (None: by all that
+    do not move with the target) and so many ``subset_conditions``; ``subset_seed`` chooses the half of the rows that is
+    searched. ``other_table`` is compared with, a path from the folder of this one, rows matched by ``other_key``.
+    ``distance_columns`` are taken together for distances and ``compared_columns`` stand beside each other. ``probes``
+    has the value (in its column's unit) at which each column is read, ``pinned_probes`` a second one to read what lies
+    between. ``selected_cells`` are rows (from 0) by column, ``selected_rows`` whole ones, as they were selected when
+    the study was left, ``selected_from`` says how.
     """
 
     stage: str | None = None
@@ -51,6 +52,7 @@ class View:
     groups_ranges: int = -1
     groups_period: str = ""
     groups_order: str = "name"
+    groups_statistics: tuple[str, ...] = ()
     groups_paired: bool = False
     groups_answers: Mapping[str, bool] = field(default_factory=lambda: MappingProxyType({}))
     groups_test: str = ""
