@@ -33,6 +33,18 @@ def test_nothing_stands_there_until_it_is_kept(study: Study) -> None:
     assert not study.document.comparisons
 
 
+def test_chosen_numbers_stand_in_the_report_and_methods_name_its_tests(study: Study, qapp: object) -> None:
+    study.keep_comparison(KeptComparison("swim_cm_s", "strain"), True)
+    study.change_view(groups_statistics=("cv", "l_scale", "unknown"))
+    report = compose(study.workspace)
+    by_key = {each.key: each for each in report.sections}
+    assert "L-scale" in repr(by_key["groups"]) and "Groups were compared by Welch's t" in repr(by_key["methods"])
+    layout = study.document.report.__class__(sections=(SectionChoice("groups", "short", shown=False),))
+    study.change_report(layout)
+    by_key = {each.key: each for each in compose(study.workspace).sections}
+    assert "Groups were compared" not in repr(by_key["methods"])
+
+
 def test_a_comparison_has_its_effect_test_numbers_and_picture(study: Study, qapp: object) -> None:
     study.keep_comparison(KeptComparison("growth_pct_day", "tank"), True)
     study.keep_comparison(KeptComparison("swim_cm_s", "length_mm", ranges=4, test="kruskal_wallis"), True)

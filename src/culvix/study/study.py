@@ -1,5 +1,6 @@
 """The study: a document with its history, what follows from it, what is selected, and who hears of every change."""
 
+import itertools
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 
@@ -244,6 +245,18 @@ class Study:
             raise CulvixError(f"There is a column called {name} already.")
         self._check_rule(name, source, rule)
         return self._derive(Derivation(source, None, None, rule), name)
+
+    def add_subset(self, source: str, rule: ColumnRule) -> str:
+        """Add a column that says in which rows the conditions of ``rule`` hold; its name, or that of one that does.
+
+        Raises CulvixError as `add_column`.
+        """
+        for name, known in self.document.derivations.items():
+            if known.rule == rule:
+                return name
+        names = f"subset_{'_'.join(dict.fromkeys(clause.column for clause in rule.clauses))}"
+        free = itertools.chain([names], (f"{names}_{number}" for number in itertools.count(2)))
+        return self.add_column(next(each for each in free if each not in self.table), source, rule)
 
     def change_column(self, name: str, source: str, rule: ColumnRule) -> None:
         """Let the column ``name``, made by a rule, follow another ``rule`` from now on.

@@ -124,6 +124,29 @@ def test_the_numbers_sort_and_are_copied_with_all_their_digits(pane: GroupsPane,
     assert lines[0] == pane.model.heads and [float(line[3]) for line in lines[1:]] == means
 
 
+def test_any_statistic_stands_in_the_list_in_the_order_chosen(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pick(groups_window, pane.fields.by, "tank")
+    pane.table.sortByColumn(pane.model.heads.index("mean"), Qt.SortOrder.DescendingOrder)
+    pane.statistics.chosen.emit(["l_scale", "mean", "distinct"])
+    assert pane.model.heads == ["group", "n", "missing", "L-scale", "mean", "distinct", "flagged"]
+    assert [group.name for group in pane.model.items] == [*(f"T{k}" for k in range(1, 7)), TOTAL]
+    group = pane.model.items[0]
+    assert pane.model.lines[1][3] == repr(group.description.l_scale)
+    assert pane.model.lines[1][5] == str(group.description.distinct)
+    pane.statistics.chosen.emit([])
+    assert "skew G1" in pane.model.heads, "none chosen: the usual ones"
+
+
+def test_what_is_flagged_among_all_columns_is_selected(pane: GroupsPane, groups_window: MainWindow) -> None:
+    pane.hub.study.change_view(compared_columns=("length_mm", "fork_length_mm"), groups_paired=False)
+    pick(groups_window, pane.fields.by, "columns with each other")
+    assert "As one sample" in words_of(pane.margin)
+    flags = pane.compared.pooled_flags
+    (button,) = [each for each in pane.margin.findChildren(QPushButton) if each.text().startswith("length_mm: ")]
+    button.click()
+    assert np.array_equal(pane.hub.study.selection.rows, flags.rows["length_mm"])
+
+
 def test_a_decision_changes_the_groups(pane: GroupsPane, groups_window: MainWindow) -> None:
     pick(groups_window, pane.fields.by, "strain")
     before = pane.shown[0].sample.n

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QMenu, QPushButton
 from culvix.app.groups.stage import GroupsStage
 from culvix.app.groups.subsets_pane import SubsetsPane
 from culvix.app.shell.window import MainWindow
+from culvix.report.compose import compose
 from tests.app.driving import settled, words_of
 from tests.app.groups.test_groups_pane import pick
 
@@ -29,6 +30,29 @@ def test_a_subset_is_told_with_both_halves_pictured_and_selected(pane: SubsetsPa
     (button,) = [each for each in pane.margin.findChildren(QPushButton) if "Select its" in each.text()]
     button.click()
     assert np.array_equal(pane.hub.study.selection.rows, pane.subset.rows)
+
+
+def test_a_subset_becomes_a_mark_and_a_line_in_the_report(pane: SubsetsPane, groups_window: MainWindow) -> None:
+    study, subset = pane.hub.study, pane.subset
+    columns = len(study.document.derivations)
+    for words in ("Mark its rows", "Keep for the report"):
+        buttons = [each for each in pane.margin.findChildren(QPushButton) if each.text() == words]
+        buttons[-1].click()
+        settled(groups_window)
+        pane.choose(subset)
+    mark = study.document.marks[-1]
+    assert mark.name == subset.name and np.array_equal(study.workspace.marked(mark), subset.rows)
+    assert len(study.document.derivations) == columns + 1, "both use one column"
+    assert [each.name for each in pane.model.items] == [subset.name], "its column does not name it anew"
+    kept = study.document.comparisons[-1]
+    assert (kept.measure, kept.by) == ("feed_ratio", mark.column) and subset.figures in kept.remark
+    report = compose(study.workspace)
+    (section,) = [each for each in report.sections if each.key == "groups"]
+    assert kept.remark in repr(section.parts)
+    study.keep_comparison(kept, False)
+    study.remove_mark()
+    study.drop_column(mark.column)
+    settled(groups_window)
 
 
 def test_fewer_conditions_and_other_columns_make_another_search(pane: SubsetsPane, groups_window: MainWindow) -> None:

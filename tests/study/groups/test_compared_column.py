@@ -5,9 +5,11 @@ import pytest
 from scipy import stats as oracle
 
 from culvix.errors import CulvixError
+from culvix.stats.core.sample import Sample
 from culvix.stats.shape.axis_scale import MEASURED_AXIS
 from culvix.study import Study
 from culvix.study.analysis.grouping import Grouping, grouping
+from culvix.study.analysis.outliers.flags import run_method
 from culvix.study.groups.compared_column import ComparedColumn, Comparing, compare_column, compare_columns
 from culvix.study.groups.crossed import cross
 from culvix.study.groups.row_groups import GroupsBy
@@ -61,6 +63,19 @@ def test_two_columns_are_compared_by_row_where_they_are_paired(study: Study) -> 
     assert plain.total.sample.n == pooled.size and plain.total.description.mean == pytest.approx(pooled.mean())
     with pytest.raises(CulvixError, match="different units"):
         compare_columns([analyses[0], study.workspace.analysis("mass_g")], Comparing(), paired=False)
+
+
+def test_outlier_methods_judge_several_columns_as_one_sample(study: Study) -> None:
+    analyses = [study.workspace.analysis(name) for name in ("length_mm", "fork_length_mm")]
+    found = compare_columns(analyses, Comparing(), paired=False)
+    values = [each.flag_basis.values for each in analyses]
+    result = run_method("modified_z", Sample.of(np.concatenate(values)), study.settings)
+    flags = found.pooled_flags
+    assert "modified_z" in flags.methods and result.rows.size and flags.count == found.total.flagged
+    for place, name in enumerate(flags.rows):
+        within = result.rows[result.rows // values[0].size == place] % values[0].size
+        assert np.isin(within, flags.rows[name]).all() and np.isfinite(values[place][flags.rows[name]]).all()
+    assert compare_columns(analyses, Comparing(), paired=True).pooled_flags is None
 
 
 def test_values_far_out_do_not_squeeze_the_groups_and_are_counted(study: Study) -> None:

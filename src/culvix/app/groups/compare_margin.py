@@ -6,8 +6,8 @@ from PyQt6.QtWidgets import QGridLayout, QPushButton
 from culvix.app.groups.told_margin import ToldMargin
 from culvix.app.session.configured import configured
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.parts import label, plain_tip, row_of
-from culvix.stats.display import number, p_value
+from culvix.app.widgets.parts import label, plain_tip, row_of, shortened
+from culvix.stats.display import number, p_value, plural
 from culvix.stats.groups.result import GroupTest
 from culvix.stats.registry import GROUP_TESTS
 from culvix.study.groups.chosen_test import STEPS, PathStep
@@ -31,6 +31,8 @@ class CompareMargin(ToldMargin):
     """Another test is to be read first, by its key; None for the one that fits."""
     kept = pyqtSignal(bool)
     """It is to stand in the report, or no more."""
+    flags_asked = pyqtSignal(str)
+    """The rows are to be selected whose value in a column is flagged where all columns are one sample."""
     all_asked = pyqtSignal()
     """All other tests are to be shown."""
 
@@ -46,11 +48,13 @@ class CompareMargin(ToldMargin):
         found = compared.comparison
         if found is None:
             self.body.addWidget(label(compared.note, wrap=True))
+            self._pooled(compared)
             return
         self._effects(found, compared)
         self._answer(found)
         self._path(found)
         self._seen(found, compared)
+        self._pooled(compared)
         self._others(found)
         keep = configured(QPushButton("In the report" if kept else "Keep for the report"), checkable=True, checked=kept)
         keep.setObjectName("slim")
@@ -124,6 +128,24 @@ class CompareMargin(ToldMargin):
         shown = compared.style.statistic(found.detectable)
         words = f"A difference of means {which}of {shown}{unit} would be seen in four of five such tables."
         self.body.addWidget(label(words, "quiet", wrap=True))
+
+    def _pooled(self, compared: ComparedColumn) -> None:
+        """Which values are outliers among those of all columns."""
+        flags = compared.pooled_flags
+        if flags is None or not flags.methods:
+            return
+        self.body.addSpacing(4)
+        self.body.addWidget(
+            label(f"As one sample, {plural(flags.count, 'value is', 'values are')} flagged", "head", wrap=True)
+        )
+        self.body.addWidget(label(f"by {flags.names}", "quiet", wrap=True))
+        for name, rows in flags.rows.items():
+            if rows.size:
+                button = configured(QPushButton(f"{shortened(name, 18)}: {plural(rows.size, 'row')}"))
+                button.setObjectName("slim")
+                button.setToolTip(plain_tip(f"Select the rows whose value in {name} is flagged among all columns"))
+                button.clicked.connect(lambda _, name=name: self.flags_asked.emit(name))
+                self.body.addLayout(row_of(button, 1))
 
     def _others(self, found: GroupComparison) -> None:
         self.body.addSpacing(4)

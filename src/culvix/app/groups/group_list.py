@@ -1,19 +1,18 @@
 """The numbers of each group as a list that sorts."""
 
-from collections.abc import Callable, Sequence
-from math import inf
+from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QWidget
 
-from culvix.app.widgets.sorted_list import ListHead, SortedList
-from culvix.stats.display import NumberStyle, count
+from culvix.app.widgets.sorted_list import ListHead, SortedList, number_head
+from culvix.stats.display import NumberStyle
 from culvix.stats.registry import STATISTICS, Statistic
 from culvix.study.groups.value_groups import ValueGroup
 
 __all__ = ["GroupList"]
 
-_WIDTH, _LETTER = 40, 7
-"""Of a column with a name of no letters, and of each letter, in pixels."""
+_WIDTH, _LETTER, _WIDEST = 40, 7, 130
+"""Of a column with a name of no letters, of each letter, and at the most, in pixels."""
 
 
 class GroupList(SortedList[ValueGroup]):
@@ -29,27 +28,22 @@ class GroupList(SortedList[ValueGroup]):
         flagged = "Rows that outlier methods flag"
         return [
             ListHead("group", 84, lambda group: group.name, lambda group: group.name.casefold(), _name, right=False),
-            ListHead("n", 52, lambda group: count(group.sample.n), lambda group: group.sample.n),
-            ListHead("missing", 56, lambda group: count(group.missing), lambda group: group.missing),
+            number_head("n", 52, lambda group: group.sample.n),
+            number_head("missing", 56, lambda group: group.missing),
             *(self._head(STATISTICS[key]) for key in statistics),
-            ListHead("flagged", 60, lambda group: count(group.flagged), lambda group: group.flagged, lambda _: flagged),
+            number_head("flagged", 60, lambda group: group.flagged, tip=lambda _: flagged),
         ]
 
     def _head(self, row: Statistic) -> ListHead:
         name = row.survey_name
-        width = max(61, min(_WIDTH + _LETTER * len(name), 130))
-        return ListHead(
-            name, width, lambda group: row.words(row.of(group.description, group.sample), self.style), _key(row)
+        width = max(61, min(_WIDTH + _LETTER * len(name), _WIDEST))
+        return number_head(
+            name,
+            width,
+            lambda group: row.of(group.description, group.sample),
+            lambda value: row.words(value, self.style),
         )
 
 
 def _name(group: ValueGroup) -> str:
     return group.name
-
-
-def _key(row: Statistic) -> Callable[[ValueGroup], float]:
-    def value(group: ValueGroup) -> float:
-        found = row.of(group.description, group.sample)
-        return -inf if found is None else float(found)
-
-    return value

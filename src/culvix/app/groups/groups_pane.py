@@ -25,7 +25,7 @@ from culvix.stats.registry import STATISTICS, shown_in
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.document.kept_comparison import KeptComparison
-from culvix.study.groups.compared_column import ComparedColumn, Comparing, compare_column, compare_columns
+from culvix.study.groups.compared_column import POOLED, ComparedColumn, Comparing, compare_column, compare_columns
 from culvix.study.groups.group_statistics import chosen_statistics
 from culvix.study.groups.value_groups import ValueGroup, ordered_groups
 from culvix.study.pictures.group_rows import differences_picture, groups_picture
@@ -53,6 +53,7 @@ class GroupsPane(ViewPane):
         self.margin.answered.connect(self._answer)
         self.margin.asked.connect(self._ask_for)
         self.margin.kept.connect(self._keep)
+        self.margin.flags_asked.connect(self._select_flagged)
         self.margin.all_asked.connect(self.request_update)
         self.chart, self.differences = GroupChart(), DifferenceChart()
         self.chart.chosen.connect(self._select)
@@ -262,6 +263,11 @@ class GroupsPane(ViewPane):
             return
         rows = np.sort(np.concatenate([group.rows for group in groups]))
         study.select(rows, f"{compared.by}: {' and '.join(names)}", column=compared.measure)
+
+    def _select_flagged(self, column: str) -> None:
+        flags = None if self.compared is None else self.compared.pooled_flags
+        if flags is not None:
+            self.hub.study.select(flags.rows[column], f"flagged among {POOLED}", column=column)
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture anew at any size, and a name for it."""

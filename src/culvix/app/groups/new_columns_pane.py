@@ -13,7 +13,7 @@ from culvix.app.session.lazy_pane import hidden
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label, panel
-from culvix.app.widgets.sorted_list import ListHead, SortedList, SortedView
+from culvix.app.widgets.sorted_list import ListHead, SortedList, SortedView, number_head
 from culvix.charts.export.picture_files import Maker
 from culvix.errors import CulvixError
 from culvix.progress import Progress
@@ -31,8 +31,8 @@ _MOST_NAMED = 12
 _HEADS = (
     ListHead("column", 150, lambda c: c.name, lambda c: c.name.casefold(), right=False),
     ListHead("made by", 430, lambda c: c.derivation.words, lambda c: c.derivation.words.casefold(), right=False),
-    ListHead("n", 70, lambda c: count(c.rows - c.missing), lambda c: c.rows - c.missing),
-    ListHead("missing", 70, lambda c: count(c.missing), lambda c: c.missing),
+    number_head("n", 70, lambda c: c.rows - c.missing),
+    number_head("missing", 70, lambda c: c.missing),
 )
 
 

@@ -1,6 +1,6 @@
 """The chosen subset in words and numbers, and what can be done with it."""
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import pyqtBoundSignal, pyqtSignal
 from PyQt6.QtWidgets import QPushButton
 
 from culvix.app.groups.told_margin import ToldMargin
@@ -19,6 +19,10 @@ class SubsetMargin(ToldMargin):
     """Its rows are to be selected."""
     made_column = pyqtSignal()
     """It is to become a column of its own."""
+    marked = pyqtSignal()
+    """Its rows are to be marked in all pictures."""
+    kept = pyqtSignal()
+    """It is to stand in the report."""
 
     def show_subset(self, subset: ConfirmedSubset, search: SubsetSearch) -> None:
         """Tell of ``subset``."""
@@ -38,14 +42,19 @@ class SubsetMargin(ToldMargin):
             "search has not seen, is the one to report."
         )
         self.body.addWidget(label(why, "quiet", wrap=True))
-        button = configured(QPushButton(f"Select its {count(subset.rows.size)} rows"))
+        self._act(f"Select its {count(subset.rows.size)} rows", "Here and in all pictures", self.selected)
+        follows = "it follows the columns that name it"
+        self._act("Make it a column", f"Yes in its rows, no in all others; {follows}", self.made_column)
+        self._act("Mark its rows", f"In all pictures and the table, by a column that is made; {follows}", self.marked)
+        told = "Compared with all others, with what the search found, in the section on groups"
+        self._act("Keep for the report", told, self.kept)
+
+    def _act(self, text: str, tip: str, signal: pyqtBoundSignal) -> None:
+        button = configured(QPushButton(text))
         button.setObjectName("slim")
-        button.clicked.connect(self.selected)
-        column = configured(QPushButton("Make it a column"))
-        column.setObjectName("slim")
-        column.setToolTip("Yes in its rows, no in all others; it follows the columns that name it")
-        column.clicked.connect(self.made_column)
-        self.body.addLayout(row_of(button, column, 1))
+        button.setToolTip(tip)
+        button.clicked.connect(signal)
+        self.body.addLayout(row_of(button, 1))
 
     def _half(self, name: str, half: Half) -> None:
         value = "—" if half.effect is None else signed(half.effect, 2)

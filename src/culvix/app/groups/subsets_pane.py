@@ -24,6 +24,8 @@ from culvix.stats.core.arrays import Ints
 from culvix.stats.display import plural
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.grouping import Grouping, grouping
+from culvix.study.document.kept_comparison import KeptComparison
+from culvix.study.document.marks import new_mark
 from culvix.study.groups.confirmed_subsets import ConfirmedSubset
 from culvix.study.groups.crossed import CrossedCategories, cross
 from culvix.study.groups.subset_request import SubsetRequest, SubsetsOfStudy, subset_columns
@@ -52,6 +54,8 @@ class SubsetsPane(ViewPane):
         self.margin = SubsetMargin()
         self.margin.selected.connect(self._select)
         self.margin.made_column.connect(self._make_column)
+        self.margin.marked.connect(self._mark)
+        self.margin.kept.connect(self._keep)
         self.conditions, self.half = Choice(), Choice()
         self.conditions.addItems(list(_CONDITIONS))
         self.conditions.setToolTip("By how many conditions a subset may be named")
@@ -229,19 +233,41 @@ class SubsetsPane(ViewPane):
             column = self.result.search.target if self._of_numbers else None
             self.hub.study.select(self.subset.rows, self.subset.name, column=column)
 
-    def _make_column(self) -> None:
-        """Add a column that says yes in the rows of the chosen subset."""
+    def _make_column(self) -> str | None:
+        """Add a column that says yes in the rows of the chosen subset, or name the one there is."""
         if self.subset is None or self.result is None:
-            return
-        study, names = self.hub.study, "_".join(each.column for each in self.subset.conditions)
-        free = (f"subset_{names}", *(f"subset_{names}_{number}" for number in range(2, 1000)))
+            return None
         try:
-            source, rule = self.result.rule_of(self.subset)
-            name = study.add_column(next(each for each in free if each not in study.table), source, rule)
+            name = self.hub.study.add_subset(*self.result.rule_of(self.subset))
+        except CulvixError as problem:
+            self.problem.emit(str(problem))
+            return None
+        self.hub.message.emit(f"{name} says yes in the rows of this subset.")
+        return name
+
+    def _mark(self) -> None:
+        """Mark the rows of the chosen subset by its column."""
+        # With the column another search begins.
+        subset, name = self.subset, self._make_column()
+        if name is None or subset is None:
+            return
+        study = self.hub.study
+        try:
+            study.add_mark(new_mark(study.table, study.document.marks, name, "equals", "1", name=subset.name))
         except CulvixError as problem:
             self.problem.emit(str(problem))
             return
-        self.hub.message.emit(f"{name} says yes in the rows of this subset.")
+        self.hub.message.emit(f"Rows where {subset.name} are marked; the Survey lists the marks.")
+
+    def _keep(self) -> None:
+        """Keep the chosen subset against all others for the report, with what the search found."""
+        subset, result, name = self.subset, self.result, self._make_column()
+        if name is None or subset is None or result is None:
+            return
+        search = result.search
+        remark = f"Found by a search: {subset.sentence}; {search.effect}: {subset.figures}."
+        self.hub.study.keep_comparison(KeptComparison(search.target, name, remark=remark), True)
+        self.hub.message.emit("The report has this subset in its section on groups.")
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture anew at any size, and a name for it."""

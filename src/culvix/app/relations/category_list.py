@@ -3,7 +3,7 @@
 from PyQt6.QtWidgets import QWidget
 
 from culvix.app.relations.pairs_model import PairsModel
-from culvix.app.widgets.sorted_list import ListHead
+from culvix.app.widgets.sorted_list import ListHead, number_head, p_head
 from culvix.stats.display import DASH, count, number, p_value
 from culvix.study.relations.category_pairs import CategoryPair
 
@@ -37,6 +37,7 @@ _HEADS = (
         lambda pair: f"{pair.symbol} {_share(pair.found.value)}",
         lambda pair: pair.strength,
         _tip,
+        exact=lambda pair: pair.found.value,
     ),
     ListHead(
         "ε² ranks",
@@ -44,16 +45,11 @@ _HEADS = (
         lambda pair: _share(pair.of_ranks.value) if pair.of_ranks else "",
         lambda pair: (pair.of_ranks.value or 0.0) if pair.of_ranks else -1.0,
         _tip,
+        exact=lambda pair: pair.of_ranks.value if pair.of_ranks else None,
     ),
-    ListHead("n", 46, lambda pair: count(pair.found.n), lambda pair: pair.found.n, _tip),
-    ListHead(
-        "p adj.",
-        66,
-        lambda pair: p_value(pair.adjusted).removeprefix("p ").removeprefix("= "),
-        lambda pair: 2.0 if pair.adjusted is None else pair.adjusted,
-        _tip,
-    ),
-    ListHead("lost", 38, lambda pair: count(pair.lost), lambda pair: pair.lost, lambda _: "Rows with one value only"),
+    number_head("n", 46, lambda pair: pair.found.n, tip=_tip),
+    p_head("p adj.", 66, lambda pair: pair.adjusted, _tip),
+    number_head("lost", 38, lambda pair: pair.lost, tip=lambda _: "Rows with one value only"),
 )
 
 

@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from PyQt6.QtWidgets import QWidget
 
 from culvix.app.relations.pairs_model import PairsModel
-from culvix.app.widgets.sorted_list import ListHead
+from culvix.app.widgets.sorted_list import ListHead, number_head, p_head
 from culvix.stats.display import coefficient, count, p_value
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.relations.finding import KINDS, RelationFinding
@@ -29,13 +29,8 @@ def _strength(key: str) -> ListHead:
         found = pair.coefficients.get(key)
         return None if found is None else found.r
 
-    return ListHead(
-        f"{kind.name} {kind.symbol}",
-        84 if key == "spearman" else 68,
-        lambda pair: coefficient(r(pair)),
-        lambda pair: -1.0 if r(pair) is None else abs(r(pair) or 0.0),
-        tip,
-    )
+    name, width = f"{kind.name} {kind.symbol}", 84 if key == "spearman" else 68
+    return number_head(name, width, r, coefficient, tip, by_size=True)
 
 
 def _heads() -> list[ListHead]:
@@ -45,24 +40,22 @@ def _heads() -> list[ListHead]:
         ListHead("column", 96, lambda pair: pair.x, lambda pair: pair.x.casefold(), lambda pair: pair.x, right=False),
         ListHead("with", 96, lambda pair: pair.y, lambda pair: pair.y.casefold(), lambda pair: pair.y, right=False),
         *(_strength(key) for key in RANKING),
-        ListHead("n", 50, lambda pair: count(pair.n), lambda pair: pair.n, lambda _: "Rows with both values"),
-        ListHead(
+        number_head("n", 50, lambda pair: pair.n, tip=lambda _: "Rows with both values"),
+        number_head(
             f"|{symbols[1]}| − |{symbols[0]}|",
             68,
-            lambda pair: coefficient(pair.gap),
-            lambda pair: -1.0 if pair.gap is None else abs(pair.gap),
+            lambda pair: pair.gap,
+            coefficient,
             lambda _: "Far from 0 where a relation bends, or where few rows make it",
+            by_size=True,
         ),
-        ListHead(
+        p_head(
             f"p adj. ({symbols[1]})",
             78,
-            lambda pair: p_value(pair.adjusted.get(last)).removeprefix("p ").removeprefix("= "),
-            lambda pair: 2.0 if pair.adjusted.get(last) is None else pair.adjusted[last] or 0.0,
+            lambda pair: pair.adjusted.get(last),
             lambda _: "p adjusted for all pairs that were tried (Benjamini & Hochberg 1995)",
         ),
-        ListHead(
-            "lost", 50, lambda pair: count(pair.lost), lambda pair: pair.lost, lambda _: "Rows with one value only"
-        ),
+        number_head("lost", 50, lambda pair: pair.lost, tip=lambda _: "Rows with one value only"),
     ]
 
 

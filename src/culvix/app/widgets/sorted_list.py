@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from math import inf
 from typing import Any, Generic, TypeVar
 
 from PyQt6.QtCore import QModelIndex, Qt
@@ -10,8 +11,9 @@ from PyQt6.QtWidgets import QAbstractItemView, QTableView, QWidget
 
 from culvix.app.widgets.models import RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
+from culvix.stats.display import count, p_value
 
-__all__ = ["ListHead", "SortedList", "SortedView"]
+__all__ = ["ListHead", "SortedList", "SortedView", "number_head", "p_head"]
 
 T = TypeVar("T")
 _MARGIN = 7
@@ -32,6 +34,41 @@ class ListHead:
     key: Callable[[Any], float | str]
     tip: Callable[[Any], str] = _no_tip
     right: bool = True
+    exact: Callable[[Any], float | int | None] | None = None
+    """The number that is copied with all its digits, None for one that there is not; without it the text is copied."""
+
+
+def number_head(
+    name: str,
+    width: int,
+    value: Callable[[Any], float | int | None],
+    shown: Callable[[Any], str] = count,
+    tip: Callable[[Any], str] = _no_tip,
+    *,
+    by_size: bool = False,
+    without: float = -inf,
+) -> ListHead:
+    """A column of numbers: the ``value`` of an item, as it is ``shown``; counts unless said otherwise.
+
+    ``by_size``: signs do not count where it sorts. ``without`` is where an item without a number stands.
+    """
+
+    def key(item: Any) -> float:
+        found = value(item)
+        if found is None:
+            return without
+        return abs(found) if by_size else found
+
+    return ListHead(name, width, lambda item: shown(value(item)), key, tip, exact=value)
+
+
+def p_head(name: str, width: int, p: Callable[[Any], float | None], tip: Callable[[Any], str] = _no_tip) -> ListHead:
+    """A column of p values, an item without one last."""
+
+    def shown(found: float | None) -> str:
+        return p_value(found).removeprefix("p ").removeprefix("= ")
+
+    return number_head(name, width, p, shown, tip, without=2.0)
 
 
 class SortedList(HeadedTable, Generic[T]):
@@ -102,8 +139,8 @@ class SortedList(HeadedTable, Generic[T]):
 
 
 def _full(head: ListHead, item: object) -> str:
-    key = head.key(item)
-    return repr(key) if head.right and isinstance(key, float) and key == key and head.text(item) else head.text(item)
+    found = None if head.exact is None else head.exact(item)
+    return head.text(item) if found is None else repr(found)
 
 
 class SortedView(QTableView):

@@ -29,13 +29,14 @@ def groups(context: ReportContext, level: str) -> Iterator[Part]:
         yield Paragraph((_NONE,), "quiet")
     view = context.workspace.document.view
     statistics = chosen_statistics(view) if view.groups_statistics else chosen_statistics(view)[:_USUAL_NUMBERS]
-    for place, (_, found) in enumerate(context.comparisons):
+    for place, (kept, found) in enumerate(context.comparisons):
         if isinstance(found, str):
             yield Paragraph((found,), "quiet")
             continue
         title = found.measure if found.by == "column" else f"{found.measure} by {found.by}"
-        parts = tuple(_parts(found, f"groups/{place}", level, statistics))
-        yield from parts[:1] if level == "line" else (Sheet(f"groups/{place}", title, found.about, parts),)
+        remark = (Paragraph((kept.remark,)),) if kept.remark else ()
+        parts = (*remark, *_parts(found, f"groups/{place}", level, statistics))
+        yield from parts if level == "line" else (Sheet(f"groups/{place}", title, found.about, parts),)
 
 
 def _parts(found: ComparedColumn, key: str, level: str, statistics: tuple[str, ...]) -> Iterator[Part]:

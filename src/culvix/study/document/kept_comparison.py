@@ -12,7 +12,7 @@ class KeptComparison:
     """``measure`` by the column ``by``, in ``ranges`` of it or by a ``period``; or ``columns`` with each other.
 
     These are ``paired`` by row where they are two. ``answers`` are those to steps on the way to the test, ``test`` is
-    the one read first, empty for the one that fits.
+    the one read first, empty for the one that fits. ``remark`` is said with it, as where a search found the groups.
     """
 
     measure: str
@@ -23,6 +23,7 @@ class KeptComparison:
     paired: bool = False
     answers: Mapping[str, bool] = field(default_factory=lambda: MappingProxyType({}))
     test: str = ""
+    remark: str = ""
 
     @property
     def needed(self) -> tuple[str, ...]:

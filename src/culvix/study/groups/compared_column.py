@@ -1,7 +1,7 @@
 """A column of the study compared by groups, or several columns with each other: values, numbers and test in one."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
 import numpy as np
@@ -15,11 +15,12 @@ from culvix.stats.display import NumberStyle, count, plural
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.grouping import Grouping
 from culvix.study.groups.comparison import GroupComparison, compare_groups, compare_pairs
+from culvix.study.groups.pooled_flags import PooledFlags, flag_pooled
 from culvix.study.groups.row_groups import GroupsBy, row_groups
 from culvix.study.groups.value_groups import ValueGroup, groups_of_columns, groups_of_values
 from culvix.tables.model.table import Column, Role
 
-__all__ = ["TOTAL", "ComparedColumn", "Comparing", "compare_column", "compare_columns"]
+__all__ = ["POOLED", "TOTAL", "ComparedColumn", "Comparing", "compare_column", "compare_columns"]
 
 POOLED = "all columns"
 TOTAL = "all groups"
@@ -56,6 +57,8 @@ class ComparedColumn:
     outside: int = 0
     total: ValueGroup | None = None
     """All groups together, or all columns pooled as one sample."""
+    pooled_flags: PooledFlags | None = None
+    """Of columns, what is flagged where they are one sample."""
 
     @property
     def about(self) -> str:
@@ -127,8 +130,7 @@ def _pooled(found: Sequence[ValueGroup]) -> ValueGroup | None:
     values = np.concatenate([group.sample.values for group in found])
     rows = np.unique(np.concatenate([group.rows for group in found]))
     sample = Sample.of(values)
-    missing, flagged = (sum(getattr(group, name) for group in found) for name in ("missing", "flagged"))
-    return ValueGroup(POOLED, rows, sample, describe(sample), missing, flagged)
+    return ValueGroup(POOLED, rows, sample, describe(sample), sum(group.missing for group in found), 0)
 
 
 def _together(
@@ -182,7 +184,10 @@ def compare_columns(
     except StatisticsError as problem:
         note = str(problem)
     unit = next(iter(units), None)
+    flags, total = None if paired else flag_pooled(analyses), _pooled(found)
+    if flags is not None and total is not None:
+        total = replace(total, flagged=flags.count)
     words = " and ".join(columns) if len(columns) < 4 else plural(len(columns), "column")
     title = f"{words} ({unit})" if unit else words
     style = max((each.style for each in analyses), key=lambda style: style.statistic_decimals)
-    return ComparedColumn(words, "column", title, unit, style, found, comparison, note, 0, _pooled(found))
+    return ComparedColumn(words, "column", title, unit, style, found, comparison, note, 0, total, flags)

@@ -22,7 +22,7 @@ def compare_kept(
         try:
             found.append((each, _compare(workspace, each)))
         except CulvixError as problem:
-            found.append((each, f"{' and '.join(each.needed)}: {problem}"))
+            found.append((each, f"{' and '.join(each.needed)}: {problem}{each.remark and ' '}{each.remark}"))
     return tuple(found)
 
 
@@ -35,6 +35,8 @@ def _compare(workspace: Workspace, kept: KeptComparison) -> ComparedColumn:
     if kept.columns:
         analyses: list[ColumnAnalysis] = [workspace.analysis(name) for name in kept.columns]
         return compare_columns(analyses, how, paired=kept.paired)
+    if not table[kept.measure].is_numeric:
+        raise CulvixError(f"{kept.measure} has no numbers.")
     by = GroupsBy(kept.by, kept.ranges, kept.period)
     order = workspace.document.dictionary.of(kept.by).date_order
     return compare_column(workspace.analysis(kept.measure), table[kept.by], by, how, order)

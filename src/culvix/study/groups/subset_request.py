@@ -32,7 +32,7 @@ def subset_columns(table: Table) -> list[str]:
 
 @dataclass(frozen=True, eq=False)
 class SubsetRequest:
-    """The search in ``target`` by ``columns``; None for all that can name subsets and do not move with it."""
+    """The search in ``target`` by ``columns``; None for all of the file that can name subsets and do not move with it."""
 
     table: Table
     working: WorkingSet
@@ -48,7 +48,8 @@ class SubsetRequest:
         Raises CulvixError where there is nothing to search in or by.
         """
         progress(0.0, f"reading what names subsets of {self.target.name}")
-        every = subset_columns(self.table)
+        # What follows from other columns names what these do, and a subset once found would be found again.
+        every = [name for name in subset_columns(self.table) if self.table[name].derivation is None]
         names = self.columns if self.columns is not None else every[:_MOST_COLUMNS]
         attributes = attributes_of(self.table, self.working, self.target.name, names)
         left_out: list[str] = []
