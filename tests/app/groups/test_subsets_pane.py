@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PyQt6.QtWidgets import QMenu, QPushButton
 
-from culvix.app.groups.stage import GroupsStage
+from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.groups.subsets_pane import SubsetsPane
 from culvix.app.shell.window import MainWindow
 from culvix.report.compose import compose
@@ -15,7 +15,7 @@ from tests.app.groups.test_groups_pane import pick
 @pytest.fixture
 def pane(stage: GroupsStage, groups_window: MainWindow) -> SubsetsPane:
     stage.hub.study.change_view(subset_columns=None, subset_conditions=3, subset_seed=1)
-    stage.show_view(1)
+    stage.show_view(list(VIEWS).index("Subsets"))
     stage.hub.set_focus("feed_ratio")
     settled(groups_window)
     return stage.subsets

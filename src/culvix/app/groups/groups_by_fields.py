@@ -42,9 +42,10 @@ class GroupsByFields(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, hub: Hub) -> None:
+    def __init__(self, hub: Hub, *, every_column: bool = False) -> None:
+        """``every_column`` is grouped, not the one in focus."""
         super().__init__()
-        self.hub = hub
+        self.hub, self.every_column = hub, every_column
         self.by, self.parts, self.order = Choice(), Choice(), Choice()
         for box in (self.by, self.parts):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -68,12 +69,14 @@ class GroupsByFields(QObject):
     def widgets(self) -> tuple[QWidget, ...]:
         """In the order in which they stand."""
         quiet = [label(words, "quiet") for words in ("By", "ordered")]
-        return (quiet[0], self.by, self.parts, self.columns, self.paired, quiet[1], self.order)
+        if self.every_column:
+            return quiet[0], self.by, self.parts
+        return quiet[0], self.by, self.parts, self.columns, self.paired, quiet[1], self.order
 
     @property
     def compares_columns(self) -> bool:
         """Whether columns are compared with each other, not one by groups."""
-        return self.hub.study.document.view.groups_by == _COLUMNS
+        return not self.every_column and self.hub.study.document.view.groups_by == _COLUMNS
 
     @property
     def chosen(self) -> GroupsBy | None:
@@ -84,8 +87,8 @@ class GroupsByFields(QObject):
         """List what can make groups of the column in focus, and show what was chosen."""
         hub, view = self.hub, self.hub.study.document.view
         table = hub.study.table
-        names = [name for name in columns_for_groups(table) if name != hub.focus]
-        shown = [*names, _COLUMNS] if len(table.numeric) > 1 else names
+        names = [name for name in columns_for_groups(table) if self.every_column or name != hub.focus]
+        shown = [*names, _COLUMNS] if len(table.numeric) > 1 and not self.every_column else names
         if [self.by.itemText(at) for at in range(self.by.count())] != shown:
             self.by.clear()
             self.by.addItems(shown)
@@ -93,8 +96,9 @@ class GroupsByFields(QObject):
         self.by.setCurrentIndex(at)
         name = self.by.currentText()
         between = name == _COLUMNS
-        for part, wanted in ((self.parts, not between), (self.columns, between), (self.paired, between)):
-            part.setVisible(wanted)
+        self.parts.setVisible(not between)
+        for part in (self.columns, self.paired):
+            part.setVisible(between and not self.every_column)
         self.paired.setEnabled(len(view.compared_columns) == 2)
         self.paired.setChecked(view.groups_paired and self.paired.isEnabled())
         self.order.setCurrentIndex(list(GROUP_ORDERS).index(view.groups_order))

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QToolButton, QWidget
 
 from culvix.app.groups.another_table_pane import AnotherTablePane
+from culvix.app.groups.every_column_pane import EveryColumnPane
 from culvix.app.groups.groups_pane import GroupsPane
 from culvix.app.groups.new_columns_pane import NewColumnsPane
 from culvix.app.groups.stage import GroupsStage
@@ -25,13 +26,13 @@ class GroupsPage(StagePage):
     def make(self, settings: QSettings) -> Iterator[None]:
         groups = GroupsPane(self.hub)
         yield
-        subsets = SubsetsPane(self.hub)
+        every, subsets = EveryColumnPane(self.hub), SubsetsPane(self.hub)
         yield
         other, crossed = AnotherTablePane(self.hub), TwoCategoriesPane(self.hub)
         yield
         columns = NewColumnsPane(self.hub)
         yield
-        self.stage = GroupsStage(self.hub, groups, subsets, other, crossed, columns)
+        self.stage = GroupsStage(self.hub, groups, every, subsets, other, crossed, columns)
         yield
         self.stage.add_picture_button()
         yield

@@ -4,6 +4,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from culvix.app.groups.another_table_pane import AnotherTablePane
+from culvix.app.groups.every_column_pane import EveryColumnPane
 from culvix.app.groups.groups_pane import GroupsPane
 from culvix.app.groups.new_columns_pane import NewColumnsPane
 from culvix.app.groups.subsets_pane import SubsetsPane
@@ -20,6 +21,7 @@ __all__ = ["VIEWS", "GroupsStage"]
 
 VIEWS = {
     "Compare": "The column in focus by groups: where they lie, how they differ, and whether that is more than chance",
+    "All columns": "Which columns differ between the groups, all of them on one page",
     "Subsets": "Where the column in focus is distributed otherwise: searched for, and confirmed on rows not seen",
     "Another table": "Last year's table, or the same one a month ago: what has changed, column by column, row by row",
     "Two categories": "How many rows have each pair of two categories, against what chance alone would give",
@@ -39,6 +41,7 @@ class GroupsStage(QWidget):
         self,
         hub: Hub,
         groups: GroupsPane,
+        every: EveryColumnPane,
         subsets: SubsetsPane,
         other: AnotherTablePane,
         crossed: TwoCategoriesPane,
@@ -47,13 +50,15 @@ class GroupsStage(QWidget):
         """The panes are made before: all in one go would hold up the window. `add_picture_button` completes it."""
         super().__init__()
         self.hub = hub
-        self.groups, self.subsets, self.other, self.crossed, self.columns = groups, subsets, other, crossed, columns
+        self.groups, self.every, self.subsets = groups, every, subsets
+        self.other, self.crossed, self.columns = other, crossed, columns
+        every.one_asked.connect(self._compare_alone)
         # A stack would be as high as the highest of its pages.
         self.margins = QWidget()
         below = QVBoxLayout(self.margins)
         below.setContentsMargins(0, 0, 0, 0)
         self.views = QStackedWidget()
-        self._panes: tuple[ViewPane, ...] = (self.groups, self.subsets, self.other, self.crossed, self.columns)
+        self._panes: tuple[ViewPane, ...] = (groups, every, subsets, other, crossed, columns)
         for view in self._panes:
             self.views.addWidget(view)
             # What is wider than the margin is squeezed, as high as it is then.
@@ -101,6 +106,11 @@ class GroupsStage(QWidget):
         """Show one of `VIEWS` by its place."""
         self.hub.study.change_view(groups_view=list(VIEWS)[position])
         self._turn(position)
+
+    def _compare_alone(self, name: str) -> None:
+        """Compare one column of all, by the same groups."""
+        self.hub.set_focus(name)
+        self.show_view(list(VIEWS).index("Compare"))
 
     def _turn(self, position: int) -> None:
         self.view_buttons[position].setChecked(True)

@@ -32,7 +32,7 @@ def subset_columns(table: Table) -> list[str]:
 
 @dataclass(frozen=True, eq=False)
 class SubsetRequest:
-    """The search in ``target`` by ``columns``; None for all of the file that can name subsets and do not move with it."""
+    """The search in ``target`` by ``columns``; None for all of the file that can and do not move with it."""
 
     table: Table
     working: WorkingSet
