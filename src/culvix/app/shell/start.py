@@ -155,6 +155,8 @@ def run_window(path: Path | None, recipe: Path | None = None) -> int:
         QTimer.singleShot(0, open_it)
     status = int(application.exec())
     del signals
+    # Here, not when the interpreter ends: what the window holds has to go in order, and while there is an application.
+    sip.delete(window)
     return status
 
 
