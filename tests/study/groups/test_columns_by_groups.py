@@ -3,14 +3,17 @@
 from functools import partial
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from culvix.errors import CulvixError
 from culvix.stats import holm
+from culvix.stats.shape.axis_scale import axis_scale
 from culvix.study import Study
 from culvix.study.groups.columns_by_groups import ColumnByGroups, compare_every_column
 from culvix.study.groups.compared_column import Comparing, compare_column
 from culvix.study.groups.row_groups import GroupsBy
+from culvix.study.pictures.small_rows import small_row
 from tests.study.groups.test_row_groups import table_of
 
 
@@ -38,6 +41,17 @@ def test_a_row_has_quartiles_and_means_on_an_axis_of_its_own(study: Study) -> No
     assert all(low <= middle <= high for low, middle, high in (group.quartiles for group in found["mass_g"].groups))
     assert all(group.quartiles is None for group in found["vaccinated"].groups), "yes and no have no quartiles"
     assert found["mass_g"].effect.startswith(("η²", "ε²"))
+
+
+def test_a_row_stands_on_the_scale_of_the_columns_axis(study: Study) -> None:
+    found = compare_column(study.workspace.analysis("mass_g"), study.table["feed"], GroupsBy("feed"), Comparing())
+    scale = axis_scale(study.workspace.analysis("mass_g").sample, "log")
+    row = small_row(found, scale=scale)
+    numbers = [(group.description.q1, group.description.median, group.description.q3) for group in found.groups]
+    places = np.log([part for each in numbers for part in each])
+    drawn = np.array([place for group in row.groups for place in group.quartiles])
+    assert np.polyfit(places, drawn, 1, full=True)[1] == pytest.approx(0.0, abs=1e-20)
+    assert row.title == "mass (g), log axis"
 
 
 def test_a_column_that_cannot_be_tested_stands_last_with_the_reason(tmp_path: Path) -> None:

@@ -111,9 +111,8 @@ class EveryColumnPane(ViewPane):
         differ = [column.name for column in found if column.differs(alpha)]
         tested = sum(column.adjusted is not None for column in found)
         body = self.margin.body
-        body.addWidget(
-            label(f"{plural(len(differ), 'column differs', 'columns differ')} by {self._by}", "head", wrap=True)
-        )
+        many = plural(len(differ), "column differs", "columns differ") if differ else "No column differs"
+        body.addWidget(label(f"{many} by {self._by}", "head", wrap=True))
         if differ:
             body.addWidget(label(", ".join(differ), wrap=True))
         words = (

@@ -9,6 +9,7 @@ import numpy as np
 from culvix.errors import CulvixError
 from culvix.progress import Progress, silent
 from culvix.stats.resampling.multiple_testing import holm
+from culvix.stats.shape.axis_scale import AxisScale
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.groups.compared_column import ComparedColumn, Comparing, compare_grouped
 from culvix.study.groups.row_groups import GroupsBy, row_groups
@@ -56,11 +57,12 @@ def compare_every_column(
     for place, (name, make) in enumerate(previews):
         progress(place / len(previews), f"comparing {name}")
         try:
-            compared = compare_grouped(make(), groups, by.words, how)
+            preview = make()
+            compared = compare_grouped(preview, groups, by.words, how)
         except CulvixError as problem:
             found.append(ColumnByGroups(name, SmallRow(name, name), None, 0.0, str(problem)))
             continue
-        found.append(_column(name, compared))
+        found.append(_column(name, compared, preview.axis.scale))
     tested = [each for each in found if each.p is not None]
     adjusted = holm(np.array([each.p for each in tested])) if tested else ()
     named = {each.name: float(p) for each, p in zip(tested, adjusted, strict=True)}
@@ -68,11 +70,13 @@ def compare_every_column(
     return tuple(sorted(found, key=lambda each: (inf if each.adjusted is None else each.adjusted, -each.share)))
 
 
-def _column(name: str, compared: ComparedColumn) -> ColumnByGroups:
+def _column(name: str, compared: ComparedColumn, scale: AxisScale) -> ColumnByGroups:
     comparison = compared.comparison
     if comparison is None:
-        return ColumnByGroups(name, small_row(compared), None, 0.0, compared.note)
+        return ColumnByGroups(name, small_row(compared, scale=scale), None, 0.0, compared.note)
     # Of two groups the last measure is the one without a unit, of more all of them are.
     effect = comparison.effects[-1 if len(comparison.samples) == 2 else 0]
     share = 0.0 if effect.value is None else min(abs(effect.value), 1.0)
-    return ColumnByGroups(name, small_row(compared, effect), comparison.result.p, share, comparison.result.note or "")
+    return ColumnByGroups(
+        name, small_row(compared, effect, scale), comparison.result.p, share, comparison.result.note or ""
+    )
