@@ -11,7 +11,16 @@ from culvix.errors import StatisticsError
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample, median_of_sorted
 
-__all__ = ["PERCENTILES", "QUANTILE_TYPES", "PercentileOfValue", "hinges", "percentile_of", "quantile"]
+__all__ = [
+    "PERCENTILES",
+    "QUANTILE_TYPES",
+    "PercentileOfValue",
+    "hinges",
+    "interpolated",
+    "percentile_of",
+    "quantile",
+    "quantile_ranks",
+]
 
 PERCENTILES = (1, 5, 10, 25, 50, 75, 90, 95, 99)
 
@@ -66,23 +75,33 @@ def quantile(x: Floats, p: float | Fraction, kind: int = 7) -> float:
     ----------
     Hyndman, R. J. & Fan, Y. 1996: Sample quantiles in statistical packages. The American Statistician 50, 361-365.
     """
+    low, high, weight = quantile_ranks(int(x.size), p, kind)
+    return interpolated(float(x[low - 1]), float(x[high - 1]), weight)
+
+
+def quantile_ranks(n: int, p: float | Fraction, kind: int = 7) -> tuple[int, int, float]:
+    """Between which two of ``n`` ordered values a quantile lies (ranks from 1), and how far from the first of them.
+
+    Raises StatisticsError as `quantile`.
+    """
     if kind not in QUANTILE_TYPES:
         raise StatisticsError(f"There is no quantile type {kind}; the types are 1 to 9.")
     if not 0 <= p <= 1:
         raise StatisticsError(f"A probability lies between 0 and 1, not at {p}.")
-    n = int(x.size)
     if not n:
         raise StatisticsError("An empty sample has no quantiles.")
     exact = p if isinstance(p, Fraction) else Fraction(repr(float(p)))
     if kind <= 3:
-        return _step(x, n, exact, kind)
-    a, b = _ALPHA_BETA[kind]
-    position = a + exact * (n + 1 - a - b)
-    whole = position.numerator // position.denominator
-    return _between(x, n, whole, float(position - whole))
+        whole, weight = _step(n, exact, kind)
+    else:
+        a, b = _ALPHA_BETA[kind]
+        position = a + exact * (n + 1 - a - b)
+        whole = position.numerator // position.denominator
+        weight = float(position - whole)
+    return min(max(whole, 1), n), min(max(whole + 1, 1), n), weight
 
 
-def _step(x: Floats, n: int, p: Fraction, kind: int) -> float:
+def _step(n: int, p: Fraction, kind: int) -> tuple[int, float]:
     position = n * p if kind < 3 else n * p - Fraction(1, 2)
     whole = position.numerator // position.denominator
     on_step = position == whole
@@ -92,13 +111,11 @@ def _step(x: Floats, n: int, p: Fraction, kind: int) -> float:
         weight = 0.5 if on_step else 1.0
     else:
         weight = 0.0 if on_step and whole % 2 == 0 else 1.0
-    return _between(x, n, whole, weight)
+    return whole, weight
 
 
-def _between(x: Floats, n: int, j: int, weight: float) -> float:
-    """``weight`` of the way from the j-th to the (j+1)-th value, counted from 1 and held inside the sample."""
-    low = float(x[min(max(j, 1), n) - 1])
-    high = float(x[min(max(j + 1, 1), n) - 1])
+def interpolated(low: float, high: float, weight: float) -> float:
+    """``weight`` of the way from ``low`` to ``high``, never beyond either."""
     if weight == 0 or low == high:
         return low
     if weight == 1:

@@ -1,0 +1,344 @@
+"""One column of a whole table on the way to its figures: what is still to be asked, and what was answered."""
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from math import inf, isfinite, sqrt
+
+import numpy as np
+
+from culvix.stats.core.moments import Moments, about_the_mean
+from culvix.stats.core.quantiles import PERCENTILES, interpolated, quantile_ranks
+from culvix.study.whole.column_figures import Beyond, ColumnOfWhole, CountedBins, NumbersOfWhole
+from culvix.study.whole.first_look import FirstLook
+from culvix.study.whole.order_statistics import MOST_FETCHED, OrderStatistics
+from culvix.tables.engines.engine import EngineColumn, Kind
+from culvix.tables.engines.requests import (
+    Answer,
+    CountsBelow,
+    Distinct,
+    DistinctCount,
+    Extent,
+    Frequencies,
+    Frequency,
+    NotFinite,
+    NotFiniteAsked,
+    NumberExtent,
+    PowerSums,
+    PowerSumsAsked,
+    Presence,
+    PresenceAsked,
+    Request,
+    ValuesWithin,
+    ValuesWithinAsked,
+)
+
+__all__ = ["ColumnSurvey", "TextSurvey", "WholeSettings"]
+
+_NEAR = 1e-3
+"""Sums about a centre so many SDs from the mean are as good as those about the mean."""
+_MOST_FREQUENT = 12
+_UNKNOWN = DistinctCount(None, exact=False)
+
+Answers = Mapping[Request, Answer]
+
+
+@dataclass(frozen=True)
+class WholeSettings:
+    """How quantiles are defined, and how far out values lie that are counted: IQR widths, and SDs."""
+
+    quantile_type: int = 7
+    fence: float = 1.5
+    z: float = 3.0
+
+
+class TextSurvey:
+    """A column without numbers: how many rows have it, and which values are the most frequent."""
+
+    def __init__(self, column: EngineColumn) -> None:
+        self.column = column
+        self._asked: tuple[Request, ...] = (PresenceAsked(column.name),)
+        if column.kind is not Kind.OTHER:
+            self._asked += (Frequencies(column.name),)
+        self._known: dict[Request, Answer] = {}
+
+    def wanted(self) -> tuple[Request, ...]:
+        """What is to be asked in the next reading."""
+        return () if self._known else self._asked
+
+    def take(self, answers: Answers) -> None:
+        """Take up what was answered."""
+        if not self._known:
+            self._known = {request: answers[request] for request in self._asked}
+
+    def found(self) -> ColumnOfWhole:
+        """The figures as far as they are known."""
+        presence = self._known.get(self._asked[0], Presence(0, 0))
+        assert isinstance(presence, Presence)
+        counted = self._known.get(self._asked[-1]) if len(self._asked) > 1 else None
+        if not isinstance(counted, tuple):
+            return ColumnOfWhole(self.column, presence.there, presence.missing, _UNKNOWN)
+        frequent = tuple(each for each in counted if isinstance(each, Frequency))
+        most = Frequencies(self.column.name).most
+        distinct = DistinctCount(len(frequent), exact=True)
+        return ColumnOfWhole(self.column, presence.there, presence.missing, distinct, frequent[:most], "the whole")
+
+
+class ColumnSurvey:
+    """A column of numbers. The first reading counts below the edges of a first look, the second finds what is left."""
+
+    def __init__(self, column: EngineColumn, look: FirstLook, rows: int, settings: WholeSettings) -> None:
+        self.column, self._look, self._rows, self._settings = column, look, rows, settings
+        self._extent: NumberExtent | None = None
+        self._sums: PowerSums | None = None
+        self._centred = False
+        """Whether these were taken about the mean."""
+        self._centre = look.centre
+        self._order: OrderStatistics | None = None
+        self._distinct = _UNKNOWN
+        self._not_finite = NotFinite(0, 0)
+        self._readings = 0
+
+    @property
+    def n(self) -> int:
+        """How many finite numbers there are, as far as that is known."""
+        return 0 if self._extent is None else self._extent.n
+
+    @property
+    def varies(self) -> bool:
+        """Whether not all numbers are equal."""
+        return self._extent is not None and self._extent.low != self._extent.high
+
+    @property
+    def mean(self) -> float:
+        """The mean, after the first reading."""
+        moments = self.moments
+        return self._centre if moments is None else moments.mean
+
+    @property
+    def moments(self) -> Moments | None:
+        """Mean, spread, skewness and kurtosis of all numbers."""
+        sums, extent = self._sums, self._extent
+        if sums is None or extent is None or not sums.n or extent.low is None or extent.high is None:
+            return None
+        n, low, high, scale = sums.n, extent.low, extent.high, self._look.scale
+        if low == high:
+            return Moments(n, n * low, low, 0.0 if n > 1 else None, 0.0, None, None)
+        shift = sums.powers[0] * scale
+        mean, total = min(max(self._centre + shift / n, low), high), n * self._centre + shift
+        m2, m3, m4 = about_the_mean(n, sums.powers)
+        if not (isfinite(m2) and m2 > 0):
+            return Moments(n, total, mean, None, None, None, None)
+        sd = sqrt(m2 * n / (n - 1)) * scale if n > 1 else None
+        g1, g2 = m3 / (m2 * sqrt(m2)), m4 / (m2 * m2) - 3
+        return Moments(n, total if isfinite(total) else None, mean, sd, sqrt(m2) * scale, g1, g2)
+
+    @property
+    def scale(self) -> float:
+        """A power of two over which distances are summed."""
+        return self._look.scale
+
+    @property
+    def is_complete(self) -> bool:
+        """Whether every row has a finite number."""
+        extent = self._extent
+        return extent is not None and extent.n == self._rows
+
+    def sums_about(self, centre: float) -> tuple[int, float, float]:
+        """How many numbers there are, and the sums of their distances from ``centre`` over the scale, and squared."""
+        sums = self._sums
+        if sums is None:
+            return 0, 0.0, 0.0
+        shift = self._centre / self.scale - centre / self.scale
+        one, two = sums.powers[:2]
+        return sums.n, one + sums.n * shift, two + 2 * shift * one + sums.n * shift * shift
+
+    # What is asked
+
+    def wanted(self) -> tuple[Request, ...]:
+        """What is to be asked in the next reading; nothing when all is known."""
+        name = self.column.name
+        if self._extent is None:
+            return (
+                Extent(name),
+                PowerSumsAsked(name, self._centre, self._look.scale),
+                CountsBelow(name, self._look.edges),
+            )
+        return tuple(self._next())
+
+    def _next(self) -> Iterator[Request]:
+        name, order = self.column.name, self._order
+        if order is None:
+            return
+        if self._readings == 1 and self._extent is not None and self._extent.n + self._extent.missing < self._rows:
+            yield NotFiniteAsked(name)
+        if self._off_centre:
+            yield PowerSumsAsked(name, self.mean, self._look.scale)
+        if self._readings == 1 and not self._counted_one_by_one:
+            yield Distinct(name)
+        ranges, edges = order.missing(self._ranks)
+        about = set() if edges else set(self._ranges_of_fences())
+        limits = {*self._limits, *(end for each in about for end in each)}
+        edges = sorted({*edges, *(edge for edge in limits if order.count_below(edge) is None)})
+        if edges:
+            yield CountsBelow(name, tuple(edges))
+        if ranges or about:
+            yield ValuesWithinAsked(name, tuple(sorted({*ranges, *about})))
+
+    @property
+    def _limits(self) -> set[float]:
+        """Below which it is to be counted for the values beyond, as far as the limits are known."""
+        found = [*self._fences, *self._z_limits]
+        ends = set(found[::2]) | {float(np.nextafter(high, inf)) for high in found[1::2]}
+        return {end for end in ends if isfinite(end)}
+
+    @property
+    def _z_limits(self) -> tuple[float, ...]:
+        moments = self.moments
+        if self._off_centre or moments is None or not moments.sd:
+            return ()
+        return moments.mean - self._settings.z * moments.sd, moments.mean + self._settings.z * moments.sd
+
+    @property
+    def _fences(self) -> tuple[float, ...]:
+        quartiles = self._quantile(25), self._quantile(75)
+        if quartiles[0] is None or quartiles[1] is None:
+            return ()
+        reach = self._settings.fence * (quartiles[1] - quartiles[0])
+        return quartiles[0] - reach, quartiles[1] + reach
+
+    def _ranges_of_fences(self) -> list[tuple[float, float]]:
+        """Where the fences may lie while the quartiles are known only to lie between two edges."""
+        order, k = self._order, self._settings.fence
+        if order is None or self._fences:
+            return []
+        (a, b), (c, d) = (order.around(self._ranks_of(percentile)) for percentile in (25, 75))
+        low, high = (a - k * (d - a), b - k * max(c - b, 0.0)), (c + k * max(c - b, 0.0), d + k * (d - a))
+        # The upper fence itself is no value beyond.
+        found = [low, (high[0], float(np.nextafter(high[1], inf)))]
+        return [each for each in found if order.at_most_within(*each) <= MOST_FETCHED]
+
+    def _ranks_of(self, percentile: int) -> tuple[int, int]:
+        return quantile_ranks(self.n, percentile / 100, self._settings.quantile_type)[:2]
+
+    def _quantile(self, percentile: int) -> float | None:
+        """A quantile of all numbers, where the values that it lies on are known."""
+        if self._order is None or not self.n:
+            return None
+        low, high, weight = quantile_ranks(self.n, percentile / 100, self._settings.quantile_type)
+        first, last = self._order.value(low), self._order.value(high)
+        return None if first is None or last is None else interpolated(first, last, weight)
+
+    @property
+    def _off_centre(self) -> bool:
+        """Whether the sums were taken about a point so far from the mean that digits cancel."""
+        moments = self.moments
+        if moments is None or self._centred:
+            return False
+        return moments.sd is None or abs(moments.mean - self._centre) > _NEAR * moments.sd
+
+    @property
+    def _ranks(self) -> list[int]:
+        """The ranks of all values that quantiles lie on."""
+        return sorted({rank for each in PERCENTILES for rank in self._ranks_of(each)}) if self.n else []
+
+    @property
+    def _counted_one_by_one(self) -> bool:
+        """Whether every value was counted by itself."""
+        alone = self._look.alone
+        if self._order is None or not alone:
+            return False
+        edges, below = self._order.below()
+        known = dict(zip(edges.tolist(), below.tolist(), strict=True))
+        return sum(self._count_at(known, value) for value in alone) == self.n
+
+    def _count_at(self, known: dict[float, int], value: float) -> int:
+        extent = self._extent
+        assert extent is not None and extent.low is not None and extent.high is not None
+        if not extent.low <= value <= extent.high:
+            return 0
+        return known[float(np.nextafter(value, inf))] - known[value]
+
+    # What was answered
+
+    def take(self, answers: Answers) -> None:
+        """Take up what was answered."""
+        self._readings += 1
+        of_columns = Extent | NotFiniteAsked | PowerSumsAsked | CountsBelow | Distinct | ValuesWithinAsked
+        for request, answer in answers.items():
+            if isinstance(request, of_columns) and request.column == self.column.name:
+                self._take(request, answer)
+
+    def _take(self, request: Request, answer: Answer) -> None:
+        if isinstance(answer, NumberExtent):
+            self._extent = answer
+            if answer.low is not None and answer.high is not None:
+                self._order = OrderStatistics(
+                    answer.n, answer.low, answer.high, whole=self.column.whole, seen=self._look.seen
+                )
+        elif isinstance(request, PowerSumsAsked) and isinstance(answer, PowerSums):
+            self._centred = self._sums is not None
+            self._sums, self._centre = answer, request.centre
+        elif isinstance(answer, NotFinite):
+            self._not_finite = answer
+        elif isinstance(answer, DistinctCount):
+            self._distinct = answer
+        elif isinstance(request, ValuesWithinAsked) and isinstance(answer, ValuesWithin) and self._order is not None:
+            self._order.fetched(request.ranges, answer)
+        elif isinstance(request, CountsBelow) and isinstance(answer, tuple) and self._order is not None:
+            self._order.counted(request.edges, [each for each in answer if isinstance(each, int)])
+
+    # What is known
+
+    def found(self) -> ColumnOfWhole:
+        """The figures as far as they are known."""
+        extent, order = self._extent, self._order
+        if extent is None:
+            return ColumnOfWhole(self.column, 0, 0, _UNKNOWN)
+        frequent = self._frequent()
+        distinct = self._distinct
+        if self._counted_one_by_one:
+            distinct = DistinctCount(len(frequent), exact=True)
+        quantiles = {each: self._quantile(each) for each in PERCENTILES}
+        numbers = NumbersOfWhole(
+            self._not_finite.not_a_number,
+            self._not_finite.infinite,
+            extent.zeros,
+            extent.negatives,
+            extent.low,
+            extent.high,
+            self.moments,
+            {each: value for each, value in quantiles.items() if value is not None},
+            tuple(self._beyond()),
+            None if order is None else self._bins(order),
+        )
+        source = "" if not frequent else "the whole" if distinct.exact else "the first rows"
+        return ColumnOfWhole(
+            self.column, extent.n, extent.missing, distinct, frequent[:_MOST_FREQUENT], source, numbers
+        )
+
+    def _frequent(self) -> tuple[Frequency, ...]:
+        """The values that were counted by themselves, the most frequent first."""
+        if self._order is None:
+            return ()
+        edges, below = self._order.below()
+        known = dict(zip(edges.tolist(), below.tolist(), strict=True))
+        counted = [(self._count_at(known, value), value) for value in self._look.alone]
+        there = sorted(((many, value) for many, value in counted if many), key=lambda each: (-each[0], each[1]))
+        return tuple(Frequency(repr(value).removesuffix(".0"), many) for many, value in there)
+
+    def _beyond(self) -> Iterator[Beyond]:
+        order = self._order
+        for method, limits in (("iqr", self._fences), ("z", self._z_limits)):
+            if order is None or not limits or not all(map(isfinite, limits)):
+                continue
+            below, inside = order.count_below(limits[0]), order.count_below(float(np.nextafter(limits[1], inf)))
+            if below is not None and inside is not None:
+                yield Beyond(method, limits[0], limits[1], below, self.n - inside)
+
+    def _bins(self, order: OrderStatistics) -> CountedBins | None:
+        counted = [order.count_below(edge) for edge in self._look.bins]
+        known = [each for each in counted if each is not None]
+        if len(known) < 2 or len(known) < len(counted):
+            return None
+        counts = tuple(int(each) for each in np.diff(known))
+        return CountedBins(self._look.bins, counts, known[0], self.n - known[-1])

@@ -1,0 +1,149 @@
+"""A survey of a whole table by the engine that holds it: exact figures from as few readings as will do."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from math import inf, sqrt
+
+import numpy as np
+import polars as pl
+
+from culvix.progress import Progress, silent
+from culvix.stats.core.arrays import Floats, Ints
+from culvix.study.whole.column_figures import ColumnOfWhole
+from culvix.study.whole.column_survey import ColumnSurvey, TextSurvey, WholeSettings
+from culvix.study.whole.first_look import first_look
+from culvix.tables.engines.engine import Engine, EngineColumn
+from culvix.tables.engines.requests import PairSums, PairSumsAsked, Products, Request
+
+__all__ = ["WholeSurvey", "survey_whole"]
+
+_FIRST_ROWS = 100_000
+_MOST_CORRELATED = 40
+"""Of more columns of numbers the pairs are too many for one reading."""
+
+
+@dataclass(frozen=True, eq=False)
+class WholeSurvey:
+    """All ``columns`` of the table ``title`` at ``address``, whose ``engine`` found ``rows`` rows.
+
+    ``r`` is the matrix of Pearson's coefficient of the columns named ``correlated``, NaN where there is none, and
+    ``pairs`` that of the rows with both values. ``readings`` is how often the whole table was read.
+    """
+
+    engine: str
+    title: str
+    address: str
+    rows: int
+    columns: tuple[ColumnOfWhole, ...]
+    correlated: tuple[str, ...]
+    r: Floats
+    pairs: Ints
+    readings: int
+    notes: tuple[str, ...] = ()
+
+    def of(self, name: str) -> ColumnOfWhole | None:
+        """The column called ``name``."""
+        return next((each for each in self.columns if each.column.name == name), None)
+
+
+def survey_whole(
+    engine: Engine,
+    settings: WholeSettings | None = None,
+    *,
+    seed: int = 1,
+    progress: Progress = silent,
+    heard: Callable[[tuple[ColumnOfWhole, ...]], None] = lambda columns: None,
+) -> WholeSurvey:
+    """Survey the table that ``engine`` holds.
+
+    ``heard`` is told of all columns after the first reading, when counts, extremes and moments are known. Raises
+    ReadError where the engine cannot answer, and what ``progress`` raises.
+    """
+    settings = settings or WholeSettings()
+    progress(0.0, f"looking at {engine.title}")
+    first = engine.first_rows(_FIRST_ROWS, seed, progress)
+    surveys: list[ColumnSurvey | TextSurvey] = []
+    for column in engine.columns:
+        if column.kind.has_numbers:
+            look = first_look(_numbers_of(first, column), engine.rows)
+            surveys.append(ColumnSurvey(column, look, engine.rows, settings))
+        else:
+            surveys.append(TextSurvey(column))
+    readings = 0
+    pairs: dict[tuple[int, int], PairSums] = {}
+    while True:
+        asked: list[Request] = [request for each in surveys for request in each.wanted()]
+        of_pairs = _pairs_wanted(surveys) if readings == 1 else {}
+        asked += of_pairs.values()
+        if not asked:
+            break
+        answers = engine.answer(asked, _within(progress, readings))
+        readings += 1
+        for each in surveys:
+            each.take(answers)
+        for place, request in of_pairs.items():
+            found = answers[request]
+            if isinstance(found, PairSums):
+                pairs[place] = found
+            elif isinstance(found, float):
+                x, y = (_of_numbers(surveys)[each].sums_about(request.centres[side]) for side, each in enumerate(place))
+                pairs[place] = PairSums(x[0], x[1], y[1], x[2], y[2], found)
+        heard(tuple(each.found() for each in surveys))
+    names, r, n = _matrix(surveys, pairs)
+    columns = tuple(each.found() for each in surveys)
+    return WholeSurvey(
+        engine.name, engine.title, engine.address, engine.rows, columns, names, r, n, readings, engine.notes
+    )
+
+
+def _within(progress: Progress, readings: int) -> Progress:
+    """The part of all work that one reading is; there are two, seldom more."""
+    begin = min(0.1 + 0.4 * readings, 0.9)
+    return lambda share, doing: progress(begin + 0.4 * share, f"{doing}, reading {readings + 1}")
+
+
+def _numbers_of(first: pl.DataFrame, column: EngineColumn) -> Floats:
+    # To Polars some names are patterns.
+    cells = first.get_column(column.name).rename("x")
+    values = cells.cast(pl.Float64, strict=False).drop_nulls().to_numpy()
+    return np.asarray(values[np.isfinite(values)])
+
+
+def _of_numbers(surveys: Sequence[ColumnSurvey | TextSurvey]) -> list[ColumnSurvey]:
+    return [each for each in surveys if isinstance(each, ColumnSurvey) and each.n][:_MOST_CORRELATED]
+
+
+def _pairs_wanted(surveys: Sequence[ColumnSurvey | TextSurvey]) -> dict[tuple[int, int], PairSumsAsked | Products]:
+    """What is asked of each pair of columns of numbers, about their means: little where neither has gaps."""
+    columns, wanted = _of_numbers(surveys), {}
+    for a, b in combinations(range(len(columns)), 2):
+        x, y = columns[a], columns[b]
+        asked = Products if x.is_complete and y.is_complete else PairSumsAsked
+        wanted[a, b] = asked(x.column.name, y.column.name, (x.mean, y.mean), (x.scale, y.scale))
+    return wanted
+
+
+def _matrix(
+    surveys: Sequence[ColumnSurvey | TextSurvey], pairs: dict[tuple[int, int], PairSums]
+) -> tuple[tuple[str, ...], Floats, Ints]:
+    columns = _of_numbers(surveys)
+    size = len(columns)
+    r, n = np.full((size, size), np.nan), np.zeros((size, size), dtype=np.int64)
+    for place, each in enumerate(columns):
+        n[place, place] = each.n
+        r[place, place] = 1.0 if each.varies else np.nan
+    for (a, b), sums in pairs.items():
+        n[a, b] = n[b, a] = sums.n
+        r[a, b] = r[b, a] = _pearson(sums)
+    return tuple(each.column.name for each in columns), r, n
+
+
+def _pearson(sums: PairSums) -> float:
+    if sums.n < 2:
+        return np.nan
+    xx = sums.xx - sums.x * sums.x / sums.n
+    yy = sums.yy - sums.y * sums.y / sums.n
+    if not (0 < xx < inf and 0 < yy < inf):
+        return np.nan
+    return min(max((sums.xy - sums.x * sums.y / sums.n) / (sqrt(xx) * sqrt(yy)), -1.0), 1.0)

@@ -1,0 +1,43 @@
+"""From an address to the engine that holds the table there."""
+
+from pathlib import Path
+
+from culvix.errors import ReadError
+from culvix.files import display_path
+from culvix.progress import Progress, silent
+from culvix.tables.engines.engine import Engine
+from culvix.tables.engines.polars_engine import PolarsEngine
+
+__all__ = ["is_address", "open_engine"]
+
+_SERVERS = ("postgresql://", "postgres://")
+
+
+def is_address(text: str) -> bool:
+    """Whether ``text`` is the address of a server, not a path."""
+    return text.startswith(_SERVERS)
+
+
+def open_engine(
+    address: str,
+    *,
+    table: str | None = None,
+    query: str | None = None,
+    seconds: float | None = None,
+    progress: Progress = silent,
+) -> Engine:
+    """The table at ``address``, a file, a folder of files, or a server with the ``table`` or ``query`` that is meant.
+
+    ``seconds`` is how long one question to a server may take. Raises ReadError where there is none, or it cannot be
+    reached.
+    """
+    if is_address(address):
+        from culvix.tables.engines.postgres_engine import PostgresEngine
+
+        return PostgresEngine.connected(address, table=table, query=query, seconds=seconds, progress=progress)
+    if table is not None or query is not None:
+        raise ReadError("A table or query is named in a server; a file or folder is one table.")
+    path = Path(address)
+    if not path.exists():
+        raise ReadError(f"{display_path(path)} does not exist.")
+    return PolarsEngine(path, progress)

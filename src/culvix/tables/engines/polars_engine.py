@@ -1,0 +1,230 @@
+"""Files and folders of them that no memory holds, read by the streaming engine of Polars."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from pathlib import Path
+from threading import Lock
+
+import numpy as np
+import polars as pl
+
+from culvix.errors import ReadError
+from culvix.progress import Progress, silent
+from culvix.stats.display import count
+from culvix.tables.engines.engine import EngineColumn, Kind
+from culvix.tables.engines.polars_expressions import Reading
+from culvix.tables.engines.requests import Answer, Frequencies, Frequency, Request
+
+__all__ = ["PolarsEngine", "files_below"]
+
+_SCANS: dict[str, Callable[..., pl.LazyFrame]] = {
+    ".parquet": pl.scan_parquet,
+    ".arrow": pl.scan_ipc,
+    ".ipc": pl.scan_ipc,
+    ".feather": pl.scan_ipc,
+    ".csv": pl.scan_csv,
+    ".tsv": pl.scan_csv,
+    ".txt": pl.scan_csv,
+}
+_JUDGED_BY = 10_000
+"""Rows of a text by which the types of its columns are judged."""
+_PIECES = 100
+"""From so many places of the table come the first rows."""
+_ROW, _HASH, _SHARE = "row", "hash", "share"
+_LAST_HASH = 2**64 - 1
+
+
+def files_below(path: Path) -> list[Path]:
+    """The files of the table at ``path``: itself, or all of one kind below a folder. Raises ReadError without any."""
+    if path.is_file():
+        found = [path]
+    else:
+        found = sorted(each for each in path.rglob("*") if each.suffix.lower() in _SCANS and each.is_file())
+    kinds = {_SCANS.get(each.suffix.lower()) for each in found}
+    if not found or None in kinds:
+        raise ReadError(f"{path.name} holds no table that can be read in parts: Parquet, Arrow or delimited text.")
+    if len(kinds) > 1:
+        suffixes = ", ".join(sorted({each.suffix.lower() for each in found}))
+        raise ReadError(f"The files in {path.name} are of several kinds ({suffixes}); a table has one.")
+    return found
+
+
+class PolarsEngine:
+    """The table in one file, or in all files below a folder, whose names may hold values (``year=2026``)."""
+
+    name = "files"
+
+    def __init__(self, path: Path, progress: Progress = silent) -> None:
+        """Look at the files' heads and count rows. Raises ReadError where they do not fit together."""
+        files = files_below(path)
+        self.title, self.address = path.name, str(path)
+        self._text = _SCANS[files[0].suffix.lower()] is pl.scan_csv
+        self._frame = _scanned(files, path)
+        try:
+            schema = self._frame.collect_schema()
+        except (pl.exceptions.PolarsError, OSError) as error:
+            raise _unreadable(path.name, error) from error
+        self.columns = tuple(_column(name, kind) for name, kind in schema.items())
+        # To Polars some names are patterns; here each is called by its place.
+        self._by_name = {each.name: replace(each, name=f"c{place}") for place, each in enumerate(self.columns)}
+        self._frame = self._frame.rename({name: each.name for name, each in self._by_name.items()})
+        self.rows = self._counted_rows()
+        several = f"{count(len(files))} files, " if len(files) > 1 else ""
+        judged = f"types judged by the first {count(_JUDGED_BY)} rows; empty cells are missing" if self._text else ""
+        self.notes = tuple(each for each in (f"{several}{count(self.rows)} rows", judged) if each)
+
+    def _counted_rows(self) -> int:
+        return int(self._plain(self._frame.select(pl.len())).item())
+
+    def _collect(self, query: Callable[[pl.LazyFrame], pl.LazyFrame], progress: Progress, doing: str) -> pl.DataFrame:
+        """What ``query`` makes of the table, which is read piece by piece; it ends where ``progress`` raises."""
+        read, lock = 0, Lock()
+
+        def look(piece: pl.DataFrame) -> pl.DataFrame:
+            nonlocal read
+            with lock:
+                read += piece.height
+                progress(min(read / max(self.rows, 1), 1.0), doing)
+            return piece
+
+        watched = self._frame.map_batches(look, streamable=True, validate_output_schema=False)
+        try:
+            return query(watched).collect(engine="streaming")
+        except (pl.exceptions.PolarsError, OSError) as error:
+            raise _unreadable(self.title, error) from error
+
+    def answer(self, requests: Sequence[Request], progress: Progress = silent) -> dict[Request, Answer]:
+        """Answer all ``requests`` from one reading of the table. Raises ReadError for cells that cannot be read."""
+        reading = Reading(self._by_name)
+        prepared = {request: reading.asked(request) for request in requests}
+        expressions = [
+            expression.alias(f"{place}/{part}")
+            for place, each in enumerate(prepared.values())
+            if each is not None
+            for part, expression in enumerate(each.expressions)
+        ]
+        answers: dict[Request, Answer] = {}
+        row: dict[str, object] = {}
+        if expressions:
+            found = self._collect(
+                lambda frame: reading.of(frame).select(expressions), progress, f"reading {self.title}"
+            )
+            row = {name: found[name][0] for name in found.columns}
+        for place, (request, each) in enumerate(prepared.items()):
+            if each is not None:
+                answers[request] = each.read(*(row[f"{place}/{part}"] for part in range(len(each.expressions))))
+            elif isinstance(request, Frequencies):
+                answers[request] = self._frequencies(request, progress)
+        return answers
+
+    def _frequencies(self, request: Frequencies, progress: Progress) -> Answer:
+        column = pl.col(self._by_name[request.column].name)
+        found = self._collect(
+            lambda frame: frame.select(column).drop_nulls().group_by(column).agg(pl.len().alias(_ROW)),
+            progress,
+            f"counting the values of {request.column}",
+        )
+        if found.height > request.limit:
+            return None
+        values = found.to_series(0)
+        texts = values.cast(pl.String) if values.dtype != pl.Boolean else values.cast(pl.Int8).cast(pl.String)
+        ordered = pl.DataFrame({"text": texts, "count": found[_ROW]}).sort(["count", "text"], descending=[True, False])
+        return tuple(Frequency(str(text), int(many)) for text, many in ordered.rows())
+
+    def first_rows(self, size: int, seed: int, progress: Progress = silent) -> pl.DataFrame:
+        """About ``size`` rows in pieces from all over the table; of a text, from its beginning."""
+        if self.rows <= size or self._text:
+            return self._named(self._plain(self._frame.head(size)))
+        long = max(size // _PIECES, 1)
+        starts = np.sort(np.random.default_rng(seed).integers(0, self.rows - long, _PIECES))
+        pieces = (self._frame.slice(int(start), long) for start in starts)
+        # One after the other: of each piece a whole part of a file is unpacked.
+        return self._named(pl.concat([self._plain(piece) for piece in pieces]))
+
+    def _plain(self, frame: pl.LazyFrame) -> pl.DataFrame:
+        """What is found quickly, as it reads little of the table."""
+        try:
+            return frame.collect(engine="streaming")
+        except (pl.exceptions.PolarsError, OSError) as error:
+            raise _unreadable(self.title, error) from error
+
+    def _named(self, found: pl.DataFrame) -> pl.DataFrame:
+        """The columns of the table under their own names."""
+        parts = [found[each.name].alias(name) for name, each in self._by_name.items()]
+        return pl.DataFrame(parts)
+
+    def sample(
+        self, size: int, seed: int, *, stratified_by: str | None = None, progress: Progress = silent
+    ) -> pl.DataFrame:
+        """``size`` rows by the hash of their places in the files, in the order of the table."""
+        drawing = f"drawing a sample of {self.title}"
+        if stratified_by is None:
+            # A few more than are wanted pass, of which those with the smallest hashes stay.
+            passing = int(min(_more_than(size) / max(self.rows, 1), 1.0) * _LAST_HASH)
+            found = self._collect(
+                lambda frame: _hashed(frame, seed).filter(pl.col(_HASH) <= passing), progress, drawing
+            )
+            return self._named(found.sort(_HASH).head(size).sort(_ROW))
+        within = self._by_name[stratified_by].name
+        levels = self._collect(
+            lambda frame: frame.group_by(within).agg(pl.len().alias(_ROW)), progress, f"counting {stratified_by}"
+        )
+        each = max(size // max(levels.height, 1), 1)
+        share = (_more_than(each) / pl.col(_ROW)).clip(0, 1) * float(_LAST_HASH)
+        shares = levels.lazy().select(within, share.alias(_SHARE))
+        found = self._collect(
+            lambda frame: (
+                _hashed(frame, seed)
+                .join(shares, on=within, how="inner", nulls_equal=True)
+                .filter(pl.col(_HASH).cast(pl.Float64) <= pl.col(_SHARE))
+            ),
+            progress,
+            drawing,
+        )
+        return self._named(found.sort(_HASH).group_by(within, maintain_order=True).head(each).sort(_ROW))
+
+    def close(self) -> None:
+        """Nothing is held open."""
+
+
+def _hashed(frame: pl.LazyFrame, seed: int) -> pl.LazyFrame:
+    """Each row with its place in the table, and the hash of that."""
+    return frame.with_row_index(_ROW).with_columns(pl.col(_ROW).hash(seed).alias(_HASH))
+
+
+def _more_than(size: int) -> float:
+    """So many rows are let pass that fewer than ``size`` hardly ever do."""
+    return float(size + 6 * size**0.5 + 10)
+
+
+def _scanned(files: list[Path], path: Path) -> pl.LazyFrame:
+    suffix = files[0].suffix.lower()
+    scan = _SCANS[suffix]
+    if scan is pl.scan_csv:
+        separator = "\t" if suffix == ".tsv" else ","
+        return scan(files, separator=separator, infer_schema_length=_JUDGED_BY, try_parse_dates=True, glob=False)
+    folders = path.is_dir() and any("=" in part for each in files for part in each.relative_to(path).parts[:-1])
+    return scan(files, hive_partitioning=folders, glob=False) if scan is pl.scan_parquet else scan(files)
+
+
+def _column(name: str, kind: pl.DataType) -> EngineColumn:
+    if kind == pl.Boolean:
+        return EngineColumn(name, Kind.YES_NO, "boolean", whole=True)
+    if kind.is_integer():
+        large = kind in (pl.Int64, pl.UInt64, pl.Int128)
+        note = "whole numbers beyond 2⁵³ are rounded" if large else ""
+        return EngineColumn(name, Kind.NUMBER, str(kind), note=note, whole=True)
+    if kind.is_float():
+        return EngineColumn(name, Kind.NUMBER, str(kind), floating=True)
+    if kind.is_decimal():
+        return EngineColumn(name, Kind.NUMBER, str(kind), note="digits beyond 15 are rounded")
+    if kind.is_temporal() and not isinstance(kind, pl.Duration):
+        return EngineColumn(name, Kind.DATE, str(kind))
+    if kind == pl.String or isinstance(kind, pl.Categorical | pl.Enum):
+        return EngineColumn(name, Kind.TEXT, str(kind))
+    return EngineColumn(name, Kind.OTHER, str(kind), note=f"{kind} is no type of a table's cell; it is left out")
+
+
+def _unreadable(name: str, error: Exception) -> ReadError:
+    why = " ".join(str(error).split())[:200]
+    return ReadError(f"{name} cannot be read as one table: {why}")

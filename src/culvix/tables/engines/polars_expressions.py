@@ -1,0 +1,159 @@
+"""Requests as expressions of Polars, and answers from what these give.
+
+What several expressions share, the numbers of a column and their distances from a centre, is a column of its own that
+is made once: otherwise each of them would work it out anew.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import singledispatchmethod
+
+import numpy as np
+import polars as pl
+
+from culvix.tables.engines.engine import EngineColumn, Kind
+from culvix.tables.engines.requests import (
+    Answer,
+    CountsBelow,
+    Distinct,
+    DistinctCount,
+    Extent,
+    NotFinite,
+    NotFiniteAsked,
+    NumberExtent,
+    PairSums,
+    PairSumsAsked,
+    PowerSums,
+    PowerSumsAsked,
+    Presence,
+    PresenceAsked,
+    Products,
+    ValuesWithin,
+    ValuesWithinAsked,
+)
+
+__all__ = ["Asked", "Reading"]
+
+_SKETCH = "HyperLogLog, within about 2 %"
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Expressions that give one value each, and what makes the answer from these."""
+
+    expressions: tuple[pl.Expr, ...]
+    read: Callable[..., Answer]
+
+
+@dataclass
+class Reading:
+    """One reading of a frame with ``columns``, by the names they have in the table and with those in the frame."""
+
+    columns: Mapping[str, EngineColumn]
+    _numbers: dict[str, pl.Expr] = field(default_factory=dict)
+    _distances: dict[str, pl.Expr] = field(default_factory=dict)
+
+    def of(self, frame: pl.LazyFrame) -> pl.LazyFrame:
+        """``frame`` with all that was made for the requests."""
+        used = [pl.col(each.name) for each in self.columns.values()]
+        with_numbers = frame.select(*used, *(each.alias(name) for name, each in self._numbers.items()))
+        return with_numbers.with_columns(*(each.alias(name) for name, each in self._distances.items()))
+
+    def numbers(self, name: str) -> pl.Expr:
+        """The finite numbers of a column as doubles, null for all else."""
+        column = self.columns[name]
+        found = pl.col(column.name).cast(pl.Float64)
+        made = f"x {column.name}"
+        self._numbers[made] = pl.when(found.is_finite()).then(found) if column.floating else found
+        return pl.col(made)
+
+    def distances(self, name: str, centre: float, scale: float = 1.0) -> pl.Expr:
+        """How far these are from ``centre``, over ``scale``."""
+        made = f"{centre!r} {scale!r} {self.columns[name].name}"
+        x = self.numbers(name)
+        self._distances[made] = x - centre if scale == 1.0 else x / scale - centre / scale
+        return pl.col(made)
+
+    @singledispatchmethod
+    def asked(self, request: object) -> Asked | None:
+        """The expressions for ``request``; None where it is answered by a query of its own."""
+        return None
+
+    @asked.register
+    def _(self, request: PresenceAsked) -> Asked:
+        column = pl.col(self.columns[request.column].name)
+        return Asked((column.count(), column.null_count()), lambda there, missing: Presence(int(there), int(missing)))
+
+    @asked.register
+    def _(self, request: Extent) -> Asked:
+        about, x = self.columns[request.column], self.numbers(request.column)
+        raw = pl.col(about.name)
+        negatives = pl.lit(0) if about.kind is Kind.YES_NO else (x < 0).sum()
+
+        def read(n: int, missing: int, zeros: int, negatives: int, *ends: float) -> Answer:
+            low, high = ends if n else (None, None)
+            return NumberExtent(int(n), int(missing), int(zeros), int(negatives), low, high)
+
+        return Asked((x.count(), raw.null_count(), (x == 0).sum(), negatives, x.min(), x.max()), read)
+
+    @asked.register
+    def _(self, request: NotFiniteAsked) -> Asked:
+        raw = pl.col(self.columns[request.column].name)
+        return Asked(
+            (raw.is_nan().sum(), raw.is_infinite().sum()), lambda nan, infinite: NotFinite(int(nan), int(infinite))
+        )
+
+    @asked.register
+    def _(self, request: PowerSumsAsked) -> Asked:
+        d = self.distances(request.column, request.centre, request.scale)
+
+        def read(n: int, *powers: float) -> Answer:
+            one, two, three, four = (float(power) for power in powers)
+            return PowerSums(int(n), (one, two, three, four))
+
+        return Asked((d.count(), d.sum(), (d * d).sum(), (d * d * d).sum(), ((d * d) * (d * d)).sum()), read)
+
+    @asked.register
+    def _(self, request: CountsBelow) -> Asked:
+        x = self.numbers(request.column)
+        return Asked(tuple((x < edge).sum() for edge in request.edges), lambda *counts: tuple(map(int, counts)))
+
+    @asked.register
+    def _(self, request: Products) -> Asked:
+        x = self.distances(request.x, request.centres[0], request.scales[0])
+        y = self.distances(request.y, request.centres[1], request.scales[1])
+        return Asked(((x * y).sum(),), float)
+
+    @asked.register
+    def _(self, request: PairSumsAsked) -> Asked:
+        x = self.distances(request.x, request.centres[0], request.scales[0])
+        y = self.distances(request.y, request.centres[1], request.scales[1])
+
+        def read(n: int, *sums: float) -> Answer:
+            return PairSums(int(n), *(float(each) for each in sums))
+
+        # A product with nothing is nothing: only rows with both are in the sums.
+        rest_x, rest_y = 0 * x, 0 * y
+        sums = ((x + rest_y).sum(), (y + rest_x).sum(), (x * x + rest_y).sum(), (y * y + rest_x).sum(), (x * y).sum())
+        return Asked(((x * y).count(), *sums), read)
+
+    @asked.register
+    def _(self, request: ValuesWithinAsked) -> Asked:
+        x = self.numbers(request.column)
+        inside = pl.lit(value=False)
+        for low, high in request.ranges:
+            inside |= (x >= low) & (x < high)
+
+        def read(found: pl.Series) -> Answer:
+            values, counts = np.unique(found.drop_nulls().to_numpy(), return_counts=True)
+            return ValuesWithin(values, counts.astype(np.int64))
+
+        return Asked((x.filter(inside).implode(),), read)
+
+    @asked.register
+    def _(self, request: Distinct) -> Asked:
+        def read(found: int, missing: int) -> Answer:
+            return DistinctCount(int(found) - int(missing > 0), exact=False, how=_SKETCH)
+
+        column = pl.col(self.columns[request.column].name)
+        return Asked((column.approx_n_unique(), column.null_count()), read)

@@ -1,0 +1,166 @@
+"""A connection to a PostgreSQL server: read only, cancellable, its errors in sentences, its secrets nowhere."""
+
+import time
+from collections.abc import Sequence
+from threading import Thread
+from typing import Any
+from urllib.parse import parse_qsl, urlencode, urlsplit, urlunsplit
+
+import adbc_driver_manager
+import polars as pl
+import sqlalchemy as sa
+from adbc_driver_postgresql import dbapi
+from sqlalchemy.dialects import postgresql
+
+from culvix.errors import ReadError
+from culvix.progress import Progress, silent
+
+__all__ = ["OVERFLOW", "Connection", "ServerError", "without_secrets"]
+
+OVERFLOW = "22003"
+"""The state of an answer that no double holds."""
+_DIALECT = postgresql.dialect(paramstyle="numeric_dollar")  # type: ignore[no-untyped-call]
+_LOOK = 0.02
+"""Seconds between two looks at whether the work should stop."""
+_SECRETS = ("password", "passfile", "sslpassword")
+
+_TWICE = "42701"
+_SENTENCES = {
+    _TWICE: "two columns have one name; give each its own",
+    "57014": "the question took longer than was allowed, or was cancelled in the server",
+    "57P01": "the server ended the connection",
+    "57P03": "the server is starting or stopping",
+    "08006": "the connection was lost",
+    "42501": "permission is missing",
+    "42P01": "there is no such table",
+    "42601": "the query is not understood",
+    "25006": "the query would write, and only reading is allowed",
+    "28P01": "the password is wrong or missing; a password file or PGPASSWORD can give it",
+    "28000": "this user may not connect",
+    "3D000": "there is no such database",
+    "40001": "the table changed meanwhile; ask again",
+}
+
+_MARKS = {
+    "canceling statement": "57014",
+    "terminating connection": "57P01",
+    "server closed the connection": "08006",
+    "no connection to the server": "08006",
+    "multiple fields with name": _TWICE,
+    "more than one occurrence": _TWICE,
+}
+"""By which an error is known that comes without its state."""
+
+
+class ServerError(ReadError):
+    """What a server refused or could not do; ``state`` is its SQLSTATE, empty where there is none."""
+
+    def __init__(self, message: str, state: str = "") -> None:
+        super().__init__(message)
+        self.state = state
+
+
+def without_secrets(address: str) -> str:
+    """``address`` as it may be shown and kept: without any password."""
+    parts = urlsplit(address)
+    user, _, host = parts.netloc.rpartition("@")
+    shown = f"{user.partition(':')[0]}@{host}" if user else host
+    kept = [(name, value) for name, value in parse_qsl(parts.query) if name not in _SECRETS]
+    return urlunsplit((parts.scheme, shown, parts.path, urlencode(kept, safe="/"), ""))
+
+
+class Connection:
+    """One session that can write nothing. All questions up to `release` are answered from one state of the tables."""
+
+    def __init__(self, address: str, *, seconds: float | None = None) -> None:
+        """``seconds`` is how long one question may take. Raises ServerError where no session can be had."""
+        self.address = without_secrets(address)
+        try:
+            self._session = dbapi.connect(address)
+        except adbc_driver_manager.Error as error:
+            raise _in_words(self.address, error, address) from error
+        self._secret = address
+        milliseconds = 0 if seconds is None else max(int(1000 * seconds), 1)
+        for setting in (
+            "SET default_transaction_read_only = on",
+            "SET default_transaction_isolation = 'repeatable read'",
+            f"SET statement_timeout = {milliseconds:d}",
+            "SET lock_timeout = 10000",
+            "SET application_name = 'culvix'",
+        ):
+            self._run(setting, None, silent, "connecting")
+        self._session.commit()
+
+    def ask(
+        self, question: sa.Select[*tuple[Any, ...]], progress: Progress = silent, doing: str = "asking the server"
+    ) -> pl.DataFrame:
+        """The rows that answer ``question``. Raises ServerError, and what ``progress`` raises."""
+        compiled = question.compile(dialect=_DIALECT)
+        values = [compiled.params[name] for name in compiled.positiontup or ()]
+        return self._run(str(compiled), values or None, progress, doing)
+
+    def ask_text(self, question: str, values: Sequence[object] = ()) -> pl.DataFrame:
+        """The rows that answer a question with ``$1`` and so on in place of ``values``. Raises ServerError."""
+        return self._run(question, list(values) or None, silent, "asking the server")
+
+    def _run(self, question: str, values: Sequence[object] | None, progress: Progress, doing: str) -> pl.DataFrame:
+        cursor = self._session.cursor()
+        found: list[pl.DataFrame] = []
+        failed: list[BaseException] = []
+
+        def work() -> None:
+            try:
+                cursor.execute(question, parameters=values)
+                if not question.startswith("SET "):
+                    found.append(cursor.fetch_polars())
+            except BaseException as error:  # it is raised where the answer is waited for
+                failed.append(error)
+
+        worker = Thread(target=work, name="question to a server", daemon=True)
+        worker.start()
+        try:
+            while worker.is_alive():
+                progress(0.5, doing)
+                worker.join(_LOOK)
+        except BaseException:
+            self._cancel(cursor, worker)
+            raise
+        finally:
+            cursor.close()
+        if failed:
+            self.release()
+            # Libraries on the way of an answer fail in their own ways, even by panics that are no Exception.
+            raise _in_words(self.address, failed[0], self._secret) from failed[0]
+        return found[0] if found else pl.DataFrame()
+
+    def _cancel(self, cursor: dbapi.Cursor, worker: Thread) -> None:
+        """Let the server stop what it is asked, and wait until it has."""
+        while worker.is_alive():
+            cursor.adbc_cancel()
+            worker.join(5 * _LOOK)
+        self.release()
+
+    def release(self) -> None:
+        """Let the state of the tables go: the next question is answered from how they are then."""
+        try:
+            self._session.rollback()
+        except adbc_driver_manager.Error:
+            # A session that is lost has nothing to let go.
+            time.sleep(0)
+
+    def close(self) -> None:
+        """End the session."""
+        try:
+            self._session.close()
+        except adbc_driver_manager.Error:
+            time.sleep(0)
+
+
+def _in_words(address: str, error: BaseException, secret: str) -> ServerError:
+    """What the server or a library says, in a sentence without any secret."""
+    whole = str(error)
+    state = getattr(error, "sqlstate", None) or next((each for mark, each in _MARKS.items() if mark in whole), "")
+    said = whole.split("Query was:")[0].split("ERROR:")[-1].split("FATAL:")[-1].split("LINE 1:")[0]
+    said = " ".join(said.split()).replace(secret, address)[:200]
+    why = _SENTENCES.get(state, "" if state or not isinstance(error, adbc_driver_manager.Error) else "no connection")
+    return ServerError(f"{address}: {f'{why} ({said})' if why else said}", state)

@@ -1,0 +1,164 @@
+"""Requests as expressions of SQL, and answers from what these give."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import singledispatchmethod
+from math import nan
+from typing import Any
+
+import sqlalchemy as sa
+
+from culvix.tables.engines.engine import EngineColumn, Kind
+from culvix.tables.engines.requests import (
+    Answer,
+    CountsBelow,
+    Extent,
+    NotFinite,
+    NotFiniteAsked,
+    NumberExtent,
+    PairSums,
+    PairSumsAsked,
+    PowerSums,
+    PowerSumsAsked,
+    Presence,
+    PresenceAsked,
+    Products,
+)
+
+__all__ = ["Asked", "Expressions", "double"]
+
+Element = sa.ColumnElement[Any]
+
+_TINY = 1e-75
+_FEW_EDGES = 6
+"""Values below so many edges are counted one by one; below more, by the bucket they fall into."""
+
+
+def double(value: float) -> Element:
+    """``value`` as a parameter that is a double whatever it stands beside."""
+    return sa.cast(sa.literal(value), sa.Double())
+
+
+@dataclass(frozen=True)
+class Asked:
+    """Expressions that give one value each, and what makes the answer from these."""
+
+    expressions: tuple[Element, ...]
+    read: Callable[..., Answer]
+
+
+@dataclass(frozen=True)
+class Expressions:
+    """Of the columns of ``table``; those named ``unclean`` hold NaN or infinities, which are left out."""
+
+    table: sa.FromClause
+    columns: Mapping[str, EngineColumn]
+    unclean: frozenset[str] = frozenset()
+    guarded: bool = False
+    """Whether numbers are taken as 0 whose fourth power no double holds: a server refuses such results."""
+
+    def plain(self, name: str) -> Element:
+        """The numbers of a column as doubles, whatever they are."""
+        column: Element = self.table.c[name]
+        if self.columns[name].kind is Kind.YES_NO:
+            column = sa.cast(column, sa.Integer())
+        return sa.cast(column, sa.Double())
+
+    def numbers(self, name: str) -> Element:
+        """The finite numbers of a column as doubles, null for all else."""
+        found = self.plain(name)
+        return sa.case((_is_finite(found), found), else_=None) if name in self.unclean else found
+
+    def _distances(self, request: Products | PairSumsAsked) -> tuple[Element, Element]:
+        (x, y), (a, b) = request.centres, request.scales
+        return self._distance(request.x, x, a), self._distance(request.y, y, b)
+
+    def _distance(self, name: str, centre: float, scale: float) -> Element:
+        x = self._not_tiny(self.numbers(name), scale)
+        return self._not_tiny(x - double(centre) if scale == 1.0 else x / double(scale) - double(centre / scale), 1.0)
+
+    def _not_tiny(self, x: Element, beside: float) -> Element:
+        """``x``, or 0 where it is so small ``beside`` another number that its powers would be refused."""
+        if not self.guarded:
+            return x
+        return sa.case((sa.func.abs(x) < double(_TINY * beside), double(0.0)), else_=x)
+
+    @singledispatchmethod
+    def asked(self, request: object) -> Asked | None:
+        """The expressions for ``request``; None where it is answered by a query of its own."""
+        return None
+
+    @asked.register
+    def _(self, request: PresenceAsked) -> Asked:
+        there = sa.func.count(self.table.c[request.column])
+        return Asked((there, sa.func.count() - there), lambda n, missing: Presence(int(n), int(missing)))
+
+    @asked.register
+    def _(self, request: Extent) -> Asked:
+        x, raw = self.numbers(request.column), sa.func.count(self.table.c[request.column])
+        zeros, negatives = (sa.func.count().filter(each) for each in (x == double(0.0), x < double(0.0)))
+
+        def read(n: int, missing: int, zeros: int, negatives: int, low: Any, high: Any) -> Answer:
+            return NumberExtent(int(n), int(missing), int(zeros), int(negatives), low, high)
+
+        missing = sa.func.count() - raw
+        return Asked((sa.func.count(x), missing, zeros, negatives, sa.func.min(x), sa.func.max(x)), read)
+
+    @asked.register
+    def _(self, request: NotFiniteAsked) -> Asked:
+        x = self.plain(request.column)
+        none, infinite = (sa.func.count().filter(each) for each in (x == double(nan), _is_infinite(x)))
+        return Asked((none, infinite), lambda one, other: NotFinite(int(one), int(other)))
+
+    @asked.register
+    def _(self, request: PowerSumsAsked) -> Asked:
+        d = self._distance(request.column, request.centre, request.scale)
+
+        def read(n: int, mean: Any, squared: Any, second: Any, fourth: Any, third: Any) -> Answer:
+            if not n:
+                return PowerSums(0, (0.0, 0.0, 0.0, 0.0))
+            powers = (n * mean, n * squared, third + n * mean * squared, fourth + n * squared * squared)
+            return PowerSums(int(n), powers)
+
+        # All six come from one walk through the values: sums of d and d², and of their squares and product.
+        return Asked(_pair(d * d, d), read)
+
+    @asked.register
+    def _(self, request: CountsBelow) -> Asked | None:
+        if len(request.edges) > _FEW_EDGES:
+            return None
+        x = self.numbers(request.column)
+        counts = tuple(sa.func.count().filter(x < double(edge)) for edge in request.edges)
+        return Asked(counts, lambda *found: tuple(map(int, found)))
+
+    @asked.register
+    def _(self, request: Products) -> Asked:
+        x, y = self._distances(request)
+        return Asked((sa.func.sum(x * y),), lambda found: float(found or 0.0))
+
+    @asked.register
+    def _(self, request: PairSumsAsked) -> Asked:
+        x, y = self._distances(request)
+
+        def read(n: int, mean_x: Any, mean_y: Any, xx: Any, yy: Any, xy: Any) -> Answer:
+            if not n:
+                return PairSums(0, 0.0, 0.0, 0.0, 0.0, 0.0)
+            sums = (n * mean_x, n * mean_y, xx + n * mean_x**2, yy + n * mean_y**2, xy + n * mean_x * mean_y)
+            return PairSums(int(n), *sums)
+
+        return Asked(_pair(y, x), read)
+
+
+def _pair(y: Element, x: Element) -> tuple[Element, ...]:
+    """What the server adds up of two expressions at once."""
+    names = ("regr_count", "regr_avgx", "regr_avgy", "regr_sxx", "regr_syy", "regr_sxy")
+    return tuple(getattr(sa.func, name)(y, x) for name in names)
+
+
+def _is_infinite(x: Element) -> Element:
+    return (x == double(float("inf"))) | (x == double(float("-inf")))
+
+
+def _is_finite(x: Element) -> Element:
+    # To the server NaN equals itself, and is larger than infinity.
+    return (x > double(float("-inf"))) & (x < double(float("inf")))
