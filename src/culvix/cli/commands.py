@@ -14,7 +14,10 @@ from culvix.cli.parsing import Parser
 from culvix.cli.profile import profile, profile_parser
 from culvix.cli.recipe import recipe, recipe_parser
 from culvix.cli.report import report, report_parser
+from culvix.cli.sample import sample, sample_parser
+from culvix.cli.tables import tables, tables_parser
 from culvix.cli.verify import verify, verify_parser
+from culvix.cli.whole import whole, whole_table_parser
 from culvix.cli.window import window_parser
 
 __all__ = ["COMMANDS", "Command", "whole_parser"]
@@ -37,6 +40,9 @@ COMMANDS: Mapping[str, Command] = MappingProxyType(
         "clean": Command(clean, clean_parser, "write the table with the decisions of a study applied"),
         "recipe": Command(recipe, recipe_parser, "write what was said of a table, for the next one"),
         "compare": Command(compare, compare_parser, "compare a table with another one"),
+        "tables": Command(tables, tables_parser, "list the tables of a server"),
+        "whole": Command(whole, whole_table_parser, "survey a whole table of any size where it lies"),
+        "sample": Command(sample, sample_parser, "draw rows of a table of any size"),
         "apply": Command(apply, apply_parser, "run a recipe on another table"),
         "verify": Command(verify, verify_parser, "compute a report anew from its source, and compare"),
         "desktop": Command(desktop, desktop_parser, "make studies open with a double click"),

@@ -1,4 +1,4 @@
-_shtab_culvix_subparsers=(inspect profile report clean recipe compare apply verify desktop demo)
+_shtab_culvix_subparsers=(inspect profile report clean recipe compare tables whole sample apply verify desktop demo)
 
 _shtab_culvix_inspect_option_strings=(-h --help -o --output --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary --key)
 _shtab_culvix_profile_option_strings=(-h --help -o --output --alpha --quantile-type --missing --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary --columns --no-correlation --with --by --given --seed --repeats --jobs)
@@ -6,6 +6,9 @@ _shtab_culvix_report_option_strings=(-h --help -o --output --alpha --quantile-ty
 _shtab_culvix_clean_option_strings=(-h --help -o --output --alpha --quantile-type --missing --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary)
 _shtab_culvix_recipe_option_strings=(-h --help -o --output --alpha --quantile-type --missing --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary)
 _shtab_culvix_compare_option_strings=(-h --help -o --output --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary --key --level)
+_shtab_culvix_tables_option_strings=(-h --help)
+_shtab_culvix_whole_option_strings=(-h --help --table --query --query-file --seconds -o --output --quantile-type)
+_shtab_culvix_sample_option_strings=(-h --help --table --query --query-file --seconds -o --output --size --seed --by)
 _shtab_culvix_apply_option_strings=(-h --help -o --output --log)
 _shtab_culvix_verify_option_strings=(-h --help --source)
 _shtab_culvix_desktop_option_strings=(-h --help --install --remove)
@@ -26,7 +29,7 @@ _shtab_culvix_recipe___ragged_choices=(fill leave-out)
 _shtab_culvix_recipe___decimal_choices=(point comma)
 _shtab_culvix_compare___ragged_choices=(fill leave-out)
 _shtab_culvix_compare___decimal_choices=(point comma)
-_shtab_culvix_pos_1_choices=(inspect profile report clean recipe compare apply verify desktop demo)
+_shtab_culvix_pos_1_choices=(inspect profile report clean recipe compare tables whole sample apply verify desktop demo)
 
 _shtab_culvix_inspect__h_nargs=0
 _shtab_culvix_inspect___help_nargs=0
@@ -41,6 +44,12 @@ _shtab_culvix_recipe__h_nargs=0
 _shtab_culvix_recipe___help_nargs=0
 _shtab_culvix_compare__h_nargs=0
 _shtab_culvix_compare___help_nargs=0
+_shtab_culvix_tables__h_nargs=0
+_shtab_culvix_tables___help_nargs=0
+_shtab_culvix_whole__h_nargs=0
+_shtab_culvix_whole___help_nargs=0
+_shtab_culvix_sample__h_nargs=0
+_shtab_culvix_sample___help_nargs=0
 _shtab_culvix_apply__h_nargs=0
 _shtab_culvix_apply___help_nargs=0
 _shtab_culvix_verify__h_nargs=0

@@ -38,8 +38,8 @@ function _shtab_culvix_using
   test "$_shtab_culvix_cmdpath" = "$argv"
 end
 
-set -g _shtab_culvix_commands inspect profile report clean recipe compare apply verify desktop demo
-set -g _shtab_culvix_opts_with_value --alpha --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --ragged --recipe --repeats --rows --sample --sample-seed --seed --source --with -o
+set -g _shtab_culvix_commands inspect profile report clean recipe compare tables whole sample apply verify desktop demo
+set -g _shtab_culvix_opts_with_value --alpha --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --table --with -o
 
 complete -c culvix -e
 complete -c culvix -f
@@ -166,6 +166,26 @@ complete -c culvix -n '_shtab_culvix_using compare' -l encoding -x -d 'the encod
 complete -c culvix -n '_shtab_culvix_using compare' -l dictionary -x -d 'what is said of the columns (a Table Schema)'
 complete -c culvix -n '_shtab_culvix_using compare' -l key -x -d 'match rows by these columns'
 complete -c culvix -n '_shtab_culvix_using compare' -l level -x -d 'what is told as more than chance (default 0.05)'
+complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a tables -d 'List the tables and views of a server that may be read, with estimates of their rows and comments.'
+complete -c culvix -n '_shtab_culvix_using tables' -s h -l help -d 'show this help message and exit'
+complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a whole -d 'Survey a table of any size where it lies, in a server or in files that no memory holds (.json: format culvix-whole/1).'
+complete -c culvix -n '_shtab_culvix_using whole' -s h -l help -d 'show this help message and exit'
+complete -c culvix -n '_shtab_culvix_using whole' -l table -x -d 'the table or view of a server'
+complete -c culvix -n '_shtab_culvix_using whole' -l query -x -d 'a query whose rows are the table; it can only read'
+complete -c culvix -n '_shtab_culvix_using whole' -l query-file -x -d 'a file with such a query'
+complete -c culvix -n '_shtab_culvix_using whole' -l seconds -x -d 'how long one question to a server may take'
+complete -c culvix -n '_shtab_culvix_using whole' -s o -l output -x -d 'file to write'
+complete -c culvix -n '_shtab_culvix_using whole' -l quantile-type -x -d 'definition of quantiles (default 7, inclusive)'
+complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a sample -d 'Draw rows of a table of any size, the same ones for the same seed while the table is unchanged, and write them as a table that says what it is a sample of.'
+complete -c culvix -n '_shtab_culvix_using sample' -s h -l help -d 'show this help message and exit'
+complete -c culvix -n '_shtab_culvix_using sample' -l table -x -d 'the table or view of a server'
+complete -c culvix -n '_shtab_culvix_using sample' -l query -x -d 'a query whose rows are the table; it can only read'
+complete -c culvix -n '_shtab_culvix_using sample' -l query-file -x -d 'a file with such a query'
+complete -c culvix -n '_shtab_culvix_using sample' -l seconds -x -d 'how long one question to a server may take'
+complete -c culvix -n '_shtab_culvix_using sample' -s o -l output -x -d 'file to write'
+complete -c culvix -n '_shtab_culvix_using sample' -l size -x -d 'how many rows (default 100000)'
+complete -c culvix -n '_shtab_culvix_using sample' -l seed -x -d 'which ones (default 1)'
+complete -c culvix -n '_shtab_culvix_using sample' -l by -x -d 'as many rows of each of its values'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a apply -d 'Read FILE the way RECIPE says, describe it, make the recipe'"'"'s decisions again, and compare it with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the reasons on standard error; 2: it cannot be done.'
 complete -c culvix -n '_shtab_culvix_using apply' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using apply' -s o -l output -x -d 'file to write; its ending says what: a study (.culvix), the report (.html, .pdf, .docx, .md), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx); repeatable'

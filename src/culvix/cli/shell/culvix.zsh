@@ -13,7 +13,10 @@ _shtab_culvix_commands() {
     profile:'Write every number of the core for FILE as a JSON document (format culvix-profile/2).'
     recipe:'Write the recipe of STUDY: how its table was read and described, its conventions, columns worked out, marks and decisions, and what each column looked like. “culvix apply” runs it on another table.'
     report:'Write the report of FILE, a table or a study, in the format that the ending of OUT says: one self-contained file (.html), pages (.pdf), for a word processor (.docx), Markdown with a folder of pictures (.md), or all its tables and figures as a spreadsheet (.xlsx).'
+    sample:'Draw rows of a table of any size, the same ones for the same seed while the table is unchanged, and write them as a table that says what it is a sample of.'
+    tables:'List the tables and views of a server that may be read, with estimates of their rows and comments.'
     verify:'Compute every figure of REPORT (HTML, PDF or DOCX) anew from the table it was made from, and compare it and the text with what is written. Exit status 0: all is the same; 3: something differs, each told in a line; 2: it cannot be done.'
+    whole:'Survey a table of any size where it lies, in a server or in files that no memory holds (.json: format culvix-whole/1).'
   )
   _describe 'culvix commands' _commands
 }
@@ -201,6 +204,28 @@ _shtab_culvix_report_options=(
 
 _shtab_culvix_report_defaults_added=0
 
+_shtab_culvix_sample_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  "--table[the table or view of a server]:SCHEMA.NAME:"
+  "--query[a query whose rows are the table\; it can only read]:SQL:"
+  "--query-file[a file with such a query]:FILE.sql:"
+  "--seconds[how long one question to a server may take]:S:"
+  {-o,--output}"[file to write]:OUT.parquet:"
+  "--size[how many rows (default 100000)]:N:"
+  "--seed[which ones (default 1)]:SEED:"
+  "--by[as many rows of each of its values]:COLUMN:"
+  ":a file or folder of files (Parquet, Arrow, delimited text), or postgresql\:\/\/user\@host\/database\; passwords are taken from PGPASSWORD or a password file:"
+)
+
+_shtab_culvix_sample_defaults_added=0
+
+_shtab_culvix_tables_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  ":postgresql\:\/\/user\@host\/database:"
+)
+
+_shtab_culvix_tables_defaults_added=0
+
 _shtab_culvix_verify_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
   "--source[the table, where it is no longer in its old place]:FILE:"
@@ -208,6 +233,19 @@ _shtab_culvix_verify_options=(
 )
 
 _shtab_culvix_verify_defaults_added=0
+
+_shtab_culvix_whole_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  "--table[the table or view of a server]:SCHEMA.NAME:"
+  "--query[a query whose rows are the table\; it can only read]:SQL:"
+  "--query-file[a file with such a query]:FILE.sql:"
+  "--seconds[how long one question to a server may take]:S:"
+  {-o,--output}"[file to write]:OUT.json:"
+  "--quantile-type[definition of quantiles (default 7, inclusive)]:1-9:"
+  ":a file or folder of files (Parquet, Arrow, delimited text), or postgresql\:\/\/user\@host\/database\; passwords are taken from PGPASSWORD or a password file:"
+)
+
+_shtab_culvix_whole_defaults_added=0
 
 
 _shtab_culvix() {
@@ -237,7 +275,10 @@ _shtab_culvix() {
         profile) _arguments -C -s $_shtab_culvix_profile_options ;;
         recipe) _arguments -C -s $_shtab_culvix_recipe_options ;;
         report) _arguments -C -s $_shtab_culvix_report_options ;;
+        sample) _arguments -C -s $_shtab_culvix_sample_options ;;
+        tables) _arguments -C -s $_shtab_culvix_tables_options ;;
         verify) _arguments -C -s $_shtab_culvix_verify_options ;;
+        whole) _arguments -C -s $_shtab_culvix_whole_options ;;
       esac
   esac
 }

@@ -16,7 +16,7 @@ from culvix.study.whole.first_look import first_look
 from culvix.tables.engines.engine import Engine, EngineColumn
 from culvix.tables.engines.requests import PairSums, PairSumsAsked, Products, Request
 
-__all__ = ["WholeSurvey", "survey_whole"]
+__all__ = ["WholeSettings", "WholeSurvey", "survey_whole"]
 
 _FIRST_ROWS = 100_000
 _MOST_CORRELATED = 40

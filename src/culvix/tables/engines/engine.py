@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from pathlib import Path
 from types import MappingProxyType
 from typing import Protocol
 
@@ -84,6 +85,9 @@ class Engine(Protocol):
 
     address: str
     """Where it lies, without any secret."""
+
+    files: tuple[Path, ...]
+    """The files it is read from, none of which is ever written."""
 
     columns: tuple[EngineColumn, ...]
 

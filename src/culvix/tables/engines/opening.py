@@ -1,6 +1,7 @@
 """From an address to the engine that holds the table there."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from culvix.errors import ReadError
 from culvix.files import display_path
@@ -8,7 +9,10 @@ from culvix.progress import Progress, silent
 from culvix.tables.engines.engine import Engine
 from culvix.tables.engines.polars_engine import PolarsEngine
 
-__all__ = ["is_address", "open_engine"]
+if TYPE_CHECKING:
+    from culvix.tables.engines.postgres_catalog import ServerTable
+
+__all__ = ["is_address", "open_engine", "tables_at"]
 
 _SERVERS = ("postgresql://", "postgres://")
 
@@ -41,3 +45,15 @@ def open_engine(
     if not path.exists():
         raise ReadError(f"{display_path(path)} does not exist.")
     return PolarsEngine(path, progress)
+
+
+def tables_at(address: str) -> "tuple[ServerTable, ...]":
+    """The tables and views of the server at ``address`` that may be read. Raises ReadError."""
+    from culvix.tables.engines.postgres_catalog import tables_of
+    from culvix.tables.engines.postgres_connection import Connection
+
+    connection = Connection(address)
+    try:
+        return tables_of(connection)
+    finally:
+        connection.close()

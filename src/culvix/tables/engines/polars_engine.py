@@ -57,7 +57,7 @@ class PolarsEngine:
     def __init__(self, path: Path, progress: Progress = silent) -> None:
         """Look at the files' heads and count rows. Raises ReadError where they do not fit together."""
         files = files_below(path)
-        self.title, self.address = path.name, str(path)
+        self.title, self.address, self.files = path.name, str(path), tuple(files)
         self._text = _SCANS[files[0].suffix.lower()] is pl.scan_csv
         self._frame = _scanned(files, path)
         try:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Sequence
 from itertools import islice
 from math import isfinite, nan
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -65,6 +66,7 @@ class PostgresEngine:
         """``source`` is asked, a ``table`` or a query. Raises ServerError."""
         self.connection, self.title, self.address = connection, title, connection.address
         self.columns, self._source, self._table = columns, source, table
+        self.files: tuple[Path, ...] = ()
         self._by_name = {column.name: column for column in columns}
         self._unclean: frozenset[str] = frozenset()
         counted = connection.ask(sa.select(sa.func.count().label("n")).select_from(source))

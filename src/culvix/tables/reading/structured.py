@@ -7,11 +7,13 @@ import io
 import json
 from collections.abc import Callable
 
+import msgspec
 import polars as pl
 
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
+from culvix.tables.model.provenance import SAMPLE_KEY, Provenance
 from culvix.tables.model.raw_table import RawTable, raw_columns
 from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.reading.databases import read_database
@@ -119,7 +121,19 @@ def _columnar(
         frame = read(io.BytesIO(content.data))
     except (pl.exceptions.PolarsError, OSError, ValueError, MemoryError) as error:
         raise ReadError(f"{content.path.name} is cut off or damaged: it cannot be read as {name}.") from error
-    return _as_raw(frame, f"{name} file", options)
+    return _as_raw(frame, f"{name} file", options, _sample_note(content) if name == "Parquet" else ())
+
+
+def _sample_note(content: Content) -> tuple[str, ...]:
+    """What a file that is a sample says of where it comes from."""
+    written = pl.read_parquet_metadata(io.BytesIO(content.data)).get(SAMPLE_KEY)
+    if written is None:
+        return ()
+    try:
+        about = msgspec.json.decode(written, type=Provenance)
+    except msgspec.MsgspecError:
+        return ("It says that it is a sample, but not of what.",)
+    return (about.sentence,)
 
 
 def _check_letters(content: Content, lazy: pl.LazyFrame, texts: list[str]) -> None:

@@ -1,0 +1,36 @@
+"""`culvix sample`: rows of a table of any size, drawn at random and repeatably, as a table to work with."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from culvix.cli.engines import engine_of, engine_parser, write_beside
+from culvix.cli.outputs import check_outputs
+from culvix.cli.parsing import Parser, progress_shown
+
+__all__ = ["sample", "sample_parser"]
+
+
+def sample_parser(*, add_help: bool = True) -> Parser:
+    about = (
+        "Draw rows of a table of any size, the same ones for the same seed while the table is unchanged, and write "
+        "them as a table that says what it is a sample of."
+    )
+    parser = engine_parser("sample", about, add_help=add_help)
+    parser.add_argument("-o", "--output", metavar="OUT.parquet", type=Path, required=True, help="file to write")
+    parser.add_argument("--size", type=int, default=100_000, metavar="N", help="how many rows (default 100000)")
+    parser.add_argument("--seed", type=int, default=1, metavar="SEED", help="which ones (default 1)")
+    parser.add_argument("--by", metavar="COLUMN", help="as many rows of each of its values")
+    return parser
+
+
+def sample(arguments: Sequence[str]) -> int:
+    """Run the command; the exit status. Raises CulvixError for what a user can cause."""
+    options = sample_parser().parse_args(arguments)
+    check_outputs([options.output], (".parquet",))
+    from culvix.study.whole.samples import SampleOf, draw_sample, sample_file
+
+    of = SampleOf(options.size, options.seed, options.by or "")
+    with progress_shown() as progress, engine_of(options, progress) as engine:
+        frame, about = draw_sample(engine, of, query=options.query or "", progress=progress)
+        write_beside(engine, options.output, sample_file(frame, about))
+    return 0

@@ -1,0 +1,53 @@
+"""A sample of a whole table as a file of its own, that says what it is a sample of."""
+
+import io
+from dataclasses import asdict, dataclass
+
+import msgspec
+import polars as pl
+
+from culvix.errors import ReadError
+from culvix.progress import Progress, silent
+from culvix.stats.display import count
+from culvix.tables.engines.engine import Engine
+from culvix.tables.model.provenance import SAMPLE_KEY, Provenance
+
+__all__ = ["SampleOf", "draw_sample", "sample_file"]
+
+_MOST = 20_000_000
+
+
+@dataclass(frozen=True)
+class SampleOf:
+    """``size`` rows by ``seed``; as many of each value of the column ``by``, empty for none."""
+
+    size: int
+    seed: int = 1
+    by: str = ""
+
+    def __post_init__(self) -> None:
+        if not 0 < self.size <= _MOST:
+            raise ReadError(f"A sample has 1 to {count(_MOST)} rows, not {self.size}.")
+        if not 0 <= self.seed < 2**31:
+            raise ReadError("The seed of a sample is a whole number from 0 up.")
+
+
+def draw_sample(
+    engine: Engine, of: SampleOf, *, query: str = "", progress: Progress = silent
+) -> tuple[pl.DataFrame, Provenance]:
+    """Rows of the table that ``engine`` holds, and what is to be said of them.
+
+    Raises ReadError where a column to draw by is not there, and what ``engine`` and ``progress`` raise.
+    """
+    if of.by and of.by not in {column.name for column in engine.columns}:
+        raise ReadError(f"There is no column {of.by} to draw by.")
+    frame = engine.sample(of.size, of.seed, stratified_by=of.by or None, progress=progress)
+    about = Provenance(engine.name, engine.address, engine.title, query, engine.rows, frame.height, of.seed, of.by)
+    return frame, about
+
+
+def sample_file(frame: pl.DataFrame, about: Provenance) -> bytes:
+    """A Parquet file of ``frame`` with all that is known of where it comes from."""
+    target = io.BytesIO()
+    frame.write_parquet(target, metadata={SAMPLE_KEY: msgspec.json.encode(asdict(about)).decode()})
+    return target.getvalue()
