@@ -9,6 +9,7 @@ import pytest
 
 from culvix.errors import Cancelled, ReadError
 from culvix.study.whole import order_statistics
+from culvix.study.whole.column_figures import ColumnOfWhole
 from culvix.study.whole.survey import WholeSurvey, survey_whole
 from culvix.tables import Table
 from culvix.tables.engines import open_engine
@@ -135,11 +136,16 @@ def test_it_ends_where_progress_says_so(demo_table: Table, tmp_path: Path, postg
 
 def test_first_figures_are_heard_before_the_others(demo_table: Table, tmp_path: Path) -> None:
     as_frame(demo_table).write_parquet(tmp_path / "a.parquet")
-    heard: list[int] = []
-    survey_whole(
-        open_engine(str(tmp_path / "a.parquet")), heard=lambda columns: heard.append(sum(each.n for each in columns))
-    )
-    assert len(heard) >= 2 and heard[0] == heard[-1] > 0
+    heard: list[tuple[ColumnOfWhole, ...]] = []
+    found = survey_whole(open_engine(str(tmp_path / "a.parquet")), heard=heard.append)
+    assert all(column.only_of == demo_table.rows for column in heard[0])
+    assert all(not column.only_of for column in heard[1]) and heard[-1] == found.columns
+    first = {column.column.name: column for column in heard[0]}
+    for column in found.columns:
+        if column.numbers is not None and column.numbers.moments is not None:
+            early = first[column.column.name].numbers
+            assert early is not None and early.moments is not None
+            assert early.moments.mean == pytest.approx(column.numbers.moments.mean)
 
 
 def test_what_holds_no_table_is_refused(tmp_path: Path) -> None:

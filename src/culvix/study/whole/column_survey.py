@@ -34,8 +34,8 @@ from culvix.tables.engines.requests import (
 
 __all__ = ["ColumnSurvey", "TextSurvey", "WholeSettings"]
 
-_NEAR = 1e-3
-"""Sums about a centre so many SDs from the mean are as good as those about the mean."""
+_NEAR = 0.1
+"""Sums about a centre no more SDs from the mean lose no digit that matters: the corrections are small beside them."""
 _MOST_FREQUENT = 12
 _UNKNOWN = DistinctCount(None, exact=False)
 

@@ -10,11 +10,13 @@ import polars as pl
 
 from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats, Ints
-from culvix.study.whole.column_figures import ColumnOfWhole
+from culvix.stats.core.quantiles import PERCENTILES, quantile
+from culvix.stats.core.sample import Sample
+from culvix.study.whole.column_figures import ColumnOfWhole, NumbersOfWhole
 from culvix.study.whole.column_survey import ColumnSurvey, TextSurvey, WholeSettings
 from culvix.study.whole.first_look import first_look
 from culvix.tables.engines.engine import Engine, EngineColumn
-from culvix.tables.engines.requests import PairSums, PairSumsAsked, Products, Request
+from culvix.tables.engines.requests import DistinctCount, PairSums, PairSumsAsked, Products, Request
 
 __all__ = ["WholeSettings", "WholeSurvey", "survey_whole"]
 
@@ -57,12 +59,13 @@ def survey_whole(
 ) -> WholeSurvey:
     """Survey the table that ``engine`` holds.
 
-    ``heard`` is told of all columns after the first reading, when counts, extremes and moments are known. Raises
-    ReadError where the engine cannot answer, and what ``progress`` raises.
+    ``heard`` is told of all columns as they are in the first rows, and after each reading. Raises ReadError where the
+    engine cannot answer, and what ``progress`` raises.
     """
     settings = settings or WholeSettings()
     progress(0.0, f"looking at {engine.title}")
     first = engine.first_rows(_FIRST_ROWS, seed, progress)
+    heard(tuple(_in_first_rows(first, column) for column in engine.columns))
     surveys: list[ColumnSurvey | TextSurvey] = []
     for column in engine.columns:
         if column.kind.has_numbers:
@@ -108,6 +111,21 @@ def _numbers_of(first: pl.DataFrame, column: EngineColumn) -> Floats:
     cells = first.get_column(column.name).rename("x")
     values = cells.cast(pl.Float64, strict=False).drop_nulls().to_numpy()
     return np.asarray(values[np.isfinite(values)])
+
+
+def _in_first_rows(first: pl.DataFrame, column: EngineColumn) -> ColumnOfWhole:
+    """What the first rows alone show of a column."""
+    unknown = DistinctCount(None, exact=False)
+    if not column.kind.has_numbers:
+        there = first.get_column(column.name).rename("x").count() if column.name in first.columns else 0
+        return ColumnOfWhole(column, there, first.height - there, unknown, only_of=first.height)
+    x = _numbers_of(first, column)
+    sample = Sample.of(x)
+    ends = (float(sample.sorted[0]), float(sample.sorted[-1])) if x.size else (None, None)
+    counts = 0, 0, int((x == 0).sum()), int((x < 0).sum())
+    quantiles = {each: quantile(sample.sorted, each / 100) for each in PERCENTILES} if x.size else {}
+    numbers = NumbersOfWhole(*counts, *ends, sample.moments, quantiles)
+    return ColumnOfWhole(column, x.size, first.height - x.size, unknown, (), "", numbers, first.height)
 
 
 def _of_numbers(surveys: Sequence[ColumnSurvey | TextSurvey]) -> list[ColumnSurvey]:

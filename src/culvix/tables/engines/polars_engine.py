@@ -13,7 +13,14 @@ from culvix.progress import Progress, silent
 from culvix.stats.display import count
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.polars_expressions import Reading
-from culvix.tables.engines.requests import Answer, Frequencies, Frequency, Request
+from culvix.tables.engines.requests import (
+    Answer,
+    Frequencies,
+    Frequency,
+    Request,
+    ValuesWithin,
+    ValuesWithinAsked,
+)
 
 __all__ = ["PolarsEngine", "files_below"]
 
@@ -76,8 +83,14 @@ class PolarsEngine:
     def _counted_rows(self) -> int:
         return int(self._plain(self._frame.select(pl.len())).item())
 
-    def _collect(self, query: Callable[[pl.LazyFrame], pl.LazyFrame], progress: Progress, doing: str) -> pl.DataFrame:
-        """What ``query`` makes of the table, which is read piece by piece; it ends where ``progress`` raises."""
+    def _collect(
+        self,
+        query: Callable[[pl.LazyFrame], pl.LazyFrame],
+        progress: Progress,
+        doing: str,
+        columns: Sequence[str] | None = None,
+    ) -> pl.DataFrame:
+        """What ``query`` makes of ``columns`` (None for all), read piece by piece as long as ``progress`` lets it."""
         read, lock = 0, Lock()
 
         def look(piece: pl.DataFrame) -> pl.DataFrame:
@@ -87,7 +100,8 @@ class PolarsEngine:
                 progress(min(read / max(self.rows, 1), 1.0), doing)
             return piece
 
-        watched = self._frame.map_batches(look, streamable=True, validate_output_schema=False)
+        read_from = self._frame if columns is None else self._frame.select(columns)
+        watched = read_from.map_batches(look, streamable=True, validate_output_schema=False)
         try:
             return query(watched).collect(engine="streaming")
         except (pl.exceptions.PolarsError, OSError) as error:
@@ -107,15 +121,31 @@ class PolarsEngine:
         row: dict[str, object] = {}
         if expressions:
             found = self._collect(
-                lambda frame: reading.of(frame).select(expressions), progress, f"reading {self.title}"
+                lambda frame: reading.of(frame).select(expressions), progress, f"reading {self.title}", reading.used
             )
             row = {name: found[name][0] for name in found.columns}
         for place, (request, each) in enumerate(prepared.items()):
             if each is not None:
                 answers[request] = each.read(*(row[f"{place}/{part}"] for part in range(len(each.expressions))))
+            elif isinstance(request, ValuesWithinAsked):
+                answers[request] = self._values_within(request, progress)
             elif isinstance(request, Frequencies):
                 answers[request] = self._frequencies(request, progress)
         return answers
+
+    def _values_within(self, request: ValuesWithinAsked, progress: Progress) -> Answer:
+        reading = Reading(self._by_name)
+        x = reading.numbers(request.column)
+        inside = pl.any_horizontal((x >= low) & (x < high) for low, high in request.ranges)
+        # Within one answer with others the whole column would be held.
+        found = self._collect(
+            lambda frame: reading.of(frame).select(x).filter(inside),
+            progress,
+            f"ordering {request.column}",
+            reading.used,
+        )
+        values, counts = np.unique(found.to_series(0).to_numpy(), return_counts=True)
+        return ValuesWithin(values, counts.astype(np.int64))
 
     def _frequencies(self, request: Frequencies, progress: Progress) -> Answer:
         column = pl.col(self._by_name[request.column].name)
@@ -123,6 +153,7 @@ class PolarsEngine:
             lambda frame: frame.select(column).drop_nulls().group_by(column).agg(pl.len().alias(_ROW)),
             progress,
             f"counting the values of {request.column}",
+            [self._by_name[request.column].name],
         )
         if found.height > request.limit:
             return None

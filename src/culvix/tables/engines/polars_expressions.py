@@ -8,7 +8,6 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import singledispatchmethod
 
-import numpy as np
 import polars as pl
 
 from culvix.tables.engines.engine import EngineColumn, Kind
@@ -28,8 +27,6 @@ from culvix.tables.engines.requests import (
     Presence,
     PresenceAsked,
     Products,
-    ValuesWithin,
-    ValuesWithinAsked,
 )
 
 __all__ = ["Asked", "Reading"]
@@ -52,17 +49,28 @@ class Reading:
     columns: Mapping[str, EngineColumn]
     _numbers: dict[str, pl.Expr] = field(default_factory=dict)
     _distances: dict[str, pl.Expr] = field(default_factory=dict)
+    _squares: dict[str, pl.Expr] = field(default_factory=dict)
+    _used: set[str] = field(default_factory=set)
 
     def of(self, frame: pl.LazyFrame) -> pl.LazyFrame:
         """``frame`` with all that was made for the requests."""
-        used = [pl.col(each.name) for each in self.columns.values()]
-        with_numbers = frame.select(*used, *(each.alias(name) for name, each in self._numbers.items()))
-        return with_numbers.with_columns(*(each.alias(name) for name, each in self._distances.items()))
+        with_numbers = frame.with_columns(*(each.alias(name) for name, each in self._numbers.items()))
+        with_distances = with_numbers.with_columns(*(each.alias(name) for name, each in self._distances.items()))
+        return with_distances.with_columns(*(each.alias(name) for name, each in self._squares.items()))
+
+    @property
+    def used(self) -> list[str]:
+        """The columns of the frame that are asked about; others need not be read."""
+        return sorted(self._used)
+
+    def _raw(self, name: str) -> pl.Expr:
+        self._used.add(self.columns[name].name)
+        return pl.col(self.columns[name].name)
 
     def numbers(self, name: str) -> pl.Expr:
         """The finite numbers of a column as doubles, null for all else."""
         column = self.columns[name]
-        found = pl.col(column.name).cast(pl.Float64)
+        found = self._raw(name).cast(pl.Float64)
         made = f"x {column.name}"
         self._numbers[made] = pl.when(found.is_finite()).then(found) if column.floating else found
         return pl.col(made)
@@ -74,6 +82,13 @@ class Reading:
         self._distances[made] = x - centre if scale == 1.0 else x / scale - centre / scale
         return pl.col(made)
 
+    def squares(self, name: str, centre: float, scale: float = 1.0) -> pl.Expr:
+        """These distances squared."""
+        d = self.distances(name, centre, scale)
+        made = f"{centre!r} {scale!r} {self.columns[name].name} squared"
+        self._squares[made] = d * d
+        return pl.col(made)
+
     @singledispatchmethod
     def asked(self, request: object) -> Asked | None:
         """The expressions for ``request``; None where it is answered by a query of its own."""
@@ -81,13 +96,13 @@ class Reading:
 
     @asked.register
     def _(self, request: PresenceAsked) -> Asked:
-        column = pl.col(self.columns[request.column].name)
+        column = self._raw(request.column)
         return Asked((column.count(), column.null_count()), lambda there, missing: Presence(int(there), int(missing)))
 
     @asked.register
     def _(self, request: Extent) -> Asked:
         about, x = self.columns[request.column], self.numbers(request.column)
-        raw = pl.col(about.name)
+        raw = self._raw(request.column)
         negatives = pl.lit(0) if about.kind is Kind.YES_NO else (x < 0).sum()
 
         def read(n: int, missing: int, zeros: int, negatives: int, *ends: float) -> Answer:
@@ -98,7 +113,7 @@ class Reading:
 
     @asked.register
     def _(self, request: NotFiniteAsked) -> Asked:
-        raw = pl.col(self.columns[request.column].name)
+        raw = self._raw(request.column)
         return Asked(
             (raw.is_nan().sum(), raw.is_infinite().sum()), lambda nan, infinite: NotFinite(int(nan), int(infinite))
         )
@@ -106,12 +121,13 @@ class Reading:
     @asked.register
     def _(self, request: PowerSumsAsked) -> Asked:
         d = self.distances(request.column, request.centre, request.scale)
+        squares = self.squares(request.column, request.centre, request.scale)
 
         def read(n: int, *powers: float) -> Answer:
             one, two, three, four = (float(power) for power in powers)
             return PowerSums(int(n), (one, two, three, four))
 
-        return Asked((d.count(), d.sum(), (d * d).sum(), (d * d * d).sum(), ((d * d) * (d * d)).sum()), read)
+        return Asked((d.count(), d.sum(), squares.sum(), (squares * d).sum(), (squares * squares).sum()), read)
 
     @asked.register
     def _(self, request: CountsBelow) -> Asked:
@@ -132,28 +148,17 @@ class Reading:
         def read(n: int, *sums: float) -> Answer:
             return PairSums(int(n), *(float(each) for each in sums))
 
-        # A product with nothing is nothing: only rows with both are in the sums.
+        xx = self.squares(request.x, request.centres[0], request.scales[0])
+        yy = self.squares(request.y, request.centres[1], request.scales[1])
+        # A sum with nothing is nothing: only rows with both are in the sums.
         rest_x, rest_y = 0 * x, 0 * y
-        sums = ((x + rest_y).sum(), (y + rest_x).sum(), (x * x + rest_y).sum(), (y * y + rest_x).sum(), (x * y).sum())
+        sums = ((x + rest_y).sum(), (y + rest_x).sum(), (xx + rest_y).sum(), (yy + rest_x).sum(), (x * y).sum())
         return Asked(((x * y).count(), *sums), read)
-
-    @asked.register
-    def _(self, request: ValuesWithinAsked) -> Asked:
-        x = self.numbers(request.column)
-        inside = pl.lit(value=False)
-        for low, high in request.ranges:
-            inside |= (x >= low) & (x < high)
-
-        def read(found: pl.Series) -> Answer:
-            values, counts = np.unique(found.drop_nulls().to_numpy(), return_counts=True)
-            return ValuesWithin(values, counts.astype(np.int64))
-
-        return Asked((x.filter(inside).implode(),), read)
 
     @asked.register
     def _(self, request: Distinct) -> Asked:
         def read(found: int, missing: int) -> Answer:
             return DistinctCount(int(found) - int(missing > 0), exact=False, how=_SKETCH)
 
-        column = pl.col(self.columns[request.column].name)
+        column = self._raw(request.column)
         return Asked((column.approx_n_unique(), column.null_count()), read)
