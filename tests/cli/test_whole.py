@@ -54,7 +54,7 @@ def test_a_sample_is_a_table_that_says_what_it_is_one_of(
     out = tmp_path / "s.parquet"
     assert main(["sample", address, "--table", "fish", "--size", "40", "--by", "tank", "-o", str(out)]) == 0
     table = read_table(out)
-    assert table.rows == 40 and "A sample of 40 of the 400 rows of public.fish" in " ".join(table.source.notes)
+    assert table.rows == 40 and "a sample of 40 of the 400 rows of public.fish" in table.source.kind
     assert "geheim" not in out.read_bytes().decode("latin-1")
     assert sorted(table["tank"].text.to_list()) == sorted(["a", "b", "c", "d"] * 10)
     first = out.read_bytes()

@@ -19,6 +19,7 @@ def sample_parser(*, add_help: bool = True) -> Parser:
     parser.add_argument("-o", "--output", metavar="OUT.parquet", type=Path, required=True, help="file to write")
     parser.add_argument("--size", type=int, default=100_000, metavar="N", help="how many rows (default 100000)")
     parser.add_argument("--seed", type=int, default=1, metavar="SEED", help="which ones (default 1)")
+    parser.add_argument("--whole", action="store_true", help="survey the whole, too, and keep its figures in the file")
     parser.add_argument("--by", metavar="COLUMN", help="as many rows of each of its values")
     return parser
 
@@ -28,9 +29,11 @@ def sample(arguments: Sequence[str]) -> int:
     options = sample_parser().parse_args(arguments)
     check_outputs([options.output], (".parquet",))
     from culvix.study.whole.samples import SampleOf, draw_sample, sample_file
+    from culvix.study.whole.survey import survey_whole
 
     of = SampleOf(options.size, options.seed, options.by or "")
     with progress_shown() as progress, engine_of(options, progress) as engine:
         frame, about = draw_sample(engine, of, query=options.query or "", progress=progress)
-        write_beside(engine, options.output, sample_file(frame, about))
+        survey = survey_whole(engine, progress=progress) if options.whole else None
+        write_beside(engine, options.output, sample_file(frame, about, survey))
     return 0

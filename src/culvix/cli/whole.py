@@ -30,9 +30,9 @@ def whole(arguments: Sequence[str]) -> int:
     import msgspec
 
     from culvix.errors import CulvixError
-    from culvix.report.documents.whole import whole_document
     from culvix.stats.core.quantiles import QUANTILE_TYPES
     from culvix.study.whole.survey import WholeSettings, survey_whole
+    from culvix.study.whole.whole_document import whole_document
 
     if options.quantile_type not in QUANTILE_TYPES:
         raise CulvixError(f"There is no quantile type {options.quantile_type}; the types are 1 to 9.")

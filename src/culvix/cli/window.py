@@ -10,6 +10,7 @@ from culvix.version import VERSION
 
 _USAGE = """culvix FILE                         open FILE, a table or a study, in a window
        culvix FILE --recipe RECIPE         run RECIPE on FILE, and open what results
+       culvix postgresql://host/database   choose a table of a server, in a window
        culvix inspect FILE -o OUT.json     write what reading the file found, as data
        culvix profile FILE -o OUT.json     write every number of the core as data
        culvix report FILE -o OUT.html      write the report
@@ -17,6 +18,9 @@ _USAGE = """culvix FILE                         open FILE, a table or a study, i
        culvix recipe STUDY -o RECIPE.json  write what was said of the table, for the next one
        culvix compare FILE OTHER -o OUT    compare a table with another one, as data or to be read
        culvix apply RECIPE FILE -o OUT     run a recipe on another table
+       culvix tables ADDRESS               list the tables of a server
+       culvix whole ADDRESS -o OUT.json    survey a whole table of any size where it lies
+       culvix sample ADDRESS -o OUT.parquet  draw rows of a table of any size
        culvix desktop --install            make studies open with a double click
        culvix demo                         open the example study
        culvix --help | --version"""
@@ -31,7 +35,9 @@ def window_parser() -> Parser:
         description="Profile the numeric columns of a table: shape, normality, outliers and what was decided about "
         "them, correlation, and a report. Each command has a --help of its own.",
     )
-    parser.add_argument("file", metavar="FILE", type=Path, nargs="?", help="a table or a study to open")
+    parser.add_argument(
+        "file", metavar="FILE", nargs="?", help="a table or a study to open, or the address of a server or folder"
+    )
     parser.add_argument("--recipe", metavar="RECIPE", type=Path, help="run this recipe on the table before it is shown")
     parser.add_argument("--version", action="version", version=f"culvix {VERSION}")
     return parser
@@ -41,14 +47,17 @@ def open_window(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
     options = window_parser().parse_args(arguments)
     from culvix.app.shell.start import has_display, run_window
+    from culvix.tables.engines import is_address
 
-    if options.file is not None:
-        _check_readable(options.file)
+    address = options.file if options.file and (is_address(options.file) or Path(options.file).is_dir()) else ""
+    file = Path(options.file) if options.file is not None and not address else None
+    if file is not None:
+        _check_readable(file)
     if options.recipe is not None:
-        _check_recipe(options.recipe, options.file)
+        _check_recipe(options.recipe, file)
     if not has_display():
         raise CulvixError("There is no display to open a window on; “culvix report” and “culvix profile” need none.")
-    return run_window(options.file, options.recipe)
+    return run_window(file, options.recipe, address)
 
 
 def _check_recipe(recipe: Path, file: Path | None) -> None:

@@ -40,7 +40,8 @@ def compose(
             row = SECTIONS[choice.key]
             parts: list[Part] = [*row.make(context, choice.level), *context.own_words(choice.key)]
             made[choice.key] = Section(row.key, row.title, tuple(parts))
-    sections = [made[choice.key] for choice in shown]
+    # What there is nothing to say of is left out.
+    sections = [made[choice.key] for choice in shown if made[choice.key].parts]
     if own := context.own_words(""):
         sections.insert(0, Section("", "", tuple(own)))
     day = layout.date or written or datetime.now(UTC).strftime("%Y-%m-%d")

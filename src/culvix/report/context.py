@@ -24,6 +24,8 @@ from culvix.study.groups.kept_comparisons import compare_kept
 from culvix.study.relations.finding import RelationFinding
 from culvix.study.relations.ranking import RANKING, Relations, rank_pairs
 from culvix.study.relations.relation_findings import findings_of_table
+from culvix.study.whole.samples import whole_of
+from culvix.study.whole.survey import WholeSurvey
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Column, Role
 
@@ -220,6 +222,12 @@ class ReportContext:
             (workspace.working, workspace.settings, kept),
             lambda: compare_kept(workspace, lambda share, doing: self.progress(0.5 + 0.1 * share, doing)),
         )
+
+    @cached_property
+    def whole(self) -> WholeSurvey | None:
+        """The survey of the whole table that this one is a sample of; None where it is none."""
+        path = self.workspace.table.source.path
+        return self.remembered.get("whole", (path,), lambda: whole_of(path))
 
     @cached_property
     def relation_findings(self) -> tuple[RelationFinding, ...]:

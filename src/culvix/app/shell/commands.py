@@ -101,11 +101,16 @@ def _choose_lanes(bench: Workbench) -> None:
         bench.shape.stage.lanes.showMenu()
 
 
+def _connect(controllers: Controllers) -> None:
+    controllers.opening.connecting.ask()
+
+
 def _study_menu() -> tuple[Command, ...]:
     menu = "Study"
     return (
         Command("Open a file …", lambda c: c.opening.ask_open(), ("Ctrl+O",), menu, needs_study=False),
         Command("Open what was copied", lambda c: c.opening.open_copied(), ("Ctrl+Shift+V",), menu, needs_study=False),
+        Command("Open where it lies: server, large table …", _connect, (), menu, needs_study=False),
         Command("Open the example study", lambda c: c.opening.open_demo(), (), menu, needs_study=False),
         Command("Save the study as …", lambda c: c.keeping.ask_save_as(), ("Ctrl+Shift+S",), menu, separated=True),
         Command("Save a copy …", lambda c: c.keeping.ask_copy(), (), menu),

@@ -135,8 +135,11 @@ class Signals:
         QApplication.quit()
 
 
-def run_window(path: Path | None, recipe: Path | None = None) -> int:
-    """Open the window, with the table at ``path`` by a ``recipe`` where they are given, and run until it is closed."""
+def run_window(path: Path | None, recipe: Path | None = None, address: str = "") -> int:
+    """Open the window, with the table at ``path`` by a ``recipe`` where they are given, and run until it is closed.
+
+    Of a table at an ``address`` the form is shown by which it is chosen.
+    """
     try:
         log: Path | None = _log_to_state_folder()
     except OSError:
@@ -153,6 +156,8 @@ def run_window(path: Path | None, recipe: Path | None = None) -> int:
         opening = window.opening
         open_it = partial(opening.open_path, path) if recipe is None else partial(opening.run_recipe, recipe, path)
         QTimer.singleShot(0, open_it)
+    if address:
+        QTimer.singleShot(0, partial(window.opening.connecting.ask, address))
     status = int(application.exec())
     del signals
     # Here, not when the interpreter ends: what the window holds has to go in order, and while there is an application.

@@ -24,14 +24,15 @@ _AROUND_LISTS = 120
 
 
 class StartPage(QWidget):
-    """Three ways to a table; below them what was worked on before, and the example.
+    """Ways to a table; below them what was worked on before, and the example.
 
-    Signals: file_requested, copied_requested, example_requested: one of the three ways. open_requested (Path): a study
-    or table of the lists. remove_requested (Path): a draft is to be taken away.
+    Signals: file_requested, copied_requested, whole_requested, example_requested: one of the ways.
+    open_requested (Path): a study or table of the lists. remove_requested (Path): a draft is to be taken away.
     """
 
     file_requested = pyqtSignal()
     copied_requested = pyqtSignal()
+    whole_requested = pyqtSignal()
     example_requested = pyqtSignal()
     open_requested = pyqtSignal(object)
     remove_requested = pyqtSignal(object)
@@ -50,7 +51,11 @@ class StartPage(QWidget):
         kinds = "delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite; packed with gzip or zstd, too"
         layout.addWidget(label(kinds, "quiet"), 0, centre)
         layout.addSpacing(8)
-        ways = (("Open a file …", self.file_requested), ("Open what was copied", self.copied_requested))
+        ways = (
+            ("Open a file …", self.file_requested),
+            ("Open what was copied", self.copied_requested),
+            ("Server or large table …", self.whole_requested),
+        )
         buttons = []
         for text, requested in ways:
             button = QPushButton(text)

@@ -8,6 +8,7 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.survey.missing_pane import MissingPane
+from culvix.app.survey.whole_pane import WholePane
 from culvix.app.widgets.elided_button import ElidedButton
 from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, panel, plain_tip, row_of
 from culvix.stats.display import count, plural
@@ -38,10 +39,12 @@ class SurveyMargin(LazyPane):
         self.marks = MarksPane(hub)
         self.ends = _Ends(hub)
         self.missing = MissingPane(hub)
+        self.whole = WholePane(hub)
         self._table, self._notes = QVBoxLayout(), QVBoxLayout()
         body = QVBoxLayout(self)
         body.setContentsMargins(10, 8, 10, 8)
         body.setSpacing(8)
+        body.addWidget(self.whole)
         body.addLayout(self._table)
         body.addWidget(self.missing)
         body.addWidget(self.ends)

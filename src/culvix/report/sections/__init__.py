@@ -15,6 +15,7 @@ from culvix.report.sections.relations import relations
 from culvix.report.sections.settings import settings
 from culvix.report.sections.source import source
 from culvix.report.sections.summary import summary
+from culvix.report.sections.whole import whole
 from culvix.study.document.report_layout import SectionChoice
 
 __all__ = ["SECTIONS", "USUAL_SECTIONS", "SectionRow"]
@@ -34,6 +35,7 @@ SECTIONS: dict[str, SectionRow] = {
     for row in (
         SectionRow("summary", "In short", summary),
         SectionRow("source", "Where the data come from", source),
+        SectionRow("whole", "The whole table", whole),
         SectionRow("quality", "Quality of the table", quality),
         SectionRow("decisions", "Outliers and decisions", decisions),
         SectionRow("columns", "Columns", columns),

@@ -49,7 +49,7 @@ def _parts(found: ComparedColumn, key: str, level: str, statistics: tuple[str, .
     every = (*shown, *(() if found.total is None else (found.total,)))
     more = len(found.groups) - len(shown)
     yield TableBlock(
-        f"{key}/numbers",
+        f"Numbers of {found.measure} by {found.by}",
         heads,
         tuple(_row(group, f"{key}/{group.name}", found.style, statistics) for group in every),
         f"and {more} more groups" if more > 0 else "",

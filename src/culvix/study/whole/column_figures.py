@@ -60,8 +60,8 @@ class NumbersOfWhole:
 class ColumnOfWhole:
     """A column of the whole: how many rows have a value of it, how many different ones, and the most frequent.
 
-    ``frequent_from`` says where these were looked for, as their counts are exact either way. As long as the whole was not
-    read, all figures are of so many first rows, ``only_of``.
+    ``frequent_from`` says where these were looked for, as their counts are exact either way. As long as the whole was
+    not read, all figures are of so many first rows, ``only_of``.
     """
 
     column: EngineColumn

@@ -2,6 +2,7 @@
 
 import io
 from dataclasses import asdict, dataclass
+from pathlib import Path
 
 import msgspec
 import polars as pl
@@ -9,10 +10,15 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
+from culvix.study.whole.survey import WholeSurvey
+from culvix.study.whole.whole_document import survey_of_document, whole_document
 from culvix.tables.engines.engine import Engine
 from culvix.tables.model.provenance import SAMPLE_KEY, Provenance
 
-__all__ = ["SampleOf", "draw_sample", "sample_file"]
+__all__ = ["SampleOf", "draw_sample", "sample_file", "whole_of"]
+
+WHOLE_KEY = "culvix.whole"
+"""Under which a file of a sample holds the survey of the whole."""
 
 _MOST = 20_000_000
 
@@ -46,8 +52,21 @@ def draw_sample(
     return frame, about
 
 
-def sample_file(frame: pl.DataFrame, about: Provenance) -> bytes:
-    """A Parquet file of ``frame`` with all that is known of where it comes from."""
+def sample_file(frame: pl.DataFrame, about: Provenance, survey: WholeSurvey | None = None) -> bytes:
+    """A Parquet file of ``frame`` with all that is known of where it comes from, and the ``survey`` of the whole."""
+    said = {SAMPLE_KEY: msgspec.json.encode(asdict(about)).decode()}
+    if survey is not None:
+        said[WHOLE_KEY] = msgspec.json.encode(whole_document(survey)).decode()
     target = io.BytesIO()
-    frame.write_parquet(target, metadata={SAMPLE_KEY: msgspec.json.encode(asdict(about)).decode()})
+    frame.write_parquet(target, metadata=said)
     return target.getvalue()
+
+
+def whole_of(path: Path) -> WholeSurvey | None:
+    """The survey of the whole table that the file at ``path`` is a sample of; None where it holds none."""
+    try:
+        written = pl.read_parquet_metadata(path).get(WHOLE_KEY)
+        return None if written is None else survey_of_document(msgspec.json.decode(written))
+    except (pl.exceptions.PolarsError, OSError, msgspec.MsgspecError, ReadError):
+        # It is no Parquet file, or what it says of a whole cannot be read: there is nothing to show beside it.
+        return None

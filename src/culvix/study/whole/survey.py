@@ -121,10 +121,10 @@ def _in_first_rows(first: pl.DataFrame, column: EngineColumn) -> ColumnOfWhole:
         return ColumnOfWhole(column, there, first.height - there, unknown, only_of=first.height)
     x = _numbers_of(first, column)
     sample = Sample.of(x)
-    ends = (float(sample.sorted[0]), float(sample.sorted[-1])) if x.size else (None, None)
-    counts = 0, 0, int((x == 0).sum()), int((x < 0).sum())
+    low, high = (float(sample.sorted[0]), float(sample.sorted[-1])) if x.size else (None, None)
     quantiles = {each: quantile(sample.sorted, each / 100) for each in PERCENTILES} if x.size else {}
-    numbers = NumbersOfWhole(*counts, *ends, sample.moments, quantiles)
+    zeros, negatives = int((x == 0).sum()), int((x < 0).sum())
+    numbers = NumbersOfWhole(0, 0, zeros, negatives, low, high, sample.moments, quantiles)
     return ColumnOfWhole(column, x.size, first.height - x.size, unknown, (), "", numbers, first.height)
 
 

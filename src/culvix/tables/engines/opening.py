@@ -1,18 +1,15 @@
 """From an address to the engine that holds the table there."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from culvix.errors import ReadError
 from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.tables.engines.engine import Engine
 from culvix.tables.engines.polars_engine import PolarsEngine
+from culvix.tables.engines.server_table import ServerTable
 
-if TYPE_CHECKING:
-    from culvix.tables.engines.postgres_catalog import ServerTable
-
-__all__ = ["is_address", "open_engine", "tables_at"]
+__all__ = ["ServerTable", "is_address", "open_engine", "tables_at"]
 
 _SERVERS = ("postgresql://", "postgres://")
 
@@ -47,7 +44,7 @@ def open_engine(
     return PolarsEngine(path, progress)
 
 
-def tables_at(address: str) -> "tuple[ServerTable, ...]":
+def tables_at(address: str) -> tuple[ServerTable, ...]:
     """The tables and views of the server at ``address`` that may be read. Raises ReadError."""
     from culvix.tables.engines.postgres_catalog import tables_of
     from culvix.tables.engines.postgres_connection import Connection

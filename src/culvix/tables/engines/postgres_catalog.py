@@ -1,14 +1,13 @@
 """What a PostgreSQL server says of its tables and their columns."""
 
-from dataclasses import dataclass
-
 import sqlalchemy as sa
 
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.postgres_connection import Connection
+from culvix.tables.engines.server_table import ServerTable
 from culvix.tables.reading.library_output import library_output_to_log
 
-__all__ = ["ServerTable", "columns_of_query", "columns_of_table", "query_as_table", "tables_of"]
+__all__ = ["columns_of_query", "columns_of_table", "query_as_table", "tables_of"]
 
 _TABLES = """
 SELECT n.nspname::text AS schema, c.relname::text AS name, c.relkind::text AS kind,
@@ -33,26 +32,6 @@ ORDER BY a.attnum
 _KINDS = {"r": "table", "p": "partitioned table", "v": "view", "m": "materialised view", "f": "foreign table"}
 _DATES = ("date", "timestamp", "timestamptz")
 _LEFT_OUT = ("bytea", "json", "jsonb", "xml", "tsvector", "point", "polygon", "box", "circle", "path", "lseg", "line")
-
-
-@dataclass(frozen=True)
-class ServerTable:
-    """A table or view that the user may read; ``rows`` is the server's estimate, ``comment`` what is written of it."""
-
-    schema: str
-    name: str
-    kind: str
-    rows: int
-    comment: str
-
-    @property
-    def title(self) -> str:
-        return f"{self.schema}.{self.name}"
-
-    @property
-    def has_places(self) -> bool:
-        """Whether the server can sample it by where its rows lie."""
-        return self.kind in ("table", "partitioned table", "materialised view")
 
 
 def tables_of(connection: Connection) -> tuple[ServerTable, ...]:

@@ -4,7 +4,7 @@ import time
 from collections.abc import Sequence
 from threading import Thread
 from typing import Any
-from urllib.parse import parse_qsl, urlencode, urlsplit, urlunsplit
+from urllib.parse import parse_qsl, urlencode, urlsplit
 
 import adbc_driver_manager
 import polars as pl
@@ -66,7 +66,8 @@ def without_secrets(address: str) -> str:
     user, _, host = parts.netloc.rpartition("@")
     shown = f"{user.partition(':')[0]}@{host}" if user else host
     kept = [(name, value) for name, value in parse_qsl(parts.query) if name not in _SECRETS]
-    return urlunsplit((parts.scheme, shown, parts.path, urlencode(kept, safe="/"), ""))
+    asked = f"?{urlencode(kept, safe='/')}" if kept else ""
+    return f"{parts.scheme}://{shown}{parts.path}{asked}"
 
 
 class Connection:

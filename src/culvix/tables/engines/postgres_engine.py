@@ -16,7 +16,6 @@ from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.postgres_catalog import (
-    ServerTable,
     columns_of_query,
     columns_of_table,
     query_as_table,
@@ -39,6 +38,7 @@ from culvix.tables.engines.requests import (
     ValuesWithin,
     ValuesWithinAsked,
 )
+from culvix.tables.engines.server_table import ServerTable
 
 __all__ = ["PostgresEngine"]
 

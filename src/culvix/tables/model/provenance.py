@@ -24,8 +24,8 @@ class Provenance:
     by: str
 
     @property
-    def sentence(self) -> str:
-        """In words."""
+    def words(self) -> str:
+        """What it is a sample of."""
         by = f", as many of each {self.by}" if self.by else ""
         what = f"{self.table} at {self.address}"
-        return f"A sample of {count(self.drawn)} of the {count(self.rows)} rows of {what} (seed {self.seed}{by})."
+        return f"a sample of {count(self.drawn)} of the {count(self.rows)} rows of {what} (seed {self.seed}{by})"

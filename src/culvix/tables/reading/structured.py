@@ -121,19 +121,18 @@ def _columnar(
         frame = read(io.BytesIO(content.data))
     except (pl.exceptions.PolarsError, OSError, ValueError, MemoryError) as error:
         raise ReadError(f"{content.path.name} is cut off or damaged: it cannot be read as {name}.") from error
-    return _as_raw(frame, f"{name} file", options, _sample_note(content) if name == "Parquet" else ())
+    return _as_raw(frame, f"{name} file{_sample_of(content) if name == 'Parquet' else ''}", options)
 
 
-def _sample_note(content: Content) -> tuple[str, ...]:
+def _sample_of(content: Content) -> str:
     """What a file that is a sample says of where it comes from."""
     written = pl.read_parquet_metadata(io.BytesIO(content.data)).get(SAMPLE_KEY)
     if written is None:
-        return ()
+        return ""
     try:
-        about = msgspec.json.decode(written, type=Provenance)
+        return f", {msgspec.json.decode(written, type=Provenance).words}"
     except msgspec.MsgspecError:
-        return ("It says that it is a sample, but not of what.",)
-    return (about.sentence,)
+        return ", a sample of what it does not say"
 
 
 def _check_letters(content: Content, lazy: pl.LazyFrame, texts: list[str]) -> None:

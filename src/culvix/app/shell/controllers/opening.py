@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 from culvix.app.intake.arriving import Arriving
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
+from culvix.app.shell.controllers.connecting import Connecting
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.controllers.pasting import pasted_file
 from culvix.app.shell.controllers.preferring import Preferring
@@ -81,12 +82,14 @@ class Opening(QObject):
         self._stepper = configured(QTimer(self), singleShot=True, interval=0)
         self._stepper.timeout.connect(self._step_on)
         self.preferring = Preferring(context)
+        self.connecting = Connecting(context, self.open_requested)
         self.reopening = Reopening(context, self.show_study)
         self.pages = QVBoxLayout()
         self.pages.setContentsMargins(0, 0, 0, 0)
         self.start, self.arriving = StartPage(), Arriving()
         self.start.file_requested.connect(self.ask_open)
         self.start.copied_requested.connect(self.open_copied)
+        self.start.whole_requested.connect(self.connecting.ask)
         self.start.example_requested.connect(self.open_demo)
         self.start.open_requested.connect(self.open_requested)
         StartLists(context, self.start)

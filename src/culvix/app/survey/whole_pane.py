@@ -1,0 +1,106 @@
+"""Of a sample: the figures of the whole table beside those of the rows in hand."""
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
+
+from culvix.app.session.hub import Hub
+from culvix.app.session.lazy_pane import LazyPane
+from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, plain_tip
+from culvix.progress import Progress
+from culvix.stats.display import count, number
+from culvix.study.whole.beside_sample import beside_sample
+from culvix.study.whole.column_figures import NumbersOfWhole
+from culvix.study.whole.samples import whole_of
+from culvix.study.whole.survey import WholeSurvey
+
+__all__ = ["WholePane"]
+
+_FAR = 3.0
+"""A figure so many standard errors off is set off."""
+_LIMITS = {"iqr": "values lie beyond the fences at 1.5 IQR", "z": "beyond 3 SD"}
+_RIGHT = Qt.AlignmentFlag.AlignRight
+
+
+class WholePane(LazyPane):
+    """Is there only where the table is a sample whose file holds the survey of the whole."""
+
+    def __init__(self, hub: Hub) -> None:
+        super().__init__()
+        self.hub = hub
+        self.whole: WholeSurvey | None = None
+        self._path: Path | None = None
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(0, 0, 0, 0)
+        self.body.setSpacing(3)
+        hub.data_changed.connect(self.follow)
+        hub.focus_changed.connect(self.request_refresh)
+        hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
+        self.hide()
+        self.follow()
+
+    def follow(self) -> None:
+        """See to it that the whole is the one that the table is a sample of."""
+        path = self.hub.study.table.source.path
+        if path == self._path:
+            self.request_refresh()
+            return
+        self._path = path
+
+        def arrived(found: WholeSurvey | None) -> None:
+            self.whole = found
+            self.setVisible(found is not None)
+            self.refresh_now()
+
+        def read(progress: Progress) -> WholeSurvey | None:
+            return whole_of(path)
+
+        self.hub.start("figures of the whole", read, arrived, priority=6, quiet=True)
+
+    def refresh(self) -> None:
+        """Show the column in focus."""
+        clear_layout(self.body)
+        whole, analysis = self.whole, self.hub.analysis
+        if whole is None:
+            return
+        self.body.addWidget(label(f"The whole: {count(whole.rows)} rows of {whole.title}", "head", wrap=True))
+        column = None if analysis is None else whole.of(analysis.column.name)
+        if analysis is None or column is None or column.numbers is None:
+            self.body.addWidget(label("Choose a column of numbers to see its figures.", "quiet", wrap=True))
+            return
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(6)
+        grid.setVerticalSpacing(1)
+        name = ElidedLabel("quiet")
+        name.say(analysis.column.title)
+        self.body.addWidget(name)
+        for place, head in enumerate(("whole", "sample", "error"), start=1):
+            grid.addWidget(label(head, "quiet"), 0, place, _RIGHT)
+        values = analysis.sample.values[np.isfinite(analysis.sample.values)]
+        found = beside_sample(column, analysis.description, analysis.style, _beyond(column.numbers, values))
+        for line, each in enumerate(found, start=1):
+            grid.addWidget(label(each.name), line, 0)
+            grid.addWidget(label(each.whole, "strong"), line, 1, _RIGHT)
+            far = each.off is not None and abs(each.off) > _FAR
+            drawn = label(each.sample, "grave" if far else "")
+            off = "" if each.off is None else f"{number(each.off, 1)} standard errors from the whole"
+            drawn.setToolTip(plain_tip("\n".join(words for words in (off, each.told) if words)))
+            grid.addWidget(drawn, line, 2, _RIGHT)
+            grid.addWidget(label(each.error, "quiet"), line, 3, _RIGHT)
+        grid.setColumnStretch(0, 1)
+        self.body.addLayout(grid)
+        beyond = " and ".join(f"{count(each.count)} {_LIMITS[each.method]}" for each in column.numbers.beyond)
+        if beyond:
+            self.body.addWidget(label(f"Of the whole {beyond}.", wrap=True))
+        words = (
+            f"The whole was counted where it lies; all pictures, tests, robust figures and decisions are of the "
+            f"{count(analysis.description.n)} values of the sample, with the errors that follow from so many."
+        )
+        self.body.addWidget(label(words, "quiet", wrap=True))
+
+
+def _beyond(numbers: NumbersOfWhole, values: "np.ndarray[tuple[int, ...], np.dtype[np.float64]]") -> dict[str, int]:
+    """How many of ``values`` lie beyond the limits of the whole, by method."""
+    return {each.method: int(((values < each.low) | (values > each.high)).sum()) for each in numbers.beyond}
