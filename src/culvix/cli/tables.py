@@ -23,5 +23,5 @@ def tables(arguments: Sequence[str]) -> int:
     if not is_address(options.address):
         raise ReadError("The tables of a server are listed; its address begins with postgresql://.")
     for table in tables_at(options.address):
-        print("\t".join((table.title, table.kind, str(table.rows), table.comment)))
+        print("\t".join((table.title, table.kind, "" if table.rows is None else str(table.rows), table.comment)))
     return 0

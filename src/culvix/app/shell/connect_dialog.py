@@ -20,16 +20,22 @@ from PyQt6.QtWidgets import (
 from culvix.app.session.configured import configured
 from culvix.app.widgets.parts import label, row_of
 from culvix.app.widgets.sorted_list import ListHead, SortedList, SortedView, number_head
+from culvix.stats.display import DASH, count
 from culvix.study.whole.samples import SampleOf
 from culvix.tables.engines import ServerTable, is_address
 
 __all__ = ["ConnectDialog", "WholeAsked"]
 
+
+def _estimate(rows: int | None) -> str:
+    return DASH if rows is None else count(rows)
+
+
 _HEADS = (
     ListHead("table", 210, lambda t: t.title, lambda t: t.title.casefold(), lambda t: t.title, right=False),
-    ListHead("kind", 96, lambda t: t.kind, lambda t: t.kind, right=False),
-    number_head("about rows", 90, lambda t: t.rows, tip=lambda _: "The server's estimate"),
-    ListHead("comment", 260, lambda t: t.comment, lambda t: t.comment.casefold(), lambda t: t.comment, right=False),
+    ListHead("kind", 120, lambda t: t.kind, lambda t: t.kind, right=False),
+    number_head("about rows", 90, lambda t: t.rows, _estimate, lambda _: "The server's estimate, where it has one"),
+    ListHead("comment", 270, lambda t: t.comment, lambda t: t.comment.casefold(), lambda t: t.comment, right=False),
 )
 _ABOUT = (
     "A database server, or a folder of Parquet, Arrow or delimited files. The whole is counted where it lies; the rows "

@@ -45,10 +45,8 @@ def _views(window: MainWindow) -> list[View]:
         ("pair", partial(_pair, window)),
         ("subsets", partial(_subsets, window)),
         ("compare", partial(_compare, window)),
-        ("shape-rescaled", partial(shape.show_view, "Rescaled")),
         ("shape-groups", shape.groups),
         ("shape-axis", shape.log_axis),
-        ("shape-bars", shape.bars),
         ("questions", partial(_questions, window)),
         ("outliers-multivariate", partial(_distances, window)),
         ("what-if", partial(_what_if, window)),
@@ -77,14 +75,6 @@ class _Shape:
         self.bench.hub.set_focus("mass_g")
         self.bench.hub.study.select([])
         change_axis_scale(self.bench.hub, "log")
-
-    def bars(self) -> None:
-        self.show_view("One column")
-        self.bench.hub.set_focus("feed")
-        wait_until(lambda: self.window.jobs.at_rest)
-        bars_shown = self.bench.shape.stage.views.bars
-        if bars_shown is not None:
-            bars_shown.split_by("strain")
 
 
 def _pair(window: MainWindow) -> None:

@@ -185,6 +185,7 @@ complete -c culvix -n '_shtab_culvix_using sample' -l seconds -x -d 'how long on
 complete -c culvix -n '_shtab_culvix_using sample' -s o -l output -x -d 'file to write'
 complete -c culvix -n '_shtab_culvix_using sample' -l size -x -d 'how many rows (default 100000)'
 complete -c culvix -n '_shtab_culvix_using sample' -l seed -x -d 'which ones (default 1)'
+complete -c culvix -n '_shtab_culvix_using sample' -l whole -d 'survey the whole, too, and keep its figures in the file'
 complete -c culvix -n '_shtab_culvix_using sample' -l by -x -d 'as many rows of each of its values'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a apply -d 'Read FILE the way RECIPE says, describe it, make the recipe'"'"'s decisions again, and compare it with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the reasons on standard error; 2: it cannot be done.'
 complete -c culvix -n '_shtab_culvix_using apply' -s h -l help -d 'show this help message and exit'

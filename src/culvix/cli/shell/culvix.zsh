@@ -25,7 +25,7 @@ _shtab_culvix_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
   "--recipe[run this recipe on the table before it is shown]:RECIPE:"
   "(- : *)--version[show program\'s version number and exit]"
-  ":a table or a study to open:"
+  ":a table or a study to open, or the address of a server or folder:"
 )
 
 _shtab_culvix_defaults_added=0
@@ -213,6 +213,7 @@ _shtab_culvix_sample_options=(
   {-o,--output}"[file to write]:OUT.parquet:"
   "--size[how many rows (default 100000)]:N:"
   "--seed[which ones (default 1)]:SEED:"
+  "--whole[survey the whole, too, and keep its figures in the file]"
   "--by[as many rows of each of its values]:COLUMN:"
   ":a file or folder of files (Parquet, Arrow, delimited text), or postgresql\:\/\/user\@host\/database\; passwords are taken from PGPASSWORD or a password file:"
 )

@@ -4,9 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from math import sqrt
 
-from culvix.stats.core.moments import standard_error_kurtosis, standard_error_skewness
 from culvix.stats.describe.description import Description
-from culvix.stats.display import NumberStyle, count, number, per_cent, signed, significant
+from culvix.stats.display import NumberStyle, count, per_cent, signed, significant
 from culvix.study.whole.column_figures import Beyond, ColumnOfWhole, NumbersOfWhole
 
 __all__ = ["BesideSample", "beside_sample"]
@@ -60,15 +59,10 @@ def _figures(
     if numbers.low is not None and numbers.high is not None:
         yield BesideSample("min", style.statistic(numbers.low), style.statistic(sample.min))
         yield BesideSample("max", style.statistic(numbers.high), style.statistic(sample.max))
-    if moments is not None and moments.skewness is not None and moments.excess_kurtosis is not None:
-        pairs = (
-            ("skew G1", moments.skewness, sample.skewness, standard_error_skewness(n)),
-            ("kurt G2", moments.excess_kurtosis, sample.excess_kurtosis, standard_error_kurtosis(n)),
-        )
-        for name, ours, its, normal in pairs:
-            # Errors of the normal distribution say little of another one.
-            words = "" if normal is None else f"± {number(normal)}"
-            yield BesideSample(name, signed(ours), signed(its), words, told="The error holds for normal values.")
+    if moments is not None:
+        # How far these vary from sample to sample hangs on moments that a survey does not have.
+        yield BesideSample("skew G1", signed(moments.skewness), signed(sample.skewness))
+        yield BesideSample("kurt G2", signed(moments.excess_kurtosis), signed(sample.excess_kurtosis))
     for each in numbers.beyond:
         yield _beyond(each, column.n, flagged.get(each.method), n)
 

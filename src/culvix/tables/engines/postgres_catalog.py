@@ -11,7 +11,7 @@ __all__ = ["columns_of_query", "columns_of_table", "query_as_table", "tables_of"
 
 _TABLES = """
 SELECT n.nspname::text AS schema, c.relname::text AS name, c.relkind::text AS kind,
-       greatest(c.reltuples, 0)::float8 AS rows, coalesce(obj_description(c.oid, 'pg_class'), '') AS comment
+       c.reltuples::float8 AS rows, coalesce(obj_description(c.oid, 'pg_class'), '') AS comment
 FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace
 WHERE c.relkind IN ('r', 'p', 'v', 'm', 'f') AND n.nspname NOT LIKE 'pg\\_%' AND n.nspname <> 'information_schema'
   AND has_any_column_privilege(c.oid, 'SELECT')
@@ -38,9 +38,14 @@ def tables_of(connection: Connection) -> tuple[ServerTable, ...]:
     """All tables and views that the user may read. Raises ServerError."""
     found = connection.ask_text(_TABLES)
     return tuple(
-        ServerTable(row["schema"], row["name"], _KINDS[row["kind"]], int(row["rows"]), row["comment"])
-        for row in found.iter_rows(named=True)
+        ServerTable(schema, name, _KINDS[kind], _estimate(kind, rows), comment)
+        for schema, name, kind, rows, comment in found.iter_rows()
     )
+
+
+def _estimate(kind: str, rows: float) -> int | None:
+    """The server has none of a view, and of a table that it has not looked at yet it is below 0."""
+    return None if kind == "v" or rows < 0 else int(rows)
 
 
 def columns_of_table(connection: Connection, table: ServerTable) -> tuple[tuple[EngineColumn, ...], tuple[str, ...]]:

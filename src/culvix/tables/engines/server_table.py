@@ -7,12 +7,15 @@ __all__ = ["ServerTable"]
 
 @dataclass(frozen=True)
 class ServerTable:
-    """A table or view that the user may read; ``rows`` is the server's estimate, ``comment`` what is written of it."""
+    """A table or view that the user may read.
+
+    ``rows`` is the server's estimate, None where it has none, ``comment`` what is written of it.
+    """
 
     schema: str
     name: str
     kind: str
-    rows: int
+    rows: int | None
     comment: str
 
     @property
