@@ -1,5 +1,6 @@
 """A survey of a whole table: its figures are those of the same data in memory, whichever engine holds it."""
 
+import os
 from collections.abc import Callable
 from pathlib import Path
 
@@ -157,3 +158,10 @@ def test_what_holds_no_table_is_refused(tmp_path: Path) -> None:
         open_engine(str(tmp_path / "b.parquet"))
     with pytest.raises(ReadError, match="does not exist"):
         open_engine(str(tmp_path / "c"))
+
+
+def test_a_file_whose_name_is_no_text_is_refused(tmp_path: Path) -> None:
+    odd = Path(os.fsdecode(os.fsencode(tmp_path) + b"/f\xff.csv"))
+    odd.write_text("a\n1\n")
+    with pytest.raises(ReadError, match="name that is no text"):
+        open_engine(str(odd))

@@ -21,6 +21,8 @@ WHOLE_KEY = "culvix.whole"
 """Under which a file of a sample holds the survey of the whole."""
 
 _MOST = 20_000_000
+_MARK = b"PAR1"
+"""With which a Parquet file begins."""
 
 
 @dataclass(frozen=True)
@@ -65,8 +67,12 @@ def sample_file(frame: pl.DataFrame, about: Provenance, survey: WholeSurvey | No
 def whole_of(path: Path) -> WholeSurvey | None:
     """The survey of the whole table that the file at ``path`` is a sample of; None where it holds none."""
     try:
-        written = pl.read_parquet_metadata(path).get(WHOLE_KEY)
+        with path.open("rb") as file:
+            if file.read(len(_MARK)) != _MARK:
+                return None
+            file.seek(0)
+            written = pl.read_parquet_metadata(file).get(WHOLE_KEY)
         return None if written is None else survey_of_document(msgspec.json.decode(written))
     except (pl.exceptions.PolarsError, OSError, msgspec.MsgspecError, ReadError):
-        # It is no Parquet file, or what it says of a whole cannot be read: there is nothing to show beside it.
+        # What it says of a whole cannot be read: there is nothing to show beside it.
         return None

@@ -9,6 +9,7 @@ import numpy as np
 import polars as pl
 
 from culvix.errors import ReadError
+from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
 from culvix.tables.engines.engine import EngineColumn, Kind
@@ -47,9 +48,14 @@ def files_below(path: Path) -> list[Path]:
         found = [path]
     else:
         found = sorted(each for each in path.rglob("*") if each.suffix.lower() in _SCANS and each.is_file())
+    odd = next((each for each in found if not display_path(each).isprintable() or "\ufffd" in display_path(each)), None)
+    if odd is not None:
+        raise ReadError(f"{display_path(odd)} has a name that is no text; give it another one.")
     kinds = {_SCANS.get(each.suffix.lower()) for each in found}
     if not found or None in kinds:
-        raise ReadError(f"{path.name} holds no table that can be read in parts: Parquet, Arrow or delimited text.")
+        raise ReadError(
+            f"{display_path(Path(path.name))} holds no table that can be read in parts: Parquet, Arrow or delimited text."
+        )
     if len(kinds) > 1:
         suffixes = ", ".join(sorted({each.suffix.lower() for each in found}))
         raise ReadError(f"The files in {path.name} are of several kinds ({suffixes}); a table has one.")
