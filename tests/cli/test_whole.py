@@ -7,6 +7,7 @@ import polars as pl
 import pytest
 
 from culvix.cli import main
+from culvix.study.whole.samples import whole_of
 from culvix.tables import read_table
 from tests.tables.engines.conftest import postgres
 from tests.tables.engines.servers import Server
@@ -69,6 +70,33 @@ def test_a_sample_of_files_is_drawn_from_all_of_them(parts: Path, tmp_path: Path
     drawn = pl.read_parquet(out)
     assert drawn.height == 100 and set(drawn["year"]) == {2025, 2026}
     assert set(drawn["x"]) <= set(FRAME["x"]) and drawn["x"].n_unique() == 100
+
+
+@pytest.mark.parametrize("held", ["files", "server"])
+def test_rows_beyond_the_fences_are_fetched_beside_the_sample(
+    held: str, postgres: Server, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    far = FRAME.with_columns(
+        pl.when(pl.int_range(pl.len()) % 80 == 0).then(900.0 + pl.col("x")).otherwise("x").alias("x")
+    )
+    if held == "files":
+        far.write_parquet(tmp_path / "all.parquet")
+        which = [str(tmp_path / "all.parquet")]
+    else:
+        postgres.load("far", far)
+        which = [postgres.address(), "--table", "far"]
+    out, beyond = tmp_path / "s.parquet", tmp_path / "b.parquet"
+    assert main(["sample", *which, "--size", "50", "-o", str(out), "--beyond", str(beyond)]) == 0
+    found, drawn = pl.read_parquet(beyond), pl.read_parquet(out)
+    assert sorted(found["x"].to_list()) == sorted(far.filter(pl.col("x") > 800)["x"].to_list()) and found.height == 5
+    assert set(found["beyond"]) == {"x"} and drawn.columns == ["x", "tank"] and drawn.height == 50
+    whole = whole_of(out)
+    assert whole is not None and whole.columns[0].numbers is not None
+    assert {each.method: each.count for each in whole.columns[0].numbers.beyond}["iqr"] == found.height
+    none = tmp_path / "none.parquet"
+    FRAME.write_parquet(tmp_path / "plain.parquet")
+    plain = [str(tmp_path / "plain.parquet"), "-o", str(out), "--beyond", str(none)]
+    assert main(["sample", *plain]) == 0 and pl.read_parquet(none).height == 0
 
 
 def test_tables_are_listed(address: str, capsys: pytest.CaptureFixture[str]) -> None:

@@ -39,7 +39,7 @@ function _shtab_culvix_using
 end
 
 set -g _shtab_culvix_commands inspect profile report clean recipe compare tables whole sample apply verify desktop demo
-set -g _shtab_culvix_opts_with_value --alpha --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --table --with -o
+set -g _shtab_culvix_opts_with_value --alpha --beyond --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --table --with -o
 
 complete -c culvix -e
 complete -c culvix -f
@@ -187,6 +187,7 @@ complete -c culvix -n '_shtab_culvix_using sample' -l size -x -d 'how many rows 
 complete -c culvix -n '_shtab_culvix_using sample' -l seed -x -d 'which ones (default 1)'
 complete -c culvix -n '_shtab_culvix_using sample' -l whole -d 'survey the whole, too, and keep its figures in the file'
 complete -c culvix -n '_shtab_culvix_using sample' -l by -x -d 'as many rows of each of its values'
+complete -c culvix -n '_shtab_culvix_using sample' -l beyond -x -d 'write the rows of the whole with a value beyond the fences at 1.5 IQR, too (at most 100000)'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a apply -d 'Read FILE the way RECIPE says, describe it, make the recipe'"'"'s decisions again, and compare it with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the reasons on standard error; 2: it cannot be done.'
 complete -c culvix -n '_shtab_culvix_using apply' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using apply' -s o -l output -x -d 'file to write; its ending says what: a study (.culvix), the report (.html, .pdf, .docx, .md), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx); repeatable'

@@ -215,6 +215,7 @@ _shtab_culvix_sample_options=(
   "--seed[which ones (default 1)]:SEED:"
   "--whole[survey the whole, too, and keep its figures in the file]"
   "--by[as many rows of each of its values]:COLUMN:"
+  "--beyond[write the rows of the whole with a value beyond the fences at 1.5 IQR, too (at most 100000)]:ROWS.parquet:"
   ":a file or folder of files (Parquet, Arrow, delimited text), or postgresql\:\/\/user\@host\/database\; passwords are taken from PGPASSWORD or a password file:"
 )
 

@@ -5,6 +5,7 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 import msgspec
+import numpy as np
 import polars as pl
 
 from culvix.errors import ReadError
@@ -15,7 +16,10 @@ from culvix.study.whole.whole_document import survey_of_document, whole_document
 from culvix.tables.engines.engine import Engine
 from culvix.tables.model.provenance import SAMPLE_KEY, Provenance
 
-__all__ = ["SampleOf", "draw_sample", "sample_file", "whole_of"]
+__all__ = ["BEYOND", "SampleOf", "draw_sample", "rows_beyond", "sample_file", "whole_of"]
+
+BEYOND = "beyond"
+"""The column that says in which columns a row has a value beyond the limits."""
 
 WHOLE_KEY = "culvix.whole"
 """Under which a file of a sample holds the survey of the whole."""
@@ -52,6 +56,31 @@ def draw_sample(
     frame = engine.sample(of.size, of.seed, stratified_by=of.by or None, progress=progress)
     about = Provenance(engine.name, engine.address, engine.title, query, engine.rows, frame.height, of.seed, of.by)
     return frame, about
+
+
+def rows_beyond(
+    engine: Engine, survey: WholeSurvey, method: str, *, most: int = 100_000, progress: Progress = silent
+) -> pl.DataFrame:
+    """The rows of the whole with a value beyond the limits of ``method``; the column `BEYOND` says in which columns.
+
+    They are no part of any sample, as they would be too many in it. At most ``most`` are given.
+    """
+    limits = {
+        column.column.name: (each.low, each.high)
+        for column in survey.columns
+        if column.numbers is not None
+        for each in column.numbers.beyond
+        if each.method == method and each.count
+    }
+    if not limits:
+        return pl.DataFrame({name.name: [] for name in engine.columns} | {BEYOND: []})
+    found = engine.rows_beyond(limits, most, progress)
+    marks: list[list[str]] = [[] for _ in range(found.height)]
+    for name, (low, high) in limits.items():
+        x = found.get_column(name).rename("x").cast(pl.Float64).to_numpy()
+        for row in np.flatnonzero((x < low) | (x > high)):
+            marks[row].append(name)
+    return found.with_columns(pl.Series(BEYOND, [", ".join(each) for each in marks], dtype=pl.String))
 
 
 def sample_file(frame: pl.DataFrame, about: Provenance, survey: WholeSurvey | None = None) -> bytes:

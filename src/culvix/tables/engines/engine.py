@@ -113,6 +113,12 @@ class Engine(Protocol):
         """
         ...
 
+    def rows_beyond(
+        self, limits: Mapping[str, tuple[float, float]], most: int, progress: Progress = silent
+    ) -> pl.DataFrame:
+        """At most ``most`` rows in which a column has a number less than its first limit or more than its second."""
+        ...
+
     def close(self) -> None:
         """Let the table go."""
         ...

@@ -1,6 +1,6 @@
 """Files and folders of them that no memory holds, read by the streaming engine of Polars."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from threading import Lock
@@ -53,9 +53,7 @@ def files_below(path: Path) -> list[Path]:
         raise ReadError(f"{display_path(odd)} has a name that is no text; give it another one.")
     kinds = {_SCANS.get(each.suffix.lower()) for each in found}
     if not found or None in kinds:
-        raise ReadError(
-            f"{display_path(Path(path.name))} holds no table that can be read in parts: Parquet, Arrow or delimited text."
-        )
+        raise ReadError(f"{display_path(Path(path.name))} is no table in parts: Parquet, Arrow or delimited text.")
     if len(kinds) > 1:
         suffixes = ", ".join(sorted({each.suffix.lower() for each in found}))
         raise ReadError(f"The files in {path.name} are of several kinds ({suffixes}); a table has one.")
@@ -219,6 +217,21 @@ class PolarsEngine:
             drawing,
         )
         return self._named(found.sort(_HASH).group_by(within, maintain_order=True).head(each).sort(_ROW))
+
+    def rows_beyond(
+        self, limits: Mapping[str, tuple[float, float]], most: int, progress: Progress = silent
+    ) -> pl.DataFrame:
+        """The first ``most`` rows with a number beyond the ``limits`` of its column, in the order of the table."""
+        reading = Reading(self._by_name)
+        parts = [(reading.numbers(name), low, high) for name, (low, high) in limits.items()]
+        outside = pl.any_horizontal((x < low) | (x > high) for x, low, high in parts)
+        every = [each.name for each in self._by_name.values()]
+        found = self._collect(
+            lambda frame: reading.of(frame.with_row_index(_ROW)).filter(outside).select(_ROW, *every).head(most),
+            progress,
+            f"fetching rows of {self.title}",
+        )
+        return self._named(found.sort(_ROW))
 
     def close(self) -> None:
         """Nothing is held open."""

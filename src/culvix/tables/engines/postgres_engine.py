@@ -1,6 +1,6 @@
 """A table, view or query of a PostgreSQL server, or of any that speaks its protocol and SQL."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from itertools import islice
 from math import isfinite, nan
 from pathlib import Path
@@ -278,6 +278,17 @@ class PostgresEngine:
         columns = [ranked.c[name.name] for name in cells]
         chosen = sa.select(*columns).where(ranked.c["culvix place"] <= each)
         return self.connection.ask(chosen, progress, drawing)
+
+    def rows_beyond(
+        self, limits: Mapping[str, tuple[float, float]], most: int, progress: Progress = silent
+    ) -> pl.DataFrame:
+        """At most ``most`` rows with a number beyond the ``limits`` of its column."""
+        expressions = Expressions(self._source, self._by_name, self._unclean)
+        parts = [(expressions.numbers(name), low, high) for name, (low, high) in limits.items()]
+        outside = sa.or_(sa.false(), *((x < double(low)) | (x > double(high)) for x, low, high in parts))
+        keys = [self._source.c[column.name] for column in self.columns if column.key]
+        chosen = sa.select(*self._cells(self._source)).where(outside).order_by(*keys).limit(most)
+        return self.connection.ask(chosen, progress, f"fetching rows of {self.title}")
 
     def _cells(self, source: sa.FromClause, *, text: bool = True) -> Iterator[Any]:
         """The columns that are read, each of a type that is carried over; numbers exactly where they are ``text``."""
