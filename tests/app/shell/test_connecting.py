@@ -6,12 +6,12 @@ import polars as pl
 import pytest
 from PyQt6.QtWidgets import QPushButton
 
+from culvix.app.docks.whole_pane import WholePane
 from culvix.app.session.hub import Hub
 from culvix.app.shell.connect_dialog import ConnectDialog
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
-from culvix.app.survey.whole_pane import WholePane
 from tests.app.driving import settled, words_of
 from tests.tables.engines.conftest import postgres
 from tests.tables.engines.servers import Server
@@ -60,12 +60,26 @@ def test_a_table_of_a_server_is_surveyed_and_its_sample_opened(
     window.acting.show_stage(STAGES.index("Survey"))
     hub_of(window).set_focus("x")
     settled(window)
-    (pane,) = window.findChildren(WholePane)
+    pane = next(pane for pane in window.findChildren(WholePane) if window.bench.survey.margin.isAncestorOf(pane))
     assert wait_until(lambda: pane.isVisible() and "whole" in words_of(pane), 20)
     words = words_of(pane)
     assert "4 000 rows of public.fish" in words.replace("\u202f", " ") and "are of the 500 values" in words.replace(
         "\n", " "
     )
+
+
+def test_figures_of_the_whole_are_hidden_while_a_line_up_is_judged(form: ConnectDialog, window: MainWindow) -> None:
+    pressed(window, form.list_tables)
+    form.tables.selectRow([table.title for table in form.model.items].index("public.fish"))
+    form.go_on.click()
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 60)
+    window.acting.show_stage(STAGES.index("Shape"))
+    hub_of(window).set_focus("x")
+    settled(window)
+    pane = next(pane for pane in window.findChildren(WholePane) if pane.isVisible())
+    assert wait_until(lambda: "skew G1" in words_of(pane), 20)
+    hub_of(window).veil("x")
+    assert wait_until(lambda: "skew G1" not in words_of(pane) and "once a picture is picked" in words_of(pane), 20)
 
 
 def test_a_query_is_written_and_what_is_wrong_with_it_is_said_in_the_form(
@@ -107,5 +121,5 @@ def test_a_folder_is_a_table_and_asks_for_no_table(form: ConnectDialog, window: 
 def test_a_table_that_is_no_sample_has_no_whole_beside_it(window: MainWindow, demo_path: Path) -> None:
     window.opening.open_path(demo_path)
     settled(window)
-    (pane,) = window.findChildren(WholePane)
-    assert pane.isHidden() and pane.whole is None
+    panes = window.findChildren(WholePane)
+    assert panes and all(pane.isHidden() and pane.whole is None for pane in panes)

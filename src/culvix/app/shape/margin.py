@@ -4,6 +4,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
 
 from culvix.app.docks.finding_card import FindingCard
+from culvix.app.docks.whole_pane import WholePane
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane, hidden
 from culvix.app.session.scheduler import task_queue
@@ -32,12 +33,14 @@ class ShapeMargin(LazyPane):
         self.hub = hub
         self.cards: list[QFrame] = []
         self.summary, self.normality = SummaryPane(hub), NormalityPane(hub)
+        self.whole = WholePane(hub)
         self._words, self._findings = _column(), _column()
         inner = QWidget()
         body = _column(inner)
         body.setContentsMargins(10, 8, 10, 8)
         body.addLayout(self._words)
         body.addWidget(self.summary)
+        body.addWidget(self.whole)
         body.addWidget(self.normality)
         body.addLayout(self._findings)
         body.addStretch(1)

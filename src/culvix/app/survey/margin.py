@@ -4,11 +4,11 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from culvix.app.docks.marks_pane import MarksPane
+from culvix.app.docks.whole_pane import WholePane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.survey.missing_pane import MissingPane
-from culvix.app.survey.whole_pane import WholePane
 from culvix.app.widgets.elided_button import ElidedButton
 from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, panel, plain_tip, row_of
 from culvix.stats.display import count, plural

@@ -37,6 +37,7 @@ class WholePane(LazyPane):
         self.body.setSpacing(3)
         hub.data_changed.connect(self.follow)
         hub.focus_changed.connect(self.request_refresh)
+        hub.veiled_changed.connect(self.request_refresh)
         hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
         self.hide()
         self.follow()
@@ -66,9 +67,11 @@ class WholePane(LazyPane):
         if whole is None:
             return
         self.body.addWidget(label(f"The whole: {count(whole.rows)} rows of {whole.title}", "head", wrap=True))
-        column = None if analysis is None else whole.of(analysis.column.name)
+        veiled = self.hub.veiled is not None and self.hub.veiled == self.hub.focus
+        column = None if analysis is None or veiled else whole.of(analysis.column.name)
         if analysis is None or column is None or column.numbers is None:
-            self.body.addWidget(label("Choose a column of numbers to see its figures.", "quiet", wrap=True))
+            words = "Its figures are back once a picture is picked." if veiled else "Choose a column of numbers."
+            self.body.addWidget(label(words, "quiet", wrap=True))
             return
         grid = QGridLayout()
         grid.setHorizontalSpacing(6)
