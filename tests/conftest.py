@@ -13,8 +13,9 @@ from culvix.tables import Table, read_table
 # A deadline measures the machine, not the code. Every run draws examples of its own: many short runs see many.
 settings.register_profile("culvix", deadline=None, max_examples=25)
 settings.load_profile("culvix")
-# Drafts of the tests' studies are no drafts of anybody's.
-os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
+# Drafts of the tests' studies are no drafts of anybody's, and do not outlive the tests.
+_STATE = tempfile.TemporaryDirectory(prefix="culvix-state-", ignore_cleanup_errors=True)
+os.environ["XDG_STATE_HOME"] = _STATE.name
 # Before any application is made: the tests' windows need no display.
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from itertools import islice
 from pathlib import Path
 from threading import Lock
 
@@ -13,9 +14,11 @@ from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
 from culvix.tables.engines.engine import EngineColumn, Kind
-from culvix.tables.engines.polars_expressions import Reading
+from culvix.tables.engines.polars_expressions import Asked, Reading
 from culvix.tables.engines.requests import (
     Answer,
+    Distinct,
+    DistinctCount,
     Frequencies,
     Frequency,
     Request,
@@ -36,6 +39,8 @@ _SCANS: dict[str, Callable[..., pl.LazyFrame]] = {
 }
 _JUDGED_BY = 10_000
 """Rows of a text by which the types of its columns are judged."""
+_FEW = 10_000
+"""So many different values are held to be counted exactly."""
 _PIECES = 100
 """From so many places of the table come the first rows."""
 _ROW, _HASH, _SHARE = "row", "hash", "share"
@@ -114,28 +119,46 @@ class PolarsEngine:
     def answer(self, requests: Sequence[Request], progress: Progress = silent) -> dict[Request, Answer]:
         """Answer all ``requests`` from one reading of the table. Raises ReadError for cells that cannot be read."""
         reading = Reading(self._by_name)
-        prepared = {request: reading.asked(request) for request in requests}
-        expressions = [
-            expression.alias(f"{place}/{part}")
-            for place, each in enumerate(prepared.values())
-            if each is not None
-            for part, expression in enumerate(each.expressions)
-        ]
-        answers: dict[Request, Answer] = {}
-        row: dict[str, object] = {}
-        if expressions:
-            found = self._collect(
-                lambda frame: reading.of(frame).select(expressions), progress, f"reading {self.title}", reading.used
-            )
-            row = {name: found[name][0] for name in found.columns}
-        for place, (request, each) in enumerate(prepared.items()):
-            if each is not None:
-                answers[request] = each.read(*(row[f"{place}/{part}"] for part in range(len(each.expressions))))
-            elif isinstance(request, ValuesWithinAsked):
+        answers = self._together({request: reading.asked(request) for request in requests}, reading, progress)
+        for request, found in tuple(answers.items()):
+            # Of few values a sketch may be wrong by one, which is much.
+            if isinstance(request, Distinct) and _are_few(found):
+                answers[request] = self._distinct(request, progress)
+        for request in requests:
+            if isinstance(request, ValuesWithinAsked):
                 answers[request] = self._values_within(request, progress)
             elif isinstance(request, Frequencies):
                 answers[request] = self._frequencies(request, progress)
         return answers
+
+    def _together(
+        self, prepared: Mapping[Request, Asked | None], reading: Reading, progress: Progress
+    ) -> dict[Request, Answer]:
+        """The answers to all that is asked by expressions."""
+        asked = [(request, each) for request, each in prepared.items() if each is not None]
+        if not asked:
+            return {}
+        named = [
+            expression.alias(f"{place}/{part}")
+            for place, (_, each) in enumerate(asked)
+            for part, expression in enumerate(each.expressions)
+        ]
+        found = self._collect(
+            lambda frame: reading.of(frame).select(named), progress, f"reading {self.title}", reading.used
+        )
+        values = iter(found.row(0))
+        return {request: each.read(*islice(values, len(each.expressions))) for request, each in asked}
+
+    def _distinct(self, request: Distinct, progress: Progress) -> Answer:
+        reading = Reading(self._by_name)
+        values = reading.values(request.column)
+        found = self._collect(
+            lambda frame: reading.of(frame).select(values).drop_nulls().unique().select(pl.len()),
+            progress,
+            f"counting the values of {request.column}",
+            reading.used,
+        )
+        return DistinctCount(int(found.item()), exact=True)
 
     def _values_within(self, request: ValuesWithinAsked, progress: Progress) -> Answer:
         reading = Reading(self._by_name)
@@ -235,6 +258,10 @@ class PolarsEngine:
 
     def close(self) -> None:
         """Nothing is held open."""
+
+
+def _are_few(found: Answer) -> bool:
+    return isinstance(found, DistinctCount) and found.count is not None and found.count <= _FEW
 
 
 def _hashed(frame: pl.LazyFrame, seed: int) -> pl.LazyFrame:

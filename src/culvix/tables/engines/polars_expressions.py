@@ -160,5 +160,9 @@ class Reading:
         def read(found: int, missing: int) -> Answer:
             return DistinctCount(int(found) - int(missing > 0), exact=False, how=_SKETCH)
 
-        column = self._raw(request.column)
-        return Asked((column.approx_n_unique(), column.null_count()), read)
+        values = self.values(request.column)
+        return Asked((values.approx_n_unique(), values.null_count()), read)
+
+    def values(self, name: str) -> pl.Expr:
+        """The finite numbers of a column, or its values of another kind."""
+        return self.numbers(name) if self.columns[name].kind.has_numbers else self._raw(name)
