@@ -7,6 +7,9 @@ import polars as pl
 import pytest
 
 from culvix.cli import main
+from culvix.study import Study
+from culvix.study.recipes.recipe import recipe_of
+from culvix.study.recipes.recipe_format import encode_recipe
 from culvix.study.whole.samples import whole_of
 from culvix.tables import read_table
 from tests.tables.engines.conftest import postgres
@@ -97,6 +100,27 @@ def test_rows_beyond_the_fences_are_fetched_beside_the_sample(
     FRAME.write_parquet(tmp_path / "plain.parquet")
     plain = [str(tmp_path / "plain.parquet"), "-o", str(out), "--beyond", str(none)]
     assert main(["sample", *plain]) == 0 and pl.read_parquet(none).height == 0
+
+
+def test_a_recipe_is_run_on_a_sample_of_a_table_that_stays_where_it_is(
+    postgres: Server, parts: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    FRAME.write_csv(tmp_path / "before.csv")
+    recipe, study, rows = tmp_path / "r.json", tmp_path / "s.culvix", tmp_path / "rows.parquet"
+    kept = Study.of_table(read_table(tmp_path / "before.csv"))
+    recipe.write_bytes(encode_recipe(recipe_of(kept.workspace, kept.history)))
+    postgres.load("fish", FRAME)
+    for which in ([postgres.address(), "--table", "fish"], [str(parts)]):
+        given = [str(recipe), *which, "--sample", str(rows), "--size", "200", "-o", str(study)]
+        assert main(["apply", *given]) in (0, 3)
+        assert study.exists() and read_table(rows).rows == 200 and whole_of(rows) is not None
+        study.unlink()
+    capsys.readouterr()
+    for wrong in (
+        [str(recipe), postgres.address(), "--table", "fish", "-o", str(study)],
+        [str(recipe), str(tmp_path / "before.csv"), "--table", "fish", "-o", str(study)],
+    ):
+        assert main(["apply", *wrong]) == 2 and capsys.readouterr().err.count("\n") == 1
 
 
 def test_tables_are_listed(address: str, capsys: pytest.CaptureFixture[str]) -> None:

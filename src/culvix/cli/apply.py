@@ -1,12 +1,15 @@
 """`culvix apply`: a recipe run on another table, with all that a person must look at."""
 
 import sys
+from argparse import Namespace
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from culvix.cli.engines import add_engine_options, engine_of, write_beside
 from culvix.cli.outputs import check_outputs, write_output
 from culvix.cli.parsing import Parser, is_study, progress_shown
+from culvix.errors import ReadError
 from culvix.progress import Progress
 
 if TYPE_CHECKING:
@@ -27,7 +30,11 @@ def apply_parser(*, add_help: bool = True) -> Parser:
         "reasons on standard error; 2: it cannot be done.",
     )
     parser.add_argument("recipe", metavar="RECIPE", type=Path, help="a recipe (from “culvix recipe”), or a study")
-    parser.add_argument("file", metavar="FILE", type=Path, help="the table to run it on, or a study of it")
+    parser.add_argument(
+        "address",
+        metavar="FILE",
+        help="the table to run it on, a study of it, or the address of a server or folder, of which a sample is drawn",
+    )
     parser.add_argument(
         "-o",
         "--output",
@@ -38,6 +45,10 @@ def apply_parser(*, add_help: bool = True) -> Parser:
         help="file to write; its ending says what: a study (.culvix), the report (.html, .pdf, .docx, .md), the "
         "profile document (.json) or the cleaned table (.csv, .parquet, .xlsx); repeatable",
     )
+    add_engine_options(parser)
+    parser.add_argument("--sample", metavar="ROWS.parquet", type=Path, help="of a server or folder: file of the sample")
+    parser.add_argument("--size", type=int, default=100_000, metavar="N", help="rows of the sample (default 100000)")
+    parser.add_argument("--seed", type=int, default=1, metavar="SEED", help="which rows (default 1)")
     parser.add_argument(
         "--log", metavar="LOG.json", type=Path, help="write what was done, and what to look at, as data"
     )
@@ -64,6 +75,21 @@ def _table_of(path: Path) -> Path:
     return find_source(path, read_study(path).current.origin.path) if is_study(path) else path
 
 
+def _sampled(options: Namespace, progress: Progress) -> Path:
+    """The file of a sample of the table at an address, drawn now, with the survey of the whole. Raises ReadError."""
+    from culvix.study.whole.samples import SampleOf, draw_sample, sample_file
+    from culvix.study.whole.survey import survey_whole
+
+    if options.sample is None:
+        raise ReadError("A recipe is run on a sample of such a table; name a file for it with --sample.")
+    of = SampleOf(options.size, options.seed)
+    with engine_of(options, progress) as engine:
+        survey = survey_whole(engine, progress=progress)
+        frame, about = draw_sample(engine, of, query=options.query or "", progress=progress)
+        write_beside(engine, options.sample, sample_file(frame, about, survey))
+    return Path(options.sample)
+
+
 def apply(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
     options = apply_parser().parse_args(arguments)
@@ -71,10 +97,16 @@ def apply(arguments: Sequence[str]) -> int:
     from culvix.files import write_whole
     from culvix.report.documents.apply_log import apply_log
     from culvix.study.recipes.applying import apply_recipe
+    from culvix.tables.engines import is_address
 
     with progress_shown() as progress:
-        recipe, table = _recipe_in(options.recipe, progress), _table_of(options.file)
-        sources = (options.recipe, options.file, table)
+        recipe = _recipe_in(options.recipe, progress)
+        stays = is_address(options.address) or Path(options.address).is_dir()
+        if not stays and any(each is not None for each in (options.table, options.query, options.sample)):
+            raise ReadError("A file is read whole; a table, query or sample is named of a server or folder.")
+        file = _sampled(options, progress) if stays else Path(options.address)
+        table = file if stays else _table_of(file)
+        sources = (options.recipe, file, table)
         applied = apply_recipe(recipe, table, lambda share, doing: progress(0.5 * share, doing))
         for path in options.output:
             write_output(applied.study, path, lambda share, doing: progress(0.5 + 0.5 * share, doing), sources=sources)

@@ -1,5 +1,6 @@
 """What commands have in common that work on a table where it lies: its address, and which table or query is meant."""
 
+import argparse
 from argparse import Namespace
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -13,7 +14,7 @@ from culvix.progress import Progress
 if TYPE_CHECKING:
     from culvix.tables.engines import Engine
 
-__all__ = ["engine_of", "engine_parser", "write_beside"]
+__all__ = ["add_engine_options", "engine_of", "engine_parser", "write_beside"]
 
 
 def engine_parser(name: str, about: str, *, add_help: bool = True) -> Parser:
@@ -25,11 +26,16 @@ def engine_parser(name: str, about: str, *, add_help: bool = True) -> Parser:
         help="a file or folder of files (Parquet, Arrow, delimited text), or postgresql://user@host/database; "
         "passwords are taken from PGPASSWORD or a password file",
     )
+    add_engine_options(parser)
+    return parser
+
+
+def add_engine_options(parser: argparse.ArgumentParser) -> None:
+    """Which table of a server is meant."""
     parser.add_argument("--table", metavar="SCHEMA.NAME", help="the table or view of a server")
     parser.add_argument("--query", metavar="SQL", help="a query whose rows are the table; it can only read")
     parser.add_argument("--query-file", metavar="FILE.sql", type=Path, help="a file with such a query")
     parser.add_argument("--seconds", type=float, metavar="S", help="how long one question to a server may take")
-    return parser
 
 
 @contextmanager

@@ -12,6 +12,7 @@ from culvix.app.shell.connect_dialog import ConnectDialog
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
+from culvix.study.whole.column_figures import ColumnOfWhole
 from tests.app.driving import settled, words_of
 from tests.tables.engines.conftest import postgres
 from tests.tables.engines.servers import Server
@@ -49,8 +50,12 @@ def test_a_table_of_a_server_is_surveyed_and_its_sample_opened(
     form.tables.selectRow(titles.index("public.fish"))
     form.rows.setValue(500)
     form.by.setText("tank")
+    heard: list[tuple[ColumnOfWhole, ...]] = []
+    form.figures_known.connect(heard.append)
     form.go_on.click()
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 60)
+    assert heard[0][0].only_of and not heard[-1][0].only_of, "first figures come early, and say of what they are"
+    assert [column.column.name for column in form.figures.items] == ["x", "tank"]
     table = hub_of(window).study.table
     assert table.rows == 500 and table["tank"].text.value_counts()["count"].to_list() == [250, 250]
     assert "a sample of 500 of the 4" in table.source.kind

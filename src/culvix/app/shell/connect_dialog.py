@@ -18,9 +18,11 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.session.configured import configured
+from culvix.app.shell.whole_list import whole_list
 from culvix.app.widgets.parts import label, row_of
 from culvix.app.widgets.sorted_list import ListHead, SortedList, SortedView, number_head
 from culvix.stats.display import DASH, count
+from culvix.study.whole.column_figures import ColumnOfWhole
 from culvix.study.whole.samples import SampleOf
 from culvix.tables.engines import ServerTable, is_address
 
@@ -62,6 +64,8 @@ class ConnectDialog(QDialog):
 
     tables_asked = pyqtSignal(str)
     survey_asked = pyqtSignal(object)
+    figures_known = pyqtSignal(object)
+    """Of a survey that goes on, columns as far as they are known; may be emitted from the thread that surveys."""
 
     def __init__(self, parent: QWidget, address: str = "") -> None:
         super().__init__(parent)
@@ -75,6 +79,9 @@ class ConnectDialog(QDialog):
         self.by_table.setChecked(True)
         self.model: SortedList[ServerTable] = SortedList(_HEADS, self)
         self.tables = SortedView(self.model, "Tables of the server")
+        self.figures = whole_list(self)
+        self.known = SortedView(self.figures, "Figures of the whole, as far as they are known")
+        self.known.hide()
         self.query = QPlainTextEdit()
         self.query.setPlaceholderText("select … — it can only read")
         self.query.setAccessibleName("Query whose rows are the table")
@@ -93,6 +100,7 @@ class ConnectDialog(QDialog):
         self.list_tables.clicked.connect(lambda: self._ask(lambda: self.tables_asked.emit(self.address.text().strip())))
         self.go_on.clicked.connect(lambda: self._ask(self._survey))
         close.clicked.connect(self.reject)
+        self.figures_known.connect(self._show_figures)
         self.address.textChanged.connect(lambda _: self._follow())
         for choice in (self.by_table, self.by_query):
             choice.toggled.connect(lambda _: self._follow())
@@ -111,6 +119,7 @@ class ConnectDialog(QDialog):
         which.addWidget(self.tables, 2)
         which.addWidget(self.query, 1)
         layout.addWidget(self.which, 1)
+        layout.addWidget(self.known, 1)
         size, seed, by = label("Rows of the sample"), label("seed"), label("as many of each")
         layout.addLayout(row_of(size, self.rows, seed, self.seed, by, self.by, 1))
         layout.addWidget(self.message)
@@ -143,6 +152,12 @@ class ConnectDialog(QDialog):
         if tables:
             self.tables.selectRow(0)
 
+    def _show_figures(self, columns: tuple[ColumnOfWhole, ...]) -> None:
+        self.which.hide()
+        self.known.show()
+        self.figures.put(columns)
+        self.known.fit_numbers()
+
     def _survey(self) -> None:
         address, table, query = self.address.text().strip(), "", ""
         if is_address(address):
@@ -166,4 +181,6 @@ class ConnectDialog(QDialog):
         for each in (self.go_on, self.list_tables, self.address):
             each.setEnabled(not waiting)
         if not waiting:
+            self.known.hide()
+            self.which.show()
             self._follow()

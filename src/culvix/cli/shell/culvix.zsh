@@ -33,9 +33,16 @@ _shtab_culvix_defaults_added=0
 _shtab_culvix_apply_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
   "*"{-o,--output}"[file to write\; its ending says what\: a study (.culvix), the report (.html, .pdf, .docx, .md), the profile document (.json) or the cleaned table (.csv, .parquet, .xlsx)\; repeatable]:OUT:"
+  "--table[the table or view of a server]:SCHEMA.NAME:"
+  "--query[a query whose rows are the table\; it can only read]:SQL:"
+  "--query-file[a file with such a query]:FILE.sql:"
+  "--seconds[how long one question to a server may take]:S:"
+  "--sample[of a server or folder\: file of the sample]:ROWS.parquet:"
+  "--size[rows of the sample (default 100000)]:N:"
+  "--seed[which rows (default 1)]:SEED:"
   "--log[write what was done, and what to look at, as data]:LOG.json:"
   ":a recipe (from \“culvix recipe\”), or a study:"
-  ":the table to run it on, or a study of it:"
+  ":the table to run it on, a study of it, or the address of a server or folder, of which a sample is drawn:"
 )
 
 _shtab_culvix_apply_defaults_added=0

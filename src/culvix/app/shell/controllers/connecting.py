@@ -58,12 +58,14 @@ class Connecting:
             self.dialog.show_tables(tables)
 
     def _survey(self, asked: WholeAsked) -> None:
-        folder = Path(platformdirs.user_data_dir("culvix")) / "samples"
+        folder, dialog = Path(platformdirs.user_data_dir("culvix")) / "samples", self.dialog
+        assert dialog is not None
+        known = dialog.figures_known.emit
 
         def work(progress: Progress) -> tuple[Path, str]:
             engine = open_engine(asked.address, table=asked.table or None, query=asked.query or None, progress=progress)
             try:
-                survey = survey_whole(engine, progress=lambda share, doing: progress(0.8 * share, doing))
+                survey = survey_whole(engine, progress=lambda share, doing: progress(0.8 * share, doing), heard=known)
                 frame, about = draw_sample(
                     engine, asked.of, query=asked.query, progress=lambda share, doing: progress(0.8 + share / 5, doing)
                 )
