@@ -3,16 +3,21 @@
 import threading
 from collections.abc import Iterator
 from decimal import Decimal
+from pathlib import Path
 
 import polars as pl
 import pytest
 from adbc_driver_postgresql import dbapi
 
 from culvix.errors import Cancelled, ReadError
+from culvix.study.whole.samples import SampleOf, draw_sample, rows_beyond, sample_file, whole_of
+from culvix.study.whole.survey import survey_whole
+from culvix.tables import read_table
 from culvix.tables.engines import Kind, open_engine
 from culvix.tables.engines.postgres_catalog import tables_of
 from culvix.tables.engines.postgres_connection import Connection, without_secrets
 from culvix.tables.engines.requests import Extent, Frequencies, NumberExtent, PresenceAsked
+from culvix.tables.model.table import Role
 from tests.tables.engines.servers import Server
 
 FRAME = pl.DataFrame({"id": range(1, 501), "x": [k * 0.5 for k in range(500)], "tank": ["a", "b"] * 250})
@@ -112,6 +117,72 @@ def test_types_are_numbers_dates_texts_or_left_out(held: Server) -> None:
     assert Decimal("12345678901234567890.123456789") in [Decimal(each) for each in sample["m"].drop_nulls()]
     assert engine.answer([Frequencies("e")])[Frequencies("e")][0].text == "insect"  # type: ignore[index, union-attr]
     engine.close()
+
+
+WIDE = ", ".join(f"{k} as c{k}" for k in range(400))
+ODD = {
+    "domains": (
+        "create domain price as numeric(12,2) check (value >= 0)",
+        "create table domains as select (k * 1.25)::price as p, k as i from generate_series(1, 300) k",
+    ),
+    "dates": (
+        "create table dates (d date, tz timestamptz, plain date, at timestamptz)",
+        "insert into dates values ('infinity', '-infinity', '2026-01-01', '2026-01-01 12:00+01'), "
+        "('4713-01-01 BC', '294276-12-31', '2026-01-02', '2026-07-01 12:00+02')",
+    ),
+    "wide": (
+        f"create table wide as select {', '.join(f'{k} as c{k}' for k in range(400))} from generate_series(1, 60)",
+    ),
+    "beyond": (
+        "create table beyond as "
+        'select k as beyond, -k as "culvix place", k as row, k as hash from generate_series(1, 99) k',
+    ),
+    "parted": (
+        "create table parted (k int, v float8) partition by range (k)",
+        "create table parted_1 partition of parted for values from (0) to (500)",
+        "create table parted_2 partition of parted for values from (500) to (2000)",
+        "insert into parted select k, k * 0.5 from generate_series(0, 1500) k",
+        "analyze parted",
+    ),
+    "empty": ("create table empty (x float8, t text)",),
+    "gaps": ("create table gaps as select null::float8 as x, null::text as t from generate_series(1, 50)",),
+}
+
+
+@pytest.mark.parametrize("name", ODD)
+def test_an_odd_table_is_surveyed_sampled_and_read(name: str, held: Server, tmp_path: Path) -> None:
+    held.run(*ODD[name])
+    engine = open_engine(held.address(), table=name)
+    survey = survey_whole(engine)
+    frame, about = draw_sample(engine, SampleOf(50))
+    beyond = rows_beyond(engine, survey, "iqr")
+    engine.close()
+    path = tmp_path / "sample.parquet"
+    path.write_bytes(sample_file(frame, about, survey))
+    assert survey.rows == about.rows and frame.height == min(50, survey.rows)
+    assert beyond.width == len(survey.columns) + 1 and whole_of(path) is not None
+    if survey.rows:
+        assert [column.name for column in read_table(path)] == [column.column.name for column in survey.columns]
+    if name == "dates":
+        roles = {column.name: column.role for column in read_table(path)}
+        assert roles["plain"] is Role.DATE and roles["at"] is Role.DATE
+        assert sorted(read_table(path)["at"].text.to_list()) == ["2026-01-01 11:00:00", "2026-07-01 10:00:00"]
+
+
+@pytest.mark.parametrize(
+    ("made", "why"),
+    [
+        ("create table nothing ()", "no column of numbers, texts or dates"),
+        ("create table lists as select array[k] as a from generate_series(1, 3) k", "no column of numbers"),
+        ("create table huge as select 10::numeric ^ 400 as n from generate_series(1, 9)", "than a double holds"),
+        ("create view broken as select 1 / (k - 3) as q from generate_series(1, 9) k", "division by zero"),
+    ],
+)
+def test_what_cannot_be_surveyed_is_refused_in_a_sentence(made: str, why: str, held: Server) -> None:
+    held.run(made)
+    with pytest.raises(ReadError, match=why) as error:
+        survey_whole(open_engine(held.address(), table=made.split()[2]))
+    assert len(error.value.sentence) < 400 and "SQLSTATE" not in error.value.sentence
 
 
 def test_a_query_is_a_table_whatever_stands_in_it(held: Server) -> None:

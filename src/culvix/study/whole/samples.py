@@ -63,7 +63,8 @@ def rows_beyond(
 ) -> pl.DataFrame:
     """The rows of the whole with a value beyond the limits of ``method``; the column `BEYOND` says in which columns.
 
-    They are no part of any sample, as they would be too many in it. At most ``most`` are given.
+    They are no part of any sample, as they would be too many in it. At most ``most`` are given. Where a column has that
+    name, underscores stand behind it.
     """
     limits = {
         column.column.name: (each.low, each.high)
@@ -72,15 +73,18 @@ def rows_beyond(
         for each in column.numbers.beyond
         if each.method == method and each.count
     }
+    mark = BEYOND
+    while mark in {column.name for column in engine.columns}:
+        mark += "_"
     if not limits:
-        return pl.DataFrame({name.name: [] for name in engine.columns} | {BEYOND: []})
+        return pl.DataFrame({name.name: [] for name in engine.columns} | {mark: []})
     found = engine.rows_beyond(limits, most, progress)
     marks: list[list[str]] = [[] for _ in range(found.height)]
     for name, (low, high) in limits.items():
         x = found.get_column(name).rename("x").cast(pl.Float64).to_numpy()
         for row in np.flatnonzero((x < low) | (x > high)):
             marks[row].append(name)
-    return found.with_columns(pl.Series(BEYOND, [", ".join(each) for each in marks], dtype=pl.String))
+    return found.with_columns(pl.Series(mark, [", ".join(each) for each in marks], dtype=pl.String))
 
 
 def sample_file(frame: pl.DataFrame, about: Provenance, survey: WholeSurvey | None = None) -> bytes:

@@ -103,7 +103,7 @@ def survey_whole(
 def _within(progress: Progress, readings: int) -> Progress:
     """The part of all work that one reading is; there are two, seldom more."""
     begin = min(0.1 + 0.4 * readings, 0.9)
-    return lambda share, doing: progress(begin + 0.4 * share, f"{doing}, reading {readings + 1}")
+    return lambda share, doing: progress(begin + 0.4 * share, f"{doing} (pass {readings + 1})")
 
 
 def _numbers_of(first: pl.DataFrame, column: EngineColumn) -> Floats:

@@ -22,11 +22,14 @@ OVERFLOW = "22003"
 _DIALECT = postgresql.dialect(paramstyle="numeric_dollar")  # type: ignore[no-untyped-call]
 _LOOK = 0.02
 """Seconds between two looks at whether the work should stop."""
+_LONGEST = 160
+"""Letters of what a server says that are passed on."""
 _SECRETS = ("password", "passfile", "sslpassword")
 
 _TWICE = "42701"
 _SENTENCES = {
     _TWICE: "two columns have one name; give each its own",
+    OVERFLOW: "a number is larger, or nearer to 0, than a double holds",
     "57014": "the question took longer than was allowed, or was cancelled in the server",
     "57P01": "the server ended the connection",
     "57P03": "the server is starting or stopping",
@@ -88,6 +91,9 @@ class Connection:
             f"SET statement_timeout = {milliseconds:d}",
             "SET lock_timeout = 10000",
             "SET application_name = 'culvix'",
+            # Dates are carried over as text, which is to be one everywhere.
+            "SET datestyle = 'ISO, YMD'",
+            "SET timezone = 'UTC'",
         ):
             self._run(setting, None, silent, "connecting")
         self._session.commit()
@@ -161,7 +167,8 @@ def _in_words(address: str, error: BaseException, secret: str) -> ServerError:
     """What the server or a library says, in a sentence without any secret."""
     whole = str(error)
     state = getattr(error, "sqlstate", None) or next((each for mark, each in _MARKS.items() if mark in whole), "")
-    said = whole.split("Query was:")[0].split("ERROR:")[-1].split("FATAL:")[-1].split("LINE 1:")[0]
-    said = " ".join(said.split()).replace(secret, address)[:200]
+    said = whole.split("Query was:")[0].split("ERROR:")[-1].split("FATAL:")[-1].split("LINE ")[0].split("SQLSTATE:")[0]
+    said = " ".join(said.split()).replace(secret, address).rstrip(" .")
+    said = said if len(said) < _LONGEST else f"{said[:_LONGEST]} …"
     why = _SENTENCES.get(state, "" if state or not isinstance(error, adbc_driver_manager.Error) else "no connection")
     return ServerError(f"{address}: {f'{why} ({said})' if why else said}", state)

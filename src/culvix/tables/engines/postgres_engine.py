@@ -44,6 +44,9 @@ __all__ = ["PostgresEngine"]
 
 _MOST_EXPRESSIONS = 1500
 """A question of the server has at most 1664."""
+_CARRIED = ("smallint", "integer", "bigint", "real", "double precision")
+"""Types of numbers that are carried over as they are; domains and exact decimals are as text."""
+_ZONED = "with time zone"
 _ESTIMATED = """
 SELECT n_distinct::float8 AS n FROM pg_catalog.pg_stats WHERE schemaname = $1 AND tablename = $2 AND attname = $3
 """
@@ -69,6 +72,8 @@ class PostgresEngine:
         self.files: tuple[Path, ...] = ()
         self._by_name = {column.name: column for column in columns}
         self._unclean: frozenset[str] = frozenset()
+        if all(column.kind is Kind.OTHER for column in columns):
+            raise ReadError(f"{title} has no column of numbers, texts or dates that may be read.")
         counted = connection.ask(sa.select(sa.func.count().label("n")).select_from(source))
         self.rows = int(counted["n"][0])
         left_out = [column.name for column in columns if column.kind is Kind.OTHER]
@@ -77,6 +82,7 @@ class PostgresEngine:
             f"{plural(self.rows, 'row')}",
             *notes,
             *((f"left out: {', '.join(left_out)}",) if left_out else ()),
+            *(("times with a zone are given in UTC",) if any(_ZONED in column.type for column in columns) else ()),
             *((f"rounded to doubles: {', '.join(rounded)}",) if rounded else ()),
         )
 
@@ -262,7 +268,7 @@ class PostgresEngine:
             source = sa.tablesample(source, sa.func.bernoulli(double(share)), seed=sa.literal(seed))
             cells = list(self._cells(source))
             names = [column.name for column in self.columns if column.kind is not Kind.OTHER]
-        content = sa.func.concat_ws("\x1f", *(sa.func.coalesce(sa.cast(source.c[n], sa.Text()), "\x1e") for n in names))
+        content = sa.cast(sa.func.row(*(source.c[name] for name in names)), sa.Text())
         hashed = sa.func.hashtextextended(content, sa.cast(sa.literal(seed), sa.BigInteger()))
         drawing = f"drawing a sample of {self.title}"
         if stratified_by is None:
@@ -296,9 +302,11 @@ class PostgresEngine:
             if column.kind is Kind.OTHER:
                 continue
             cell: Element = source.c[column.name]
-            if column.kind is Kind.NUMBER and column.type.startswith("numeric"):
+            if column.kind is Kind.NUMBER and column.type not in _CARRIED:
                 cell = sa.cast(cell, sa.Text() if text else sa.Double())
-            elif column.kind is Kind.TEXT:
+            elif _ZONED in column.type:
+                cell = sa.cast(sa.func.timezone("UTC", cell), sa.Text())
+            elif column.kind in (Kind.TEXT, Kind.DATE):
                 cell = sa.cast(cell, sa.Text())
             yield cell.label(column.name)
 
