@@ -134,3 +134,34 @@ def test_parts_that_do_not_fit_together_are_refused(tmp_path: Path) -> None:
 def test_what_engines_can_do_is_said_of_each() -> None:
     assert all(set(row.by) == {"files", "PostgreSQL"} for row in CAPABILITIES)
     assert json.dumps([row.asked for row in CAPABILITIES]).count("sample") == 1
+
+
+def test_a_text_is_read_by_the_dialect_it_is_written_in(tmp_path: Path) -> None:
+    rows = "".join(f"{k};{k},5;{'n/a' if k % 10 == 0 else k % 3}\n" for k in range(200))
+    (tmp_path / "a.csv").write_text("id;length;code\n" + rows)
+    engine = open_engine(str(tmp_path / "a.csv"))
+    assert [(column.name, column.kind) for column in engine.columns] == [
+        ("id", Kind.NUMBER),
+        ("length", Kind.NUMBER),
+        ("code", Kind.NUMBER),
+    ]
+    found = engine.answer([Extent("length"), Extent("code")])
+    length, code = found[Extent("length")], found[Extent("code")]
+    assert isinstance(length, NumberExtent) and (length.low, length.high) == (0.5, 199.5)
+    assert isinstance(code, NumberExtent) and code.missing == 20
+    assert any("semicolon, decimal comma" in note for note in engine.notes)
+
+
+@pytest.mark.parametrize(
+    ("content", "why"),
+    [
+        ("a,b\n" + "1,é\n" * 50, "is written in"),
+        ("a;b\n" + "1.234.567,5;2\n" * 50, "marks of thousands"),
+        ("first   second\n" + "1.5     2.25\n" * 50, "set apart by spaces"),
+    ],
+)
+def test_a_text_that_could_be_read_wrongly_in_parts_is_refused(content: str, why: str, tmp_path: Path) -> None:
+    encoding = "cp1252" if "é" in content else "utf-8"
+    (tmp_path / "a.csv").write_text(content, encoding=encoding)
+    with pytest.raises(ReadError, match=why):
+        open_engine(str(tmp_path / "a.csv"))

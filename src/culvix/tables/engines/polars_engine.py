@@ -15,6 +15,7 @@ from culvix.progress import Progress, silent
 from culvix.stats.display import count
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.polars_expressions import Asked, Reading
+from culvix.tables.engines.polars_texts import scan_texts
 from culvix.tables.engines.requests import (
     Answer,
     Distinct,
@@ -37,8 +38,6 @@ _SCANS: dict[str, Callable[..., pl.LazyFrame]] = {
     ".tsv": pl.scan_csv,
     ".txt": pl.scan_csv,
 }
-_JUDGED_BY = 10_000
-"""Rows of a text by which the types of its columns are judged."""
 _FEW = 10_000
 """So many different values are held to be counted exactly."""
 _PIECES = 100
@@ -75,8 +74,8 @@ class PolarsEngine:
         files = files_below(path)
         self.title, self.address, self.files = path.name, str(path), tuple(files)
         self._text = _SCANS[files[0].suffix.lower()] is pl.scan_csv
-        self._frame = _scanned(files, path)
         try:
+            self._frame, notes = _scanned(files, path)
             schema = self._frame.collect_schema()
         except (pl.exceptions.PolarsError, OSError) as error:
             raise _unreadable(path.name, error) from error
@@ -86,8 +85,7 @@ class PolarsEngine:
         self._frame = self._frame.rename({name: each.name for name, each in self._by_name.items()})
         self.rows = self._counted_rows()
         several = f"{count(len(files))} files, " if len(files) > 1 else ""
-        judged = f"types judged by the first {count(_JUDGED_BY)} rows; empty cells are missing" if self._text else ""
-        self.notes = tuple(each for each in (f"{several}{count(self.rows)} rows", judged) if each)
+        self.notes = tuple(each for each in (f"{several}{count(self.rows)} rows", *notes) if each)
 
     def _counted_rows(self) -> int:
         return int(self._plain(self._frame.select(pl.len())).item())
@@ -274,14 +272,15 @@ def _more_than(size: int) -> float:
     return float(size + 6 * size**0.5 + 10)
 
 
-def _scanned(files: list[Path], path: Path) -> pl.LazyFrame:
-    suffix = files[0].suffix.lower()
-    scan = _SCANS[suffix]
+def _scanned(files: list[Path], path: Path) -> tuple[pl.LazyFrame, tuple[str, ...]]:
+    """The files as one frame, and what is to be known of how they are read."""
+    scan = _SCANS[files[0].suffix.lower()]
     if scan is pl.scan_csv:
-        separator = "\t" if suffix == ".tsv" else ","
-        return scan(files, separator=separator, infer_schema_length=_JUDGED_BY, try_parse_dates=True, glob=False)
+        return scan_texts(files)
     folders = path.is_dir() and any("=" in part for each in files for part in each.relative_to(path).parts[:-1])
-    return scan(files, hive_partitioning=folders, glob=False) if scan is pl.scan_parquet else scan(files)
+    if scan is pl.scan_parquet:
+        return scan(files, hive_partitioning=folders, glob=False), ()
+    return scan(files), ()
 
 
 def _column(name: str, kind: pl.DataType) -> EngineColumn:
