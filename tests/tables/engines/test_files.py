@@ -2,6 +2,8 @@
 
 import json
 from collections.abc import Callable
+from datetime import timedelta
+from decimal import Decimal
 from pathlib import Path
 
 import numpy as np
@@ -9,6 +11,9 @@ import polars as pl
 import pytest
 
 from culvix.errors import Cancelled, ReadError
+from culvix.study.whole.samples import SampleOf, draw_sample, rows_beyond, sample_file, whole_of
+from culvix.study.whole.survey import survey_whole
+from culvix.tables import read_table
 from culvix.tables.engines import CAPABILITIES, Engine, Kind, open_engine
 from culvix.tables.engines.requests import (
     CountsBelow,
@@ -165,3 +170,27 @@ def test_a_text_that_could_be_read_wrongly_in_parts_is_refused(content: str, why
     (tmp_path / "a.csv").write_text(content, encoding=encoding)
     with pytest.raises(ReadError, match=why):
         open_engine(str(tmp_path / "a.csv"))
+
+
+def test_types_that_a_table_seldom_has_and_odd_names_are_surveyed_and_sampled(tmp_path: Path) -> None:
+    frame = pl.DataFrame(
+        {
+            "": range(300),
+            "c0": [Decimal("1.25") * k for k in range(300)],
+            "row": pl.Series([2**64 - 1 - k for k in range(300)], dtype=pl.UInt64),
+            "beyond": [timedelta(seconds=k) for k in range(300)],
+            "x c1": pl.Series(["a", "b", "c"] * 100, dtype=pl.Categorical),
+            "hash": pl.Series([None] * 300),
+            "share": [[1]] * 300,
+        }
+    )
+    frame.write_parquet(tmp_path / "odd.parquet")
+    engine = open_engine(str(tmp_path / "odd.parquet"))
+    survey = survey_whole(engine)
+    rows, about = draw_sample(engine, SampleOf(60))
+    (tmp_path / "sample.parquet").write_bytes(sample_file(rows, about, survey))
+    assert rows.columns == frame.columns and len(read_table(tmp_path / "sample.parquet").columns) == 7
+    high = {each.column.name: each.numbers.high for each in survey.columns if each.numbers is not None}
+    assert high == {"": 299.0, "c0": 373.75, "row": 2.0**64}
+    assert whole_of(tmp_path / "sample.parquet") is not None
+    assert rows_beyond(engine, survey, "iqr").columns == [*frame.columns, "beyond_"]

@@ -82,7 +82,8 @@ class PolarsEngine:
         self.columns = tuple(_column(name, kind) for name, kind in schema.items())
         # To Polars some names are patterns; here each is called by its place.
         self._by_name = {each.name: replace(each, name=f"c{place}") for place, each in enumerate(self.columns)}
-        self._frame = self._frame.rename({name: each.name for name, each in self._by_name.items()})
+        places = (pl.nth(place).alias(each.name) for place, each in enumerate(self._by_name.values()))
+        self._frame = self._frame.select(*places)
         self.rows = self._counted_rows()
         several = f"{count(len(files))} files, " if len(files) > 1 else ""
         self.notes = tuple(each for each in (f"{several}{count(self.rows)} rows", *notes) if each)
@@ -206,8 +207,9 @@ class PolarsEngine:
 
     def _named(self, found: pl.DataFrame) -> pl.DataFrame:
         """The columns of the table under their own names."""
-        parts = [found[each.name].alias(name) for name, each in self._by_name.items()]
-        return pl.DataFrame(parts)
+        named = found.select([each.name for each in self._by_name.values()])
+        named.columns = list(self._by_name)
+        return named
 
     def sample(
         self, size: int, seed: int, *, stratified_by: str | None = None, progress: Progress = silent
