@@ -20,6 +20,12 @@ def whole_table_parser(*, add_help: bool = True) -> Parser:
     parser.add_argument(
         "--quantile-type", type=int, default=7, metavar="1-9", help="definition of quantiles (default 7, inclusive)"
     )
+    parser.add_argument(
+        "--study",
+        metavar="STUDY",
+        type=Path,
+        help="count how many rows of the whole each of its decisions by rule meets",
+    )
     return parser
 
 
@@ -31,12 +37,18 @@ def whole(arguments: Sequence[str]) -> int:
 
     from culvix.errors import CulvixError
     from culvix.stats.core.quantiles import QUANTILE_TYPES
+    from culvix.study.storage.reopening import reopen
+    from culvix.study.whole.conditions import count_decisions
     from culvix.study.whole.survey import WholeSettings, survey_whole
-    from culvix.study.whole.whole_document import whole_document
+    from culvix.study.whole.whole_document import decisions_document, whole_document
 
     if options.quantile_type not in QUANTILE_TYPES:
         raise CulvixError(f"There is no quantile type {options.quantile_type}; the types are 1 to 9.")
     with progress_shown() as progress, engine_of(options, progress) as engine:
         found = survey_whole(engine, WholeSettings(options.quantile_type), progress=progress)
-        write_beside(engine, options.output, msgspec.json.encode(whole_document(found)) + b"\n")
+        document = whole_document(found)
+        if options.study is not None:
+            study = reopen(options.study, progress)
+            document["decisions"] = decisions_document(count_decisions(engine, study.workspace, progress))
+        write_beside(engine, options.output, msgspec.json.encode(document) + b"\n")
     return 0

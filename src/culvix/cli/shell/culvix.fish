@@ -39,7 +39,7 @@ function _shtab_culvix_using
 end
 
 set -g _shtab_culvix_commands inspect profile report clean recipe compare tables whole sample apply verify desktop demo
-set -g _shtab_culvix_opts_with_value --alpha --beyond --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --table --with -o
+set -g _shtab_culvix_opts_with_value --alpha --beyond --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --study --table --with -o
 
 complete -c culvix -e
 complete -c culvix -f
@@ -176,6 +176,7 @@ complete -c culvix -n '_shtab_culvix_using whole' -l query-file -x -d 'a file wi
 complete -c culvix -n '_shtab_culvix_using whole' -l seconds -x -d 'how long one question to a server may take'
 complete -c culvix -n '_shtab_culvix_using whole' -s o -l output -x -d 'file to write'
 complete -c culvix -n '_shtab_culvix_using whole' -l quantile-type -x -d 'definition of quantiles (default 7, inclusive)'
+complete -c culvix -n '_shtab_culvix_using whole' -l study -x -d 'count how many rows of the whole each of its decisions by rule meets'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a sample -d 'Draw rows of a table of any size, the same ones for the same seed while the table is unchanged, and write them as a table that says what it is a sample of.'
 complete -c culvix -n '_shtab_culvix_using sample' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using sample' -l table -x -d 'the table or view of a server'

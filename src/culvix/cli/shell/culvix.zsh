@@ -251,6 +251,7 @@ _shtab_culvix_whole_options=(
   "--seconds[how long one question to a server may take]:S:"
   {-o,--output}"[file to write]:OUT.json:"
   "--quantile-type[definition of quantiles (default 7, inclusive)]:1-9:"
+  "--study[count how many rows of the whole each of its decisions by rule meets]:STUDY:"
   ":a file or folder of files (Parquet, Arrow, delimited text), or postgresql\:\/\/user\@host\/database\; passwords are taken from PGPASSWORD or a password file:"
 )
 

@@ -1,5 +1,6 @@
 """A survey of a whole table as data, format culvix-whole/1, and read back from it."""
 
+from collections.abc import Sequence
 from math import isfinite, nan
 from typing import Any
 
@@ -8,16 +9,33 @@ import numpy as np
 from culvix.errors import ReadError
 from culvix.stats.core.moments import Moments
 from culvix.study.whole.column_figures import Beyond, ColumnOfWhole, CountedBins, NumbersOfWhole
+from culvix.study.whole.conditions import DecisionOnWhole
 from culvix.study.whole.survey import WholeSurvey
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.requests import DistinctCount, Frequency
 from culvix.version import VERSION
 
-__all__ = ["FORMAT", "survey_of_document", "whole_document"]
+__all__ = ["FORMAT", "decisions_document", "survey_of_document", "whole_document"]
 
 FORMAT = "culvix-whole/1"
 
 Json = dict[str, Any]
+
+
+def decisions_document(decisions: Sequence[DecisionOnWhole]) -> list[Json]:
+    """What each decision of a study is on the whole, in their order."""
+    return [
+        {
+            "decision": str(each.decision.kind),
+            "column": each.decision.column or None,
+            "reason": each.decision.reason,
+            "rows_of_sample": each.sampled,
+            "condition": each.condition and each.condition.words,
+            "rows_of_whole": each.rows,
+            "note": each.why or None,
+        }
+        for each in decisions
+    ]
 
 
 def whole_document(survey: WholeSurvey) -> Json:
