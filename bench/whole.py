@@ -66,12 +66,12 @@ def survey(address: str, table: str | None = None) -> dict[str, float]:
     from culvix.study.whole.survey import survey_whole
     from culvix.tables.engines import open_engine
 
-    heard: list[float] = []
+    on_figures: list[float] = []
     begun = time.perf_counter()
     engine = open_engine(address, table=table)
-    found = survey_whole(engine, heard=lambda columns: heard.append(time.perf_counter() - begun))
+    found = survey_whole(engine, on_figures=lambda columns: on_figures.append(time.perf_counter() - begun))
     engine.close()
-    return {"first_figures": heard[0], "all": time.perf_counter() - begun, "readings": found.readings}
+    return {"first_figures": on_figures[0], "all": time.perf_counter() - begun, "readings": found.readings}
 
 
 def limited(folder: Path, gigabytes: float) -> dict[str, float]:

@@ -50,11 +50,11 @@ def test_a_table_of_a_server_is_surveyed_and_its_sample_opened(
     form.tables.selectRow(titles.index("public.fish"))
     form.rows.setValue(500)
     form.by.setText("tank")
-    heard: list[tuple[ColumnOfWhole, ...]] = []
-    form.figures_known.connect(heard.append)
+    known: list[tuple[ColumnOfWhole, ...]] = []
+    form.figures_known.connect(known.append)
     form.go_on.click()
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 60)
-    assert heard[0][0].only_of and not heard[-1][0].only_of, "first figures come early, and say of what they are"
+    assert known[0][0].pilot_rows and not known[-1][0].pilot_rows, "first figures come early, and say of what they are"
     assert [column.column.name for column in form.figures.items] == ["x", "tank"]
     table = hub_of(window).study.table
     assert table.rows == 500 and table["tank"].text.value_counts()["count"].to_list() == [250, 250]

@@ -137,11 +137,11 @@ def test_it_ends_where_progress_says_so(demo_table: Table, tmp_path: Path, postg
 
 def test_first_figures_are_heard_before_the_others(demo_table: Table, tmp_path: Path) -> None:
     as_frame(demo_table).write_parquet(tmp_path / "a.parquet")
-    heard: list[tuple[ColumnOfWhole, ...]] = []
-    found = survey_whole(open_engine(str(tmp_path / "a.parquet")), heard=heard.append)
-    assert all(column.only_of == demo_table.rows for column in heard[0])
-    assert all(not column.only_of for column in heard[1]) and heard[-1] == found.columns
-    first = {column.column.name: column for column in heard[0]}
+    known: list[tuple[ColumnOfWhole, ...]] = []
+    found = survey_whole(open_engine(str(tmp_path / "a.parquet")), on_figures=known.append)
+    assert all(column.pilot_rows == demo_table.rows for column in known[0])
+    assert all(not column.pilot_rows for column in known[1]) and known[-1] == found.columns
+    first = {column.column.name: column for column in known[0]}
     for column in found.columns:
         if column.numbers is not None and column.numbers.moments is not None:
             early = first[column.column.name].numbers

@@ -24,9 +24,9 @@ from culvix.tables.engines.requests import (
     Frequency,
     NumberExtent,
     Presence,
-    PresenceAsked,
+    PresenceQuery,
     ValuesWithin,
-    ValuesWithinAsked,
+    ValuesWithinQuery,
 )
 
 FRAME = pl.DataFrame(
@@ -65,10 +65,10 @@ def test_columns_have_the_kind_of_their_values(engine: Engine) -> None:
 
 def test_all_is_answered_from_one_reading_and_what_needs_its_own(engine: Engine) -> None:
     asked = (
-        PresenceAsked("day"),
+        PresenceQuery("day"),
         Extent("x"),
         CountsBelow("x", (0.0, 10.0, 1e9)),
-        ValuesWithinAsked("x", ((1.0, 2.0), (400.0, 400.6))),
+        ValuesWithinQuery("x", ((1.0, 2.0), (400.0, 400.6))),
         Frequencies("tank"),
         Distinct("tank"),
     )

@@ -16,7 +16,7 @@ from culvix.tables import read_table
 from culvix.tables.engines import Kind, open_engine
 from culvix.tables.engines.postgres_catalog import tables_of
 from culvix.tables.engines.postgres_connection import Connection, without_secrets
-from culvix.tables.engines.requests import Extent, Frequencies, NumberExtent, PresenceAsked
+from culvix.tables.engines.requests import Extent, Frequencies, NumberExtent, PresenceQuery
 from culvix.tables.model.table import Role
 from tests.tables.engines.servers import Server
 
@@ -229,7 +229,7 @@ def test_a_user_sees_the_columns_that_were_granted(held: Server) -> None:
     engine = open_engine(held.address("guest"), table="fish")
     assert [column.name for column in engine.columns] == ["id", "x"]
     assert "no permission to read tank" in engine.notes and engine.rows == 500
-    assert engine.sample(20, 1).shape == (20, 2) and engine.first_rows(50, 1).width == 2
+    assert engine.sample(20, 1).shape == (20, 2) and engine.pilot_rows(50, 1).width == 2
     engine.close()
     with pytest.raises(ReadError, match="permission is missing"):
         open_engine(held.address("guest"), query="select tank from fish")
@@ -275,7 +275,7 @@ def test_a_connection_that_is_lost_is_said_to_be(held: Server) -> None:
         )
         cursor.fetch_polars()
     with pytest.raises(ReadError, match=r"ended the connection|connection was lost"):
-        engine.answer([PresenceAsked("x")])
+        engine.answer([PresenceQuery("x")])
     engine.close()
     again = open_engine(held.address(), table="public.fish")
     assert again.rows == 500
@@ -286,7 +286,7 @@ def test_one_survey_sees_one_state_of_the_table(held: Server) -> None:
     held.load("changing", FRAME)
     engine = open_engine(held.address(), table="changing")
     held.run("delete from changing where x > 10")
-    assert engine.answer([PresenceAsked("x")])[PresenceAsked("x")].there == 500  # type: ignore[union-attr]
+    assert engine.answer([PresenceQuery("x")])[PresenceQuery("x")].there == 500  # type: ignore[union-attr]
     engine.close()
 
 

@@ -89,7 +89,7 @@ class WholePane(LazyPane):
             far = each.off is not None and abs(each.off) > _FAR
             drawn = label(each.sample, "grave" if far else "")
             off = "" if each.off is None else f"{number(each.off, 1)} standard errors from the whole"
-            drawn.setToolTip(plain_tip("\n".join(words for words in (off, each.told) if words)))
+            drawn.setToolTip(plain_tip("\n".join(words for words in (off, each.detail) if words)))
             grid.addWidget(drawn, line, 2, _RIGHT)
             grid.addWidget(label(each.error, "quiet"), line, 3, _RIGHT)
         grid.setColumnStretch(0, 1)

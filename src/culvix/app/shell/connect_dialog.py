@@ -26,7 +26,7 @@ from culvix.study.whole.column_figures import ColumnOfWhole
 from culvix.study.whole.samples import SampleOf
 from culvix.tables.engines import ServerTable, is_address
 
-__all__ = ["ConnectDialog", "WholeAsked"]
+__all__ = ["ConnectDialog", "WholeRequest"]
 
 
 def _estimate(rows: int | None) -> str:
@@ -47,7 +47,7 @@ _SECRET = "Passwords are taken from PGPASSWORD or a password file, and not kept.
 
 
 @dataclass(frozen=True)
-class WholeAsked:
+class WholeRequest:
     """The table at ``address`` that is meant, or the ``query`` that makes one, and what sample is to be drawn."""
 
     address: str
@@ -59,7 +59,7 @@ class WholeAsked:
 class ConnectDialog(QDialog):
     """Stays open until a table is surveyed: what is wrong is said in it.
 
-    tables_asked (str): what the server at an address has is to be listed. survey_asked (WholeAsked): go on with it.
+    tables_asked (str): what the server at an address has is to be listed. survey_asked (WholeRequest): go on with it.
     """
 
     tables_asked = pyqtSignal(str)
@@ -170,7 +170,9 @@ class ConnectDialog(QDialog):
                 self.say("Write the query." if self.by_query.isChecked() else "List the tables, and choose one.")
                 return
         of = SampleOf(self.rows.value(), self.seed.value(), self.by.text().strip())
-        self.survey_asked.emit(WholeAsked(str(Path(address)) if not is_address(address) else address, table, query, of))
+        self.survey_asked.emit(
+            WholeRequest(str(Path(address)) if not is_address(address) else address, table, query, of)
+        )
 
     def say(self, message: str) -> None:
         """Show ``message`` above the buttons."""

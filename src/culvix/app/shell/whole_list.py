@@ -38,7 +38,12 @@ _HEADS = (
     number_head("mean", 84, _moment("mean"), _figure),
     number_head("SD", 84, _moment("sd"), _figure),
     number_head("median", 84, _quantile(50), _figure),
-    ListHead("of", 130, lambda c: f"{count(c.only_of)} rows so far" if c.only_of else "the whole", lambda c: c.only_of),
+    ListHead(
+        "of",
+        130,
+        lambda c: f"{count(c.pilot_rows)} rows so far" if c.pilot_rows else "the whole",
+        lambda c: c.pilot_rows,
+    ),
 )
 
 

@@ -17,7 +17,7 @@ _BEYOND = {"iqr": "> 1.5 IQR", "z": "> 3 SD"}
 class BesideSample:
     """One figure of the ``whole`` and of the ``sample`` in words, and by how many standard errors this one is off.
 
-    ``error`` is the standard error of the sample's figure in words, empty where there is none; ``told`` says more.
+    ``error`` is the standard error of the sample's figure in words, empty where there is none; ``detail`` says more.
     """
 
     name: str
@@ -25,7 +25,7 @@ class BesideSample:
     sample: str
     error: str = ""
     off: float | None = None
-    told: str = ""
+    detail: str = ""
 
 
 def beside_sample(
@@ -82,11 +82,13 @@ def _error_of_sd(sd: float, excess: float | None, n: int) -> float | None:
 
 def _beyond(found: Beyond, n: int, flagged: int | None, drawn: int) -> BesideSample:
     share = found.count / n if n else 0.0
-    told = f"{count(found.below)} below and {count(found.above)} above in the whole"
+    detail = f"{count(found.below)} below and {count(found.above)} above in the whole"
     if flagged is None or not drawn:
-        return BesideSample(_BEYOND[found.method], per_cent(share, 2), "", told=told)
+        return BesideSample(_BEYOND[found.method], per_cent(share, 2), "", detail=detail)
     error = sqrt(share * (1 - share) / drawn)
     off = (flagged / drawn - share) / error if error else None
-    told += f", {count(flagged)} in the sample beyond the same limits"
+    detail += f", {count(flagged)} in the sample beyond the same limits"
     words = per_cent(flagged / drawn, 2)
-    return BesideSample(_BEYOND[found.method], per_cent(share, 2), words, f"± {significant(100 * error, 2)}", off, told)
+    return BesideSample(
+        _BEYOND[found.method], per_cent(share, 2), words, f"± {significant(100 * error, 2)}", off, detail
+    )

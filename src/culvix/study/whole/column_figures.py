@@ -61,7 +61,7 @@ class ColumnOfWhole:
     """A column of the whole: how many rows have a value of it, how many different ones, and the most frequent.
 
     ``frequent_from`` says where these were looked for, as their counts are exact either way. As long as the whole was
-    not read, all figures are of so many first rows, ``only_of``.
+    not read, all figures are of so many ``pilot_rows``.
     """
 
     column: EngineColumn
@@ -71,4 +71,4 @@ class ColumnOfWhole:
     frequent: tuple[Frequency, ...] = ()
     frequent_from: str = ""
     numbers: NumbersOfWhole | None = None
-    only_of: int = 0
+    pilot_rows: int = 0

@@ -9,8 +9,8 @@ import numpy as np
 from culvix.stats.core.moments import Moments, about_the_mean
 from culvix.stats.core.quantiles import PERCENTILES, interpolated, quantile_ranks
 from culvix.study.whole.column_figures import Beyond, ColumnOfWhole, CountedBins, NumbersOfWhole
-from culvix.study.whole.first_look import FirstLook
 from culvix.study.whole.order_statistics import MOST_FETCHED, OrderStatistics
+from culvix.study.whole.pilot import Pilot
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.requests import (
     Answer,
@@ -21,15 +21,15 @@ from culvix.tables.engines.requests import (
     Frequencies,
     Frequency,
     NotFinite,
-    NotFiniteAsked,
+    NotFiniteQuery,
     NumberExtent,
     PowerSums,
-    PowerSumsAsked,
+    PowerSumsQuery,
     Presence,
-    PresenceAsked,
+    PresenceQuery,
     Request,
     ValuesWithin,
-    ValuesWithinAsked,
+    ValuesWithinQuery,
 )
 
 __all__ = ["ColumnSurvey", "TextSurvey", "WholeSettings"]
@@ -56,7 +56,7 @@ class TextSurvey:
 
     def __init__(self, column: EngineColumn) -> None:
         self.column = column
-        self._asked: tuple[Request, ...] = (PresenceAsked(column.name),)
+        self._asked: tuple[Request, ...] = (PresenceQuery(column.name),)
         if column.kind is not Kind.OTHER:
             self._asked += (Frequencies(column.name),)
         self._known: dict[Request, Answer] = {}
@@ -84,9 +84,9 @@ class TextSurvey:
 
 
 class ColumnSurvey:
-    """A column of numbers. The first reading counts below the edges of a first look, the second finds what is left."""
+    """A column of numbers. The first reading counts below the edges of the pilot, the second finds what is left."""
 
-    def __init__(self, column: EngineColumn, look: FirstLook, rows: int, settings: WholeSettings) -> None:
+    def __init__(self, column: EngineColumn, look: Pilot, rows: int, settings: WholeSettings) -> None:
         self.column, self._look, self._rows, self._settings = column, look, rows, settings
         self._extent: NumberExtent | None = None
         self._sums: PowerSums | None = None
@@ -160,7 +160,7 @@ class ColumnSurvey:
         if self._extent is None:
             return (
                 Extent(name),
-                PowerSumsAsked(name, self._centre, self._look.scale),
+                PowerSumsQuery(name, self._centre, self._look.scale),
                 CountsBelow(name, self._look.edges),
             )
         return tuple(self._next())
@@ -170,9 +170,9 @@ class ColumnSurvey:
         if order is None:
             return
         if self._readings == 1 and self._extent is not None and self._extent.n + self._extent.missing < self._rows:
-            yield NotFiniteAsked(name)
+            yield NotFiniteQuery(name)
         if self._off_centre:
-            yield PowerSumsAsked(name, self.mean, self._look.scale)
+            yield PowerSumsQuery(name, self.mean, self._look.scale)
         if self._readings == 1 and not self._counted_one_by_one:
             yield Distinct(name)
         ranges, edges = order.missing(self._ranks)
@@ -182,7 +182,7 @@ class ColumnSurvey:
         if edges:
             yield CountsBelow(name, tuple(edges))
         if ranges or about:
-            yield ValuesWithinAsked(name, tuple(sorted({*ranges, *about})))
+            yield ValuesWithinQuery(name, tuple(sorted({*ranges, *about})))
 
     @property
     def _limits(self) -> set[float]:
@@ -263,7 +263,7 @@ class ColumnSurvey:
     def take(self, answers: Answers) -> None:
         """Take up what was answered."""
         self._readings += 1
-        of_columns = Extent | NotFiniteAsked | PowerSumsAsked | CountsBelow | Distinct | ValuesWithinAsked
+        of_columns = Extent | NotFiniteQuery | PowerSumsQuery | CountsBelow | Distinct | ValuesWithinQuery
         for request, answer in answers.items():
             if isinstance(request, of_columns) and request.column == self.column.name:
                 self._take(request, answer)
@@ -275,14 +275,14 @@ class ColumnSurvey:
                 self._order = OrderStatistics(
                     answer.n, answer.low, answer.high, whole=self.column.whole, seen=self._look.seen
                 )
-        elif isinstance(request, PowerSumsAsked) and isinstance(answer, PowerSums):
+        elif isinstance(request, PowerSumsQuery) and isinstance(answer, PowerSums):
             self._centred = self._sums is not None
             self._sums, self._centre = answer, request.centre
         elif isinstance(answer, NotFinite):
             self._not_finite = answer
         elif isinstance(answer, DistinctCount):
             self._distinct = answer
-        elif isinstance(request, ValuesWithinAsked) and isinstance(answer, ValuesWithin) and self._order is not None:
+        elif isinstance(request, ValuesWithinQuery) and isinstance(answer, ValuesWithin) and self._order is not None:
             self._order.fetched(request.ranges, answer)
         elif isinstance(request, CountsBelow) and isinstance(answer, tuple) and self._order is not None:
             self._order.counted(request.edges, [each for each in answer if isinstance(each, int)])
@@ -311,7 +311,7 @@ class ColumnSurvey:
             tuple(self._beyond()),
             None if order is None else self._bins(order),
         )
-        source = "" if not frequent else "the whole" if distinct.exact else "the first rows"
+        source = "" if not frequent else "the whole" if distinct.exact else "pilot rows"
         return ColumnOfWhole(
             self.column, extent.n, extent.missing, distinct, frequent[:_MOST_FREQUENT], source, numbers
         )

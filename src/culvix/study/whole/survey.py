@@ -14,9 +14,9 @@ from culvix.stats.core.quantiles import PERCENTILES, quantile
 from culvix.stats.core.sample import Sample
 from culvix.study.whole.column_figures import ColumnOfWhole, NumbersOfWhole
 from culvix.study.whole.column_survey import ColumnSurvey, TextSurvey, WholeSettings
-from culvix.study.whole.first_look import first_look
+from culvix.study.whole.pilot import pilot_of
 from culvix.tables.engines.engine import Engine, EngineColumn
-from culvix.tables.engines.requests import DistinctCount, PairSums, PairSumsAsked, Products, Request
+from culvix.tables.engines.requests import DistinctCount, PairSums, PairSumsQuery, Products, Request
 
 __all__ = ["WholeSettings", "WholeSurvey", "survey_whole"]
 
@@ -55,21 +55,21 @@ def survey_whole(
     *,
     seed: int = 1,
     progress: Progress = silent,
-    heard: Callable[[tuple[ColumnOfWhole, ...]], None] = lambda columns: None,
+    on_figures: Callable[[tuple[ColumnOfWhole, ...]], None] = lambda columns: None,
 ) -> WholeSurvey:
     """Survey the table that ``engine`` holds.
 
-    ``heard`` is told of all columns as they are in the first rows, and after each reading. Raises ReadError where the
+    ``on_figures`` gets all columns as they are in the pilot rows, and after each reading. Raises ReadError where the
     engine cannot answer, and what ``progress`` raises.
     """
     settings = settings or WholeSettings()
     progress(0.0, f"looking at {engine.title}")
-    first = engine.first_rows(_FIRST_ROWS, seed, progress)
-    heard(tuple(_in_first_rows(first, column) for column in engine.columns))
+    first = engine.pilot_rows(_FIRST_ROWS, seed, progress)
+    on_figures(tuple(_in_pilot_rows(first, column) for column in engine.columns))
     surveys: list[ColumnSurvey | TextSurvey] = []
     for column in engine.columns:
         if column.kind.has_numbers:
-            look = first_look(_numbers_of(first, column), engine.rows)
+            look = pilot_of(_numbers_of(first, column), engine.rows)
             surveys.append(ColumnSurvey(column, look, engine.rows, settings))
         else:
             surveys.append(TextSurvey(column))
@@ -92,7 +92,7 @@ def survey_whole(
             elif isinstance(found, float):
                 x, y = (_of_numbers(surveys)[each].sums_about(request.centres[side]) for side, each in enumerate(place))
                 pairs[place] = PairSums(x[0], x[1], y[1], x[2], y[2], found)
-        heard(tuple(each.found() for each in surveys))
+        on_figures(tuple(each.found() for each in surveys))
     names, r, n = _matrix(surveys, pairs)
     columns = tuple(each.found() for each in surveys)
     return WholeSurvey(
@@ -113,12 +113,12 @@ def _numbers_of(first: pl.DataFrame, column: EngineColumn) -> Floats:
     return np.asarray(values[np.isfinite(values)])
 
 
-def _in_first_rows(first: pl.DataFrame, column: EngineColumn) -> ColumnOfWhole:
-    """What the first rows alone show of a column."""
+def _in_pilot_rows(first: pl.DataFrame, column: EngineColumn) -> ColumnOfWhole:
+    """What the pilot rows alone show of a column."""
     unknown = DistinctCount(None, exact=False)
     if not column.kind.has_numbers:
         there = first.get_column(column.name).rename("x").count() if column.name in first.columns else 0
-        return ColumnOfWhole(column, there, first.height - there, unknown, only_of=first.height)
+        return ColumnOfWhole(column, there, first.height - there, unknown, pilot_rows=first.height)
     x = _numbers_of(first, column)
     sample = Sample.of(x)
     low, high = (float(sample.sorted[0]), float(sample.sorted[-1])) if x.size else (None, None)
@@ -132,12 +132,12 @@ def _of_numbers(surveys: Sequence[ColumnSurvey | TextSurvey]) -> list[ColumnSurv
     return [each for each in surveys if isinstance(each, ColumnSurvey) and each.n][:_MOST_CORRELATED]
 
 
-def _pairs_wanted(surveys: Sequence[ColumnSurvey | TextSurvey]) -> dict[tuple[int, int], PairSumsAsked | Products]:
+def _pairs_wanted(surveys: Sequence[ColumnSurvey | TextSurvey]) -> dict[tuple[int, int], PairSumsQuery | Products]:
     """What is asked of each pair of columns of numbers, about their means: little where neither has gaps."""
     columns, wanted = _of_numbers(surveys), {}
     for a, b in combinations(range(len(columns)), 2):
         x, y = columns[a], columns[b]
-        asked = Products if x.is_complete and y.is_complete else PairSumsAsked
+        asked = Products if x.is_complete and y.is_complete else PairSumsQuery
         wanted[a, b] = asked(x.column.name, y.column.name, (x.mean, y.mean), (x.scale, y.scale))
     return wanted
 

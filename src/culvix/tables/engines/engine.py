@@ -100,7 +100,7 @@ class Engine(Protocol):
         """Answer all ``requests`` from one reading of the table."""
         ...
 
-    def first_rows(self, size: int, seed: int, progress: Progress = silent) -> pl.DataFrame:
+    def pilot_rows(self, size: int, seed: int, progress: Progress = silent) -> pl.DataFrame:
         """About ``size`` rows from all over the table, found quickly: to begin with, not to conclude from."""
         ...
 

@@ -14,7 +14,7 @@ from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
 from culvix.tables.engines.engine import EngineColumn, Kind
-from culvix.tables.engines.polars_expressions import Asked, Reading
+from culvix.tables.engines.polars_expressions import Aggregates, Reading
 from culvix.tables.engines.polars_texts import scan_texts
 from culvix.tables.engines.requests import (
     Answer,
@@ -24,7 +24,7 @@ from culvix.tables.engines.requests import (
     Frequency,
     Request,
     ValuesWithin,
-    ValuesWithinAsked,
+    ValuesWithinQuery,
 )
 
 __all__ = ["PolarsEngine", "files_below"]
@@ -41,7 +41,7 @@ _SCANS: dict[str, Callable[..., pl.LazyFrame]] = {
 _FEW = 10_000
 """So many different values are held to be counted exactly."""
 _PIECES = 100
-"""From so many places of the table come the first rows."""
+"""From so many places of the table come the pilot rows."""
 _ROW, _HASH, _SHARE = "row", "hash", "share"
 _LAST_HASH = 2**64 - 1
 
@@ -118,20 +118,20 @@ class PolarsEngine:
     def answer(self, requests: Sequence[Request], progress: Progress = silent) -> dict[Request, Answer]:
         """Answer all ``requests`` from one reading of the table. Raises ReadError for cells that cannot be read."""
         reading = Reading(self._by_name)
-        answers = self._together({request: reading.asked(request) for request in requests}, reading, progress)
+        answers = self._together({request: reading.aggregates(request) for request in requests}, reading, progress)
         for request, found in tuple(answers.items()):
             # Of few values a sketch may be wrong by one, which is much.
             if isinstance(request, Distinct) and _are_few(found):
                 answers[request] = self._distinct(request, progress)
         for request in requests:
-            if isinstance(request, ValuesWithinAsked):
+            if isinstance(request, ValuesWithinQuery):
                 answers[request] = self._values_within(request, progress)
             elif isinstance(request, Frequencies):
                 answers[request] = self._frequencies(request, progress)
         return answers
 
     def _together(
-        self, prepared: Mapping[Request, Asked | None], reading: Reading, progress: Progress
+        self, prepared: Mapping[Request, Aggregates | None], reading: Reading, progress: Progress
     ) -> dict[Request, Answer]:
         """The answers to all that is asked by expressions."""
         asked = [(request, each) for request, each in prepared.items() if each is not None]
@@ -159,7 +159,7 @@ class PolarsEngine:
         )
         return DistinctCount(int(found.item()), exact=True)
 
-    def _values_within(self, request: ValuesWithinAsked, progress: Progress) -> Answer:
+    def _values_within(self, request: ValuesWithinQuery, progress: Progress) -> Answer:
         reading = Reading(self._by_name)
         x = reading.numbers(request.column)
         inside = pl.any_horizontal((x >= low) & (x < high) for low, high in request.ranges)
@@ -188,7 +188,7 @@ class PolarsEngine:
         ordered = pl.DataFrame({"text": texts, "count": found[_ROW]}).sort(["count", "text"], descending=[True, False])
         return tuple(Frequency(str(text), int(many)) for text, many in ordered.rows())
 
-    def first_rows(self, size: int, seed: int, progress: Progress = silent) -> pl.DataFrame:
+    def pilot_rows(self, size: int, seed: int, progress: Progress = silent) -> pl.DataFrame:
         """About ``size`` rows in pieces from all over the table; of a text, from its beginning."""
         if self.rows <= size or self._text:
             return self._named(self._plain(self._frame.head(size)))

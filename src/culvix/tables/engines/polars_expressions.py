@@ -18,24 +18,24 @@ from culvix.tables.engines.requests import (
     DistinctCount,
     Extent,
     NotFinite,
-    NotFiniteAsked,
+    NotFiniteQuery,
     NumberExtent,
     PairSums,
-    PairSumsAsked,
+    PairSumsQuery,
     PowerSums,
-    PowerSumsAsked,
+    PowerSumsQuery,
     Presence,
-    PresenceAsked,
+    PresenceQuery,
     Products,
 )
 
-__all__ = ["Asked", "Reading"]
+__all__ = ["Aggregates", "Reading"]
 
 _SKETCH = "HyperLogLog, within about 2 %"
 
 
 @dataclass(frozen=True)
-class Asked:
+class Aggregates:
     """Expressions that give one value each, and what makes the answer from these."""
 
     expressions: tuple[pl.Expr, ...]
@@ -90,17 +90,19 @@ class Reading:
         return pl.col(made)
 
     @singledispatchmethod
-    def asked(self, request: object) -> Asked | None:
+    def aggregates(self, request: object) -> Aggregates | None:
         """The expressions for ``request``; None where it is answered by a query of its own."""
         return None
 
-    @asked.register
-    def _(self, request: PresenceAsked) -> Asked:
+    @aggregates.register
+    def _(self, request: PresenceQuery) -> Aggregates:
         column = self._raw(request.column)
-        return Asked((column.count(), column.null_count()), lambda there, missing: Presence(int(there), int(missing)))
+        return Aggregates(
+            (column.count(), column.null_count()), lambda there, missing: Presence(int(there), int(missing))
+        )
 
-    @asked.register
-    def _(self, request: Extent) -> Asked:
+    @aggregates.register
+    def _(self, request: Extent) -> Aggregates:
         about, x = self.columns[request.column], self.numbers(request.column)
         raw = self._raw(request.column)
         negatives = pl.lit(0) if about.kind is Kind.YES_NO else (x < 0).sum()
@@ -109,17 +111,17 @@ class Reading:
             low, high = ends if n else (None, None)
             return NumberExtent(int(n), int(missing), int(zeros), int(negatives), low, high)
 
-        return Asked((x.count(), raw.null_count(), (x == 0).sum(), negatives, x.min(), x.max()), read)
+        return Aggregates((x.count(), raw.null_count(), (x == 0).sum(), negatives, x.min(), x.max()), read)
 
-    @asked.register
-    def _(self, request: NotFiniteAsked) -> Asked:
+    @aggregates.register
+    def _(self, request: NotFiniteQuery) -> Aggregates:
         raw = self._raw(request.column)
-        return Asked(
+        return Aggregates(
             (raw.is_nan().sum(), raw.is_infinite().sum()), lambda nan, infinite: NotFinite(int(nan), int(infinite))
         )
 
-    @asked.register
-    def _(self, request: PowerSumsAsked) -> Asked:
+    @aggregates.register
+    def _(self, request: PowerSumsQuery) -> Aggregates:
         d = self.distances(request.column, request.centre, request.scale)
         squares = self.squares(request.column, request.centre, request.scale)
 
@@ -127,21 +129,21 @@ class Reading:
             one, two, three, four = (float(power) for power in powers)
             return PowerSums(int(n), (one, two, three, four))
 
-        return Asked((d.count(), d.sum(), squares.sum(), (squares * d).sum(), (squares * squares).sum()), read)
+        return Aggregates((d.count(), d.sum(), squares.sum(), (squares * d).sum(), (squares * squares).sum()), read)
 
-    @asked.register
-    def _(self, request: CountsBelow) -> Asked:
+    @aggregates.register
+    def _(self, request: CountsBelow) -> Aggregates:
         x = self.numbers(request.column)
-        return Asked(tuple((x < edge).sum() for edge in request.edges), lambda *counts: tuple(map(int, counts)))
+        return Aggregates(tuple((x < edge).sum() for edge in request.edges), lambda *counts: tuple(map(int, counts)))
 
-    @asked.register
-    def _(self, request: Products) -> Asked:
+    @aggregates.register
+    def _(self, request: Products) -> Aggregates:
         x = self.distances(request.x, request.centres[0], request.scales[0])
         y = self.distances(request.y, request.centres[1], request.scales[1])
-        return Asked(((x * y).sum(),), float)
+        return Aggregates(((x * y).sum(),), float)
 
-    @asked.register
-    def _(self, request: PairSumsAsked) -> Asked:
+    @aggregates.register
+    def _(self, request: PairSumsQuery) -> Aggregates:
         x = self.distances(request.x, request.centres[0], request.scales[0])
         y = self.distances(request.y, request.centres[1], request.scales[1])
 
@@ -153,15 +155,15 @@ class Reading:
         # A sum with nothing is nothing: only rows with both are in the sums.
         rest_x, rest_y = 0 * x, 0 * y
         sums = ((x + rest_y).sum(), (y + rest_x).sum(), (xx + rest_y).sum(), (yy + rest_x).sum(), (x * y).sum())
-        return Asked(((x * y).count(), *sums), read)
+        return Aggregates(((x * y).count(), *sums), read)
 
-    @asked.register
-    def _(self, request: Distinct) -> Asked:
+    @aggregates.register
+    def _(self, request: Distinct) -> Aggregates:
         def read(found: int, missing: int) -> Answer:
             return DistinctCount(int(found) - int(missing > 0), exact=False, how=_SKETCH)
 
         values = self.values(request.column)
-        return Asked((values.approx_n_unique(), values.null_count()), read)
+        return Aggregates((values.approx_n_unique(), values.null_count()), read)
 
     def values(self, name: str) -> pl.Expr:
         """The finite numbers of a column, or its values of another kind."""

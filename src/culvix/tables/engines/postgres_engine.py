@@ -22,7 +22,7 @@ from culvix.tables.engines.postgres_catalog import (
     tables_of,
 )
 from culvix.tables.engines.postgres_connection import OVERFLOW, Connection, ServerError
-from culvix.tables.engines.postgres_expressions import Asked, Element, Expressions, double
+from culvix.tables.engines.postgres_expressions import Aggregates, Element, Expressions, double
 from culvix.tables.engines.requests import (
     Answer,
     CountsBelow,
@@ -33,10 +33,10 @@ from culvix.tables.engines.requests import (
     Frequency,
     NumberExtent,
     PowerSums,
-    PowerSumsAsked,
+    PowerSumsQuery,
     Request,
     ValuesWithin,
-    ValuesWithinAsked,
+    ValuesWithinQuery,
 )
 from culvix.tables.engines.server_table import ServerTable
 
@@ -133,10 +133,10 @@ class PostgresEngine:
 
     def _answer(self, requests: Sequence[Request], progress: Progress) -> dict[Request, Answer]:
         expressions = Expressions(self._source, self._by_name, self._unclean)
-        together: list[tuple[Request, Asked]] = []
+        together: list[tuple[Request, Aggregates]] = []
         answers: dict[Request, Answer] = {}
         for request in requests:
-            asked = expressions.asked(request)
+            asked = expressions.aggregates(request)
             if asked is not None:
                 together.append((request, asked))
         for part in _parts(together):
@@ -146,7 +146,7 @@ class PostgresEngine:
                 answers[request] = self._answer_alone(request, expressions, progress)
         return answers
 
-    def _answer_together(self, asked: list[tuple[Request, Asked]], progress: Progress) -> dict[Request, Answer]:
+    def _answer_together(self, asked: list[tuple[Request, Aggregates]], progress: Progress) -> dict[Request, Answer]:
         named = [
             expression.label(f"a{place}_{part}")
             for place, (_, each) in enumerate(asked)
@@ -163,13 +163,13 @@ class PostgresEngine:
         values = iter(found)
         return {request: each.read(*islice(values, len(each.expressions))) for request, each in asked}
 
-    def _one_by_one(self, asked: list[tuple[Request, Asked]], progress: Progress) -> dict[Request, Answer]:
+    def _one_by_one(self, asked: list[tuple[Request, Aggregates]], progress: Progress) -> dict[Request, Answer]:
         """Some answer is too large for a double: the others are found without it."""
         if len(asked) > 1:
             half = len(asked) // 2
             return self._answer_together(asked[:half], progress) | self._answer_together(asked[half:], progress)
         request = asked[0][0]
-        guarded = Expressions(self._source, self._by_name, self._unclean, guarded=True).asked(request)
+        guarded = Expressions(self._source, self._by_name, self._unclean, guarded=True).aggregates(request)
         assert guarded is not None
         named = [each.label(f"a{place}") for place, each in enumerate(guarded.expressions)]
         try:
@@ -177,13 +177,13 @@ class PostgresEngine:
         except ServerError as error:
             if error.state != OVERFLOW:
                 raise
-            return {request: PowerSums(0, (nan, nan, nan, nan)) if isinstance(request, PowerSumsAsked) else None}
+            return {request: PowerSums(0, (nan, nan, nan, nan)) if isinstance(request, PowerSumsQuery) else None}
         return {request: guarded.read(*found.row(0))}
 
     def _answer_alone(self, request: Request, expressions: Expressions, progress: Progress) -> Answer:
         if isinstance(request, CountsBelow):
             return self._counts_below(request, expressions, progress)
-        if isinstance(request, ValuesWithinAsked):
+        if isinstance(request, ValuesWithinQuery):
             return self._values_within(request, expressions, progress)
         if isinstance(request, Frequencies):
             return self._frequencies(request, progress)
@@ -201,7 +201,7 @@ class PostgresEngine:
         by_bucket[found["bucket"].to_numpy()] = found["n"].to_numpy()
         return tuple(int(each) for each in np.cumsum(by_bucket)[:-1])
 
-    def _values_within(self, request: ValuesWithinAsked, expressions: Expressions, progress: Progress) -> Answer:
+    def _values_within(self, request: ValuesWithinQuery, expressions: Expressions, progress: Progress) -> Answer:
         x = expressions.numbers(request.column)
         inside = sa.or_(*((x >= double(low)) & (x < double(high)) for low, high in request.ranges))
         found = self.connection.ask(
@@ -245,7 +245,7 @@ class PostgresEngine:
 
     # Rows
 
-    def first_rows(self, size: int, seed: int, progress: Progress = silent) -> pl.DataFrame:
+    def pilot_rows(self, size: int, seed: int, progress: Progress = silent) -> pl.DataFrame:
         """About ``size`` rows: blocks from all over a table, or the first rows of a view or query."""
         source = self._source
         if self._table is not None and self._table.has_places and self.rows > size:
@@ -328,9 +328,9 @@ def _chosen(tables: tuple[ServerTable, ...], name: str) -> ServerTable:
     raise ReadError(f"There is no table or view {name} that may be read; {there} ({count(len(tables))}).")
 
 
-def _parts(asked: list[tuple[Request, Asked]]) -> Iterator[list[tuple[Request, Asked]]]:
+def _parts(asked: list[tuple[Request, Aggregates]]) -> Iterator[list[tuple[Request, Aggregates]]]:
     """What fits into one question each."""
-    part: list[tuple[Request, Asked]] = []
+    part: list[tuple[Request, Aggregates]] = []
     size = 0
     for each in asked:
         if part and size + len(each[1].expressions) > _MOST_EXPRESSIONS:

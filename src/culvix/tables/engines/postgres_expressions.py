@@ -14,18 +14,18 @@ from culvix.tables.engines.requests import (
     CountsBelow,
     Extent,
     NotFinite,
-    NotFiniteAsked,
+    NotFiniteQuery,
     NumberExtent,
     PairSums,
-    PairSumsAsked,
+    PairSumsQuery,
     PowerSums,
-    PowerSumsAsked,
+    PowerSumsQuery,
     Presence,
-    PresenceAsked,
+    PresenceQuery,
     Products,
 )
 
-__all__ = ["Asked", "Expressions", "double"]
+__all__ = ["Aggregates", "Expressions", "double"]
 
 Element = sa.ColumnElement[Any]
 
@@ -40,7 +40,7 @@ def double(value: float) -> Element:
 
 
 @dataclass(frozen=True)
-class Asked:
+class Aggregates:
     """Expressions that give one value each, and what makes the answer from these."""
 
     expressions: tuple[Element, ...]
@@ -69,7 +69,7 @@ class Expressions:
         found = self.plain(name)
         return sa.case((_is_finite(found), found), else_=None) if name in self.unclean else found
 
-    def _distances(self, request: Products | PairSumsAsked) -> tuple[Element, Element]:
+    def _distances(self, request: Products | PairSumsQuery) -> tuple[Element, Element]:
         (x, y), (a, b) = request.centres, request.scales
         return self._distance(request.x, x, a), self._distance(request.y, y, b)
 
@@ -84,17 +84,17 @@ class Expressions:
         return sa.case((sa.func.abs(x) < double(_TINY * beside), double(0.0)), else_=x)
 
     @singledispatchmethod
-    def asked(self, request: object) -> Asked | None:
+    def aggregates(self, request: object) -> Aggregates | None:
         """The expressions for ``request``; None where it is answered by a query of its own."""
         return None
 
-    @asked.register
-    def _(self, request: PresenceAsked) -> Asked:
+    @aggregates.register
+    def _(self, request: PresenceQuery) -> Aggregates:
         there = sa.func.count(self.table.c[request.column])
-        return Asked((there, sa.func.count() - there), lambda n, missing: Presence(int(n), int(missing)))
+        return Aggregates((there, sa.func.count() - there), lambda n, missing: Presence(int(n), int(missing)))
 
-    @asked.register
-    def _(self, request: Extent) -> Asked:
+    @aggregates.register
+    def _(self, request: Extent) -> Aggregates:
         x, raw = self.numbers(request.column), sa.func.count(self.table.c[request.column])
         zeros, negatives = (sa.func.count().filter(each) for each in (x == double(0.0), x < double(0.0)))
 
@@ -102,16 +102,16 @@ class Expressions:
             return NumberExtent(int(n), int(missing), int(zeros), int(negatives), low, high)
 
         missing = sa.func.count() - raw
-        return Asked((sa.func.count(x), missing, zeros, negatives, sa.func.min(x), sa.func.max(x)), read)
+        return Aggregates((sa.func.count(x), missing, zeros, negatives, sa.func.min(x), sa.func.max(x)), read)
 
-    @asked.register
-    def _(self, request: NotFiniteAsked) -> Asked:
+    @aggregates.register
+    def _(self, request: NotFiniteQuery) -> Aggregates:
         x = self.plain(request.column)
         none, infinite = (sa.func.count().filter(each) for each in (x == double(nan), _is_infinite(x)))
-        return Asked((none, infinite), lambda one, other: NotFinite(int(one), int(other)))
+        return Aggregates((none, infinite), lambda one, other: NotFinite(int(one), int(other)))
 
-    @asked.register
-    def _(self, request: PowerSumsAsked) -> Asked:
+    @aggregates.register
+    def _(self, request: PowerSumsQuery) -> Aggregates:
         d = self._distance(request.column, request.centre, request.scale)
 
         def read(n: int, mean: Any, squared: Any, second: Any, fourth: Any, third: Any) -> Answer:
@@ -121,23 +121,23 @@ class Expressions:
             return PowerSums(int(n), powers)
 
         # All six come from one walk through the values: sums of d and d², and of their squares and product.
-        return Asked(_pair(d * d, d), read)
+        return Aggregates(_pair(d * d, d), read)
 
-    @asked.register
-    def _(self, request: CountsBelow) -> Asked | None:
+    @aggregates.register
+    def _(self, request: CountsBelow) -> Aggregates | None:
         if len(request.edges) > _FEW_EDGES:
             return None
         x = self.numbers(request.column)
         counts = tuple(sa.func.count().filter(x < double(edge)) for edge in request.edges)
-        return Asked(counts, lambda *found: tuple(map(int, found)))
+        return Aggregates(counts, lambda *found: tuple(map(int, found)))
 
-    @asked.register
-    def _(self, request: Products) -> Asked:
+    @aggregates.register
+    def _(self, request: Products) -> Aggregates:
         x, y = self._distances(request)
-        return Asked((sa.func.sum(x * y),), lambda found: float(found or 0.0))
+        return Aggregates((sa.func.sum(x * y),), lambda found: float(found or 0.0))
 
-    @asked.register
-    def _(self, request: PairSumsAsked) -> Asked:
+    @aggregates.register
+    def _(self, request: PairSumsQuery) -> Aggregates:
         x, y = self._distances(request)
 
         def read(n: int, mean_x: Any, mean_y: Any, xx: Any, yy: Any, xy: Any) -> Answer:
@@ -146,7 +146,7 @@ class Expressions:
             sums = (n * mean_x, n * mean_y, xx + n * mean_x**2, yy + n * mean_y**2, xy + n * mean_x * mean_y)
             return PairSums(int(n), *sums)
 
-        return Asked(_pair(y, x), read)
+        return Aggregates(_pair(y, x), read)
 
 
 def _pair(y: Element, x: Element) -> tuple[Element, ...]:

@@ -18,23 +18,23 @@ __all__ = [
     "Frequencies",
     "Frequency",
     "NotFinite",
-    "NotFiniteAsked",
+    "NotFiniteQuery",
     "NumberExtent",
     "PairSums",
-    "PairSumsAsked",
+    "PairSumsQuery",
     "PowerSums",
-    "PowerSumsAsked",
+    "PowerSumsQuery",
     "Presence",
-    "PresenceAsked",
+    "PresenceQuery",
     "Products",
     "Request",
     "ValuesWithin",
-    "ValuesWithinAsked",
+    "ValuesWithinQuery",
 ]
 
 
 @dataclass(frozen=True)
-class PresenceAsked:
+class PresenceQuery:
     """How many rows have a value in ``column``, of any kind."""
 
     column: str
@@ -68,7 +68,7 @@ class NumberExtent:
 
 
 @dataclass(frozen=True)
-class NotFiniteAsked:
+class NotFiniteQuery:
     """How many cells of ``column`` hold no finite number, and are not missing."""
 
     column: str
@@ -83,7 +83,7 @@ class NotFinite:
 
 
 @dataclass(frozen=True)
-class PowerSumsAsked:
+class PowerSumsQuery:
     """The first four powers of the distances from ``centre`` over ``scale``, summed.
 
     They are precise where the centre is near the mean. The scale is a power of two, so that no power is beyond a
@@ -112,7 +112,7 @@ class CountsBelow:
 
 
 @dataclass(frozen=True)
-class PairSumsAsked:
+class PairSumsQuery:
     """Sums over the rows in which both columns have a number, of distances from a centre over a scale in each."""
 
     x: str
@@ -144,7 +144,7 @@ class Products:
 
 
 @dataclass(frozen=True)
-class ValuesWithinAsked:
+class ValuesWithinQuery:
     """The numbers of ``column`` that lie in one of ``ranges``, from the first to just below the second end."""
 
     column: str
@@ -193,14 +193,14 @@ class DistinctCount:
 
 
 Request = (
-    PresenceAsked
+    PresenceQuery
     | Extent
-    | NotFiniteAsked
-    | PowerSumsAsked
+    | NotFiniteQuery
+    | PowerSumsQuery
     | CountsBelow
-    | PairSumsAsked
+    | PairSumsQuery
     | Products
-    | ValuesWithinAsked
+    | ValuesWithinQuery
     | Frequencies
     | Distinct
 )

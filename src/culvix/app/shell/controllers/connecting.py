@@ -5,7 +5,7 @@ from pathlib import Path
 
 import platformdirs
 
-from culvix.app.shell.connect_dialog import ConnectDialog, WholeAsked
+from culvix.app.shell.connect_dialog import ConnectDialog, WholeRequest
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.errors import Cancelled, CulvixError, WriteError
 from culvix.files import write_whole
@@ -57,7 +57,7 @@ class Connecting:
         if self.dialog is not None:
             self.dialog.show_tables(tables)
 
-    def _survey(self, asked: WholeAsked) -> None:
+    def _survey(self, asked: WholeRequest) -> None:
         folder, dialog = Path(platformdirs.user_data_dir("culvix")) / "samples", self.dialog
         assert dialog is not None
         known = dialog.figures_known.emit
@@ -65,7 +65,9 @@ class Connecting:
         def work(progress: Progress) -> tuple[Path, str]:
             engine = open_engine(asked.address, table=asked.table or None, query=asked.query or None, progress=progress)
             try:
-                survey = survey_whole(engine, progress=lambda share, doing: progress(0.8 * share, doing), heard=known)
+                survey = survey_whole(
+                    engine, progress=lambda share, doing: progress(0.8 * share, doing), on_figures=known
+                )
                 frame, about = draw_sample(
                     engine, asked.of, query=asked.query, progress=lambda share, doing: progress(0.8 + share / 5, doing)
                 )

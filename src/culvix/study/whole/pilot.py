@@ -1,4 +1,4 @@
-"""What the first rows of a table suggest, so that few readings of the whole are enough for exact figures."""
+"""What pilot rows of a table suggest, so that few readings of the whole are enough for exact figures."""
 
 from dataclasses import dataclass, field
 from math import frexp, inf, isfinite, ldexp, sqrt
@@ -10,7 +10,7 @@ from culvix.stats.core.quantiles import PERCENTILES, quantile
 from culvix.stats.core.sample import Sample
 from culvix.stats.shape.histogram import histogram
 
-__all__ = ["FirstLook", "first_look"]
+__all__ = ["Pilot", "pilot_of"]
 
 _FEW = 24
 """A column with no more different values is counted value by value."""
@@ -24,7 +24,7 @@ _SAFE_EXPONENT = 200
 
 
 @dataclass(frozen=True, eq=False)
-class FirstLook:
+class Pilot:
     """A ``centre`` near the mean, ``edges`` (ascending) below which values are counted, and ``bins`` of a histogram.
 
     ``alone`` are values that are counted by themselves, ``seen`` the different values there were, ascending. All are in
@@ -40,10 +40,10 @@ class FirstLook:
     """A power of two as large as the values spread, where their fourth powers would leave the range of doubles."""
 
 
-def first_look(values: Floats, rows: int) -> FirstLook:
+def pilot_of(values: Floats, rows: int) -> Pilot:
     """What ``values`` (finite, any order, shape ``(n,)``) suggest of a column of so many ``rows``."""
     if not values.size:
-        return FirstLook(0.0, (), (), ())
+        return Pilot(0.0, (), (), ())
     sample = Sample.of(values)
     moments, (different, counts) = sample.moments, sample.runs
     seen: Floats = np.asarray(different, dtype=np.float64)
@@ -58,7 +58,7 @@ def first_look(values: Floats, rows: int) -> FirstLook:
         marks = _around_quantiles(sample, rows)
     parts = [alone, np.nextafter(alone, inf), np.array(bins), np.array(marks)]
     edges = np.unique(np.concatenate(parts))
-    return FirstLook(
+    return Pilot(
         centre, tuple(edges[np.isfinite(edges)].tolist()), bins, tuple(alone.tolist()), seen, _scale(sample, centre)
     )
 
