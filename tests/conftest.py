@@ -26,6 +26,11 @@ def pytest_collection_finish() -> None:
     gc.freeze()
 
 
+def pytest_unconfigure() -> None:
+    """Take away what the tests' studies left; a worker's own end of the program would not."""
+    _STATE.cleanup()
+
+
 @pytest.fixture(scope="session")
 def cohort() -> Cohort:
     return spring_cohort()
