@@ -4,6 +4,7 @@ The content goes into a temporary file beside the target, which then takes its p
 in between, a note in the state folder names what is left, and the next start takes it away.
 """
 
+import itertools
 import os
 import stat
 import tempfile
@@ -33,6 +34,19 @@ def is_same_file(one: Path, other: Path) -> bool:
         return os.path.samefile(one, other)
     except (OSError, ValueError):
         return os.path.realpath(one) == os.path.realpath(other)
+
+
+def free_path(folder: Path, stem: str, suffix: str) -> Path:
+    """A file in ``folder``, which is made, that is not there yet: ``stem``, with a number where that is taken.
+
+    Raises WriteError where the folder cannot be made.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise WriteError(f"{display_path(folder)} cannot be written: {(error.strerror or '').lower()}.") from error
+    names = itertools.chain([stem], (f"{stem} ({number})" for number in itertools.count(2)))
+    return next(path for name in names if not (path := folder / f"{name}{suffix}").exists())
 
 
 def write_whole(path: Path, content: bytes, *, sources: Iterable[Path] = ()) -> None:

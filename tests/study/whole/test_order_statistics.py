@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from culvix.errors import ReadError
 from culvix.study.whole import order_statistics
 from culvix.study.whole.order_statistics import OrderStatistics
 from culvix.tables.engines.requests import ValuesWithin
@@ -62,3 +63,12 @@ def test_what_is_counted_below_a_number_is_known_or_said_to_be_unknown(drawn: li
     assert order.count_below(edge) == int((values < edge).sum())
     low, high = float(values[0]), float(np.nextafter(values[-1], np.inf))
     assert order.at_most_within(low, high) == values.size
+
+
+def test_a_table_that_changed_between_two_readings_is_told() -> None:
+    order = OrderStatistics(100, 0.0, 99.0)
+    order.fetched(
+        [(0.0, float(np.nextafter(99.0, np.inf)))], ValuesWithin(np.arange(90.0), np.ones(90, dtype=np.int64))
+    )
+    with pytest.raises(ReadError, match="changed while it was surveyed"):
+        order.value(50)

@@ -14,9 +14,10 @@ from culvix.study.whole.samples import SampleOf, draw_sample, rows_beyond, sampl
 from culvix.study.whole.survey import survey_whole
 from culvix.tables import read_table
 from culvix.tables.engines import Kind, open_engine
+from culvix.tables.engines.engine import StateLost
 from culvix.tables.engines.postgres_catalog import tables_of
 from culvix.tables.engines.postgres_connection import Connection, without_secrets
-from culvix.tables.engines.requests import Extent, Frequencies, NumberExtent, PresenceQuery
+from culvix.tables.engines.requests import Extent, Frequencies, NumberExtent, PowerSumsQuery, PresenceQuery
 from culvix.tables.model.table import Role
 from tests.tables.engines.servers import Server
 
@@ -288,6 +289,21 @@ def test_one_survey_sees_one_state_of_the_table(held: Server) -> None:
     held.run("delete from changing where x > 10")
     assert engine.answer([PresenceQuery("x")])[PresenceQuery("x")].there == 500  # type: ignore[union-attr]
     engine.close()
+
+
+def test_a_survey_begun_anew_is_of_one_state_of_the_table(held: Server) -> None:
+    held.load("overflowing", pl.DataFrame({"x": [1e200, -1e200, 3.0, 1.0] * 20}))
+    engine = open_engine(held.address(), table="overflowing")
+    held.run("delete from overflowing where x = 3")
+    with pytest.raises(StateLost, match="read anew"):
+        engine.answer([PowerSumsQuery("x", 0.0)])
+    assert engine.rows == 60, "what follows is of the table as it is now"
+    assert engine.answer([Extent("x")])[Extent("x")].n == 60  # type: ignore[union-attr]
+    engine.close()
+    again = open_engine(held.address(), table="overflowing")
+    found = survey_whole(again)
+    assert found.rows == found.columns[0].n == 60
+    again.close()
 
 
 def test_no_secret_is_shown() -> None:

@@ -11,7 +11,7 @@ from culvix.study.groups.value_groups import ValueGroup
 
 __all__ = ["GroupList"]
 
-_WIDTH, _LETTER, _WIDEST = 40, 7, 130
+_WIDTH, _LETTER, _WIDEST = 21, 7, 130
 """Of a column with a name of no letters, of each letter, and at the most, in pixels."""
 
 

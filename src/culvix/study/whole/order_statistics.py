@@ -6,6 +6,7 @@ from math import ceil, inf
 
 import numpy as np
 
+from culvix.errors import ReadError
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.tables.engines.requests import ValuesWithin
 
@@ -70,7 +71,8 @@ class OrderStatistics:
             if first <= low and high <= last:
                 inside = (found.values >= low) & (found.values < high)
                 reached = below + np.cumsum(found.counts[inside])
-                assert above == reached[-1], "what lies between two edges is what was counted"
+                if above != reached[-1]:
+                    raise ReadError("The table was changed while it was surveyed; survey it again.")
                 return float(found.values[inside][np.searchsorted(reached, rank)])
         return None
 

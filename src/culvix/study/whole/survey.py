@@ -15,7 +15,7 @@ from culvix.stats.core.sample import Sample
 from culvix.study.whole.column_figures import ColumnOfWhole, NumbersOfWhole
 from culvix.study.whole.column_survey import ColumnSurvey, TextSurvey, WholeSettings
 from culvix.study.whole.pilot import pilot_of
-from culvix.tables.engines.engine import Engine, EngineColumn
+from culvix.tables.engines.engine import Engine, EngineColumn, StateLost
 from culvix.tables.engines.requests import DistinctCount, PairSums, PairSumsQuery, Products, Request
 
 __all__ = ["WholeSettings", "WholeSurvey", "survey_whole"]
@@ -63,6 +63,19 @@ def survey_whole(
     engine cannot answer, and what ``progress`` raises.
     """
     settings = settings or WholeSettings()
+    try:
+        return _survey(engine, settings, seed, progress, on_figures)
+    except StateLost:
+        return _survey(engine, settings, seed, progress, on_figures)
+
+
+def _survey(
+    engine: Engine,
+    settings: WholeSettings,
+    seed: int,
+    progress: Progress,
+    on_figures: Callable[[tuple[ColumnOfWhole, ...]], None],
+) -> WholeSurvey:
     progress(0.0, f"looking at {engine.title}")
     first = engine.pilot_rows(_FIRST_ROWS, seed, progress)
     on_figures(tuple(_in_pilot_rows(first, column) for column in engine.columns))

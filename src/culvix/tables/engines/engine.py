@@ -9,10 +9,15 @@ from typing import Protocol
 
 import polars as pl
 
+from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.tables.engines.requests import Answer, Request
 
-__all__ = ["CAPABILITIES", "Capability", "Engine", "EngineColumn", "Kind"]
+__all__ = ["CAPABILITIES", "Capability", "Engine", "EngineColumn", "Kind", "StateLost"]
+
+
+class StateLost(ReadError):
+    """An answer had to be given up, and with it the one state of the table that all were to be of: begin again."""
 
 
 class Kind(StrEnum):

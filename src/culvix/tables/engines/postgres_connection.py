@@ -1,6 +1,6 @@
 """A connection to a PostgreSQL server: read only, cancellable, its errors in sentences, its secrets nowhere."""
 
-import time
+import logging
 from collections.abc import Sequence
 from threading import Thread
 from typing import Any
@@ -20,6 +20,9 @@ __all__ = ["OVERFLOW", "Connection", "ServerError", "without_secrets"]
 OVERFLOW = "22003"
 """The state of an answer that no double holds."""
 _DIALECT = postgresql.dialect(paramstyle="numeric_dollar")  # type: ignore[no-untyped-call]
+_log = logging.getLogger(__name__)
+_PATIENCE = 15
+"""Seconds until a host that does not answer is given up, where the address does not say it."""
 _LOOK = 0.02
 """Seconds between two looks at whether the work should stop."""
 _LONGEST = 160
@@ -80,7 +83,7 @@ class Connection:
         """``seconds`` is how long one question may take. Raises ServerError where no session can be had."""
         self.address = without_secrets(address)
         try:
-            self._session = dbapi.connect(address)
+            self._session = dbapi.connect(_with_patience(address))
         except adbc_driver_manager.Error as error:
             raise _in_words(self.address, error, address) from error
         self._secret = address
@@ -95,7 +98,7 @@ class Connection:
             "SET datestyle = 'ISO, YMD'",
             "SET timezone = 'UTC'",
         ):
-            self._run(setting, None, silent, "connecting")
+            self._run(setting, None, silent, "connecting", rows=False)
         self._session.commit()
 
     def ask(
@@ -110,7 +113,16 @@ class Connection:
         """The rows that answer a question with ``$1`` and so on in place of ``values``. Raises ServerError."""
         return self._run(question, list(values) or None, silent, "asking the server")
 
-    def _run(self, question: str, values: Sequence[object] | None, progress: Progress, doing: str) -> pl.DataFrame:
+    def _run(
+        self,
+        question: str,
+        values: Sequence[object] | None,
+        progress: Progress,
+        doing: str,
+        *,
+        rows: bool = True,
+    ) -> pl.DataFrame:
+        """Run ``question``, which gives ``rows`` or none; one that fails lets the state of the tables go."""
         cursor = self._session.cursor()
         found: list[pl.DataFrame] = []
         failed: list[BaseException] = []
@@ -118,7 +130,7 @@ class Connection:
         def work() -> None:
             try:
                 cursor.execute(question, parameters=values)
-                if not question.startswith("SET "):
+                if rows:
                     found.append(cursor.fetch_polars())
             except BaseException as error:  # it is raised where the answer is waited for
                 failed.append(error)
@@ -152,15 +164,21 @@ class Connection:
         try:
             self._session.rollback()
         except adbc_driver_manager.Error:
-            # A session that is lost has nothing to let go.
-            time.sleep(0)
+            _log.info("a session that is lost has nothing to let go", exc_info=True)
 
     def close(self) -> None:
         """End the session."""
         try:
             self._session.close()
         except adbc_driver_manager.Error:
-            time.sleep(0)
+            _log.info("a session that is lost cannot be ended", exc_info=True)
+
+
+def _with_patience(address: str) -> str:
+    """``address`` with a limit to how long a connection may take."""
+    if "connect_timeout" in dict(parse_qsl(urlsplit(address).query)):
+        return address
+    return f"{address}{'&' if '?' in address else '?'}connect_timeout={_PATIENCE}"
 
 
 def _in_words(address: str, error: BaseException, secret: str) -> ServerError:

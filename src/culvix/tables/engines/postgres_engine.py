@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import islice
-from math import isfinite, nan
+from math import isfinite
 from pathlib import Path
 from typing import Any
 
@@ -14,7 +14,7 @@ from sqlalchemy.dialects.postgresql import array
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
-from culvix.tables.engines.engine import EngineColumn, Kind
+from culvix.tables.engines.engine import EngineColumn, Kind, StateLost
 from culvix.tables.engines.postgres_catalog import (
     columns_of_query,
     columns_of_table,
@@ -32,8 +32,6 @@ from culvix.tables.engines.requests import (
     Frequencies,
     Frequency,
     NumberExtent,
-    PowerSums,
-    PowerSumsQuery,
     Request,
     ValuesWithin,
     ValuesWithinQuery,
@@ -72,10 +70,11 @@ class PostgresEngine:
         self.files: tuple[Path, ...] = ()
         self._by_name = {column.name: column for column in columns}
         self._unclean: frozenset[str] = frozenset()
+        self._guarded = False
+        """Whether a question was refused for a number that no double holds: from then on these are taken as 0."""
         if all(column.kind is Kind.OTHER for column in columns):
             raise ReadError(f"{title} has no column of numbers, texts or dates that may be read.")
-        counted = connection.ask(sa.select(sa.func.count().label("n")).select_from(source))
-        self.rows = int(counted["n"][0])
+        self.rows = self._counted_rows()
         left_out = [column.name for column in columns if column.kind is Kind.OTHER]
         rounded = [column.name for column in columns if "double" in column.note]
         self.notes = (
@@ -117,6 +116,10 @@ class PostgresEngine:
             connection.close()
             raise
 
+    def _counted_rows(self) -> int:
+        counted = self.connection.ask(sa.select(sa.func.count().label("n")).select_from(self._source))
+        return int(counted["n"][0])
+
     # Answers
 
     def answer(self, requests: Sequence[Request], progress: Progress = silent) -> dict[Request, Answer]:
@@ -132,7 +135,7 @@ class PostgresEngine:
         return answers
 
     def _answer(self, requests: Sequence[Request], progress: Progress) -> dict[Request, Answer]:
-        expressions = Expressions(self._source, self._by_name, self._unclean)
+        expressions = Expressions(self._source, self._by_name, self._unclean, self._guarded)
         together: list[tuple[Request, Aggregates]] = []
         answers: dict[Request, Answer] = {}
         for request in requests:
@@ -157,28 +160,14 @@ class PostgresEngine:
                 sa.select(*named).select_from(self._source), progress, f"reading {self.title}"
             ).row(0)
         except ServerError as error:
-            if error.state != OVERFLOW:
+            if error.state != OVERFLOW or self._guarded:
                 raise
-            return self._one_by_one(asked, progress)
+            # What is left of this transaction is of another state than what was answered before.
+            self._guarded = True
+            self.rows = self._counted_rows()
+            raise StateLost(f"{self.title} holds numbers so large or small that it has to be read anew.") from error
         values = iter(found)
         return {request: each.read(*islice(values, len(each.expressions))) for request, each in asked}
-
-    def _one_by_one(self, asked: list[tuple[Request, Aggregates]], progress: Progress) -> dict[Request, Answer]:
-        """Some answer is too large for a double: the others are found without it."""
-        if len(asked) > 1:
-            half = len(asked) // 2
-            return self._answer_together(asked[:half], progress) | self._answer_together(asked[half:], progress)
-        request = asked[0][0]
-        guarded = Expressions(self._source, self._by_name, self._unclean, guarded=True).aggregates(request)
-        assert guarded is not None
-        named = [each.label(f"a{place}") for place, each in enumerate(guarded.expressions)]
-        try:
-            found = self.connection.ask(sa.select(*named).select_from(self._source), progress, f"reading {self.title}")
-        except ServerError as error:
-            if error.state != OVERFLOW:
-                raise
-            return {request: PowerSums(0, (nan, nan, nan, nan)) if isinstance(request, PowerSumsQuery) else None}
-        return {request: guarded.read(*found.row(0))}
 
     def _answer_alone(self, request: Request, expressions: Expressions, progress: Progress) -> Answer:
         if isinstance(request, CountsBelow):

@@ -7,8 +7,8 @@ import platformdirs
 
 from culvix.app.shell.connect_dialog import ConnectDialog, WholeRequest
 from culvix.app.shell.controllers.context import WindowContext
-from culvix.errors import Cancelled, CulvixError, WriteError
-from culvix.files import write_whole
+from culvix.errors import Cancelled, CulvixError
+from culvix.files import free_path, write_whole
 from culvix.progress import Progress
 from culvix.study.whole.samples import draw_sample, sample_file
 from culvix.study.whole.survey import survey_whole
@@ -105,13 +105,7 @@ class Connecting:
 
 def _written(folder: Path, table: str, content: bytes) -> Path:
     """A file of its own for the sample, so that it can be traced and opened again. Raises WriteError."""
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise WriteError(f"{folder} cannot be written: {(error.strerror or '').lower()}.") from error
     name = "".join(letter if letter.isalnum() or letter in "._-" else "_" for letter in table)[:60] or "table"
-    stem = f"{name} sample"
-    names = (f"{stem}.parquet", *(f"{stem} ({number}).parquet" for number in range(2, 1000)))
-    path = next((folder / each for each in names if not (folder / each).exists()), folder / f"{stem}.parquet")
+    path = free_path(folder, f"{name} sample", ".parquet")
     write_whole(path, content)
     return path

@@ -7,7 +7,7 @@ import platformdirs
 from PyQt6.QtGui import QGuiApplication
 
 from culvix.errors import CulvixError
-from culvix.files import write_whole
+from culvix.files import free_path, write_whole
 
 __all__ = ["pasted_file"]
 
@@ -28,12 +28,6 @@ def pasted_file(folder: Path | None = None) -> Path:
     if not text.strip():
         raise CulvixError("What has been copied holds no text, so there is no table to read.")
     folder = folder or Path(platformdirs.user_data_dir("culvix")) / "pasted"
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise CulvixError(f"{folder} cannot be written: {(error.strerror or '').lower()}.") from error
-    stem = f"pasted {datetime.now():%Y-%m-%d %H.%M.%S}"
-    names = (f"{stem}.tsv", *(f"{stem} ({number}).tsv" for number in range(2, 1000)))
-    path = next((folder / name for name in names if not (folder / name).exists()), folder / f"{stem}.tsv")
+    path = free_path(folder, f"pasted {datetime.now():%Y-%m-%d %H.%M.%S}", ".tsv")
     write_whole(path, text.encode("utf-8", errors="replace"))
     return path
