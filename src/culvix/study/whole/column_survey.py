@@ -11,6 +11,7 @@ from culvix.stats.core.quantiles import PERCENTILES, interpolated, quantile_rank
 from culvix.study.whole.column_figures import Beyond, ColumnOfWhole, CountedBins, NumbersOfWhole
 from culvix.study.whole.order_statistics import MOST_FETCHED, OrderStatistics
 from culvix.study.whole.pilot import Pilot
+from culvix.study.whole.values_counted import extent_of, power_sums_of
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.requests import (
     Answer,
@@ -28,6 +29,8 @@ from culvix.tables.engines.requests import (
     Presence,
     PresenceQuery,
     Request,
+    ValueCounts,
+    ValueCountsQuery,
     ValuesWithin,
     ValuesWithinQuery,
 )
@@ -84,7 +87,11 @@ class TextSurvey:
 
 
 class ColumnSurvey:
-    """A column of numbers. The first reading counts below the edges of the pilot, the second finds what is left."""
+    """A column of numbers.
+
+    Where it seems to have few different values, each is counted, and all is known. Else the first reading counts below
+    the edges of the pilot, and the second finds what is left.
+    """
 
     def __init__(self, column: EngineColumn, look: Pilot, rows: int, settings: WholeSettings) -> None:
         self.column, self._look, self._rows, self._settings = column, look, rows, settings
@@ -94,6 +101,9 @@ class ColumnSurvey:
         """Whether these were taken about the mean."""
         self._centre = look.centre
         self._order: OrderStatistics | None = None
+        self._by_value = look.few_values
+        self._values = ValuesWithin()
+        """All values, where they were counted one by one."""
         self._distinct = _UNKNOWN
         self._not_finite = NotFinite(0, 0)
         self._readings = 0
@@ -143,14 +153,14 @@ class ColumnSurvey:
         extent = self._extent
         return extent is not None and extent.n == self._rows
 
-    def sums_about(self, centre: float) -> tuple[int, float, float]:
-        """How many numbers there are, and the sums of their distances from ``centre`` over the scale, and squared."""
+    def sums_about(self, centre: float) -> tuple[float, float]:
+        """The sums of all distances from ``centre`` over the scale, and of these squared."""
         sums = self._sums
         if sums is None:
-            return 0, 0.0, 0.0
+            return 0.0, 0.0
         shift = self._centre / self.scale - centre / self.scale
         one, two = sums.powers[:2]
-        return sums.n, one + sums.n * shift, two + 2 * shift * one + sums.n * shift * shift
+        return one + sums.n * shift, two + 2 * shift * one + sums.n * shift * shift
 
     # What is asked
 
@@ -158,6 +168,8 @@ class ColumnSurvey:
         """What is to be asked in the next reading; nothing when all is known."""
         name = self.column.name
         if self._extent is None:
+            if self._by_value:
+                return (ValueCountsQuery(name),)
             return (
                 Extent(name),
                 PowerSumsQuery(name, self._centre, self._look.scale),
@@ -173,7 +185,7 @@ class ColumnSurvey:
             yield NotFiniteQuery(name)
         if self._off_centre:
             yield PowerSumsQuery(name, self.mean, self._look.scale)
-        if self._readings == 1 and not self._counted_one_by_one:
+        if self._distinct is _UNKNOWN:
             yield Distinct(name)
         ranges, edges = order.missing(self._ranks)
         about = set() if edges else set(self._ranges_of_fences())
@@ -241,16 +253,6 @@ class ColumnSurvey:
         """The ranks of all values that quantiles lie on."""
         return sorted({rank for each in PERCENTILES for rank in self._ranks_of(each)}) if self.n else []
 
-    @property
-    def _counted_one_by_one(self) -> bool:
-        """Whether every value was counted by itself."""
-        alone = self._look.alone
-        if self._order is None or not alone:
-            return False
-        edges, below = self._order.below()
-        known = dict(zip(edges.tolist(), below.tolist(), strict=True))
-        return sum(self._count_at(known, value) for value in alone) == self.n
-
     def _count_at(self, known: dict[float, int], value: float) -> int:
         extent = self._extent
         assert extent is not None and extent.low is not None and extent.high is not None
@@ -263,18 +265,20 @@ class ColumnSurvey:
     def take(self, answers: Answers) -> None:
         """Take up what was answered."""
         self._readings += 1
-        of_columns = Extent | NotFiniteQuery | PowerSumsQuery | CountsBelow | Distinct | ValuesWithinQuery
+        of_columns = (
+            Extent | NotFiniteQuery | PowerSumsQuery | CountsBelow | Distinct | ValuesWithinQuery | ValueCountsQuery
+        )
         for request, answer in answers.items():
             if isinstance(request, of_columns) and request.column == self.column.name:
                 self._take(request, answer)
 
     def _take(self, request: Request, answer: Answer) -> None:
-        if isinstance(answer, NumberExtent):
-            self._extent = answer
-            if answer.low is not None and answer.high is not None:
-                self._order = OrderStatistics(
-                    answer.n, answer.low, answer.high, whole=self.column.whole, seen=self._look.seen
-                )
+        if isinstance(request, ValueCountsQuery):
+            self._by_value = isinstance(answer, ValueCounts)
+            if isinstance(answer, ValueCounts):
+                self._take_values(answer)
+        elif isinstance(answer, NumberExtent):
+            self._take_extent(answer)
         elif isinstance(request, PowerSumsQuery) and isinstance(answer, PowerSums):
             self._centred = self._sums is not None
             self._sums, self._centre = answer, request.centre
@@ -287,6 +291,22 @@ class ColumnSurvey:
         elif isinstance(request, CountsBelow) and isinstance(answer, tuple) and self._order is not None:
             self._order.counted(request.edges, [each for each in answer if isinstance(each, int)])
 
+    def _take_extent(self, found: NumberExtent) -> None:
+        self._extent = found
+        if found.low is not None and found.high is not None:
+            self._order = OrderStatistics(found.n, found.low, found.high, whole=self.column.whole, seen=self._look.seen)
+
+    def _take_values(self, found: ValueCounts) -> None:
+        """All is known at once."""
+        self._take_extent(extent_of(found))
+        self._values = ValuesWithin(found.values, found.counts)
+        self._distinct = DistinctCount(found.values.size, exact=True)
+        self._not_finite = NotFinite(found.not_a_number, found.infinite)
+        self._centred, self._centre, self._sums = True, *power_sums_of(found, self.scale)
+        if self._order is not None and self._extent is not None and self._extent.high is not None:
+            every = float(found.values[0]), float(np.nextafter(found.values[-1], inf))
+            self._order.fetched([every], self._values)
+
     # What is known
 
     def found(self) -> ColumnOfWhole:
@@ -295,9 +315,6 @@ class ColumnSurvey:
         if extent is None:
             return ColumnOfWhole(self.column, 0, 0, _UNKNOWN)
         frequent = self._frequent()
-        distinct = self._distinct
-        if self._counted_one_by_one:
-            distinct = DistinctCount(len(frequent), exact=True)
         quantiles = {each: self._quantile(each) for each in PERCENTILES}
         numbers = NumbersOfWhole(
             self._not_finite.not_a_number,
@@ -311,20 +328,22 @@ class ColumnSurvey:
             tuple(self._beyond()),
             None if order is None else self._bins(order),
         )
-        source = "" if not frequent else "the whole" if distinct.exact else "pilot rows"
-        return ColumnOfWhole(
-            self.column, extent.n, extent.missing, distinct, frequent[:_MOST_FREQUENT], source, numbers
-        )
+        source = "" if not frequent else "the whole" if self._values.values.size else "pilot rows"
+        return ColumnOfWhole(self.column, extent.n, extent.missing, self._distinct, frequent, source, numbers)
 
     def _frequent(self) -> tuple[Frequency, ...]:
         """The values that were counted by themselves, the most frequent first."""
         if self._order is None:
             return ()
-        edges, below = self._order.below()
-        known = dict(zip(edges.tolist(), below.tolist(), strict=True))
-        counted = [(self._count_at(known, value), value) for value in self._look.alone]
-        there = sorted(((many, value) for many, value in counted if many), key=lambda each: (-each[0], each[1]))
-        return tuple(Frequency(repr(value).removesuffix(".0"), many) for many, value in there)
+        values, counts = self._values.values, self._values.counts
+        if not values.size:
+            edges, below = self._order.below()
+            known = dict(zip(edges.tolist(), below.tolist(), strict=True))
+            values = np.array(self._look.alone)
+            counts = np.array([self._count_at(known, value) for value in self._look.alone], dtype=np.int64)
+        most = np.argsort(-counts, kind="stable")[:_MOST_FREQUENT]
+        found = ((float(values[each]), int(counts[each])) for each in most if counts[each])
+        return tuple(Frequency(repr(value).removesuffix(".0"), many) for value, many in found)
 
     def _beyond(self) -> Iterator[Beyond]:
         order = self._order

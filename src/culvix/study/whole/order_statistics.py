@@ -33,6 +33,8 @@ class OrderStatistics:
     _edges: Floats = field(default_factory=lambda: np.zeros(0))
     _below: Ints = field(default_factory=lambda: np.zeros(0, dtype=np.int64))
     _known: dict[tuple[float, float], ValuesWithin] = field(default_factory=dict)
+    _values: dict[int, float] = field(default_factory=dict)
+    """By rank, where they were found already."""
 
     def __post_init__(self) -> None:
         self.counted(np.array([self.low, np.nextafter(self.high, inf)]), np.array([0, self.n]))
@@ -60,6 +62,11 @@ class OrderStatistics:
 
     def value(self, rank: int) -> float | None:
         """The value of a ``rank`` (from 1), where it is known by now."""
+        if rank not in self._values and (found := self._looked_up(rank)) is not None:
+            self._values[rank] = found
+        return self._values.get(rank)
+
+    def _looked_up(self, rank: int) -> float | None:
         low, high, below, above = self._bin_of(rank)
         if high <= np.nextafter(low, inf) or (self.whole and ceil(low) + 1 >= high and abs(high) < _EXACT):
             return float(ceil(low)) if self.whole else low

@@ -1,9 +1,7 @@
 """A survey of a whole table by the engine that holds it: exact figures from as few readings as will do."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
-from itertools import combinations
-from math import inf, sqrt
 
 import numpy as np
 import polars as pl
@@ -14,15 +12,14 @@ from culvix.stats.core.quantiles import PERCENTILES, quantile
 from culvix.stats.core.sample import Sample
 from culvix.study.whole.column_figures import ColumnOfWhole, NumbersOfWhole
 from culvix.study.whole.column_survey import ColumnSurvey, TextSurvey, WholeSettings
+from culvix.study.whole.pair_survey import PairSurvey
 from culvix.study.whole.pilot import pilot_of
 from culvix.tables.engines.engine import Engine, EngineColumn, StateLost
-from culvix.tables.engines.requests import DistinctCount, PairSums, PairSumsQuery, Products, Request
+from culvix.tables.engines.requests import DistinctCount, Request
 
 __all__ = ["WholeSettings", "WholeSurvey", "survey_whole"]
 
 _FIRST_ROWS = 100_000
-_MOST_CORRELATED = 40
-"""Of more columns of numbers the pairs are too many for one reading."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,31 +79,27 @@ def _survey(
     surveys: list[ColumnSurvey | TextSurvey] = []
     for column in engine.columns:
         if column.kind.has_numbers:
-            look = pilot_of(_numbers_of(first, column), engine.rows)
+            look = pilot_of(_numbers_of(first, column), engine.rows, settings.fence)
             surveys.append(ColumnSurvey(column, look, engine.rows, settings))
         else:
             surveys.append(TextSurvey(column))
+    pairs = PairSurvey(())
     readings = 0
-    pairs: dict[tuple[int, int], PairSums] = {}
     while True:
         asked: list[Request] = [request for each in surveys for request in each.wanted()]
-        of_pairs = _pairs_wanted(surveys) if readings == 1 else {}
-        asked += of_pairs.values()
+        if readings == 1:
+            pairs = PairSurvey([each for each in surveys if isinstance(each, ColumnSurvey)])
+            asked += pairs.wanted()
         if not asked:
             break
         answers = engine.answer(asked, _within(progress, readings))
         readings += 1
         for each in surveys:
             each.take(answers)
-        for place, request in of_pairs.items():
-            found = answers[request]
-            if isinstance(found, PairSums):
-                pairs[place] = found
-            elif isinstance(found, float):
-                x, y = (_of_numbers(surveys)[each].sums_about(request.centres[side]) for side, each in enumerate(place))
-                pairs[place] = PairSums(x[0], x[1], y[1], x[2], y[2], found)
+        if readings == 2:
+            pairs.take(answers)
         on_figures(tuple(each.found() for each in surveys))
-    names, r, n = _matrix(surveys, pairs)
+    names, r, n = pairs.matrix()
     columns = tuple(each.found() for each in surveys)
     return WholeSurvey(
         engine.name, engine.title, engine.address, engine.rows, columns, names, r, n, readings, engine.notes
@@ -139,42 +132,3 @@ def _in_pilot_rows(first: pl.DataFrame, column: EngineColumn) -> ColumnOfWhole:
     zeros, negatives = int((x == 0).sum()), int((x < 0).sum())
     numbers = NumbersOfWhole(0, 0, zeros, negatives, low, high, sample.moments, quantiles)
     return ColumnOfWhole(column, x.size, first.height - x.size, unknown, (), "", numbers, first.height)
-
-
-def _of_numbers(surveys: Sequence[ColumnSurvey | TextSurvey]) -> list[ColumnSurvey]:
-    return [each for each in surveys if isinstance(each, ColumnSurvey) and each.n][:_MOST_CORRELATED]
-
-
-def _pairs_wanted(surveys: Sequence[ColumnSurvey | TextSurvey]) -> dict[tuple[int, int], PairSumsQuery | Products]:
-    """What is asked of each pair of columns of numbers, about their means: little where neither has gaps."""
-    columns, wanted = _of_numbers(surveys), {}
-    for a, b in combinations(range(len(columns)), 2):
-        x, y = columns[a], columns[b]
-        asked = Products if x.is_complete and y.is_complete else PairSumsQuery
-        wanted[a, b] = asked(x.column.name, y.column.name, (x.mean, y.mean), (x.scale, y.scale))
-    return wanted
-
-
-def _matrix(
-    surveys: Sequence[ColumnSurvey | TextSurvey], pairs: dict[tuple[int, int], PairSums]
-) -> tuple[tuple[str, ...], Floats, Ints]:
-    columns = _of_numbers(surveys)
-    size = len(columns)
-    r, n = np.full((size, size), np.nan), np.zeros((size, size), dtype=np.int64)
-    for place, each in enumerate(columns):
-        n[place, place] = each.n
-        r[place, place] = 1.0 if each.varies else np.nan
-    for (a, b), sums in pairs.items():
-        n[a, b] = n[b, a] = sums.n
-        r[a, b] = r[b, a] = _pearson(sums)
-    return tuple(each.column.name for each in columns), r, n
-
-
-def _pearson(sums: PairSums) -> float:
-    if sums.n < 2:
-        return np.nan
-    xx = sums.xx - sums.x * sums.x / sums.n
-    yy = sums.yy - sums.y * sums.y / sums.n
-    if not (0 < xx < inf and 0 < yy < inf):
-        return np.nan
-    return min(max((sums.xy - sums.x * sums.y / sums.n) / (sqrt(xx) * sqrt(yy)), -1.0), 1.0)

@@ -23,6 +23,8 @@ from culvix.tables.engines.requests import (
     Frequencies,
     Frequency,
     Request,
+    ValueCounts,
+    ValueCountsQuery,
     ValuesWithin,
     ValuesWithinQuery,
 )
@@ -40,7 +42,9 @@ _SCANS: dict[str, Callable[..., pl.LazyFrame]] = {
 }
 _FEW = 10_000
 """So many different values are held to be counted exactly."""
-_PIECES = 100
+_ROWS_OF_PIECE = 25_000
+"""A piece of some columns, and what is made of it, stays near the processor."""
+_PIECES = 50
 """From so many places of the table come the pilot rows."""
 _ROW, _HASH, _SHARE = "row", "hash", "share"
 _LAST_HASH = 2**64 - 1
@@ -111,7 +115,8 @@ class PolarsEngine:
         read_from = self._frame if columns is None else self._frame.select(columns)
         watched = read_from.map_batches(look, streamable=True, validate_output_schema=False)
         try:
-            return query(watched).collect(engine="streaming")
+            with pl.Config(streaming_chunk_size=_ROWS_OF_PIECE):
+                return query(watched).collect(engine="streaming")
         except (pl.exceptions.PolarsError, OSError) as error:
             raise _unreadable(self.title, error) from error
 
@@ -126,6 +131,8 @@ class PolarsEngine:
         for request in requests:
             if isinstance(request, ValuesWithinQuery):
                 answers[request] = self._values_within(request, progress)
+            elif isinstance(request, ValueCountsQuery):
+                answers[request] = self._value_counts(request, progress)
             elif isinstance(request, Frequencies):
                 answers[request] = self._frequencies(request, progress)
         return answers
@@ -173,14 +180,27 @@ class PolarsEngine:
         values, counts = np.unique(found.to_series(0).to_numpy(), return_counts=True)
         return ValuesWithin(values, counts.astype(np.int64))
 
-    def _frequencies(self, request: Frequencies, progress: Progress) -> Answer:
-        column = pl.col(self._by_name[request.column].name)
-        found = self._collect(
-            lambda frame: frame.select(column).drop_nulls().group_by(column).agg(pl.len().alias(_ROW)),
+    def _value_counts(self, request: ValueCountsQuery, progress: Progress) -> Answer:
+        found = self._grouped(request.column, progress)
+        if found.height > request.limit:
+            return None
+        there = found.drop_nulls()
+        missing = int(found[_ROW].sum()) - int(there[_ROW].sum())
+        values, counts = there.to_series(0).cast(pl.Float64), there[_ROW].cast(pl.Int64)
+        return ValueCounts.of(values.to_numpy(), counts.to_numpy(), missing)
+
+    def _grouped(self, name: str, progress: Progress) -> pl.DataFrame:
+        """All values of a column, missing ones as one of them, and how often each occurs."""
+        column = self._by_name[name].name
+        return self._collect(
+            lambda frame: frame.group_by(column).agg(pl.len().alias(_ROW)),
             progress,
-            f"counting the values of {request.column}",
-            [self._by_name[request.column].name],
+            f"counting the values of {name}",
+            [column],
         )
+
+    def _frequencies(self, request: Frequencies, progress: Progress) -> Answer:
+        found = self._grouped(request.column, progress).drop_nulls()
         if found.height > request.limit:
             return None
         values = found.to_series(0)

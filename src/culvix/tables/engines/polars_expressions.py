@@ -27,6 +27,8 @@ from culvix.tables.engines.requests import (
     Presence,
     PresenceQuery,
     Products,
+    SumsWhere,
+    SumsWhereQuery,
 )
 
 __all__ = ["Aggregates", "Reading"]
@@ -50,13 +52,15 @@ class Reading:
     _numbers: dict[str, pl.Expr] = field(default_factory=dict)
     _distances: dict[str, pl.Expr] = field(default_factory=dict)
     _squares: dict[str, pl.Expr] = field(default_factory=dict)
+    _presences: dict[str, pl.Expr] = field(default_factory=dict)
     _used: set[str] = field(default_factory=set)
 
     def of(self, frame: pl.LazyFrame) -> pl.LazyFrame:
         """``frame`` with all that was made for the requests."""
         with_numbers = frame.with_columns(*(each.alias(name) for name, each in self._numbers.items()))
         with_distances = with_numbers.with_columns(*(each.alias(name) for name, each in self._distances.items()))
-        return with_distances.with_columns(*(each.alias(name) for name, each in self._squares.items()))
+        more = self._squares | self._presences
+        return with_distances.with_columns(*(each.alias(name) for name, each in more.items()))
 
     @property
     def used(self) -> list[str]:
@@ -76,10 +80,11 @@ class Reading:
         return pl.col(made)
 
     def distances(self, name: str, centre: float, scale: float = 1.0) -> pl.Expr:
-        """How far these are from ``centre``, over ``scale``."""
+        """How far these are from ``centre``, over ``scale``; 0, which is nothing in a sum, where there is none."""
         made = f"{centre!r} {scale!r} {self.columns[name].name}"
         x = self.numbers(name)
-        self._distances[made] = x - centre if scale == 1.0 else x / scale - centre / scale
+        distance = x - centre if scale == 1.0 else x / scale - centre / scale
+        self._distances[made] = distance.fill_null(0.0)
         return pl.col(made)
 
     def squares(self, name: str, centre: float, scale: float = 1.0) -> pl.Expr:
@@ -87,6 +92,13 @@ class Reading:
         d = self.distances(name, centre, scale)
         made = f"{centre!r} {scale!r} {self.columns[name].name} squared"
         self._squares[made] = d * d
+        return pl.col(made)
+
+    def _presence(self, name: str) -> pl.Expr:
+        """1 where a column has a number, else 0: another one times this counts only in the rows with both."""
+        x = self.numbers(name)
+        made = f"1 {self.columns[name].name}"
+        self._presences[made] = x.is_not_null().cast(pl.Float64)
         return pl.col(made)
 
     @singledispatchmethod
@@ -129,7 +141,8 @@ class Reading:
             one, two, three, four = (float(power) for power in powers)
             return PowerSums(int(n), (one, two, three, four))
 
-        return Aggregates((d.count(), d.sum(), squares.sum(), (squares * d).sum(), (squares * squares).sum()), read)
+        n = self.numbers(request.column).count()
+        return Aggregates((n, d.sum(), squares.sum(), (squares * d).sum(), (squares * squares).sum()), read)
 
     @aggregates.register
     def _(self, request: CountsBelow) -> Aggregates:
@@ -152,10 +165,16 @@ class Reading:
 
         xx = self.squares(request.x, request.centres[0], request.scales[0])
         yy = self.squares(request.y, request.centres[1], request.scales[1])
-        # A sum with nothing is nothing: only rows with both are in the sums.
-        rest_x, rest_y = 0 * x, 0 * y
-        sums = ((x + rest_y).sum(), (y + rest_x).sum(), (xx + rest_y).sum(), (yy + rest_x).sum(), (x * y).sum())
-        return Aggregates(((x * y).count(), *sums), read)
+        in_x, in_y = self._presence(request.x), self._presence(request.y)
+        sums = ((x * in_y).sum(), (y * in_x).sum(), (xx * in_y).sum(), (yy * in_x).sum(), (x * y).sum())
+        return Aggregates(((in_x * in_y).sum(), *sums), read)
+
+    @aggregates.register
+    def _(self, request: SumsWhereQuery) -> Aggregates:
+        x = self.distances(request.column, request.centre, request.scale)
+        xx = self.squares(request.column, request.centre, request.scale)
+        there = self._presence(request.other)
+        return Aggregates(((x * there).sum(), (xx * there).sum()), lambda one, two: SumsWhere(float(one), float(two)))
 
     @aggregates.register
     def _(self, request: Distinct) -> Aggregates:

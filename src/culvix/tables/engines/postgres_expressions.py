@@ -23,6 +23,8 @@ from culvix.tables.engines.requests import (
     Presence,
     PresenceQuery,
     Products,
+    SumsWhere,
+    SumsWhereQuery,
 )
 
 __all__ = ["Aggregates", "Expressions", "double"]
@@ -59,10 +61,13 @@ class Expressions:
 
     def plain(self, name: str) -> Element:
         """The numbers of a column as doubles, whatever they are."""
-        column: Element = self.table.c[name]
+        return self.as_double(name, self.table.c[name])
+
+    def as_double(self, name: str, cell: Element) -> Element:
+        """A ``cell`` of the column of that name as a double."""
         if self.columns[name].kind is Kind.YES_NO:
-            column = sa.cast(column, sa.Integer())
-        return sa.cast(column, sa.Double())
+            cell = sa.cast(cell, sa.Integer())
+        return sa.cast(cell, sa.Double())
 
     def numbers(self, name: str) -> Element:
         """The finite numbers of a column as doubles, null for all else."""
@@ -135,6 +140,13 @@ class Expressions:
     def _(self, request: Products) -> Aggregates:
         x, y = self._distances(request)
         return Aggregates((sa.func.sum(x * y),), lambda found: float(found or 0.0))
+
+    @aggregates.register
+    def _(self, request: SumsWhereQuery) -> Aggregates:
+        x = self._distance(request.column, request.centre, request.scale)
+        there = self.numbers(request.other).is_not(None)
+        sums = tuple(sa.func.sum(each).filter(there) for each in (x, x * x))
+        return Aggregates(sums, lambda one, two: SumsWhere(float(one or 0.0), float(two or 0.0)))
 
     @aggregates.register
     def _(self, request: PairSumsQuery) -> Aggregates:

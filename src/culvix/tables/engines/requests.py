@@ -28,6 +28,10 @@ __all__ = [
     "PresenceQuery",
     "Products",
     "Request",
+    "SumsWhere",
+    "SumsWhereQuery",
+    "ValueCounts",
+    "ValueCountsQuery",
     "ValuesWithin",
     "ValuesWithinQuery",
 ]
@@ -144,6 +148,53 @@ class Products:
 
 
 @dataclass(frozen=True)
+class SumsWhereQuery:
+    """The sums of x and x² of ``column``, of distances from ``centre`` over ``scale``, where ``other`` has a number."""
+
+    column: str
+    other: str
+    centre: float
+    scale: float = 1.0
+
+
+@dataclass(frozen=True)
+class SumsWhere:
+    """The sums of x and of x²."""
+
+    x: float
+    xx: float
+
+
+@dataclass(frozen=True)
+class ValueCountsQuery:
+    """How often each number of ``column`` occurs; where it has more than ``limit`` different ones none are told."""
+
+    column: str
+    limit: int = 1_000_000
+
+
+@dataclass(frozen=True, eq=False)
+class ValueCounts:
+    """Different finite ``values``, ascending, and how often each occurs, both of shape ``(found,)``; and all else."""
+
+    values: Floats
+    counts: Ints
+    missing: int
+    not_a_number: int = 0
+    infinite: int = 0
+
+    @classmethod
+    def of(cls, values: Floats, counts: Ints, missing: int) -> "ValueCounts":
+        """From any ``values`` with the ``counts`` of each (both of shape ``(found,)``), of which some may be equal."""
+        finite, nan = np.isfinite(values), np.isnan(values)
+        different, places = np.unique(values[finite], return_inverse=True)
+        merged = np.zeros(different.size, dtype=np.int64)
+        np.add.at(merged, places, counts[finite])
+        none = int(counts[nan].sum())
+        return cls(different, merged, missing, none, int(counts[~finite].sum()) - none)
+
+
+@dataclass(frozen=True)
 class ValuesWithinQuery:
     """The numbers of ``column`` that lie in one of ``ranges``, from the first to just below the second end."""
 
@@ -200,6 +251,8 @@ Request = (
     | CountsBelow
     | PairSumsQuery
     | Products
+    | SumsWhereQuery
+    | ValueCountsQuery
     | ValuesWithinQuery
     | Frequencies
     | Distinct
@@ -212,6 +265,8 @@ Answer = (
     | tuple[int, ...]
     | PairSums
     | float
+    | SumsWhere
+    | ValueCounts
     | ValuesWithin
     | tuple[Frequency, ...]
     | DistinctCount
