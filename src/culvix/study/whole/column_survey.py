@@ -47,11 +47,15 @@ Answers = Mapping[Request, Answer]
 
 @dataclass(frozen=True)
 class WholeSettings:
-    """How quantiles are defined, and how far out values lie that are counted: IQR widths, and SDs."""
+    """How quantiles are defined, and how far out values lie that are counted: IQR widths, and SDs.
+
+    ``most_values``: a column with more different ones is not counted value by value, even where it seemed to have few.
+    """
 
     quantile_type: int = 7
     fence: float = 1.5
     z: float = 3.0
+    most_values: int = 1_000_000
 
 
 class TextSurvey:
@@ -169,7 +173,7 @@ class ColumnSurvey:
         name = self.column.name
         if self._extent is None:
             if self._by_value:
-                return (ValueCountsQuery(name),)
+                return (ValueCountsQuery(name, self._settings.most_values),)
             return (
                 Extent(name),
                 PowerSumsQuery(name, self._centre, self._look.scale),

@@ -20,6 +20,8 @@ from culvix.tables.engines.requests import (
 
 __all__ = ["PairSurvey"]
 
+_NEAR = 16
+"""SDs."""
 _MOST_CORRELATED = 40
 """Of more columns of numbers the pairs are too many for one reading."""
 
@@ -58,15 +60,22 @@ class PairSurvey:
 
 def _asked(x: ColumnSurvey, y: ColumnSurvey) -> list[Request]:
     """Little where one of the two has no gaps: then the rows with both are those of the other."""
-    names, centres, scales = (x.column.name, y.column.name), (x.mean, y.mean), (x.scale, y.scale)
+    names, centres, scales = (x.column.name, y.column.name), (_centre(x), _centre(y)), (x.scale, y.scale)
     if not (x.is_complete or y.is_complete):
         return [PairSumsQuery(*names, centres, scales)]
-    products = Products(*names, centres, scales)
-    return [products, *(_where(one, other) for one, other in ((x, y), (y, x)) if not other.is_complete)]
+    asked: list[Request] = [Products(*names, centres, scales)]
+    if not y.is_complete:
+        asked.append(SumsWhereQuery(*names, centres, scales))
+    if not x.is_complete:
+        asked.append(SumsWhereQuery(*names[::-1], centres[::-1], scales[::-1]))
+    return asked
 
 
-def _where(column: ColumnSurvey, other: ColumnSurvey) -> SumsWhereQuery:
-    return SumsWhereQuery(column.column.name, other.column.name, column.mean, column.scale)
+def _centre(column: ColumnSurvey) -> float:
+    """The mean; 0 where this is so near that no digit that matters is lost, as an engine need take no distances."""
+    moments = column.moments
+    near = moments is not None and moments.sd is not None and abs(moments.mean) < _NEAR * moments.sd
+    return 0.0 if near else column.mean
 
 
 def _sums(x: ColumnSurvey, y: ColumnSurvey, asked: Sequence[Request], answers: Mapping[Request, Answer]) -> PairSums:

@@ -70,7 +70,11 @@ CAPABILITIES = (
     _row("quantiles", "exact: counted below a sample's, then the values between", "the same"),
     _row("bins", "exact counts between round edges", "exact counts between round edges"),
     _row("correlation", "Pearson, rows with both values", "Pearson, rows with both values"),
-    _row("distinct values", "exact up to 10 000, else HyperLogLog", "exact where they are few, else its own estimate"),
+    _row(
+        "distinct values",
+        "exact where they seem to be at most 100 000, else HyperLogLog",
+        "the same, else its estimate",
+    ),
     _row("sample", "hash of a row's place, seeded", "table: its own, repeatable; query: hash of a row's content"),
 )
 """What engines can do, and how."""

@@ -171,8 +171,8 @@ class Reading:
 
     @aggregates.register
     def _(self, request: SumsWhereQuery) -> Aggregates:
-        x = self.distances(request.column, request.centre, request.scale)
-        xx = self.squares(request.column, request.centre, request.scale)
+        x = self.distances(request.column, request.centres[0], request.scales[0])
+        xx = self.squares(request.column, request.centres[0], request.scales[0])
         there = self._presence(request.other)
         return Aggregates(((x * there).sum(), (xx * there).sum()), lambda one, two: SumsWhere(float(one), float(two)))
 

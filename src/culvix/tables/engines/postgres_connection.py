@@ -124,6 +124,8 @@ class Connection:
     ) -> pl.DataFrame:
         """Run ``question``, which gives ``rows`` or none; one that fails lets the state of the tables go."""
         cursor = self._session.cursor()
+        # Copied out, an answer that fails would come without the state by which it is known why.
+        cursor.adbc_statement.set_options(**{"adbc.postgresql.use_copy": "false"})
         found: list[pl.DataFrame] = []
         failed: list[BaseException] = []
 

@@ -185,9 +185,8 @@ class PostgresEngine:
         return None
 
     def _counts_below(self, request: CountsBelow, expressions: Expressions, progress: Progress) -> Answer:
-        edges: Element = sa.cast(array([double(edge) for edge in request.edges]), sa.ARRAY(sa.Double()))
         x = expressions.numbers(request.column)
-        bucket = sa.func.width_bucket(x, edges).label("bucket")
+        bucket = _bucket(x, request.edges).label("bucket")
         counted = sa.select(bucket, sa.func.count().label("n")).select_from(self._source).where(x.is_not(None))
         found = self.connection.ask(counted.group_by(sa.text("bucket")), progress, f"counting {request.column}")
         by_bucket = np.zeros(len(request.edges) + 1, dtype=np.int64)
@@ -196,11 +195,12 @@ class PostgresEngine:
 
     def _values_within(self, request: ValuesWithinQuery, expressions: Expressions, progress: Progress) -> Answer:
         x = expressions.numbers(request.column)
-        inside = sa.or_(*((x >= double(low)) & (x < double(high)) for low, high in request.ranges))
+        ends = sorted({end for each in request.ranges for end in each})
+        inside = [place + 1 for place, end in enumerate(ends) if any(low <= end < high for low, high in request.ranges)]
         found = self.connection.ask(
             sa.select(x.label("x"), sa.func.count().label("n"))
             .select_from(self._source)
-            .where(inside)
+            .where(_bucket(x, ends) == sa.any_(sa.cast(array(inside), sa.ARRAY(sa.Integer()))))
             .group_by(sa.text("x")),
             progress,
             f"ordering {request.column}",
@@ -324,6 +324,11 @@ class PostgresEngine:
     def close(self) -> None:
         """End the session."""
         self.connection.close()
+
+
+def _bucket(x: Element, edges: Sequence[float]) -> Element:
+    """How many of ``edges`` (ascending) are at most as large as ``x``."""
+    return sa.func.width_bucket(x, sa.cast(array([double(edge) for edge in edges]), sa.ARRAY(sa.Double())))
 
 
 def _chosen(tables: tuple[ServerTable, ...], name: str) -> ServerTable:

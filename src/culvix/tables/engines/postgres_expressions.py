@@ -74,13 +74,11 @@ class Expressions:
         found = self.plain(name)
         return sa.case((_is_finite(found), found), else_=None) if name in self.unclean else found
 
-    def _distances(self, request: Products | PairSumsQuery) -> tuple[Element, Element]:
-        (x, y), (a, b) = request.centres, request.scales
-        return self._distance(request.x, x, a), self._distance(request.y, y, b)
-
     def _distance(self, name: str, centre: float, scale: float) -> Element:
         x = self._not_tiny(self.numbers(name), scale)
-        return self._not_tiny(x - double(centre) if scale == 1.0 else x / double(scale) - double(centre / scale), 1.0)
+        if scale != 1.0:
+            x = x / double(scale)
+        return self._not_tiny(x - double(centre / scale) if centre else x, 1.0)
 
     def _not_tiny(self, x: Element, beside: float) -> Element:
         """``x``, or 0 where it is so small ``beside`` another number that its powers would be refused."""
@@ -138,27 +136,45 @@ class Expressions:
 
     @aggregates.register
     def _(self, request: Products) -> Aggregates:
-        x, y = self._distances(request)
-        return Aggregates((sa.func.sum(x * y),), lambda found: float(found or 0.0))
+        def read(n: int, mean_x: Any, mean_y: Any, xx: Any, yy: Any, xy: Any) -> Answer:
+            return float(xy + n * mean_x * mean_y) if n else 0.0
+
+        return self._of_pair(request.x, request.y, request.centres, request.scales, read)
 
     @aggregates.register
     def _(self, request: SumsWhereQuery) -> Aggregates:
-        x = self._distance(request.column, request.centre, request.scale)
-        there = self.numbers(request.other).is_not(None)
-        sums = tuple(sa.func.sum(each).filter(there) for each in (x, x * x))
-        return Aggregates(sums, lambda one, two: SumsWhere(float(one or 0.0), float(two or 0.0)))
+        def read(n: int, mean_x: Any, mean_y: Any, xx: Any, yy: Any, xy: Any) -> Answer:
+            return SumsWhere(n * mean_x, xx + n * mean_x**2) if n else SumsWhere(0.0, 0.0)
+
+        return self._of_pair(request.column, request.other, request.centres, request.scales, read)
 
     @aggregates.register
     def _(self, request: PairSumsQuery) -> Aggregates:
-        x, y = self._distances(request)
-
         def read(n: int, mean_x: Any, mean_y: Any, xx: Any, yy: Any, xy: Any) -> Answer:
             if not n:
                 return PairSums(0, 0.0, 0.0, 0.0, 0.0, 0.0)
             sums = (n * mean_x, n * mean_y, xx + n * mean_x**2, yy + n * mean_y**2, xy + n * mean_x * mean_y)
             return PairSums(int(n), *sums)
 
-        return Aggregates(_pair(y, x), read)
+        return self._of_pair(request.x, request.y, request.centres, request.scales, read)
+
+    def _of_pair(
+        self, x: str, y: str, centres: tuple[float, float], scales: tuple[float, float], read: Callable[..., Answer]
+    ) -> Aggregates:
+        """What ``read`` makes of the count, the means of the distances, and the sums about these means.
+
+        The server sums up a pair once, whatever is asked of it, as long as that is written alike: in the order of the
+        table.
+        """
+        places = list(self.columns)
+        if places.index(x) > places.index(y):
+
+            def turned(n: int, mean_y: Any, mean_x: Any, yy: Any, xx: Any, xy: Any) -> Answer:
+                return read(n, mean_x, mean_y, xx, yy, xy)
+
+            return self._of_pair(y, x, centres[::-1], scales[::-1], turned)
+        one, other = (self._distance(*each) for each in zip((x, y), centres, scales, strict=True))
+        return Aggregates(_pair(other, one), read)
 
 
 def _pair(y: Element, x: Element) -> tuple[Element, ...]:

@@ -149,12 +149,12 @@ class Products:
 
 @dataclass(frozen=True)
 class SumsWhereQuery:
-    """The sums of x and x² of ``column``, of distances from ``centre`` over ``scale``, where ``other`` has a number."""
+    """The sums of x and x² of ``column``, of distances from the first centre, in the rows with ``other``, too."""
 
     column: str
     other: str
-    centre: float
-    scale: float = 1.0
+    centres: tuple[float, float]
+    scales: tuple[float, float] = (1.0, 1.0)
 
 
 @dataclass(frozen=True)
@@ -170,7 +170,7 @@ class ValueCountsQuery:
     """How often each number of ``column`` occurs; where it has more than ``limit`` different ones none are told."""
 
     column: str
-    limit: int = 1_000_000
+    limit: int
 
 
 @dataclass(frozen=True, eq=False)
