@@ -112,6 +112,8 @@ def table_of(options: argparse.Namespace, progress: Progress) -> "tuple[Table, D
     from culvix.tables.model.dictionary import Dictionary, load_data_package
     from culvix.tables.model.extent import Extent
     from culvix.tables.model.read_options import ReadOptions
+    from culvix.tables.model.sample_dictionary import dictionary_of_sample
+    from culvix.tables.reading.samples import sample_of
     from culvix.tables.text.ragged import FILLED, LEFT_OUT, REFUSED
 
     if is_study(options.file):
@@ -120,6 +122,7 @@ def table_of(options: argparse.Namespace, progress: Progress) -> "tuple[Table, D
     dictionary = Dictionary() if options.dictionary is None else load_data_package(options.dictionary)
     extent = Extent(tuple(listed(options.only)), *_row_range(options.rows), options.sample, options.sample_seed)
     dictionary = replace(dictionary, not_missing=(*dictionary.not_missing, *options.not_missing))
+    dictionary = dictionary_of_sample(sample_of(options.file), dictionary)
     reading = ReadOptions(
         encoding=options.encoding,
         part=options.part,

@@ -32,6 +32,7 @@ from culvix.tables.model.column_rule import Cells, ColumnRule
 from culvix.tables.model.derivation import Derivation, RowCounts
 from culvix.tables.model.derived_columns import name_of
 from culvix.tables.model.dictionary import Bounds, ColumnEntry, Dictionary
+from culvix.tables.model.sample_dictionary import dictionary_of_sample
 from culvix.tables.model.table import Table
 
 __all__ = ["Study", "new_document"]
@@ -65,7 +66,8 @@ class Study:
         dictionary: Dictionary | None = None,
     ) -> "Study":
         """A new study of ``table``, which was read under ``dictionary``."""
-        document = new_document(table, settings or Settings(), dictionary or Dictionary(), name)
+        said = dictionary_of_sample(table.source.sample) if dictionary is None else dictionary
+        document = new_document(table, settings or Settings(), said, name)
         return cls(Workspace.of(document, table))
 
     def resume(self, history: History) -> None:

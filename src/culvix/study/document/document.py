@@ -21,6 +21,7 @@ from culvix.study.document.shared_sequence import SharedSequence
 from culvix.study.document.view import View
 from culvix.tables.model.derivation import Derivation
 from culvix.tables.model.dictionary import Dictionary
+from culvix.tables.model.provenance import Provenance
 from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.model.table import Source
 
@@ -41,6 +42,8 @@ class Origin:
     uri: str
     size: int
     options: ReadOptions = PLAIN
+    sample: Provenance | None = None
+    """The table that the file is a sample of, which stays where it is."""
 
     @classmethod
     def of(cls, source: Source) -> "Origin":
@@ -50,7 +53,7 @@ class Origin:
             # What could be meant otherwise is asked again whenever the file is read.
             options = replace(options, dialect=replace(source.dialect, questions=()))
         # A name may hold bytes that are no text; a URI has a way to write them.
-        return cls(source.path.absolute().as_uri(), source.size, options)
+        return cls(source.path.absolute().as_uri(), source.size, options, source.sample)
 
     @property
     def path(self) -> Path:

@@ -18,6 +18,7 @@ from culvix.study.document.settings import Settings
 from culvix.study.recipes.reference import ColumnReference, reference_of
 from culvix.tables.model.derivation import Derivation
 from culvix.tables.model.dictionary import Dictionary
+from culvix.tables.model.provenance import Provenance
 from culvix.tables.model.read_options import ReadOptions
 from culvix.tables.model.table import Source, Table
 
@@ -83,11 +84,12 @@ class Thresholds:
 
 @dataclass(frozen=True)
 class RecipeSource:
-    """The table that a recipe was made with."""
+    """The table that a recipe was made with; where it was a ``sample``, of which table."""
 
     name: str
     sha256: str
     rows: int
+    sample: Provenance | None = None
 
 
 @dataclass(frozen=True)
@@ -130,7 +132,7 @@ def recipe_of(workspace: Workspace, history: History, name: str = "") -> Recipe:
     return Recipe(
         format=FORMAT,
         name=name or document.name,
-        source=RecipeSource(source.name, source.sha256, table.rows),
+        source=RecipeSource(source.name, source.sha256, table.rows, source.sample),
         reading=_reading(source),
         dictionary=document.dictionary,
         settings=document.settings,

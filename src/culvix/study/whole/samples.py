@@ -54,7 +54,11 @@ def draw_sample(
     if of.by and of.by not in {column.name for column in engine.columns}:
         raise ReadError(f"There is no column {of.by} to draw by.")
     frame = engine.sample(of.size, of.seed, stratified_by=of.by or None, progress=progress)
-    about = Provenance(engine.name, engine.address, engine.title, query, engine.rows, frame.height, of.seed, of.by)
+    labels = {column.name: column.label for column in engine.columns if column.label}
+    key = tuple(column.name for column in engine.columns if column.key)
+    about = Provenance(
+        engine.name, engine.address, engine.title, query, engine.rows, frame.height, of.seed, of.by, key, labels
+    )
     return frame, about
 
 

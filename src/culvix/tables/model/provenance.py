@@ -1,6 +1,8 @@
 """Where a sample comes from, as its file says."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from culvix.stats.display import count
 
@@ -12,7 +14,11 @@ SAMPLE_KEY = "culvix.sample"
 
 @dataclass(frozen=True)
 class Provenance:
-    """Where a sample comes from: ``drawn`` rows of the ``rows`` of ``table`` (or of a ``query``) at ``address``."""
+    """Where a sample comes from: ``drawn`` rows of the ``rows`` of ``table`` (or of a ``query``) at ``address``.
+
+    The address has no secret in it. ``key`` names the columns of the table's primary key, ``labels`` are what is
+    written there beside a column.
+    """
 
     engine: str
     address: str
@@ -22,6 +28,8 @@ class Provenance:
     drawn: int
     seed: int
     by: str
+    key: tuple[str, ...] = ()
+    labels: Mapping[str, str] = field(default_factory=lambda: MappingProxyType({}))
 
     @property
     def words(self) -> str:

@@ -13,6 +13,7 @@ from culvix.stats.core.arrays import Bools, Ints
 from culvix.stats.display import plural
 from culvix.tables.model.cell_texts import RawColumn, raw_column
 from culvix.tables.model.extent import Extent
+from culvix.tables.model.provenance import Provenance
 from culvix.tables.model.reading_questions import ReadingQuestion
 from culvix.tables.text.dialect import Dialect
 from culvix.tables.text.text_backed import TextBackedCells
@@ -48,6 +49,9 @@ class RawTable:
 
     every_name: tuple[str, ...] = ()
     """The names of all columns, where only some of them were read."""
+
+    sample: Provenance | None = None
+    """What the file says that it is a sample of."""
 
     def only(self, extent: Extent) -> "RawTable":
         """The columns that ``extent`` names, and its rows unless they have been chosen already.

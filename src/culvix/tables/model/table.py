@@ -19,6 +19,7 @@ from culvix.tables.cells.cell_kinds import FoundKind
 from culvix.tables.cells.missing_tokens import Token, count_spellings
 from culvix.tables.model.cell_texts import RawColumn
 from culvix.tables.model.derivation import Derivation
+from culvix.tables.model.provenance import Provenance
 from culvix.tables.model.raw_table import RawTable
 from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.model.reading_questions import ReadingQuestion
@@ -241,6 +242,9 @@ class Source:
     options: ReadOptions = PLAIN
     names: tuple[str, ...] = ()
     """All columns of the file, of which some may not have been read."""
+
+    sample: Provenance | None = None
+    """What the file says that it is a sample of."""
 
     @property
     def name(self) -> str:

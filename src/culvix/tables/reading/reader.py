@@ -22,6 +22,7 @@ from culvix.tables.model.column_builder import make_column
 from culvix.tables.model.dictionary import Dictionary
 from culvix.tables.model.raw_table import RawTable
 from culvix.tables.model.read_options import PLAIN, ReadOptions
+from culvix.tables.model.sample_dictionary import dictionary_of_sample
 from culvix.tables.model.table import Column, Source, Table
 from culvix.tables.reading.library_output import library_output_to_log
 from culvix.tables.reading.row_questions import row_questions
@@ -52,6 +53,8 @@ def read_table(
 ) -> Table:
     """Read the file at ``path``; cells equal to one of ``missing_codes`` count as missing in every column.
 
+    Without a ``dictionary`` the columns of a sample are described as in the table that it is one of.
+
     The checksum of the file is worked out when all else is done, or with ``checksum_first`` beside it.
     Raises ReadError with a sentence on what is wrong where the file is no readable table with at least one data row,
     and whatever ``progress`` raises to stop the work.
@@ -67,7 +70,8 @@ def read_table(
         raw = read_raw(content, options, progress)
         content = content.without_data()
     raw = raw.only(options.extent)
-    return make_table(raw, content, dictionary or Dictionary(), options, missing_codes=missing_codes, progress=progress)
+    said = dictionary_of_sample(raw.sample) if dictionary is None else dictionary
+    return make_table(raw, content, said, options, missing_codes=missing_codes, progress=progress)
 
 
 def read_raw(content: Content, options: ReadOptions = PLAIN, progress: Progress = silent) -> RawTable:
@@ -202,6 +206,7 @@ def make_table(
         questions=(*(raw.dialect.questions if raw.dialect is not None else ()), *raw.questions),
         options=options,
         names=raw.every_name or raw.names,
+        sample=raw.sample,
     )
     table = Table(tuple(columns), raw.rows, source, raw, raw.rows_in_file, raw.text, dictionary.key)
     content.checksum.start()

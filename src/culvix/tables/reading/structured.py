@@ -6,18 +6,18 @@ Every cell is taken as the text it would be written as, so that the same judgeme
 import io
 import json
 from collections.abc import Callable
+from dataclasses import replace
 
-import msgspec
 import polars as pl
 
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
-from culvix.tables.model.provenance import SAMPLE_KEY, Provenance
 from culvix.tables.model.raw_table import RawTable, raw_columns
 from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.reading.databases import read_database
 from culvix.tables.reading.json_tables import json_frame
+from culvix.tables.reading.samples import sample_in
 from culvix.tables.reading.sources import Content
 from culvix.tables.reading.spreadsheets import read_spreadsheet
 from culvix.tables.text.delimited import MOST_COLUMNS
@@ -121,18 +121,9 @@ def _columnar(
         frame = read(io.BytesIO(content.data))
     except (pl.exceptions.PolarsError, OSError, ValueError, MemoryError) as error:
         raise ReadError(f"{content.path.name} is cut off or damaged: it cannot be read as {name}.") from error
-    return _as_raw(frame, f"{name} file{_sample_of(content) if name == 'Parquet' else ''}", options)
-
-
-def _sample_of(content: Content) -> str:
-    """What a file that is a sample says of where it comes from."""
-    written = pl.read_parquet_metadata(io.BytesIO(content.data)).get(SAMPLE_KEY)
-    if written is None:
-        return ""
-    try:
-        return f", {msgspec.json.decode(written, type=Provenance).words}"
-    except msgspec.MsgspecError:
-        return ", a sample of what it does not say"
+    sample = sample_in(content.data) if name == "Parquet" else None
+    said = "" if sample is None else f", {sample.words}"
+    return replace(_as_raw(frame, f"{name} file{said}", options), sample=sample)
 
 
 def _check_letters(content: Content, lazy: pl.LazyFrame, texts: list[str]) -> None:
