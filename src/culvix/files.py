@@ -8,7 +8,7 @@ import itertools
 import os
 import stat
 import tempfile
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
@@ -16,7 +16,7 @@ import platformdirs
 
 from culvix.errors import WriteError
 
-__all__ = ["display_path", "is_same_file", "remove_stale_files", "write_whole"]
+__all__ = ["display_path", "is_same_file", "remove_stale_files", "write_by", "write_whole"]
 
 _PREFIX, _SUFFIX = ".culvix-", ".part"
 _SHOWN = 120
@@ -55,13 +55,18 @@ def write_whole(path: Path, content: bytes, *, sources: Iterable[Path] = ()) -> 
     Raises WriteError with a sentence where that cannot be done, or ``path`` is one of the ``sources``, which are never
     written.
     """
+    write_by(path, lambda temporary: temporary.write_bytes(content), sources=sources)
+
+
+def write_by(path: Path, write: Callable[[Path], object], *, sources: Iterable[Path] = ()) -> None:
+    """The same, of a file that ``write`` fills at the place it is given. Raises whatever that raises besides."""
     for source in sources:
         if is_same_file(path, source):
             raise WriteError(f"{display_path(path)} is the table itself, which is never written; choose another name.")
     try:
         target = Path(os.path.realpath(path))
         _check_target(path, target)
-        _replace(target, content)
+        _replace(target, write)
     except (OSError, ValueError) as error:
         why = getattr(error, "strerror", None) or str(error) or "unknown error"
         raise WriteError(f"{display_path(path)} cannot be written: {why.lower()}.") from error
@@ -76,14 +81,13 @@ def _check_target(path: Path, target: Path) -> None:
             raise WriteError(f"{display_path(path)} is a device or a pipe, not a file; nothing is written there.")
 
 
-def _replace(target: Path, content: bytes) -> None:
-    """Put ``content`` in the place of ``target``."""
+def _replace(target: Path, write: Callable[[Path], object]) -> None:
+    """Put a file that ``write`` fills in the place of ``target``."""
     handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=_PREFIX, suffix=_SUFFIX)
     try:
         with _noted(temporary):
             with os.fdopen(handle, "wb") as file:
-                file.write(content)
-                file.flush()
+                write(Path(temporary))
                 os.fsync(file.fileno())
                 _take_over(file.fileno(), target)
             os.replace(temporary, target)

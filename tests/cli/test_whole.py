@@ -114,11 +114,16 @@ def test_a_recipe_is_run_on_a_sample_of_a_table_that_stays_where_it_is(
         given = [str(recipe), *which, "--sample", str(rows), "--size", "200", "-o", str(study)]
         assert main(["apply", *given]) in (0, 3)
         assert study.exists() and read_table(rows).rows == 200 and whole_of(rows) is not None
+        next_recipe, again = tmp_path / "next.json", tmp_path / "again.parquet"
+        assert main(["recipe", str(study), "-o", str(next_recipe)]) == 0
+        assert main(["apply", str(next_recipe), "--sample", str(again), "--size", "150"]) in (0, 3)
+        assert read_table(again).rows == 150, "a recipe knows where the whole lies"
         study.unlink()
     capsys.readouterr()
     for wrong in (
         [str(recipe), postgres.address(), "--table", "fish", "-o", str(study)],
         [str(recipe), str(tmp_path / "before.csv"), "--table", "fish", "-o", str(study)],
+        [str(recipe), "-o", str(study)],
     ):
         assert main(["apply", *wrong]) == 2 and capsys.readouterr().err.count("\n") == 1
 

@@ -33,7 +33,10 @@ def apply_parser(*, add_help: bool = True) -> Parser:
     parser.add_argument(
         "address",
         metavar="FILE",
-        help="the table to run it on, a study of it, or the address of a server or folder, of which a sample is drawn",
+        nargs="?",
+        default="",
+        help="the table to run it on, a study of it, or the address of a server or folder, of which a sample is drawn "
+        "(default: the table that the recipe's own was a sample of)",
     )
     parser.add_argument(
         "-o",
@@ -75,6 +78,19 @@ def _table_of(path: Path) -> Path:
     return find_source(path, read_study(path).current.origin.path) if is_study(path) else path
 
 
+def _take_address(options: Namespace, recipe: "Recipe") -> None:
+    """Let the options name the table that the recipe's own was a sample of. Raises ReadError where it was none."""
+    from culvix.tables.engines import is_address
+
+    sample = recipe.source.sample
+    if sample is None:
+        raise ReadError("Name the table to run it on; the recipe was made with none that lies elsewhere.")
+    options.address = sample.address
+    if options.table is None and options.query is None and options.query_file is None:
+        options.query = sample.query or None
+        options.table = sample.table if is_address(sample.address) and not sample.query else None
+
+
 def _sampled(options: Namespace, progress: Progress) -> Path:
     """The file of a sample of the table at an address, drawn now, with the survey of the whole. Raises ReadError."""
     from culvix.study.whole.samples import SampleOf, draw_sample, sample_file
@@ -101,7 +117,10 @@ def apply(arguments: Sequence[str]) -> int:
 
     with progress_shown() as progress:
         recipe = _recipe_in(options.recipe, progress)
-        stays = is_address(options.address) or Path(options.address).is_dir()
+        known = not options.address
+        if known:
+            _take_address(options, recipe)
+        stays = known or is_address(options.address) or Path(options.address).is_dir()
         if not stays and any(each is not None for each in (options.table, options.query, options.sample)):
             raise ReadError("A file is read whole; a table, query or sample is named of a server or folder.")
         file = _sampled(options, progress) if stays else Path(options.address)

@@ -11,9 +11,10 @@ from culvix.cli import main
 from culvix.study import DecisionKind, Study
 from culvix.study.document.rules import Rule, agreed, between, flagged_by
 from culvix.study.storage.study_file import StudyFile
-from culvix.study.whole.conditions import Condition, count_decisions
+from culvix.study.whole.conditions import count_decisions
 from culvix.tables import read_table
 from culvix.tables.engines import open_engine
+from culvix.tables.engines.edits import NumbersWhere, RowCount
 from tests.study.recipes.making import decide_by_rule
 from tests.tables.engines.servers import Server
 
@@ -47,7 +48,7 @@ def test_rules_become_conditions_and_the_engine_counts_them(address: dict[str, s
     by_interval, single = count_decisions(engine, study.workspace)
     assert by_interval.rows == int((FRAME["x"] >= 100).sum()) and by_interval.sampled == 20
     assert "exclude value where x from 100: 60 rows of the whole" in by_interval.sentence
-    assert single.condition is None and "made on rows" in single.why
+    assert single.where is None and "made on rows" in single.why
     engine.close()
 
 
@@ -61,12 +62,16 @@ def test_the_limits_of_a_method_are_those_of_the_sample(address: dict[str, str],
 
 @pytest.mark.parametrize(("low", "high"), [(None, 50.0), (45.0, 50.0), (50.0, None), (1e9, None)])
 @pytest.mark.parametrize("inside", [True, False])
-def test_ends_belong_to_what_lies_between(low: float | None, high: float | None, inside: bool) -> None:
-    condition, x = Condition("x", low, high, inside), FRAME["x"].to_numpy()
+def test_ends_belong_to_what_lies_between(
+    address: dict[str, str], low: float | None, high: float | None, inside: bool
+) -> None:
+    where, x = NumbersWhere("x", low, high, inside, codes=(48.0,)), FRAME["x"].to_numpy()
     between_ends = (x >= (-np.inf if low is None else low)) & (x <= (np.inf if high is None else high))
-    below = tuple(int((x < edge).sum()) for edge in condition.edges)
-    assert condition.count(x.size, below) == int((between_ends if inside else ~between_ends).sum())
-    assert condition.words.startswith("x ")
+    engine = open_engine(**address)
+    found = engine.answer([RowCount(where)])[RowCount(where)]
+    engine.close()
+    assert found == int(((between_ends if inside else ~between_ends) & (x != 48.0)).sum())
+    assert where.words.startswith("x ")
 
 
 def test_agreement_is_no_condition(study: Study, tmp_path: Path) -> None:
@@ -74,7 +79,7 @@ def test_agreement_is_no_condition(study: Study, tmp_path: Path) -> None:
     decide_by_rule(study, "x", rule, DecisionKind.EXCLUDE_VALUE)
     FRAME.rename({"x": "other"}).write_parquet(tmp_path / "other.parquet")
     (found,) = count_decisions(open_engine(str(tmp_path / "other.parquet")), study.workspace)
-    assert found.condition is None and "have to agree" in found.why
+    assert found.where is None and "have to agree" in found.why
 
 
 def test_a_study_is_counted_on_the_whole_from_the_command_line(study: Study, tmp_path: Path) -> None:
@@ -88,4 +93,17 @@ def test_a_study_is_counted_on_the_whole_from_the_command_line(study: Study, tmp
     assert main(["whole", str(tmp_path / "whole.parquet"), "--study", str(tmp_path / "s.culvix"), "-o", str(out)]) == 0
     first, other = json.loads(out.read_text())["decisions"]
     assert (first["rows_of_whole"], first["rows_of_sample"], first["condition"]) == (60, 20, "x from 100")
-    assert other["rows_of_whole"] is None and "no such column" in other["note"]
+    assert other["rows_of_whole"] is None and "no such columns" in other["note"]
+
+
+def test_a_rule_means_what_it_meant_when_it_was_made(address: dict[str, str], study: Study) -> None:
+    decide_by_rule(study, "x", flagged_by("iqr_fences"), DecisionKind.EXCLUDE_VALUE)
+    engine = open_engine(**address)
+    (before,) = count_decisions(engine, study.workspace)
+    study.begin_pass()
+    (in_second_pass,) = count_decisions(engine, study.workspace)
+    assert in_second_pass.rows == before.rows
+    study.change_settings(study.settings.with_limit("iqr_fences", 5.0))
+    (changed,) = count_decisions(engine, study.workspace)
+    assert changed.where is None and "other rows" in changed.why
+    engine.close()

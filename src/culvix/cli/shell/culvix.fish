@@ -39,7 +39,7 @@ function _shtab_culvix_using
 end
 
 set -g _shtab_culvix_commands inspect profile report clean recipe compare tables whole sample apply verify desktop demo
-set -g _shtab_culvix_opts_with_value --alpha --beyond --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --study --table --with -o
+set -g _shtab_culvix_opts_with_value --address --alpha --beyond --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --study --table --with -o
 
 complete -c culvix -e
 complete -c culvix -f
@@ -129,6 +129,9 @@ complete -c culvix -n '_shtab_culvix_using clean' -l decimal -xka "point comma" 
 complete -c culvix -n '_shtab_culvix_using clean' -l not-missing -x -d 'a token such as NA that is a value here, in every column; repeatable'
 complete -c culvix -n '_shtab_culvix_using clean' -l encoding -x -d 'the encoding of a text (default: guessed)'
 complete -c culvix -n '_shtab_culvix_using clean' -l dictionary -x -d 'what is said of the columns (a Table Schema)'
+complete -c culvix -n '_shtab_culvix_using clean' -l whole -d 'of a study of a sample: write the whole table it is one of (csv, parquet), as its engine applies the decisions made by rule or on rows that a key names'
+complete -c culvix -n '_shtab_culvix_using clean' -l address -x -d 'where the whole lies now (default: as it was)'
+complete -c culvix -n '_shtab_culvix_using clean' -l seconds -x -d 'how long one question to a server may take'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a recipe -d 'Write the recipe of STUDY: how its table was read and described, its conventions, columns worked out, marks and decisions, and what each column looked like. “culvix apply” runs it on another table.'
 complete -c culvix -n '_shtab_culvix_using recipe' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using recipe' -s o -l output -x -d 'file to write'

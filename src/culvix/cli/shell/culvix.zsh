@@ -42,7 +42,7 @@ _shtab_culvix_apply_options=(
   "--seed[which rows (default 1)]:SEED:"
   "--log[write what was done, and what to look at, as data]:LOG.json:"
   ":a recipe (from \“culvix recipe\”), or a study:"
-  ":the table to run it on, a study of it, or the address of a server or folder, of which a sample is drawn:"
+  ":the table to run it on, a study of it, or the address of a server or folder, of which a sample is drawn (default\: the table that the recipe\'s own was a sample of):"
 )
 
 _shtab_culvix_apply_defaults_added=0
@@ -66,6 +66,9 @@ _shtab_culvix_clean_options=(
   "*--not-missing[a token such as NA that is a value here, in every column\; repeatable]:TOKEN:"
   "--encoding[the encoding of a text (default\: guessed)]:NAME:"
   "--dictionary[what is said of the columns (a Table Schema)]:datapackage.json:"
+  "--whole[of a study of a sample\: write the whole table it is one of (csv, parquet), as its engine applies the decisions made by rule or on rows that a key names]"
+  "--address[where the whole lies now (default\: as it was)]:ADDRESS:"
+  "--seconds[how long one question to a server may take]:S:"
   ":a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study:"
 )
 

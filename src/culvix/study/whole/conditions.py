@@ -1,65 +1,36 @@
-"""Decisions made by rule on a sample as conditions on the whole, and how many of its rows each of them meets."""
+"""Decisions made on a sample as conditions on the whole, by rule or by key, and how many of its rows meet each."""
 
-from collections.abc import Iterator
+import re
 from dataclasses import dataclass, replace
 from math import inf
 
 import numpy as np
 
 from culvix.progress import Progress, silent
-from culvix.stats.display import as_typed, plural
+from culvix.stats.display import count, plural
 from culvix.study.analysis.workspace import Workspace
-from culvix.study.document.decisions import Decision
+from culvix.study.document.decisions import Decision, DecisionKind
 from culvix.study.document.rules import Rule
-from culvix.tables.engines.engine import Engine
-from culvix.tables.engines.requests import CountsBelow, Extent, NumberExtent, Request
+from culvix.study.document.shared_sequence import SharedSequence
+from culvix.tables.engines.edits import KeysWhere, NumbersWhere, RowCount, Where
+from culvix.tables.engines.engine import Engine, Kind
 
-__all__ = ["Condition", "DecisionOnWhole", "conditions_of", "count_decisions"]
+__all__ = ["DecisionOnWhole", "codes_of", "conditions_of", "count_decisions"]
 
-
-@dataclass(frozen=True)
-class Condition:
-    """Numbers of ``column`` from ``low`` to ``high``, or those outside of that; None leaves an end open."""
-
-    column: str
-    low: float | None
-    high: float | None
-    inside: bool
-
-    @property
-    def words(self) -> str:
-        """The condition in words."""
-        low, high = (None if end is None else as_typed(end) for end in (self.low, self.high))
-        if self.inside:
-            parts = (f"from {low}" if low else "", f"up to {high}" if high else "")
-            return f"{self.column} {' '.join(part for part in parts if part)}"
-        parts = (f"below {low}" if low else "", f"above {high}" if high else "")
-        return f"{self.column} {' or '.join(part for part in parts if part)}"
-
-    @property
-    def edges(self) -> tuple[float, ...]:
-        """Below which it is to be counted."""
-        # The upper end belongs to what lies between, and so is none of what lies outside.
-        ends = (self.low, None if self.high is None else float(np.nextafter(self.high, inf)))
-        return tuple(end for end in ends if end is not None)
-
-    def count(self, n: int, below: tuple[int, ...]) -> int:
-        """How many of ``n`` numbers meet it, where so many lie ``below`` each of `edges`."""
-        left = iter(below)
-        under = next(left) if self.low is not None else 0
-        up_to = next(left) if self.high is not None else n
-        return up_to - under if self.inside else n - (up_to - under)
+_NUMBER = re.compile(r"[-+]?\d+(\.\d+)?([eE][-+]?\d+)?")
+_MOST_KEYS = 10_000
 
 
 @dataclass(frozen=True)
 class DecisionOnWhole:
-    """A ``decision`` that was made on ``sampled`` rows, and the ``condition`` by which it holds for the whole.
+    """A ``decision`` that was made on ``sampled`` rows, and of which rows of the whole it holds.
 
-    Without one, ``why`` says what keeps it from being one; ``rows`` of the whole meet it, None before they are counted.
+    Without a condition for these, ``why`` says what keeps it from being one; ``rows`` of the whole meet it, None before
+    they are counted.
     """
 
     decision: Decision
-    condition: Condition | None
+    where: Where | None
     why: str = ""
     rows: int | None = None
 
@@ -72,35 +43,89 @@ class DecisionOnWhole:
     def sentence(self) -> str:
         """In words: what it does to the whole."""
         kind = str(self.decision.kind)
-        if self.condition is None or self.rows is None:
+        if self.where is None or self.rows is None:
             return f"{kind}, {self.decision.column or 'whole rows'}: {self.why}"
-        return f"{kind} where {self.condition.words}: {plural(self.rows, 'row')} of the whole"
+        return f"{kind} where {self.where.words}: {plural(self.rows, 'row')} of the whole"
 
 
 def conditions_of(workspace: Workspace) -> tuple[DecisionOnWhole, ...]:
     """The decisions of a study in their order, each with its condition or why there is none."""
-    return tuple(_conditions(workspace))
+    return tuple(_condition(workspace, decision) for decision in workspace.document.decisions)
 
 
-def _conditions(workspace: Workspace) -> Iterator[DecisionOnWhole]:
-    for decision in workspace.document.decisions:
-        if decision.rule is None or not decision.column:
-            yield DecisionOnWhole(decision, None, "it was made on rows of the sample, not by a rule")
-        elif decision.rule.kind == "between":
-            rule = decision.rule
-            yield DecisionOnWhole(decision, Condition(decision.column, rule.low, rule.high, inside=True))
-        else:
-            yield _flagged(workspace, decision, decision.rule)
+def codes_of(workspace: Workspace, name: str) -> tuple[float, ...]:
+    """The numbers that stand for a missing value in a column."""
+    spellings = (spelling.strip() for spelling in workspace.table[name].missing_by)
+    return tuple(float(spelling) for spelling in spellings if _NUMBER.fullmatch(spelling))
 
 
-def _flagged(workspace: Workspace, decision: Decision, rule: Rule) -> DecisionOnWhole:
+def _condition(workspace: Workspace, decision: Decision) -> DecisionOnWhole:
+    if decision.rule is None or not decision.column:
+        return _by_key(workspace, decision)
+    where = _by_rule(workspace, decision, decision.rule)
+    if isinstance(where, str):
+        return DecisionOnWhole(decision, None, where)
+    if not _holds(workspace, decision, where):
+        return DecisionOnWhole(decision, None, "its rule means other rows of the sample by now; make it again")
+    return DecisionOnWhole(decision, where)
+
+
+def _holds(workspace: Workspace, decision: Decision, where: NumbersWhere) -> bool:
+    """Whether it was made on all rows of the sample that the condition means, but for those decided on otherwise."""
+    values = workspace.table[decision.column].values
+    if values is None:
+        return False
+    inside = np.isfinite(values)
+    inside &= (values >= (-inf if where.low is None else where.low)) & (
+        values <= (inf if where.high is None else where.high)
+    )
+    met = np.flatnonzero(inside if where.inside else np.isfinite(values) & ~inside)
+    others = [
+        each.rows
+        for each in workspace.document.decisions
+        if each is not decision and (decision.column in each.columns or each.kind is DecisionKind.EXCLUDE_ROW)
+    ]
+    left = np.setdiff1d(met, decision.rows, assume_unique=True)
+    return bool(np.isin(decision.rows, met).all() and np.isin(left, np.concatenate([*others, left[:0]])).all())
+
+
+def _by_key(workspace: Workspace, decision: Decision) -> DecisionOnWhole:
+    table = workspace.table
+    key = tuple(name for name in table.key if name in table)
+    if not key or key != table.key:
+        return DecisionOnWhole(decision, None, "it was made on rows of the sample, and no column names a row")
+    if decision.rows.size > _MOST_KEYS:
+        return DecisionOnWhole(decision, None, f"it was made on more than {count(_MOST_KEYS)} single rows")
+    cells = zip(*(table[name].text.gather(decision.rows).to_list() for name in key), strict=True)
+    named = tuple(tuple(str(cell) for cell in row) for row in cells if None not in row)
+    if len(named) < decision.rows.size:
+        return DecisionOnWhole(decision, None, f"it was made on rows without {' or '.join(key)}")
+    return DecisionOnWhole(decision, KeysWhere(key, named))
+
+
+def _by_rule(workspace: Workspace, decision: Decision, rule: Rule) -> NumbersWhere | str:
+    """The numbers that a rule means, or why they cannot be told."""
+    codes = codes_of(workspace, decision.column)
+    if rule.kind == "between":
+        return NumbersWhere(decision.column, rule.low, rule.high, codes=codes)
     if rule.kind != "flagged" or rule.method is None:
-        return DecisionOnWhole(decision, None, "several methods have to agree on it, which is no one condition")
+        return "several methods have to agree on it, which is no one condition"
     column = workspace.table[decision.column]
-    result = workspace.analysis(column.name).flags.results.get(rule.method) if column.is_numeric else None
+    at_the_time = _in_pass(workspace, decision.pass_number)
+    result = at_the_time.analysis(column.name).flags.results.get(rule.method) if column.is_numeric else None
     if result is None or result.groups or (result.lower is None and result.upper is None):
-        return DecisionOnWhole(decision, None, "its method gives no limits that hold for all rows")
-    return DecisionOnWhole(decision, Condition(decision.column, result.lower, result.upper, inside=False))
+        return "its method gives no limits that hold for all rows"
+    return NumbersWhere(decision.column, result.lower, result.upper, inside=False, codes=codes)
+
+
+def _in_pass(workspace: Workspace, number: int) -> Workspace:
+    """The study as it stood when a pass over the data began: flags refer to the values of then."""
+    document = workspace.document
+    if number == document.pass_number:
+        return workspace
+    passes = document.passes[: number - 1]
+    before = SharedSequence(document.decisions[: passes[-1] if passes else 0])
+    return workspace.with_document(replace(document, passes=passes, decisions=before))
 
 
 def count_decisions(engine: Engine, workspace: Workspace, progress: Progress = silent) -> tuple[DecisionOnWhole, ...]:
@@ -108,24 +133,23 @@ def count_decisions(engine: Engine, workspace: Workspace, progress: Progress = s
 
     Each is counted by itself, whatever others do to the same rows. Raises what ``engine`` and ``progress`` raise.
     """
-    known = {column.name for column in engine.columns if column.kind.has_numbers}
-    found, asked = [], dict[Request, None]()
-    for each in conditions_of(workspace):
-        condition = each.condition
-        if condition is not None and condition.column not in known:
-            each = replace(each, condition=None, why="the whole has no such column of numbers")
-        elif condition is not None:
-            asked |= {Extent(condition.column): None, CountsBelow(condition.column, condition.edges): None}
-        found.append(each)
+    found = [_on_columns_of(engine, each) for each in conditions_of(workspace)]
+    asked = {RowCount(each.where): None for each in found if each.where is not None}
     answers = engine.answer(tuple(asked), progress) if asked else {}
     counted = []
     for each in found:
-        condition = each.condition
-        if condition is None:
-            counted.append(each)
-            continue
-        extent, below = answers[Extent(condition.column)], answers[CountsBelow(condition.column, condition.edges)]
-        assert isinstance(extent, NumberExtent) and isinstance(below, tuple)
-        counts = tuple(many for many in below if isinstance(many, int))
-        counted.append(replace(each, rows=condition.count(extent.n, counts)))
+        rows = None if each.where is None else answers[RowCount(each.where)]
+        counted.append(replace(each, rows=rows) if isinstance(rows, int) else each)
     return tuple(counted)
+
+
+def _on_columns_of(engine: Engine, found: DecisionOnWhole) -> DecisionOnWhole:
+    """The decision, without its condition where the whole has no such columns."""
+    if found.where is None:
+        return found
+    kinds = {column.name: column.kind for column in engine.columns}
+    keys = found.where.columns if isinstance(found.where, KeysWhere) else ()
+    there = all(kinds.get(name, Kind.OTHER) is not Kind.OTHER for name in keys)
+    if there and all(kinds.get(name, Kind.OTHER).has_numbers for name in found.decision.columns):
+        return found
+    return replace(found, where=None, why="the whole has no such columns")

@@ -14,9 +14,10 @@ from culvix.stats.display import count
 from culvix.study.whole.survey import WholeSurvey
 from culvix.study.whole.whole_document import survey_of_document, whole_document
 from culvix.tables.engines.engine import Engine
+from culvix.tables.engines.opening import open_engine
 from culvix.tables.model.provenance import SAMPLE_KEY, Provenance
 
-__all__ = ["BEYOND", "SampleOf", "draw_sample", "rows_beyond", "sample_file", "whole_of"]
+__all__ = ["BEYOND", "SampleOf", "draw_sample", "open_whole", "rows_beyond", "sample_file", "whole_of"]
 
 BEYOND = "beyond"
 """The column that says in which columns a row has a value beyond the limits."""
@@ -24,6 +25,7 @@ BEYOND = "beyond"
 WHOLE_KEY = "culvix.whole"
 """Under which a file of a sample holds the survey of the whole."""
 
+_FILES = "files"
 _MOST = 20_000_000
 _MARK = b"PAR1"
 """With which a Parquet file begins."""
@@ -60,6 +62,20 @@ def draw_sample(
         engine.name, engine.address, engine.title, query, engine.rows, frame.height, of.seed, of.by, key, labels
     )
     return frame, about
+
+
+def open_whole(
+    sample: Provenance, *, address: str = "", seconds: float | None = None, progress: Progress = silent
+) -> Engine:
+    """The table that a ``sample`` was drawn from, or one like it at another ``address``.
+
+    Raises ReadError where it is not there, or the server not to be reached.
+    """
+    if sample.engine == _FILES:
+        return open_engine(address or sample.address, progress=progress)
+    table = None if sample.query else sample.table
+    query = sample.query or None
+    return open_engine(address or sample.address, table=table, query=query, seconds=seconds, progress=progress)
 
 
 def rows_beyond(

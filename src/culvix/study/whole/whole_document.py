@@ -30,7 +30,7 @@ def decisions_document(decisions: Sequence[DecisionOnWhole]) -> list[Json]:
             "column": each.decision.column or None,
             "reason": each.decision.reason,
             "rows_of_sample": each.sampled,
-            "condition": each.condition and each.condition.words,
+            "condition": each.where and each.where.words,
             "rows_of_whole": each.rows,
             "note": each.why or None,
         }

@@ -11,6 +11,7 @@ import polars as pl
 
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
+from culvix.tables.engines.edits import Edit
 from culvix.tables.engines.requests import Answer, Request
 
 __all__ = ["CAPABILITIES", "Capability", "Engine", "EngineColumn", "Kind", "StateLost"]
@@ -75,6 +76,7 @@ CAPABILITIES = (
         "exact where they seem to be at most 100 000, else HyperLogLog",
         "the same, else its estimate",
     ),
+    _row("changes", "conditions on numbers, or on a key", "the same"),
     _row("sample", "hash of a row's place, seeded", "table: its own, repeatable; query: hash of a row's content"),
 )
 """What engines can do, and how."""
@@ -126,6 +128,13 @@ class Engine(Protocol):
         self, limits: Mapping[str, tuple[float, float]], most: int, progress: Progress = silent
     ) -> pl.DataFrame:
         """At most ``most`` rows in which a column has a number less than its first limit or more than its second."""
+        ...
+
+    def edited(self, edits: tuple[Edit, ...], folder: Path, progress: Progress = silent) -> pl.LazyFrame:
+        """The table with ``edits`` made, without columns that are left out, to be written somewhere else.
+
+        ``folder`` is empty, and for files on the way that are needed until then.
+        """
         ...
 
     def close(self) -> None:

@@ -13,7 +13,9 @@ from culvix.errors import ReadError
 from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
+from culvix.tables.engines.edits import Edit
 from culvix.tables.engines.engine import EngineColumn, Kind
+from culvix.tables.engines.polars_edits import edited
 from culvix.tables.engines.polars_expressions import Aggregates, Reading
 from culvix.tables.engines.polars_texts import scan_texts
 from culvix.tables.engines.requests import (
@@ -76,7 +78,7 @@ class PolarsEngine:
     def __init__(self, path: Path, progress: Progress = silent) -> None:
         """Look at the files' heads and count rows. Raises ReadError where they do not fit together."""
         files = files_below(path)
-        self.title, self.address, self.files = path.name, str(path), tuple(files)
+        self.title, self.address, self.files = path.name, str(path.absolute()), tuple(files)
         self._text = _SCANS[files[0].suffix.lower()] is pl.scan_csv
         try:
             self._frame, notes = _scanned(files, path)
@@ -103,6 +105,15 @@ class PolarsEngine:
         columns: Sequence[str] | None = None,
     ) -> pl.DataFrame:
         """What ``query`` makes of ``columns`` (None for all), read piece by piece as long as ``progress`` lets it."""
+        watched = self._watched(progress, doing, columns)
+        try:
+            with pl.Config(streaming_chunk_size=_ROWS_OF_PIECE):
+                return query(watched).collect(engine="streaming")
+        except (pl.exceptions.PolarsError, OSError) as error:
+            raise _unreadable(self.title, error) from error
+
+    def _watched(self, progress: Progress, doing: str, columns: Sequence[str] | None = None) -> pl.LazyFrame:
+        """``columns`` (None for all), which tell ``progress`` as they are read."""
         read, lock = 0, Lock()
 
         def look(piece: pl.DataFrame) -> pl.DataFrame:
@@ -113,12 +124,7 @@ class PolarsEngine:
             return piece
 
         read_from = self._frame if columns is None else self._frame.select(columns)
-        watched = read_from.map_batches(look, streamable=True, validate_output_schema=False)
-        try:
-            with pl.Config(streaming_chunk_size=_ROWS_OF_PIECE):
-                return query(watched).collect(engine="streaming")
-        except (pl.exceptions.PolarsError, OSError) as error:
-            raise _unreadable(self.title, error) from error
+        return read_from.map_batches(look, streamable=True, validate_output_schema=False)
 
     def answer(self, requests: Sequence[Request], progress: Progress = silent) -> dict[Request, Answer]:
         """Answer all ``requests`` from one reading of the table. Raises ReadError for cells that cannot be read."""
@@ -275,6 +281,13 @@ class PolarsEngine:
             f"fetching rows of {self.title}",
         )
         return self._named(found.sort(_ROW))
+
+    def edited(self, edits: tuple[Edit, ...], folder: Path, progress: Progress = silent) -> pl.LazyFrame:
+        """The table with ``edits`` made; it is read when it is written, and tells ``progress`` then."""
+        reading = Reading(self._by_name)
+        changed = edited(self._watched(progress, f"writing {self.title}"), reading, edits)
+        names = {each.name: name for name, each in self._by_name.items() if each.kind is not Kind.OTHER}
+        return changed.select(pl.col(place).alias(name) for place, name in names.items())
 
     def close(self) -> None:
         """Nothing is held open."""

@@ -10,6 +10,7 @@ from functools import singledispatchmethod
 
 import polars as pl
 
+from culvix.tables.engines.edits import KeysWhere, RowCount, Where
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.requests import (
     Answer,
@@ -79,6 +80,10 @@ class Reading:
         self._numbers[made] = pl.when(found.is_finite()).then(found) if column.floating else found
         return pl.col(made)
 
+    def text(self, name: str) -> pl.Expr:
+        """The cells of a column as they are written."""
+        return self._raw(name).cast(pl.String)
+
     def distances(self, name: str, centre: float, scale: float = 1.0) -> pl.Expr:
         """How far these are from ``centre``, over ``scale``; 0, which is nothing in a sum, where there is none."""
         made = f"{centre!r} {scale!r} {self.columns[name].name}"
@@ -100,6 +105,22 @@ class Reading:
         made = f"1 {self.columns[name].name}"
         self._presences[made] = x.is_not_null().cast(pl.Float64)
         return pl.col(made)
+
+    def is_met(self, where: Where) -> pl.Expr:
+        """Whether a row is meant."""
+        if isinstance(where, KeysWhere):
+            names = [f"k{place}" for place in range(len(where.columns))]
+            key = pl.struct(self.text(column).alias(name) for column, name in zip(where.columns, names, strict=True))
+            kind = pl.Struct(dict.fromkeys(names, pl.String))
+            wanted = pl.Series([dict(zip(names, each, strict=True)) for each in where.cells], dtype=kind)
+            return key.is_in(wanted.implode())
+        x = self.numbers(where.column)
+        ends = [x >= where.low] if where.low is not None else []
+        ends += [x <= where.high] if where.high is not None else []
+        inside = pl.all_horizontal(x.is_not_null(), *ends)
+        met = inside if where.inside else x.is_not_null() & ~inside
+        codes = x.is_in(list(where.codes)) if where.codes else pl.lit(False)
+        return (met & ~codes).fill_null(False)
 
     @singledispatchmethod
     def aggregates(self, request: object) -> Aggregates | None:
@@ -148,6 +169,10 @@ class Reading:
     def _(self, request: CountsBelow) -> Aggregates:
         x = self.numbers(request.column)
         return Aggregates(tuple((x < edge).sum() for edge in request.edges), lambda *counts: tuple(map(int, counts)))
+
+    @aggregates.register
+    def _(self, request: RowCount) -> Aggregates:
+        return Aggregates((self.is_met(request.where).sum(),), int)
 
     @aggregates.register
     def _(self, request: Products) -> Aggregates:

@@ -1,7 +1,7 @@
 """A connection to a PostgreSQL server: read only, cancellable, its errors in sentences, its secrets nowhere."""
 
 import logging
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from threading import Thread
 from typing import Any
 from urllib.parse import parse_qsl, urlencode, urlsplit
@@ -47,6 +47,7 @@ _SENTENCES = {
     "40001": "the table changed meanwhile; ask again",
 }
 
+_ROWS, _PIECE = "culvix_rows", 200_000
 _MARKS = {
     "canceling statement": "57014",
     "terminating connection": "57P01",
@@ -105,9 +106,19 @@ class Connection:
         self, question: sa.Select[*tuple[Any, ...]], progress: Progress = silent, doing: str = "asking the server"
     ) -> pl.DataFrame:
         """The rows that answer ``question``. Raises ServerError, and what ``progress`` raises."""
-        compiled = question.compile(dialect=_DIALECT)
-        values = [compiled.params[name] for name in compiled.positiontup or ()]
-        return self._run(str(compiled), values or None, progress, doing)
+        text, values = _written(question)
+        return self._run(text, values or None, progress, doing)
+
+    def fetch(self, question: sa.Select[*tuple[Any, ...]], progress: Progress = silent) -> Iterator[pl.DataFrame]:
+        """The rows that answer ``question`` piece by piece, at least one. Raises ServerError."""
+        text, values = _written(question)
+        self._run(f"DECLARE {_ROWS} NO SCROLL CURSOR FOR {text}", values or None, progress, "asking", rows=False)
+        while True:
+            piece = self._run(f"FETCH FORWARD {_PIECE} FROM {_ROWS}", None, progress, "fetching")
+            yield piece
+            if piece.height < _PIECE:
+                break
+        self._run(f"CLOSE {_ROWS}", None, progress, "fetching", rows=False)
 
     def ask_text(self, question: str, values: Sequence[object] = ()) -> pl.DataFrame:
         """The rows that answer a question with ``$1`` and so on in place of ``values``. Raises ServerError."""
@@ -174,6 +185,12 @@ class Connection:
             self._session.close()
         except adbc_driver_manager.Error:
             _log.info("a session that is lost cannot be ended", exc_info=True)
+
+
+def _written(question: sa.Select[*tuple[Any, ...]]) -> tuple[str, list[object]]:
+    """``question`` as SQL, with the values that stand in it as parameters."""
+    compiled = question.compile(dialect=_DIALECT, compile_kwargs={"render_postcompile": True})
+    return str(compiled), [compiled.params[name] for name in compiled.positiontup or ()]
 
 
 def _with_patience(address: str) -> str:

@@ -14,6 +14,7 @@ from sqlalchemy.dialects.postgresql import array
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
+from culvix.tables.engines.edits import Edit
 from culvix.tables.engines.engine import EngineColumn, Kind, StateLost
 from culvix.tables.engines.postgres_catalog import (
     columns_of_query,
@@ -22,7 +23,8 @@ from culvix.tables.engines.postgres_catalog import (
     tables_of,
 )
 from culvix.tables.engines.postgres_connection import OVERFLOW, Connection, ServerError
-from culvix.tables.engines.postgres_expressions import Aggregates, Element, Expressions, double
+from culvix.tables.engines.postgres_edits import edited
+from culvix.tables.engines.postgres_expressions import ZONED, Aggregates, Element, Expressions, carried, double
 from culvix.tables.engines.requests import (
     Answer,
     CountsBelow,
@@ -44,9 +46,6 @@ __all__ = ["PostgresEngine"]
 
 _MOST_EXPRESSIONS = 1500
 """A question of the server has at most 1664."""
-_CARRIED = ("smallint", "integer", "bigint", "real", "double precision")
-"""Types of numbers that are carried over as they are; domains and exact decimals are as text."""
-_ZONED = "with time zone"
 _ESTIMATED = """
 SELECT n_distinct::float8 AS n FROM pg_catalog.pg_stats WHERE schemaname = $1 AND tablename = $2 AND attname = $3
 """
@@ -83,7 +82,7 @@ class PostgresEngine:
             f"{plural(self.rows, 'row')}",
             *notes,
             *((f"left out: {', '.join(left_out)}",) if left_out else ()),
-            *(("times with a zone are given in UTC",) if any(_ZONED in column.type for column in columns) else ()),
+            *(("times with a zone are given in UTC",) if any(ZONED in column.type for column in columns) else ()),
             *((f"rounded to doubles: {', '.join(rounded)}",) if rounded else ()),
         )
 
@@ -310,16 +309,19 @@ class PostgresEngine:
     def _cells(self, source: sa.FromClause, *, text: bool = True) -> Iterator[Any]:
         """The columns that are read, each of a type that is carried over; numbers exactly where they are ``text``."""
         for column in self.columns:
-            if column.kind is Kind.OTHER:
-                continue
-            cell: Element = source.c[column.name]
-            if column.kind is Kind.NUMBER and column.type not in _CARRIED:
-                cell = sa.cast(cell, sa.Text() if text else sa.Double())
-            elif _ZONED in column.type:
-                cell = sa.cast(sa.func.timezone("UTC", cell), sa.Text())
-            elif column.kind in (Kind.TEXT, Kind.DATE):
-                cell = sa.cast(cell, sa.Text())
-            yield cell.label(column.name)
+            if column.kind is not Kind.OTHER:
+                yield carried(column, source.c[column.name], text=text).label(column.name)
+
+    def edited(self, edits: tuple[Edit, ...], folder: Path, progress: Progress = silent) -> pl.LazyFrame:
+        """The table with ``edits`` made, whose rows are in files in ``folder`` by then."""
+        expressions = Expressions(self._source, self._by_name, self._unclean)
+        pieces, done = [], 0
+        for place, piece in enumerate(self.connection.fetch(edited(self._source, expressions, edits), progress)):
+            pieces.append(folder / f"{place:06}.parquet")
+            piece.write_parquet(pieces[-1])
+            done += piece.height
+            progress(min(done / max(self.rows, 1), 1.0), f"fetching {self.title}")
+        return pl.scan_parquet(pieces, glob=False)
 
     def close(self) -> None:
         """End the session."""

@@ -8,6 +8,7 @@ from typing import Any
 
 import sqlalchemy as sa
 
+from culvix.tables.engines.edits import KeysWhere, RowCount, Where
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.requests import (
     Answer,
@@ -27,13 +28,27 @@ from culvix.tables.engines.requests import (
     SumsWhereQuery,
 )
 
-__all__ = ["Aggregates", "Expressions", "double"]
+__all__ = ["ZONED", "Aggregates", "Element", "Expressions", "carried", "double"]
 
 Element = sa.ColumnElement[Any]
 
 _TINY = 1e-75
 _FEW_EDGES = 6
 """Values below so many edges are counted one by one; below more, by the bucket they fall into."""
+
+
+_CARRIED = ("smallint", "integer", "bigint", "real", "double precision")
+"""Types of numbers that are carried over as they are; domains and exact decimals are as text."""
+ZONED = "with time zone"
+
+
+def carried(column: EngineColumn, cell: Element, *, text: bool = True) -> Element:
+    """A ``cell`` of ``column`` as it is carried over; a number that is of a rarer type exactly, as ``text``."""
+    if column.kind is Kind.NUMBER and column.type not in _CARRIED:
+        return sa.cast(cell, sa.Text() if text else sa.Double())
+    if ZONED in column.type:
+        return sa.cast(sa.func.timezone("UTC", cell), sa.Text())
+    return sa.cast(cell, sa.Text()) if column.kind in (Kind.TEXT, Kind.DATE) else cell
 
 
 def double(value: float) -> Element:
@@ -86,6 +101,27 @@ class Expressions:
             return x
         return sa.case((sa.func.abs(x) < double(_TINY * beside), double(0.0)), else_=x)
 
+    def is_met(self, where: Where) -> Element:
+        """Whether a row is meant."""
+        if isinstance(where, KeysWhere):
+            cells = [self._written(name) for name in where.columns]
+            return (
+                cells[0].in_([each[0] for each in where.cells])
+                if len(cells) == 1
+                else sa.tuple_(*cells).in_(where.cells)
+            )
+        x = self.numbers(where.column)
+        ends = [x >= double(where.low)] if where.low is not None else []
+        ends += [x <= double(where.high)] if where.high is not None else []
+        inside = sa.and_(x.is_not(None), *ends)
+        met = inside if where.inside else sa.and_(x.is_not(None), sa.not_(inside))
+        return sa.and_(met, *(x != double(code) for code in where.codes))
+
+    def _written(self, name: str) -> Element:
+        """The cells of a column as a sample has them, as text."""
+        cell: Element = sa.cast(carried(self.columns[name], self.table.c[name]), sa.Text())
+        return cell
+
     @singledispatchmethod
     def aggregates(self, request: object) -> Aggregates | None:
         """The expressions for ``request``; None where it is answered by a query of its own."""
@@ -133,6 +169,10 @@ class Expressions:
         x = self.numbers(request.column)
         counts = tuple(sa.func.count().filter(x < double(edge)) for edge in request.edges)
         return Aggregates(counts, lambda *found: tuple(map(int, found)))
+
+    @aggregates.register
+    def _(self, request: RowCount) -> Aggregates:
+        return Aggregates((sa.func.count().filter(self.is_met(request.where)),), int)
 
     @aggregates.register
     def _(self, request: Products) -> Aggregates:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from culvix.stats.core.arrays import Floats, Ints
+from culvix.tables.engines.edits import RowCount
 
 __all__ = [
     "Answer",
@@ -254,6 +255,7 @@ Request = (
     | SumsWhereQuery
     | ValueCountsQuery
     | ValuesWithinQuery
+    | RowCount
     | Frequencies
     | Distinct
 )
@@ -265,6 +267,7 @@ Answer = (
     | tuple[int, ...]
     | PairSums
     | float
+    | int
     | SumsWhere
     | ValueCounts
     | ValuesWithin

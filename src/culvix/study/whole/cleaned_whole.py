@@ -1,0 +1,87 @@
+"""The whole with the decisions made on a sample of it, written by the engine that holds it."""
+
+import tempfile
+from pathlib import Path
+
+import polars as pl
+
+from culvix.errors import ReadError, WriteError
+from culvix.files import display_path, write_by
+from culvix.progress import Progress, silent
+from culvix.stats.display import plural
+from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.decisions import Decision, DecisionKind
+from culvix.study.whole.conditions import DecisionOnWhole, codes_of, count_decisions
+from culvix.tables.engines.edits import Act, Edit, KeysWhere, NumbersWhere, Where
+from culvix.tables.engines.engine import Engine
+
+__all__ = ["CLEANED_WHOLE", "edits_of", "write_cleaned_whole"]
+
+CLEANED_WHOLE = (".parquet", ".csv")
+"""Endings of files that a cleaned whole is written as."""
+_ACTS = {
+    DecisionKind.KEEP: Act.KEEP,
+    DecisionKind.EXCLUDE_VALUE: Act.EMPTY,
+    DecisionKind.MISSING: Act.EMPTY,
+    DecisionKind.EXCLUDE_ROW: Act.LEAVE_OUT,
+    DecisionKind.CORRECT: Act.SET,
+}
+
+
+def edits_of(workspace: Workspace, decisions: tuple[DecisionOnWhole, ...]) -> tuple[Edit, ...]:
+    """What the ``decisions`` of a study of a sample change in the whole; numbers that stand for nothing are emptied.
+
+    Raises ReadError where one of them is no condition on the whole: without it the whole would not be what was decided.
+    """
+    left = [each for each in decisions if each.where is None]
+    if left:
+        many = plural(len(left), "decision")
+        raise ReadError(f"{many} cannot be made on the whole ({left[0].sentence}); undo or make it by a rule.")
+    empty = [
+        Edit(NumbersWhere(column.name, code, code), column.name, Act.EMPTY)
+        for column in workspace.table
+        if column.is_numeric and column.derivation is None
+        for code in codes_of(workspace, column.name)
+    ]
+    made = [(each.where, edit) for each in decisions if each.where for edit in _edits(each.decision, each.where)]
+    # A rule means what was not decided on before; a decision on single rows holds whatever was before.
+    by_rule = [edit for where, edit in reversed(made) if isinstance(where, NumbersWhere)]
+    return (*empty, *by_rule, *(edit for where, edit in made if isinstance(where, KeysWhere)))
+
+
+def _edits(decision: Decision, where: Where) -> tuple[Edit, ...]:
+    act = _ACTS[decision.kind]
+    if decision.swapped is not None:
+        one, other = decision.columns
+        return Edit(where, one, act, other=other), Edit(where, other, act, other=one)
+    return (Edit(where, decision.column, act, decision.value, decision.factor, decision.shift),)
+
+
+def write_cleaned_whole(
+    engine: Engine, workspace: Workspace, path: Path, progress: Progress = silent
+) -> tuple[DecisionOnWhole, ...]:
+    """Write the table that ``engine`` holds with the decisions of a study; these, with the rows that meet each.
+
+    The ending of ``path`` says what is written, Parquet or delimited text. Raises WriteError where it cannot be or is
+    of the table itself, ReadError for decisions that are no conditions, and what ``engine`` and ``progress`` raise.
+    """
+    decisions = count_decisions(engine, workspace, lambda share, doing: progress(0.3 * share, doing))
+    edits = edits_of(workspace, decisions)
+    folder = Path(engine.address)
+    if engine.files and folder.is_dir() and path.resolve().is_relative_to(folder.resolve()):
+        raise WriteError(f"{display_path(path)} would be in the folder that is the table; choose another place.")
+    with tempfile.TemporaryDirectory(prefix="culvix-") as pieces:
+        frame = engine.edited(edits, Path(pieces), lambda share, doing: progress(0.3 + 0.7 * share, doing))
+        write_by(path, lambda temporary: _sink(frame, path, temporary), sources=engine.files)
+    return decisions
+
+
+def _sink(frame: pl.LazyFrame, path: Path, temporary: Path) -> None:
+    try:
+        if path.suffix.lower() == CLEANED_WHOLE[0]:
+            frame.sink_parquet(temporary, engine="streaming")
+        else:
+            frame.sink_csv(temporary, engine="streaming")
+    except pl.exceptions.PolarsError as error:
+        why = " ".join(str(error).split())[:200]
+        raise WriteError(f"{display_path(path)} cannot be written: {why}") from error
