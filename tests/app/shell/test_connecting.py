@@ -127,4 +127,4 @@ def test_a_table_that_is_no_sample_has_no_whole_beside_it(window: MainWindow, de
     window.opening.open_path(demo_path)
     settled(window)
     panes = window.findChildren(WholePane)
-    assert panes and all(pane.isHidden() and pane.whole is None for pane in panes)
+    assert panes and all(pane.isHidden() for pane in panes) and hub_of(window).whole.survey is None

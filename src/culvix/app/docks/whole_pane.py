@@ -1,7 +1,5 @@
 """Of a sample: the figures of the whole table beside those of the rows in hand."""
 
-from pathlib import Path
-
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
@@ -9,12 +7,9 @@ from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, plain_tip
-from culvix.progress import Progress
-from culvix.stats.display import count, number
+from culvix.stats.display import as_typed, count, number
 from culvix.study.whole.beside_sample import beside_sample
 from culvix.study.whole.column_figures import NumbersOfWhole
-from culvix.study.whole.samples import whole_of
-from culvix.study.whole.survey import WholeSurvey
 
 __all__ = ["WholePane"]
 
@@ -30,12 +25,11 @@ class WholePane(LazyPane):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.whole: WholeSurvey | None = None
-        self._path: Path | None = None
         self.body = QVBoxLayout(self)
         self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(3)
-        hub.data_changed.connect(self.follow)
+        hub.whole.arrived.connect(self.follow)
+        hub.data_changed.connect(self.request_refresh)
         hub.focus_changed.connect(self.request_refresh)
         hub.veiled_changed.connect(self.request_refresh)
         hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
@@ -43,27 +37,14 @@ class WholePane(LazyPane):
         self.follow()
 
     def follow(self) -> None:
-        """See to it that the whole is the one that the table is a sample of."""
-        path = self.hub.study.table.source.path
-        if path == self._path:
-            self.request_refresh()
-            return
-        self._path = path
-
-        def arrived(found: WholeSurvey | None) -> None:
-            self.whole = found
-            self.setVisible(found is not None)
-            self.refresh_now()
-
-        def read(progress: Progress) -> WholeSurvey | None:
-            return whole_of(path)
-
-        self.hub.start("figures of the whole", read, arrived, priority=6, quiet=True)
+        """Be there where there is a whole."""
+        self.setVisible(self.hub.whole.survey is not None)
+        self.refresh_now()
 
     def refresh(self) -> None:
         """Show the column in focus."""
         clear_layout(self.body)
-        whole, analysis = self.whole, self.hub.analysis
+        whole, analysis = self.hub.whole.survey, self.hub.analysis
         if whole is None:
             return
         self.body.addWidget(label(f"The whole: {count(whole.rows)} rows of {whole.title}", "head", wrap=True))
@@ -97,8 +78,13 @@ class WholePane(LazyPane):
         beyond = " and ".join(f"{count(each.count)} {_LIMITS[each.method]}" for each in column.numbers.beyond)
         if beyond:
             self.body.addWidget(label(f"Of the whole {beyond}.", wrap=True))
+        codes = self.hub.whole.codes(analysis.column.name)
+        if codes:
+            which = ", ".join(as_typed(code) for code in codes)
+            words = f"Here {which} stands for a missing value; in the figures of the whole it is a number like others."
+            self.body.addWidget(label(words, "caution", wrap=True))
         words = (
-            f"The whole was counted where it lies; all pictures, tests, robust figures and decisions are of the "
+            f"The whole was counted where it lies; curves, tests, robust figures and decisions are of the "
             f"{count(analysis.description.n)} values of the sample, with the errors that follow from so many."
         )
         self.body.addWidget(label(words, "quiet", wrap=True))

@@ -51,6 +51,7 @@ class FocusLanes(QObject):
         canvas.laid_out.connect(self._paint_once)
         hub.previewed.connect(self.redraw_soon)
         hub.analysed.connect(lambda name: self.redraw_soon() if name == hub.focus else None)
+        hub.whole.arrived.connect(self.redraw)
         hub.selection_changed.connect(self.redraw)
         hub.settings_changed.connect(self.redraw)
 
@@ -89,7 +90,7 @@ class FocusLanes(QObject):
             self.ready.emit()
             return
         study = self.hub.study
-        state = (preview.request, study.working, study.selection, study.settings)
+        state = (preview.request, study.working, study.selection, study.settings, self.hub.whole.survey)
         if self._state is not None and all(old is new for old, new in zip(self._state, state, strict=True)):
             # Told twice of the same: what the lanes show is there before the tests are.
             return
@@ -101,7 +102,9 @@ class FocusLanes(QObject):
         if apart:
             self.canvas.hold_painting()
         self.canvas.take_size()
-        picture = shape_picture(preview, study.working, study.selection.in_column(preview.column.name), study.settings)
+        name = preview.column.name
+        selected, whole = study.selection.in_column(name), self.hub.whole.of(name)
+        picture = shape_picture(preview, study.working, selected, study.settings, whole=whole)
         self.stack.show_picture(picture, refit=another or self._left_view(picture))
         self.canvas.setAccessibleDescription(picture.sentence)
         self.stack.apply_pending()

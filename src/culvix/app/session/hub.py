@@ -9,6 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from culvix.app.session.jobs import JobRunner, Work
+from culvix.app.session.whole_of_sample import WholeOfSample
 from culvix.charts.items.sparkline import Sparkline, sparkline_of
 from culvix.errors import Cancelled, CulvixError
 from culvix.progress import Progress
@@ -93,6 +94,7 @@ class Hub(QObject):
         self._under_way: dict[str, object] = {}
         self._preview: ColumnPreview | None = None
         self._pending_edits: deque[Mapping[str, Callable[[ColumnEntry], ColumnEntry]]] = deque()
+        self.whole = WholeOfSample(self)
         study.listen(self._study_changed)
 
     def start(self, name: str, work: Work, done: Callable[[Any], None], **options: Any) -> None:

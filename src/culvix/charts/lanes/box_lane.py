@@ -8,10 +8,13 @@ from culvix.charts.items.row_markers import halo, rings, stagger
 from culvix.charts.lanes.lane import Lane
 from culvix.charts.palette import SHADES, brush, pen
 from culvix.study.pictures.column_pictures import BoxNumbers, ShapePicture
+from culvix.study.pictures.whole_outline import WholeOutline
 
 __all__ = ["BoxLane"]
 
 _HALF = 0.3
+_WHOLE = -1.1
+"""Where the box of the whole stands."""
 
 
 class BoxLane(Lane):
@@ -26,8 +29,12 @@ class BoxLane(Lane):
         self.box = BarItem(x0=[], x1=[], height=[])
         self.notch = _Notch()
         self.median = CurveItem(pen=pen(SHADES.ink, 2.6))
+        self.whole = CurveItem(pen=pen(SHADES.settled, 1.4), connect="pairs")
+        self.whole_box = CurveItem(pen=pen(SHADES.settled, 6.0))
+        self.whole_median = CurveItem(pen=pen(SHADES.panel, 2.0))
+        self._whole_items = (self.whole, self.whole_box, self.whole_median)
         self.moves = CurveItem(pen=pen(SHADES.settled, 0.8, alpha=0.5), connect="pairs")
-        for item in (self.whiskers, self.box, self.notch, self.median, self.moves):
+        for item in (self.whiskers, self.box, self.notch, self.median, self.moves, *self._whole_items):
             self.add(item)
         self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(SHADES.panel), pen=pen(SHADES.ink, 1.2))
         self.add(self.mean)
@@ -37,12 +44,11 @@ class BoxLane(Lane):
         self.flagged = self.marks()
         self.excluded = self.marks(symbol="x", size=7, brush=brush(SHADES.muted), pen=pen(SHADES.muted, 0.8))
         self.corrected = self.marks(symbol="o", size=7, brush=brush(SHADES.settled), pen=pen(SHADES.settled))
-        self.view_box.setYRange(-1, 1, padding=0)
-        self.height_axis.setTicks([[(0.0, "box")]])
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)
         self._draw_box(picture)
+        self._draw_whole(picture.whole)
         self.points.setVisible(picture.box_points)
         if picture.box_points:
             self.points.put(picture.points, _height(picture.points.rows))
@@ -75,6 +81,19 @@ class BoxLane(Lane):
         self.notch.show_box(box)
         self.median.setData([box.median, box.median], [-_HALF * 1.6, _HALF * 1.6])
         self.mean.setData([box.mean], [0.0])
+
+    def _draw_whole(self, whole: WholeOutline | None) -> None:
+        """The box of the whole as a line below, thick between its quartiles, with a gap at its median."""
+        box = None if whole is None else whole.box
+        self.view_box.setYRange(-1 if box is None else -1.45, 1, padding=0)
+        self.height_axis.setTicks([[(0.0, "box"), *([] if box is None else [(_WHOLE, "whole")])]])
+        for item in self._whole_items:
+            item.setVisible(box is not None)
+        if box is None:
+            return
+        self.whole.setData([box.low, box.q1, box.q3, box.high], [_WHOLE] * 4)
+        self.whole_box.setData([box.q1, box.q3], [_WHOLE] * 2)
+        self.whole_median.setData([box.median, box.median], [_WHOLE - 0.2, _WHOLE + 0.2])
 
     def reading(self, value: float) -> str:
         box = self.picture.box if self.picture else None

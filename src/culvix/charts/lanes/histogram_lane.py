@@ -34,9 +34,13 @@ class HistogramLane(Lane):
         self.open_text = [pg.TextItem(color=SHADES.muted, anchor=anchor) for anchor in anchors]
         self.reference = CurveItem(pen=pen(SHADES.reference, 1.4, dashed=True))
         self.curve = CurveItem(pen=pen(SHADES.ink, 1.6))
+        self.whole = CurveItem(pen=pen(SHADES.settled, 1.5))
+        self.whole_text = pg.TextItem(color=SHADES.settled, anchor=(1, 0))
         self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(SHADES.ink), pen=None)
-        for item in (self.open_bins, *self.open_text, self.bars, self.chosen, self.reference, self.curve, self.grip):
+        marks = (self.reference, self.curve, self.whole, self.whole_text, self.grip)
+        for item in (self.open_bins, *self.open_text, self.bars, self.chosen, *marks):
             self.add(item)
+        self.view_box.sigRangeChanged.connect(lambda *_: self._place_whole_text())
         self.view_box.handle_at = self._edge_at
         self.view_box.over_handle.connect(self._show_grip)
 
@@ -50,8 +54,9 @@ class HistogramLane(Lane):
                 item.setOpts(x0=[], x1=[], height=[])
             for text in self.open_text:
                 text.hide()
-            self.curve.clear()
-            self.reference.clear()
+            for curve in (self.curve, self.reference, self.whole):
+                curve.clear()
+            self.whole_text.hide()
             return
         self.tell_if_empty()
         self.axis_label(picture.axis_of_bars)
@@ -69,7 +74,7 @@ class HistogramLane(Lane):
         self._open_bins(bars, unit)
         self.grip.clear()
         top = float(max(bars.counts.max(initial=1), bars.below, bars.above)) * unit
-        top = max(top, self._curves(picture, unit))
+        top = max(top, self._curves(picture, unit), self._outline(picture, unit))
         self.view_box.setYRange(-0.012 * top, round_top(top), padding=0)
 
     def _open_bins(self, bars: Histogram, unit: float) -> None:
@@ -118,7 +123,33 @@ class HistogramLane(Lane):
             highest = max(highest, float(heights.max(initial=0.0)))
         return min(highest, 1.6 * float(picture.histogram.counts.max(initial=1)) * unit)
 
+    def _outline(self, picture: ShapePicture, unit: float) -> float:
+        """Draw the steps of the whole as if it had as many values as the sample; the height of the highest."""
+        whole = picture.whole
+        self.whole_text.setVisible(whole is not None)
+        if whole is None or picture.histogram is None:
+            self.whole.clear()
+            return 0.0
+        heights = whole.density * picture.n * picture.histogram.width * unit
+        x, y = np.repeat(whole.edges, 2), np.concatenate(([0.0], np.repeat(heights, 2), [0.0]))
+        self.whole.setData(x, y)
+        self.whole_text.setText(f"line: the whole, {plural(whole.n, 'value')}")
+        return float(heights.max(initial=0.0))
+
+    def _place_whole_text(self) -> None:
+        """In the corner where no axis is."""
+        across, up = self.view_box.viewRange()
+        self.whole_text.setPos(across[1], up[1])
+
     def reading(self, value: float) -> str:
+        picture = self.picture
+        if picture is None or picture.histogram is None:
+            return ""
+        share = picture.whole.share_at(value) if picture.whole else None
+        of_whole = "" if share is None else f"; {per_cent(share)} of the whole in its bin"
+        return f"{self._bar_text(value)}{of_whole}"
+
+    def _bar_text(self, value: float) -> str:
         picture = self.picture
         if picture is None or picture.histogram is None:
             return ""

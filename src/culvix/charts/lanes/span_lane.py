@@ -1,6 +1,7 @@
 """The span lane: for each outlier method the interval it accepts, and the values it flags beside it."""
 
 from collections.abc import Sequence
+from functools import cache
 from math import ceil
 
 import numpy as np
@@ -25,7 +26,6 @@ _HALF = 0.31
 _GRIP_PIXELS = 6.0
 _FAR_BEYOND = 1e4
 _LONGEST_GROUP = 16
-_COUNT_PIXELS = 52.0
 _LINE_PIXELS = 7.2
 _BETWEEN_NAMES, _MOST_NAME_ROWS = 10.0, 3
 _USUAL_SPANS = 3
@@ -173,7 +173,7 @@ class SpanLane(Lane):
             whose = f"{span.group[:_LONGEST_GROUP]}: " if span.group else ""
             below, above = f"{whose}{count(span.beyond[0])} below", f"{count(span.beyond[1])} above"
             item.setVisible(high)
-            inside = up_to - low > 2.2 * _COUNT_PIXELS * pixel
+            inside = up_to - low > (_count_width(below) + _count_width(above) + _BETWEEN_NAMES) * pixel
             # Beside a short span words and marks want the same place; there words have a ground of their own.
             item.fill = brush(SHADES.panel, 0.0 if inside else 0.82)
             if inside:
@@ -291,6 +291,11 @@ class SpanLane(Lane):
             return ""
         outside = [s.label for s in given if not s.accepts(value)]
         return f"outside {', '.join(outside)}" if outside else f"inside all {plural(len(given), 'span')}"
+
+
+@cache
+def _count_width(words: str) -> float:
+    return QFontMetricsF(_count_font()).horizontalAdvance(words)
 
 
 def _rewrite(item: pg.TextItem, text: str, anchor: float) -> None:

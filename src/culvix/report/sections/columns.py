@@ -27,6 +27,7 @@ from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.outliers.chance_flags import chance_flags, few_digits
 from culvix.study.pictures.column_pictures import shape_picture, without_rows
 from culvix.study.pictures.spans import test_text
+from culvix.study.whole.conditions import column_of_whole
 from culvix.tables.model.table import Role
 
 __all__ = ["columns"]
@@ -92,7 +93,8 @@ def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, picture
     if column.has_few_ranks and analysis.sample.n:
         yield from code_bars(context, analysis, level)
     elif pictured and analysis.sample.n and column.role is not Role.YES_NO:
-        picture = shape_picture(analysis, workspace.working, _NOTHING, qq_points=_QQ_POINTS)
+        whole = None if context.whole is None else column_of_whole(context.whole, workspace, column.name)
+        picture = shape_picture(analysis, workspace.working, _NOTHING, qq_points=_QQ_POINTS, whole=whole)
         sentence = picture.sentence
         # On half a page a few hundred marks look like thousands, and are drawn and opened sooner.
         picture = replace(picture, flagged=picture.flagged.fewer(_MOST_MARKS))

@@ -12,17 +12,23 @@ from culvix.stats.shape.density import Bounds, Density
 from culvix.stats.shape.density_outline import density_outline
 from culvix.stats.shape.histogram import Histogram
 from culvix.stats.shape.qq import QQ
+from culvix.stats.shape.spread_ties import spread_ties
 
 __all__ = ["Axis", "AxisParts", "axis_of", "bounds_on"]
 
 
 @dataclass(frozen=True, eq=False)
 class Axis:
-    """An axis of another scale than the measured one; ``sample`` and ``bounds`` are places on it."""
+    """An axis of another scale than the measured one; ``sample`` and ``bounds`` are places on it.
+
+    So is ``spread``, of values that were rounded: steps that are equal where they are measured are not so here, and
+    would be taken for the shape.
+    """
 
     scale: AxisScale
     sample: Sample
     bounds: Bounds
+    spread: Sample
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,7 +59,9 @@ def axis_of(sample: Sample, key: str, bounds: Bounds) -> Axis | None:
         return None
     if scale.is_measured:
         return None
-    return Axis(scale, on_axis(sample, scale), bounds_on(scale, bounds))
+    places, spread = on_axis(sample, scale), spread_ties(sample)
+    there = places if spread is sample else on_axis(spread, scale)
+    return Axis(scale, places, bounds_on(scale, bounds), there)
 
 
 def bounds_on(scale: AxisScale, bounds: Bounds) -> Bounds:

@@ -262,7 +262,7 @@ class _Parts:
         """The density estimate, of values in the column's unit or of places on an ``axis`` of another scale."""
         rule, bounds = self.chosen.bandwidth_rule, self.bounds if axis is None else axis.bounds
         width = self.chosen.bandwidth if axis is not None or self.chosen.scale_of_axis == MEASURED else None
-        sample = self.sample if axis is None else axis.sample
+        sample = self.sample if axis is None else axis.spread
         return self._part(
             lambda: density(sample, rule or usual_rule(sample), bandwidth=width, bounds=bounds),
             *("density", self.version, bounds, rule, width, _key_of(axis)),

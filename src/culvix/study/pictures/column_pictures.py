@@ -23,6 +23,8 @@ from culvix.study.document.picture_style import PictureStyle
 from culvix.study.document.settings import SCALES, WHISKERS, Settings
 from culvix.study.pictures.spans import MOST_FLAGGED, Span, spans_of
 from culvix.study.pictures.thinning import distinct_positions, few, representative
+from culvix.study.pictures.whole_outline import WholeOutline, whole_outline
+from culvix.study.whole.column_figures import ColumnOfWhole
 from culvix.tables.model.table import Role
 
 __all__ = [
@@ -139,6 +141,9 @@ class ShapePicture:
     words: Mapping[float, str]
     """What codes stand for, none on an axis that is not measured."""
 
+    whole: WholeOutline | None = None
+    """Of a sample: the whole behind it."""
+
     @cached_property
     def points(self) -> Marks:
         """Rows drawn one by one besides the flagged ones, which have marks of their own."""
@@ -205,11 +210,12 @@ def shape_picture(
     *,
     qq_points: int = 800,
     measured: bool = False,
+    whole: ColumnOfWhole | None = None,
 ) -> ShapePicture:
     """The lanes of ``analysis`` with the decisions of ``working`` and the ``selected`` rows marked.
 
     ``settings`` say how they are drawn; by default those under which the analysis was made. ``measured`` leaves the
-    axis measured whatever its scale.
+    axis measured whatever its scale. ``whole`` is the column in the table that this one is a sample of.
     """
     settings = settings or analysis.request.settings
     parts = measured_parts(analysis) if measured else analysis.axis
@@ -227,6 +233,7 @@ def shape_picture(
     smooth = analysis.column.role not in (Role.YES_NO, Role.ORDERED) and sample.distinct > 2
     two_valued = analysis.column.role is Role.YES_NO
     points = parts.qq.thinned(qq_points) if parts.qq and not two_valued else None
+    outline = whole_outline(whole, axis)
     at_flags = on(analysis.flag_basis.values[flags.rows[plain]])
     return ShapePicture(
         title=analysis.column.title,
@@ -241,7 +248,7 @@ def shape_picture(
         box=_box(analysis, settings, axis),
         qq=points,
         qq_rows=sample.rows[points.positions] if points else np.zeros(0, dtype=np.int64),
-        spans=() if two_valued else spans_of(analysis, axis),
+        spans=() if two_valued else (*spans_of(analysis, axis), *(outline.spans if outline else ())),
         flagged=Marks.at(flags.rows[plain], at_flags, flags.agreement[plain]),
         excluded=Marks.at(excluded, on(imported.values[excluded])),
         corrected=drawn,
@@ -256,6 +263,7 @@ def shape_picture(
         sample=sample,
         style_on_paper=settings.picture_style,
         words=analysis.column.words_of_numbers if axis.is_measured else {},
+        whole=outline,
     )
 
 

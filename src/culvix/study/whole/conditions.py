@@ -12,10 +12,12 @@ from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.decisions import Decision, DecisionKind
 from culvix.study.document.rules import Rule
 from culvix.study.document.shared_sequence import SharedSequence
+from culvix.study.whole.column_figures import ColumnOfWhole
+from culvix.study.whole.survey import WholeSurvey
 from culvix.tables.engines.edits import KeysWhere, NumbersWhere, RowCount, Where
 from culvix.tables.engines.engine import Engine, Kind
 
-__all__ = ["DecisionOnWhole", "codes_of", "conditions_of", "count_decisions"]
+__all__ = ["DecisionOnWhole", "codes_of", "column_of_whole", "conditions_of", "count_decisions"]
 
 _NUMBER = re.compile(r"[-+]?\d+(\.\d+)?([eE][-+]?\d+)?")
 _MOST_KEYS = 10_000
@@ -57,6 +59,13 @@ def codes_of(workspace: Workspace, name: str) -> tuple[float, ...]:
     """The numbers that stand for a missing value in a column."""
     spellings = (spelling.strip() for spelling in workspace.table[name].missing_by)
     return tuple(float(spelling) for spelling in spellings if _NUMBER.fullmatch(spelling))
+
+
+def column_of_whole(survey: WholeSurvey, workspace: Workspace, name: str) -> ColumnOfWhole | None:
+    """The column of the whole, where its cells mean there what they mean in the study."""
+    if name not in workspace.table or not workspace.table[name].is_numeric or codes_of(workspace, name):
+        return None
+    return survey.of(name) if workspace.table[name].derivation is None else None
 
 
 def _condition(workspace: Workspace, decision: Decision) -> DecisionOnWhole:

@@ -19,7 +19,8 @@ _HEAVY, _MOST_HEAVY = 0.005, 6
 """Values that make up so great a share are counted by themselves, so many at the most."""
 _ERRORS = (-3.3, 3.3)
 """Standard errors from a quantile at which it is counted how many values lie below."""
-_MOST_BINS = 24
+_MOST_BINS, _MOST_BINS_COUNTED = 200, 24
+"""Of a column whose values are counted each, and of one whose bins are."""
 _SAFE_EXPONENT = 200
 """Fourth powers of values below 2**200 and above 2**-200 stay well inside a double."""
 
@@ -54,15 +55,14 @@ def pilot_of(values: Floats, rows: int, fence: float = 1.5) -> Pilot:
     moments, (different, counts) = sample.moments, sample.runs
     seen: Floats = np.asarray(different, dtype=np.float64)
     centre = moments.mean if moments is not None and isfinite(moments.mean) else float(sample.sorted[0])
-    drawn = histogram(sample, count=_MOST_BINS) if _many_bins(sample) else histogram(sample)
-    bins = () if drawn is None else tuple(drawn.edges.tolist())
+    few = _about_different(values) <= _MOST_VALUES
+    bins = _edges(sample, _MOST_BINS if few else _MOST_BINS_COUNTED)
     heavy = np.argsort(-counts, kind="stable")[:_MOST_HEAVY]
     alone = np.asarray(np.sort(different[heavy[counts[heavy] >= max(_HEAVY * values.size, 3)]]))
     marks = _around_quantiles(sample, rows, fence)
     parts = [alone, np.nextafter(alone, inf), np.array(bins), np.array(marks)]
     edges = np.unique(np.concatenate(parts))
     below = tuple(edges[np.isfinite(edges)].tolist())
-    few = _about_different(values) <= _MOST_VALUES
     return Pilot(centre, below, bins, tuple(alone.tolist()), seen, _scale(sample, centre), few)
 
 
@@ -85,9 +85,12 @@ def _scale(sample: Sample, centre: float) -> float:
     return ldexp(1.0, min(max(exponent, -1000), 1000)) if abs(exponent) > _SAFE_EXPONENT and low < high else 1.0
 
 
-def _many_bins(sample: Sample) -> bool:
+def _edges(sample: Sample, most: int) -> tuple[float, ...]:
+    """Round edges of at most so many bins."""
     drawn = histogram(sample)
-    return drawn is not None and drawn.counts.size > _MOST_BINS
+    if drawn is not None and drawn.counts.size > most:
+        drawn = histogram(sample, count=most)
+    return () if drawn is None else tuple(drawn.edges.tolist())
 
 
 def _around_quantiles(sample: Sample, rows: int, fence: float) -> list[float]:

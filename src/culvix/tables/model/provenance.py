@@ -35,5 +35,6 @@ class Provenance:
     def words(self) -> str:
         """What it is a sample of."""
         by = f", as many of each {self.by}" if self.by else ""
-        what = f"{self.table} at {self.address}"
+        # Of files the place is long, and says no more than the name.
+        what = self.table if self.address.endswith(self.table) else f"{self.table} at {self.address}"
         return f"a sample of {count(self.drawn)} of the {count(self.rows)} rows of {what} (seed {self.seed}{by})"
