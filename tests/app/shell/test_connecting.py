@@ -4,7 +4,7 @@ from pathlib import Path
 
 import polars as pl
 import pytest
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QFileDialog, QPushButton
 
 from culvix.app.docks.whole_pane import WholePane
 from culvix.app.session.hub import Hub
@@ -12,8 +12,14 @@ from culvix.app.shell.connect_dialog import ConnectDialog
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
+from culvix.charts.lanes.box_lane import BoxLane
+from culvix.charts.lanes.histogram_lane import HistogramLane
+from culvix.charts.lanes.span_lane import SpanLane
+from culvix.study import DecisionKind
+from culvix.study.document.rules import between
 from culvix.study.whole.column_figures import ColumnOfWhole
 from tests.app.driving import settled, words_of
+from tests.study.recipes.making import decide_by_rule
 from tests.tables.engines.conftest import postgres
 from tests.tables.engines.servers import Server
 
@@ -128,3 +134,37 @@ def test_a_table_that_is_no_sample_has_no_whole_beside_it(window: MainWindow, de
     settled(window)
     panes = window.findChildren(WholePane)
     assert panes and all(pane.isHidden() for pane in panes) and hub_of(window).whole.survey is None
+
+
+def test_the_whole_is_drawn_counted_and_written_as_decided(
+    form: ConnectDialog, window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    form.address.setText(str(tmp_path / "parts"))
+    (tmp_path / "parts").mkdir()
+    FRAME.write_parquet(tmp_path / "parts" / "a.parquet")
+    form.rows.setValue(400)
+    form.go_on.click()
+    assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 60)
+    bench, hub = window.bench, hub_of(window)
+    assert bench is not None
+    window.acting.show_stage(STAGES.index("Shape"))
+    hub.set_focus("x")
+    settled(window)
+    stack = bench.shape.stage.stack
+    assert stack.lane(HistogramLane).whole.yData.max() > 0 and stack.lane(BoxLane).whole.isVisible()
+    assert [span.label for span in stack.lane(SpanLane).picture.spans[-2:]] == ["whole, IQR", "whole, z"]
+    decide_by_rule(hub.study, "x", between(200.0, None), DecisionKind.EXCLUDE_ROW)
+    settled(window)
+    pane = bench.shape.margin.whole
+    (ask,) = (each for each in pane.findChildren(QPushButton) if each.text() == "Count decisions in the whole")
+    pressed(window, ask)
+    many = int((FRAME["x"] >= 200).sum())
+    assert f"exclude row where x from 200: {many} rows of the whole" in words_of(pane)
+    out = tmp_path / "kept"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
+    window.saving.ask_cleaned_whole()
+    settled(window)
+    assert pl.read_parquet(out.with_suffix(".parquet")).height == FRAME.height - many
+    hub.study.undo()
+    settled(window)
+    assert "Decisions in the whole" not in words_of(pane)

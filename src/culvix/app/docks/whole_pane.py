@@ -2,12 +2,12 @@
 
 import numpy as np
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QGridLayout, QVBoxLayout
+from PyQt6.QtWidgets import QGridLayout, QPushButton, QVBoxLayout
 
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, plain_tip
-from culvix.stats.display import as_typed, count, number
+from culvix.stats.display import as_typed, count, number, plural
 from culvix.study.whole.beside_sample import beside_sample
 from culvix.study.whole.column_figures import NumbersOfWhole
 
@@ -29,6 +29,7 @@ class WholePane(LazyPane):
         self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(3)
         hub.whole.arrived.connect(self.follow)
+        hub.whole.counted.connect(self.request_refresh)
         hub.data_changed.connect(self.request_refresh)
         hub.focus_changed.connect(self.request_refresh)
         hub.veiled_changed.connect(self.request_refresh)
@@ -88,6 +89,22 @@ class WholePane(LazyPane):
             f"{count(analysis.description.n)} values of the sample, with the errors that follow from so many."
         )
         self.body.addWidget(label(words, "quiet", wrap=True))
+        self._tell_decisions()
+
+    def _tell_decisions(self) -> None:
+        """How many rows of the whole the decisions mean, or a button to count them."""
+        counted = self.hub.whole.decisions
+        if counted:
+            self.body.addWidget(label("Decisions in the whole", "head"))
+            for each in counted:
+                tip = f"made on {plural(each.sampled, 'row')} of the sample"
+                line = label(each.sentence, "" if each.where else "caution", wrap=True)
+                line.setToolTip(plain_tip(tip))
+                self.body.addWidget(line)
+        elif self.hub.study.decisions:
+            ask = QPushButton("Count decisions in the whole")
+            ask.clicked.connect(self.hub.whole.count_decisions)
+            self.body.addWidget(ask, alignment=Qt.AlignmentFlag.AlignLeft)
 
 
 def _beyond(numbers: NumbersOfWhole, values: "np.ndarray[tuple[int, ...], np.dtype[np.float64]]") -> dict[str, int]:

@@ -21,6 +21,7 @@ from culvix.report.formats.table_files import frame_file
 from culvix.stats.display import plural
 from culvix.study.recipes.recipe import Recipe, recipe_of
 from culvix.study.recipes.recipe_format import encode_recipe
+from culvix.study.whole.cleaned_whole import CLEANED_WHOLE
 from culvix.tables.model.dictionary import Dictionary, load_data_package, write_data_package
 from culvix.tables.model.read_options import ReadOptions
 
@@ -99,6 +100,23 @@ class Saving:
     def ask_cleaned(self, *, trace: bool = False) -> None:
         """Let the analyst choose where the working set is written to, with a ``trace`` of what was decided or not."""
         self._ask_frame("cleaned", partial(cleaned_frame, trace=trace))
+
+    def ask_cleaned_whole(self) -> None:
+        """Let the analyst choose where the whole, of which the table is a sample, is written to as it was decided."""
+        if self.context.bench is None:
+            return
+        hub = self.context.bench.hub
+        sample = hub.study.table.source.sample
+        if sample is None:
+            self.context.complain("This table is no sample of a larger one; “Save cleaned data” writes all of it.")
+            return
+        proposed = str(hub.study.table.source.path.with_name(f"{sample.table}-cleaned.parquet"))
+        kinds = "Parquet (*.parquet);;Delimited text (*.csv)"
+        name, _ = QFileDialog.getSaveFileName(self.context.window, "Save the cleaned whole", proposed, kinds)
+        if name:
+            path = Path(name)
+            right = path.suffix.lower() in CLEANED_WHOLE
+            hub.whole.write_cleaned(path if right else path.with_name(f"{path.name}{CLEANED_WHOLE[0]}"))
 
     def ask_flagged(self) -> None:
         """Let the analyst choose where the list of flagged values is written to."""
