@@ -102,6 +102,21 @@ def test_single_rows_are_found_by_what_names_them(engine: Engine, tmp_path: Path
     assert out.filter(pl.col("tag") == tags[2])["mass_g"].to_list() == [1.25]
 
 
+@pytest.mark.parametrize("key", [("length_mm", "mass_g"), ("tank",)])
+def test_a_key_that_names_other_rows_besides_is_none(engine: Engine, tmp_path: Path, key: tuple[str, ...]) -> None:
+    study = sampled(engine, tmp_path / "sample.parquet", 400)
+    study.set_table_metadata(replace(study.dictionary, key=key))
+    row = int(np.flatnonzero(np.isfinite(study.table["length_mm"].values))[0])
+    study.decide(DecisionKind.EXCLUDE_ROW, "count", [row])
+    out = tmp_path / "out.parquet"
+    if len(key) == 2:
+        write_cleaned_whole(engine, study.workspace, out)
+        assert pl.read_parquet(out).height == ROWS - 1
+        return
+    with pytest.raises(ReadError, match=r"tank names .* rows of the whole where 1 are meant"):
+        write_cleaned_whole(engine, study.workspace, out)
+
+
 def test_what_cannot_be_done_is_refused_and_nothing_is_written(engine: Engine, tmp_path: Path) -> None:
     study = sampled(engine, tmp_path / "sample.parquet", 400)
     decide_by_rule(study, "mass_g", agreed(2), DecisionKind.EXCLUDE_VALUE)

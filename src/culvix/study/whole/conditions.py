@@ -148,8 +148,17 @@ def count_decisions(engine: Engine, workspace: Workspace, progress: Progress = s
     counted = []
     for each in found:
         rows = None if each.where is None else answers[RowCount(each.where)]
-        counted.append(replace(each, rows=rows) if isinstance(rows, int) else each)
+        counted.append(_with_rows(each, rows) if isinstance(rows, int) else each)
     return tuple(counted)
+
+
+def _with_rows(found: DecisionOnWhole, rows: int) -> DecisionOnWhole:
+    """The decision with the ``rows`` of the whole that it means; keys that name other rows besides are none."""
+    if isinstance(found.where, KeysWhere) and rows != found.sampled:
+        named = ", ".join(found.where.columns)
+        why = f"{named} names {plural(rows, 'row')} of the whole where {count(found.sampled)} are meant"
+        return replace(found, where=None, why=why)
+    return replace(found, rows=rows)
 
 
 def _on_columns_of(engine: Engine, found: DecisionOnWhole) -> DecisionOnWhole:

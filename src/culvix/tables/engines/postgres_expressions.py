@@ -104,12 +104,13 @@ class Expressions:
     def is_met(self, where: Where) -> Element:
         """Whether a row is meant."""
         if isinstance(where, KeysWhere):
-            cells = [self._written(name) for name in where.columns]
-            return (
-                cells[0].in_([each[0] for each in where.cells])
-                if len(cells) == 1
-                else sa.tuple_(*cells).in_(where.cells)
-            )
+            cells = [self._key(name) for name in where.columns]
+            floating = [self.columns[name].floating for name in where.columns]
+            wanted = [
+                tuple(float(cell) if as_number else cell for cell, as_number in zip(row, floating, strict=True))
+                for row in where.cells
+            ]
+            return sa.tuple_(*cells).in_(wanted) if len(cells) > 1 else cells[0].in_([each[0] for each in wanted])
         x = self.numbers(where.column)
         ends = [x >= double(where.low)] if where.low is not None else []
         ends += [x <= double(where.high)] if where.high is not None else []
@@ -117,8 +118,10 @@ class Expressions:
         met = inside if where.inside else sa.and_(x.is_not(None), sa.not_(inside))
         return sa.and_(met, *(x != double(code) for code in where.codes))
 
-    def _written(self, name: str) -> Element:
-        """The cells of a column as a sample has them, as text."""
+    def _key(self, name: str) -> Element:
+        """The cells of a column as a sample has them: as text, but for numbers that are written in several ways."""
+        if self.columns[name].floating:
+            return self.as_double(name, self.table.c[name])
         cell: Element = sa.cast(carried(self.columns[name], self.table.c[name]), sa.Text())
         return cell
 
