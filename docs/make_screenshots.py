@@ -59,8 +59,9 @@ def whole_pictures(demo: Path, folder: Path, target: Path) -> tuple[Path, ...]:
     window.opening.open_path(sample)
     wait_until(lambda: window.bench is not None and window.jobs.at_rest)
     assert window.bench is not None
-    window.acting.show_stage(STAGES.index("Survey"))
-    window.bench.hub.set_focus("mass_g")
+    window.acting.show_stage(STAGES.index("Shape"))
+    window.hinting.put_away()
+    window.bench.hub.set_focus("fork_length_mm")
     wait_until(lambda: window.jobs.at_rest)
     window.grab().save(str(whole))
     window.close_anyway()
