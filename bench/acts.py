@@ -27,7 +27,7 @@ from culvix.app.shell.start import make_application, wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.study import DecisionKind, Study
 from culvix.study.carrying.fingerprint import fingerprint_of
-from culvix.study.document.settings import ColumnSettings
+from culvix.study.document.choices.settings import ColumnSettings
 from culvix.study.storage.study_file import StudyFile
 from culvix.tables import read_table
 

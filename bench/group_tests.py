@@ -15,7 +15,7 @@ import numpy as np
 from culvix.stats.core.arrays import Floats
 from culvix.stats.core.sample import Sample
 from culvix.stats.registry import GROUP_TESTS
-from culvix.study.groups.chosen_test import choose_test
+from culvix.study.groups.comparison.chosen_test import choose_test
 
 SIZES = {"5/5": (5, 5), "8/20": (8, 20), "30/30": (30, 30), "10 × 6": (6,) * 10}
 _SEED, _ALPHA = 20260, 0.05

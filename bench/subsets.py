@@ -13,8 +13,8 @@ import numpy as np
 from culvix.stats.core.sample import Sample
 from culvix.stats.display import NumberStyle
 from culvix.study.groups.attributes import Attribute
-from culvix.study.groups.confirmed_subsets import SubsetSearch, subsets_of_levels, subsets_of_values
 from culvix.study.groups.row_groups import quantile_cuts, range_grouping
+from culvix.study.groups.subsets.confirmed_subsets import SubsetSearch, subsets_of_levels, subsets_of_values
 
 STYLE = NumberStyle(2, 3)
 LEVELS = ("a", "b", "c", "d")

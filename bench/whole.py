@@ -78,7 +78,7 @@ def limited(folder: Path, gigabytes: float) -> dict[str, float]:
     """The survey in a process of its own, whose address space may grow so far beyond its libraries."""
     code = (
         "import json, resource, sys; sys.path.insert(0, sys.argv[1]); import whole\n"
-        "import culvix.study.whole.survey, culvix.tables.engines.polars_engine\n"
+        "import culvix.study.whole.survey, culvix.tables.engines.files.engine\n"
         "from pathlib import Path\n"
         "whole.plain_pass(Path(sys.argv[2]))\n"
         "pages = int(open('/proc/self/statm').read().split()[0]) * resource.getpagesize()\n"

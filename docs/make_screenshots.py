@@ -9,7 +9,7 @@ import polars as pl
 from PyQt6.QtCore import QSettings
 
 from culvix.__main__ import end_process
-from culvix.app.shell.connect_dialog import ConnectDialog
+from culvix.app.shell.dialogs.connect_dialog import ConnectDialog
 from culvix.app.shell.picture_views import picture_views
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import make_application, wait_until

@@ -8,8 +8,8 @@ from culvix.stats.registry import CORRELATION_KINDS, GROUP_TESTS, NORMALITY_TEST
 from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.stats.shape.density import BANDWIDTH_RULES
 from culvix.stats.shape.histogram import BIN_RULES
-from culvix.study.analysis.findings import FINDING_NAMES
-from culvix.study.analysis.survey import survey_fields
+from culvix.study.analysis.findings.findings import FINDING_NAMES
+from culvix.study.analysis.survey.survey import survey_fields
 from culvix.study.document.decisions import Cause, DecisionKind
 from culvix.tables.model.table import Role
 

@@ -17,7 +17,7 @@ from culvix.study import Study
 from culvix.study.analysis.analysis_cache import AnalysisCache
 from culvix.study.analysis.result_cache import ALL_PARTS, PartCache
 from culvix.tables import Table, read_table
-from culvix.tables.model.read_options import PLAIN, ReadOptions
+from culvix.tables.model.options.read_options import PLAIN, ReadOptions
 from culvix.tables.model.table import Column
 from tests.app.driving import blank
 

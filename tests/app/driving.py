@@ -18,8 +18,8 @@ from culvix.app.shell.workbench import Workbench, first_column
 from culvix.charts.lanes.lane import Lane
 from culvix.charts.lanes.stack import DEFAULT_LANES
 from culvix.study import Study
-from culvix.study.document.history import History
-from culvix.study.document.view import View
+from culvix.study.document.choices.view import View
+from culvix.study.document.history.history import History
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -8,12 +8,12 @@ from PyQt6.QtGui import QImage
 from pytestqt.qtbot import QtBot
 
 from culvix.charts.palette import LIGHT, colour
-from culvix.charts.plots.comparison import Comparison
-from culvix.charts.plots.comparison_rows import comparison_rows, split_rows
+from culvix.charts.plots.groups.comparison import Comparison
+from culvix.charts.plots.groups.comparison_rows import comparison_rows, split_rows
 from culvix.study import Study
 from culvix.study.analysis.grouping import grouping
 from culvix.study.pictures.column_pictures import shape_picture
-from culvix.study.pictures.groups import FEW, Split, split
+from culvix.study.pictures.groups.groups import FEW, Split, split
 from culvix.tables import read_table
 
 NOTHING = np.zeros(0, dtype=np.int64)

@@ -15,12 +15,12 @@ from pytestqt.qtbot import QtBot
 
 from culvix.charts.export.picture_export import matrix_svg
 from culvix.charts.palette import LIGHT
-from culvix.charts.plots.matrix_cells import cells_image
-from culvix.charts.plots.matrix_chart import MatrixChart
-from culvix.charts.plots.matrix_room import MatrixRoom
+from culvix.charts.plots.matrix.cells import cells_image
+from culvix.charts.plots.matrix.chart import MatrixChart
+from culvix.charts.plots.matrix.room import MatrixRoom
 from culvix.stats.shape.axis_scale import MEASURED_AXIS
+from culvix.study.pictures.groups.small_pictures import Small, SmallPictures, small
 from culvix.study.pictures.matrix_pictures import DIFFERENCE, PICTURES, MatrixPicture, matrix_picture
-from culvix.study.pictures.small_pictures import Small, SmallPictures, small
 from culvix.study.relations.ranking import Relations, rank_pairs
 
 LEFT = Qt.MouseButton.LeftButton

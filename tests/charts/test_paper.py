@@ -11,8 +11,8 @@ from culvix.charts.palette import LIGHT, SHADES
 from culvix.charts.paper import PICTURE_SHADES, PictureWords, axis_words, letters, on_paper, points, title_words
 from culvix.errors import StatisticsError
 from culvix.study import Study
-from culvix.study.document.picture_style import PICTURE_PALETTES, PictureStyle
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.picture_style import PICTURE_PALETTES, PictureStyle
+from culvix.study.document.choices.settings import replaced
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from tests.charts.test_palette import contrast
 

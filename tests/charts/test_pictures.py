@@ -26,8 +26,8 @@ from culvix.charts.lanes.stack import LANES, LaneStack
 from culvix.charts.palette import LIGHT
 from culvix.charts.plots.scatter import PairPlot
 from culvix.study import DecisionKind, Study
-from culvix.study.document.picture_style import PictureStyle
-from culvix.study.document.settings import ColumnSettings, replaced
+from culvix.study.document.choices.picture_style import PictureStyle
+from culvix.study.document.choices.settings import ColumnSettings, replaced
 from culvix.study.pictures.column_pictures import ShapePicture, shape_picture
 from culvix.study.pictures.pair_pictures import PairPicture, pair_picture
 from culvix.study.relations.pair_analysis import analyse_pair

@@ -11,7 +11,7 @@ import pytest
 
 from culvix.cli import main
 from culvix.study import DecisionKind, Study
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.settings import replaced
 from culvix.study.storage.study_file import StudyFile
 from culvix.tables import read_table
 from tests.tables.test_reading import UNREADABLE

@@ -21,8 +21,8 @@ from culvix.stats.registry import (
 )
 from culvix.study import Settings, Study
 from culvix.study.analysis.column_analysis import analyse
-from culvix.study.analysis.survey import as_text, default_fields, survey_rows
-from culvix.study.document.report_layout import ReportLayout, SectionChoice
+from culvix.study.analysis.survey.survey import as_text, default_fields, survey_rows
+from culvix.study.document.choices.report_layout import ReportLayout, SectionChoice
 from culvix.study.relations.pair_analysis import analyse_pair
 from culvix.tables.model.table import Table
 from tests.registries import add_row

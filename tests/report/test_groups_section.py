@@ -6,8 +6,8 @@ from culvix.report.compose import compose
 from culvix.report.parts import PictureBlock, Report, Sheet, TableBlock, figures_in, plain
 from culvix.report.render_process import Drawing
 from culvix.study import DecisionKind, Study
+from culvix.study.document.choices.report_layout import SectionChoice
 from culvix.study.document.kept_comparison import KeptComparison
-from culvix.study.document.report_layout import SectionChoice
 
 
 def section(study: Study, level: str = "short") -> tuple[object, ...]:

@@ -17,7 +17,7 @@ from culvix.report.parts import PictureBlock, Sheet
 from culvix.report.sections import SECTIONS
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study import Cause, DecisionKind, Settings, Study
-from culvix.study.document.report_layout import LEVELS, ReportLayout, SectionChoice
+from culvix.study.document.choices.report_layout import LEVELS, ReportLayout, SectionChoice
 from culvix.study.pictures.bars import BarsPicture
 from culvix.tables import Role, Table
 from culvix.tables.model.dictionary import ColumnEntry

@@ -16,7 +16,7 @@ from culvix.report.parts import Paragraph, PictureBlock, Report, Section, Sheet,
 from culvix.report.remembered_pictures import RememberedPictures
 from culvix.report.render_process import Drawing
 from culvix.study import DecisionKind, Study
-from culvix.study.document.report_layout import ReportLayout
+from culvix.study.document.choices.report_layout import ReportLayout
 from culvix.tables import Role, read_table
 from culvix.tables.cells.dates import DAY_FIRST, MONTH_FIRST
 from culvix.tables.model.dictionary import ColumnEntry

@@ -15,7 +15,7 @@ from culvix.report.formats.report_files import report_file, write_report
 from culvix.report.parts import plain, texts_in
 from culvix.report.report_reading import visible_words
 from culvix.study import DecisionKind, Study
-from culvix.study.document.report_layout import ReportLayout
+from culvix.study.document.choices.report_layout import ReportLayout
 from culvix.tables import Table, read_table
 from tests.report.rendering import draw
 

@@ -12,7 +12,7 @@ from culvix.report.carried import sealed
 from culvix.report.formats.report_files import report_file
 from culvix.report.verify import Verification, verify
 from culvix.study import DecisionKind, Study
-from culvix.study.document.report_layout import ReportLayout, SectionChoice
+from culvix.study.document.choices.report_layout import ReportLayout, SectionChoice
 from culvix.tables import read_table
 from tests.report.rendering import draw
 

@@ -14,7 +14,7 @@ from culvix.study.recipes.recipe import recipe_of
 from culvix.study.storage.reopening import reopen
 from culvix.study.storage.study_file import write_study_copy
 from culvix.tables import read_table
-from culvix.tables.model.column_rule import Clause, ColumnRule
+from culvix.tables.model.derived.column_rule import Clause, ColumnRule
 from culvix.tables.model.table import Role
 
 

@@ -18,7 +18,7 @@ from reading_fuzz import FORMATS, cases, read_case
 from culvix.errors import Cancelled, ReadError
 from culvix.report.documents.intake import intake_document
 from culvix.tables import read_table
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.reading.library_output import library_output_to_log
 
 

@@ -15,8 +15,8 @@ from culvix.errors import ReadError
 from culvix.report.documents.intake import intake_document
 from culvix.tables import Table, read_table
 from culvix.tables.checks.table_checks import check_table
-from culvix.tables.model.extent import Extent
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.extent import Extent
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.reading import streams
 from culvix.tables.text import record_splitter
 from culvix.tables.text.dialect import Dialect

@@ -28,7 +28,7 @@ from culvix.tables.checks.table_checks import check_table
 from culvix.tables.model.cell_texts import StoredTexts
 from culvix.tables.model.column_builder import reread
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary, read_data_package, write_data_package
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.text import delimited
 from culvix.tables.text.dialect import Dialect
 from culvix.tables.text.dialect_guess import guess_dialect

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from culvix.tables import Role, Table, read_table
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.text.dialect_guess import guess_dialect
 from culvix.tables.text.number_marks import infer_marks
 

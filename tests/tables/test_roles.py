@@ -14,8 +14,8 @@ from culvix.tables.cells.units import conversion, label_and_unit
 from culvix.tables.checks.column_checks import check_column, suspected_codes
 from culvix.tables.checks.table_checks import check_table
 from culvix.tables.model.column_builder import reread
-from culvix.tables.model.column_questions import QUESTIONS_OF_COLUMNS
 from culvix.tables.model.dictionary import ColumnEntry
+from culvix.tables.model.options.column_questions import QUESTIONS_OF_COLUMNS
 
 
 def column(folder: Path, name: str, cells: list[str], *, before: bool = True) -> Table:

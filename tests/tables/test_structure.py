@@ -6,7 +6,7 @@ import pytest
 
 from culvix.errors import ReadError
 from culvix.tables import Table, read_table
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.reading.preview import preview
 from culvix.tables.text.ragged import RaggedLines
 

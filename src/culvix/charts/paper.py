@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont
 from PyQt6.QtWidgets import QApplication
 
 from culvix.charts.palette import LIGHT, Palette, drawn_in, lines_times
-from culvix.study.document.picture_style import PictureStyle
+from culvix.study.document.choices.picture_style import PictureStyle
 
 __all__ = [
     "PICTURE_SHADES",

@@ -4,7 +4,6 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
 
-from culvix.cli.apply import apply, apply_parser
 from culvix.cli.clean import clean, clean_parser
 from culvix.cli.compare import compare, compare_parser
 from culvix.cli.demo import demo, demo_parser
@@ -12,12 +11,13 @@ from culvix.cli.desktop import desktop, desktop_parser
 from culvix.cli.inspect import inspect, inspect_parser
 from culvix.cli.parsing import Parser
 from culvix.cli.profile import profile, profile_parser
-from culvix.cli.recipe import recipe, recipe_parser
+from culvix.cli.recipes.apply import apply, apply_parser
+from culvix.cli.recipes.recipe import recipe, recipe_parser
 from culvix.cli.report import report, report_parser
-from culvix.cli.sample import sample, sample_parser
-from culvix.cli.tables import tables, tables_parser
 from culvix.cli.verify import verify, verify_parser
-from culvix.cli.whole import whole, whole_table_parser
+from culvix.cli.whole.sample import sample, sample_parser
+from culvix.cli.whole.tables import tables, tables_parser
+from culvix.cli.whole.whole import whole, whole_table_parser
 from culvix.cli.window import window_parser
 
 __all__ = ["COMMANDS", "Command", "whole_parser"]

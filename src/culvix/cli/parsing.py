@@ -110,8 +110,8 @@ def table_of(options: argparse.Namespace, progress: Progress) -> "tuple[Table, D
     """The table that the options ask for, and what is said of its columns; of a study, those that it is about."""
     from culvix.tables import read_table
     from culvix.tables.model.dictionary import Dictionary, load_data_package
-    from culvix.tables.model.extent import Extent
-    from culvix.tables.model.read_options import ReadOptions
+    from culvix.tables.model.options.extent import Extent
+    from culvix.tables.model.options.read_options import ReadOptions
     from culvix.tables.model.sample_dictionary import dictionary_of_sample
     from culvix.tables.reading.samples import sample_of
     from culvix.tables.text.ragged import FILLED, LEFT_OUT, REFUSED

@@ -10,17 +10,17 @@ from culvix.progress import Progress, silent
 from culvix.report.parts import Figure, Paragraph, PictureBlock
 from culvix.stats.display import NumberStyle, coefficient, count, per_cent, signed
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.findings import Finding
-from culvix.study.analysis.missing_links import MissingLinks, missing_links
-from culvix.study.analysis.open_questions import OpenQuestion, open_questions
+from culvix.study.analysis.findings.findings import Finding
+from culvix.study.analysis.findings.missing_links import MissingLinks, missing_links
+from culvix.study.analysis.findings.open_questions import OpenQuestion, open_questions
+from culvix.study.analysis.findings.table_findings import with_discrepancies
 from culvix.study.analysis.outliers.impact import Figures, figures_of
-from culvix.study.analysis.survey import Quality, quality
-from culvix.study.analysis.table_findings import with_discrepancies
+from culvix.study.analysis.survey.survey import Quality, quality
 from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.choices.report_layout import ReportLayout
 from culvix.study.document.kept_comparison import KeptComparison
-from culvix.study.document.report_layout import ReportLayout
-from culvix.study.groups.compared_column import ComparedColumn
-from culvix.study.groups.kept_comparisons import compare_kept
+from culvix.study.groups.comparison.compared_column import ComparedColumn
+from culvix.study.groups.comparison.kept_comparisons import compare_kept
 from culvix.study.relations.finding import RelationFinding
 from culvix.study.relations.ranking import RANKING, Relations, rank_pairs
 from culvix.study.relations.relation_findings import findings_of_table

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
-from culvix.study.pictures.group_rows import GroupsPicture
+from culvix.study.pictures.groups.group_rows import GroupsPicture
 from culvix.study.pictures.matrix_pictures import MatrixPicture
 from culvix.study.pictures.missing_picture import MissingPicture
 from culvix.study.pictures.pair_pictures import PairPicture

@@ -17,7 +17,7 @@ from culvix.errors import Cancelled, WriteError
 from culvix.report.parts import PictureBlock
 from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
-from culvix.study.pictures.group_rows import GroupsPicture
+from culvix.study.pictures.groups.group_rows import GroupsPicture
 from culvix.study.pictures.matrix_pictures import MatrixPicture
 from culvix.study.pictures.missing_picture import MissingPicture
 

@@ -14,23 +14,23 @@ from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.changes import Change, ReparsedColumns, changes_between
+from culvix.study.document.choices.report_layout import ReportLayout
+from culvix.study.document.choices.selection import Selection
+from culvix.study.document.choices.settings import Settings
 from culvix.study.document.deciding import with_decisions, with_next_pass
 from culvix.study.document.decisions import Cause, Decision, DecisionKind
 from culvix.study.document.discrepancy import Discrepancy
 from culvix.study.document.document import VERSION, Document, Origin
-from culvix.study.document.history import Act, History
+from culvix.study.document.history.history import Act, History
+from culvix.study.document.history.shared_sequence import SharedSequence
 from culvix.study.document.kept_comparison import KeptComparison
 from culvix.study.document.marks import Mark, marked_rows
 from culvix.study.document.picks import Pick
-from culvix.study.document.report_layout import ReportLayout
-from culvix.study.document.selection import Selection
-from culvix.study.document.settings import Settings
-from culvix.study.document.shared_sequence import SharedSequence
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.column_builder import reread
-from culvix.tables.model.column_rule import Cells, ColumnRule
-from culvix.tables.model.derivation import Derivation, RowCounts
-from culvix.tables.model.derived_columns import name_of
+from culvix.tables.model.derived.column_rule import Cells, ColumnRule
+from culvix.tables.model.derived.derivation import Derivation, RowCounts
+from culvix.tables.model.derived.derived_columns import name_of
 from culvix.tables.model.dictionary import Bounds, ColumnEntry, Dictionary
 from culvix.tables.model.sample_dictionary import dictionary_of_sample
 from culvix.tables.model.table import Table

@@ -13,9 +13,9 @@ from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
 from culvix.stats.shape.transform import Scale
 from culvix.study import Study
+from culvix.study.document.choices.settings import replaced
 from culvix.study.document.decisions import Cause, DecisionKind
-from culvix.study.document.history_messages import act_text
-from culvix.study.document.settings import replaced
+from culvix.study.document.history.messages import act_text
 from culvix.tables.model.dictionary import ColumnEntry
 from tests.app.driving import opened, settled
 

@@ -10,7 +10,7 @@ from culvix.app.docks.questions_pane import QuestionsPane
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.study import Study
-from culvix.study.analysis.open_questions import ORDERS, open_questions
+from culvix.study.analysis.findings.open_questions import ORDERS, open_questions
 from culvix.study.analysis.workspace import Workspace
 from tests.app.driving import opened, settled
 

@@ -9,7 +9,7 @@ from pytestqt.qtbot import QtBot
 
 from culvix.app.groups.stage import GroupsStage
 from culvix.app.shell.window import MainWindow
-from culvix.study.document.view import View
+from culvix.study.document.choices.view import View
 from tests.app.driving import settled, shown_stage
 
 

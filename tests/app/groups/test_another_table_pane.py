@@ -7,7 +7,7 @@ import polars as pl
 import pytest
 from PyQt6.QtWidgets import QPushButton
 
-from culvix.app.groups.another_table_pane import AnotherTablePane
+from culvix.app.groups.changes.another_table_pane import AnotherTablePane
 from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.shell.window import MainWindow
 from tests.app.driving import settled, words_of

@@ -4,7 +4,7 @@ import pytest
 from PyQt6.QtCore import QPoint
 from PyQt6.QtTest import QTest
 
-from culvix.app.groups.every_column_pane import EveryColumnPane
+from culvix.app.groups.compare.every_column_pane import EveryColumnPane
 from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.shell.window import MainWindow
 from tests.app.driving import LEFT, settled, words_of

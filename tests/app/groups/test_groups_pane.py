@@ -10,7 +10,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
-from culvix.app.groups.groups_pane import GroupsPane
+from culvix.app.groups.compare.groups_pane import GroupsPane
 from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.session.picture_settings import change_axis_scale
 from culvix.app.shell.stages import STAGES
@@ -18,7 +18,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
 from culvix.stats.registry import GROUP_TESTS
 from culvix.study import DecisionKind
-from culvix.study.groups.compared_column import TOTAL
+from culvix.study.groups.comparison.compared_column import TOTAL
 from tests.app.driving import LEFT, opened, settled, words_of
 
 

@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 from PyQt6.QtWidgets import QMenu
 
-from culvix.app.groups.new_columns_pane import NewColumnsPane
 from culvix.app.groups.stage import VIEWS, GroupsStage
+from culvix.app.groups.subsets.new_columns_pane import NewColumnsPane
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
-from culvix.tables.model.column_rule import KINDS, Clause
+from culvix.tables.model.derived.column_rule import KINDS, Clause
 from tests.app.driving import settled, words_of
 from tests.app.groups.test_groups_pane import pick
 

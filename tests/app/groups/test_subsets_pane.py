@@ -5,7 +5,7 @@ import pytest
 from PyQt6.QtWidgets import QMenu, QPushButton
 
 from culvix.app.groups.stage import VIEWS, GroupsStage
-from culvix.app.groups.subsets_pane import SubsetsPane
+from culvix.app.groups.subsets.subsets_pane import SubsetsPane
 from culvix.app.shell.window import MainWindow
 from culvix.report.compose import compose
 from tests.app.driving import settled, words_of

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from PyQt6.QtTest import QTest
 
+from culvix.app.groups.compare.two_categories_pane import TwoCategoriesPane
 from culvix.app.groups.stage import VIEWS, GroupsStage
-from culvix.app.groups.two_categories_pane import TwoCategoriesPane
 from culvix.app.shell.window import MainWindow
 from culvix.study.analysis.grouping import grouping
 from tests.app.driving import LEFT, settled, words_of

@@ -15,7 +15,7 @@ from culvix.charts.lanes.box_lane import BoxLane
 from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.study import Study
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.settings import replaced
 from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, rest, settled
 
 LENGTH = "length_mm"

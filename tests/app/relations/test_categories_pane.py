@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from culvix.app.relations.categories_pane import CategoriesPane
+from culvix.app.relations.categories.categories_pane import CategoriesPane
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.study.document.decisions import DecisionKind

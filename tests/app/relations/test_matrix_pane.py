@@ -16,7 +16,7 @@ from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.choice import Choice
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study import DecisionKind, Study
-from culvix.study.document.view import View
+from culvix.study.document.choices.view import View
 from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
 from tests.app.driving import LEFT, opened, press, settled, words_of
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
 from scipy import stats as oracle
 
-from culvix.app.relations.pair_list import PairTable
+from culvix.app.relations.pairs.pair_list import PairTable
 from culvix.stats.display import coefficient
 from culvix.study.relations.ranking import Relations, rank_pairs
 

@@ -10,14 +10,14 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
-from culvix.app.relations.pair_pane import PairPane
+from culvix.app.relations.pairs.pair_pane import PairPane
 from culvix.app.relations.stage import RelationsStage
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
 from culvix.charts.export.picture_files import PictureSize, picture_image
 from culvix.study import DecisionKind, Study
-from culvix.study.document.view import View
+from culvix.study.document.choices.view import View
 from culvix.study.relations.pair_forms import PAIR_FORMS
 from tests.app.driving import LEFT, press, settled, words_of
 

@@ -18,7 +18,7 @@ from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.errors import StatisticsError
 from culvix.stats.registry import NORMALITY_TESTS
 from culvix.study import Study
-from culvix.study.document.settings import Settings, replaced
+from culvix.study.document.choices.settings import Settings, replaced
 from culvix.tables.model.table import Role
 from tests.app.driving import at, drag, opened, press, settled, words_of
 

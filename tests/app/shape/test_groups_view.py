@@ -12,7 +12,7 @@ from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
 from culvix.study import DecisionKind, Study
-from culvix.study.pictures.group_forms import FORMS
+from culvix.study.pictures.groups.group_forms import FORMS
 from culvix.tables.model.dictionary import ColumnEntry
 from tests.app.driving import opened, settled, shown_view
 

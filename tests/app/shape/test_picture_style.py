@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from culvix.app.shell.window import MainWindow
-from culvix.study.document.picture_style import PictureStyle
+from culvix.study.document.choices.picture_style import PictureStyle
 from tests.app.driving import opened, settled
 
 

@@ -16,7 +16,7 @@ from culvix.stats.display import p_value
 from culvix.stats.registry import Statistic
 from culvix.stats.resampling.column_bootstrap import bootstrap_interval
 from culvix.stats.shape.dip import dip_test
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.settings import replaced
 from tests.app.driving import LEFT, opened, press, rest, settled, words_of
 from tests.registries import add_row
 

@@ -15,8 +15,8 @@ from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.charts.export.picture_files import PictureSize
+from culvix.study.document.choices.settings import ColumnSettings
 from culvix.study.document.decisions import DecisionKind
-from culvix.study.document.settings import ColumnSettings
 from tests.app.driving import LEFT, opened, press, rest, settled, shown_view, words_of
 
 LENGTH = "length_mm"

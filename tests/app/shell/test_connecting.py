@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFileDialog, QPushButton
 
 from culvix.app.docks.whole_pane import WholePane
 from culvix.app.session.hub import Hub
-from culvix.app.shell.connect_dialog import ConnectDialog
+from culvix.app.shell.dialogs.connect_dialog import ConnectDialog
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow

@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QFileDialog
 
 from culvix.app.shell.controllers import keeping as keeping_module
 from culvix.app.shell.copy_question import CopyQuestion
+from culvix.app.shell.pages.start_card import StartCard
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
-from culvix.app.shell.start_card import StartCard
 from culvix.app.shell.window import MainWindow
 from culvix.errors import WriteError
 from culvix.stats.shape.transform import Scale
@@ -21,8 +21,8 @@ from culvix.study.storage import drafts as storage_drafts
 from culvix.study.storage.drafts import drafts
 from culvix.study.storage.source_record import has_source
 from culvix.study.storage.study_reading import opened_study, read_study
-from culvix.tables.model.extent import Extent
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.extent import Extent
+from culvix.tables.model.options.read_options import ReadOptions
 from tests.app.driving import opened, press, settled, words_of
 
 LENGTH = "length_mm"

@@ -7,8 +7,8 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton, QWidget
 
-from culvix.app.shell import overlays
-from culvix.app.shell.overlays import Banner, Remark
+from culvix.app.shell.parts import overlays
+from culvix.app.shell.parts.overlays import Banner, Remark
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from tests.app.driving import opened

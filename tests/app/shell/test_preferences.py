@@ -6,12 +6,12 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from culvix.app.shell.preferences_dialog import PreferencesDialog
+from culvix.app.shell.dialogs.preferences_dialog import PreferencesDialog
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.errors import ReadError
 from culvix.study import ColumnSettings, Settings
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.settings import replaced
 from culvix.study.storage import preferences as module
 from culvix.study.storage.drafts import drafts
 from culvix.study.storage.preferences import Preferences, load_preferences, reset_preferences, save_preferences

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
+from culvix.app.shell.pages.start_card import StartCard
 from culvix.app.shell.start import wait_until
-from culvix.app.shell.start_card import StartCard
 from culvix.app.shell.window import MainWindow
 from culvix.charts.items.sparkline import sparkline_from_json, sparkline_json, sparkline_of
 from culvix.study import DecisionKind, Study

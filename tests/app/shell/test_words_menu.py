@@ -5,9 +5,9 @@ from pathlib import Path
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QWidget
 
+from culvix.app.shell.parts.words_menu import lines_around, words_at, words_menu
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
-from culvix.app.shell.words_menu import lines_around, words_at, words_menu
 from tests.app.driving import opened, rest
 
 

@@ -11,8 +11,8 @@ from PyQt6.QtTest import QTest
 from culvix.app.shell.window import MainWindow
 from culvix.app.survey.stage import SurveyStage
 from culvix.app.survey.statistics_pane import StatisticsPane
-from culvix.study.analysis.survey_order import SurveyOrder
-from culvix.study.analysis.survey_sets import statistic_sets
+from culvix.study.analysis.survey.order import SurveyOrder
+from culvix.study.analysis.survey.sets import statistic_sets
 from tests.app.driving import settled
 
 LEFT = Qt.MouseButton.LeftButton

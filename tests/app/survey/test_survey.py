@@ -18,12 +18,12 @@ from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
 from culvix.app.survey.lines import SurveyLines
-from culvix.charts.plots.comparison_rows import comparison_rows
+from culvix.charts.plots.groups.comparison_rows import comparison_rows
 from culvix.errors import WriteError
 from culvix.report.formats.survey_files import harmless, survey_file
 from culvix.stats.describe.description import Description
 from culvix.study import DecisionKind, Study
-from culvix.study.analysis.survey import as_html, as_text, quality, survey_fields, survey_rows
+from culvix.study.analysis.survey.survey import as_html, as_text, quality, survey_fields, survey_rows
 from culvix.tables import Role, read_table
 from tests.app.driving import opened, settled
 from tests.report.rendering import html_of

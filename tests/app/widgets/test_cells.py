@@ -7,7 +7,7 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QTableView
 from pytestqt.qtbot import QtBot
 
-from culvix.app.widgets.models import CellPainter, HeadedTable
+from culvix.app.widgets.lists.models import CellPainter, HeadedTable
 from culvix.charts.palette import LIGHT, colour
 
 RIGHT = int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)

@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QWidget
 
-from culvix.app.widgets.sorted_list import ListHead, SortedList, number_head, p_head
+from culvix.app.widgets.lists.sorted_list import ListHead, SortedList, number_head, p_head
 from culvix.stats.display import signed
 
 Item = tuple[str, float | None, float | None]

@@ -1,8 +1,8 @@
 """Bins set by hand that a later decision makes impossible."""
 
 from culvix.study import Study
+from culvix.study.document.choices.settings import ColumnSettings
 from culvix.study.document.decisions import DecisionKind
-from culvix.study.document.settings import ColumnSettings
 
 
 def test_they_give_way_to_the_rule_and_say_so(study: Study) -> None:

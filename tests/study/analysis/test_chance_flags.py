@@ -7,7 +7,7 @@ from scipy import stats as oracle
 from culvix.stats.core.sample import Sample
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.outliers.chance_flags import chance_flags, few_digits
-from culvix.study.document.settings import Settings
+from culvix.study.document.choices.settings import Settings
 
 PLAIN = Settings()
 

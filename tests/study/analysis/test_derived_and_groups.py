@@ -14,12 +14,12 @@ from culvix.stats.shape.transform import SCALE_NAMES, Scale, fitted_scale
 from culvix.study import Study
 from culvix.study.analysis.grouping import can_group, grouping
 from culvix.study.analysis.outliers.impact import impact_of
-from culvix.study.analysis.survey import quality
+from culvix.study.analysis.survey.survey import quality
+from culvix.study.document.choices.settings import ColumnSettings, replaced
 from culvix.study.document.decisions import DecisionKind
 from culvix.study.document.picks import Pick, chance_of
-from culvix.study.document.settings import ColumnSettings, replaced
-from culvix.study.pictures.group_forms import FORMS, MOST_DOTS
-from culvix.study.pictures.groups import split
+from culvix.study.pictures.groups.group_forms import FORMS, MOST_DOTS
+from culvix.study.pictures.groups.groups import split
 from culvix.tables import read_table
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Role

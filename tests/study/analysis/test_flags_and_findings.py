@@ -9,7 +9,7 @@ from culvix.demo import Cohort
 from culvix.errors import CulvixError, DecisionError
 from culvix.study import Change, DecisionKind, Study
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.settings import replaced
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Role, read_table
 from culvix.tables.model.dictionary import ColumnEntry

@@ -8,7 +8,7 @@ import pytest
 from scipy import stats
 
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg
-from culvix.study.analysis.missing_links import LEVEL, MissingLinks, missing_links
+from culvix.study.analysis.findings.missing_links import LEVEL, MissingLinks, missing_links
 from culvix.tables import read_table
 
 

@@ -29,8 +29,8 @@ from culvix.study.analysis.outliers.impact import impact_of, influence_of
 from culvix.study.analysis.outliers.rule_rows import rows_of
 from culvix.study.analysis.outliers.what_if import moved, what_if
 from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.document.choices.settings import Settings
 from culvix.study.document.rules import agreed, between, flagged_by
-from culvix.study.document.settings import Settings
 from culvix.study.pictures.column_pictures import shape_picture
 from culvix.tables import Table, read_table
 

@@ -9,8 +9,8 @@ from culvix.stats.shape.transform import Scale, fitted_scale
 from culvix.study import Study
 from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.rescaled import rescale
+from culvix.study.document.choices.settings import replaced
 from culvix.study.document.decisions import DecisionKind
-from culvix.study.document.settings import replaced
 from culvix.study.relations.pair_analysis import analyse_pair
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Role

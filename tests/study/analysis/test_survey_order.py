@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from culvix.study import Study
-from culvix.study.analysis.survey import SurveyRow, survey_fields, survey_rows
-from culvix.study.analysis.survey_order import BY_NAME, BY_WORST, SurveyOrder, ordered, signed_fields
-from culvix.study.analysis.survey_sets import statistic_sets
+from culvix.study.analysis.survey.order import BY_NAME, BY_WORST, SurveyOrder, ordered, signed_fields
+from culvix.study.analysis.survey.sets import statistic_sets
+from culvix.study.analysis.survey.survey import SurveyRow, survey_fields, survey_rows
 from culvix.tables import read_table
 
 

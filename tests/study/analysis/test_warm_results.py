@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from culvix.study import Study
-from culvix.study.document.settings import ColumnSettings, Settings, replaced
+from culvix.study.document.choices.settings import ColumnSettings, Settings, replaced
 from culvix.tables.model.table import Table
 
 LENGTH = "length_mm"

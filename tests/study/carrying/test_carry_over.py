@@ -8,12 +8,12 @@ import pytest
 from culvix.stats.shape.transform import Scale
 from culvix.study import Study
 from culvix.study.carrying.carry_over import carry_over
+from culvix.study.document.choices.settings import ColumnSettings
 from culvix.study.document.marks import Mark
-from culvix.study.document.settings import ColumnSettings
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import Dictionary
-from culvix.tables.model.extent import Extent
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.extent import Extent
+from culvix.tables.model.options.read_options import ReadOptions
 
 TEXT = "tank,mass_g,length_mm\n" + "".join(f"T{i % 3},{100 + i * i}.5,{200 + i}\n" for i in range(1, 41))
 

@@ -10,10 +10,10 @@ from culvix.errors import CulvixError
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.shape.transform import Scale
 from culvix.study import Cause, ColumnSettings, DecisionKind, Study
+from culvix.study.document.choices.settings import replaced
 from culvix.study.document.marks import CONDITIONS, SHAPES, Mark
 from culvix.study.document.picks import Pick
 from culvix.study.document.rules import agreed, between, flagged_by
-from culvix.study.document.settings import replaced
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Role

@@ -8,8 +8,8 @@ import pytest
 from culvix.errors import CulvixError, StatisticsError
 from culvix.study import Study
 from culvix.study.carrying.fingerprint import fingerprint_of
+from culvix.study.document.choices.report_layout import OwnText, ReportLayout, SectionChoice
 from culvix.study.document.document_format import decode_document, encode_document, section_of
-from culvix.study.document.report_layout import OwnText, ReportLayout, SectionChoice
 from culvix.study.storage.reopening import reopen
 from culvix.study.storage.study_file import write_study_copy
 from culvix.tables import Table

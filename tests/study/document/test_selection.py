@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from culvix.errors import DecisionError
 from culvix.study import Study
 from culvix.study.analysis.outliers.decision_preview import CONFIRMED_VALUES, preview_decision
+from culvix.study.document.choices.selection import Selection, cells_with_values
 from culvix.study.document.decisions import DecisionKind
-from culvix.study.document.selection import Selection, cells_with_values
 from culvix.tables import Table
 
 LENGTH, MASS = "length_mm", "mass_g"

@@ -5,7 +5,7 @@ import pytest
 from culvix.errors import StatisticsError
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study import ColumnSettings, Settings
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.settings import replaced
 
 
 @pytest.mark.parametrize(

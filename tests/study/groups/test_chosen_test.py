@@ -7,7 +7,7 @@ from culvix.errors import StatisticsError
 from culvix.stats.core.normal_scores import normal_scores
 from culvix.stats.core.sample import Sample
 from culvix.stats.registry import GROUP_TESTS
-from culvix.study.groups.chosen_test import STEPS, choose_test
+from culvix.study.groups.comparison.chosen_test import STEPS, choose_test
 
 
 def normal(n: int, sd: float = 1.0) -> Sample:

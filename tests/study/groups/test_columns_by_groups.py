@@ -10,10 +10,10 @@ from culvix.errors import CulvixError
 from culvix.stats import holm
 from culvix.stats.shape.axis_scale import axis_scale
 from culvix.study import Study
-from culvix.study.groups.columns_by_groups import ColumnByGroups, compare_every_column
-from culvix.study.groups.compared_column import Comparing, compare_column
+from culvix.study.groups.comparison.columns_by_groups import ColumnByGroups, compare_every_column
+from culvix.study.groups.comparison.compared_column import Comparing, compare_column
 from culvix.study.groups.row_groups import GroupsBy
-from culvix.study.pictures.small_rows import small_row
+from culvix.study.pictures.groups.small_rows import small_row
 from tests.study.groups.test_row_groups import table_of
 
 

@@ -10,12 +10,12 @@ from culvix.stats.shape.axis_scale import MEASURED_AXIS
 from culvix.study import Study
 from culvix.study.analysis.grouping import Grouping, grouping
 from culvix.study.analysis.outliers.flags import run_method
-from culvix.study.groups.compared_column import ComparedColumn, Comparing, compare_column, compare_columns
+from culvix.study.groups.comparison.compared_column import ComparedColumn, Comparing, compare_column, compare_columns
 from culvix.study.groups.crossed import cross
 from culvix.study.groups.row_groups import GroupsBy
 from culvix.study.groups.value_groups import ordered_groups
-from culvix.study.pictures.crossed_picture import CELLS, crossed_picture
-from culvix.study.pictures.group_rows import differences_picture, groups_picture
+from culvix.study.pictures.groups.crossed_picture import CELLS, crossed_picture
+from culvix.study.pictures.groups.group_rows import differences_picture, groups_picture
 
 
 def compared(study: Study, measure: str, by: str, **how: object) -> ComparedColumn:

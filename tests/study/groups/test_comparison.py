@@ -7,7 +7,7 @@ from scipy import stats as oracle
 from culvix.errors import StatisticsError
 from culvix.stats.core.normal_scores import normal_scores
 from culvix.stats.core.sample import Sample
-from culvix.study.groups.comparison import MOST_FOLLOWED_UP, compare_groups
+from culvix.study.groups.comparison.comparison import MOST_FOLLOWED_UP, compare_groups
 
 LOW, HIGH = 10 + normal_scores(20), 11 + 2 * normal_scores(30)
 

@@ -13,9 +13,9 @@ from culvix.study import Study
 from culvix.study.analysis.grouping import Grouping
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.groups.attributes import Attribute, Condition, attributes_of, within, words_of
-from culvix.study.groups.confirmed_subsets import SubsetSearch, subsets_of_levels, subsets_of_values
 from culvix.study.groups.row_groups import range_grouping
-from culvix.study.groups.subset_request import SubsetRequest
+from culvix.study.groups.subsets.confirmed_subsets import SubsetSearch, subsets_of_levels, subsets_of_values
+from culvix.study.groups.subsets.subset_request import SubsetRequest
 from culvix.tables import Table, read_table
 
 STYLE = NumberStyle(2, 3)

@@ -9,8 +9,8 @@ from scipy import stats as oracle
 from culvix.stats.correlation.pearson import pearson
 from culvix.stats.regression.lowess import lowess
 from culvix.study import Study
+from culvix.study.document.choices.settings import ColumnSettings
 from culvix.study.document.decisions import DecisionKind
-from culvix.study.document.settings import ColumnSettings
 from culvix.study.pictures.pair_pictures import PARTS, pair_picture
 from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
 from culvix.study.relations.pair_forms import pair_form

@@ -5,7 +5,7 @@ import pytest
 
 from culvix.stats.shape.axis_scale import LOG_AXIS, MEASURED_AXIS
 from culvix.study.analysis.grouping import Grouping
-from culvix.study.pictures.small_pictures import MOST_LEVELS, small, small_boxes, small_counts, small_of_groups
+from culvix.study.pictures.groups.small_pictures import MOST_LEVELS, small, small_boxes, small_counts, small_of_groups
 
 GROUPS = Grouping("site", ("a", "b", "c"), np.array([0, 0, 0, 0, 0, 1, 1, -1, 1]))
 

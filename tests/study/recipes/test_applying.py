@@ -10,8 +10,8 @@ from culvix.errors import ReadError
 from culvix.report.documents.profile import profile_document
 from culvix.stats.shape.transform import Scale
 from culvix.study import Cause, DecisionKind, Study
+from culvix.study.document.choices.report_layout import ReportLayout, SectionChoice
 from culvix.study.document.marks import Mark
-from culvix.study.document.report_layout import ReportLayout, SectionChoice
 from culvix.study.document.rules import agreed, between, flagged_by
 from culvix.study.recipes.applying import Applied, apply_recipe, apply_to_table
 from culvix.tables import Table, read_table

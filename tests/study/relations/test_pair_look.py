@@ -6,7 +6,7 @@ from scipy import stats as oracle
 
 from culvix.stats.correlation.pearson import pearson
 from culvix.study import Study
-from culvix.study.document.settings import ColumnSettings
+from culvix.study.document.choices.settings import ColumnSettings
 from culvix.study.pictures.pair_pictures import MOST_GROUPS, pair_picture, shown_groups, with_selected
 from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
 from culvix.study.relations.pair_forms import can_agree, pair_form

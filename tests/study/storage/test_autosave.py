@@ -7,8 +7,8 @@ import pytest
 
 from culvix.errors import WriteError
 from culvix.study import DecisionKind, Study
-from culvix.study.document.history import History
-from culvix.study.document.shared_sequence import SharedSequence
+from culvix.study.document.history.history import History
+from culvix.study.document.history.shared_sequence import SharedSequence
 from culvix.study.storage import drafts as storage_drafts
 from culvix.study.storage.autosave import Autosave
 from culvix.study.storage.drafts import drafts, new_draft

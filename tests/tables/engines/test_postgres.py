@@ -15,8 +15,8 @@ from culvix.study.whole.survey import survey_whole
 from culvix.tables import read_table
 from culvix.tables.engines import Kind, open_engine
 from culvix.tables.engines.engine import StateLost
-from culvix.tables.engines.postgres_catalog import tables_of
-from culvix.tables.engines.postgres_connection import Connection, without_secrets
+from culvix.tables.engines.postgres.catalog import tables_of
+from culvix.tables.engines.postgres.connection import Connection, without_secrets
 from culvix.tables.engines.requests import Extent, Frequencies, NumberExtent, PowerSumsQuery, PresenceQuery
 from culvix.tables.model.table import Role
 from tests.tables.engines.servers import Server

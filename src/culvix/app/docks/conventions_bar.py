@@ -8,7 +8,7 @@ from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import label, row_of
 from culvix.stats.core.quantiles import QUANTILE_TYPES
-from culvix.study.document.settings import Settings, replaced
+from culvix.study.document.choices.settings import Settings, replaced
 
 __all__ = ["ConventionsBar", "DecimalsField"]
 

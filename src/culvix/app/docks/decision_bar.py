@@ -16,9 +16,9 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.lists.suggesting_field import SuggestingField
 from culvix.app.widgets.pages import Pages
 from culvix.app.widgets.parts import ElidedLabel, by_font, label, row_of
-from culvix.app.widgets.suggesting_field import SuggestingField
 from culvix.errors import CulvixError
 from culvix.stats.display import typed_number
 from culvix.study.analysis.outliers.decision_preview import DecisionPreview, preview_decision

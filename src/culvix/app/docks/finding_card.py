@@ -11,9 +11,9 @@ from culvix.app.widgets.parts import label, plain_tip
 from culvix.errors import CulvixError
 from culvix.stats.display import count
 from culvix.stats.shape.axis_scale import AXIS_SCALES
-from culvix.study.analysis.findings import Finding, Proposal
+from culvix.study.analysis.findings.findings import Finding, Proposal
 from culvix.tables.cells.cell_rules import RULES
-from culvix.tables.model.column_questions import Answer
+from culvix.tables.model.options.column_questions import Answer
 
 __all__ = ["FindingCard"]
 

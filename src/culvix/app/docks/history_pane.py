@@ -10,8 +10,8 @@ from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.parts import by_font, label, plain_tip, row_of
 from culvix.charts.palette import SHADES
 from culvix.errors import CulvixError
-from culvix.study.document.history import Act
-from culvix.study.document.history_messages import act_text, acts_between
+from culvix.study.document.history.history import Act
+from culvix.study.document.history.messages import act_text, acts_between
 
 __all__ = ["HistoryPane"]
 

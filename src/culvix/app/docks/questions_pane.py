@@ -9,7 +9,7 @@ from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, plain_tip, row_of
 from culvix.stats.display import plural
-from culvix.study.analysis.open_questions import ORDERS, OpenQuestion, open_questions
+from culvix.study.analysis.findings.open_questions import ORDERS, OpenQuestion, open_questions
 
 __all__ = ["QuestionsPane"]
 

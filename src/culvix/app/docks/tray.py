@@ -11,7 +11,7 @@ from culvix.app.session.data_keys import mark_as_data
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.session.origins import LIST_ORIGIN, TRAY_ORIGIN
-from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
+from culvix.app.widgets.lists.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip, shortened
 from culvix.charts.palette import SHADES
 from culvix.stats.core.arrays import Ints

@@ -5,13 +5,13 @@ from collections.abc import Iterator
 from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QToolButton, QWidget
 
-from culvix.app.groups.another_table_pane import AnotherTablePane
-from culvix.app.groups.every_column_pane import EveryColumnPane
-from culvix.app.groups.groups_pane import GroupsPane
-from culvix.app.groups.new_columns_pane import NewColumnsPane
+from culvix.app.groups.changes.another_table_pane import AnotherTablePane
+from culvix.app.groups.compare.every_column_pane import EveryColumnPane
+from culvix.app.groups.compare.groups_pane import GroupsPane
+from culvix.app.groups.compare.two_categories_pane import TwoCategoriesPane
 from culvix.app.groups.stage import GroupsStage
-from culvix.app.groups.subsets_pane import SubsetsPane
-from culvix.app.groups.two_categories_pane import TwoCategoriesPane
+from culvix.app.groups.subsets.new_columns_pane import NewColumnsPane
+from culvix.app.groups.subsets.subsets_pane import SubsetsPane
 from culvix.app.session.stage_page import StagePage, StageRow
 from culvix.app.widgets.parts import scrolled
 

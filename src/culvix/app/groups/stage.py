@@ -3,12 +3,12 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from culvix.app.groups.another_table_pane import AnotherTablePane
-from culvix.app.groups.every_column_pane import EveryColumnPane
-from culvix.app.groups.groups_pane import GroupsPane
-from culvix.app.groups.new_columns_pane import NewColumnsPane
-from culvix.app.groups.subsets_pane import SubsetsPane
-from culvix.app.groups.two_categories_pane import TwoCategoriesPane
+from culvix.app.groups.changes.another_table_pane import AnotherTablePane
+from culvix.app.groups.compare.every_column_pane import EveryColumnPane
+from culvix.app.groups.compare.groups_pane import GroupsPane
+from culvix.app.groups.compare.two_categories_pane import TwoCategoriesPane
+from culvix.app.groups.subsets.new_columns_pane import NewColumnsPane
+from culvix.app.groups.subsets.subsets_pane import SubsetsPane
 from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub

@@ -7,7 +7,7 @@ import polars as pl
 from PyQt6.QtCore import QModelIndex, QSize, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QStyleOptionHeader, QTableView, QWidget
 
-from culvix.app.widgets.models import LEFT, RIGHT, CellPainter, HeadedTable
+from culvix.app.widgets.lists.models import LEFT, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.palette import SHADES, colour
 from culvix.stats.core.arrays import Ints

@@ -14,14 +14,14 @@ from culvix.app.intake.words_pane import WordsPane
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.column_fields import ColumnFields
+from culvix.app.widgets.lists.column_fields import ColumnFields
 from culvix.app.widgets.parts import clear_layout, label, panel, row_of, shortened
 from culvix.stats.display import count, plural
 from culvix.study.document.decisions import factor_text
 from culvix.tables.cells.cell_kinds import FoundKind
 from culvix.tables.cells.cell_rules import RULES, rule_in_force
 from culvix.tables.cells.units import conversion
-from culvix.tables.model.column_questions import QUESTIONS_OF_COLUMNS
+from culvix.tables.model.options.column_questions import QUESTIONS_OF_COLUMNS
 from culvix.tables.model.table import Column, Role
 
 __all__ = ["IntakeMargin"]

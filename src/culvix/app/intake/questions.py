@@ -12,7 +12,7 @@ from culvix.app.widgets.parts import clear_layout, label, panel, plain_tip, row_
 from culvix.errors import CulvixError
 from culvix.stats.display import count
 from culvix.tables.cells.missing_summary import MissingSpelling, counted_as, missing_spellings
-from culvix.tables.model.reading_questions import ReadingQuestion
+from culvix.tables.model.options.reading_questions import ReadingQuestion
 from culvix.tables.model.table import Column
 
 __all__ = ["MissingBar", "QuestionCards"]

@@ -23,8 +23,8 @@ from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import by_font, label, row_of
 from culvix.errors import CulvixError
 from culvix.stats.display import count, plural
-from culvix.tables.model.extent import Extent
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.extent import Extent
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.model.table import Source
 from culvix.tables.text.delimiters import DELIMITERS
 from culvix.tables.text.dialect import Dialect

@@ -26,7 +26,7 @@ from culvix.errors import CulvixError
 from culvix.stats.display import as_typed, significant, typed_number
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.stats.shape.density import BANDWIDTH_RULES
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.settings import replaced
 
 __all__ = ["AdjustPane"]
 

@@ -8,12 +8,12 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout, QWidget
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import paint_afterwards, task_queue
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.columns_button import ColumnsButton
 from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.lists.columns_button import ColumnsButton
 from culvix.app.widgets.parts import label
 from culvix.charts.export.picture_files import Maker
-from culvix.charts.plots.comparison import MOST_OVER, Comparison
-from culvix.charts.plots.comparison_rows import AXES, ComparisonRow, comparison_rows, shared_scale
+from culvix.charts.plots.groups.comparison import MOST_OVER, Comparison
+from culvix.charts.plots.groups.comparison_rows import AXES, ComparisonRow, comparison_rows, shared_scale
 from culvix.stats.display import plural
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.analysis.column_analysis import ColumnAnalysis

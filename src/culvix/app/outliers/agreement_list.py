@@ -25,7 +25,7 @@ from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.session.origins import LIST_ORIGIN
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.models import CellPainter
+from culvix.app.widgets.lists.models import CellPainter
 from culvix.app.widgets.parts import by_font, label
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Bools, Ints
@@ -35,7 +35,7 @@ from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.outliers.agreement import FlaggedValues, JointDistances
 from culvix.study.analysis.outliers.flags import Flags
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.document.selection import Selection
+from culvix.study.document.choices.selection import Selection
 from culvix.tables.model.table import Role
 
 __all__ = ["AgreementList"]

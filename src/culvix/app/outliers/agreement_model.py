@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from culvix.app.lanes.methods_menu import VOTES
 from culvix.app.session.hub import Hub
-from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, HeadedTable
+from culvix.app.widgets.lists.models import LEFT, MIDDLE, RIGHT, HeadedTable
 from culvix.app.widgets.parts import plain_tip
 from culvix.charts.palette import SHADES, colour
 from culvix.stats.core.arrays import Ints

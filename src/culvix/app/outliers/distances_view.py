@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QFrame, QPushButton, QVBoxLayout
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.columns_button import ColumnsButton
 from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.lists.columns_button import ColumnsButton
 from culvix.app.widgets.parts import label, row_of, shortened
 from culvix.charts.palette import SHADES
 from culvix.charts.plots.distances import DistancePlot, ShareBars

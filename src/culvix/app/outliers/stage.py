@@ -38,7 +38,7 @@ from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.shape.transform import SCALE_NAMES, Scale
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.grouping import can_group
-from culvix.study.document.settings import FLAG_SCALES, MEASURED
+from culvix.study.document.choices.settings import FLAG_SCALES, MEASURED
 from culvix.study.pictures.spans import groups_drawn
 from culvix.tables.model.table import Role
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from PyQt6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.session.hub import Hub
-from culvix.app.widgets.columns_button import ColumnsButton
+from culvix.app.widgets.lists.columns_button import ColumnsButton
 from culvix.app.widgets.parts import clear_layout, label, row_of, shortened
 from culvix.progress import Progress
 from culvix.stats.correlation.partial import partial_correlation

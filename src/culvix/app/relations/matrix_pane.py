@@ -14,7 +14,7 @@ from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import label
 from culvix.charts.export.picture_files import Maker
-from culvix.charts.plots.matrix_chart import MatrixChart
+from culvix.charts.plots.matrix.chart import MatrixChart
 from culvix.progress import Progress
 from culvix.stats.correlation.result import CorrelationMatrix
 from culvix.stats.display import count

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 
 import numpy as np
 
-from culvix.charts.plots.matrix_chart import MatrixChart
+from culvix.charts.plots.matrix.chart import MatrixChart
 from culvix.stats.display import coefficient, count, p_value
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study.relations.category_matrix import CategoryMatrix

@@ -6,9 +6,9 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QToolButton, QWidget
 
 from culvix.app.relations.matrix_pane import MatrixPane
-from culvix.app.relations.pair_canvas import PairCanvas
-from culvix.app.relations.pair_margin import PairMargin
-from culvix.app.relations.pair_pane import PairPane
+from culvix.app.relations.pairs.pair_canvas import PairCanvas
+from culvix.app.relations.pairs.pair_margin import PairMargin
+from culvix.app.relations.pairs.pair_pane import PairPane
 from culvix.app.relations.stage import RelationsStage
 from culvix.app.session.stage_page import StagePage, StageRow
 from culvix.app.widgets.parts import scrolled

@@ -6,18 +6,18 @@ from functools import partial
 from PyQt6.QtCore import QModelIndex, pyqtSignal
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
-from culvix.app.relations.categories_pane import CategoriesPane
+from culvix.app.relations.categories.categories_pane import CategoriesPane
 from culvix.app.relations.matrix_pane import MatrixPane
-from culvix.app.relations.pair_list import PairTable
-from culvix.app.relations.pair_margin import PairMargin
-from culvix.app.relations.pair_pane import DrawnPair, PairPane
+from culvix.app.relations.pairs.pair_list import PairTable
+from culvix.app.relations.pairs.pair_margin import PairMargin
+from culvix.app.relations.pairs.pair_pane import DrawnPair, PairPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import task_queue
 from culvix.app.widgets.flow import flow_of
+from culvix.app.widgets.lists.sorted_list import SortedView
 from culvix.app.widgets.parts import label, panel
 from culvix.app.widgets.picture_button import PictureButton
-from culvix.app.widgets.sorted_list import SortedView
 from culvix.charts.export.picture_files import Maker
 from culvix.progress import Progress
 from culvix.stats.display import count, plural

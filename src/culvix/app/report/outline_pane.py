@@ -10,11 +10,17 @@ from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import LazyPane
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.columns_button import ColumnsButton
-from culvix.app.widgets.ordered_list import OrderedList
+from culvix.app.widgets.lists.columns_button import ColumnsButton
+from culvix.app.widgets.lists.ordered_list import OrderedList
 from culvix.app.widgets.parts import label, row_of
 from culvix.report.sections import SECTIONS, USUAL_SECTIONS
-from culvix.study.document.report_layout import COLUMN_CHOICES, LEVELS, USUAL_LAYOUT, ReportLayout, SectionChoice
+from culvix.study.document.choices.report_layout import (
+    COLUMN_CHOICES,
+    LEVELS,
+    USUAL_LAYOUT,
+    ReportLayout,
+    SectionChoice,
+)
 
 __all__ = ["OutlinePane"]
 

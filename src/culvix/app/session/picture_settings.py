@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from culvix.app.session.hub import Hub
-from culvix.study.document.settings import ColumnSettings
+from culvix.study.document.choices.settings import ColumnSettings
 
 __all__ = ["change_axis_scale", "change_picture"]
 

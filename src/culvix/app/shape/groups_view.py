@@ -15,15 +15,15 @@ from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
 from culvix.app.widgets.parts import beside, label, row_of
 from culvix.charts.export.picture_files import Maker
-from culvix.charts.plots.comparison import Comparison
-from culvix.charts.plots.comparison_rows import split_rows
+from culvix.charts.plots.groups.comparison import Comparison
+from culvix.charts.plots.groups.comparison_rows import split_rows
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import NumberStyle, as_typed, count, plural, signed
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.grouping import Grouping, can_group, grouping
-from culvix.study.pictures.group_forms import FORMS, MOST_DOTS
-from culvix.study.pictures.groups import FEW, Group, Split, split
+from culvix.study.pictures.groups.group_forms import FORMS, MOST_DOTS
+from culvix.study.pictures.groups.groups import FEW, Group, Split, split
 from culvix.tables.model.table import Column
 
 __all__ = ["GroupsView"]

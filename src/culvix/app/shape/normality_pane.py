@@ -17,8 +17,8 @@ from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
 from culvix.stats.resampling.simulation import SimulatedP
 from culvix.stats.shape.dip import DipResult, dip_test
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.peak_messages import dip_text
-from culvix.study.document.settings import replaced
+from culvix.study.analysis.findings.peak_messages import dip_text
+from culvix.study.document.choices.settings import replaced
 from culvix.tables.model.table import Role
 
 __all__ = ["NormalityPane"]

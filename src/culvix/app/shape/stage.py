@@ -27,7 +27,7 @@ from culvix.app.session.scheduler import task_queue
 from culvix.app.shape.views import ONE, VIEWS, ShapeViews
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.ordered_choice import OrderedChoice
+from culvix.app.widgets.lists.ordered_choice import OrderedChoice
 from culvix.app.widgets.parts import ElidedLabel, by_font, label, panel, plain_tip, row_of
 from culvix.app.widgets.picture_button import PictureButton
 from culvix.charts.lanes.histogram_lane import HistogramLane
@@ -36,7 +36,7 @@ from culvix.errors import CulvixError
 from culvix.stats.display import count, rounded, typed_number
 from culvix.stats.shape.histogram import BIN_RULES, Histogram
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.document.settings import SCALES
+from culvix.study.document.choices.settings import SCALES
 from culvix.tables.model.table import Column
 
 __all__ = ["ShapeStage"]

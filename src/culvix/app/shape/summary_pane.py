@@ -7,13 +7,13 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QVBoxLayout, QWidget
 from culvix.app.docks.conventions_bar import ConventionsBar, DecimalsField
 from culvix.app.session.hub import Hub
 from culvix.app.shape.statistic_detail import DETAILED, WITH_INTERVAL, StatisticDetail
-from culvix.app.widgets.ordered_choice import OrderedChoice
+from culvix.app.widgets.lists.ordered_choice import OrderedChoice
 from culvix.app.widgets.parts import asking, by_font, clear_layout, label, plain_tip, row_of, shortened
 from culvix.stats.describe.conventions import OTHER_CONVENTIONS
 from culvix.stats.display import count, number
 from culvix.stats.registry import STATISTICS, shown_in
 from culvix.study.analysis.column_analysis import ColumnAnalysis
-from culvix.study.analysis.survey import SurveyRow, survey_fields
+from culvix.study.analysis.survey.survey import SurveyRow, survey_fields
 from culvix.tables.model.table import Role
 
 __all__ = ["SummaryPane"]

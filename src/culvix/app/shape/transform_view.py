@@ -28,7 +28,7 @@ from culvix.stats.shape.power_transform import SEARCHED
 from culvix.stats.shape.transform import SCALE_NAMES, judge, usual_transform
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.rescaled import Rescaled, rescale
-from culvix.study.document.settings import MEASURED
+from culvix.study.document.choices.settings import MEASURED
 from culvix.study.pictures.column_pictures import shape_picture
 
 __all__ = ["TransformView"]

@@ -28,12 +28,12 @@ from culvix.app.shell.controllers.opening import Opening
 from culvix.app.shell.controllers.remembering import Remembering
 from culvix.app.shell.controllers.saving import Saving
 from culvix.app.shell.free_memory import FreeMemory
-from culvix.app.shell.guide_pane import GuidePane
-from culvix.app.shell.overlays import Banner, Hint, Remark
+from culvix.app.shell.pages.guide_pane import GuidePane
+from culvix.app.shell.parts.overlays import Banner, Hint, Remark
+from culvix.app.shell.parts.top_strip import TopStrip
+from culvix.app.shell.parts.words_menu import words_menu
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import dress
-from culvix.app.shell.top_strip import TopStrip
-from culvix.app.shell.words_menu import words_menu
 from culvix.app.shell.workbench import Workbench
 from culvix.report.render_process import RenderProcess
 from culvix.stats.display import count

@@ -21,13 +21,13 @@ from culvix.app.session.hub import Hub
 from culvix.app.session.scheduler import PaintingAfterwards, task_queue
 from culvix.app.session.stage_page import StagePage, StageRequests, StageRow
 from culvix.app.shape.page import ShapePage
+from culvix.app.shell.parts.tray_room import TrayRoom
 from culvix.app.shell.stages import STAGE_ROWS, STAGES
-from culvix.app.shell.tray_room import TrayRoom
 from culvix.app.survey.page import SurveyPage
 from culvix.app.widgets.flow import LeastHighLayout
 from culvix.app.widgets.parts import by_font, panel, scrolled
 from culvix.report.remembered_pictures import RememberedPictures
-from culvix.study.document.selection import selection_of_view, view_of_selection
+from culvix.study.document.choices.selection import selection_of_view, view_of_selection
 from culvix.study.study import Study
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Role

@@ -7,12 +7,12 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QStyleOptionViewItem, QWidget
 
 from culvix.app.session.hub import Hub
-from culvix.app.widgets.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
+from culvix.app.widgets.lists.models import LEFT, MIDDLE, RIGHT, CellPainter, HeadedTable
 from culvix.app.widgets.parts import by_font, plain_tip
 from culvix.charts.items.sparkline import Sparkline, draw_sparkline
 from culvix.charts.palette import SHADES, colour
-from culvix.study.analysis.survey import SurveyField, SurveyRow, default_fields, survey_fields
-from culvix.study.analysis.survey_order import BY_NAME, SurveyOrder, ordered
+from culvix.study.analysis.survey.order import BY_NAME, SurveyOrder, ordered
+from culvix.study.analysis.survey.survey import SurveyField, SurveyRow, default_fields, survey_fields
 
 __all__ = ["SPARKLINE", "SparklinePainter", "SurveyLines"]
 

@@ -12,8 +12,8 @@ from culvix.app.survey.missing_pane import MissingPane
 from culvix.app.widgets.elided_button import ElidedButton
 from culvix.app.widgets.parts import ElidedLabel, clear_layout, label, panel, plain_tip, row_of
 from culvix.stats.display import count, plural
-from culvix.study.analysis.survey import Quality, quality
-from culvix.study.analysis.table_findings import with_discrepancies
+from culvix.study.analysis.findings.table_findings import with_discrepancies
+from culvix.study.analysis.survey.survey import Quality, quality
 from culvix.tables.checks.table_checks import TableFinding
 from culvix.tables.model.table import Table
 

@@ -9,7 +9,7 @@ from culvix.app.widgets.parts import clear_layout, label
 from culvix.charts.plots.missing_chart import MissingChart
 from culvix.progress import Progress
 from culvix.stats.display import plural
-from culvix.study.analysis.missing_links import MissingLinks, missing_links
+from culvix.study.analysis.findings.missing_links import MissingLinks, missing_links
 from culvix.study.pictures.missing_picture import MissingPicture, missing_picture
 from culvix.tables.checks.missing_patterns import missing_patterns, rows_of_pattern
 from culvix.tables.model.table import Table

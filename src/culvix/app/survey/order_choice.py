@@ -3,8 +3,8 @@
 from PyQt6.QtCore import pyqtSignal
 
 from culvix.app.widgets.choice import Choice
-from culvix.study.analysis.survey import survey_fields
-from culvix.study.analysis.survey_order import BY_NAME, BY_WORST, SurveyOrder, signed_fields
+from culvix.study.analysis.survey.order import BY_NAME, BY_WORST, SurveyOrder, signed_fields
+from culvix.study.analysis.survey.survey import survey_fields
 
 __all__ = ["OrderChoice"]
 

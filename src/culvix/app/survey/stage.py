@@ -22,12 +22,12 @@ from culvix.app.survey.order_choice import OrderChoice
 from culvix.app.survey.statistics_pane import StatisticsPane
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.flow import flow_of
-from culvix.app.widgets.frozen_table import FrozenTable
-from culvix.app.widgets.models import CellPainter
+from culvix.app.widgets.lists.frozen_table import FrozenTable
+from culvix.app.widgets.lists.models import CellPainter
 from culvix.app.widgets.parts import by_font, label, panel
 from culvix.stats.display import plural
-from culvix.study.analysis.findings import FINDING_NAMES
-from culvix.study.analysis.survey import SurveyRow, as_html, as_text, survey_fields, survey_rows
+from culvix.study.analysis.findings.findings import FINDING_NAMES
+from culvix.study.analysis.survey.survey import SurveyRow, as_html, as_text, survey_fields, survey_rows
 from culvix.tables.model.table import Role
 
 __all__ = ["SurveyStage"]

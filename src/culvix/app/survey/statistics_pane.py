@@ -10,10 +10,10 @@ from culvix.app.docks.conventions_bar import ConventionsBar, DecimalsField
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
-from culvix.app.widgets.ordered_list import OrderedList
+from culvix.app.widgets.lists.ordered_list import OrderedList
 from culvix.app.widgets.parts import by_font, label, row_of
-from culvix.study.analysis.survey import survey_fields
-from culvix.study.analysis.survey_sets import statistic_sets
+from culvix.study.analysis.survey.sets import statistic_sets
+from culvix.study.analysis.survey.survey import survey_fields
 
 __all__ = ["StatisticsPane"]
 

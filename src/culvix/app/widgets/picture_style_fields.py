@@ -10,8 +10,8 @@ from culvix.app.session.configured import configured
 from culvix.app.session.gestures import Gesture
 from culvix.app.session.hub import Hub
 from culvix.app.widgets.choice import Choice
-from culvix.study.document.picture_style import PICTURE_PALETTES, PictureStyle
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.picture_style import PICTURE_PALETTES, PictureStyle
+from culvix.study.document.choices.settings import replaced
 
 __all__ = ["PictureStyleFields"]
 

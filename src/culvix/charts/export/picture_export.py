@@ -19,15 +19,15 @@ from culvix.charts.lanes.stack import DEFAULT_LANES, LaneStack
 from culvix.charts.palette import SHADES, pen
 from culvix.charts.paper import letters, on_paper, points, title_words
 from culvix.charts.plots.bar_chart import BarChart
-from culvix.charts.plots.group_chart import GroupChart
-from culvix.charts.plots.matrix_chart import MatrixChart
+from culvix.charts.plots.groups.group_chart import GroupChart
+from culvix.charts.plots.matrix.chart import MatrixChart
 from culvix.charts.plots.missing_chart import MissingChart
 from culvix.charts.plots.scatter import PairPlot
 from culvix.stats.shape.axis_scale import AxisScale
-from culvix.study.document.picture_style import PictureStyle
+from culvix.study.document.choices.picture_style import PictureStyle
 from culvix.study.pictures.bars import BarsPicture
 from culvix.study.pictures.column_pictures import ShapePicture
-from culvix.study.pictures.group_rows import GroupsPicture
+from culvix.study.pictures.groups.group_rows import GroupsPicture
 from culvix.study.pictures.matrix_pictures import MatrixPicture
 from culvix.study.pictures.missing_picture import MissingPicture
 from culvix.study.pictures.pair_pictures import PairPicture

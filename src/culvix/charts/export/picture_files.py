@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QWidget
 from culvix.charts.export.picture_export import add_grid, export_mode, render_svg
 from culvix.charts.paper import PictureWords, on_paper
 from culvix.errors import CulvixError
-from culvix.study.document.picture_style import USUAL_STYLE, PictureStyle
+from culvix.study.document.choices.picture_style import USUAL_STYLE, PictureStyle
 
 __all__ = ["FORMATS", "UNITS", "PictureSize", "picture_bytes", "picture_image"]
 

@@ -12,8 +12,8 @@ from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.outliers.agreement import flagged_values
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.choices.settings import FLAG_SCALES, MEASURED, Settings
 from culvix.study.document.decisions import Decision
-from culvix.study.document.settings import FLAG_SCALES, MEASURED, Settings
 from culvix.tables.model.table import Column, Role
 
 __all__ = ["cleaned_frame", "flagged_frame"]

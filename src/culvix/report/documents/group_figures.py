@@ -6,8 +6,8 @@ from culvix.errors import CulvixError
 from culvix.stats.groups.result import Effect, GroupTest
 from culvix.study.analysis.grouping import Grouping
 from culvix.study.analysis.workspace import Workspace
-from culvix.study.groups.compared_column import Comparing, compare_grouped
-from culvix.study.groups.comparison import GroupComparison
+from culvix.study.groups.comparison.compared_column import Comparing, compare_grouped
+from culvix.study.groups.comparison.comparison import GroupComparison
 from culvix.study.groups.value_groups import ValueGroup
 from culvix.tables.model.table import Column
 

@@ -23,7 +23,7 @@ from culvix.stats.registry import CORRELATION_KINDS
 from culvix.stats.resampling.multiple_testing import benjamini_hochberg, holm
 from culvix.study.analysis.column_analysis import ColumnAnalysis, DeferredPart
 from culvix.study.analysis.workspace import Workspace
-from culvix.study.document.settings import Settings
+from culvix.study.document.choices.settings import Settings
 from culvix.study.relations.ranking import MOST_COLUMNS, coefficient_name, rank_pairs, suggest_kind
 from culvix.tables.model.table import Column, Table
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import xlsxwriter
 
 from culvix.errors import WriteError
-from culvix.study.analysis.survey import SurveyRow, survey_fields
+from culvix.study.analysis.survey.survey import SurveyRow, survey_fields
 
 __all__ = ["STARTS", "harmless", "survey_file"]
 

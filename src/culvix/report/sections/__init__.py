@@ -16,7 +16,7 @@ from culvix.report.sections.settings import settings
 from culvix.report.sections.source import source
 from culvix.report.sections.summary import summary
 from culvix.report.sections.whole import whole
-from culvix.study.document.report_layout import SectionChoice
+from culvix.study.document.choices.report_layout import SectionChoice
 
 __all__ = ["SECTIONS", "USUAL_SECTIONS", "SectionRow"]
 

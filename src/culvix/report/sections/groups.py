@@ -7,11 +7,11 @@ from culvix.report.context import ReportContext, whole_figure
 from culvix.report.parts import Cell, Figure, Head, Paragraph, Part, PictureBlock, Sheet, TableBlock, Text
 from culvix.stats.display import NumberStyle, p_value
 from culvix.stats.registry import GROUP_TESTS, STATISTICS
-from culvix.study.groups.compared_column import ComparedColumn
-from culvix.study.groups.effect_words import EFFECTS, effect_words
+from culvix.study.groups.comparison.compared_column import ComparedColumn
+from culvix.study.groups.comparison.effect_words import EFFECTS, effect_words
 from culvix.study.groups.group_statistics import chosen_statistics
 from culvix.study.groups.value_groups import ValueGroup
-from culvix.study.pictures.group_rows import groups_picture
+from culvix.study.pictures.groups.group_rows import groups_picture
 
 __all__ = ["groups"]
 

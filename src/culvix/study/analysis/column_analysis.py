@@ -30,9 +30,9 @@ from culvix.stats.shape.axis_scale import MEASURED_AXIS
 from culvix.stats.shape.density import Density, density, usual_rule
 from culvix.stats.shape.histogram import Histogram, histogram
 from culvix.stats.shape.qq import QQ, qq
-from culvix.study.analysis.axis_finding import about_axis, axis_asked_about
 from culvix.study.analysis.axis_parts import Axis, AxisParts, axis_of
-from culvix.study.analysis.findings import Finding, Question, detect_findings, resolve
+from culvix.study.analysis.findings.axis_finding import about_axis, axis_asked_about
+from culvix.study.analysis.findings.findings import Finding, Question, detect_findings, resolve
 from culvix.study.analysis.grouping import grouping
 from culvix.study.analysis.outliers.flags import (
     Flags,
@@ -45,7 +45,7 @@ from culvix.study.analysis.outliers.flags import (
 )
 from culvix.study.analysis.result_cache import PartCache
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.document.settings import MEASURED, Settings
+from culvix.study.document.choices.settings import MEASURED, Settings
 from culvix.tables.model.dictionary import Bounds
 from culvix.tables.model.role_inference import CODES_OR_AMOUNTS
 from culvix.tables.model.table import Column, Role

@@ -9,8 +9,8 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from culvix.tables.model.column_builder import reread
-from culvix.tables.model.derivation import Derivation
-from culvix.tables.model.derived_columns import derive, derive_by_rule, relabelled
+from culvix.tables.model.derived.derivation import Derivation
+from culvix.tables.model.derived.derived_columns import derive, derive_by_rule, relabelled
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary
 from culvix.tables.model.table import Column, Table
 

@@ -7,8 +7,8 @@ from culvix.stats.shape.power_transform import BoxCox
 from culvix.stats.shape.transform import Scale, fitted_scale
 from culvix.study.analysis.column_analysis import AnalysisRequest, ColumnAnalysis, analyse
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.tables.model.derivation import Derivation
-from culvix.tables.model.derived_columns import derive, name_of
+from culvix.tables.model.derived.derivation import Derivation
+from culvix.tables.model.derived.derived_columns import derive, name_of
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Role
 

@@ -10,8 +10,8 @@ from culvix.caching import cached_property
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.stats.core.sample import Sample
 from culvix.study.document.decisions import Decision, DecisionKind
-from culvix.tables.model.column_rule import Cells
-from culvix.tables.model.derivation import derived_sample
+from culvix.tables.model.derived.column_rule import Cells
+from culvix.tables.model.derived.derivation import derived_sample
 from culvix.tables.model.table import Column, Table
 
 __all__ = ["Corrections", "WorkingSet"]

@@ -25,10 +25,10 @@ from culvix.study.analysis.column_analysis import (
 from culvix.study.analysis.column_versions import ColumnVersions
 from culvix.study.analysis.result_cache import PartCache
 from culvix.study.analysis.working_set import WorkingSet
+from culvix.study.document.choices.settings import ColumnSettings, Settings
 from culvix.study.document.document import Document
 from culvix.study.document.marks import Mark, marked_rows
 from culvix.study.document.picks import Pick
-from culvix.study.document.settings import ColumnSettings, Settings
 from culvix.tables.model.dictionary import Bounds, Dictionary
 from culvix.tables.model.table import Column, Table
 

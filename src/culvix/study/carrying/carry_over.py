@@ -7,10 +7,10 @@ from culvix.errors import CulvixError
 from culvix.stats.display import plural
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.document import Origin
+from culvix.study.document.history.shared_sequence import SharedSequence
 from culvix.study.document.marks import Mark, marked_rows
-from culvix.study.document.shared_sequence import SharedSequence
 from culvix.study.study import Study
-from culvix.tables.model.derivation import Derivation
+from culvix.tables.model.derived.derivation import Derivation
 from culvix.tables.model.dictionary import ColumnEntry, Dictionary
 from culvix.tables.model.table import Table
 

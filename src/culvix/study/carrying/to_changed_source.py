@@ -13,10 +13,10 @@ from culvix.study.carrying.source_changes import SourceChanges
 from culvix.study.document.decisions import Decision
 from culvix.study.document.discrepancy import Discrepancy
 from culvix.study.document.document import Document, Origin
-from culvix.study.document.history import History
-from culvix.study.document.shared_sequence import SharedSequence
+from culvix.study.document.history.history import History
+from culvix.study.document.history.shared_sequence import SharedSequence
 from culvix.study.study import Study
-from culvix.tables.model.derivation import Derivation, RowCounts
+from culvix.tables.model.derived.derivation import Derivation, RowCounts
 from culvix.tables.model.table import Table
 
 __all__ = ["to_changed_source"]

@@ -10,19 +10,19 @@ from pathlib import Path
 from types import MappingProxyType
 from urllib.parse import unquote_to_bytes, urlsplit
 
+from culvix.study.document.choices.report_layout import ReportLayout
+from culvix.study.document.choices.settings import Settings
+from culvix.study.document.choices.view import View
 from culvix.study.document.decisions import Decision
 from culvix.study.document.discrepancy import Discrepancy
+from culvix.study.document.history.shared_sequence import SharedSequence
 from culvix.study.document.kept_comparison import KeptComparison
 from culvix.study.document.marks import Mark
 from culvix.study.document.picks import Pick
-from culvix.study.document.report_layout import ReportLayout
-from culvix.study.document.settings import Settings
-from culvix.study.document.shared_sequence import SharedSequence
-from culvix.study.document.view import View
-from culvix.tables.model.derivation import Derivation
+from culvix.tables.model.derived.derivation import Derivation
 from culvix.tables.model.dictionary import Dictionary
+from culvix.tables.model.options.read_options import PLAIN, ReadOptions
 from culvix.tables.model.provenance import Provenance
-from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.model.table import Source
 
 __all__ = ["OUTSIDE_UNDO", "VERSION", "Document", "Origin", "changed_sections"]

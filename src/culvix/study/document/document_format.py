@@ -11,7 +11,7 @@ import numpy as np
 from culvix.errors import CulvixError, ReadError
 from culvix.study.document.decisions import Decision
 from culvix.study.document.document import VERSION, Document
-from culvix.study.document.shared_sequence import SharedSequence
+from culvix.study.document.history.shared_sequence import SharedSequence
 
 __all__ = [
     "decode_document",

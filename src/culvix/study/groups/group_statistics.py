@@ -1,7 +1,7 @@
 """Which numbers of each group are shown."""
 
 from culvix.stats.registry import STATISTICS, shown_in
-from culvix.study.document.view import View
+from culvix.study.document.choices.view import View
 
 __all__ = ["chosen_statistics"]
 

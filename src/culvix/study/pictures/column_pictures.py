@@ -19,8 +19,8 @@ from culvix.stats.shape.qq import QQ
 from culvix.study.analysis.axis_parts import AxisParts
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.working_set import WorkingSet
-from culvix.study.document.picture_style import PictureStyle
-from culvix.study.document.settings import SCALES, WHISKERS, Settings
+from culvix.study.document.choices.picture_style import PictureStyle
+from culvix.study.document.choices.settings import SCALES, WHISKERS, Settings
 from culvix.study.pictures.spans import MOST_FLAGGED, Span, spans_of
 from culvix.study.pictures.thinning import distinct_positions, few, representative
 from culvix.study.pictures.whole_outline import WholeOutline, whole_outline

@@ -8,7 +8,7 @@ from culvix.progress import Progress, silent
 from culvix.stats.core.arrays import Floats
 from culvix.study.analysis.column_analysis import ColumnAnalysis
 from culvix.study.analysis.grouping import Grouping, grouping
-from culvix.study.pictures.small_pictures import SmallPictures, small, small_boxes, small_counts, small_of_groups
+from culvix.study.pictures.groups.small_pictures import SmallPictures, small, small_boxes, small_counts, small_of_groups
 from culvix.study.relations.category_matrix import CategoryMatrix, category_matrix
 from culvix.study.relations.category_pairs import categories_of, category_pairs
 from culvix.tables.model.table import Role, Table

@@ -9,7 +9,7 @@ import numpy as np
 from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.multivariate.seriation import seriation
 from culvix.stats.registry import CORRELATION_KINDS
-from culvix.study.pictures.small_pictures import Small, SmallPictures
+from culvix.study.pictures.groups.small_pictures import Small, SmallPictures
 from culvix.study.relations.category_matrix import CategoryMatrix
 from culvix.study.relations.ranking import Relations
 

@@ -9,7 +9,7 @@ from culvix.stats.core.arrays import Floats, Ints
 from culvix.stats.display import coefficient, count
 from culvix.stats.regression.straight_line import StraightLine, line_band
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
-from culvix.study.document.picture_style import USUAL_STYLE, PictureStyle
+from culvix.study.document.choices.picture_style import USUAL_STYLE, PictureStyle
 from culvix.study.pictures.column_pictures import Marks
 from culvix.study.pictures.thinning import few
 from culvix.study.relations.pair_analysis import PairAnalysis

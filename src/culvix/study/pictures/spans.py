@@ -12,7 +12,7 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.shape.axis_scale import MEASURED_AXIS, AxisScale
 from culvix.study.analysis.column_analysis import ColumnPreview
-from culvix.study.document.settings import MEASURED
+from culvix.study.document.choices.settings import MEASURED
 from culvix.study.pictures.thinning import distinct_positions
 
 __all__ = ["MOST_FLAGGED", "Span", "groups_drawn", "spans_of", "test_text"]

@@ -8,18 +8,18 @@ import numpy as np
 
 from culvix.stats.core.arrays import Ints
 from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.choices.report_layout import ReportLayout
+from culvix.study.document.choices.settings import Settings
 from culvix.study.document.decisions import Cause, Decision, DecisionKind
 from culvix.study.document.document import Origin
-from culvix.study.document.history import History
+from culvix.study.document.history.history import History
 from culvix.study.document.marks import Mark
-from culvix.study.document.report_layout import ReportLayout
 from culvix.study.document.rules import Rule
-from culvix.study.document.settings import Settings
 from culvix.study.recipes.reference import ColumnReference, reference_of
-from culvix.tables.model.derivation import Derivation
+from culvix.tables.model.derived.derivation import Derivation
 from culvix.tables.model.dictionary import Dictionary
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.model.provenance import Provenance
-from culvix.tables.model.read_options import ReadOptions
 from culvix.tables.model.table import Source, Table
 
 __all__ = ["FORMAT", "CellReference", "Recipe", "RecipeSource", "Step", "Thresholds", "recipe_of"]

@@ -14,8 +14,8 @@ from culvix.study.document.document_format import from_plain, plain_section, sch
 from culvix.study.document.rules import Rule
 from culvix.study.recipes.recipe import FORMAT, Recipe, Step
 from culvix.tables.model.dictionary import ColumnEntry
-from culvix.tables.model.extent import Extent
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.extent import Extent
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.reading.sources import checked_file
 
 __all__ = ["decode_recipe", "encode_recipe", "load_recipe", "recipe_schema"]

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from threading import Condition, Thread
 
 from culvix.errors import CulvixError
-from culvix.study.document.history import History
+from culvix.study.document.history.history import History
 from culvix.study.storage.study_file import StudyFile
 
 __all__ = ["Autosave"]

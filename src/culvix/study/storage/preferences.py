@@ -11,8 +11,8 @@ import platformdirs
 
 from culvix.errors import CulvixError, ReadError, WriteError
 from culvix.files import display_path, write_whole
+from culvix.study.document.choices.settings import Settings
 from culvix.study.document.document_format import encode_part, from_plain
-from culvix.study.document.settings import Settings
 
 __all__ = ["Preferences", "load_preferences", "reset_preferences", "save_preferences"]
 

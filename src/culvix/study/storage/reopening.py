@@ -12,7 +12,7 @@ from culvix.study.analysis.workspace import Workspace
 from culvix.study.carrying.fingerprint import Fingerprint
 from culvix.study.carrying.source_changes import SourceChanges, changes_of_source
 from culvix.study.carrying.to_changed_source import to_changed_source
-from culvix.study.document.history import History
+from culvix.study.document.history.history import History
 from culvix.study.storage.salvage import salvage
 from culvix.study.storage.source_record import has_source, read_fingerprint, unpack_source
 from culvix.study.storage.study_reading import (

@@ -11,7 +11,7 @@ from culvix.errors import CulvixError, ReadError
 from culvix.files import display_path
 from culvix.study.document.document import OUTSIDE_UNDO
 from culvix.study.document.document_format import section_of
-from culvix.study.document.history import History
+from culvix.study.document.history.history import History
 from culvix.study.storage.schema import check_file, opened_to_read
 from culvix.study.storage.study_reading import DAMAGE, document_of, state_after
 

@@ -16,7 +16,7 @@ from culvix.files import display_path
 from culvix.study.carrying.fingerprint import Fingerprint
 from culvix.study.document.document import OUTSIDE_UNDO, Document, changed_sections
 from culvix.study.document.document_format import encode_part, plain_section
-from culvix.study.document.history import History
+from culvix.study.document.history.history import History
 from culvix.study.storage.json_patch import difference
 from culvix.study.storage.schema import FILE_VERSION, check_file, create_tables, migrate
 from culvix.study.storage.source_record import put_fingerprint, put_source_bytes

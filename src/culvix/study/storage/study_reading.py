@@ -15,7 +15,7 @@ from culvix.errors import CulvixError, ReadError
 from culvix.files import display_path
 from culvix.study.document.document import OUTSIDE_UNDO, Document, Origin
 from culvix.study.document.document_format import from_plain, section_of
-from culvix.study.document.history import History
+from culvix.study.document.history.history import History
 from culvix.study.storage.json_patch import apply_patch
 from culvix.study.storage.schema import check_file, opened_to_read
 from culvix.tables.model.dictionary import Dictionary

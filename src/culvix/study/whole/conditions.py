@@ -10,8 +10,8 @@ from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.decisions import Decision, DecisionKind
+from culvix.study.document.history.shared_sequence import SharedSequence
 from culvix.study.document.rules import Rule
-from culvix.study.document.shared_sequence import SharedSequence
 from culvix.study.whole.column_figures import ColumnOfWhole
 from culvix.study.whole.survey import WholeSurvey
 from culvix.tables.engines.edits import KeysWhere, NumbersWhere, RowCount, Where

@@ -6,8 +6,8 @@ from culvix.errors import ReadError
 from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.tables.engines.engine import Engine
-from culvix.tables.engines.polars_engine import PolarsEngine
-from culvix.tables.engines.server_table import ServerTable
+from culvix.tables.engines.files.engine import PolarsEngine
+from culvix.tables.engines.postgres.server_table import ServerTable
 
 __all__ = ["ServerTable", "is_address", "open_engine", "tables_at"]
 
@@ -33,7 +33,7 @@ def open_engine(
     reached.
     """
     if is_address(address):
-        from culvix.tables.engines.postgres_engine import PostgresEngine
+        from culvix.tables.engines.postgres.engine import PostgresEngine
 
         return PostgresEngine.connected(address, table=table, query=query, seconds=seconds, progress=progress)
     if table is not None or query is not None:
@@ -46,8 +46,8 @@ def open_engine(
 
 def tables_at(address: str) -> tuple[ServerTable, ...]:
     """The tables and views of the server at ``address`` that may be read. Raises ReadError."""
-    from culvix.tables.engines.postgres_catalog import tables_of
-    from culvix.tables.engines.postgres_connection import Connection
+    from culvix.tables.engines.postgres.catalog import tables_of
+    from culvix.tables.engines.postgres.connection import Connection
 
     connection = Connection(address)
     try:

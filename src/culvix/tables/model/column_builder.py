@@ -14,7 +14,7 @@ from culvix.tables.cells.missing_tokens import Token, classify_tokens, find_toke
 from culvix.tables.cells.token_spellings import ERROR_VALUES
 from culvix.tables.cells.units import label_and_unit
 from culvix.tables.model.cell_texts import CellTexts, RawColumn
-from culvix.tables.model.derived_columns import relabelled
+from culvix.tables.model.derived.derived_columns import relabelled
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.role_inference import DAY_OR_MONTH, YES_NO_WORDS, InferredRole, infer_role
 from culvix.tables.model.table import NUMERIC_ROLES, Column, Role

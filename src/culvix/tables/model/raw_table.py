@@ -12,9 +12,9 @@ from culvix.errors import ReadError
 from culvix.stats.core.arrays import Bools, Ints
 from culvix.stats.display import plural
 from culvix.tables.model.cell_texts import RawColumn, raw_column
-from culvix.tables.model.extent import Extent
+from culvix.tables.model.options.extent import Extent
+from culvix.tables.model.options.reading_questions import ReadingQuestion
 from culvix.tables.model.provenance import Provenance
-from culvix.tables.model.reading_questions import ReadingQuestion
 from culvix.tables.text.dialect import Dialect
 from culvix.tables.text.text_backed import TextBackedCells
 

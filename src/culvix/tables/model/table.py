@@ -18,11 +18,11 @@ from culvix.stats.display import count
 from culvix.tables.cells.cell_kinds import FoundKind
 from culvix.tables.cells.missing_tokens import Token, count_spellings
 from culvix.tables.model.cell_texts import RawColumn
-from culvix.tables.model.derivation import Derivation
+from culvix.tables.model.derived.derivation import Derivation
+from culvix.tables.model.options.read_options import PLAIN, ReadOptions
+from culvix.tables.model.options.reading_questions import ReadingQuestion
 from culvix.tables.model.provenance import Provenance
 from culvix.tables.model.raw_table import RawTable
-from culvix.tables.model.read_options import PLAIN, ReadOptions
-from culvix.tables.model.reading_questions import ReadingQuestion
 from culvix.tables.reading.sources import Checksum
 from culvix.tables.text.dialect import Dialect
 from culvix.tables.text.text_backed import TextBackedCells

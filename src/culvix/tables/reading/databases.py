@@ -12,8 +12,8 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.progress import Progress
 from culvix.stats.display import count
+from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.model.raw_table import RawTable, raw_columns
-from culvix.tables.model.read_options import ReadOptions
 from culvix.tables.reading.sources import Content
 from culvix.tables.reading.spreadsheets import choose_part
 from culvix.tables.text.lines import unique_names

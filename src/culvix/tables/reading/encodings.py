@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from culvix.tables.model.reading_questions import Choice, ReadingQuestion
+from culvix.tables.model.options.reading_questions import Choice, ReadingQuestion
 
 __all__ = ["NAMES", "InferredEncoding", "encoding_name", "infer_encoding"]
 

@@ -4,8 +4,8 @@ from dataclasses import replace
 from pathlib import Path
 
 from culvix.errors import ReadError
+from culvix.tables.model.options.read_options import PLAIN, ReadOptions
 from culvix.tables.model.raw_table import RawTable
-from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.reading.sources import as_text, read_head
 from culvix.tables.text.delimited import read_delimited
 from culvix.tables.text.dialect_guess import guess_dialect

@@ -20,8 +20,8 @@ from culvix.tables.cells.missing_tokens import Token, classify_tokens, find_toke
 from culvix.tables.model.cell_texts import RawColumn
 from culvix.tables.model.column_builder import make_column
 from culvix.tables.model.dictionary import Dictionary
+from culvix.tables.model.options.read_options import PLAIN, ReadOptions
 from culvix.tables.model.raw_table import RawTable
-from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.model.sample_dictionary import dictionary_of_sample
 from culvix.tables.model.table import Column, Source, Table
 from culvix.tables.reading.library_output import library_output_to_log

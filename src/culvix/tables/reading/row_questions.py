@@ -7,8 +7,8 @@ import numpy as np
 
 from culvix.stats.core.arrays import Floats
 from culvix.stats.display import plural
+from culvix.tables.model.options.reading_questions import Choice, ReadingQuestion
 from culvix.tables.model.raw_table import RawTable
-from culvix.tables.model.reading_questions import Choice, ReadingQuestion
 
 __all__ = ["row_questions"]
 

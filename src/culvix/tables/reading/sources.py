@@ -20,7 +20,7 @@ from culvix.errors import ReadError
 from culvix.files import display_path
 from culvix.progress import Progress
 from culvix.stats.display import plural
-from culvix.tables.model.reading_questions import ReadingQuestion
+from culvix.tables.model.options.reading_questions import ReadingQuestion
 from culvix.tables.reading.encodings import encoding_name, infer_encoding
 
 __all__ = [

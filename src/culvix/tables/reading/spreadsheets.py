@@ -12,9 +12,9 @@ from culvix.errors import ReadError
 from culvix.progress import Progress
 from culvix.stats.core.arrays import Bools
 from culvix.stats.display import plural
+from culvix.tables.model.options.read_options import ReadOptions
+from culvix.tables.model.options.reading_questions import ReadingQuestion
 from culvix.tables.model.raw_table import RawTable, raw_columns
-from culvix.tables.model.read_options import ReadOptions
-from culvix.tables.model.reading_questions import ReadingQuestion
 from culvix.tables.reading.sheet_scan import SheetScan, scan_open_document, scan_workbook, sheet_members
 from culvix.tables.reading.sources import Content
 from culvix.tables.text.header import infer_header

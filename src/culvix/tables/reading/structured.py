@@ -13,8 +13,8 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
+from culvix.tables.model.options.read_options import PLAIN, ReadOptions
 from culvix.tables.model.raw_table import RawTable, raw_columns
-from culvix.tables.model.read_options import PLAIN, ReadOptions
 from culvix.tables.reading.databases import read_database
 from culvix.tables.reading.json_tables import json_frame
 from culvix.tables.reading.samples import sample_in

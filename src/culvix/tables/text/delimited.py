@@ -10,7 +10,7 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
-from culvix.tables.model.extent import Extent, thinned
+from culvix.tables.model.options.extent import Extent, thinned
 from culvix.tables.model.raw_table import RawTable
 from culvix.tables.text.aligned import unaligned
 from culvix.tables.text.dialect import Dialect

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from culvix.tables.model.reading_questions import ReadingQuestion
+from culvix.tables.model.options.reading_questions import ReadingQuestion
 from culvix.tables.text.delimiters import DELIMITERS
 from culvix.tables.text.number_marks import NumberMarks
 

@@ -14,7 +14,7 @@ import polars as pl
 from culvix.tables.cells.cell_kinds import KINDS
 from culvix.tables.cells.token_spellings import is_missing_token
 from culvix.tables.cells.units import is_unit
-from culvix.tables.model.reading_questions import Choice, ReadingQuestion
+from culvix.tables.model.options.reading_questions import Choice, ReadingQuestion
 from culvix.tables.text.number_marks import POINT, NumberMarks, written_as_number
 
 __all__ = ["MOST_HEADERS", "InferredHeader", "infer_header"]

@@ -12,7 +12,7 @@ from functools import cache
 
 from culvix.stats.display import plural
 from culvix.tables.cells.token_spellings import is_missing_token
-from culvix.tables.model.reading_questions import Choice, ReadingQuestion
+from culvix.tables.model.options.reading_questions import Choice, ReadingQuestion
 
 __all__ = ["COMMA", "POINT", "InferredMarks", "NumberMarks", "infer_marks", "written_as_number"]
 

@@ -9,7 +9,7 @@ import numpy as np
 from culvix.errors import ReadError
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, plural
-from culvix.tables.model.reading_questions import Choice
+from culvix.tables.model.options.reading_questions import Choice
 from culvix.tables.text.dialect import Dialect
 from culvix.tables.text.lines import records
 from culvix.tables.text.record_splitter import cut, lines_of

@@ -6,15 +6,15 @@ from PyQt6.QtCore import Qt
 
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.controllers.hinting import Hinting
-from culvix.app.shell.guide_pane import GuidePane
+from culvix.app.shell.pages.guide_pane import GuidePane
+from culvix.app.shell.parts.top_strip import TopStrip
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.theme import THEMES
-from culvix.app.shell.top_strip import TopStrip
 from culvix.errors import CulvixError
 from culvix.study import Study
-from culvix.study.document.history import Act
-from culvix.study.document.history_messages import act_text
-from culvix.study.document.settings import replaced
+from culvix.study.document.choices.settings import replaced
+from culvix.study.document.history.history import Act
+from culvix.study.document.history.messages import act_text
 
 __all__ = ["Acting"]
 

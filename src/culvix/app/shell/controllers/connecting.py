@@ -5,8 +5,8 @@ from pathlib import Path
 
 import platformdirs
 
-from culvix.app.shell.connect_dialog import ConnectDialog, WholeRequest
 from culvix.app.shell.controllers.context import WindowContext
+from culvix.app.shell.dialogs.connect_dialog import ConnectDialog, WholeRequest
 from culvix.errors import Cancelled, CulvixError
 from culvix.files import free_path, write_whole
 from culvix.progress import Progress

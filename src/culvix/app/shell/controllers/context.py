@@ -6,7 +6,7 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QWidget
 
 from culvix.app.session.jobs import JobRunner
-from culvix.app.shell.overlays import Banner, Remark
+from culvix.app.shell.parts.overlays import Banner, Remark
 from culvix.app.shell.workbench import Workbench
 from culvix.errors import Cancelled, CulvixError
 from culvix.report.remembered_pictures import RememberedPictures

@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QSettings
 
-from culvix.app.shell.overlays import Hint
+from culvix.app.shell.parts.overlays import Hint
 
 __all__ = ["HINTS", "Hinting"]
 

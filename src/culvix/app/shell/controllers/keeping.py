@@ -18,7 +18,7 @@ from culvix.progress import Progress
 from culvix.stats.display import file_size, plural
 from culvix.study import Change, Study
 from culvix.study.carrying.fingerprint import Fingerprint, fingerprint_of
-from culvix.study.document.history import History
+from culvix.study.document.history.history import History
 from culvix.study.storage.autosave import Autosave
 from culvix.study.storage.drafts import SUFFIX, is_draft, new_draft
 from culvix.study.storage.study_file import StudyFile, write_study_copy

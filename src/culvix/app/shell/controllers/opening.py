@@ -17,7 +17,7 @@ from culvix.app.shell.controllers.pasting import pasted_file
 from culvix.app.shell.controllers.preferring import Preferring
 from culvix.app.shell.controllers.reopening import Reopening
 from culvix.app.shell.controllers.start_lists import StartLists
-from culvix.app.shell.start_page import StartPage
+from culvix.app.shell.pages.start_page import StartPage
 from culvix.app.shell.workbench import Workbench
 from culvix.app.widgets.accessible import name_controls
 from culvix.app.widgets.parts import shortened
@@ -26,16 +26,16 @@ from culvix.progress import Progress
 from culvix.stats.display import plural
 from culvix.study import Study
 from culvix.study.carrying.carry_over import CarriedOver, carry_over
-from culvix.study.document.history_messages import acts_between
+from culvix.study.document.history.messages import acts_between
 from culvix.study.recipes.applying import Applied, apply_recipe
 from culvix.study.recipes.recipe_format import load_recipe
 from culvix.study.storage.drafts import SUFFIX
 from culvix.study.storage.schema import is_study_file
 from culvix.tables import Table, read_table
 from culvix.tables.model.dictionary import Dictionary
+from culvix.tables.model.options.read_options import PLAIN, ReadOptions
+from culvix.tables.model.options.reading_questions import Choice
 from culvix.tables.model.raw_table import RawTable
-from culvix.tables.model.read_options import PLAIN, ReadOptions
-from culvix.tables.model.reading_questions import Choice
 from culvix.tables.reading.preview import preview
 from culvix.tables.text.ragged import RaggedLines
 

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from culvix.app.shell.controllers.context import WindowContext
-from culvix.app.shell.preferences_dialog import PreferencesDialog
+from culvix.app.shell.dialogs.preferences_dialog import PreferencesDialog
 from culvix.errors import CulvixError
 from culvix.study.storage.preferences import Preferences, load_preferences, reset_preferences, save_preferences
 

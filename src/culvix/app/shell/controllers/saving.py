@@ -23,7 +23,7 @@ from culvix.study.recipes.recipe import Recipe, recipe_of
 from culvix.study.recipes.recipe_format import encode_recipe
 from culvix.study.whole.cleaned_whole import CLEANED_WHOLE
 from culvix.tables.model.dictionary import Dictionary, load_data_package, write_data_package
-from culvix.tables.model.read_options import ReadOptions
+from culvix.tables.model.options.read_options import ReadOptions
 
 if TYPE_CHECKING:
     import polars as pl

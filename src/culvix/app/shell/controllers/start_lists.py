@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, QTimer
 
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.example_pictures import example_pictures
-from culvix.app.shell.start_page import StartPage
+from culvix.app.shell.pages.start_page import StartPage
 from culvix.errors import CulvixError
 from culvix.stats.display import plural
 from culvix.study.storage.drafts import SUFFIX, drafts, is_draft, remove_draft, remove_empty_drafts

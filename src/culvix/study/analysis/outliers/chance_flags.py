@@ -18,7 +18,7 @@ from culvix.stats.display import number
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.stats.resampling.simulation import SEED
 from culvix.study.analysis.outliers.flags import run_method
-from culvix.study.document.settings import Settings
+from culvix.study.document.choices.settings import Settings
 
 __all__ = ["QUICKLY_COUNTED", "chance_flags", "few_digits"]
 

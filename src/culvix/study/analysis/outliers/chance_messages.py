@@ -8,7 +8,7 @@ from culvix.stats.outliers.result import OutlierResult
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.outliers.chance_flags import QUICKLY_COUNTED, chance_flags, few_digits
 from culvix.study.analysis.outliers.flags import Flags
-from culvix.study.document.settings import Settings
+from culvix.study.document.choices.settings import Settings
 
 __all__ = ["chance_at_most", "chance_text"]
 

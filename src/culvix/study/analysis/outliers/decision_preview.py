@@ -8,8 +8,8 @@ import numpy as np
 from culvix.stats.core.arrays import Ints
 from culvix.stats.display import count, plural
 from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.choices.selection import Cells, Selection, cells_with_values
 from culvix.study.document.decisions import DecisionKind
-from culvix.study.document.selection import Cells, Selection, cells_with_values
 from culvix.tables.model.table import Column
 
 __all__ = ["CONFIRMED_SHARE", "CONFIRMED_VALUES", "DecisionPreview", "preview_decision"]

@@ -15,8 +15,8 @@ from culvix.stats.outliers.result import OutlierResult, cannot_flag
 from culvix.stats.outliers.scoped import on_scale, within_codes
 from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.grouping import Grouping
+from culvix.study.document.choices.settings import Settings
 from culvix.study.document.row_sets import union
-from culvix.study.document.settings import Settings
 
 __all__ = [
     "Flags",

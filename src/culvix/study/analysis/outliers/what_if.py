@@ -13,7 +13,7 @@ from culvix.stats.registry import OUTLIER_METHODS
 from culvix.study.analysis.column_analysis import ColumnPreview
 from culvix.study.analysis.outliers.flags import methods_in_force, run_method
 from culvix.study.analysis.outliers.impact import Figures, figures_of
-from culvix.study.document.settings import MEASURED
+from culvix.study.document.choices.settings import MEASURED
 
 __all__ = ["WhatIf", "moved", "what_if"]
 

@@ -1,0 +1,1 @@
+"""Another table beside the one in hand."""

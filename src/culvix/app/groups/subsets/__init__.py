@@ -1,0 +1,1 @@
+"""Subsets of rows, found or said."""

@@ -1,0 +1,1 @@
+"""A pair of columns."""

@@ -1,0 +1,1 @@
+"""What stands in the window beside the stages."""

@@ -1,0 +1,1 @@
+"""Lists and tables of items."""

@@ -1,0 +1,1 @@
+"""Groups of rows beside each other, and their differences."""

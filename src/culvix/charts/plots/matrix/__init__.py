@@ -1,0 +1,1 @@
+"""The matrix of pairs of columns."""

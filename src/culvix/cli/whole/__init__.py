@@ -1,0 +1,1 @@
+"""Commands on tables that stay where they are."""

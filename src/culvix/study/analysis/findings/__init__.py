@@ -1,0 +1,1 @@
+"""What is found in columns and table, in sentences."""

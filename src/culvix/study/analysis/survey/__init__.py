@@ -1,0 +1,1 @@
+"""All columns in a line each."""

@@ -1,0 +1,1 @@
+"""Conventions, looks and what is looked at."""

@@ -1,0 +1,1 @@
+"""Documents one after the other, and what each act is called."""

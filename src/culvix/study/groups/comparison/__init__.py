@@ -1,0 +1,1 @@
+"""Groups compared: the test, its effects, its words."""

@@ -1,0 +1,1 @@
+"""Subsets of rows that differ from the rest."""

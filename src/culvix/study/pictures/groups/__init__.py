@@ -1,0 +1,1 @@
+"""What pictures of groups show."""

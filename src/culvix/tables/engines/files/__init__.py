@@ -1,0 +1,1 @@
+"""Files and folders of them, by the streaming engine of Polars."""

@@ -1,0 +1,1 @@
+"""Columns that are worked out from others."""
