@@ -26,6 +26,9 @@ def sample_in(data: bytes) -> Provenance | None:
 
 def sample_of(path: Path) -> Provenance | None:
     """What the file at ``path`` is a sample of; None where it is none, or no Parquet file."""
+    if not path.is_file():
+        # A pipe would be waited for.
+        return None
     try:
         with path.open("rb") as file:
             is_parquet = file.read(len(_MARK)) == _MARK

@@ -4,7 +4,7 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QPushButton
 
-from culvix.app.groups.told_margin import ToldMargin
+from culvix.app.groups.text_margin import TextMargin
 from culvix.app.session.configured import configured
 from culvix.app.widgets.parts import label, row_of, shortened
 from culvix.stats.core.arrays import Floats, Ints
@@ -17,7 +17,7 @@ __all__ = ["ChangeMargin"]
 _MOST_CELLS = 12
 
 
-class ChangeMargin(ToldMargin):
+class ChangeMargin(TextMargin):
     """Shows a `ColumnChange` above what is said of the tables."""
 
     selected = pyqtSignal(object, str)

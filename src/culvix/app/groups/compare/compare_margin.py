@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QPushButton
 
-from culvix.app.groups.told_margin import ToldMargin
+from culvix.app.groups.text_margin import TextMargin
 from culvix.app.session.configured import configured
 from culvix.app.widgets.choice import Choice
 from culvix.app.widgets.parts import label, plain_tip, row_of, shortened
@@ -22,7 +22,7 @@ _RIGHT = Qt.AlignmentFlag.AlignRight
 _FITTING = "the one that fits"
 
 
-class CompareMargin(ToldMargin):
+class CompareMargin(TextMargin):
     """Shows a `ComparedColumn` in words and numbers."""
 
     answered = pyqtSignal(str, object)

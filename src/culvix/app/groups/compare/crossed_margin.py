@@ -1,6 +1,6 @@
 """How far two categories go together, and by which test."""
 
-from culvix.app.groups.told_margin import ToldMargin
+from culvix.app.groups.text_margin import TextMargin
 from culvix.app.widgets.parts import label, row_of
 from culvix.stats.association.contingency_tests import CountTest, Ratio
 from culvix.stats.display import number, p_value, per_cent, significant
@@ -11,7 +11,7 @@ __all__ = ["CrossedMargin"]
 _RATIOS = {"odds_ratio": "odds ratio", "risk_ratio": "risk ratio"}
 
 
-class CrossedMargin(ToldMargin):
+class CrossedMargin(TextMargin):
     """Shows a `CrossedCategories` in words and numbers."""
 
     def show_crossed(self, found: CrossedCategories) -> None:

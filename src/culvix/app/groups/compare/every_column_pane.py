@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QScrollArea, QWidget
 
 from culvix.app.groups.compare.groups_by_fields import GroupsByFields
-from culvix.app.groups.told_margin import ToldMargin
+from culvix.app.groups.text_margin import TextMargin
 from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.hub import Hub
 from culvix.app.session.lazy_pane import hidden
@@ -30,7 +30,7 @@ _NOTHING = "No column here makes groups: a category, a date or another column of
 class EveryColumnPane(ViewPane):
     """The column that was chosen last for one column makes the groups here, too."""
 
-    margin: ToldMargin
+    margin: TextMargin
 
     one_asked = pyqtSignal(str)
     """A column is to be compared alone."""
@@ -42,7 +42,7 @@ class EveryColumnPane(ViewPane):
         self._by = ""
         self.fields = GroupsByFields(hub, every_column=True)
         self.fields.changed.connect(self.request_update)
-        self.margin = ToldMargin()
+        self.margin = TextMargin()
         self.chart = SmallRowsChart()
         self.chart.chosen.connect(lambda place: self.one_asked.emit(self.columns[place].name))
         self.area = QScrollArea()

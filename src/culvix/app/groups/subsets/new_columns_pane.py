@@ -5,7 +5,7 @@ from PyQt6.QtCore import QModelIndex, QTimer
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from culvix.app.groups.subsets.rule_fields import FIELDS, RuleFields
-from culvix.app.groups.told_margin import ToldMargin
+from culvix.app.groups.text_margin import TextMargin
 from culvix.app.groups.view_pane import ViewPane
 from culvix.app.session.configured import configured
 from culvix.app.session.hub import Hub
@@ -39,14 +39,14 @@ _HEADS = (
 class NewColumnsPane(ViewPane):
     """What a rule makes is worked out in the background while it is described."""
 
-    margin: ToldMargin
+    margin: TextMargin
 
     def __init__(self, hub: Hub) -> None:
         super().__init__(hub)
         self.changing: str | None = None
         """The column that is being changed; None where a new one is described."""
 
-        self.margin = ToldMargin()
+        self.margin = TextMargin()
         self.name = configured(QLineEdit(), placeholderText="name of the new column")
         self.name.setAccessibleName("Name of the new column")
         self.kind = Choice()

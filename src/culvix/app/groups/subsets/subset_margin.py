@@ -3,7 +3,7 @@
 from PyQt6.QtCore import pyqtBoundSignal, pyqtSignal
 from PyQt6.QtWidgets import QPushButton
 
-from culvix.app.groups.told_margin import ToldMargin
+from culvix.app.groups.text_margin import TextMargin
 from culvix.app.session.configured import configured
 from culvix.app.widgets.parts import label, row_of
 from culvix.stats.display import count, p_value, signed
@@ -12,7 +12,7 @@ from culvix.study.groups.subsets.confirmed_subsets import ConfirmedSubset, Half,
 __all__ = ["SubsetMargin"]
 
 
-class SubsetMargin(ToldMargin):
+class SubsetMargin(TextMargin):
     """Shows a `ConfirmedSubset`."""
 
     selected = pyqtSignal()

@@ -4,10 +4,10 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from culvix.app.widgets.parts import clear_layout, label
 
-__all__ = ["ToldMargin"]
+__all__ = ["TextMargin"]
 
 
-class ToldMargin(QWidget):
+class TextMargin(QWidget):
     """Lines go into ``body``."""
 
     def __init__(self) -> None:
