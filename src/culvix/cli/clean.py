@@ -64,9 +64,11 @@ def _clean_whole(options: Namespace) -> int:
             raise ReadError(f"{options.file.name} is about no sample of a larger table.")
         engine = open_whole(sample, address=options.address, seconds=options.seconds, progress=progress)
         try:
-            decisions = write_cleaned_whole(engine, study.workspace, options.output, progress)
+            written = write_cleaned_whole(engine, study.workspace, options.output, progress, sources=(options.file,))
         finally:
             engine.close()
-    for each in decisions:
+    for each in written.decisions:
         print(each.sentence)
+    if written.left_out:
+        print(f"left out, as no cell of a table: {', '.join(written.left_out)}")
     return 0

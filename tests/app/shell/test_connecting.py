@@ -165,6 +165,10 @@ def test_the_whole_is_drawn_counted_and_written_as_decided(
     window.saving.ask_cleaned_whole()
     settled(window)
     assert pl.read_parquet(out.with_suffix(".parquet")).height == FRAME.height - many
+    beyond = tmp_path / "beyond.csv"
+    hub.whole.write_beyond(beyond)
+    settled(window)
+    assert beyond.exists() and pl.read_csv(beyond).columns == ["x", "tank", "beyond"]
     hub.study.undo()
     settled(window)
     assert "Decisions in the whole" not in words_of(pane)

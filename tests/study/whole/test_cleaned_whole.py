@@ -84,7 +84,7 @@ def test_the_whole_is_what_the_decisions_make_of_all_its_rows(engine: Engine, tm
         out = tmp_path / f"out{suffix}"
         found = write_cleaned_whole(engine, study.workspace, out)
         assert as_cells(read(out)) == as_cells(cleaned_frame(everything.workspace))
-    met = {each.decision.column: each.rows for each in found}
+    met = {each.decision.column: each.rows for each in found.decisions}
     assert met["count"] == int((FRAME["count"] >= 8).sum())
     if engine.name == "PostgreSQL":
         assert study.table["length_mm"].label == "Fork length" and study.table["length_mm"].unit == "mm"
@@ -137,6 +137,10 @@ def test_what_cannot_be_done_is_refused_and_nothing_is_written(engine: Engine, t
             with pytest.raises(WriteError, match="folder that is the table"):
                 write_cleaned_whole(engine, study.workspace, inside)
             assert (inside.exists() and inside.read_bytes()) == before
+    with pytest.raises(WriteError, match="cannot be written"):
+        write_cleaned_whole(engine, study.workspace, tmp_path / "no" / "where.csv")
+    with pytest.raises(WriteError, match="is the table itself"):
+        write_cleaned_whole(engine, study.workspace, study.table.source.path)
     assert not out.exists() and not list(tmp_path.glob(".culvix*"))
 
 

@@ -100,19 +100,19 @@ class GroupsStage(QWidget):
     def follow(self) -> None:
         """Show groups in the way that was chosen."""
         names, chosen = list(VIEWS), self.hub.study.document.view.groups_view
-        self._turn(names.index(chosen) if chosen in names else 0)
+        self._show_page(names.index(chosen) if chosen in names else 0)
 
     def show_view(self, position: int) -> None:
         """Show one of `VIEWS` by its place."""
         self.hub.study.change_view(groups_view=list(VIEWS)[position])
-        self._turn(position)
+        self._show_page(position)
 
     def _compare_alone(self, name: str) -> None:
         """Compare one column of all, by the same groups."""
         self.hub.set_focus(name)
         self.show_view(list(VIEWS).index("Compare"))
 
-    def _turn(self, position: int) -> None:
+    def _show_page(self, position: int) -> None:
         self.view_buttons[position].setChecked(True)
         self.views.setCurrentIndex(position)
         for at, view in enumerate(self._panes):

@@ -76,15 +76,15 @@ class IntakeMargin(QWidget):
         self.fields.problem.connect(self.problem)
         self.order.problem.connect(self.problem)
         self.words.problem.connect(self.problem)
-        self._owed = self._owed_anew = False
+        self._refresh_due = self._rebuild_due = False
         hub.focus_changed.connect(lambda name: self.show_columns([name]))
         for change in (hub.data_changed, hub.settings_changed, hub.edit_refused):
             change.connect(lambda: self._show(anew=False))
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        if self._owed:
-            self._show(anew=self._owed_anew)
+        if self._refresh_due:
+            self._show(anew=self._rebuild_due)
 
     def show_columns(self, names: Sequence[str]) -> None:
         """Turn to these columns; with none, to that in focus."""
@@ -95,9 +95,9 @@ class IntakeMargin(QWidget):
 
     def _show(self, *, anew: bool) -> None:
         # In other stages nobody sees it, and columns change there at the pace of a key.
-        self._owed = hidden(self)
-        self._owed_anew = self._owed and (anew or self._owed_anew)
-        if not self.names or self._owed:
+        self._refresh_due = hidden(self)
+        self._rebuild_due = self._refresh_due and (anew or self._rebuild_due)
+        if not self.names or self._refresh_due:
             return
         columns = [self.hub.study.table[name] for name in self.names]
         self.fields.show_columns(columns, anew=anew)

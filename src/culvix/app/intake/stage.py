@@ -45,10 +45,10 @@ class IntakeStage(QWidget):
         self.view = FirstRowsView()
         self.rows = self.view.rows
         self.bar = bar
-        self._owed = False
-        self._soon = configured(QTimer(self), interval=_PAUSE_MS, singleShot=True)
-        self._soon.timeout.connect(self._preview)
-        self.bar.changed.connect(self._soon.start)
+        self._refresh_due = False
+        self._delay = configured(QTimer(self), interval=_PAUSE_MS, singleShot=True)
+        self._delay.timeout.connect(self._preview)
+        self.bar.changed.connect(self._delay.start)
         self.bar.requested.connect(self._read_again)
         self.why = label("", "quiet", wrap=True)
         if source.dialect is not None:
@@ -91,7 +91,7 @@ class IntakeStage(QWidget):
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        if self._owed:
+        if self._refresh_due:
             self._refresh()
         self.follow()
 
@@ -140,7 +140,7 @@ class IntakeStage(QWidget):
 
     def finish(self) -> None:
         """Take over notes that are still being typed, and show no more first rows."""
-        self._soon.stop()
+        self._delay.stop()
         if self._noted.isActive():
             self._noted.stop()
             self._note()
@@ -189,10 +189,10 @@ class IntakeStage(QWidget):
     # Columns
 
     def _refresh(self) -> None:
-        self._owed = hidden(self)
-        if self._owed:
+        self._refresh_due = hidden(self)
+        if self._refresh_due:
             return
-        if not self._soon.isActive():
+        if not self._delay.isActive():
             self.rows.show_table(self.hub.study.table)
         self.missing.show_columns(self.hub.study.table.as_read.columns)
         self._show_key()

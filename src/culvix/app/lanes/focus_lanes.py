@@ -45,8 +45,8 @@ class FocusLanes(QObject):
         self.stack.row_text = self._row_text
         Selecting(hub, self.stack, lambda: hub.preview, self)
         # Work in the background that follows from the same news begins before the lanes are drawn.
-        self._soon = configured(QTimer(self), singleShot=True)
-        self._soon.timeout.connect(lambda: task_queue().take(self.redraw, ahead=True))
+        self._delay = configured(QTimer(self), singleShot=True)
+        self._delay.timeout.connect(lambda: task_queue().take(self.redraw, ahead=True))
         canvas.hold_painting()
         canvas.laid_out.connect(self._paint_once)
         hub.previewed.connect(self.redraw_soon)
@@ -66,13 +66,13 @@ class FocusLanes(QObject):
     def redraw_soon(self, *_: object) -> None:
         """Redraw as soon as what has just been asked for is done, and paint when the window has answered again."""
         self._of_news = True
-        self._soon.start(0)
+        self._delay.start(0)
 
     def redraw_when_shown(self) -> None:
         """Redraw and paint once the stage, shown just now, has been laid out: the window answers in between."""
         self._in_two = True
         self.canvas.hold_painting()
-        self._soon.start(_SHOWING_MS)
+        self._delay.start(_SHOWING_MS)
 
     def forget(self) -> None:
         """Draw anew the next time, whatever is shown."""

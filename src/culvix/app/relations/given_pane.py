@@ -39,7 +39,7 @@ class GivenPane(QWidget):
         self.columns = ColumnsButton(hub, lambda: self._controls)
         self.columns.setText("Hold fixed")
         self.columns.setToolTip("Columns that are accounted for by straight lines before the pair is correlated")
-        self.columns.turned.connect(self._turn)
+        self.columns.turned.connect(self._toggle)
         self._behind: tuple[PairLook, tuple[ThirdColumn, ...]] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -58,7 +58,7 @@ class GivenPane(QWidget):
         table = self.hub.study.table
         return tuple(name for name in self.hub.study.document.view.pair_controls if name in table and name not in names)
 
-    def _turn(self, name: str, on: bool) -> None:
+    def _toggle(self, name: str, on: bool) -> None:
         others = tuple(each for each in self.hub.study.document.view.pair_controls if each != name)
         self.hub.study.change_view(pair_controls=(*others, name) if on else others)
         if self.look is not None:
@@ -109,7 +109,7 @@ class GivenPane(QWidget):
             button = QPushButton(f"{shortened(each.name, 20)}: r {before} to {after}")
             button.setObjectName("link")
             button.setToolTip(f"Held fixed, {each.name} {_EFFECT[each.turns]} (n {count(each.given.n)})")
-            button.clicked.connect(lambda _, name=each.name: self._turn(name, True))
+            button.clicked.connect(lambda _, name=each.name: self._toggle(name, True))
             self._body.addWidget(button)
         if found.behind:
             self._body.addWidget(label("A click holds one fixed: it may stand behind the pair.", "quiet", wrap=True))

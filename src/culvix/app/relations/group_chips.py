@@ -50,7 +50,7 @@ class GroupChips(QWidget):
             button.setObjectName("slim")
             button.setIcon(group_icon(style))
             button.setToolTip(_tip(group))
-            button.clicked.connect(lambda on, name=group.name: self._turn(name, on))
+            button.clicked.connect(lambda on, name=group.name: self._toggle(name, on))
             if style is not None:
                 button.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
                 button.customContextMenuRequested.connect(lambda _, name=group.name: self._offer_styles(name))
@@ -59,7 +59,7 @@ class GroupChips(QWidget):
         beyond = [label(f"and {count(more)} smaller ones", "quiet")] if more > 0 else []
         self._body.addLayout(flow_of(*self.buttons.values(), *beyond, spacing=4))
 
-    def _turn(self, name: str, on: bool) -> None:
+    def _toggle(self, name: str, on: bool) -> None:
         names = [each for each in self._styles if each != name] + ([name] if on else [])
         self.chosen.emit(tuple(names[-MOST_GROUPS:]))
 

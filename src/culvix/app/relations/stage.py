@@ -144,9 +144,9 @@ class RelationsStage(QWidget):
     def show_view(self, position: int) -> None:
         """Show one of `VIEWS` by its place."""
         self.hub.study.change_view(relations_view=list(VIEWS)[position])
-        self._turn(position)
+        self._show_page(position)
 
-    def _turn(self, position: int) -> None:
+    def _show_page(self, position: int) -> None:
         self.view_buttons[position].setChecked(True)
         self.views.setCurrentIndex(position)
         self.margin.turn(int(self.views.currentWidget() is self.categories))
@@ -158,7 +158,7 @@ class RelationsStage(QWidget):
         """Show all pairs in the way that was chosen."""
         names = list(VIEWS)
         chosen = self.hub.study.document.view.relations_view
-        self._turn(names.index(chosen) if chosen in names else 0)
+        self._show_page(names.index(chosen) if chosen in names else 0)
 
     @property
     def data(self) -> QWidget:

@@ -103,7 +103,7 @@ class ReportStage(LazyPane):
     def _tell_stopped(self) -> None:
         """Say that these are not the pages of the study as it stands; the next change makes them anew."""
         self.place.setText("stopped; any change, or showing the stage again, begins anew")
-        self._owed = True
+        self._refresh_due = True
 
     def show_as(self, zoom: str) -> None:
         """Show the pages as large as a row of `ZOOMS` says."""

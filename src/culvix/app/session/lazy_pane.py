@@ -27,32 +27,32 @@ class LazyPane(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._owed = False
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(self.patience)
-        self._soon.timeout.connect(lambda: task_queue().take(self.apply_pending))
+        self._refresh_due = False
+        self._delay = QTimer(self)
+        self._delay.setSingleShot(True)
+        self._delay.setInterval(self.patience)
+        self._delay.timeout.connect(lambda: task_queue().take(self.apply_pending))
 
     def refresh(self) -> None:
         """Show things as they stand."""
 
     def request_refresh(self, *_: object) -> None:
         """Something shown here has changed."""
-        self._owed = True
-        self._soon.start()
+        self._refresh_due = True
+        self._delay.start()
 
     def refresh_now(self, *_: object) -> None:
         """Something shown here has changed, and what follows from it is worked out in the background."""
-        self._owed = True
+        self._refresh_due = True
         self.apply_pending()
 
     def apply_pending(self) -> None:
         """Make the pane anew now, where that is owed and it can be seen."""
-        if self._owed and not hidden(self):
-            self._owed = False
+        if self._refresh_due and not hidden(self):
+            self._refresh_due = False
             self.refresh()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
-        if self._owed:
-            self._soon.start()
+        if self._refresh_due:
+            self._delay.start()

@@ -7,12 +7,14 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from culvix.errors import Cancelled, CulvixError
+from culvix.files import write_whole
 from culvix.progress import Progress
+from culvix.report.formats.table_files import frame_file
 from culvix.stats.display import plural
-from culvix.study.whole.cleaned_whole import write_cleaned_whole
+from culvix.study.whole.cleaned_whole import CleanedWhole, write_cleaned_whole
 from culvix.study.whole.column_figures import ColumnOfWhole
 from culvix.study.whole.conditions import DecisionOnWhole, codes_of, column_of_whole, count_decisions
-from culvix.study.whole.samples import open_whole, whole_of
+from culvix.study.whole.samples import MOST_BEYOND, open_whole, rows_beyond, whole_of
 from culvix.study.whole.survey import WholeSurvey
 from culvix.tables.engines.engine import Engine
 
@@ -81,14 +83,34 @@ class WholeOfSample(QObject):
         """Let the engine write the whole with all decisions to ``path``."""
         workspace = self.hub.study.workspace
 
-        def written(decisions: tuple[DecisionOnWhole, ...]) -> None:
-            self.hub.message.emit(f"{path.name} is the whole with {plural(len(decisions), 'decision')}.")
+        def written(found: CleanedWhole) -> None:
+            left = f"; left out: {', '.join(found.left_out)}" if found.left_out else ""
+            self.hub.message.emit(f"{path.name} is the whole with {plural(len(found.decisions), 'decision')}{left}.")
 
         self._with_engine(
             f"writing {path.name}",
             lambda engine, progress: write_cleaned_whole(engine, workspace, path, progress),
             written,
         )
+
+    def write_beyond(self, path: Path) -> None:
+        """Let the engine fetch the rows of the whole with a value beyond the fences, and write them to ``path``."""
+        survey, source = self.survey, self.hub.study.table.source.path
+
+        def work(engine: Engine, progress: Progress) -> int:
+            assert survey is not None
+            found = rows_beyond(engine, survey, "iqr", progress=progress)
+            write_whole(path, frame_file(found, path.suffix), sources=(source, *engine.files))
+            return found.height
+
+        def written(rows: int) -> None:
+            first = "the first " if rows == MOST_BEYOND else ""
+            self.hub.message.emit(f"{path.name} has {first}{plural(rows, 'row')} of the whole beyond the fences.")
+
+        if survey is None:
+            self.hub.problem.emit("This table is no sample whose whole was surveyed.")
+        else:
+            self._with_engine(f"writing {path.name}", work, written)
 
     def _with_engine(self, name: str, work: Callable[[Engine, Progress], object], done: Callable[..., None]) -> None:
         sample = self.hub.study.table.source.sample

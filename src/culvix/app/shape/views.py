@@ -134,12 +134,12 @@ class ShapeViews(QStackedWidget):
             self.view_called(name)
         self.view = name
         if there:
-            self._turn()
+            self._show_chosen()
         else:
             # Made in one step, laid out in the next, and painted in a third.
-            task_queue().soon(self._turn)
+            task_queue().soon(self._show_chosen)
 
-    def _turn(self) -> None:
+    def _show_chosen(self) -> None:
         self._painting.hold()
         self._show()
 

@@ -121,6 +121,7 @@ def _study_menu() -> tuple[Command, ...]:
         Command("Save cleaned data …", lambda c: c.saving.ask_cleaned(), (), menu),
         Command("Save cleaned data with a trace of decisions …", lambda c: c.saving.ask_cleaned(trace=True), (), menu),
         Command("Save the cleaned whole of a sample …", lambda c: c.saving.ask_cleaned_whole(), (), menu),
+        Command("Save rows of the whole beyond the fences …", lambda c: c.saving.ask_rows_beyond(), (), menu),
         Command("Save flagged values …", lambda c: c.saving.ask_flagged(), (), menu),
         Command("Open a second window", lambda c: c.opening.open_window(), ("Ctrl+Shift+N",), menu, needs_study=False),
         Command("Quit", lambda c: c.close(), ("Ctrl+Q",), menu, needs_study=False, separated=True),

@@ -57,10 +57,10 @@ class SurveyStage(QWidget):
         self._build_tools()
         self._lay_out()
         self._unfitted = True
-        self._owed = False
+        self._refresh_due = False
         self._chosen_before: list[str] = []
-        self._soon = configured(QTimer(self), interval=120, singleShot=True)
-        self._soon.timeout.connect(self._gather)
+        self._delay = configured(QTimer(self), interval=120, singleShot=True)
+        self._delay.timeout.connect(self._gather)
         self._connect()
         self.refresh()
         self._widths()
@@ -113,7 +113,7 @@ class SurveyStage(QWidget):
         assert chosen is not None and bar is not None
         chosen.currentRowChanged.connect(lambda now, _: self._open_column(now))
         # What is scrolled past is not worked out.
-        bar.valueChanged.connect(lambda _: self._soon.start())
+        bar.valueChanged.connect(lambda _: self._delay.start())
         self.lines.dataChanged.connect(lambda first, last: self._widen(self._in_view(first.row(), last.row()), 2))
         self.lines.reordered.connect(self._reordered)
         self.lines.modelAboutToBeReset.connect(self._note_chosen)
@@ -127,13 +127,13 @@ class SurveyStage(QWidget):
             signal.connect(self.refresh)
 
     def _gather_soon(self) -> None:
-        if not self._soon.isActive():
-            self._soon.start()
+        if not self._delay.isActive():
+            self._delay.start()
 
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self._follow()
-        if self._owed:
+        if self._refresh_due:
             self._gather_soon()
 
     def _build_tools(self) -> None:
@@ -226,8 +226,8 @@ class SurveyStage(QWidget):
 
     def refresh(self) -> None:
         """Fill the lines anew from what is known, once they can be seen."""
-        self._owed = hidden(self)
-        if self._owed:
+        self._refresh_due = hidden(self)
+        if self._refresh_due:
             return
         rows = [row for row in survey_rows(self.hub.study.workspace) if self._requested(row)]
         self.lines.put(rows)
@@ -239,7 +239,7 @@ class SurveyStage(QWidget):
     def _gather(self) -> None:
         """Show what has arrived meanwhile; many columns arriving at once are shown together."""
         self.refresh()
-        if self._owed:
+        if self._refresh_due:
             return
         self._request_visible()
         self._widen(self._in_view(), 2)
@@ -263,12 +263,12 @@ class SurveyStage(QWidget):
 
     def finish(self) -> None:
         """Fill in no more lines."""
-        self._soon.stop()
+        self._delay.stop()
 
     @property
     def waiting(self) -> bool:
         """Whether lines are still to be filled in."""
-        return self._soon.isActive()
+        return self._delay.isActive()
 
     def _open(self) -> None:
         index = self.view.currentIndex()

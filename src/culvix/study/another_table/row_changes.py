@@ -16,7 +16,7 @@ __all__ = ["MOST_LISTED", "ChangedCell", "RowChanges", "compare_rows", "likely_k
 
 MOST_LISTED = 10_000
 """So many changed cells are listed; all are counted."""
-_APART = 0.9
+_LEAST_DISTINCT = 0.9
 """Cells of a key are at least so often others in other rows."""
 _COMMON = 0.1
 """At least this share of the keys of the smaller table must be in both for rows to be matched unasked."""
@@ -57,7 +57,7 @@ def likely_key(here: Table, there: Table, matching: Matching) -> tuple[str, ...]
     for pair in matching.pairs:
         a, b = here[pair.here], there[pair.there]
         named = a.role is Role.IDENTIFIER or b.role is Role.IDENTIFIER
-        if not named or a.distinct < _APART * a.rows or b.distinct < _APART * b.rows:
+        if not named or a.distinct < _LEAST_DISTINCT * a.rows or b.distinct < _LEAST_DISTINCT * b.rows:
             continue
         keys = [column.text.str.strip_chars() for column in (a, b)]
         common = keys[0].is_in(keys[1].implode()).sum()

@@ -29,7 +29,7 @@ FACTORS = {
 """Between which units a factor lies."""
 
 _FEWEST = 20
-_APART, _ALIKE = 0.5, 0.3
+_LEAST_DISTANCE, _ALIKE = 0.5, 0.3
 """A unit has changed where distributions are at least so far apart as they are, and at most so far once rescaled."""
 _NEAR = 1.2
 """How far the ratio of both medians, and of both spreads, may be from the factor."""
@@ -57,7 +57,7 @@ def unit_change(here: Sample, there: Sample) -> UnitChange | None:
 
     The factor and its units are proposed: who knows the tables has to say whether it is so.
     """
-    if min(here.n, there.n) < _FEWEST or two_sample_distance(here.sorted, there.sorted) < _APART:
+    if min(here.n, there.n) < _FEWEST or two_sample_distance(here.sorted, there.sorted) < _LEAST_DISTANCE:
         return None
     tried = [_factor(here, there, each, between) for known, between in FACTORS.items() for each in (known, 1 / known)]
     tried += [_degrees(here, there, 9 / 5, 32.0), _degrees(here, there, 5 / 9, -160 / 9)]

@@ -1,6 +1,7 @@
 """The whole with the decisions made on a sample of it, written by the engine that holds it."""
 
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 
 import polars as pl
@@ -13,9 +14,9 @@ from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.decisions import Decision, DecisionKind
 from culvix.study.whole.conditions import DecisionOnWhole, codes_of, count_decisions
 from culvix.tables.engines.edits import Act, Edit, KeysWhere, NumbersWhere, Where
-from culvix.tables.engines.engine import Engine
+from culvix.tables.engines.engine import Engine, Kind
 
-__all__ = ["CLEANED_WHOLE", "edits_of", "write_cleaned_whole"]
+__all__ = ["CLEANED_WHOLE", "CleanedWhole", "edits_of", "write_cleaned_whole"]
 
 CLEANED_WHOLE = (".parquet", ".csv")
 """Endings of files that a cleaned whole is written as."""
@@ -57,31 +58,41 @@ def _edits(decision: Decision, where: Where) -> tuple[Edit, ...]:
     return (Edit(where, decision.column, act, decision.value, decision.factor, decision.shift),)
 
 
+@dataclass(frozen=True)
+class CleanedWhole:
+    """What was written: the ``decisions`` with the rows that meet each, and columns that no table's file holds."""
+
+    decisions: tuple[DecisionOnWhole, ...]
+    left_out: tuple[str, ...]
+
+
 def write_cleaned_whole(
-    engine: Engine, workspace: Workspace, path: Path, progress: Progress = silent
-) -> tuple[DecisionOnWhole, ...]:
-    """Write the table that ``engine`` holds with the decisions of a study; these, with the rows that meet each.
+    engine: Engine, workspace: Workspace, path: Path, progress: Progress = silent, *, sources: tuple[Path, ...] = ()
+) -> CleanedWhole:
+    """Write the table that ``engine`` holds with the decisions of a study.
 
     The ending of ``path`` says what is written, Parquet or delimited text. Raises WriteError where it cannot be or is
-    of the table itself, ReadError for decisions that are no conditions, and what ``engine`` and ``progress`` raise.
+    of the table itself, the sample, or one of ``sources``, ReadError for decisions that are no conditions, and what
+    ``engine`` and ``progress`` raise.
     """
     decisions = count_decisions(engine, workspace, lambda share, doing: progress(0.3 * share, doing))
     edits = edits_of(workspace, decisions)
     folder = Path(engine.address)
     if engine.files and folder.is_dir() and path.resolve().is_relative_to(folder.resolve()):
         raise WriteError(f"{display_path(path)} would be in the folder that is the table; choose another place.")
-    with tempfile.TemporaryDirectory(prefix="culvix-") as pieces:
-        frame = engine.edited(edits, Path(pieces), lambda share, doing: progress(0.3 + 0.7 * share, doing))
-        write_by(path, lambda temporary: _sink(frame, path, temporary), sources=engine.files)
-    return decisions
+    try:
+        with tempfile.TemporaryDirectory(prefix="culvix-") as pieces:
+            frame = engine.edited(edits, Path(pieces), lambda share, doing: progress(0.3 + 0.7 * share, doing))
+            never = (*engine.files, workspace.table.source.path, *sources)
+            write_by(path, lambda temporary: _sink(frame, path, temporary), sources=never)
+    except (pl.exceptions.PolarsError, OSError) as error:
+        why = " ".join(str(error).split())[:200]
+        raise WriteError(f"{display_path(path)} cannot be written: {why}") from error
+    return CleanedWhole(decisions, tuple(each.name for each in engine.columns if each.kind is Kind.OTHER))
 
 
 def _sink(frame: pl.LazyFrame, path: Path, temporary: Path) -> None:
-    try:
-        if path.suffix.lower() == CLEANED_WHOLE[0]:
-            frame.sink_parquet(temporary, engine="streaming")
-        else:
-            frame.sink_csv(temporary, engine="streaming")
-    except pl.exceptions.PolarsError as error:
-        why = " ".join(str(error).split())[:200]
-        raise WriteError(f"{display_path(path)} cannot be written: {why}") from error
+    if path.suffix.lower() == CLEANED_WHOLE[0]:
+        frame.sink_parquet(temporary, engine="streaming")
+    else:
+        frame.sink_csv(temporary, engine="streaming")

@@ -17,7 +17,7 @@ from culvix.tables.engines.engine import Engine
 from culvix.tables.engines.opening import open_engine
 from culvix.tables.model.provenance import SAMPLE_KEY, Provenance
 
-__all__ = ["BEYOND", "SampleOf", "draw_sample", "open_whole", "rows_beyond", "sample_file", "whole_of"]
+__all__ = ["BEYOND", "MOST_BEYOND", "SampleOf", "draw_sample", "open_whole", "rows_beyond", "sample_file", "whole_of"]
 
 BEYOND = "beyond"
 """The column that says in which columns a row has a value beyond the limits."""
@@ -25,6 +25,8 @@ BEYOND = "beyond"
 WHOLE_KEY = "culvix.whole"
 """Under which a file of a sample holds the survey of the whole."""
 
+MOST_BEYOND = 100_000
+"""Rows beyond limits that are fetched."""
 _FILES = "files"
 _MOST = 20_000_000
 _MARK = b"PAR1"
@@ -79,7 +81,7 @@ def open_whole(
 
 
 def rows_beyond(
-    engine: Engine, survey: WholeSurvey, method: str, *, most: int = 100_000, progress: Progress = silent
+    engine: Engine, survey: WholeSurvey, method: str, *, most: int = MOST_BEYOND, progress: Progress = silent
 ) -> pl.DataFrame:
     """The rows of the whole with a value beyond the limits of ``method``; the column `BEYOND` says in which columns.
 

@@ -14,7 +14,7 @@ from culvix.tables.text.record_splitter import record_end
 __all__ = ["preview"]
 
 _ENOUGH = 1 << 17
-_LOOK = 1 << 20
+_HEAD_BYTES = 1 << 20
 
 
 def preview(path: Path, options: ReadOptions = PLAIN) -> RawTable | None:
@@ -22,10 +22,10 @@ def preview(path: Path, options: ReadOptions = PLAIN) -> RawTable | None:
 
     Raises ReadError as reading the whole would, as far as the beginning of the file shows it.
     """
-    head = read_head(path, _LOOK)
+    head = read_head(path, _HEAD_BYTES)
     if head.kind != "text":
         return None
-    whole = head.size < _LOOK and not head.packing
+    whole = head.size < _HEAD_BYTES and not head.packing
     text = as_text(path, head.data if whole else _without_torn_end(head.data), options.encoding)
     utf8 = text.utf8
     quote = options.dialect.quote if options.dialect is not None else '"'

@@ -23,7 +23,7 @@ from culvix.tables.text.ragged import leave_last_note
 
 __all__ = ["choose_part", "first_line", "read_spreadsheet"]
 
-_LOOK = 100
+_HEAD_ROWS = 100
 
 
 def read_spreadsheet(content: Content, options: ReadOptions, progress: Progress) -> RawTable:
@@ -149,7 +149,7 @@ def _named(
     frame: pl.DataFrame, options: ReadOptions
 ) -> tuple[tuple[str, ...], pl.DataFrame, tuple[ReadingQuestion, ...], tuple[str, ...]]:
     """The names of the columns, the rows below, what is to be asked about them, and what was decided."""
-    top = [[(cell or "").strip() for cell in row] for row in frame.head(_LOOK).rows()]
+    top = [[(cell or "").strip() for cell in row] for row in frame.head(_HEAD_ROWS).rows()]
     inferred = infer_header(top)
     rows = inferred.rows if options.header_rows is None else options.header_rows
     rows = min(rows, frame.height)

@@ -23,7 +23,7 @@ from culvix.tables.text.text_backed import parse_chunks
 
 __all__ = ["MOST_COLUMNS", "Head", "read_delimited", "read_head_of", "read_thinned"]
 
-_LOOK = 1 << 22
+_HEAD_BYTES = 1 << 22
 _FEW_GAPS = 2
 """Lines without a number, among the first ones, from which a column is read as text first."""
 _FEW_BYTES = 1 << 16
@@ -211,7 +211,7 @@ def _joined(parts: Iterable[str]) -> str:
 
 def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int, list[list[str]]]:
     """The lines of names (or the first of values where there are none), where the values begin, and some of them."""
-    stream = io.TextIOWrapper(io.BytesIO(utf8[:_LOOK]), encoding="utf-8", errors="replace", newline="")
+    stream = io.TextIOWrapper(io.BytesIO(utf8[:_HEAD_BYTES]), encoding="utf-8", errors="replace", newline="")
     lines = list(islice(stream, 500))
     skip = _lines_above(lines, dialect)
     rest = io.StringIO("".join(lines[skip:]), newline="")
@@ -232,7 +232,7 @@ def _heads(utf8: bytes, dialect: Dialect) -> tuple[list[list[str]], int, list[li
     if len(heads) < requested:
         return heads, len(utf8), body
     # A line that is cut off by the end of what is looked at says nothing of its width.
-    whole = body[:-1] if len(utf8) > _LOOK or len(body) > _SOME_LINES else body
+    whole = body[:-1] if len(utf8) > _HEAD_BYTES or len(body) > _SOME_LINES else body
     return heads, len("".join(lines[:end]).encode("utf-8")), whole
 
 

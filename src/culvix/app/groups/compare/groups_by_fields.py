@@ -55,7 +55,7 @@ class GroupsByFields(QObject):
         self.order.setToolTip("In which order groups stand")
         self.order.addItems(list(GROUP_ORDERS.values()))
         self.columns = ColumnsButton(hub, lambda: hub.study.document.view.compared_columns)
-        self.columns.turned.connect(self._turn)
+        self.columns.turned.connect(self._toggle)
         self.paired = configured(QPushButton("pair rows"), checkable=True)
         self.paired.setObjectName("slim")
         self.paired.setToolTip("Both columns were measured on the same rows, as before and after")
@@ -119,7 +119,7 @@ class GroupsByFields(QObject):
         way = self._ways[self.parts.currentIndex()]
         self._change(groups_by=way.column, groups_ranges=way.ranges, groups_period=way.period)
 
-    def _turn(self, name: str, on: bool) -> None:
+    def _toggle(self, name: str, on: bool) -> None:
         before = self.hub.study.document.view.compared_columns
         now = [each for each in before if each != name] + ([name] if on else [])
         self._change(compared_columns=tuple(now))

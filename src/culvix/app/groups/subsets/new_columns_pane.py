@@ -55,7 +55,7 @@ class NewColumnsPane(ViewPane):
         self.fields: dict[str, RuleFields] = {key: made() for key, made in FIELDS.items()}
         for each in self.fields.values():
             each.changed.connect(self._look_soon)
-        self.kind.activated.connect(self._turn)
+        self.kind.activated.connect(self._show_page)
         self.add, self.put_aside = configured(QPushButton("Add it")), configured(QPushButton("Describe a new one"))
         self.change, self.drop = configured(QPushButton("Change")), configured(QPushButton("Take away"))
         for button, act in (
@@ -82,9 +82,9 @@ class NewColumnsPane(ViewPane):
         layout.setSpacing(4)
         layout.addWidget(head)
         layout.addWidget(below, 1)
-        self._soon = configured(QTimer(self), singleShot=True, interval=_SOON_MS)
-        self._soon.timeout.connect(self.look)
-        self._turn(0)
+        self._delay = configured(QTimer(self), singleShot=True, interval=_SOON_MS)
+        self._delay.timeout.connect(self.look)
+        self._show_page(0)
         hub.columns_changed.connect(self.request_update)
         hub.data_changed.connect(self._look_soon)
 
@@ -114,7 +114,7 @@ class NewColumnsPane(ViewPane):
 
     # The description
 
-    def _turn(self, position: int) -> None:
+    def _show_page(self, position: int) -> None:
         for at, each in enumerate(self.fields.values()):
             each.setVisible(at == position)
         self._look_soon()
@@ -125,7 +125,7 @@ class NewColumnsPane(ViewPane):
 
     def _look_soon(self, *_: object) -> None:
         if not hidden(self):
-            self._soon.start()
+            self._delay.start()
 
     def look(self) -> None:
         """Show what the rule makes of the values in use."""
@@ -215,7 +215,7 @@ class NewColumnsPane(ViewPane):
             return
         rule = column.derivation.rule
         self.kind.setCurrentIndex(list(KINDS).index(rule.kind))
-        self._turn(self.kind.currentIndex())
+        self._show_page(self.kind.currentIndex())
         self.changing = column.name
         self.name.setText(column.name)
         self.name.setEnabled(False)

@@ -230,9 +230,9 @@ class SeveralFields(RuleFields):
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(name in self.chosen)
-                action.toggled.connect(lambda on, name=name: self._turn(name, on))
+                action.toggled.connect(lambda on, name=name: self._toggle(name, on))
 
-    def _turn(self, name: str, on: bool) -> None:
+    def _toggle(self, name: str, on: bool) -> None:
         self.chosen = [each for each in self.chosen if each != name] + ([name] if on else [])
         self._say()
         self.changed.emit()

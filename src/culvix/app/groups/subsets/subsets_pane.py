@@ -111,12 +111,12 @@ class SubsetsPane(ViewPane):
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(name in chosen)
-                action.toggled.connect(lambda on, name=name: self._turn(name, on))
+                action.toggled.connect(lambda on, name=name: self._toggle(name, on))
         usual = menu.addAction("All that do not move with it")
         if usual is not None:
             usual.triggered.connect(lambda: self._change(subset_columns=None))
 
-    def _turn(self, name: str, on: bool) -> None:
+    def _toggle(self, name: str, on: bool) -> None:
         before = self.result.columns if self.result is not None else ()
         kept = tuple(each for each in before if each != name)
         self._change(subset_columns=(*kept, name) if on else kept)

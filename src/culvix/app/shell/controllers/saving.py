@@ -118,6 +118,17 @@ class Saving:
             right = path.suffix.lower() in CLEANED_WHOLE
             hub.whole.write_cleaned(path if right else path.with_name(f"{path.name}{CLEANED_WHOLE[0]}"))
 
+    def ask_rows_beyond(self) -> None:
+        """Let the analyst choose where the rows of the whole beyond the fences are written to."""
+        if self.context.bench is None:
+            return
+        hub = self.context.bench.hub
+        proposed = str(hub.study.table.source.path.with_suffix("")) + "-beyond.csv"
+        kinds = "Delimited text (*.csv);;Parquet (*.parquet);;Spreadsheet (*.xlsx)"
+        name, _ = QFileDialog.getSaveFileName(self.context.window, "Save rows of the whole", proposed, kinds)
+        if name:
+            hub.whole.write_beyond(Path(name))
+
     def ask_flagged(self) -> None:
         """Let the analyst choose where the list of flagged values is written to."""
         self._ask_frame("flagged", flagged_frame)

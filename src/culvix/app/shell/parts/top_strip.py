@@ -61,8 +61,8 @@ class TopStrip(QWidget):
         self.questions.clicked.connect(self.questions_requested)
         self.group = QButtonGroup(self)
         self.stages = stages
-        self._soon = configured(QTimer(self), singleShot=True, interval=150)
-        self._soon.timeout.connect(self.refresh)
+        self._delay = configured(QTimer(self), singleShot=True, interval=150)
+        self._delay.timeout.connect(self.refresh)
         layout = FlowLayout(8)
         layout.setContentsMargins(12, 0, 8, 0)
         self.setLayout(layout)
@@ -103,7 +103,7 @@ class TopStrip(QWidget):
         if hub is not None:
             for change in (hub.data_changed, hub.review_changed):
                 change.connect(lambda: task_queue().soon(self.refresh))
-            hub.analysed.connect(lambda _: self._soon.start())
+            hub.analysed.connect(lambda _: self._delay.start())
         self.refresh()
 
     def show_open(self, questions: int) -> None:
@@ -135,7 +135,7 @@ class TopStrip(QWidget):
     @property
     def waiting(self) -> bool:
         """Whether something new is still to be told."""
-        return self._soon.isActive()
+        return self._delay.isActive()
 
     def _write(self, stage: str, done: int, every: int) -> None:
         """How far a stage is: columns done of all there are to do."""

@@ -65,7 +65,7 @@ _MIDDLE = (0.1, 0.9)
 
 _LARGEST_GROUP = 0.015
 """More than this share of a column is not a handful of errors."""
-_APART = 1.5
+_LEAST_GAP = 1.5
 """A value this many times its inner neighbour stands apart; the tail of a skewed column comes nearer step by step."""
 
 
@@ -287,8 +287,8 @@ def _gap_bounds(x: Floats, first: float, last: float) -> tuple[float, float]:
     """Up to and from which value the ascending ``x`` stands apart from what lies between ``first`` and ``last``."""
     lower = x[: int(np.searchsorted(x, first)) + 1]
     upper = x[int(np.searchsorted(x, last)) :]
-    gaps = np.flatnonzero(lower[1:] >= _APART * np.maximum(lower[:-1], 0.0))
-    steps = np.flatnonzero(upper[1:] >= _APART * upper[:-1])
+    gaps = np.flatnonzero(lower[1:] >= _LEAST_GAP * np.maximum(lower[:-1], 0.0))
+    steps = np.flatnonzero(upper[1:] >= _LEAST_GAP * upper[:-1])
     return float(lower[gaps[-1]]) if gaps.size else -inf, float(upper[steps[0] + 1]) if steps.size else inf
 
 

@@ -23,7 +23,7 @@ _DIALECT = postgresql.dialect(paramstyle="numeric_dollar")  # type: ignore[no-un
 _log = logging.getLogger(__name__)
 _PATIENCE = 15
 """Seconds until a host that does not answer is given up, where the address does not say it."""
-_LOOK = 0.02
+_POLL_SECONDS = 0.02
 """Seconds between two looks at whether the work should stop."""
 _LONGEST = 160
 """Letters of what a server says that are passed on."""
@@ -153,7 +153,7 @@ class Connection:
         try:
             while worker.is_alive():
                 progress(0.5, doing)
-                worker.join(_LOOK)
+                worker.join(_POLL_SECONDS)
         except BaseException:
             self._cancel(cursor, worker)
             raise
@@ -169,7 +169,7 @@ class Connection:
         """Let the server stop what it is asked, and wait until it has."""
         while worker.is_alive():
             cursor.adbc_cancel()
-            worker.join(5 * _LOOK)
+            worker.join(5 * _POLL_SECONDS)
         self.release()
 
     def release(self) -> None:
