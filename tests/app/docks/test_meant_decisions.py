@@ -318,7 +318,7 @@ def test_the_decisions_in_force_are_those_the_words_say(
         picked = {name: sorted(int(found.rows[at]) for at in lines if found.column(at) == name) for name in names}
         model.cells = {name: np.array(rows) for name, rows in picked.items() if rows}
 
-    for _ in range(40):
+    for _ in range(24):
         act = draw.choice(["lines", "all", "column", "letter", "letter", "letter in a box", "undo", "escape"])
         if act == "lines":
             few_lines = min(len(bench.outliers.stage.list.model.lines), 4)

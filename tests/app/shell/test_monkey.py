@@ -4,5 +4,5 @@ from window_monkey import run
 
 
 def test_nothing_a_hand_does_breaks_the_study() -> None:
-    outcome = run(101, 60)
-    assert outcome.acts == 60 and not outcome.wrong
+    outcome = run(101, 36)
+    assert outcome.acts == 36 and not outcome.wrong
