@@ -194,3 +194,17 @@ def test_types_that_a_table_seldom_has_and_odd_names_are_surveyed_and_sampled(tm
     assert high == {"": 299.0, "c0": 373.75, "row": 2.0**64}
     assert whole_of(tmp_path / "sample.parquet") is not None
     assert rows_beyond(engine, survey, "iqr").columns == [*frame.columns, "beyond_"]
+
+
+def test_very_many_different_values_are_counted_for_a_part_of_all_hashes(tmp_path: Path) -> None:
+    rows = 1_200_000
+    frame = pl.DataFrame(
+        {"key": np.arange(rows) * 0.5, "few": np.arange(rows) % 9_000, "gap": [None, 1.5] * (rows // 2)}
+    )
+    frame.write_parquet(tmp_path / "long.parquet")
+    engine = open_engine(str(tmp_path / "long.parquet"))
+    asked = [Distinct(name) for name in frame.columns]
+    key, few, gap = engine.answer(asked).values()
+    assert isinstance(key, DistinctCount) and key.count is not None and not key.exact and "one of 2 hashes" in key.how
+    assert abs(key.count - rows) < 5 * rows**0.5, "within some standard errors of what there is"
+    assert (few, gap) == (DistinctCount(9_000, exact=True), DistinctCount(1, exact=True))

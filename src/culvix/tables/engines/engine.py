@@ -73,7 +73,7 @@ CAPABILITIES = (
     _row("correlation", "Pearson, rows with both values", "Pearson, rows with both values"),
     _row(
         "distinct values",
-        "exact where they seem to be at most 100 000, else HyperLogLog",
+        "exact where they seem to be at most 100 000, else counted for a part of all hashes",
         "the same, else its estimate",
     ),
     _row("changes", "conditions on numbers, or on a key", "the same"),

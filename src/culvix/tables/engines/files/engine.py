@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from itertools import islice
+from math import ceil, log2, sqrt
 from pathlib import Path
 from threading import Lock
 
@@ -12,7 +13,7 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.files import display_path
 from culvix.progress import Progress, silent
-from culvix.stats.display import count
+from culvix.stats.display import count, significant
 from culvix.tables.engines.edits import Edit
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.files.edits import edited
@@ -42,11 +43,11 @@ _SCANS: dict[str, Callable[..., pl.LazyFrame]] = {
     ".tsv": pl.scan_csv,
     ".txt": pl.scan_csv,
 }
-_FEW = 10_000
-"""So many different values are held to be counted exactly."""
+_FEW, _MOST_COUNTED = 10_000, 1_000_000
+"""So few different values, or those of so few rows, are counted exactly."""
 _ROWS_OF_PIECE = 25_000
 """A piece of some columns, and what is made of it, stays near the processor."""
-_PIECES = 50
+_PIECES = 32
 """From so many places of the table come the pilot rows."""
 _ROW, _HASH, _SHARE = "row", "hash", "share"
 _LAST_HASH = 2**64 - 1
@@ -130,15 +131,13 @@ class PolarsEngine:
         """Answer all ``requests`` from one reading of the table. Raises ReadError for cells that cannot be read."""
         reading = Reading(self._by_name)
         answers = self._together({request: reading.aggregates(request) for request in requests}, reading, progress)
-        for request, found in tuple(answers.items()):
-            # Of few values a sketch may be wrong by one, which is much.
-            if isinstance(request, Distinct) and _are_few(found):
-                answers[request] = self._distinct(request, progress)
         for request in requests:
             if isinstance(request, ValuesWithinQuery):
                 answers[request] = self._values_within(request, progress)
             elif isinstance(request, ValueCountsQuery):
                 answers[request] = self._value_counts(request, progress)
+            elif isinstance(request, Distinct):
+                answers[request] = self._distinct(request, progress)
             elif isinstance(request, Frequencies):
                 answers[request] = self._frequencies(request, progress)
         return answers
@@ -162,15 +161,28 @@ class PolarsEngine:
         return {request: each.read(*islice(values, len(each.expressions))) for request, each in asked}
 
     def _distinct(self, request: Distinct, progress: Progress) -> Answer:
+        if self.rows <= _MOST_COUNTED:
+            return DistinctCount(self._different(request.column, 1, progress), exact=True)
+        parts = int(2 ** ceil(log2(self.rows / _MOST_COUNTED)))
+        found = self._different(request.column, parts, progress)
+        if found * parts <= _FEW:
+            # Of few values an estimate may be wrong by some, which is much.
+            return DistinctCount(self._different(request.column, 1, progress), exact=True)
+        how = f"counted for one of {parts} hashes, standard error {significant(100 / sqrt(found), 2)} %"
+        return DistinctCount(min(found * parts, self.rows), exact=False, how=how)
+
+    def _different(self, name: str, parts: int, progress: Progress) -> int:
+        """How many different values have a hash in the first of so many ``parts`` of all."""
         reading = Reading(self._by_name)
-        values = reading.values(request.column)
-        found = self._collect(
-            lambda frame: reading.of(frame).select(values).drop_nulls().unique().select(pl.len()),
-            progress,
-            f"counting the values of {request.column}",
-            reading.used,
-        )
-        return DistinctCount(int(found.item()), exact=True)
+        values, last = reading.values(name).alias(_ROW), _LAST_HASH // parts
+
+        def query(frame: pl.LazyFrame) -> pl.LazyFrame:
+            there = reading.of(frame).select(values).drop_nulls()
+            if parts > 1:
+                there = there.select(pl.col(_ROW).hash().alias(_ROW)).filter(pl.col(_ROW) <= last)
+            return there.select(pl.col(_ROW).n_unique())
+
+        return int(self._collect(query, progress, f"counting the values of {name}", reading.used).item())
 
     def _values_within(self, request: ValuesWithinQuery, progress: Progress) -> Answer:
         reading = Reading(self._by_name)
@@ -291,10 +303,6 @@ class PolarsEngine:
 
     def close(self) -> None:
         """Nothing is held open."""
-
-
-def _are_few(found: Answer) -> bool:
-    return isinstance(found, DistinctCount) and found.count is not None and found.count <= _FEW
 
 
 def _hashed(frame: pl.LazyFrame, seed: int) -> pl.LazyFrame:

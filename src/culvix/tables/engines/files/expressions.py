@@ -15,8 +15,6 @@ from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.requests import (
     Answer,
     CountsBelow,
-    Distinct,
-    DistinctCount,
     Extent,
     NotFinite,
     NotFiniteQuery,
@@ -33,8 +31,6 @@ from culvix.tables.engines.requests import (
 )
 
 __all__ = ["Aggregates", "Reading"]
-
-_SKETCH = "HyperLogLog, within about 2 %"
 
 
 @dataclass(frozen=True)
@@ -200,14 +196,6 @@ class Reading:
         xx = self.squares(request.column, request.centres[0], request.scales[0])
         there = self._presence(request.other)
         return Aggregates(((x * there).sum(), (xx * there).sum()), lambda one, two: SumsWhere(float(one), float(two)))
-
-    @aggregates.register
-    def _(self, request: Distinct) -> Aggregates:
-        def read(found: int, missing: int) -> Answer:
-            return DistinctCount(int(found) - int(missing > 0), exact=False, how=_SKETCH)
-
-        values = self.values(request.column)
-        return Aggregates((values.approx_n_unique(), values.null_count()), read)
 
     def values(self, name: str) -> pl.Expr:
         """The finite numbers of a column, or its values of another kind."""
