@@ -189,7 +189,7 @@ class Column:
         present[self.missing_written] = False
         return present
 
-    @property
+    @cached_property
     def missing_by(self) -> dict[str, int]:
         """How often each spelling stands for a missing value; "" for empty cells, which come first."""
         empty = self.missing - int(self.missing_written.size)
