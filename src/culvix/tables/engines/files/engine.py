@@ -23,8 +23,10 @@ from culvix.tables.engines.requests import (
     Answer,
     Distinct,
     DistinctCount,
+    Extent,
     Frequencies,
     Frequency,
+    NumberExtent,
     Request,
     ValueCounts,
     ValueCountsQuery,
@@ -46,7 +48,7 @@ _SCANS: dict[str, Callable[..., pl.LazyFrame]] = {
 _FEW, _MOST_COUNTED = 10_000, 1_000_000
 """So few different values, or those of so few rows, are counted exactly."""
 _ROWS_OF_PIECE = 25_000
-"""A piece of some columns, and what is made of it, stays near the processor."""
+"""A piece of many columns, and what is made of it, stays near the processor."""
 _PIECES = 32
 """From so many places of the table come the pilot rows."""
 _ROW, _HASH, _SHARE = "row", "hash", "share"
@@ -108,8 +110,7 @@ class PolarsEngine:
         """What ``query`` makes of ``columns`` (None for all), read piece by piece as long as ``progress`` lets it."""
         watched = self._watched(progress, doing, columns)
         try:
-            with pl.Config(streaming_chunk_size=_ROWS_OF_PIECE):
-                return query(watched).collect(engine="streaming")
+            return query(watched).collect(engine="streaming")
         except (pl.exceptions.PolarsError, OSError) as error:
             raise _unreadable(self.title, error) from error
 
@@ -140,7 +141,15 @@ class PolarsEngine:
                 answers[request] = self._distinct(request, progress)
             elif isinstance(request, Frequencies):
                 answers[request] = self._frequencies(request, progress)
+        self._learn(answers)
         return answers
+
+    def _learn(self, answers: Mapping[Request, Answer]) -> None:
+        """Columns of which every cell is a finite number or missing need not be looked through for others again."""
+        for request, found in answers.items():
+            finite = isinstance(found, NumberExtent) and found.n + found.missing == self.rows
+            if finite and isinstance(request, Extent):
+                self._by_name[request.column] = replace(self._by_name[request.column], floating=False)
 
     def _together(
         self, prepared: Mapping[Request, Aggregates | None], reading: Reading, progress: Progress
@@ -154,9 +163,10 @@ class PolarsEngine:
             for place, (_, each) in enumerate(asked)
             for part, expression in enumerate(each.expressions)
         ]
-        found = self._collect(
-            lambda frame: reading.of(frame).select(named), progress, f"reading {self.title}", reading.used
-        )
+        with pl.Config(streaming_chunk_size=_ROWS_OF_PIECE):
+            found = self._collect(
+                lambda frame: reading.of(frame).select(named), progress, f"reading {self.title}", reading.used
+            )
         values = iter(found.row(0))
         return {request: each.read(*islice(values, len(each.expressions))) for request, each in asked}
 
