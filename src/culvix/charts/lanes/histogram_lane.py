@@ -133,7 +133,9 @@ class HistogramLane(Lane):
         heights = whole.density * picture.n * picture.histogram.width * unit
         x, y = np.repeat(whole.edges, 2), np.concatenate(([0.0], np.repeat(heights, 2), [0.0]))
         self.whole.setData(x, y)
-        self.whole_text.setText(f"line: the whole, {plural(whole.n, 'value')}")
+        # An upright lane has room for few words.
+        many = "" if self.upright else f", {plural(whole.n, 'value')}"
+        self.whole_text.setText(f"line: the whole{many}")
         return float(heights.max(initial=0.0))
 
     def _place_whole_text(self) -> None:
