@@ -91,6 +91,18 @@ def test_the_whole_is_what_the_decisions_make_of_all_its_rows(engine: Engine, tm
         assert study.table.key == ("tag",), "the primary key names a row"
 
 
+def test_a_code_that_no_row_of_the_sample_has_is_none_in_the_whole_either(engine: Engine, tmp_path: Path) -> None:
+    study = sampled(engine, tmp_path / "sample.parquet", 25)
+    assert "-999.0" not in study.table["mass_g"].missing_by, "the seed draws no such row"
+    top = float(np.nanmax(study.table["mass_g"].values))
+    decide_by_rule(study, "mass_g", between(None, top), DecisionKind.KEEP)
+    (found,) = write_cleaned_whole(engine, study.workspace, tmp_path / "out.parquet").decisions
+    mass = FRAME["mass_g"]
+    assert found.rows == int(((mass <= top) & (mass != -999)).sum())
+    out = pl.read_parquet(tmp_path / "out.parquet")["mass_g"]
+    assert out.null_count() == int((mass == -999).sum()) > 0
+
+
 def test_single_rows_are_found_by_what_names_them(engine: Engine, tmp_path: Path) -> None:
     study = sampled(engine, tmp_path / "sample.parquet", 400)
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", [3, 5])

@@ -13,7 +13,7 @@ from culvix.report.formats.table_files import frame_file
 from culvix.stats.display import plural
 from culvix.study.whole.cleaned_whole import CleanedWhole, write_cleaned_whole
 from culvix.study.whole.column_figures import ColumnOfWhole
-from culvix.study.whole.conditions import DecisionOnWhole, codes_of, column_of_whole, count_decisions
+from culvix.study.whole.conditions import DecisionOnWhole, codes_in_whole, column_of_whole, count_decisions
 from culvix.study.whole.samples import MOST_BEYOND, open_whole, rows_beyond, whole_of
 from culvix.study.whole.survey import WholeSurvey
 from culvix.tables.engines.engine import Engine
@@ -133,4 +133,4 @@ class WholeOfSample(QObject):
 
     def codes(self, name: str) -> tuple[float, ...]:
         """Numbers of a column that stand for a missing value here: in the whole they are numbers like others."""
-        return codes_of(self.hub.study.workspace, name) if self.survey is not None else ()
+        return () if self.survey is None else codes_in_whole(self.survey, self.hub.study.workspace, name)

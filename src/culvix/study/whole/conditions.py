@@ -17,7 +17,7 @@ from culvix.study.whole.survey import WholeSurvey
 from culvix.tables.engines.edits import KeysWhere, NumbersWhere, RowCount, Where
 from culvix.tables.engines.engine import Engine, Kind
 
-__all__ = ["DecisionOnWhole", "codes_of", "column_of_whole", "conditions_of", "count_decisions"]
+__all__ = ["DecisionOnWhole", "codes_in_whole", "codes_of", "column_of_whole", "conditions_of", "count_decisions"]
 
 _NUMBER = re.compile(r"[-+]?\d+(\.\d+)?([eE][-+]?\d+)?")
 _MOST_KEYS = 10_000
@@ -56,14 +56,30 @@ def conditions_of(workspace: Workspace) -> tuple[DecisionOnWhole, ...]:
 
 
 def codes_of(workspace: Workspace, name: str) -> tuple[float, ...]:
-    """The numbers that stand for a missing value in a column."""
-    spellings = (spelling.strip() for spelling in workspace.table[name].missing_by)
-    return tuple(float(spelling) for spelling in spellings if _NUMBER.fullmatch(spelling))
+    """The numbers that stand for a missing value in a column, also those said to that no row of the sample has."""
+    column = workspace.table[name]
+    declared = (*column.table_codes, *workspace.document.dictionary.of(name).missing_codes)
+    found, said = (
+        [float(text) for text in map(str.strip, texts) if _NUMBER.fullmatch(text)]
+        for texts in (column.missing_by, declared)
+    )
+    # What stands in the sample as a number is one, however a code is written.
+    numbers = column.sample.sorted if column.is_numeric else np.zeros(0)
+    return tuple(dict.fromkeys((*found, *(code for code in said if code not in numbers))))
+
+
+def codes_in_whole(survey: WholeSurvey, workspace: Workspace, name: str) -> tuple[float, ...]:
+    """Those of them that may be among the numbers of the whole, where they are numbers like others."""
+    column = survey.of(name)
+    numbers = None if column is None else column.numbers
+    if numbers is None or numbers.low is None or numbers.high is None:
+        return ()
+    return tuple(code for code in codes_of(workspace, name) if numbers.low <= code <= numbers.high)
 
 
 def column_of_whole(survey: WholeSurvey, workspace: Workspace, name: str) -> ColumnOfWhole | None:
     """The column of the whole, where its cells mean there what they mean in the study."""
-    if name not in workspace.table or not workspace.table[name].is_numeric or codes_of(workspace, name):
+    if name not in workspace.table or not workspace.table[name].is_numeric or codes_in_whole(survey, workspace, name):
         return None
     return survey.of(name) if workspace.table[name].derivation is None else None
 
