@@ -107,3 +107,23 @@ def test_a_rule_means_what_it_meant_when_it_was_made(address: dict[str, str], st
     (changed,) = count_decisions(engine, study.workspace)
     assert changed.where is None and "other rows" in changed.why
     engine.close()
+
+
+@pytest.mark.parametrize("held", ["files", "server"])
+def test_what_is_no_finite_number_is_beyond_no_limit(held: str, tmp_path: Path, request: pytest.FixtureRequest) -> None:
+    frame = pl.DataFrame({"x": [1.0, 2.0, np.nan, np.inf, -np.inf, None, 9.0]})
+    if held == "files":
+        frame.write_parquet(tmp_path / "odd.parquet")
+        engine = open_engine(str(tmp_path / "odd.parquet"))
+    else:
+        server: Server = request.getfixturevalue("postgres")
+        server.load("odd", frame)
+        engine = open_engine(server.address(), table="odd")
+    above, outside, inside = (
+        RowCount(NumbersWhere("x", *ends, inside=within))
+        for *ends, within in ((2.0, None, True), (1.5, 3.0, False), (None, 3.0, True))
+    )
+    # Asked of an engine that knows nothing of its cells yet.
+    assert engine.rows_beyond({"x": (1.5, 3.0)}, 10)["x"].to_list() == [1.0, 9.0]
+    assert list(engine.answer([above, outside, inside]).values()) == [2, 2, 2]
+    engine.close()

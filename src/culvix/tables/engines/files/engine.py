@@ -14,7 +14,7 @@ from culvix.errors import ReadError
 from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, significant
-from culvix.tables.engines.edits import Edit
+from culvix.tables.engines.edits import Edit, NumbersWhere
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.files.edits import edited
 from culvix.tables.engines.files.expressions import Aggregates, Reading
@@ -294,8 +294,8 @@ class PolarsEngine:
     ) -> pl.DataFrame:
         """The first ``most`` rows with a number beyond the ``limits`` of its column, in the order of the table."""
         reading = Reading(self._by_name)
-        parts = [(reading.numbers(name), low, high) for name, (low, high) in limits.items()]
-        outside = pl.any_horizontal((x < low) | (x > high) for x, low, high in parts)
+        parts = (NumbersWhere(name, low, high, inside=False) for name, (low, high) in limits.items())
+        outside = pl.any_horizontal(map(reading.is_met, parts))
         every = [each.name for each in self._by_name.values()]
         found = self._collect(
             lambda frame: reading.of(frame.with_row_index(_ROW)).filter(outside).select(_ROW, *every).head(most),

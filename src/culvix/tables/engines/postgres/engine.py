@@ -14,7 +14,7 @@ from sqlalchemy.dialects.postgresql import array
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
 from culvix.stats.display import count, plural
-from culvix.tables.engines.edits import Edit
+from culvix.tables.engines.edits import Edit, NumbersWhere
 from culvix.tables.engines.engine import EngineColumn, Kind, StateLost
 from culvix.tables.engines.postgres.catalog import (
     columns_of_query,
@@ -300,8 +300,8 @@ class PostgresEngine:
     ) -> pl.DataFrame:
         """At most ``most`` rows with a number beyond the ``limits`` of its column."""
         expressions = Expressions(self._source, self._by_name, self._unclean)
-        parts = [(expressions.numbers(name), low, high) for name, (low, high) in limits.items()]
-        outside = sa.or_(sa.false(), *((x < double(low)) | (x > double(high)) for x, low, high in parts))
+        parts = (NumbersWhere(name, low, high, inside=False) for name, (low, high) in limits.items())
+        outside = sa.or_(sa.false(), *map(expressions.is_met, parts))
         keys = [self._source.c[column.name] for column in self.columns if column.key]
         chosen = sa.select(*self._cells(self._source)).where(outside).order_by(*keys).limit(most)
         return self.connection.ask(chosen, progress, f"fetching rows of {self.title}")

@@ -111,11 +111,13 @@ class Expressions:
                 for row in where.cells
             ]
             return sa.tuple_(*cells).in_(wanted) if len(cells) > 1 else cells[0].in_([each[0] for each in wanted])
-        x = self.numbers(where.column)
+        # Whether NaN is among them may not be known yet, and it is larger than any limit there.
+        x = self.plain(where.column)
+        finite = _is_finite(x)
         ends = [x >= double(where.low)] if where.low is not None else []
         ends += [x <= double(where.high)] if where.high is not None else []
-        inside = sa.and_(x.is_not(None), *ends)
-        met = inside if where.inside else sa.and_(x.is_not(None), sa.not_(inside))
+        inside = sa.and_(finite, *ends)
+        met = inside if where.inside else sa.and_(finite, sa.not_(inside))
         return sa.and_(met, *(x != double(code) for code in where.codes))
 
     def _key(self, name: str) -> Element:
