@@ -165,3 +165,13 @@ def test_a_file_whose_name_is_no_text_is_refused(tmp_path: Path) -> None:
     odd.write_text("a\n1\n")
     with pytest.raises(ReadError, match="name that is no text"):
         open_engine(str(odd))
+
+
+def test_numbers_that_are_none_among_few_values_spoil_no_correlation(
+    survey: Callable[[pl.DataFrame], WholeSurvey],
+) -> None:
+    draw = np.random.default_rng(31)
+    codes = draw.integers(0, 6, 3_000).astype(np.float64)
+    odd = np.where(draw.random(3_000) < 0.02, draw.choice([np.nan, np.inf, -np.inf], 3_000), codes)
+    frame = pl.DataFrame({"odd": odd, "other": draw.integers(0, 9, 3_000), "drawn": draw.normal(5, 2, 3_000)})
+    agree(survey(frame), frame)

@@ -44,6 +44,8 @@ from culvix.tables.engines.requests import (
 
 __all__ = ["PostgresEngine"]
 
+_NAMING = ("column", "other", "x", "y")
+"""By which a request names its columns."""
 _MOST_EXPRESSIONS = 1500
 """A question of the server has at most 1664."""
 _ESTIMATED = """
@@ -126,13 +128,16 @@ class PostgresEngine:
     def answer(self, requests: Sequence[Request], progress: Progress = silent) -> dict[Request, Answer]:
         """Answer all ``requests``; what needs a question of its own is asked after the others."""
         answers = self._answer(requests, progress)
-        extents = ((each.column, answer) for each, answer in answers.items() if isinstance(each, Extent))
-        unclean = {column for column, answer in extents if _is_unclean(answer)} - self._unclean
+        found = (
+            (each.column, answer) for each, answer in answers.items() if isinstance(each, Extent | ValueCountsQuery)
+        )
+        unclean = {column for column, answer in found if _is_unclean(answer)} - self._unclean
         if unclean:
-            # NaN and infinities turned up: what they touched is asked anew without them.
+            # NaN and infinities turned up: what they touched is asked anew without them, but for values counted.
             self._unclean |= unclean
-            again = [each for each in requests if unclean & {getattr(each, at, "") for at in ("column", "x", "y")}]
-            answers |= self._answer(again, progress)
+            touched = (each for each in requests if not isinstance(each, ValueCountsQuery))
+            again = [each for each in touched if unclean & {getattr(each, at, "") for at in _NAMING}]
+            answers |= self._answer(again, progress) if again else {}
         return answers
 
     def _answer(self, requests: Sequence[Request], progress: Progress) -> dict[Request, Answer]:
@@ -362,6 +367,8 @@ def _parts(asked: list[tuple[Request, Aggregates]]) -> Iterator[list[tuple[Reque
 
 def _is_unclean(answer: Answer) -> bool:
     """Whether NaN or an infinity was among the values."""
+    if isinstance(answer, ValueCounts):
+        return answer.not_a_number + answer.infinite > 0
     return isinstance(answer, NumberExtent) and not all(
         isfinite(end) for end in (answer.low, answer.high) if end is not None
     )
