@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from math import inf, isfinite, sqrt
+from math import ceil, inf, isfinite, sqrt
 
 import numpy as np
 
@@ -114,8 +114,8 @@ class ColumnSurvey:
 
     @property
     def n(self) -> int:
-        """How many finite numbers there are, as far as that is known."""
-        return 0 if self._extent is None else self._extent.n
+        """How many finite numbers there are; before the first reading, those that were looked at."""
+        return self._look.seen.size if self._extent is None else self._extent.n
 
     @property
     def varies(self) -> bool:
@@ -124,9 +124,15 @@ class ColumnSurvey:
 
     @property
     def mean(self) -> float:
-        """The mean, after the first reading."""
+        """The mean; before the first reading, that of what was looked at."""
         moments = self.moments
         return self._centre if moments is None else moments.mean
+
+    @property
+    def spread(self) -> float:
+        """The SD; before the first reading, that of what was looked at."""
+        moments = self.moments
+        return self._look.spread if moments is None else moments.sd or 0.0
 
     @property
     def moments(self) -> Moments | None:
@@ -153,9 +159,8 @@ class ColumnSurvey:
 
     @property
     def is_complete(self) -> bool:
-        """Whether every row has a finite number."""
-        extent = self._extent
-        return extent is not None and extent.n == self._rows
+        """Whether every row has a finite number, or seems to before the first reading."""
+        return self._look.complete if self._extent is None else self._extent.n == self._rows
 
     def sums_about(self, centre: float) -> tuple[float, float]:
         """The sums of all distances from ``centre`` over the scale, and of these squared."""
@@ -173,7 +178,7 @@ class ColumnSurvey:
         name = self.column.name
         if self._extent is None:
             if self._by_value:
-                return (ValueCountsQuery(name, self._settings.most_values),)
+                return (ValueCountsQuery(name, self._settings.most_values, ceil(self._look.different)),)
             return (
                 Extent(name),
                 PowerSumsQuery(name, self._centre, self._look.scale),
@@ -192,13 +197,18 @@ class ColumnSurvey:
         if self._distinct is _UNKNOWN:
             yield Distinct(name)
         ranges, edges = order.missing(self._ranks)
-        about = set() if edges else set(self._ranges_of_fences())
-        limits = {*self._limits, *(end for each in about for end in each)}
-        edges = sorted({*edges, *(edge for edge in limits if order.count_below(edge) is None)})
+        about = [] if edges else self._ranges_of_fences()
+        limits = [(edge, edge) for edge in self._limits if order.count_below(edge) is None]
+        for low, high in (*about, *limits):
+            if (whole := order.few_around(low, high)) is not None:
+                ranges.append(whole)
+            else:
+                edges += [edge for edge in (low, high) if order.count_below(edge) is None]
+                ranges += [(low, high)] if low < high else []
         if edges:
-            yield CountsBelow(name, tuple(edges))
-        if ranges or about:
-            yield ValuesWithinQuery(name, tuple(sorted({*ranges, *about})))
+            yield CountsBelow(name, tuple(sorted(set(edges))))
+        if ranges:
+            yield ValuesWithinQuery(name, tuple(sorted(set(ranges))))
 
     @property
     def _limits(self) -> set[float]:
@@ -272,9 +282,14 @@ class ColumnSurvey:
         of_columns = (
             Extent | NotFiniteQuery | PowerSumsQuery | CountsBelow | Distinct | ValuesWithinQuery | ValueCountsQuery
         )
-        for request, answer in answers.items():
-            if isinstance(request, of_columns) and request.column == self.column.name:
-                self._take(request, answer)
+        own = [
+            (request, answer)
+            for request, answer in answers.items()
+            if isinstance(request, of_columns) and request.column == self.column.name
+        ]
+        # Ranks are found from how many numbers there are.
+        for request, answer in sorted(own, key=lambda each: not isinstance(each[0], Extent)):
+            self._take(request, answer)
 
     def _take(self, request: Request, answer: Answer) -> None:
         if isinstance(request, ValueCountsQuery):

@@ -14,6 +14,8 @@ __all__ = ["MOST_FETCHED", "OrderStatistics"]
 
 MOST_FETCHED, _FEW_FETCHED = 1_000_000, 20_000
 """More values than the first between two edges are not fetched, fewer than the second always are."""
+_SHARE_FETCHED = 50
+"""Of so many values one is fetched rather than counted."""
 _PARTS, _FEW_EDGES = 64, 16
 _EXACT = 2.0**53
 
@@ -129,9 +131,20 @@ class OrderStatistics:
 
     def at_most_within(self, low: float, high: float) -> int:
         """At most so many values lie between two numbers."""
-        first = max(int(np.searchsorted(self._edges, low, side="right")) - 1, 0)
-        last = min(int(np.searchsorted(self._edges, high)), self._edges.size - 1)
+        first, last = self._places(low, high)
         return int(self._below[last] - self._below[first])
+
+    def _places(self, low: float, high: float) -> tuple[int, int]:
+        """Those of the edges around two numbers, as far as there are any."""
+        first = max(int(np.searchsorted(self._edges, low, side="right")) - 1, 0)
+        return first, min(int(np.searchsorted(self._edges, high)), self._edges.size - 1)
+
+    def few_around(self, low: float, high: float) -> tuple[float, float] | None:
+        """The edges around two numbers, where so few values lie between them that to fetch is less than to count."""
+        if self.at_most_within(low, high) > min(max(self.n // _SHARE_FETCHED, _FEW_FETCHED), MOST_FETCHED):
+            return None
+        first, last = self._places(low, high)
+        return float(self._edges[first]), float(self._edges[last])
 
     def below(self) -> tuple[Floats, Ints]:
         """All edges with the number of values below each."""

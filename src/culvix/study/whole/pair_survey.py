@@ -1,6 +1,6 @@
 """Pearson's coefficient of all pairs of columns of a whole table: what is asked of each, and what follows."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from itertools import combinations
 from math import inf, nan, sqrt
 
@@ -27,40 +27,67 @@ _MOST_CORRELATED = 40
 
 
 class PairSurvey:
-    """All pairs of ``columns`` that have numbers, after the first reading: about their means no digit is lost."""
+    """All pairs of ``columns``, about centres so near their means that no digit is lost.
+
+    Asked before it is known which columns have gaps, or where their means are, what was wrongly taken for granted is
+    asked anew in the next reading.
+    """
 
     def __init__(self, columns: Sequence[ColumnSurvey]) -> None:
-        self._columns = [each for each in columns if each.n][:_MOST_CORRELATED]
-        self._asked = {
-            (a, b): _asked(self._columns[a], self._columns[b]) for a, b in combinations(range(len(self._columns)), 2)
-        }
-        self._sums: dict[tuple[int, int], PairSums] = {}
+        self._columns = columns
+        self._centres: dict[str, float] = {}
+        self._answers: dict[Request, Answer] = {}
+
+    @property
+    def _correlated(self) -> list[ColumnSurvey]:
+        return [each for each in self._columns if each.n][:_MOST_CORRELATED]
+
+    def _asked(self) -> Iterator[tuple[ColumnSurvey, ColumnSurvey, list[Request]]]:
+        """What each pair needs, as far as can be told."""
+        for x, y in combinations(self._correlated, 2):
+            yield x, y, _asked(x, y, (self._centres[x.column.name], self._centres[y.column.name]))
 
     def wanted(self) -> list[Request]:
-        """What is to be asked, each once."""
-        return list(dict.fromkeys(request for each in self._asked.values() for request in each))
+        """What is to be asked in the next reading, each once; nothing when all is known."""
+        for each in self._correlated:
+            centre = self._centres.get(each.column.name)
+            if centre is None or not _is_near(each, centre):
+                self._centres[each.column.name] = 0.0 if _is_near(each, 0.0) else each.mean
+        every = (request for _, _, asked in self._asked() for request in asked)
+        return [each for each in dict.fromkeys(every) if each not in self._answers]
 
     def take(self, answers: Mapping[Request, Answer]) -> None:
         """Take up what was answered."""
-        for (a, b), asked in self._asked.items():
-            self._sums[a, b] = _sums(self._columns[a], self._columns[b], asked, answers)
+        self._answers |= {
+            request: answer
+            for request, answer in answers.items()
+            if isinstance(request, PairSumsQuery | Products | SumsWhereQuery)
+        }
 
     def matrix(self) -> tuple[tuple[str, ...], Floats, Ints]:
         """The columns' names, the matrix of the coefficients, NaN where there is none, and of their rows."""
-        size = len(self._columns)
-        r, n = np.full((size, size), nan), np.zeros((size, size), dtype=np.int64)
-        for place, each in enumerate(self._columns):
+        columns = self._correlated
+        places = {each.column.name: place for place, each in enumerate(columns)}
+        r, n = np.full((len(columns), len(columns)), nan), np.zeros((len(columns), len(columns)), dtype=np.int64)
+        for place, each in enumerate(columns):
             n[place, place] = each.n
             r[place, place] = 1.0 if each.varies else nan
-        for (a, b), sums in self._sums.items():
+        for x, y, asked in self._asked():
+            a, b = places[x.column.name], places[y.column.name]
+            sums = _sums(x, y, asked, self._answers)
             n[a, b] = n[b, a] = sums.n
             r[a, b] = r[b, a] = _pearson(sums)
-        return tuple(each.column.name for each in self._columns), r, n
+        return tuple(places), r, n
 
 
-def _asked(x: ColumnSurvey, y: ColumnSurvey) -> list[Request]:
+def _is_near(column: ColumnSurvey, centre: float) -> bool:
+    """Whether a centre is so near the mean that no digit that matters is lost."""
+    return abs(column.mean - centre) < _NEAR * column.spread
+
+
+def _asked(x: ColumnSurvey, y: ColumnSurvey, centres: tuple[float, float]) -> list[Request]:
     """Little where one of the two has no gaps: then the rows with both are those of the other."""
-    names, centres, scales = (x.column.name, y.column.name), (_centre(x), _centre(y)), (x.scale, y.scale)
+    names, scales = (x.column.name, y.column.name), (x.scale, y.scale)
     if not (x.is_complete or y.is_complete):
         return [PairSumsQuery(*names, centres, scales)]
     asked: list[Request] = [Products(*names, centres, scales)]
@@ -69,13 +96,6 @@ def _asked(x: ColumnSurvey, y: ColumnSurvey) -> list[Request]:
     if not x.is_complete:
         asked.append(SumsWhereQuery(*names[::-1], centres[::-1], scales[::-1]))
     return asked
-
-
-def _centre(column: ColumnSurvey) -> float:
-    """The mean; 0 where this is so near that no digit that matters is lost, as an engine need take no distances."""
-    moments = column.moments
-    near = moments is not None and moments.sd is not None and abs(moments.mean) < _NEAR * moments.sd
-    return 0.0 if near else column.mean
 
 
 def _sums(x: ColumnSurvey, y: ColumnSurvey, asked: Sequence[Request], answers: Mapping[Request, Answer]) -> PairSums:

@@ -30,8 +30,8 @@ class Pilot:
     """A ``centre`` near the mean, ``edges`` (ascending) below which values are counted, and ``bins`` of a histogram.
 
     ``alone`` are values that are counted by themselves, ``seen`` the different values there were, ascending. All are in
-    the column's unit; ``bins`` are among the edges. ``few_values``: the column seems to have so few that each can be
-    counted.
+    the column's unit; ``bins`` are among the edges. ``spread`` is the SD of what there was. The column seems to have so
+    many ``different`` values, and to be ``complete`` where no row was without a finite number.
     """
 
     centre: float
@@ -41,13 +41,21 @@ class Pilot:
     seen: Floats = field(default_factory=lambda: np.zeros(0))
     scale: float = 1.0
     """A power of two as large as the values spread, where their fourth powers would leave the range of doubles."""
-    few_values: bool = False
+    spread: float = 0.0
+    different: float = inf
+    complete: bool = False
+
+    @property
+    def few_values(self) -> bool:
+        """Whether the column seems to have so few values that each can be counted."""
+        return self.different <= _MOST_VALUES
 
 
-def pilot_of(values: Floats, rows: int, fence: float = 1.5) -> Pilot:
+def pilot_of(values: Floats, rows: int, fence: float = 1.5, z: float = 3.0, looked_at: int = 0) -> Pilot:
     """What ``values`` (finite, in the order of the table, shape ``(n,)``) suggest of a column of so many ``rows``.
 
-    ``fence`` is how many IQR widths the fences lie beyond the quartiles.
+    ``fence`` is how many IQR widths the fences lie beyond the quartiles, ``z`` how many SDs the z-limits lie from the
+    mean; ``looked_at`` so many rows had the values.
     """
     if not values.size:
         return Pilot(0.0, (), (), ())
@@ -55,15 +63,26 @@ def pilot_of(values: Floats, rows: int, fence: float = 1.5) -> Pilot:
     moments, (different, counts) = sample.moments, sample.runs
     seen: Floats = np.asarray(different, dtype=np.float64)
     centre = moments.mean if moments is not None and isfinite(moments.mean) else float(sample.sorted[0])
-    few = _about_different(values) <= _MOST_VALUES
-    bins = _edges(sample, _MOST_BINS if few else _MOST_BINS_COUNTED)
+    about = _about_different(values)
+    bins = _edges(sample, _MOST_BINS if about <= _MOST_VALUES else _MOST_BINS_COUNTED)
     heavy = np.argsort(-counts, kind="stable")[:_MOST_HEAVY]
     alone = np.asarray(np.sort(different[heavy[counts[heavy] >= max(_HEAVY * values.size, 3)]]))
-    marks = _around_quantiles(sample, rows, fence)
+    marks = _around_quantiles(sample, rows, fence) + _around_z_limits(sample, rows, z)
     parts = [alone, np.nextafter(alone, inf), np.array(bins), np.array(marks)]
     edges = np.unique(np.concatenate(parts))
     below = tuple(edges[np.isfinite(edges)].tolist())
-    return Pilot(centre, below, bins, tuple(alone.tolist()), seen, _scale(sample, centre), few)
+    spread = moments.sd if moments is not None and moments.sd is not None else 0.0
+    return Pilot(
+        centre,
+        below,
+        bins,
+        tuple(alone.tolist()),
+        seen,
+        _scale(sample, centre),
+        spread,
+        about,
+        complete=values.size == looked_at,
+    )
 
 
 def _about_different(values: Floats) -> float:
@@ -103,3 +122,20 @@ def _around_quantiles(sample: Sample, rows: int, fence: float) -> list[float]:
     (a, b), (c, d) = around[25], around[75]
     least, most = fence * max(c - b, 0.0), fence * (d - a)
     return [*(each for pair in around.values() for each in pair), a - most, b - least, c + least, d + most]
+
+
+def _around_z_limits(sample: Sample, rows: int, z: float) -> list[float]:
+    """Values near the mean ± ``z`` SDs, whose error follows from the third and the fourth moment.
+
+    Of a mean and an SD of one sample: Stuart, A. & Ord, J. K. (1994), Kendall's Advanced Theory of Statistics, vol. 1,
+    §10.15.
+    """
+    moments, n = sample.moments, sample.n
+    if moments is None or not moments.sd or moments.g1 is None or moments.g2 is None or n >= rows:
+        return []
+    found = []
+    for side in (-z, z):
+        variance = 1 + side * moments.g1 + side * side * (moments.g2 + 2) / 4
+        error = moments.sd * sqrt(max(variance, 0.0) / n)
+        found += [moments.mean + side * moments.sd + by * error for by in _ERRORS]
+    return found

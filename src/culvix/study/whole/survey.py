@@ -79,16 +79,15 @@ def _survey(
     surveys: list[ColumnSurvey | TextSurvey] = []
     for column in engine.columns:
         if column.kind.has_numbers:
-            look = pilot_of(_numbers_of(first, column), engine.rows, settings.fence)
+            look = pilot_of(_numbers_of(first, column), engine.rows, settings.fence, settings.z, first.height)
             surveys.append(ColumnSurvey(column, look, engine.rows, settings))
         else:
             surveys.append(TextSurvey(column))
-    pairs = PairSurvey(())
+    pairs = PairSurvey([each for each in surveys if isinstance(each, ColumnSurvey)])
     readings = 0
     while True:
         asked: list[Request] = [request for each in surveys for request in each.wanted()]
-        if readings == 1:
-            pairs = PairSurvey([each for each in surveys if isinstance(each, ColumnSurvey)])
+        if readings or engine.pairs_at_once:
             asked += pairs.wanted()
         if not asked:
             break
@@ -96,8 +95,7 @@ def _survey(
         readings += 1
         for each in surveys:
             each.take(answers)
-        if readings == 2:
-            pairs.take(answers)
+        pairs.take(answers)
         on_figures(tuple(each.found() for each in surveys))
     names, r, n = pairs.matrix()
     columns = tuple(each.found() for each in surveys)

@@ -107,6 +107,9 @@ class Engine(Protocol):
     notes: tuple[str, ...]
     """What is to be known of how it is read."""
 
+    pairs_at_once: bool
+    """Whether pairs of columns are best asked with the first reading, before it is known which have gaps."""
+
     def answer(self, requests: Sequence[Request], progress: Progress = silent) -> dict[Request, Answer]:
         """Answer all ``requests`` from one reading of the table."""
         ...

@@ -168,10 +168,14 @@ class SumsWhere:
 
 @dataclass(frozen=True)
 class ValueCountsQuery:
-    """How often each number of ``column`` occurs; where it has more than ``limit`` different ones none are told."""
+    """How often each number of ``column`` occurs; where it has more than ``limit`` different ones none are told.
+
+    It is thought to have ``about`` so many, 0 where nothing is known. The answer does not depend on it.
+    """
 
     column: str
     limit: int
+    about: int = 0
 
 
 @dataclass(frozen=True, eq=False)

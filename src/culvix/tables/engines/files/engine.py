@@ -77,6 +77,7 @@ class PolarsEngine:
     """The table in one file, or in all files below a folder, whose names may hold values (``year=2026``)."""
 
     name = "files"
+    pairs_at_once = False
 
     def __init__(self, path: Path, progress: Progress = silent) -> None:
         """Look at the files' heads and count rows. Raises ReadError where they do not fit together."""

@@ -1,15 +1,12 @@
 """A table, view or query of a PostgreSQL server, or of any that speaks its protocol and SQL."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from itertools import islice
 from math import isfinite
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 import polars as pl
 import sqlalchemy as sa
-from sqlalchemy.dialects.postgresql import array
 
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
@@ -24,28 +21,31 @@ from culvix.tables.engines.postgres.catalog import (
 )
 from culvix.tables.engines.postgres.connection import OVERFLOW, Connection, ServerError
 from culvix.tables.engines.postgres.edits import edited
-from culvix.tables.engines.postgres.expressions import ZONED, Aggregates, Element, Expressions, carried, double
+from culvix.tables.engines.postgres.expressions import ZONED, Aggregates, Expressions, Labelled, carried, double
+from culvix.tables.engines.postgres.plan import columns_of, groupings_of_buckets, groupings_of_values
+from culvix.tables.engines.postgres.questions import (
+    Ask,
+    counts_and_rest,
+    frequencies,
+    values_and_products,
+    values_within,
+)
 from culvix.tables.engines.postgres.server_table import ServerTable
 from culvix.tables.engines.requests import (
     Answer,
-    CountsBelow,
     Distinct,
     DistinctCount,
     Extent,
     Frequencies,
-    Frequency,
     NumberExtent,
     Request,
     ValueCounts,
     ValueCountsQuery,
-    ValuesWithin,
     ValuesWithinQuery,
 )
 
 __all__ = ["PostgresEngine"]
 
-_NAMING = ("column", "other", "x", "y")
-"""By which a request names its columns."""
 _MOST_EXPRESSIONS = 1500
 """A question of the server has at most 1664."""
 _ESTIMATED = """
@@ -57,6 +57,7 @@ class PostgresEngine:
     """All readings up to `close` see one state of the table."""
 
     name = "PostgreSQL"
+    pairs_at_once = True
 
     def __init__(
         self,
@@ -136,35 +137,34 @@ class PostgresEngine:
             # NaN and infinities turned up: what they touched is asked anew without them, but for values counted.
             self._unclean |= unclean
             touched = (each for each in requests if not isinstance(each, ValueCountsQuery))
-            again = [each for each in touched if unclean & {getattr(each, at, "") for at in _NAMING}]
+            again = [each for each in touched if unclean & columns_of(each)]
             answers |= self._answer(again, progress) if again else {}
         return answers
 
     def _answer(self, requests: Sequence[Request], progress: Progress) -> dict[Request, Answer]:
         expressions = Expressions(self._source, self._by_name, self._unclean, self._guarded)
-        together: list[tuple[Request, Aggregates]] = []
         answers: dict[Request, Answer] = {}
-        for request in requests:
-            asked = expressions.aggregates(request)
-            if asked is not None:
-                together.append((request, asked))
-        for part in _parts(together):
-            answers |= self._answer_together(part, progress)
+
+        def ask(question: sa.Select[*tuple[Any, ...]], doing: str) -> pl.DataFrame:
+            return self._ask(question, progress, doing)
+
+        for grouping in groupings_of_values(requests):
+            answers |= values_and_products(ask, expressions, grouping)
+        for counts, rest in groupings_of_buckets(each for each in requests if each not in answers):
+            answers |= counts_and_rest(ask, expressions, counts, rest)
+        left = ((each, expressions.aggregates(each)) for each in requests if each not in answers)
+        for part in _parts([(each, asked) for each, asked in left if asked is not None]):
+            labelled = Labelled(part)
+            found = ask(sa.select(*labelled.expressions).select_from(self._source), f"reading {self.title}")
+            answers |= labelled.answers(found)
         for request in requests:
             if request not in answers:
-                answers[request] = self._answer_alone(request, expressions, progress)
+                answers[request] = self._answer_alone(request, ask, expressions)
         return answers
 
-    def _answer_together(self, asked: list[tuple[Request, Aggregates]], progress: Progress) -> dict[Request, Answer]:
-        named = [
-            expression.label(f"a{place}_{part}")
-            for place, (_, each) in enumerate(asked)
-            for part, expression in enumerate(each.expressions)
-        ]
+    def _ask(self, question: sa.Select[*tuple[Any, ...]], progress: Progress, doing: str) -> pl.DataFrame:
         try:
-            found = self.connection.ask(
-                sa.select(*named).select_from(self._source), progress, f"reading {self.title}"
-            ).row(0)
+            return self.connection.ask(question, progress, doing)
         except ServerError as error:
             if error.state != OVERFLOW or self._guarded:
                 raise
@@ -172,79 +172,15 @@ class PostgresEngine:
             self._guarded = True
             self.rows = self._counted_rows()
             raise StateLost(f"{self.title} holds numbers so large or small that it has to be read anew.") from error
-        values = iter(found)
-        return {request: each.read(*islice(values, len(each.expressions))) for request, each in asked}
 
-    def _answer_alone(self, request: Request, expressions: Expressions, progress: Progress) -> Answer:
-        if isinstance(request, CountsBelow):
-            return self._counts_below(request, expressions, progress)
+    def _answer_alone(self, request: Request, ask: Ask, expressions: Expressions) -> Answer:
         if isinstance(request, ValuesWithinQuery):
-            return self._values_within(request, expressions, progress)
-        if isinstance(request, ValueCountsQuery):
-            return self._value_counts(request, expressions, progress)
+            return values_within(ask, expressions, request)
         if isinstance(request, Frequencies):
-            return self._frequencies(request, progress)
+            return frequencies(ask, expressions, request)
         if isinstance(request, Distinct):
             return self._distinct(request)
         return None
-
-    def _counts_below(self, request: CountsBelow, expressions: Expressions, progress: Progress) -> Answer:
-        x = expressions.numbers(request.column)
-        bucket = _bucket(x, request.edges).label("bucket")
-        counted = sa.select(bucket, sa.func.count().label("n")).select_from(self._source).where(x.is_not(None))
-        found = self.connection.ask(counted.group_by(sa.text("bucket")), progress, f"counting {request.column}")
-        by_bucket = np.zeros(len(request.edges) + 1, dtype=np.int64)
-        by_bucket[found["bucket"].to_numpy()] = found["n"].to_numpy()
-        return tuple(int(each) for each in np.cumsum(by_bucket)[:-1])
-
-    def _values_within(self, request: ValuesWithinQuery, expressions: Expressions, progress: Progress) -> Answer:
-        x = expressions.numbers(request.column)
-        ends = sorted({end for each in request.ranges for end in each})
-        inside = [place + 1 for place, end in enumerate(ends) if any(low <= end < high for low, high in request.ranges)]
-        found = self.connection.ask(
-            sa.select(x.label("x"), sa.func.count().label("n"))
-            .select_from(self._source)
-            .where(_bucket(x, ends) == sa.any_(sa.cast(array(inside), sa.ARRAY(sa.Integer()))))
-            .group_by(sa.text("x")),
-            progress,
-            f"ordering {request.column}",
-        ).sort("x")
-        return ValuesWithin(found["x"].to_numpy(), found["n"].to_numpy())
-
-    def _value_counts(self, request: ValueCountsQuery, expressions: Expressions, progress: Progress) -> Answer:
-        cell = self._source.c[request.column]
-        # Grouped as they are: most types are quicker there than doubles.
-        grouped = (
-            sa.select(cell.label("x"), sa.func.count().label("n"))
-            .select_from(self._source)
-            .group_by(cell)
-            .limit(request.limit + 1)
-            .subquery("grouped")
-        )
-        x = expressions.as_double(request.column, grouped.c.x).label("x")
-        found = self.connection.ask(sa.select(x, grouped.c.n), progress, f"counting the values of {request.column}")
-        if found.height > request.limit:
-            return None
-        there = found.drop_nulls()
-        missing = int(found["n"].sum()) - int(there["n"].sum())
-        return ValueCounts.of(there["x"].to_numpy(), there["n"].to_numpy(), missing)
-
-    def _frequencies(self, request: Frequencies, progress: Progress) -> Answer:
-        text = sa.cast(self._source.c[request.column], sa.Text()).label("text")
-        many = sa.func.count().label("n")
-        found = self.connection.ask(
-            sa.select(text, many)
-            .select_from(self._source)
-            .where(self._source.c[request.column].is_not(None))
-            .group_by(sa.text("text"))
-            .limit(request.limit + 1),
-            progress,
-            f"counting the values of {request.column}",
-        )
-        if found.height > request.limit:
-            return None
-        ordered = found.sort(["n", "text"], descending=[True, False])
-        return tuple(Frequency(str(text), int(n)) for text, n in ordered.rows())
 
     def _distinct(self, request: Distinct) -> Answer:
         if self._table is None:
@@ -331,11 +267,6 @@ class PostgresEngine:
     def close(self) -> None:
         """End the session."""
         self.connection.close()
-
-
-def _bucket(x: Element, edges: Sequence[float]) -> Element:
-    """How many of ``edges`` (ascending) are at most as large as ``x``."""
-    return sa.func.width_bucket(x, sa.cast(array([double(edge) for edge in edges]), sa.ARRAY(sa.Double())))
 
 
 def _chosen(tables: tuple[ServerTable, ...], name: str) -> ServerTable:

@@ -1,15 +1,18 @@
 """Requests as expressions of SQL, and answers from what these give."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import singledispatchmethod
 from math import nan
 from typing import Any
 
+import numpy as np
+import polars as pl
 import sqlalchemy as sa
 
 from culvix.tables.engines.edits import KeysWhere, RowCount, Where
 from culvix.tables.engines.engine import EngineColumn, Kind
+from culvix.tables.engines.postgres.plan import FEW_EDGES
 from culvix.tables.engines.requests import (
     Answer,
     CountsBelow,
@@ -24,18 +27,16 @@ from culvix.tables.engines.requests import (
     Presence,
     PresenceQuery,
     Products,
+    Request,
     SumsWhere,
     SumsWhereQuery,
 )
 
-__all__ = ["ZONED", "Aggregates", "Element", "Expressions", "carried", "double"]
+__all__ = ["ZONED", "Aggregates", "Element", "Expressions", "Labelled", "carried", "double"]
 
 Element = sa.ColumnElement[Any]
 
 _TINY = 1e-75
-_FEW_EDGES = 6
-"""Values below so many edges are counted one by one; below more, by the bucket they fall into."""
-
 
 _CARRIED = ("smallint", "integer", "bigint", "real", "double precision")
 """Types of numbers that are carried over as they are; domains and exact decimals are as text."""
@@ -56,12 +57,63 @@ def double(value: float) -> Element:
     return sa.cast(sa.literal(value), sa.Double())
 
 
+Merge = Callable[[Sequence[pl.Series]], Sequence[Any]]
+
+
+def _added(found: Sequence[pl.Series]) -> Sequence[Any]:
+    return [each.sum() for each in found]
+
+
+def _extents_merged(found: Sequence[pl.Series]) -> Sequence[Any]:
+    *counts, low, high = found
+    lows, highs = low.drop_nulls().to_numpy(), high.drop_nulls().to_numpy()
+    # To the server NaN is larger than all other numbers.
+    return [*_added(counts), *((float(np.fmin.reduce(lows)), float(highs.max())) if lows.size else (None, None))]
+
+
+def _pairs_merged(found: Sequence[pl.Series]) -> Sequence[Any]:
+    """Of counts, two means and three sums about them in groups, those of all: Chan, Golub & LeVeque (1983)."""
+    n, x, y, xx, yy, xy = (each.to_numpy()[found[0].to_numpy() > 0].astype(np.float64) for each in found)
+    total = n.sum()
+    if not total:
+        return 0, None, None, None, None, None
+    mean_x, mean_y = n @ x / total, n @ y / total
+    dx, dy = x - mean_x, y - mean_y
+    about = (xx.sum() + n @ (dx * dx), yy.sum() + n @ (dy * dy), xy.sum() + n @ (dx * dy))
+    return [int(total), *map(float, (mean_x, mean_y, *about))]
+
+
 @dataclass(frozen=True)
 class Aggregates:
-    """Expressions that give one value each, and what makes the answer from these."""
+    """Expressions that give one value each, and what makes the answer from these.
+
+    Asked of groups of rows, ``merged`` gives the values of all rows.
+    """
 
     expressions: tuple[Element, ...]
     read: Callable[..., Answer]
+    merged: Merge = _added
+
+
+class Labelled:
+    """What is ``asked`` in one question, each expression under a name of its own."""
+
+    def __init__(self, asked: Sequence[tuple[Request, Aggregates]]) -> None:
+        self._asked = asked
+        self.expressions = [
+            expression.label(f"a{place}_{part}")
+            for place, (_, each) in enumerate(asked)
+            for part, expression in enumerate(each.expressions)
+        ]
+
+    def answers(self, found: pl.DataFrame) -> dict[Request, Answer]:
+        """From what was ``found``: a row for each group, or one for all."""
+        answers: dict[Request, Answer] = {}
+        for place, (request, each) in enumerate(self._asked):
+            values = [found[f"a{place}_{part}"] for part in range(len(each.expressions))]
+            merged = [one.item() for one in values] if found.height == 1 else each.merged(values)
+            answers[request] = each.read(*merged)
+        return answers
 
 
 @dataclass(frozen=True)
@@ -89,7 +141,8 @@ class Expressions:
         found = self.plain(name)
         return sa.case((_is_finite(found), found), else_=None) if name in self.unclean else found
 
-    def _distance(self, name: str, centre: float, scale: float) -> Element:
+    def distance(self, name: str, centre: float, scale: float) -> Element:
+        """That of a column's numbers from ``centre``, over ``scale``, a power of two."""
         x = self._not_tiny(self.numbers(name), scale)
         if scale != 1.0:
             x = x / double(scale)
@@ -146,7 +199,8 @@ class Expressions:
             return NumberExtent(int(n), int(missing), int(zeros), int(negatives), low, high)
 
         missing = sa.func.count() - raw
-        return Aggregates((sa.func.count(x), missing, zeros, negatives, sa.func.min(x), sa.func.max(x)), read)
+        ends = sa.func.min(x), sa.func.max(x)
+        return Aggregates((sa.func.count(x), missing, zeros, negatives, *ends), read, _extents_merged)
 
     @aggregates.register
     def _(self, request: NotFiniteQuery) -> Aggregates:
@@ -156,7 +210,7 @@ class Expressions:
 
     @aggregates.register
     def _(self, request: PowerSumsQuery) -> Aggregates:
-        d = self._distance(request.column, request.centre, request.scale)
+        d = self.distance(request.column, request.centre, request.scale)
 
         def read(n: int, mean: Any, squared: Any, second: Any, fourth: Any, third: Any) -> Answer:
             if not n:
@@ -165,11 +219,11 @@ class Expressions:
             return PowerSums(int(n), powers)
 
         # All six come from one walk through the values: sums of d and d², and of their squares and product.
-        return Aggregates(_pair(d * d, d), read)
+        return Aggregates(_pair(d * d, d), read, _pairs_merged)
 
     @aggregates.register
     def _(self, request: CountsBelow) -> Aggregates | None:
-        if len(request.edges) > _FEW_EDGES:
+        if len(request.edges) > FEW_EDGES:
             return None
         x = self.numbers(request.column)
         counts = tuple(sa.func.count().filter(x < double(edge)) for edge in request.edges)
@@ -218,8 +272,8 @@ class Expressions:
                 return read(n, mean_x, mean_y, xx, yy, xy)
 
             return self._of_pair(y, x, centres[::-1], scales[::-1], turned)
-        one, other = (self._distance(*each) for each in zip((x, y), centres, scales, strict=True))
-        return Aggregates(_pair(other, one), read)
+        one, other = (self.distance(*each) for each in zip((x, y), centres, scales, strict=True))
+        return Aggregates(_pair(other, one), read, _pairs_merged)
 
 
 def _pair(y: Element, x: Element) -> tuple[Element, ...]:

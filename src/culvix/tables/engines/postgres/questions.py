@@ -1,0 +1,142 @@
+"""Questions that are answered by many rows: groups, from which all else is put together, or values."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import polars as pl
+import sqlalchemy as sa
+from sqlalchemy.dialects.postgresql import array
+
+from culvix.stats.core.arrays import Floats, Ints
+from culvix.tables.engines.postgres.expressions import Element, Expressions, Labelled, double
+from culvix.tables.engines.postgres.plan import Distance, ValueGrouping, columns_of
+from culvix.tables.engines.requests import (
+    Answer,
+    CountsBelow,
+    Frequencies,
+    Frequency,
+    Products,
+    Request,
+    ValueCounts,
+    ValuesWithin,
+    ValuesWithinQuery,
+)
+
+__all__ = ["Ask", "counts_and_rest", "frequencies", "values_and_products", "values_within"]
+
+Ask = Callable[[sa.Select[*tuple[Any, ...]], str], pl.DataFrame]
+"""Gives the rows that answer a question, while what is done is said."""
+_MOST_TOGETHER = 200_000
+"""More groups by several columns at once are not waited for."""
+
+
+def _bucket(x: Element, edges: Sequence[float]) -> Element:
+    """How many of ``edges`` (ascending) are at most as large as ``x``."""
+    return sa.func.width_bucket(x, sa.cast(array([double(edge) for edge in edges]), sa.ARRAY(sa.Double())))
+
+
+def values_and_products(ask: Ask, expressions: Expressions, grouping: ValueGrouping) -> dict[Request, Answer]:
+    """All that ``grouping`` answers, in one question; what it cannot is left out, and asked in another way."""
+    alone = len(grouping.counted) == 1
+    most = min(each.limit for each in grouping.counted) if alone else _MOST_TOGETHER
+    cells = [expressions.table.c[name] for name in grouping.columns]
+    keys, sums = ([f"{kind}{place}" for place in range(len(of))] for kind, of in (("k", cells), ("s", grouping.sums)))
+    # Grouped as they are: most types are quicker there than doubles.
+    grouped = (
+        sa.select(
+            *(cell.label(key) for key, cell in zip(keys, cells, strict=True)),
+            sa.func.count().label("n"),
+            *(
+                sa.func.sum(expressions.distance(each.column, each.centre, each.scale)).label(name)
+                for name, each in zip(sums, grouping.sums, strict=True)
+            ),
+        )
+        .select_from(expressions.table)
+        .group_by(*cells)
+        .limit(most + 1)
+        .subquery("grouped")
+    )
+    as_doubles = (
+        expressions.as_double(name, grouped.c[key]).label(key) for key, name in zip(keys, grouping.columns, strict=True)
+    )
+    question = sa.select(*as_doubles, grouped.c.n, *(grouped.c[name] for name in sums))
+    found = ask(question, f"counting the values of {', '.join(grouping.columns)}")
+    if found.height > most:
+        return dict.fromkeys(grouping.counted) if alone else {}
+    n = found["n"].to_numpy()
+    values = {name: found[key].to_numpy() for key, name in zip(keys, grouping.columns, strict=True)}
+    summed = {each: found[name].fill_null(0.0).to_numpy() for name, each in zip(sums, grouping.sums, strict=True)}
+    answers: dict[Request, Answer] = {}
+    for key, each in zip(keys, grouping.counted, strict=True):
+        there = found[key].is_not_null().to_numpy()
+        answers[each] = ValueCounts.of(values[each.column][there], n[there], int(n[~there].sum()))
+    return answers | {each: _product(each, values, n, summed) for each in grouping.products}
+
+
+def _product(request: Products, values: dict[str, Floats], n: Ints, summed: dict[Distance, Floats]) -> float:
+    """The sum of the products of two distances over all rows, from that of one of them in each group, or from none."""
+    both = Distance.both_of(request)
+    by_value = [each for each in both if each.column in values]
+    weights = n.astype(np.float64) if len(by_value) == 2 else next(summed[each] for each in both if each in summed)
+    inside = np.logical_and.reduce([np.isfinite(values[each.column]) for each in by_value])
+    total = weights[inside]
+    for each in by_value:
+        total = total * (values[each.column][inside] / each.scale - each.centre / each.scale)
+    return float(total.sum())
+
+
+def counts_and_rest(
+    ask: Ask, expressions: Expressions, counts: CountsBelow, rest: Sequence[Request]
+) -> dict[Request, Answer]:
+    """Rows grouped by the edges of ``counts`` between which they lie; the ``rest`` is put together from the groups."""
+    names = sorted({*columns_of(counts), *(name for each in rest for name in columns_of(each))})
+    place = next(name for name in map("bucket{}".format, range(len(names) + 1)) if name not in names)
+    cells = [expressions.table.c[name] for name in names]
+    found_in = _bucket(expressions.numbers(counts.column), counts.edges).label(place)
+    # Of an expression the server thinks that each row has another value, and reads alone. Of a union it does not know.
+    rows = sa.union_all(
+        sa.select(found_in, *cells).select_from(expressions.table),
+        sa.select(sa.null().label(place), *cells).select_from(expressions.table).where(sa.false()),
+    ).subquery("rows")
+    asked = [(each, replace(expressions, table=rows).aggregates(each)) for each in rest]
+    labelled = Labelled([(request, each) for request, each in asked if each is not None])
+    question = sa.select(rows.c[place].label("bucket"), sa.func.count().label("n"), *labelled.expressions)
+    found = ask(question.group_by(rows.c[place]), f"counting {counts.column}")
+    by_bucket = np.zeros(len(counts.edges) + 1, dtype=np.int64)
+    inside = found.drop_nulls("bucket")
+    by_bucket[inside["bucket"].to_numpy()] = inside["n"].to_numpy()
+    below = tuple(int(each) for each in np.cumsum(by_bucket)[:-1])
+    return {counts: below, **labelled.answers(found)}
+
+
+def values_within(ask: Ask, expressions: Expressions, request: ValuesWithinQuery) -> ValuesWithin:
+    """The values in the ranges, each as often as it occurs."""
+    x = expressions.numbers(request.column)
+    ends = sorted({end for each in request.ranges for end in each})
+    inside = [place + 1 for place, end in enumerate(ends) if any(low <= end < high for low, high in request.ranges)]
+    found = ask(
+        sa.select(x.label("x"))
+        .select_from(expressions.table)
+        .where(_bucket(x, ends) == sa.any_(sa.cast(array(inside), sa.ARRAY(sa.Integer())))),
+        f"ordering {request.column}",
+    )
+    return ValuesWithin(*np.unique(found["x"].to_numpy(), return_counts=True))
+
+
+def frequencies(ask: Ask, expressions: Expressions, request: Frequencies) -> tuple[Frequency, ...] | None:
+    """The values as text, the most frequent first; nothing where they are too many."""
+    cell = expressions.table.c[request.column]
+    found = ask(
+        sa.select(sa.cast(cell, sa.Text()).label("text"), sa.func.count().label("n"))
+        .select_from(expressions.table)
+        .where(cell.is_not(None))
+        .group_by(sa.text("text"))
+        .limit(request.limit + 1),
+        f"counting the values of {request.column}",
+    )
+    if found.height > request.limit:
+        return None
+    ordered = found.sort(["n", "text"], descending=[True, False])
+    return tuple(Frequency(str(text), int(n)) for text, n in ordered.rows())
