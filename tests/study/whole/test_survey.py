@@ -175,3 +175,37 @@ def test_numbers_that_are_none_among_few_values_spoil_no_correlation(
     odd = np.where(draw.random(3_000) < 0.02, draw.choice([np.nan, np.inf, -np.inf], 3_000), codes)
     frame = pl.DataFrame({"odd": odd, "other": draw.integers(0, 9, 3_000), "drawn": draw.normal(5, 2, 3_000)})
     agree(survey(frame), frame)
+
+
+def test_pairs_whose_rows_lie_close_together_far_from_the_mean_keep_their_digits(
+    survey: Callable[[pl.DataFrame], WholeSurvey],
+) -> None:
+    draw, n, part = np.random.default_rng(7), 5_000, 1_000
+    x, z = draw.normal(5, 1, (2, n))
+    x[:part], z[:part] = 5.1, 7.3 + 1e-7 * draw.normal(size=part)
+    y = pl.Series([*draw.normal(size=part), *[None] * (n - part)], dtype=pl.Float64)
+    frame = pl.DataFrame({"constant where y is": x, "y": y, "close where y is": z, "constant": np.full(n, 0.1)})
+    agree(survey(frame), frame)
+
+
+def test_rows_unlike_the_first_ones_of_a_query_change_no_figure(postgres: Server) -> None:
+    query = """
+        select case when i <= 100000 then i % 10 else 1e9 + i % 7 end as jumps,
+            case when i <= 110000 or i % 3 > 0 then (i * 7919::bigint) % 1000 / 10.0 end as gaps,
+            case when i <= 100000 then 5 else (i * 104729::bigint) % 150001 / 7::float8 end as varies,
+            case when i > 100000 then i % 5 end as late
+        from generate_series(1, 150000) as g (i)
+    """
+    i = np.arange(1, 150_001)
+    first = i <= 100_000
+    frame = pl.DataFrame(
+        {
+            "jumps": np.where(first, i % 10, 1e9 + i % 7),
+            "gaps": np.where((i <= 110_000) | (i % 3 > 0), i * 7919 % 1000 / 10, np.nan),
+            "varies": np.where(first, 5.0, i * 104729 % 150_001 / 7),
+            "late": np.where(first, np.nan, i % 5),
+        }
+    ).fill_nan(None)
+    engine = open_engine(postgres.address(), query=query)
+    agree(survey_whole(engine), frame)
+    engine.close()

@@ -22,6 +22,8 @@ __all__ = ["PairSurvey"]
 
 _NEAR = 16
 """SDs."""
+_LEAST_SHARE = 1e-4
+"""Of the squares of distances from centres as near as that at least 1 part in 257 is spread."""
 _MOST_CORRELATED = 40
 """Of more columns of numbers the pairs are too many for one reading."""
 
@@ -30,13 +32,16 @@ class PairSurvey:
     """All pairs of ``columns``, about centres so near their means that no digit is lost.
 
     Asked before it is known which columns have gaps, or where their means are, what was wrongly taken for granted is
-    asked anew in the next reading.
+    asked anew in the next reading; so is a pair whose rows lie so close together, far from these means, that their
+    spread is lost.
     """
 
     def __init__(self, columns: Sequence[ColumnSurvey]) -> None:
         self._columns = columns
         self._centres: dict[str, float] = {}
         self._answers: dict[Request, Answer] = {}
+        self._closer: dict[tuple[str, str], PairSumsQuery] = {}
+        """Pairs that are asked about the means of their own rows."""
 
     @property
     def _correlated(self) -> list[ColumnSurvey]:
@@ -45,7 +50,9 @@ class PairSurvey:
     def _asked(self) -> Iterator[tuple[ColumnSurvey, ColumnSurvey, list[Request]]]:
         """What each pair needs, as far as can be told."""
         for x, y in combinations(self._correlated, 2):
-            yield x, y, _asked(x, y, (self._centres[x.column.name], self._centres[y.column.name]))
+            names = x.column.name, y.column.name
+            closer = self._closer.get(names)
+            yield x, y, [closer] if closer else _asked(x, y, (self._centres[names[0]], self._centres[names[1]]))
 
     def wanted(self) -> list[Request]:
         """What is to be asked in the next reading, each once; nothing when all is known."""
@@ -53,8 +60,19 @@ class PairSurvey:
             centre = self._centres.get(each.column.name)
             if centre is None or not _is_near(each, centre):
                 self._centres[each.column.name] = 0.0 if _is_near(each, 0.0) else each.mean
+        self._look_closer()
         every = (request for _, _, asked in self._asked() for request in asked)
         return [each for each in dict.fromkeys(every) if each not in self._answers]
+
+    def _look_closer(self) -> None:
+        """Ask a pair about the means of its own rows where the spread about these was lost."""
+        for x, y, asked in list(self._asked()):
+            names, first = (x.column.name, y.column.name), asked[0]
+            if names in self._closer or not (x.varies and y.varies and all(each in self._answers for each in asked)):
+                continue
+            sums = _sums(x, y, asked, self._answers)
+            if sums.n > 1 and _is_lost(sums) and isinstance(first, Products | PairSumsQuery):
+                self._closer[names] = PairSumsQuery(*names, _means(sums, first), first.scales)
 
     def take(self, answers: Mapping[Request, Answer]) -> None:
         """Take up what was answered."""
@@ -115,11 +133,30 @@ def _sums_of(column: ColumnSurvey, centre: float, where: Answer) -> SumsWhere:
     return where if isinstance(where, SumsWhere) else SumsWhere(*column.sums_about(centre))
 
 
+def _means(sums: PairSums, asked: Products | PairSumsQuery) -> tuple[float, float]:
+    """Those of the rows of a pair."""
+    x, y = (
+        centre + scale * (total / sums.n)
+        for centre, scale, total in zip(asked.centres, asked.scales, (sums.x, sums.y), strict=True)
+    )
+    return x, y
+
+
+def _about_means(sums: PairSums) -> tuple[float, float]:
+    """The sums of squares about the means of the rows of a pair."""
+    return sums.xx - sums.x * sums.x / sums.n, sums.yy - sums.y * sums.y / sums.n
+
+
+def _is_lost(sums: PairSums) -> bool:
+    """Whether the spread is so little of what was summed that its digits are not known."""
+    xx, yy = _about_means(sums)
+    return xx < _LEAST_SHARE * sums.xx or yy < _LEAST_SHARE * sums.yy
+
+
 def _pearson(sums: PairSums) -> float:
-    if sums.n < 2:
+    if sums.n < 2 or _is_lost(sums):
         return nan
-    xx = sums.xx - sums.x * sums.x / sums.n
-    yy = sums.yy - sums.y * sums.y / sums.n
+    xx, yy = _about_means(sums)
     if not (0 < xx < inf and 0 < yy < inf):
         return nan
     return min(max((sums.xy - sums.x * sums.y / sums.n) / (sqrt(xx) * sqrt(yy)), -1.0), 1.0)

@@ -24,11 +24,11 @@ from culvix.tables.engines.requests import (
     ValuesWithinQuery,
 )
 
-__all__ = ["Ask", "counts_and_rest", "frequencies", "values_and_products", "values_within"]
+__all__ = ["MOST_GROUPS", "Ask", "counts_and_rest", "frequencies", "values_and_products", "values_within"]
 
 Ask = Callable[[sa.Select[*tuple[Any, ...]], str], pl.DataFrame]
 """Gives the rows that answer a question, while what is done is said."""
-_MOST_TOGETHER = 200_000
+MOST_GROUPS = 200_000
 """More groups by several columns at once are not waited for."""
 
 
@@ -38,41 +38,40 @@ def _bucket(x: Element, edges: Sequence[float]) -> Element:
 
 
 def values_and_products(ask: Ask, expressions: Expressions, grouping: ValueGrouping) -> dict[Request, Answer]:
-    """All that ``grouping`` answers, in one question; what it cannot is left out, and asked in another way."""
+    """All that ``grouping`` answers, in one question; of too many groups each column by itself, without products."""
     alone = len(grouping.counted) == 1
-    most = min(each.limit for each in grouping.counted) if alone else _MOST_TOGETHER
-    cells = [expressions.table.c[name] for name in grouping.columns]
-    keys, sums = ([f"{kind}{place}" for place in range(len(of))] for kind, of in (("k", cells), ("s", grouping.sums)))
-    # Grouped as they are: most types are quicker there than doubles.
-    grouped = (
-        sa.select(
-            *(cell.label(key) for key, cell in zip(keys, cells, strict=True)),
-            sa.func.count().label("n"),
-            *(
-                sa.func.sum(expressions.distance(each.column, each.centre, each.scale)).label(name)
-                for name, each in zip(sums, grouping.sums, strict=True)
-            ),
-        )
-        .select_from(expressions.table)
-        .group_by(*cells)
-        .limit(most + 1)
-        .subquery("grouped")
-    )
-    as_doubles = (
-        expressions.as_double(name, grouped.c[key]).label(key) for key, name in zip(keys, grouping.columns, strict=True)
-    )
-    question = sa.select(*as_doubles, grouped.c.n, *(grouped.c[name] for name in sums))
-    found = ask(question, f"counting the values of {', '.join(grouping.columns)}")
+    most = min(each.limit for each in grouping.counted) if alone else MOST_GROUPS
+    found = ask(_grouped(expressions, grouping, most), f"counting the values of {', '.join(grouping.columns)}")
     if found.height > most:
-        return dict.fromkeys(grouping.counted) if alone else {}
+        answers: dict[Request, Answer] = dict.fromkeys(grouping.counted)
+        for each in () if alone else grouping.counted:
+            answers |= values_and_products(ask, expressions, ValueGrouping((each,)))
+        return answers
     n = found["n"].to_numpy()
-    values = {name: found[key].to_numpy() for key, name in zip(keys, grouping.columns, strict=True)}
-    summed = {each: found[name].fill_null(0.0).to_numpy() for name, each in zip(sums, grouping.sums, strict=True)}
-    answers: dict[Request, Answer] = {}
-    for key, each in zip(keys, grouping.counted, strict=True):
-        there = found[key].is_not_null().to_numpy()
-        answers[each] = ValueCounts.of(values[each.column][there], n[there], int(n[~there].sum()))
-    return answers | {each: _product(each, values, n, summed) for each in grouping.products}
+    values = {name: found[f"k{place}"] for place, name in enumerate(grouping.columns)}
+    summed = {each: found[f"s{place}"].fill_null(0.0).to_numpy() for place, each in enumerate(grouping.sums)}
+    answers = {each: _value_counts(values[each.column], n, each.limit) for each in grouping.counted}
+    doubles = {name: each.to_numpy() for name, each in values.items()}
+    return answers | {each: _product(each, doubles, n, summed) for each in grouping.products}
+
+
+def _grouped(expressions: Expressions, grouping: ValueGrouping, most: int) -> sa.Select[*tuple[Any, ...]]:
+    """The groups' values ``k0`` and so on as doubles, how many rows ``n`` each has, and the sums ``s0`` and so on."""
+    cells = [expressions.table.c[name] for name in grouping.columns]
+    sums = [sa.func.sum(expressions.distance(each.column, each.centre, each.scale)) for each in grouping.sums]
+    named = [each.label(f"{kind}{place}") for kind, of in (("k", cells), ("s", sums)) for place, each in enumerate(of)]
+    # Grouped as they are: most types are quicker there than doubles.
+    question = sa.select(*named, sa.func.count().label("n")).select_from(expressions.table)
+    groups = question.group_by(*cells).limit(most + 1).subquery("groups")
+    keys = (expressions.as_double(name, groups.c[f"k{place}"]) for place, name in enumerate(grouping.columns))
+    named = [each.label(f"k{place}") for place, each in enumerate(keys)]
+    return sa.select(*named, groups.c.n, *(groups.c[f"s{place}"] for place in range(len(sums))))
+
+
+def _value_counts(values: pl.Series, n: Ints, limit: int) -> ValueCounts | None:
+    there = values.is_not_null().to_numpy()
+    counted = ValueCounts.of(values.to_numpy()[there], n[there], int(n[~there].sum()))
+    return counted if counted.values.size <= limit else None
 
 
 def _product(request: Products, values: dict[str, Floats], n: Ints, summed: dict[Distance, Floats]) -> float:
@@ -82,9 +81,11 @@ def _product(request: Products, values: dict[str, Floats], n: Ints, summed: dict
     weights = n.astype(np.float64) if len(by_value) == 2 else next(summed[each] for each in both if each in summed)
     inside = np.logical_and.reduce([np.isfinite(values[each.column]) for each in by_value])
     total = weights[inside]
-    for each in by_value:
-        total = total * (values[each.column][inside] / each.scale - each.centre / each.scale)
-    return float(total.sum())
+    # Where what was summed holds NaN or infinities, the sum is none; it is asked anew without them.
+    with np.errstate(invalid="ignore"):
+        for each in by_value:
+            total = total * (values[each.column][inside] / each.scale - each.centre / each.scale)
+        return float(total.sum())
 
 
 def counts_and_rest(
