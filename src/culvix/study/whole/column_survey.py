@@ -200,8 +200,8 @@ class ColumnSurvey:
         about = [] if edges else self._ranges_of_fences()
         limits = [(edge, edge) for edge in self._limits if order.count_below(edge) is None]
         for low, high in (*about, *limits):
-            if (whole := order.few_around(low, high)) is not None:
-                ranges.append(whole)
+            if (few := order.few_around(low, high)) is not None:
+                ranges += [few] if few[0] < few[1] else []
             else:
                 edges += [edge for edge in (low, high) if order.count_below(edge) is None]
                 ranges += [(low, high)] if low < high else []

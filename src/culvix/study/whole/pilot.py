@@ -63,7 +63,7 @@ def pilot_of(values: Floats, rows: int, fence: float = 1.5, z: float = 3.0, look
     moments, (different, counts) = sample.moments, sample.runs
     seen: Floats = np.asarray(different, dtype=np.float64)
     centre = moments.mean if moments is not None and isfinite(moments.mean) else float(sample.sorted[0])
-    about = _about_different(values)
+    about = _about_different(values, seen)
     bins = _edges(sample, _MOST_BINS if about <= _MOST_VALUES else _MOST_BINS_COUNTED)
     heavy = np.argsort(-counts, kind="stable")[:_MOST_HEAVY]
     alone = np.asarray(np.sort(different[heavy[counts[heavy] >= max(_HEAVY * values.size, 3)]]))
@@ -85,13 +85,13 @@ def pilot_of(values: Floats, rows: int, fence: float = 1.5, z: float = 3.0, look
     )
 
 
-def _about_different(values: Floats) -> float:
-    """How many different values a table has of which ``values`` are rows: Chao's estimator, from blocks of rows.
+def _about_different(values: Floats, different: Floats) -> float:
+    """How many values a table has in whose rows ``values`` the ``different`` ones are: Chao's estimator, from blocks.
 
     Blocks, as equal values often lie beside each other; those seen in one block alone, and in two, tell how many were
     not seen. Chao, A. (1984), Scandinavian Journal of Statistics 11, 265–270, in its form without bias.
     """
-    different, places = np.unique(values, return_inverse=True)
+    places = np.searchsorted(different, values)
     blocks = np.arange(values.size) * _BLOCKS // values.size
     seen_in = np.bincount(np.unique(places * _BLOCKS + blocks) // _BLOCKS)
     once, twice = int((seen_in == 1).sum()), int((seen_in == 2).sum())
@@ -121,7 +121,9 @@ def _around_quantiles(sample: Sample, rows: int, fence: float) -> list[float]:
         around[percentile] = [quantile(sample.sorted, min(max(p + by * error, 0.0), 1.0)) for by in _ERRORS]
     (a, b), (c, d) = around[25], around[75]
     least, most = fence * max(c - b, 0.0), fence * (d - a)
-    return [*(each for pair in around.values() for each in pair), a - most, b - least, c + least, d + most]
+    # The upper fence itself is no value beyond: it is counted up to the next number.
+    about_fences = [a - most, b - least, c + least, float(np.nextafter(d + most, inf))]
+    return [*(each for pair in around.values() for each in pair), *about_fences]
 
 
 def _around_z_limits(sample: Sample, rows: int, z: float) -> list[float]:
