@@ -209,3 +209,8 @@ def test_rows_unlike_the_first_ones_of_a_query_change_no_figure(postgres: Server
     engine = open_engine(postgres.address(), query=query)
     agree(survey_whole(engine), frame)
     engine.close()
+
+
+def test_a_column_of_nothing_but_infinities_and_gaps_says_so(survey: Callable[[pl.DataFrame], WholeSurvey]) -> None:
+    frame = pl.DataFrame({"x": [np.inf, None, -np.inf, np.nan] * 2, "y": range(8)})
+    agree(survey(frame), frame)

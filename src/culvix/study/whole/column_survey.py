@@ -188,10 +188,10 @@ class ColumnSurvey:
 
     def _next(self) -> Iterator[Request]:
         name, order = self.column.name, self._order
-        if order is None:
-            return
         if self._readings == 1 and self._extent is not None and self._extent.n + self._extent.missing < self._rows:
             yield NotFiniteQuery(name)
+        if order is None:
+            return
         if self._off_centre:
             yield PowerSumsQuery(name, self.mean, self._look.scale)
         if self._distinct is _UNKNOWN:

@@ -77,9 +77,11 @@ def _pairs_merged(found: Sequence[pl.Series]) -> Sequence[Any]:
     total = n.sum()
     if not total:
         return 0, None, None, None, None, None
-    mean_x, mean_y = n @ x / total, n @ y / total
-    dx, dy = x - mean_x, y - mean_y
-    about = (xx.sum() + n @ (dx * dx), yy.sum() + n @ (dy * dy), xy.sum() + n @ (dx * dy))
+    # NaN and infinities give none; it is asked anew without them.
+    with np.errstate(invalid="ignore"):
+        mean_x, mean_y = n @ x / total, n @ y / total
+        dx, dy = x - mean_x, y - mean_y
+        about = (xx.sum() + n @ (dx * dx), yy.sum() + n @ (dy * dy), xy.sum() + n @ (dx * dy))
     return [int(total), *map(float, (mean_x, mean_y, *about))]
 
 
