@@ -1,7 +1,7 @@
 """Which requests one grouping of all rows answers: every reading, and every expression in it, has its price."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from math import prod
 from typing import Self
@@ -95,7 +95,7 @@ def columns_of(request: Request) -> set[str]:
 
 def groupings_of_values(requests: Sequence[Request]) -> list[ValueGrouping]:
     """How all values that are to be counted are, and which of the products are answered besides."""
-    found = list(_joined(each for each in requests if isinstance(each, ValueCountsQuery)))
+    found = _joined(each for each in requests if isinstance(each, ValueCountsQuery))
     # Sums of the rows that have both columns come with their products, by the way.
     by_the_way = {frozenset((each.column, each.other)) for each in requests if isinstance(each, SumsWhereQuery)}
     left = [each for each in requests if isinstance(each, Products) and frozenset((each.x, each.y)) not in by_the_way]
@@ -109,29 +109,26 @@ def groupings_of_values(requests: Sequence[Request]) -> list[ValueGrouping]:
     while answered_by:
         # The sum that answers the most; of equal ones that in the fewest groups.
         best = max(answered_by, key=lambda at: (len(answered_by[at]), -found[at[0]].groups))
-        products, grown = answered_by.pop(best), found[best[0]]
-        if not products:
-            break
-        if grown.has_room:
-            sums, ordered = (*grown.sums, best[1]), (each for each in left if each in products)
-            found[best[0]] = replace(grown, sums=sums, products=(*grown.products, *ordered))
+        products, (place, summed) = answered_by.pop(best), best
+        if products and found[place].has_room:
+            sums, ordered = (*found[place].sums, summed), (each for each in left if each in products)
+            found[place] = replace(found[place], sums=sums, products=(*found[place].products, *ordered))
             for others in answered_by.values():
                 others -= products
     return found
 
 
-def _joined(counted: Iterable[ValueCountsQuery]) -> Iterator[ValueGrouping]:
+def _joined(counted: Iterable[ValueCountsQuery]) -> list[ValueGrouping]:
     """Columns of few values together: each, the largest first, goes where the fewest groups are."""
     found: list[ValueGrouping] = []
     for each in sorted(counted, key=lambda request: -request.about):
-        smallest = min(range(len(found)), key=lambda place: found[place].groups, default=None)
-        if smallest is not None:
-            grown = ValueGrouping((*found[smallest].counted, each))
-            if each.about and grown.groups <= _MOST_TOGETHER:
-                found[smallest] = grown
-                continue
-        found.append(ValueGrouping((each,)))
-    return iter(found)
+        place = min(range(len(found)), key=lambda at: found[at].groups, default=None)
+        together = None if place is None else ValueGrouping((*found[place].counted, each))
+        if place is not None and together is not None and each.about and together.groups <= _MOST_TOGETHER:
+            found[place] = together
+        else:
+            found.append(ValueGrouping((each,)))
+    return found
 
 
 def groupings_of_buckets(requests: Iterable[Request]) -> list[tuple[CountsBelow, list[Request]]]:
