@@ -216,10 +216,10 @@ class ReportContext:
     @cached_property
     def comparisons(self) -> tuple[tuple[KeptComparison, ComparedColumn | str], ...]:
         """The comparisons of groups that were kept, and what came of each."""
-        workspace, kept = self.workspace, self.workspace.document.comparisons
+        workspace, comparisons = self.workspace, self.workspace.document.comparisons
         return self.remembered.get(
             "comparisons",
-            (workspace.working, workspace.settings, kept),
+            (workspace.working, workspace.settings, comparisons),
             lambda: compare_kept(workspace, lambda share, doing: self.progress(0.5 + 0.1 * share, doing)),
         )
 

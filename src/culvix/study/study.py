@@ -66,8 +66,8 @@ class Study:
         dictionary: Dictionary | None = None,
     ) -> "Study":
         """A new study of ``table``, which was read under ``dictionary``."""
-        said = dictionary_of_sample(table.source.sample) if dictionary is None else dictionary
-        document = new_document(table, settings or Settings(), said, name)
+        described = dictionary_of_sample(table.source.sample) if dictionary is None else dictionary
+        document = new_document(table, settings or Settings(), described, name)
         return cls(Workspace.of(document, table))
 
     def resume(self, history: History) -> None:

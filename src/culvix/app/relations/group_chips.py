@@ -67,7 +67,7 @@ class GroupChips(QWidget):
         """The marks that the group ``name`` can have; one that another group has is exchanged with it."""
         menu = QMenu(self)
         for style in range(MOST_GROUPS):
-            holder = next((each for each, held in self._styles.items() if held == style), None)
+            holder = next((each for each, own in self._styles.items() if own == style), None)
             words = STYLE_NAMES[style] if holder in (None, name) else f"{STYLE_NAMES[style]}, exchanged with {holder}"
             action = QAction(group_icon(style), words, menu)
             action.setCheckable(True)

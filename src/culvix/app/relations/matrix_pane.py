@@ -122,10 +122,10 @@ class MatrixPane(QWidget):
     def _categories(self) -> tuple[str, ...]:
         """The categories that are to stand in the matrix."""
         relations, study = self._relations, self.hub.study
-        found, wanted = categories_beside(study.table, relations.columns), study.document.view.matrix_categories
-        if wanted is None:
-            wanted = len(relations.columns) + len(found) <= MOST_PICTURED
-        return tuple(found) if wanted else ()
+        found, requested = categories_beside(study.table, relations.columns), study.document.view.matrix_categories
+        if requested is None:
+            requested = len(relations.columns) + len(found) <= MOST_PICTURED
+        return tuple(found) if requested else ()
 
     def _request_parts(self) -> None:
         relations, categories = self.hub.relations, self._categories()
@@ -151,15 +151,15 @@ class MatrixPane(QWidget):
         """Work out the kinds that are to be shown and not there yet."""
         relations, study = self.hub.relations, self.hub.study
         assert relations is not None
-        wanted = {side for side in self._sides() if side in CORRELATION_KINDS} - set(self._relations.matrices)
-        if not wanted:
+        requested = {side for side in self._sides() if side in CORRELATION_KINDS} - set(self._relations.matrices)
+        if not requested:
             return
         columns = [study.working.sample(study.table[name]).values for name in relations.columns]
 
         def work(progress: Progress) -> dict[str, CorrelationMatrix]:
             every = complete_rows(columns)
             used = [np.where(every, each, np.nan) for each in columns] if relations.listwise else columns
-            return {key: kind_matrix(key, used, progress) for key in sorted(wanted)}
+            return {key: kind_matrix(key, used, progress) for key in sorted(requested)}
 
         def arrived(found: dict[str, CorrelationMatrix]) -> None:
             if self.hub.relations is relations:
@@ -181,10 +181,10 @@ class MatrixPane(QWidget):
         self._keys = {self.above: sides, self.below: [*([PICTURES] if pictured else []), *sides]}
         usual = PICTURES if pictured else ranking[-1]
         for box, side, otherwise in ((self.above, 0, ranking[0]), (self.below, 1, usual)):
-            keys, wanted = self._keys[box], view.matrix_sides[side]
+            keys, requested = self._keys[box], view.matrix_sides[side]
             box.clear()
             box.addItems([side_name(key) for key in keys])
-            box.setCurrentIndex(keys.index(wanted if wanted in keys else otherwise))
+            box.setCurrentIndex(keys.index(requested if requested in keys else otherwise))
         orders = list(MATRIX_ORDERS)
         self.order.setCurrentIndex(orders.index(view.matrix_order) if view.matrix_order in orders else 0)
         self.rows.setCurrentIndex(list(_ROWS).index(view.relations_rows) if view.relations_rows in _ROWS else 0)

@@ -51,8 +51,8 @@ class OwnWordsField(QPlainTextEdit):
         lines = self.document()
         page = self.parentWidget()
         assert lines is not None and page is not None
-        wanted = round(lines.size().height() * self.fontMetrics().lineSpacing()) + _MARGINS
-        height = round(min(max(wanted, _LEAST), _MOST_OF_PAGE * page.height()))
+        needed = round(lines.size().height() * self.fontMetrics().lineSpacing()) + _MARGINS
+        height = round(min(max(needed, _LEAST), _MOST_OF_PAGE * page.height()))
         top = max(min(self.y(), page.height() - height - 4), 0)
         self.setGeometry(self.x(), top, self.width(), height)
 

@@ -23,9 +23,9 @@ class PartBar(QFrame):
         row = row_of(self.copy, self.save, self.write, spacing=4)
         row.setContentsMargins(4, 3, 4, 3)
         self.setLayout(row)
-        for button, told in ((self.copy, self.copied), (self.save, self.saved), (self.write, self.written)):
+        for button, signal in ((self.copy, self.copied), (self.save, self.saved), (self.write, self.written)):
             button.setObjectName("slim")
-            button.clicked.connect(told)
+            button.clicked.connect(signal)
         self.hide()
 
     def show_at(self, room: QRect, *, saves: bool, writes: str, tip: str) -> None:

@@ -140,8 +140,8 @@ class SummaryPane(QWidget):
         self.ranks.setVisible(column.role is Role.ORDERED and not column.asks)
         self.conventions.show_settings(settings)
         # Of a share there is no interval of a mean.
-        looked_at = self.compared if column.role is not Role.YES_NO else None
-        self.detail.show_statistic(analysis, looked_at, self._names.get(looked_at or "", ""))
+        compared = self.compared if column.role is not Role.YES_NO else None
+        self.detail.show_statistic(analysis, compared, self._names.get(compared or "", ""))
         self.decimals.show_settings(settings)
 
     def _beside(self, figures: list[tuple[str, str, str]]) -> int:

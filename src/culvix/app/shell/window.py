@@ -154,10 +154,10 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{study.name} — Culvix")
         self.keeping.follow(study, self.opening.file, carried=self.opening.carried)
         self.bench.begin()
-        told = (self.keeping.note, *self.opening.lost)
-        notes = tuple(note for note in (*told, *study.table.source.notes) if note)
+        messages = (self.keeping.note, *self.opening.lost)
+        notes = tuple(note for note in (*messages, *study.table.source.notes) if note)
         if notes:
-            self.context.complain(" ".join(notes[: max(3, len(told))]))
+            self.context.complain(" ".join(notes[: max(3, len(messages))]))
 
     def _follow(self, bench: Workbench) -> None:
         """Do what the panes of ``bench`` ask for, and tell what its study says."""

@@ -109,8 +109,8 @@ class Lane(Plot):
         else:
             self.height_axis.setWidth(AXIS_WIDTH)
         self.picture: ShapePicture | None = None
-        probe, held = (pen(SHADES.probe, width) for width in (2.0, 2.5))
-        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=probe, hoverPen=held)
+        probe, grabbed = (pen(SHADES.probe, width) for width in (2.0, 2.5))
+        self.probe = pg.InfiniteLine(angle=90, movable=True, pen=probe, hoverPen=grabbed)
         self.probe.setZValue(50)
         self.probe.hide()
         # A line of its own above the lane keeps the probe's words from covering marks. They are no part of the layout,

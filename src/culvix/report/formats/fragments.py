@@ -79,5 +79,5 @@ def _lines(part: Part | Section) -> Iterator[str]:
 
 
 def _tabbed(cell: Cell) -> str:
-    held = exact_cell(cell)
-    return held.replace("\t", " ").replace("\n", " ") if isinstance(held, str) else repr(held)
+    value = exact_cell(cell)
+    return value.replace("\t", " ").replace("\n", " ") if isinstance(value, str) else repr(value)

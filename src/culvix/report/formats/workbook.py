@@ -59,8 +59,8 @@ def table_file(table: TableBlock, suffix: str) -> bytes:
     writer = csv.writer(text, lineterminator="\n")
     writer.writerow([harmless(clean(head)) for head in heads])
     for row in table.rows:
-        held = map(exact_cell, row)
-        writer.writerow([harmless(each) if isinstance(each, str) else repr(each) for each in held])
+        values = map(exact_cell, row)
+        writer.writerow([harmless(each) if isinstance(each, str) else repr(each) for each in values])
     return text.getvalue().encode()
 
 
@@ -76,11 +76,11 @@ def _spreadsheet(tables: Sequence[tuple[str, Sequence[str], TableBlock]]) -> byt
                 sheet.write_string(0, position, clean(head), bold)
             for at, row in enumerate(table.rows, start=1):
                 for position, cell in enumerate(row):
-                    held = exact_cell(cell)
-                    if isinstance(held, str) or not isfinite(held):
-                        sheet.write_string(at, position, str(held)[:_LONGEST_CELL])
+                    value = exact_cell(cell)
+                    if isinstance(value, str) or not isfinite(value):
+                        sheet.write_string(at, position, str(value)[:_LONGEST_CELL])
                     else:
-                        sheet.write_number(at, position, held)
+                        sheet.write_number(at, position, value)
             sheet.freeze_panes(1, 0)
     return data.getvalue()
 

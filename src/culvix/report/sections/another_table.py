@@ -65,12 +65,12 @@ def _line(change: ColumnChange) -> tuple[tuple[str, ...], ...]:
 
 
 def _rows(found: RowChanges) -> tuple[Part, ...]:
-    told = (
+    sentences = (
         f"Matched by {' and '.join(found.key)}: {plural(found.both, 'row')} in both tables, {count(found.added.size)} "
         f"added, {count(found.gone.size)} gone, {plural(sum(found.changed.values()), 'cell')} changed"
     )
     repeated = f"; {plural(found.repeated, 'row')} with a repeated key left out" if found.repeated else ""
-    parts: list[Part] = [Paragraph((f"{told}{repeated}.",))]
+    parts: list[Part] = [Paragraph((f"{sentences}{repeated}.",))]
     if found.cells:
         heads = tuple(Head(name) for name in ("column", "key", "there", "here"))
         rows = tuple(((c.column,), (c.key,), (c.there,), (c.here,)) for c in found.cells[:_MOST_CELLS])

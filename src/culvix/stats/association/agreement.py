@@ -90,8 +90,8 @@ def limits_of_agreement(x: Floats, y: Floats, *, within: float = 0.95) -> Limits
     n = int(a.size)
     if n < _FEWEST:
         return None
-    apart = b - a
-    of_differences = moments(apart)
+    differences = b - a
+    of_differences = moments(differences)
     sd = of_differences.sd
     if sd is None or not isfinite(sd):
         return None
@@ -103,7 +103,7 @@ def limits_of_agreement(x: Floats, y: Floats, *, within: float = 0.95) -> Limits
         (bias - z * error, bias + z * error),
         sqrt(3) * error,
         within,
-        pearson(a / 2 + b / 2, apart),
+        pearson(a / 2 + b / 2, differences),
         n,
     )
 

@@ -17,13 +17,13 @@ def fast_size(n: int) -> int:
 def cosine_transform(x: Floats) -> Floats:
     """y_k = 2 Σ x_j cos(πk(2j+1)/2n) of ``x`` (shape ``(n,)``), by one real transform of n values (Makhoul 1980)."""
     n = x.size
-    turned = np.fft.rfft(np.concatenate((x[::2], x[1::2][::-1])))
+    transformed = np.fft.rfft(np.concatenate((x[::2], x[1::2][::-1])))
     cosines, sines = _rotation(n)
     found = np.empty(n)
     # The second half of the transform is the mirror image of the first.
-    first = turned.size
-    found[:first] = turned.real * cosines[:first] + turned.imag * sines[:first]
-    mirrored = turned[1 : n - first + 1][::-1]
+    first = transformed.size
+    found[:first] = transformed.real * cosines[:first] + transformed.imag * sines[:first]
+    mirrored = transformed[1 : n - first + 1][::-1]
     found[first:] = mirrored.real * cosines[first:] - mirrored.imag * sines[first:]
     found *= 2
     return found

@@ -27,13 +27,13 @@ def stable_order(values: Floats, ascending: Floats | None = None) -> Ints:
     # Adding zero makes one of the two zeros, which are equal.
     keys = (values + 0.0).view(np.uint64)
     # All bits of a negative number are turned over, of others the sign alone. A new array would cost as much as a step.
-    turned = keys.view(np.int64) >> 63
-    turned |= _SIGN
-    keys ^= turned.view(np.uint64)
+    flipped = keys.view(np.int64) >> 63
+    flipped |= _SIGN
+    keys ^= flipped.view(np.uint64)
     keys &= ~np.uint64((1 << bits) - 1)
     keys |= np.arange(n, dtype=np.uint64)
     keys.sort()
-    order = np.bitwise_and(keys, np.uint64((1 << bits) - 1), out=turned.view(np.uint64)).view(np.int64)
+    order = np.bitwise_and(keys, np.uint64((1 << bits) - 1), out=flipped.view(np.uint64)).view(np.int64)
     if ascending is not None and not _too_near(ascending, bits):
         return order
     ranked = values[order]

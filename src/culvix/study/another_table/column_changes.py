@@ -126,8 +126,8 @@ def _plain_notes(here: Column, there: Column, pair: MatchedColumns) -> list[Note
         notes.append(NoteOfChange("role", f"It is read as {here.role} here and as {there.role} there."))
     now, before = here.missing / max(here.rows, 1), there.missing / max(there.rows, 1)
     if abs(now - before) > _MISSING_MORE or bool(here.missing) != bool(there.missing):
-        told = f"{count(here.missing)} cells ({per_cent(now)}) are missing here, {count(there.missing)} there"
-        notes.append(NoteOfChange("missing", f"{told}."))
+        sentence = f"{count(here.missing)} cells ({per_cent(now)}) are missing here, {count(there.missing)} there"
+        notes.append(NoteOfChange("missing", f"{sentence}."))
     tokens = [sorted(token for token in column.missing_by if token) for column in (here, there)]
     new = [token for token in tokens[0] if token not in tokens[1]]
     if new:
@@ -199,8 +199,10 @@ def _listed(names: Sequence[str]) -> str:
 def _of_levels(change: ColumnChange, here: Column, there: Column, notes: list[NoteOfChange]) -> ColumnChange:
     """Levels that came and went, and the shares of those that both have."""
     if max(here.distinct, there.distinct) > _MOST_LEVELS:
-        told = f"More than {count(_MOST_LEVELS)} levels are not compared one by one"
-        notes.append(NoteOfChange("uncompared", f"{told}: {count(here.distinct)} here, {count(there.distinct)} there."))
+        sentence = f"More than {count(_MOST_LEVELS)} levels are not compared one by one"
+        notes.append(
+            NoteOfChange("uncompared", f"{sentence}: {count(here.distinct)} here, {count(there.distinct)} there.")
+        )
         return change
     found = [dict(column.most_frequent(_MOST_LEVELS)) for column in (here, there)]
     names = sorted(set(found[0]) | set(found[1]))
@@ -228,12 +230,12 @@ def _moves(change: ColumnChange) -> list[NoteOfChange]:
     notes = []
     if change.shift is not None and abs(change.shift) >= _SLIGHT_SHIFT:
         means = [style.statistic(each.moments.mean) for each in (change.here, change.there) if each.moments]
-        told = f"mean {means[0]} against {means[1]}"
+        sentence = f"mean {means[0]} against {means[1]}"
         iqrs = "" if change.median_shift is None else f", the median by {signed(change.median_shift, 2)} IQR"
-        notes.append(NoteOfChange("moved", f"It moved by {signed(change.shift, 2)} SD ({told}){iqrs}."))
+        notes.append(NoteOfChange("moved", f"It moved by {signed(change.shift, 2)} SD ({sentence}){iqrs}."))
     if change.spread is not None and not 1 / _SLIGHT_SPREAD <= change.spread <= _SLIGHT_SPREAD:
         notes.append(NoteOfChange("spread", f"Its SD is {number(change.spread, 2)} times that there."))
     if not notes:
-        told = f"distribution functions {number(change.distance, 2)} apart"
-        notes.append(NoteOfChange("shape", f"It is distributed otherwise ({told})."))
+        sentence = f"distribution functions {number(change.distance, 2)} apart"
+        notes.append(NoteOfChange("shape", f"It is distributed otherwise ({sentence})."))
     return notes

@@ -85,8 +85,8 @@ class _Carrier:
         """The decisions that are left of ``before``; what begins like the last ones shares their items."""
         old, new = self._last if before.starts_with(self._last[0]) else (SharedSequence(), SharedSequence())
         more = before[len(old) :]
-        kept = [decision for each in more if (decision := self._carry(each).decision) is not None]
-        found = new.with_more(kept)
+        carried = [decision for each in more if (decision := self._carry(each).decision) is not None]
+        found = new.with_more(carried)
         self._last = before, found
         return found
 

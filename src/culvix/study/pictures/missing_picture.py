@@ -40,11 +40,11 @@ def missing_picture(found: MissingPatterns, gaps_by_column: dict[str, int]) -> M
         return None
     named = dict.fromkeys(name for pattern in patterns for name in pattern.columns)
     ordered = sorted(named, key=lambda name: -gaps_by_column[name])[:_MOST_COLUMNS]
-    kept = tuple(pattern for pattern in patterns if not set(ordered).isdisjoint(pattern.columns))
+    shown = tuple(pattern for pattern in patterns if not set(ordered).isdisjoint(pattern.columns))
     gappy = sum(gaps > 0 for gaps in gaps_by_column.values())
     return MissingPicture(
         tuple(ordered),
         tuple(gaps_by_column[name] for name in ordered),
-        kept,
-        (gappy - len(ordered), len(found.patterns) + found.others - len(kept)),
+        shown,
+        (gappy - len(ordered), len(found.patterns) + found.others - len(shown)),
     )

@@ -169,7 +169,7 @@ def _quantile_distance(x: Floats, before: Floats) -> float:
     quarter = (before.size - 1) // 4
     spread = before[-1 - quarter] - before[quarter] or before[-1] - before[0]
     with np.errstate(over="ignore", invalid="ignore"):
-        apart = float(np.abs(now[1:-1] - before[1:-1]).mean())
+        distance = float(np.abs(now[1:-1] - before[1:-1]).mean())
     if not spread:
-        return 0.0 if not apart else float("inf")
-    return apart / float(spread)
+        return 0.0 if not distance else float("inf")
+    return distance / float(spread)

@@ -49,11 +49,11 @@ def _on_one_line(found: "re.Match[str]") -> str:
 def _without_empty(value: Any) -> Any:
     """Plain data of ``value``, without fields that are empty unless something is said."""
     if is_dataclass(value) and not isinstance(value, type):
-        said = {each.name: getattr(value, each.name) for each in fields(value)}
+        values = {each.name: getattr(value, each.name) for each in fields(value)}
         return {
-            each.name: _without_empty(said[each.name])
+            each.name: _without_empty(values[each.name])
             for each in fields(value)
-            if not _goes_without_saying(value, each, said[each.name])
+            if not _goes_without_saying(value, each, values[each.name])
         }
     if isinstance(value, Mapping):
         return {str(key): _without_empty(each) for key, each in value.items()}

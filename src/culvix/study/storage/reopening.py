@@ -60,7 +60,7 @@ def reopen(path: Path, progress: Progress = silent, *, source: Path | None = Non
     """
     with opened_study(path) as (connection, version):
         sha256, reading, known = read_source_checksum(connection), read_reading(connection), read_place(connection)
-        kept = version > 1 and has_source(connection)
+        has_source_inside = version > 1 and has_source(connection)
     history = read_study(path) if reading is None else None
     if reading is None:
         assert history is not None
@@ -68,7 +68,7 @@ def reopen(path: Path, progress: Progress = silent, *, source: Path | None = Non
     try:
         place = find_source(path, reading.origin.path, known) if source is None else source
     except SourceMissing:
-        if not kept:
+        if not has_source_inside:
             raise
         return reopen_on_kept_source(path, progress)
     # A history of thousands of acts takes as long as half a table does.
@@ -80,7 +80,7 @@ def reopen(path: Path, progress: Progress = silent, *, source: Path | None = Non
     if (document.dictionary, document.origin) != (reading.dictionary, reading.origin):
         table = _read(place, Reading(document.origin, document.dictionary), progress)
     if not _is_the_same(table.source, sha256, document.origin.size):
-        raise _changed(history, table, _fingerprint(path), has_kept_source=kept)
+        raise _changed(history, table, _fingerprint(path), has_kept_source=has_source_inside)
     return _resumed(history, table)
 
 

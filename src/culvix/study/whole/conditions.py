@@ -59,13 +59,13 @@ def codes_of(workspace: Workspace, name: str) -> tuple[float, ...]:
     """The numbers that stand for a missing value in a column, also those said to that no row of the sample has."""
     column = workspace.table[name]
     declared = (*column.table_codes, *workspace.document.dictionary.of(name).missing_codes)
-    found, said = (
+    found, codes = (
         [float(text) for text in map(str.strip, texts) if _NUMBER.fullmatch(text)]
         for texts in (column.missing_by, declared)
     )
     # What stands in the sample as a number is one, however a code is written.
     numbers = column.sample.sorted if column.is_numeric else np.zeros(0)
-    return tuple(dict.fromkeys((*found, *(code for code in said if code not in numbers))))
+    return tuple(dict.fromkeys((*found, *(code for code in codes if code not in numbers))))
 
 
 def codes_in_whole(survey: WholeSurvey, workspace: Workspace, name: str) -> tuple[float, ...]:

@@ -111,11 +111,11 @@ def rows_beyond(
 
 def sample_file(frame: pl.DataFrame, about: Provenance, survey: WholeSurvey | None = None) -> bytes:
     """A Parquet file of ``frame`` with all that is known of where it comes from, and the ``survey`` of the whole."""
-    said = {SAMPLE_KEY: msgspec.json.encode(asdict(about)).decode()}
+    metadata = {SAMPLE_KEY: msgspec.json.encode(asdict(about)).decode()}
     if survey is not None:
-        said[WHOLE_KEY] = msgspec.json.encode(whole_document(survey)).decode()
+        metadata[WHOLE_KEY] = msgspec.json.encode(whole_document(survey)).decode()
     target = io.BytesIO()
-    frame.write_parquet(target, metadata=said)
+    frame.write_parquet(target, metadata=metadata)
     return target.getvalue()
 
 

@@ -18,8 +18,8 @@ def dictionary_of_sample(sample: Provenance | None, given: Dictionary | None = N
     if sample is None:
         return dictionary
     comments = {name: comment for name, comment in sample.labels.items() if dictionary.of(name) == ColumnEntry()}
-    said = dictionary.with_each({name: _entry(comment) for name, comment in comments.items()})
-    return replace(said, key=dictionary.key or sample.key)
+    described = dictionary.with_each({name: _entry(comment) for name, comment in comments.items()})
+    return replace(described, key=dictionary.key or sample.key)
 
 
 def _entry(comment: str) -> ColumnEntry:

@@ -70,8 +70,8 @@ def read_table(
         raw = read_raw(content, options, progress)
         content = content.without_data()
     raw = raw.only(options.extent)
-    said = dictionary_of_sample(raw.sample) if dictionary is None else dictionary
-    return make_table(raw, content, said, options, missing_codes=missing_codes, progress=progress)
+    described = dictionary_of_sample(raw.sample) if dictionary is None else dictionary
+    return make_table(raw, content, described, options, missing_codes=missing_codes, progress=progress)
 
 
 def read_raw(content: Content, options: ReadOptions = PLAIN, progress: Progress = silent) -> RawTable:

@@ -122,8 +122,8 @@ def _columnar(
     except (pl.exceptions.PolarsError, OSError, ValueError, MemoryError) as error:
         raise ReadError(f"{content.path.name} is cut off or damaged: it cannot be read as {name}.") from error
     sample = sample_in(content.data) if name == "Parquet" else None
-    said = "" if sample is None else f", {sample.words}"
-    return replace(_as_raw(frame, f"{name} file{said}", options), sample=sample)
+    suffix = "" if sample is None else f", {sample.words}"
+    return replace(_as_raw(frame, f"{name} file{suffix}", options), sample=sample)
 
 
 def _check_letters(content: Content, lazy: pl.LazyFrame, texts: list[str]) -> None:

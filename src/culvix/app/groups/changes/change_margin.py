@@ -47,8 +47,8 @@ class ChangeMargin(TextMargin):
             words = "No column tells the rows of both tables apart by the same cells, so that rows are not matched."
             self.body.addWidget(label(words, "quiet", wrap=True))
             return
-        told = f"By {' and '.join(rows.key)}: {count(rows.both)} in both, {count(rows.added.size)} added, "
-        self.body.addWidget(label(f"{told}{count(rows.gone.size)} gone.", wrap=True))
+        sentence = f"By {' and '.join(rows.key)}: {count(rows.both)} in both, {count(rows.added.size)} added, "
+        self.body.addWidget(label(f"{sentence}{count(rows.gone.size)} gone.", wrap=True))
         if rows.repeated:
             self.body.addWidget(
                 label(f"{plural(rows.repeated, 'row')} with a repeated key left out.", "quiet", wrap=True)

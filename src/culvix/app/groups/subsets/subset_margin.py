@@ -46,8 +46,8 @@ class SubsetMargin(TextMargin):
         follows = "it follows the columns that name it"
         self._act("Make it a column", f"Yes in its rows, no in all others; {follows}", self.made_column)
         self._act("Mark its rows", f"In all pictures and the table, by a column that is made; {follows}", self.marked)
-        told = "Compared with all others, with what the search found, in the section on groups"
-        self._act("Keep for the report", told, self.kept)
+        tip = "Compared with all others, with what the search found, in the section on groups"
+        self._act("Keep for the report", tip, self.kept)
 
     def _act(self, text: str, tip: str, signal: pyqtBoundSignal) -> None:
         button = configured(QPushButton(text))

@@ -118,8 +118,8 @@ class SubsetsPane(ViewPane):
 
     def _toggle(self, name: str, on: bool) -> None:
         before = self.result.columns if self.result is not None else ()
-        kept = tuple(each for each in before if each != name)
-        self._change(subset_columns=(*kept, name) if on else kept)
+        others = tuple(each for each in before if each != name)
+        self._change(subset_columns=(*others, name) if on else others)
 
     def request_update(self) -> None:
         """See to it that the subsets are those of the column in focus as things stand, where they can be seen."""

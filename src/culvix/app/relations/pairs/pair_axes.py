@@ -22,9 +22,9 @@ def axis_choices(hub: Hub, names: tuple[str, str], problem: Callable[[str], None
     grid.setHorizontalSpacing(6)
     grid.setVerticalSpacing(2)
     for row, name in enumerate(names):
-        said = ElidedLabel("quiet")
-        said.say(f"Axis of {name}")
-        grid.addWidget(said, row, 0)
+        caption = ElidedLabel("quiet")
+        caption.say(f"Axis of {name}")
+        grid.addWidget(caption, row, 0)
         grid.addWidget(_choice(hub, name, problem), row, 1)
     grid.setColumnStretch(0, 1)
     return grid

@@ -265,14 +265,14 @@ class PairPane(QWidget):
         """Give the group ``name`` another mark; the group that has it takes the one it had."""
         styles = self._styles()
         before = styles[name]
-        exchanged = {each: before for each, held in styles.items() if held == style}
+        exchanged = {each: before for each, own in styles.items() if own == style}
         self.hub.study.change_view(pair_styles={**styles, **exchanged, name: style})
         self._redraw_groups()
 
     def _groups_chosen(self, names: tuple[str, ...]) -> None:
         # A group keeps its mark while others come and go.
-        kept = {name: style for name, style in self._styles().items() if name in names}
-        self.hub.study.change_view(pair_groups=names, pair_styles=kept)
+        chosen = {name: style for name, style in self._styles().items() if name in names}
+        self.hub.study.change_view(pair_groups=names, pair_styles=chosen)
         self._redraw_groups()
 
     def _redraw_groups(self) -> None:

@@ -44,8 +44,8 @@ def _record_source(table: Table, file: StudyFile) -> None:
 def _work_in(study: Study) -> tuple[object, ...]:
     """What was done in a study, as far as it would be missed."""
     document, history = study.document, study.history
-    looked_at = (document.reviewed, document.marks, document.picks, document.noted)
-    return (history.labels, history.cursor, *looked_at)
+    reviewed = (document.reviewed, document.marks, document.picks, document.noted)
+    return (history.labels, history.cursor, *reviewed)
 
 
 class Keeping(QObject):

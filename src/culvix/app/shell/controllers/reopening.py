@@ -62,8 +62,8 @@ class Reopening:
         if changed.changes is not None:
             ways.append(("Take it over", lambda: self._take_over(changed)))
         if changed.has_kept_source:
-            kept = partial(reopen_on_kept_source, path)
-            ways.append(("Open it as it was", lambda: self._start(path, kept)))
+            reopen = partial(reopen_on_kept_source, path)
+            ways.append(("Open it as it was", lambda: self._start(path, reopen)))
         self.context.offer(changed.sentence, ways)
 
     def _open_damaged(self, path: Path) -> None:
@@ -84,8 +84,8 @@ class Reopening:
         def done(study: Study) -> None:
             what = plural(len(study.document.discrepancies), "thing")
             stays = "The study was taken over as a draft; the earlier one stays as it is."
-            told = f"{stays} {what} to look at: see the findings"
-            self.show_study(study, "Survey", (f"{told} beside the Survey.",), carried=True)
+            message = f"{stays} {what} to look at: see the findings"
+            self.show_study(study, "Survey", (f"{message} beside the Survey.",), carried=True)
 
         self.context.jobs.start(
             "taking the study over", lambda _: changed.taken_over(), done, failed=self.context.refused, priority=20

@@ -116,8 +116,8 @@ class StartPage(QWidget):
 
     def _study_row(self, study: StudySummary, *, is_draft: bool) -> QHBoxLayout:
         source = Path(unquote(urlsplit(study.source).path))
-        kept = "draft" if is_draft else study.path.name
-        parts = [plural(study.decisions, "decision"), kept]
+        state = "draft" if is_draft else study.path.name
+        parts = [plural(study.decisions, "decision"), state]
         card = StartCard(study.name, " · ".join(parts), _when(study.saved), study.sparklines, width=_WIDTH)
         card.setToolTip(f"{source}\n{study.path}")
         card.clicked.connect(lambda _, path=study.path: self.open_requested.emit(path))

@@ -71,12 +71,12 @@ class NameDrag:
         area, cell = room.area, room.rect(self.place, self.place)
         at = room.rect(self.gap, self.gap).topLeft()
         if self.upright:
-            held = QRectF(cell.left(), 0, cell.width(), area.bottom())
+            bounds = QRectF(cell.left(), 0, cell.width(), area.bottom())
             line = QPointF(at.x(), 0), QPointF(at.x(), room.seen.bottom())
         else:
-            held = QRectF(0, cell.top(), area.right(), cell.height())
+            bounds = QRectF(0, cell.top(), area.right(), cell.height())
             line = QPointF(0, at.y()), QPointF(room.seen.right(), at.y())
-        painter.fillRect(held, colour(SHADES.raised, 0.6))
+        painter.fillRect(bounds, colour(SHADES.raised, 0.6))
         if self.moves:
             painter.setPen(QPen(colour(SHADES.probe), 2.4))
             painter.drawLine(*line)

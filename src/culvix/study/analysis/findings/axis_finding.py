@@ -32,8 +32,8 @@ def about_axis(
     else:
         question = f"{sentence} Settled: the axis is {AXIS_SCALES[chosen.axis_scale].name}."
     others = tuple(key for key in (suggested, MEASURED) if key != chosen.axis_scale)
-    settled = chosen.axis_scale is not None
-    return (Question("squeezed", question, rows, (), False, ruled=settled, axis_scales=others),)
+    resolved = chosen.axis_scale is not None
+    return (Question("squeezed", question, rows, (), False, ruled=resolved, axis_scales=others),)
 
 
 def _what_is_seen(sample: Sample, style: NumberStyle) -> tuple[str, np.ndarray]:

@@ -374,9 +374,9 @@ def _kind_question(column: Column, found: FoundKind) -> Question:
     labels = tuple((_RULE_LABELS[each], found.kind.key, each) for each in found.kind.rules if each != rule)
     if rule and rule != "unread":
         return Question("cells", f"{cells}; settled: {RULES[rule]}.", found.rows, (), False, labels, ruled=True)
-    settled = chosen and rule == "unread"
+    resolved = chosen and rule == "unread"
     sentence = f"{cells}; not read, so left out of every figure here."
-    return Question("cells", sentence, found.rows, (), False, labels, ruled=settled)
+    return Question("cells", sentence, found.rows, (), False, labels, ruled=resolved)
 
 
 def _left_out(column: Column, rows: Ints) -> str:

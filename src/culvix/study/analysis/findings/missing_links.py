@@ -130,8 +130,8 @@ def _chi_square(gaps: Floats, rows: Floats) -> tuple[float, float] | None:
     expected = share * rows
     if expected.min() < _LEAST_EXPECTED or (rows - expected).min() < _LEAST_EXPECTED:
         return None
-    apart = gaps - expected
-    chi_square = float(np.sum(apart**2 / expected + apart**2 / (rows - expected)))
+    deviations = gaps - expected
+    chi_square = float(np.sum(deviations**2 / expected + deviations**2 / (rows - expected)))
     return chi_square, float(chdtrc(rows.size - 1, chi_square))
 
 

@@ -37,8 +37,8 @@ class PictureStyle:
     def __str__(self) -> str:
         parts = [self.font or "usual letters", f"{self.points:g} pt", PICTURE_PALETTES[self.palette]]
         parts += [f"lines × {self.lines:g}"] if self.lines != 1 else []
-        said = (("grid", self.grid), ("no ground", self.transparent), ("the probe", self.probe))
-        return ", ".join([*parts, *(name for name, on in said if on)])
+        options = (("grid", self.grid), ("no ground", self.transparent), ("the probe", self.probe))
+        return ", ".join([*parts, *(name for name, on in options if on)])
 
     def __post_init__(self) -> None:
         for name, value, (least, most) in (("size of letters", self.points, _POINTS), ("width", self.lines, _LINES)):

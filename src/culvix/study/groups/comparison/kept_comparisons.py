@@ -16,9 +16,9 @@ def compare_kept(
 ) -> tuple[tuple[KeptComparison, ComparedColumn | str], ...]:
     """Each comparison in the order in which they were kept, with why there is none where that is so."""
     found: list[tuple[KeptComparison, ComparedColumn | str]] = []
-    kept = workspace.document.comparisons
-    for place, each in enumerate(kept):
-        progress(place / len(kept), f"comparing {' and '.join(each.needed)}")
+    comparisons = workspace.document.comparisons
+    for place, each in enumerate(comparisons):
+        progress(place / len(comparisons), f"comparing {' and '.join(each.needed)}")
         try:
             found.append((each, _compare(workspace, each)))
         except CulvixError as problem:

@@ -205,8 +205,8 @@ class _Levels(_Aim):
     def tell(self, inside: Bools, conditions: str) -> str:
         at, shares = self._farthest(inside)
         more = "more" if shares[0] > shares[1] else "less"
-        told = " against ".join(per_cent(float(share)) for share in shares)
-        return f"{self.name} is {more} often {self.levels[at]} ({told}) where {conditions}"
+        words = " against ".join(per_cent(float(share)) for share in shares)
+        return f"{self.name} is {more} often {self.levels[at]} ({words}) where {conditions}"
 
 
 def _confirmed(aim: _Aim, result: SearchResult, attributes: Sequence[Attribute], level: float) -> SubsetSearch:

@@ -113,13 +113,13 @@ def search_subsets(
     searched[np.random.Generator(np.random.PCG64(seed)).permutation(rows)[: rows // 2]] = True
     search = _Search(target, attributes, np.flatnonzero(searched & (target.codes >= 0)), level)
     beam: list[_Candidate] = [_Candidate((), search.rows.size, 0.0, 0.0, 1.0)]
-    kept: list[_Candidate] = []
+    candidates: list[_Candidate] = []
     for depth in range(conditions):
         beam = search.extend(beam, depth, conditions, progress)
-        kept += beam
+        candidates += beam
         if not beam:
             break
-    found = search.named(search.apart(kept))
+    found = search.named(search.apart(candidates))
     return SearchResult(tuple(found), search.tried, searched, search.least)
 
 
@@ -241,15 +241,15 @@ class _Search:
                 return False
         return True
 
-    def apart(self, kept: Sequence[_Candidate]) -> list[tuple[_Candidate, float]]:
+    def apart(self, candidates: Sequence[_Candidate]) -> list[tuple[_Candidate, float]]:
         """The subsets found, each with its adjusted p, the strongest first.
 
         What departs only because a stronger one is among its rows, or among the rest, is no finding of its own.
         """
-        if not kept:
+        if not candidates:
             return []
-        adjusted = self._adjusted(kept)
-        ranked = sorted(zip(kept, adjusted, strict=True), key=lambda each: -each[0].strength)
+        adjusted = self._adjusted(candidates)
+        ranked = sorted(zip(candidates, adjusted, strict=True), key=lambda each: -each[0].strength)
         chosen: list[tuple[_Candidate, float]] = []
         left = np.ones(self.rows.size, dtype=bool)
         for candidate, p in ranked:
@@ -268,14 +268,14 @@ class _Search:
         enough = min(inside.sum(), every.sum() - inside.sum()) >= self.least
         return bool(enough and self._departures(inside[None], every)[1][0] <= _NARROWS)
 
-    def _adjusted(self, kept: Sequence[_Candidate]) -> list[float]:
+    def _adjusted(self, candidates: Sequence[_Candidate]) -> list[float]:
         """p of each of ``kept``, adjusted over all that were tried."""
         every = np.sort(np.concatenate(self._ps))
         m = every.size
         harmonic = log(m) + 0.5772156649 + 1 / (2 * m)
         raised = every * m * harmonic / np.arange(1, m + 1)
         lowest = np.minimum.accumulate(raised[::-1])[::-1]
-        return [float(min(lowest[np.searchsorted(every, each.p, side="right") - 1], 1.0)) for each in kept]
+        return [float(min(lowest[np.searchsorted(every, each.p, side="right") - 1], 1.0)) for each in candidates]
 
     def _words(self, conditions: Sequence[tuple[int, int, int]]) -> str:
         return " and ".join(words_of(self.attributes[place], first, last) for place, first, last in conditions)

@@ -200,9 +200,9 @@ def _difference(
         first, second, value = second, first, -value
         interval = None if interval is None else (-interval[1], -interval[0])
     decimals = style.statistic_decimals
-    words, told = signed(value, decimals), p_value(p) if p is not None else ""
+    words, p_words = signed(value, decimals), p_value(p) if p is not None else ""
     if interval is not None:
         words += f" ({number(interval[0], decimals)} to {number(interval[1], decimals)})"
-    elif told:
-        words += f", {told}"
-    return DifferenceRow(first, second, value, interval, words, p is not None and p < alpha, told)
+    elif p_words:
+        words += f", {p_words}"
+    return DifferenceRow(first, second, value, interval, words, p is not None and p < alpha, p_words)

@@ -62,10 +62,12 @@ def small_row(compared: ComparedColumn, effect: Effect | None = None, scale: Axi
     def group(found: ValueGroup) -> SmallGroup:
         d, style = found.description, compared.style
         assert d.q1 is not None and d.median is not None and d.q3 is not None and d.mean is not None
-        told = f"n {count(found.sample.n)}, median {style.statistic(d.median)}, mean {style.statistic(d.mean)}"
+        summary = f"n {count(found.sample.n)}, median {style.statistic(d.median)}, mean {style.statistic(d.mean)}"
         ends = None if d.ci_mean is None else (at(d.ci_mean[0]), at(d.ci_mean[1]))
         quartiles = None if yes_no else (at(d.q1), at(d.median), at(d.q3))
-        return SmallGroup(found.name, told, quartiles, at(d.mean), ends if ends and all(map(isfinite, ends)) else None)
+        return SmallGroup(
+            found.name, summary, quartiles, at(d.mean), ends if ends and all(map(isfinite, ends)) else None
+        )
 
     there = [found for found in compared.groups if all(isfinite(scale.position(part)) for part in _parts(found)[:4])]
     shown = compared.style.statistic

@@ -119,7 +119,7 @@ class PolarsEngine:
         """``columns`` (None for all), which tell ``progress`` as they are read."""
         read, lock = 0, Lock()
 
-        def look(piece: pl.DataFrame) -> pl.DataFrame:
+        def watch(piece: pl.DataFrame) -> pl.DataFrame:
             nonlocal read
             with lock:
                 read += piece.height
@@ -127,7 +127,7 @@ class PolarsEngine:
             return piece
 
         read_from = self._frame if columns is None else self._frame.select(columns)
-        return read_from.map_batches(look, streamable=True, validate_output_schema=False)
+        return read_from.map_batches(watch, streamable=True, validate_output_schema=False)
 
     def answer(self, requests: Sequence[Request], progress: Progress = silent) -> dict[Request, Answer]:
         """Answer all ``requests`` from one reading of the table. Raises ReadError for cells that cannot be read."""

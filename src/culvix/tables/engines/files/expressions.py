@@ -108,8 +108,8 @@ class Reading:
             names = [f"k{place}" for place in range(len(where.columns))]
             key = pl.struct(self.text(column).alias(name) for column, name in zip(where.columns, names, strict=True))
             kind = pl.Struct(dict.fromkeys(names, pl.String))
-            wanted = pl.Series([dict(zip(names, each, strict=True)) for each in where.cells], dtype=kind)
-            return key.is_in(wanted.implode())
+            keys = pl.Series([dict(zip(names, each, strict=True)) for each in where.cells], dtype=kind)
+            return key.is_in(keys.implode())
         x = self.numbers(where.column)
         ends = [x >= where.low] if where.low is not None else []
         ends += [x <= where.high] if where.high is not None else []

@@ -72,8 +72,8 @@ def without_secrets(address: str) -> str:
     parts = urlsplit(address)
     user, _, host = parts.netloc.rpartition("@")
     shown = f"{user.partition(':')[0]}@{host}" if user else host
-    kept = [(name, value) for name, value in parse_qsl(parts.query) if name not in _SECRETS]
-    asked = f"?{urlencode(kept, safe='/')}" if kept else ""
+    shown_options = [(name, value) for name, value in parse_qsl(parts.query) if name not in _SECRETS]
+    asked = f"?{urlencode(shown_options, safe='/')}" if shown_options else ""
     return f"{parts.scheme}://{shown}{parts.path}{asked}"
 
 
@@ -204,8 +204,10 @@ def _in_words(address: str, error: BaseException, secret: str) -> ServerError:
     """What the server or a library says, in a sentence without any secret."""
     whole = str(error)
     state = getattr(error, "sqlstate", None) or next((each for mark, each in _MARKS.items() if mark in whole), "")
-    said = whole.split("Query was:")[0].split("ERROR:")[-1].split("FATAL:")[-1].split("LINE ")[0].split("SQLSTATE:")[0]
-    said = " ".join(said.split()).replace(secret, address).rstrip(" .")
-    said = said if len(said) < _LONGEST else f"{said[:_LONGEST]} …"
+    message = (
+        whole.split("Query was:")[0].split("ERROR:")[-1].split("FATAL:")[-1].split("LINE ")[0].split("SQLSTATE:")[0]
+    )
+    message = " ".join(message.split()).replace(secret, address).rstrip(" .")
+    message = message if len(message) < _LONGEST else f"{message[:_LONGEST]} …"
     why = _SENTENCES.get(state, "" if state or not isinstance(error, adbc_driver_manager.Error) else "no connection")
-    return ServerError(f"{address}: {f'{why} ({said})' if why else said}", state)
+    return ServerError(f"{address}: {f'{why} ({message})' if why else message}", state)

@@ -161,11 +161,11 @@ class Expressions:
         if isinstance(where, KeysWhere):
             cells = [self._key(name) for name in where.columns]
             floating = [self.columns[name].floating for name in where.columns]
-            wanted = [
+            keys = [
                 tuple(float(cell) if as_number else cell for cell, as_number in zip(row, floating, strict=True))
                 for row in where.cells
             ]
-            return sa.tuple_(*cells).in_(wanted) if len(cells) > 1 else cells[0].in_([each[0] for each in wanted])
+            return sa.tuple_(*cells).in_(keys) if len(cells) > 1 else cells[0].in_([each[0] for each in keys])
         # Whether NaN is among them may not be known yet, and it is larger than any limit there.
         x = self.plain(where.column)
         finite = _is_finite(x)
@@ -270,10 +270,10 @@ class Expressions:
         places = list(self.columns)
         if places.index(x) > places.index(y):
 
-            def turned(n: int, mean_y: Any, mean_x: Any, yy: Any, xx: Any, xy: Any) -> Answer:
+            def exchanged(n: int, mean_y: Any, mean_x: Any, yy: Any, xx: Any, xy: Any) -> Answer:
                 return read(n, mean_x, mean_y, xx, yy, xy)
 
-            return self._of_pair(y, x, centres[::-1], scales[::-1], turned)
+            return self._of_pair(y, x, centres[::-1], scales[::-1], exchanged)
         one, other = (self.distance(*each) for each in zip((x, y), centres, scales, strict=True))
         return Aggregates(_pair(other, one), read, _pairs_merged)
 

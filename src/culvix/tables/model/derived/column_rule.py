@@ -139,8 +139,8 @@ class ColumnRule:
     def sentence(self, first: str) -> str:
         """The rule in words."""
         if self.kind == "condition":
-            said = "; ".join(clause.sentence for clause in self.clauses)
-            return said if len(self.clauses) == 1 and self.join != "none" else f"{JOINS[self.join]}: {said}"
+            sentence = "; ".join(clause.sentence for clause in self.clauses)
+            return sentence if len(self.clauses) == 1 and self.join != "none" else f"{JOINS[self.join]}: {sentence}"
         if self.kind == "two":
             return f"{first} {OPERATIONS[self.operation]} {self.other}"
         if self.kind == "several":
@@ -222,8 +222,8 @@ class ColumnRule:
         return found.fill_null(np.nan).to_numpy().astype(np.float64)
 
     def _condition(self, cells: "Cells") -> Floats:
-        held, known = zip(*(_holds(clause, cells) for clause in self.clauses), strict=True)
-        yes, no = np.stack(held) & np.stack(known), ~np.stack(held) & np.stack(known)
+        met, known = zip(*(_holds(clause, cells) for clause in self.clauses), strict=True)
+        yes, no = np.stack(met) & np.stack(known), ~np.stack(met) & np.stack(known)
         # What is not known does not matter where the others settle it.
         if self.join == "all":
             true, false = yes.all(axis=0), no.any(axis=0)
@@ -300,8 +300,8 @@ def _holds(clause: Clause, cells: Cells) -> tuple[Bools, Bools]:
         if column.values is not None:
             # A value that is out of use is not known, whatever its cell says.
             there = there & np.isfinite(cells.numbers(clause.column))
-        wanted = next((code for code, word in column.words.items() if word == clause.value), clause.value).strip()
-        found = texts.str.contains(wanted, literal=True) if clause.says == "contains" else texts == wanted
+        pattern = next((code for code, word in column.words.items() if word == clause.value), clause.value).strip()
+        found = texts.str.contains(pattern, literal=True) if clause.says == "contains" else texts == pattern
         holds = found.fill_null(False).to_numpy()
         return (~holds if clause.says == "is_not" else holds), there
     x = cells.numbers(clause.column)
