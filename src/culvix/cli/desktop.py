@@ -99,7 +99,7 @@ def desktop_files() -> dict[Path, bytes]:
         folder / "applications/culvix.desktop": _ENTRY.format(command=_command(), mime=_MIME).encode("utf-8"),
         folder / "mime/packages/culvix.xml": _TYPE.format(mime=_MIME).encode("utf-8"),
         folder / "icons/hicolor/scalable/apps/culvix.svg": icon.read_bytes(),
-        **{folder / place: (shipped / name).read_bytes() for name, place in _SHIPPED.items()},
+        **{folder / target: (shipped / name).read_bytes() for name, target in _SHIPPED.items()},
     }
 
 

@@ -53,7 +53,7 @@ class AxisRoom:
             return {}
         if not self.scale.is_measured:
             found = scale_ticks(self.scale, self.low, self.high, size, room)
-            return {place: tick_text(value) for place, value in found.items()}
+            return {position: tick_text(value) for position, value in found.items()}
         return _round_ticks(self.low, self.high, size, room)
 
 
@@ -87,8 +87,8 @@ def draw_axis(
     painter.drawLine(QPointF(axis.left, top), QPointF(axis.right, top))
     shown = ticks or axis.ticks(metrics)
     room = (axis.right - axis.left) / max(len(shown), 1) - 4
-    for place, text in shown.items():
-        x, words = axis.x(place), text if not ticks else metrics.elidedText(text, Qt.TextElideMode.ElideRight, room)
+    for position, text in shown.items():
+        x, words = axis.x(position), text if not ticks else metrics.elidedText(text, Qt.TextElideMode.ElideRight, room)
         painter.drawLine(QPointF(x, top), QPointF(x, top + _TICK))
         wide = metrics.horizontalAdvance(words)
         painter.drawText(QPointF(x - wide / 2, top + _TICK + metrics.ascent() + 1), words)

@@ -42,8 +42,8 @@ class ScatterView(LaneView):
         if (here - self._path[-1]).manhattanLength() >= _LEAST_STEP:
             self._path.append(QPointF(here))
         corners = self._path if self.free else [start, QPointF(here.x(), start.y()), here, QPointF(start.x(), here.y())]
-        places = [self.mapSceneToView(corner) for corner in corners]
-        self.outlined.emit([(at.x(), at.y()) for at in places], bool(event.isFinish()), event.modifiers())
+        positions = [self.mapSceneToView(corner) for corner in corners]
+        self.outlined.emit([(at.x(), at.y()) for at in positions], bool(event.isFinish()), event.modifiers())
 
 
 def rows_within(outline: Sequence[tuple[float, float]], x: Floats, y: Floats) -> Bools:
@@ -60,8 +60,8 @@ def rows_within(outline: Sequence[tuple[float, float]], x: Floats, y: Floats) ->
         return inside
     within = np.flatnonzero(inside)
     at = [
-        ((places[within] - low) * (_FINE / (high - low))).astype(np.int32)
-        for places, low, high in ((x, left, right), (y, bottom, top))
+        ((positions[within] - low) * (_FINE / (high - low))).astype(np.int32)
+        for positions, low, high in ((x, left, right), (y, bottom, top))
     ]
     shape = (corners - (left, bottom)) / (right - left, top - bottom) * _FINE
     inside[within] = _filled(shape)[at[1], at[0]]

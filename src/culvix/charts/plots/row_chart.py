@@ -52,19 +52,19 @@ class RowChart(QWidget):
         """The place of the row at a height of the widget."""
         if not self.row_count:
             return None
-        place = int((y - self.first_row) // self.row_height)
-        return place if 0 <= place < self.row_count else None
+        row = int((y - self.first_row) // self.row_height)
+        return row if 0 <= row < self.row_count else None
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
-        place = self.row_at(event.position().y())
-        if place is not None and event.button() == Qt.MouseButton.LeftButton:
-            self.chosen.emit(place)
+        row = self.row_at(event.position().y())
+        if row is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.chosen.emit(row)
 
     def event(self, event: QEvent | None) -> bool:
         if isinstance(event, QHelpEvent):
-            place = self.row_at(event.pos().y())
-            if place is not None:
-                QToolTip.showText(event.globalPos(), self.tip(place), self)
+            row = self.row_at(event.pos().y())
+            if row is not None:
+                QToolTip.showText(event.globalPos(), self.tip(row), self)
                 return True
         return super().event(event)

@@ -84,9 +84,9 @@ def _aligned(table: TableBlock) -> list[list[str]]:
     for column, head in enumerate(table.heads):
         if not head.numeric:
             continue
-        places = [_places(plain(row[column])) for row in table.rows]
-        most = max((each for each in places if each is not None), default=0)
-        for row, each in enumerate(places):
+        decimals = [_places(plain(row[column])) for row in table.rows]
+        most = max((each for each in decimals if each is not None), default=0)
+        for row, each in enumerate(decimals):
             missing = 0 if each is None else min(most - each, _MOST_PLACES)
             # A whole number lacks the mark, too.
             kind = "p" if each == 0 and most else "d"

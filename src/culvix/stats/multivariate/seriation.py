@@ -61,7 +61,7 @@ def seriation(strength: Floats, *, together: float = 0.5) -> Seriation:
     clusters: dict[int, list[int]] = {column: [column] for column in range(k)}
     blocks: list[list[int]] | None = None
     while len(clusters) > 1:
-        a, b = sorted(int(place) for place in np.unravel_index(np.argmax(mean), mean.shape))
+        a, b = sorted(int(index) for index in np.unravel_index(np.argmax(mean), mean.shape))
         # Strengths only fall from one joining to the next: what is joined by now are the blocks.
         if blocks is None and mean[a, b] < together:
             blocks = [cluster for cluster in clusters.values() if len(cluster) > 1]
@@ -73,8 +73,8 @@ def seriation(strength: Floats, *, together: float = 0.5) -> Seriation:
     order = np.array([column for cluster in clusters.values() for column in cluster], dtype=np.int64)
     if blocks is None:
         blocks = [cluster for cluster in clusters.values() if len(cluster) > 1]
-    places = np.argsort(order)
-    stretches = [sorted(int(places[column]) for column in block) for block in blocks]
+    ranks = np.argsort(order)
+    stretches = [sorted(int(ranks[column]) for column in block) for block in blocks]
     return Seriation(order, tuple(sorted((block[0], block[-1] + 1) for block in stretches)))
 
 

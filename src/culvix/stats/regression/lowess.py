@@ -89,19 +89,19 @@ def lowess(x: Floats, y: Floats, *, span: float = 2 / 3, repeats: int = 3) -> Sm
     middle, height = float(b.min()) / 2 + float(b.max()) / 2, float(b.max()) / 2 - float(b.min()) / 2
     order = stable_order(a)
     # Both on a range of their own, so that no square can overflow.
-    places = _in_blocks((a[order] / 2 - low / 2) / half, (b[order] - middle) / (height or 1.0))
+    points = _in_blocks((a[order] / 2 - low / 2) / half, (b[order] - middle) / (height or 1.0))
     wide = max(round(span * n), 2)
-    centres = places.sums(places.x) / np.diff(np.append(places.starts, n))
-    kernel = _kernel(centres, places, wide)
+    centres = points.sums(points.x) / np.diff(np.append(points.starts, n))
+    kernel = _kernel(centres, points, wide)
     weights = np.ones(n)
-    fitted = _fit(kernel, centres, places, weights)
+    fitted = _fit(kernel, centres, points, weights)
     for _ in range(repeats):
-        away = np.abs(places.y - np.interp(places.x, centres, fitted))
+        away = np.abs(points.y - np.interp(points.x, centres, fitted))
         typical = float(np.median(away))
         if not typical > 1e-14:
             break
         weights = np.clip(1 - (away / (6 * typical)) ** 2, 0, None) ** 2
-        fitted = _fit(kernel, centres, places, weights)
+        fitted = _fit(kernel, centres, points, weights)
     return SmoothCurve(low + centres * half + centres * half, middle + fitted * height, span, n)
 
 

@@ -62,8 +62,8 @@ class AxisScale:
 
     def position(self, value: float) -> float:
         """Where ``value`` stands: −∞ or +∞ beyond either end of what the scale takes."""
-        place = float(self.positions(np.array([value], dtype=np.float64))[0])
-        return place if place == place else float("-inf")
+        position = float(self.positions(np.array([value], dtype=np.float64))[0])
+        return position if position == position else float("-inf")
 
     def value(self, position: float) -> float:
         """The value that stands at ``position``."""

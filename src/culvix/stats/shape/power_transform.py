@@ -44,8 +44,8 @@ def refuse_rows(name: str, domain: str, rows: Ints) -> None:
     """Raise StatisticsError naming ``rows`` (from 0) that lie outside a domain; nothing where there are none."""
     if rows.size:
         listed = ", ".join(str(row + 1) for row in rows[:5].tolist()) + (" and others" if rows.size > 5 else "")
-        places = "is not, in row" if rows.size == 1 else "are not, in rows"
-        raise StatisticsError(f"{name} needs values {domain}; {rows.size} {places} {listed}.")
+        verb = "is not, in row" if rows.size == 1 else "are not, in rows"
+        raise StatisticsError(f"{name} needs values {domain}; {rows.size} {verb} {listed}.")
 
 
 def box_cox(x: Floats, power: float) -> Floats:

@@ -59,9 +59,9 @@ def axis_of(sample: Sample, key: str, bounds: Bounds) -> Axis | None:
         return None
     if scale.is_measured:
         return None
-    places, spread = on_axis(sample, scale), spread_ties(sample)
-    there = places if spread is sample else on_axis(spread, scale)
-    return Axis(scale, places, bounds_on(scale, bounds), there)
+    positions, spread = on_axis(sample, scale), spread_ties(sample)
+    there = positions if spread is sample else on_axis(spread, scale)
+    return Axis(scale, positions, bounds_on(scale, bounds), there)
 
 
 def bounds_on(scale: AxisScale, bounds: Bounds) -> Bounds:

@@ -28,10 +28,10 @@ def levels_of_both(here: Column, there: Column, names: tuple[str, str]) -> Cross
     """
     groups = grouping(here), grouping(there)
     levels = list(dict.fromkeys((*groups[0].names, *groups[1].names)))
-    places = [np.array([levels.index(name) for name in each.names] or [0], dtype=np.int64) for each in groups]
+    indices = [np.array([levels.index(name) for name in each.names] or [0], dtype=np.int64) for each in groups]
     codes: list[Ints] = [
-        np.where(each.codes >= 0, place[np.maximum(each.codes, 0)], -1)
-        for each, place in zip(groups, places, strict=True)
+        np.where(each.codes >= 0, indices_of_group[np.maximum(each.codes, 0)], -1)
+        for each, indices_of_group in zip(groups, indices, strict=True)
     ]
     tables = np.repeat(np.arange(2), [each.size for each in codes])
     return cross(Grouping("table", names, tables), Grouping(here.name, tuple(levels), np.concatenate(codes)))

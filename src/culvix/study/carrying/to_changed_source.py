@@ -154,10 +154,10 @@ class _Carrier:
             for row, why in lost[: max(_MOST_LISTED - listed, 0)]:
                 what = f"{decision.column}: {decision.text}" if decision.column else decision.text
                 at = int(self.changes.now[row])
-                place = f"row {row + 1}" + (f", now {at + 1}" if at >= 0 and at != row else "")
+                where = f"row {row + 1}" + (f", now {at + 1}" if at >= 0 and at != row else "")
                 rows: Ints = np.array([at] if at >= 0 else [], dtype=np.int64)
                 column = decision.column if decision.column in self.table else ""
-                sentence = f"{what} ({place}) was not taken over: {why}."
+                sentence = f"{what} ({where}) was not taken over: {why}."
                 yield Discrepancy("decision", sentence, column, tuple(rows.tolist()))
             left = len(lost) - max(_MOST_LISTED - listed, 0)
             if left > 0:

@@ -300,8 +300,8 @@ def _box(analysis: ColumnPreview, settings: Settings, axis: AxisScale) -> BoxNum
     notch = d.ci_median if settings.notch else None
     if notch is not None:
         notch = axis.position(notch[0]), axis.position(notch[1])
-    places = [axis.position(value) for value in (min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean)]
-    five, mean = places[:5], places[5]
+    positions = [axis.position(value) for value in (min(low, d.q1), d.q1, d.median, d.q3, max(high, d.q3), d.mean)]
+    five, mean = positions[:5], positions[5]
     return BoxNumbers(five[0], five[1], five[2], five[3], five[4], mean, text, notch)
 
 

@@ -161,8 +161,8 @@ class _Square:
 
 def _placed(pairs: Mapping[tuple[str, str], Floats], names: Sequence[str]) -> dict[tuple[int, int], Floats]:
     """What there is of ``pairs``, by the places of both columns."""
-    places = {name: place for place, name in enumerate(names)}
-    return {(places[x], places[y]): found for (x, y), found in pairs.items() if x in places and y in places}
+    order = {name: place for place, name in enumerate(names)}
+    return {(order[x], order[y]): found for (x, y), found in pairs.items() if x in order and y in order}
 
 
 def _category_symbol(key: str) -> str:

@@ -175,8 +175,8 @@ def pair_picture(
 
 def _with_corrected(picture: PairPicture, pair: PairAnalysis, form: PairForm, rows: Ints) -> PairPicture:
     """``picture`` with ``rows`` where they are and where they were before a value of theirs was corrected."""
-    places = np.flatnonzero(np.isin(form.view.rows, rows))
-    marks, y = _marks(form, places)
+    indices = np.flatnonzero(np.isin(form.view.rows, rows))
+    marks, y = _marks(form, indices)
     x_before, y_before = (
         on.positions(each.column.sample.values[marks.rows])
         for on, each in zip(form.scales, (pair.x, pair.y), strict=True)
@@ -198,21 +198,21 @@ def with_selected(picture: PairPicture, form: PairForm, selected: Ints, *, most:
     """The same ``picture``, of ``form``, with other ``selected`` rows (ascending)."""
     rows = form.view.rows
     if not rows.size or not selected.size:
-        places = np.zeros(0, dtype=np.int64)
+        indices = np.zeros(0, dtype=np.int64)
     else:
         # Of many rows this is sooner told than by looking each of them up.
         chosen = np.zeros(max(int(rows[-1]), int(selected[-1])) + 1, dtype=bool)
         chosen[selected] = True
-        places = np.flatnonzero(chosen[rows])
-    marks, y = _marks(form, few(places, most))
+        indices = np.flatnonzero(chosen[rows])
+    marks, y = _marks(form, few(indices, most))
     return replace(picture, selected=marks, selected_y=y)
 
 
-def _marks(form: PairForm, places: Ints, weights: Ints | None = None) -> tuple[Marks, Floats]:
+def _marks(form: PairForm, indices: Ints, weights: Ints | None = None) -> tuple[Marks, Floats]:
     """Marks for the rows at ``places``, with their heights."""
     view = form.view
-    x, y = (on.positions(v[places]) for on, v in zip(form.scales, (view.x_values, view.y_values), strict=True))
-    return Marks(view.rows[places], x, np.zeros(places.size, dtype=np.int64) if weights is None else weights), y
+    x, y = (on.positions(v[indices]) for on, v in zip(form.scales, (view.x_values, view.y_values), strict=True))
+    return Marks(view.rows[indices], x, np.zeros(indices.size, dtype=np.int64) if weights is None else weights), y
 
 
 def _group(form: PairForm, group: PairGroup, style: int, most: int, parts: Container[str]) -> GroupMarks:

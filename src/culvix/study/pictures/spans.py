@@ -94,8 +94,8 @@ def _of_groups(
 
 def _places(values: Floats, axis: AxisScale) -> Floats:
     """Where ascending ``values`` stand on ``axis``, without those that have no place there."""
-    places = axis.positions(values)
-    return places if axis.is_measured else places[np.isfinite(places)]
+    positions = axis.positions(values)
+    return positions if axis.is_measured else positions[np.isfinite(positions)]
 
 
 def _span(

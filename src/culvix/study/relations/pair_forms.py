@@ -74,7 +74,7 @@ class PairForm:
     @cached_property
     def extent(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
         """The range of all places along either axis; None where there are none."""
-        x, y = (places[np.isfinite(places)] for places in self._places)
+        x, y = (positions[np.isfinite(positions)] for positions in self._places)
         if not x.size or not y.size:
             return None
         return (float(x.min()), float(x.max())), (float(y.min()), float(y.max()))
@@ -86,8 +86,8 @@ class PairForm:
             return None
         inside = np.isfinite(self._places[0]) & np.isfinite(self._places[1])
         at = [
-            np.minimum(((places[inside] - low) / (high - low) * many).astype(np.int64), many - 1)
-            for places, (low, high), many in zip(self._places, self.extent, (_ACROSS, _UP), strict=True)
+            np.minimum(((positions[inside] - low) / (high - low) * many).astype(np.int64), many - 1)
+            for positions, (low, high), many in zip(self._places, self.extent, (_ACROSS, _UP), strict=True)
         ]
         counts = np.bincount(at[1] * _ACROSS + at[0], minlength=_ACROSS * _UP).reshape(_UP, _ACROSS)
         (left, right), (bottom, top) = self.extent

@@ -61,14 +61,14 @@ def group_pair(view: PairView, groups: Grouping, kinds: Sequence[str] = ("pearso
     left_x, left_y = unit_scaled(view.x_values), unit_scaled(view.y_values)
     found = []
     for name, start, end in zip(groups.names, ends[:-1], ends[1:], strict=True):
-        places = order[start:end]
-        if not places.size:
+        points = order[start:end]
+        if not points.size:
             continue
-        x, y = view.x_values[places], view.y_values[places]
+        x, y = view.x_values[points], view.y_values[points]
         coefficients = {key: CORRELATION_KINDS[key].run(x, y) for key in kinds}
-        found.append(PairGroup(name, places, coefficients, straight_line(x, y)))
+        found.append(PairGroup(name, points, coefficients, straight_line(x, y)))
         for values in (left_x, left_y):
-            values[places] -= values[places].mean()
+            values[points] -= values[points].mean()
     grouped = codes >= 0
     found.sort(key=lambda group: -group.n)
     within = pearson(left_x[grouped], left_y[grouped])

@@ -42,8 +42,8 @@ def new_draft(name: str) -> Path:
     """A place for a draft of the study called ``name`` that is not taken. Raises WriteError as `draft_folder`."""
     folder, plain = draft_folder(), _UNSAFE.sub("_", name)[:_LONGEST] or "study"
     stamp = datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
-    places = (folder / f"{plain}-{stamp}{'' if not again else f'-{again}'}{SUFFIX}" for again in range(1000))
-    return next(place for place in places if not place.exists())
+    paths = (folder / f"{plain}-{stamp}{'' if not again else f'-{again}'}{SUFFIX}" for again in range(1000))
+    return next(path for path in paths if not path.exists())
 
 
 def drafts() -> list[StudySummary]:

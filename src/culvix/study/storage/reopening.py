@@ -66,7 +66,7 @@ def reopen(path: Path, progress: Progress = silent, *, source: Path | None = Non
         assert history is not None
         reading = Reading(history.current.origin, history.current.dictionary)
     try:
-        place = find_source(path, reading.origin.path, known) if source is None else source
+        location = find_source(path, reading.origin.path, known) if source is None else source
     except SourceMissing:
         if not has_source_inside:
             raise
@@ -74,11 +74,11 @@ def reopen(path: Path, progress: Progress = silent, *, source: Path | None = Non
     # A history of thousands of acts takes as long as half a table does.
     with ThreadPoolExecutor(1, "history") as beside:
         later = beside.submit(lambda: history or read_study(path))
-        table = _read(place, reading, progress)
+        table = _read(location, reading, progress)
         history = later.result()
     document = history.current
     if (document.dictionary, document.origin) != (reading.dictionary, reading.origin):
-        table = _read(place, Reading(document.origin, document.dictionary), progress)
+        table = _read(location, Reading(document.origin, document.dictionary), progress)
     if not _is_the_same(table.source, sha256, document.origin.size):
         raise _changed(history, table, _fingerprint(path), has_kept_source=has_source_inside)
     return _resumed(history, table)
@@ -105,8 +105,8 @@ def reopen_on_kept_source(path: Path, progress: Progress = silent) -> Study:
             raise ReadError(f"{display_path(Path(path.name))} has no table in it.")
         sha256 = read_source_checksum(connection)
         folder = platformdirs.user_cache_path("culvix", appauthor=False) / "sources" / (sha256[:16] or "unknown")
-        place = unpack_source(connection, folder, document.origin.size)
-    table = read_table(place, document.origin.options, dictionary=document.dictionary, progress=progress)
+        location = unpack_source(connection, folder, document.origin.size)
+    table = read_table(location, document.origin.options, dictionary=document.dictionary, progress=progress)
     if not _is_the_same(table.source, sha256, document.origin.size):
         raise ReadError(f"The table that stands in {display_path(Path(path.name))} is not the one it is about.")
     return _resumed(history, table)
@@ -157,9 +157,9 @@ def find_source(path: Path, recorded: Path, known: Path | None = None) -> Path:
 
     Raises SourceMissing.
     """
-    for place in (recorded, path.absolute().parent / recorded.name, known):
-        if place is not None and place.is_file():
-            return place
+    for location in (recorded, path.absolute().parent / recorded.name, known):
+        if location is not None and location.is_file():
+            return location
     name = display_path(Path(recorded.name))
     raise SourceMissing(
         f"{name}, which this study is about, is neither in {display_path(recorded.parent)} nor beside the study; put "

@@ -91,9 +91,9 @@ def _about_different(values: Floats, different: Floats) -> float:
     Blocks, as equal values often lie beside each other; those seen in one block alone, and in two, tell how many were
     not seen. Chao, A. (1984), Scandinavian Journal of Statistics 11, 265–270, in its form without bias.
     """
-    places = np.searchsorted(different, values)
+    indices = np.searchsorted(different, values)
     blocks = np.arange(values.size) * _BLOCKS // values.size
-    seen_in = np.bincount(np.unique(places * _BLOCKS + blocks) // _BLOCKS)
+    seen_in = np.bincount(np.unique(indices * _BLOCKS + blocks) // _BLOCKS)
     once, twice = int((seen_in == 1).sum()), int((seen_in == 2).sum())
     return different.size + once * (once - 1) / (2 * (twice + 1))
 

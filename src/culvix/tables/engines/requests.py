@@ -192,9 +192,9 @@ class ValueCounts:
     def of(cls, values: Floats, counts: Ints, missing: int) -> "ValueCounts":
         """From any ``values`` with the ``counts`` of each (both of shape ``(found,)``), of which some may be equal."""
         finite, nan = np.isfinite(values), np.isnan(values)
-        different, places = np.unique(values[finite], return_inverse=True)
+        different, indices = np.unique(values[finite], return_inverse=True)
         merged = np.zeros(different.size, dtype=np.int64)
-        np.add.at(merged, places, counts[finite])
+        np.add.at(merged, indices, counts[finite])
         none = int(counts[nan].sum())
         return cls(different, merged, missing, none, int(counts[~finite].sum()) - none)
 

@@ -371,8 +371,8 @@ class PairPane(QWidget):
 
         def work(progress: Progress) -> Ints:
             values = form.view.x_values, form.view.y_values
-            places = (on.positions(v) for on, v in zip(form.scales, values, strict=True))
-            return form.view.rows[rows_within(corners, *places)]
+            positions = (on.positions(v) for on, v in zip(form.scales, values, strict=True))
+            return form.view.rows[rows_within(corners, *positions)]
 
         self.hub.start("rows in a shape", work, lambda rows: self._select(rows, origin, modifiers), priority=9)
 

@@ -92,10 +92,10 @@ class GroupChart(RowChart):
         foot = top + high * len(picture.rows)
         tallest = max((share for row in picture.rows for _, share in row.bars), default=1.0)
         painter.setPen(QPen(colour(SHADES.rule), 1))
-        for place in picture.ticks or axis.ticks(metrics):
-            painter.drawLine(QPointF(axis.x(place), top), QPointF(axis.x(place), foot))
-        for place, row in enumerate(picture.rows):
-            area = QRectF(axis.left, top + place * high, axis.right - axis.left, high)
+        for tick in picture.ticks or axis.ticks(metrics):
+            painter.drawLine(QPointF(axis.x(tick), top), QPointF(axis.x(tick), foot))
+        for index, row in enumerate(picture.rows):
+            area = QRectF(axis.left, top + index * high, axis.right - axis.left, high)
             self._name(painter, metrics, row, area)
             # An interval may reach beyond the part of the axis that is shown.
             painter.save()

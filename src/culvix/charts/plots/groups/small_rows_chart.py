@@ -73,10 +73,10 @@ class SmallRowsChart(RowChart):
         if self.title:
             painter.setPen(colour(SHADES.ink))
             painter.drawText(QPointF(_AROUND, _AROUND + metrics.ascent()), self.title)
-        for place, column in enumerate(self.columns):
-            top = self.first_row + place * self.row_height
+        for index, column in enumerate(self.columns):
+            top = self.first_row + index * self.row_height
             painter.setPen(QPen(colour(SHADES.rule), 1))
-            if place:
+            if index:
                 between = top - _BETWEEN / 2
                 painter.drawLine(QPointF(_AROUND, between), QPointF(self.width() - _AROUND, between))
             self._words(painter, metrics, column, top)
@@ -101,8 +101,8 @@ class SmallRowsChart(RowChart):
         if self.slot >= _NAMED:
             room = _NAMES * self.width()
             left += room + _AROUND
-        for place, group in enumerate(groups):
-            slot = QRectF(left, top + place * self.slot, right - left, self.slot)
+        for index, group in enumerate(groups):
+            slot = QRectF(left, top + index * self.slot, right - left, self.slot)
             if self.slot >= _NAMED:
                 painter.setPen(colour(SHADES.muted))
                 shown = metrics.elidedText(group.name, Qt.TextElideMode.ElideMiddle, room)
@@ -140,7 +140,7 @@ def _draw_group(painter: QPainter, group: SmallGroup, slot: QRectF) -> None:
         return slot.left() + place * slot.width()
 
     if group.quartiles is not None:
-        low, middle, high = (x(place) for place in group.quartiles)
+        low, middle, high = (x(value) for value in group.quartiles)
         tall = max(0.5 * slot.height(), 1.0)
         top = slot.center().y() - tall / 2
         painter.setPen(Qt.PenStyle.NoPen)

@@ -139,10 +139,12 @@ def _marked(
 def _dotted(picture: MatrixPicture, room: MatrixRoom, shape: tuple[int, int], ratio: float) -> Ink:
     """How dark each pixel is where cells below the diagonal have scatters: the darker the more rows fall on it."""
     high, wide = shape
-    places = [(row, col) for row in room.rows for col in room.columns if col < row and not picture.is_grouped(row, col)]
-    if not places:
+    lower_cells = [
+        (row, col) for row in room.rows for col in room.columns if col < row and not picture.is_grouped(row, col)
+    ]
+    if not lower_cells:
         return np.zeros(shape, dtype=np.uint8)
-    rows, columns = np.array(places).T
+    rows, columns = np.array(lower_cells).T
     empty = np.full(max(each.dots.size for each in picture.smalls), np.nan)
     dots = np.stack([each.dots if each.dots.size else empty for each in picture.smalls])
     left = room.corner.x() - room.area.left() + columns[:, None] * room.wide + _AROUND

@@ -66,8 +66,8 @@ class MatrixRoom:
 
     def rect(self, row: int, column: int) -> QRectF:
         """Where a cell lies."""
-        place = QPointF(self.corner.x() + column * self.wide, self.corner.y() + row * self.high)
-        return QRectF(place, QSizeF(self.wide, self.high))
+        corner = QPointF(self.corner.x() + column * self.wide, self.corner.y() + row * self.high)
+        return QRectF(corner, QSizeF(self.wide, self.high))
 
     def at(self, point: QPointF) -> tuple[int, int] | None:
         """The cell, row and column, under a point."""

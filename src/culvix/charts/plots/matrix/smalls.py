@@ -22,13 +22,13 @@ def draw_bars(painter: QPainter, cell: QRectF, column: Small) -> None:
     wide = inside.width() / max(column.bars.size, 1)
     # Categories stand apart from each other.
     thick = wide if column.dots.size else _WIDE * wide
-    heights = [(place, high * inside.height()) for place, high in enumerate(column.bars.tolist()) if high > 0]
+    heights = [(index, high * inside.height()) for index, high in enumerate(column.bars.tolist()) if high > 0]
     if heights:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour(SHADES.data, 0.35))
         left = inside.left() + (wide - thick) / 2
         painter.drawRects(
-            *(QRectF(left + place * wide, inside.bottom() - high, thick, high) for place, high in heights)
+            *(QRectF(left + index * wide, inside.bottom() - high, thick, high) for index, high in heights)
         )
 
 
@@ -77,11 +77,11 @@ def _counts(painter: QPainter, inside: QRectF, counts: Floats) -> None:
     room = min(inside.width() / across, inside.height() / down)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour(SHADES.data, 0.6))
-    for place, share in np.ndenumerate(counts):
+    for index, share in np.ndenumerate(counts):
         if share > 0:
             middle = QPointF(
-                inside.left() + (place[1] + 0.5) * inside.width() / across,
-                inside.top() + (place[0] + 0.5) * inside.height() / down,
+                inside.left() + (index[1] + 0.5) * inside.width() / across,
+                inside.top() + (index[0] + 0.5) * inside.height() / down,
             )
             half = max(0.92 * room * float(np.sqrt(share)), 1.0) / 2
             painter.drawRect(QRectF(middle - QPointF(half, half), middle + QPointF(half, half)))

@@ -125,7 +125,7 @@ def _extent(groups: Sequence[ValueGroup], scale: AxisScale) -> tuple[float, floa
     ends = np.concatenate([scale.positions(group.sample.sorted[[0, -1]]) for group in groups])
     ends = ends[np.isfinite(ends)]
     quarters = [scale.position(float(q)) for g in groups for q in (g.description.q1, g.description.q3) if q is not None]
-    quarters = [place for place in quarters if isfinite(place)]
+    quarters = [position for position in quarters if isfinite(position)]
     if not ends.size or not quarters:
         return 0.0, 1.0
     low, high = min(quarters), max(quarters)

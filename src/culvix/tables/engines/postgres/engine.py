@@ -185,8 +185,8 @@ class PostgresEngine:
     def _distinct(self, request: Distinct) -> Answer:
         if self._table is None:
             return DistinctCount(None, exact=False)
-        place = (self._table.schema, self._table.name, request.column)
-        found = self.connection.ask_text(_ESTIMATED, place)
+        identity = (self._table.schema, self._table.name, request.column)
+        found = self.connection.ask_text(_ESTIMATED, identity)
         if not found.height:
             return DistinctCount(None, exact=False)
         estimate = float(found["n"][0])
@@ -230,8 +230,8 @@ class PostgresEngine:
             sa.select(sa.func.count(sa.distinct(within)).label("n")), progress, f"counting {stratified_by}"
         )
         each = max(size // max(int(levels["n"][0]), 1), 1)
-        place = sa.func.row_number().over(partition_by=within, order_by=(hashed, content)).label("culvix place")
-        ranked = sa.select(*cells, place).select_from(source).subquery("ranked")
+        rank = sa.func.row_number().over(partition_by=within, order_by=(hashed, content)).label("culvix place")
+        ranked = sa.select(*cells, rank).select_from(source).subquery("ranked")
         columns = [ranked.c[name.name] for name in cells]
         chosen = sa.select(*columns).where(ranked.c["culvix place"] <= each)
         return self.connection.ask(chosen, progress, drawing)
@@ -257,8 +257,8 @@ class PostgresEngine:
         """The table with ``edits`` made, whose rows are in files in ``folder`` by then."""
         expressions = Expressions(self._source, self._by_name, self._unclean)
         pieces, done = [], 0
-        for place, piece in enumerate(self.connection.fetch(edited(self._source, expressions, edits), progress)):
-            pieces.append(folder / f"{place:06}.parquet")
+        for number, piece in enumerate(self.connection.fetch(edited(self._source, expressions, edits), progress)):
+            pieces.append(folder / f"{number:06}.parquet")
             piece.write_parquet(pieces[-1])
             done += piece.height
             progress(min(done / max(self.rows, 1), 1.0), f"fetching {self.title}")
