@@ -262,7 +262,7 @@ class ReportContext:
         if "relations" in sections:
             self.relation_findings  # noqa: B018
 
-    def own_words(self, place: str) -> list[Paragraph]:
+    def own_words(self, key: str) -> list[Paragraph]:
         """The analyst's own paragraphs at the end of a section or sheet, an empty line between them."""
-        text = self.layout.text_after(place)
+        text = self.layout.text_after(key)
         return [Paragraph((each.strip(),), "own") for each in text.split("\n\n") if each.strip()]

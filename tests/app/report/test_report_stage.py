@@ -56,7 +56,7 @@ def titles(stage: ReportStage) -> list[str]:
 
 
 def test_pages_show_what_is_done_elsewhere(stage: ReportStage) -> None:
-    assert stage.place.text().startswith("page 1 of ")
+    assert stage.position.text().startswith("page 1 of ")
     stage.hub.study.set_reviewed("length_mm", True)
     settle(stage)
     assert stage.pages.live is not None
@@ -181,7 +181,7 @@ def test_keys_walk_the_parts_and_turn_the_pages(stage: ReportStage) -> None:
     pages = stage.pages
     QTest.keyClick(pages, KEY.Key_Down)
     QTest.keyClick(pages, KEY.Key_Down)
-    assert pages.place == (0, 1) and pages.accessibleDescription()
+    assert pages.chosen_part == (0, 1) and pages.accessibleDescription()
     for _ in range(len(zones(stage)) - 2):
         QTest.keyClick(pages, KEY.Key_Down)
     assert pages.live is not None and pages.page >= len(pages.live.pages) - 2
@@ -222,11 +222,11 @@ def test_a_report_that_was_stopped_is_begun_anew(stage: ReportStage) -> None:
     study.set_reviewed("mass_g", True)
     assert wait_until(lambda: stage.hub.jobs.running("putting the report on pages"), 5, pause=1, still=1)
     stage.hub.jobs.cancel_loud()
-    assert stage.place.text().startswith("stopped")
+    assert stage.position.text().startswith("stopped")
     stage.hide()
     stage.show()
     settle(stage)
-    assert stage.place.text().startswith("page 1 of ")
+    assert stage.position.text().startswith("page 1 of ")
 
 
 def test_the_part_chosen_stays_the_same_when_others_move(stage: ReportStage) -> None:

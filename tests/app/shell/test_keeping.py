@@ -56,9 +56,9 @@ def test_a_draft_begins_with_the_first_act(window: MainWindow, demo_path: Path) 
     _, study = opened(window, demo_path)
     window.acting.show_stage(STAGES.index("Outliers"))
     settled(window)
-    assert not drafts() and not window.strip.place.isVisible(), "looking at a table leaves nothing behind"
+    assert not drafts() and not window.strip.status.isVisible(), "looking at a table leaves nothing behind"
     study.decide(DecisionKind.KEEP, LENGTH, [0])
-    assert window.strip.place.whole == "kept as a draft"
+    assert window.strip.status.whole == "kept as a draft"
     assert wait_until(lambda: len(drafts()) == 1, 20)
     (draft,) = drafts()
     assert draft.name == "spring cohort" and read_study(draft.path).labels == ("keep: length_mm, 1 row",)
@@ -90,7 +90,7 @@ def test_closing_asks_nothing_and_everything_is_there_again(
     assert found.workspace.analysis(LENGTH).figures == figures and found.workspace.bounds(LENGTH) == (80.0, 400.0)
     QTest.keySequence(again, "Ctrl+Y")
     settled(again)
-    assert found.decisions[-1].column == "mass_g" and "kept as a draft" in again.strip.place.whole
+    assert found.decisions[-1].column == "mass_g" and "kept as a draft" in again.strip.status.whole
     again.close()
     assert read_study(drafts()[0].path).cursor == 3
 
@@ -113,7 +113,7 @@ def test_another_table_is_opened_without_a_question(window: MainWindow, demo_pat
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     window.opening.open_requested(other)
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30)
-    assert not window.strip.place.isVisible() and len(read_study(drafts()[0].path).labels) == 1
+    assert not window.strip.status.isVisible() and len(read_study(drafts()[0].path).labels) == 1
     window.opening.open_requested(drafts()[0].path)
     assert wait_until(lambda: window.bench.hub.study.decisions and window.jobs.at_rest, 30)
     assert window.bench.hub.study.table.source.path == demo_path
@@ -127,7 +127,7 @@ def test_a_study_gets_a_place_and_keeps_itself_there(
     path = tmp_path / "my fish.culvix"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", staticmethod(lambda *_, **__: (str(path.with_suffix("")), "")))
     QTest.keySequence(window, "Ctrl+Shift+S")
-    assert "my fish.culvix" in window.text and window.strip.place.whole == "kept in my fish.culvix"
+    assert "my fish.culvix" in window.text and window.strip.status.whole == "kept in my fish.culvix"
     assert not drafts(), "the draft has moved"
     study.decide(DecisionKind.KEEP, LENGTH, [1])
     assert wait_until(lambda: len(read_study(path).labels) == 2, 20)
@@ -215,7 +215,7 @@ def test_a_study_is_taken_over_to_its_changed_source_with_all_that_fits(
     now = window.bench.hub.study
     assert [now.table["tag"].cell(row) for row in now.decisions[0].rows.tolist()] == tags[1:]
     assert wait_until(lambda: "(row 8) was not taken over: its row is gone" in words_of(window.bench.survey.margin), 30)
-    assert window.strip.place.whole == "kept as a draft" and len(read_study(path).current.decisions[0].rows) == 2
+    assert window.strip.status.whole == "kept as a draft" and len(read_study(path).current.decisions[0].rows) == 2
 
 
 @pytest.mark.parametrize("with_history", [True, False])
@@ -246,7 +246,7 @@ def test_a_copy_holds_what_was_ticked(
     assert len(found.labels) == (2 if with_history else 0) and len(found.current.decisions) == 2
     with opened_study(copy) as (connection, _):
         assert has_source(connection) is with_source
-    assert window.strip.place.whole == "kept as a draft", "the study goes on living where it lives"
+    assert window.strip.status.whole == "kept as a draft", "the study goes on living where it lives"
 
 
 def test_a_copy_never_takes_the_place_of_study_or_source(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
@@ -272,9 +272,9 @@ def test_a_study_that_is_open_already_is_left_to_the_other_window(
     other = next_window()
     other.opening.open_path(path)
     assert wait_until(lambda: other.bench is not None and other.jobs.at_rest, 30), other.text
-    assert "own.culvix is open in another window" in other.text and not other.strip.place.isVisible()
+    assert "own.culvix is open in another window" in other.text and not other.strip.status.isVisible()
     other.bench.hub.study.decide(DecisionKind.KEEP, LENGTH, [5])
-    assert other.strip.place.whole == "kept as a draft"
+    assert other.strip.status.whole == "kept as a draft"
     assert other.keeping.stop() and window.keeping.stop()
     assert len(read_study(path).labels) == 1, "each window writes to its own file"
     (draft,) = drafts()
@@ -295,7 +295,7 @@ def test_a_study_in_a_place_that_cannot_be_written_goes_on_as_a_draft(
     assert wait_until(lambda: window.bench is not bench and window.jobs.at_rest, 30), window.text
     assert "own.culvix stands where nothing can be written" in window.text
     window.bench.hub.study.undo()
-    assert window.strip.place.whole == "kept as a draft"
+    assert window.strip.status.whole == "kept as a draft"
     assert window.keeping.stop() and path.read_bytes() == before
     assert len(read_study(drafts()[0].path).labels) == 1
 
@@ -311,7 +311,7 @@ def test_where_nothing_can_be_kept_it_is_told_and_asked_about(
     monkeypatch.setattr(keeping_module, "new_draft", refused)
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     assert "cannot be made. What is done from now on is not kept" in window.text
-    assert window.strip.place.whole == "not kept"
+    assert window.strip.status.whole == "not kept"
     QTest.keySequence(window, "Ctrl+Q")
     assert window.isVisible() and "1 decision would be lost" in window.text
     press(window, "Stay here")

@@ -85,7 +85,7 @@ def test_the_example_is_opened_as_a_study(window: MainWindow, tmp_path: Path, mo
     QTest.mouseClick(window.opening.start.example, LEFT)
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 60), window.text
     assert len(window.bench.hub.study.decisions) == 3
-    assert window.strip.place.whole == "kept in spring_cohort.culvix"
+    assert window.strip.status.whole == "kept in spring_cohort.culvix"
 
 
 def test_a_picture_is_the_same_after_it_was_written_and_read(study: Study) -> None:

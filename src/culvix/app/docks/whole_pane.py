@@ -61,8 +61,8 @@ class WholePane(LazyPane):
         name = ElidedLabel("quiet")
         name.say(analysis.column.title)
         self.body.addWidget(name)
-        for place, head in enumerate(("whole", "sample", "error"), start=1):
-            grid.addWidget(label(head, "quiet"), 0, place, _RIGHT)
+        for index, head in enumerate(("whole", "sample", "error"), start=1):
+            grid.addWidget(label(head, "quiet"), 0, index, _RIGHT)
         values = analysis.sample.values[np.isfinite(analysis.sample.values)]
         found = beside_sample(column, analysis.description, analysis.style, _beyond(column.numbers, values))
         for line, each in enumerate(found, start=1):

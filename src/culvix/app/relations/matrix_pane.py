@@ -93,7 +93,7 @@ class MatrixPane(QWidget):
         """The pair of a cell by name, the one that stands higher up in the table first."""
         picture = self.chart.picture
         assert picture is not None
-        first, second = sorted((row, column), key=lambda at: int(picture.places[at]))
+        first, second = sorted((row, column), key=lambda at: int(picture.column_indices[at]))
         signal.emit(picture.names[first], picture.names[second])  # type: ignore[attr-defined]
 
     @property
@@ -210,12 +210,12 @@ class MatrixPane(QWidget):
         )
         self.hub.request_relations()
 
-    def _move(self, place: int, target: int) -> None:
-        """Let the column at ``place`` stand at ``target``, and the order be the analyst's own from now on."""
+    def _move(self, index: int, target: int) -> None:
+        """Let the column at ``index`` stand at ``target``, and the order be the analyst's own from now on."""
         picture = self.chart.picture
         assert picture is not None
         names = list(picture.names)
-        names.insert(target, names.pop(place))
+        names.insert(target, names.pop(index))
         self.hub.study.change_view(matrix_order="hand", matrix_columns=tuple(names))
         self._offer()
         self._draw()
@@ -231,8 +231,8 @@ class MatrixPane(QWidget):
         picture = self.chart.picture
         if picture is None:
             return
-        places = {name: place for place, name in enumerate(picture.names)}
-        known = [[places[name] for name in pair] for pair in self.chart.findings if pair <= set(places)]
+        indices = {name: index for index, name in enumerate(picture.names)}
+        known = [[indices[name] for name in pair] for pair in self.chart.findings if pair <= set(indices)]
         self.chart.mark({(max(pair), min(pair)) for pair in known} | {(min(pair), max(pair)) for pair in known})
 
     def _draw(self) -> None:

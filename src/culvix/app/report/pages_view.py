@@ -50,7 +50,7 @@ class PagesView(QAbstractScrollArea):
         self.setAccessibleName("Pages of the report")
         self.live: LiveReport | None = None
         self.zoom = next(iter(ZOOMS))
-        self.place: tuple[int, int] | None = None
+        self.chosen_part: tuple[int, int] | None = None
         """Page and zone (from 0) of the part chosen."""
         self.page = 0
         self._images: dict[int, tuple[LivePage, float, QImage]] = {}
@@ -64,7 +64,7 @@ class PagesView(QAbstractScrollArea):
         before = self._kind_chosen()
         self.live = live
         self._asked.clear()
-        self.place = (
+        self.chosen_part = (
             next((place for place, kind in self._kinds() if kind == before), None) if before is not None else None
         )
         self._fit()
@@ -97,9 +97,9 @@ class PagesView(QAbstractScrollArea):
     @property
     def zone(self) -> Zone | None:
         """The part chosen, where it stands."""
-        if self.place is None or self.live is None:
+        if self.chosen_part is None or self.live is None:
             return None
-        page, zone = self.place
+        page, zone = self.chosen_part
         zones = self.live.pages[page].zones if page < len(self.live.pages) else ()
         return zones[zone] if zone < len(zones) else None
 
@@ -107,7 +107,11 @@ class PagesView(QAbstractScrollArea):
     def room(self) -> QRect:
         """Where the part chosen lies in the viewport, in pixels; empty where none is."""
         zone = self.zone
-        return QRect() if zone is None or self.place is None else self._shown(self.place[0], zone.room).toAlignedRect()
+        return (
+            QRect()
+            if zone is None or self.chosen_part is None
+            else self._shown(self.chosen_part[0], zone.room).toAlignedRect()
+        )
 
     def _kinds(self) -> Iterator[tuple[tuple[int, int], tuple[str, type, int]]]:
         """The place of every part, with what tells it from others in another report: where it belongs, and its turn."""
@@ -120,7 +124,7 @@ class PagesView(QAbstractScrollArea):
 
     def _kind_chosen(self) -> tuple[str, type, int] | None:
         """What tells the part chosen from others."""
-        return next((kind for place, kind in self._kinds() if place == self.place), None)
+        return next((kind for place, kind in self._kinds() if place == self.chosen_part), None)
 
     # Places
 
@@ -196,10 +200,10 @@ class PagesView(QAbstractScrollArea):
             painter.setPen(QPen(QColor(SHADES.rule), 1))
             painter.drawRect(room)
         zone = self.zone
-        if zone is not None and self.place is not None:
+        if zone is not None and self.chosen_part is not None:
             around = zone.room.adjusted(-_AROUND, -_AROUND, _AROUND, _AROUND)
             painter.setPen(QPen(QColor(SHADES.probe), 1.4))
-            painter.drawRoundedRect(self._shown(self.place[0], around), 3, 3)
+            painter.drawRoundedRect(self._shown(self.chosen_part[0], around), 3, 3)
 
     def _ask(self, number: int, page: LivePage) -> None:
         asked = page, self.scale * self.devicePixelRatioF()
@@ -216,7 +220,7 @@ class PagesView(QAbstractScrollArea):
 
     def choose(self, place: tuple[int, int] | None) -> None:
         """Choose the part at ``place`` (page and zone, from 0), and bring it into view."""
-        self.place = place
+        self.chosen_part = place
         zone = self.zone
         self.setAccessibleDescription(fragment_text(zone.part) if zone is not None and zone.part is not None else "")
         self._ground.update()
@@ -237,7 +241,7 @@ class PagesView(QAbstractScrollArea):
         ]
         if not places:
             return
-        here = places.index(self.place) if self.place in places else -1 if by > 0 else 0
+        here = places.index(self.chosen_part) if self.chosen_part in places else -1 if by > 0 else 0
         self.choose(places[(here + by) % len(places)])
         room = self.room
         if room.top() < _GAP or room.bottom() > self._ground.height() - _GAP:
@@ -269,7 +273,7 @@ class PagesView(QAbstractScrollArea):
             self._bar.setValue(0 if event.key() == Qt.Key.Key_Home else self._bar.maximum())
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.zone is not None:
             self.opened.emit()
-        elif event.key() == Qt.Key.Key_Escape and self.place is not None:
+        elif event.key() == Qt.Key.Key_Escape and self.chosen_part is not None:
             self.choose(None)
         else:
             super().keyPressEvent(event)

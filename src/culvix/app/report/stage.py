@@ -46,7 +46,7 @@ class ReportStage(LazyPane):
         assert ground is not None
         self.bar, self.words = PartBar(ground), OwnWordsField(ground)
         self._writes_at = ""
-        self.place = label("", "quiet")
+        self.position = label("", "quiet")
         self.zoom = Choice()
         self.zoom.setToolTip("How large the pages are shown")
         self.zoom.addItems(list(ZOOMS))
@@ -62,7 +62,7 @@ class ReportStage(LazyPane):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
-        layout.addLayout(flow_of(label("Report", "title"), self.back, self.place, self.on, self.zoom))
+        layout.addLayout(flow_of(label("Report", "title"), self.back, self.position, self.on, self.zoom))
         layout.addWidget(self.pages, 1)
         self._connect()
         self.request_refresh()
@@ -76,7 +76,7 @@ class ReportStage(LazyPane):
         self.maker.stopped.connect(self._tell_stopped)
         self.maker.drawn.connect(pages.take_image)
         pages.wanted.connect(self._draw_page)
-        pages.turned.connect(lambda _: self._tell_place())
+        pages.turned.connect(lambda _: self._show_position())
         pages.chosen.connect(self._follow_part)
         pages.opened.connect(self.write)
         self.zoom.activated.connect(lambda _: self.show_as(self.zoom.currentText()))
@@ -94,15 +94,15 @@ class ReportStage(LazyPane):
         """See to it that the pages show the study as it stands."""
         self.maker.make()
         if self.pages.live is None:
-            self.place.setText("being written …")
+            self.position.setText("being written …")
 
     def _show(self, live: LiveReport) -> None:
         self.pages.show_report(live)
-        self._tell_place()
+        self._show_position()
 
     def _tell_stopped(self) -> None:
         """Say that these are not the pages of the study as it stands; the next change makes them anew."""
-        self.place.setText("stopped; any change, or showing the stage again, begins anew")
+        self.position.setText("stopped; any change, or showing the stage again, begins anew")
         self._refresh_due = True
 
     def show_as(self, zoom: str) -> None:
@@ -120,10 +120,10 @@ class ReportStage(LazyPane):
         if zone is None or zone.after != f"{_OF_COLUMN}{column}":
             self.pages.go_to(f"{_OF_COLUMN}{column}")
 
-    def _tell_place(self) -> None:
+    def _show_position(self) -> None:
         live, page = self.pages.live, self.pages.page
         pages = len(live.pages) if live else 0
-        self.place.setText(f"page {count(page + 1)} of {count(pages)}" if live else "")
+        self.position.setText(f"page {count(page + 1)} of {count(pages)}" if live else "")
         self.back.setEnabled(page > 0)
         self.on.setEnabled(page + 1 < pages)
 

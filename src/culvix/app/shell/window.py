@@ -112,7 +112,7 @@ class MainWindow(QMainWindow):
         self.strip.report_requested.connect(self.saving.ask_report)
         self.strip.questions_requested.connect(self._toggle_questions)
         self.opening.completed.connect(self._show_bench)
-        self.keeping.changed.connect(lambda: self.strip.tell_place(self.keeping.text))
+        self.keeping.changed.connect(lambda: self.strip.show_status(self.keeping.text))
         self.jobs.busy.connect(self.strip.work)
         self.jobs.idle.connect(self.strip.rest)
         self.jobs.failed.connect(self.context.complain)

@@ -38,9 +38,9 @@ class AxisRoom:
         more = 0.03 * (high - low) or 0.5 * max(abs(low), 1.0) * 0.02
         return cls(scale, low - more, high + more, left, max(right, left + 1.0))
 
-    def x(self, place: float) -> float:
-        """Where ``place`` stands, in pixels."""
-        return self.left + (place - self.low) / (self.high - self.low) * (self.right - self.left)
+    def x(self, position: float) -> float:
+        """Where ``position`` stands, in pixels."""
+        return self.left + (position - self.low) / (self.high - self.low) * (self.right - self.left)
 
     def ticks(self, metrics: QFontMetricsF) -> dict[float, str]:
         """Places of round numbers with their words, none nearer than they can be read."""

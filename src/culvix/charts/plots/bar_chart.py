@@ -221,9 +221,9 @@ class BarChart(QWidget):
         painter.setPen(colour(SHADES.rule))
         painter.drawLine(area.bottomLeft(), area.bottomRight())
 
-    def bar_at(self, place: QPointF) -> int | None:
+    def bar_at(self, point: QPointF) -> int | None:
         """The bar under a place, None where there is none."""
-        return next((at for at, area in enumerate(self._places) if area.contains(place)), None)
+        return next((at for at, area in enumerate(self._places) if area.contains(point)), None)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         found = None if event is None else self.bar_at(event.position())

@@ -100,10 +100,10 @@ class GroupItems:
         self._names = []
         (left, _), (_, top) = self._lane.view_box.viewRange()
         _, pixel = (float(size) for size in self._lane.view_box.viewPixelSize())
-        for place, group in enumerate(self._groups):
+        for index, group in enumerate(self._groups):
             words = pg.TextItem(f"{group.name}: {group.numbers}", color=QColor(SHADES.palette.groups[group.style]))
             words.setFont(letters(8.0))
-            words.setPos(left, top - place * _LINE_HEIGHT * pixel)
+            words.setPos(left, top - index * _LINE_HEIGHT * pixel)
             words.setZValue(60)
             self._lane.add(words)
             self._names.append(words)

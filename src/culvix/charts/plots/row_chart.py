@@ -40,7 +40,7 @@ class RowChart(QWidget):
         """Draw everything with ``painter``."""
 
     @abstractmethod
-    def tip(self, place: int) -> str:
+    def tip(self, index: int) -> str:
         """What is said of a row."""
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

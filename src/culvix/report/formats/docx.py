@@ -141,9 +141,9 @@ def _numbers(document: WordDocument, numbers: Numbers) -> None:
     for lines in pairs:
         row = table.add_row()
         _keep_whole(row)
-        for place, (name, text) in enumerate(lines):
-            _fill(row.cells[2 * place], name, muted=True)
-            _fill(row.cells[2 * place + 1], plain(text))
+        for index, (name, text) in enumerate(lines):
+            _fill(row.cells[2 * index], name, muted=True)
+            _fill(row.cells[2 * index + 1], plain(text))
     _set_widths(table, [_WIDTH / columns * (1.0 if columns > 2 else share) for share in (0.5, 1.5, 1, 1)[:columns]])
     _rule(table)
     document.add_paragraph()

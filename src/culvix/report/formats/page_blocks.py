@@ -210,8 +210,8 @@ def _numbers(part: Numbers, width: float) -> Iterator[Block]:
     names = min(max((_width(name) for name, _ in part.lines), default=0.0) + _GAP, 0.55 * each)
     for number, lines in enumerate(pairs):
         cells = []
-        for place, (name, text) in enumerate(lines):
-            x = place * (each + 3 * _GAP)
+        for index, (name, text) in enumerate(lines):
+            x = index * (each + 3 * _GAP)
             cells.append((_laid_out(rich((name,)), names - _GAP, _SMALL, LIGHT.muted), x))
             cells.append((_laid_out(rich(text), each - names, _SMALL, LIGHT.ink), x + names))
         yield _row(cells, width, ruled=True, before=0.0 if number else _ROW_GAP)

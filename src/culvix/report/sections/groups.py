@@ -29,14 +29,14 @@ def groups(context: ReportContext, level: str) -> Iterator[Part]:
         yield Paragraph((_NONE,), "quiet")
     view = context.workspace.document.view
     statistics = chosen_statistics(view) if view.groups_statistics else chosen_statistics(view)[:_USUAL_NUMBERS]
-    for place, (kept, found) in enumerate(context.comparisons):
+    for index, (kept, found) in enumerate(context.comparisons):
         if isinstance(found, str):
             yield Paragraph((found,), "quiet")
             continue
         title = found.measure if found.by == "column" else f"{found.measure} by {found.by}"
         remark = (Paragraph((kept.remark,)),) if kept.remark else ()
-        parts = (*remark, *_parts(found, f"groups/{place}", level, statistics))
-        yield from parts if level == "line" else (Sheet(f"groups/{place}", title, found.about, parts),)
+        parts = (*remark, *_parts(found, f"groups/{index}", level, statistics))
+        yield from parts if level == "line" else (Sheet(f"groups/{index}", title, found.about, parts),)
 
 
 def _parts(found: ComparedColumn, key: str, level: str, statistics: tuple[str, ...]) -> Iterator[Part]:
@@ -77,10 +77,10 @@ def _answer(found: ComparedColumn, key: str) -> Text:
     text: list[str | Figure] = []
     if len(compared.names) == 2:
         text.append(f"{compared.names[0]} less {compared.names[1]}: ")
-    for place, effect in enumerate(compared.effects):
+    for index, effect in enumerate(compared.effects):
         value, interval = effect_words(effect, found.style)
         unit = f" {found.unit}" if found.unit and EFFECTS[effect.key].in_unit else ""
-        text += [", " if place else "", f"{EFFECTS[effect.key].name} "]
+        text += [", " if index else "", f"{EFFECTS[effect.key].name} "]
         text.append(Figure(f"{key}/{effect.key}", effect.value, f"{value}{unit}"))
         text.append(f" ({interval})" if interval else "")
     p = compared.result.p

@@ -53,7 +53,7 @@ def games_howell(groups: Sequence[Sample], confidence: float = 0.95) -> tuple[Pa
     Games, P. A. & Howell, J. F. 1976: Pairwise multiple comparison procedures with unequal n's and/or variances: a
     Monte Carlo study. Journal of Educational Statistics 1, 113-125.
     """
-    there = [place for place, group in enumerate(groups) if group.n]
+    there = [index for index, group in enumerate(groups) if group.n]
     return tuple(_mean_pair(groups, i, j, len(there), confidence) for i, j in combinations(there, 2))
 
 
@@ -91,10 +91,10 @@ def dunn(groups: Sequence[Sample]) -> tuple[PairOfGroups, ...]:
     Dunn, O. J. 1964: Multiple comparisons using rank sums. Technometrics 6, 241-252.
     Holm, S. 1979: A simple sequentially rejective multiple test procedure. Scandinavian Journal of Statistics 6, 65-70.
     """
-    there = [place for place, group in enumerate(groups) if group.n]
+    there = [index for index, group in enumerate(groups) if group.n]
     if len(there) < 2:
         return ()
-    ranks = ranks_of_groups([groups[place].sorted for place in there])
+    ranks = ranks_of_groups([groups[index].sorted for index in there])
     n = sum(each.size for each in ranks)
     variance = n * (n + 1) / 12 * tie_correction(np.concatenate(ranks))
     pairs = list(combinations(range(len(there)), 2))

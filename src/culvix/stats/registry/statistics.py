@@ -150,7 +150,7 @@ def figures_of(description: Description, sample: Sample) -> dict[str, Number]:
     return {key: row.of(description, sample) for key, row in STATISTICS.items()}
 
 
-def shown_in(place: Literal["report", "summary", "survey", "groups"]) -> tuple[str, ...]:
+def shown_in(target: Literal["report", "summary", "survey", "groups"]) -> tuple[str, ...]:
     """The keys of the figures that are shown there unasked, in order."""
-    placed = [(getattr(row, place), key) for key, row in STATISTICS.items() if getattr(row, place) is not None]
+    placed = [(getattr(row, target), key) for key, row in STATISTICS.items() if getattr(row, target) is not None]
     return tuple(key for _, key in sorted(placed))

@@ -117,12 +117,12 @@ def _in_blocks(x: Floats, y: Floats) -> _Places:
     return _Places(x, y, changes, block)
 
 
-def _kernel(centres: Floats, places: _Places, wide: int) -> Floats:
+def _kernel(centres: Floats, points: _Places, wide: int) -> Floats:
     """The weight of each block in the line at each centre, shape ``(centres, blocks)``: (1 − u³)³ of the distance u.
 
     The unit of u is the distance to the ``wide``-th nearest row.
     """
-    x, n = places.x, places.x.size
+    x, n = points.x, points.x.size
     reach = np.empty(centres.size)
     first = 0
     for position, centre in enumerate(centres):
@@ -136,10 +136,10 @@ def _kernel(centres: Floats, places: _Places, wide: int) -> Floats:
     return np.asarray((1 - np.minimum(u, 1.0) ** 3) ** 3, dtype=np.float64)
 
 
-def _fit(kernel: Floats, centres: Floats, places: _Places, weights: Floats) -> Floats:
+def _fit(kernel: Floats, centres: Floats, points: _Places, weights: Floats) -> Floats:
     """The lines at their centres, each row with its own of ``weights`` besides."""
-    sums = [places.sums(each) for each in (weights, weights * places.x, weights * places.y)]
-    squares, products = places.sums(weights * places.x**2), places.sums(weights * places.x * places.y)
+    sums = [points.sums(each) for each in (weights, weights * points.x, weights * points.y)]
+    squares, products = points.sums(weights * points.x**2), points.sums(weights * points.x * points.y)
     with np.errstate(divide="ignore", invalid="ignore"):
         total = kernel @ sums[0]
         mean_x, mean_y = (kernel @ sums[1]) / total, (kernel @ sums[2]) / total

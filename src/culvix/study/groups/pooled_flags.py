@@ -43,5 +43,5 @@ def flag_pooled(analyses: Sequence[ColumnPreview]) -> PooledFlags:
     keys = methods_in_force(settings, (None, None))
     results = {key: run_method(key, pooled, settings) for key in keys if not OUTLIER_METHODS[key].follows_range}
     flagged, long = flag_column(results).rows, analyses[0].flag_basis.values.size
-    rows = {name: flagged[flagged // long == place] % long for place, name in enumerate(columns)}
+    rows = {name: flagged[flagged // long == index] % long for index, name in enumerate(columns)}
     return PooledFlags(tuple(key for key, found in results.items() if found.applies), rows)

@@ -53,9 +53,9 @@ def groups_of_values(
     order = np.argsort(codes, kind="stable")
     ends = np.searchsorted(codes[order], np.arange(len(groups.names) + 1))
     found = []
-    for place, name in enumerate(groups.names):
-        progress(place / len(groups.names), f"describing {name}")
-        rows = order[ends[place] : ends[place + 1]]
+    for index, name in enumerate(groups.names):
+        progress(index / len(groups.names), f"describing {name}")
+        rows = order[ends[index] : ends[index + 1]]
         group = _group(name, values, rows, marks, quantile_type, confidence)
         if group.sample.n:
             found.append(group)

@@ -37,7 +37,7 @@ _USUAL = tuple(CORRELATION_KINDS)[:2]
 class MatrixPicture:
     """Columns ``names`` in the order drawn, and what stands on either side of the diagonal.
 
-    ``places`` has the place of each column in the table. ``upper`` and ``lower`` are coefficients in the order drawn,
+    ``column_indices`` has the index of each column in the table. ``upper`` and ``lower`` are coefficients in the order drawn,
     shape ``(k, k)``, NaN where a pair has none; ``lower`` is None where there are pictures, which ``smalls`` has for
     each column. Pairs with one of the ``categories``, places in the order drawn, have a strength without a sign, named
     by ``symbols``, and pictures of their own under row and column: ``boxes`` by category, ``counts`` of two. ``blocks``
@@ -45,7 +45,7 @@ class MatrixPicture:
     """
 
     names: tuple[str, ...]
-    places: Ints
+    column_indices: Ints
     upper: Floats
     lower: Floats | None
     n: Ints
@@ -103,21 +103,21 @@ def matrix_picture(
     if lower == PICTURES and not pictured:
         lower = list(matrices)[-1]
     every = _Square(relations, categories, tuple(columns.index(name) for name in relations.columns), len(columns))
-    places: Ints = np.arange(len(columns))
+    indices: Ints = np.arange(len(columns))
     blocks: tuple[tuple[int, int], ...] = ()
     if order == "similarity":
         found = seriation(np.max([np.abs(np.nan_to_num(every.side(key))) for key in matrices if key in _USUAL], axis=0))
-        places, blocks = found.order, found.blocks
+        indices, blocks = found.order, found.blocks
     elif order == "name":
-        places = np.array(sorted(places, key=lambda column: columns[column].casefold()), dtype=np.int64)
+        indices = np.array(sorted(indices, key=lambda column: columns[column].casefold()), dtype=np.int64)
     elif order == "hand":
         ranks = {name: rank for rank, name in enumerate(by_hand)}
-        places = np.array(sorted(places, key=lambda at: ranks.get(columns[at], len(ranks))), dtype=np.int64)
-    across, names = np.ix_(places, places), tuple(columns[place] for place in places)
+        indices = np.array(sorted(indices, key=lambda at: ranks.get(columns[at], len(ranks))), dtype=np.int64)
+    across, names = np.ix_(indices, indices), tuple(columns[index] for index in indices)
     shown: SmallPictures = smalls if pictured and smalls is not None else SmallPictures({})
     return MatrixPicture(
         names,
-        places,
+        indices,
         every.side(upper)[across],
         None if pictured else every.side(lower)[across],
         every.n[across],
@@ -161,7 +161,7 @@ class _Square:
 
 def _placed(pairs: Mapping[tuple[str, str], Floats], names: Sequence[str]) -> dict[tuple[int, int], Floats]:
     """What there is of ``pairs``, by the places of both columns."""
-    order = {name: place for place, name in enumerate(names)}
+    order = {name: index for index, name in enumerate(names)}
     return {(order[x], order[y]): found for (x, y), found in pairs.items() if x in order and y in order}
 
 

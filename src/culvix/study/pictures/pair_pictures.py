@@ -139,7 +139,7 @@ def pair_picture(
     plain = np.ones(view.rows.size, dtype=bool)
     plain[marked] = False
     for group in groups:
-        plain[group.places] = False
+        plain[group.indices] = False
     rest = few(np.flatnonzero(plain), most)
     shown = few(np.arange(marked.size), most)
     flagged, flagged_y = _marks(form, marked[shown], pair.agreement[shown])
@@ -209,14 +209,14 @@ def with_selected(picture: PairPicture, form: PairForm, selected: Ints, *, most:
 
 
 def _marks(form: PairForm, indices: Ints, weights: Ints | None = None) -> tuple[Marks, Floats]:
-    """Marks for the rows at ``places``, with their heights."""
+    """Marks for the rows at ``indices``, with their heights."""
     view = form.view
     x, y = (on.positions(v[indices]) for on, v in zip(form.scales, (view.x_values, view.y_values), strict=True))
     return Marks(view.rows[indices], x, np.zeros(indices.size, dtype=np.int64) if weights is None else weights), y
 
 
 def _group(form: PairForm, group: PairGroup, style: int, most: int, parts: Container[str]) -> GroupMarks:
-    marks, y = _marks(form, few(group.places, max(most // MOST_GROUPS, 1)))
+    marks, y = _marks(form, few(group.indices, max(most // MOST_GROUPS, 1)))
     first = next(iter(group.coefficients.values()))
     numbers = f"{coefficient(first.r)}, n {count(group.n)}"
     measured = form.key == "values" and "line" in parts

@@ -40,9 +40,9 @@ class WholeOutline:
     box: WholeBox | None
     spans: tuple[Span, ...]
 
-    def share_at(self, place: float) -> float | None:
-        """The share of the bin at a ``place``, None beyond the bins."""
-        position = int(np.searchsorted(self.edges, place, side="right")) - 1
+    def share_at(self, position: float) -> float | None:
+        """The share of the bin at a ``position``, None beyond the bins."""
+        position = int(np.searchsorted(self.edges, position, side="right")) - 1
         return float(self.shares[position]) if 0 <= position < self.shares.size else None
 
 

@@ -29,11 +29,11 @@ class CategoryMatrix:
 
 def category_matrix(columns: Sequence[str], pairs: Sequence[CategoryPair]) -> CategoryMatrix:
     """The square of ``columns``, as they stand in the table, from the ``pairs`` that have a category."""
-    places, k = {name: place for place, name in enumerate(columns)}, len(columns)
+    indices, k = {name: index for index, name in enumerate(columns)}, len(columns)
     of_values, of_ranks, n = np.full((k, k), np.nan), np.full((k, k), np.nan), np.zeros((k, k), np.int64)
     categories = set()
     for pair in pairs:
-        i, j = places[pair.x], places[pair.y]
+        i, j = indices[pair.x], indices[pair.y]
         categories |= {pair.x, pair.y} if pair.both else {pair.x}
         for matrix, found in ((of_values, pair.found), (of_ranks, pair.of_ranks or pair.found)):
             if found.value is not None:

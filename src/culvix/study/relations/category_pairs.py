@@ -106,7 +106,7 @@ def category_pairs(
 
 
 def _adjusted(pairs: Sequence[CategoryPair]) -> list[CategoryPair]:
-    tried = [place for place, pair in enumerate(pairs) if pair.found.p is not None]
-    adjusted = benjamini_hochberg(np.array([pairs[place].found.p for place in tried], dtype=np.float64))
+    tried = [index for index, pair in enumerate(pairs) if pair.found.p is not None]
+    adjusted = benjamini_hochberg(np.array([pairs[index].found.p for index in tried], dtype=np.float64))
     known = dict(zip(tried, adjusted.tolist(), strict=True))
-    return [replace(pair, adjusted=known.get(place)) for place, pair in enumerate(pairs)]
+    return [replace(pair, adjusted=known.get(index)) for index, pair in enumerate(pairs)]

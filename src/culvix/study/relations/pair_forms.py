@@ -67,14 +67,14 @@ class PairForm:
     measures: tuple[str | None, str | None] = (None, None)
 
     @cached_property
-    def _places(self) -> tuple[Floats, Floats]:
+    def _positions(self) -> tuple[Floats, Floats]:
         """Where all rows stand on the two axes."""
         return self.scales[0].positions(self.view.x_values), self.scales[1].positions(self.view.y_values)
 
     @cached_property
     def extent(self) -> tuple[tuple[float, float], tuple[float, float]] | None:
         """The range of all places along either axis; None where there are none."""
-        x, y = (positions[np.isfinite(positions)] for positions in self._places)
+        x, y = (positions[np.isfinite(positions)] for positions in self._positions)
         if not x.size or not y.size:
             return None
         return (float(x.min()), float(x.max())), (float(y.min()), float(y.max()))
@@ -84,10 +84,10 @@ class PairForm:
         """The rows counted over the whole extent; None where all stand at one place of an axis."""
         if self.extent is None or any(not high > low or not isfinite(high - low) for low, high in self.extent):
             return None
-        inside = np.isfinite(self._places[0]) & np.isfinite(self._places[1])
+        inside = np.isfinite(self._positions[0]) & np.isfinite(self._positions[1])
         at = [
             np.minimum(((positions[inside] - low) / (high - low) * many).astype(np.int64), many - 1)
-            for positions, (low, high), many in zip(self._places, self.extent, (_ACROSS, _UP), strict=True)
+            for positions, (low, high), many in zip(self._positions, self.extent, (_ACROSS, _UP), strict=True)
         ]
         counts = np.bincount(at[1] * _ACROSS + at[0], minlength=_ACROSS * _UP).reshape(_UP, _ACROSS)
         (left, right), (bottom, top) = self.extent

@@ -19,16 +19,16 @@ __all__ = ["PairGroup", "PairGroups", "group_pair"]
 
 @dataclass(frozen=True, eq=False)
 class PairGroup:
-    """One group: its ``places`` among the rows of the pair, its coefficients by kind, and its own line."""
+    """One group: its ``indices`` among the rows of the pair, its coefficients by kind, and its own line."""
 
     name: str
-    places: Ints
+    indices: Ints
     coefficients: dict[str, PairCorrelation]
     line: StraightLine | None
 
     @property
     def n(self) -> int:
-        return int(self.places.size)
+        return int(self.indices.size)
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,9 +43,9 @@ class PairGroups:
     within: PairCorrelation
     missing: int
 
-    def group_of(self, place: int) -> str:
-        """The name of the group that the row at ``place`` of the pair is in, empty for none."""
-        return next((group.name for group in self.groups if (group.places == place).any()), "")
+    def group_of(self, index: int) -> str:
+        """The name of the group that the row at ``index`` of the pair is in, empty for none."""
+        return next((group.name for group in self.groups if (group.indices == index).any()), "")
 
     def named(self, names: Sequence[str]) -> tuple[PairGroup, ...]:
         """The groups called ``names``, in that order, as far as they are there."""

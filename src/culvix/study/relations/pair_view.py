@@ -89,13 +89,13 @@ class PairView:
         without = pearson_left_out(sums_of(x, y), x, y, worst)
         return tuple(
             InfluentialRow(
-                int(self.rows[place]),
-                float(found.distance[place]),
-                float(found.leverage[place]),
-                float(found.residual[place]),
+                int(self.rows[index]),
+                float(found.distance[index]),
+                float(found.leverage[index]),
+                float(found.residual[index]),
                 None if np.isnan(r) else float(r),
             )
-            for place, r in zip(worst, without, strict=True)
+            for index, r in zip(worst, without, strict=True)
         )
 
     def work_out(self, progress: Progress = silent) -> None:

@@ -137,10 +137,10 @@ def _uneven(pair: PairRows, one: Floats, other: Floats, names: tuple[str, str]) 
     """Whether ``other`` scatters unevenly along ``one``."""
     order = np.argsort(one, kind="stable")
     scatter = _scatter(one[order], other[order])
-    places = np.arange(scatter.size, dtype=np.float64)
-    if abs(quick_r(places, scatter)) < _LIKELY * _LEAST_SPREAD / 2:
+    position = np.arange(scatter.size, dtype=np.float64)
+    if abs(quick_r(position, scatter)) < _LIKELY * _LEAST_SPREAD / 2:
         return []
-    growth, third = spearman(places, scatter), scatter.size // 3
+    growth, third = spearman(position, scatter), scatter.size // 3
     ends = [float(np.mean(part**2)) for part in (scatter[:third], scatter[-third:])]
     if growth.r is None or growth.p is None or abs(growth.r) < _LEAST_SPREAD or not min(ends) > 0:
         return []

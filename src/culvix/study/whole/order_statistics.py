@@ -58,9 +58,9 @@ class OrderStatistics:
     def _bin_of(self, rank: int) -> tuple[float, float, int, int]:
         """The edges between which the value of a ``rank`` (from 1) lies, and how many lie below each."""
         # Of equal counts the last edge is the one just below the value.
-        place = int(np.searchsorted(self._below, rank, side="left")) - 1
-        low, high = float(self._edges[place]), float(self._edges[place + 1])
-        return low, high, int(self._below[place]), int(self._below[place + 1])
+        index = int(np.searchsorted(self._below, rank, side="left")) - 1
+        low, high = float(self._edges[index]), float(self._edges[index + 1])
+        return low, high, int(self._below[index]), int(self._below[index + 1])
 
     def value(self, rank: int) -> float | None:
         """The value of a ``rank`` (from 1), where it is known by now."""
@@ -121,9 +121,9 @@ class OrderStatistics:
             return 0
         if edge > self.high:
             return self.n
-        place = int(np.searchsorted(self._edges, edge))
-        if place < self._edges.size and self._edges[place] == edge:
-            return int(self._below[place])
+        index = int(np.searchsorted(self._edges, edge))
+        if index < self._edges.size and self._edges[index] == edge:
+            return int(self._below[index])
         for (low, high), found in self._known.items():
             if low <= edge <= high and (first := self.count_below(low)) is not None:
                 return first + int(found.counts[found.values < edge].sum())

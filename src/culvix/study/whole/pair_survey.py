@@ -85,17 +85,17 @@ class PairSurvey:
     def matrix(self) -> tuple[tuple[str, ...], Floats, Ints]:
         """The columns' names, the matrix of the coefficients, NaN where there is none, and of their rows."""
         columns = self._correlated
-        places = {each.column.name: place for place, each in enumerate(columns)}
+        indices = {each.column.name: index for index, each in enumerate(columns)}
         r, n = np.full((len(columns), len(columns)), nan), np.zeros((len(columns), len(columns)), dtype=np.int64)
-        for place, each in enumerate(columns):
-            n[place, place] = each.n
-            r[place, place] = 1.0 if each.varies else nan
+        for index, each in enumerate(columns):
+            n[index, index] = each.n
+            r[index, index] = 1.0 if each.varies else nan
         for x, y, asked in self._asked():
-            a, b = places[x.column.name], places[y.column.name]
+            a, b = indices[x.column.name], indices[y.column.name]
             sums = _sums(x, y, asked, self._answers)
             n[a, b] = n[b, a] = sums.n
             r[a, b] = r[b, a] = _pearson(sums)
-        return tuple(places), r, n
+        return tuple(indices), r, n
 
 
 def _is_near(column: ColumnSurvey, centre: float) -> bool:

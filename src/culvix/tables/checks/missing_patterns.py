@@ -38,7 +38,7 @@ def missing_patterns(table: Table, most: int = 20) -> MissingPatterns:
     gappy = [column for column in table.as_read if not column.present.all()]
     if not gappy or not table.rows:
         return MissingPatterns((), table.rows, 0, 0)
-    gaps = pl.DataFrame({str(place): ~column.present for place, column in enumerate(gappy)})
+    gaps = pl.DataFrame({str(index): ~column.present for index, column in enumerate(gappy)})
     counted = gaps.group_by(gaps.columns).len("rows")
     some = counted.filter(pl.any_horizontal(gaps.columns)).sort(["rows", *gaps.columns], descending=True)
     patterns = tuple(

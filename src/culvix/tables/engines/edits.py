@@ -95,6 +95,6 @@ class Edit:
 def columns_decided(edits: tuple[Edit, ...]) -> dict[str, list[tuple[int, Edit]]]:
     """The edits of each column, "" for those of whole rows, with their places, the last first."""
     found: dict[str, list[tuple[int, Edit]]] = {}
-    for place, each in reversed(list(enumerate(edits))):
-        found.setdefault(each.column, []).append((place, each))
+    for index, each in reversed(list(enumerate(edits))):
+        found.setdefault(each.column, []).append((index, each))
     return found

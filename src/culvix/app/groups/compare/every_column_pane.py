@@ -44,7 +44,7 @@ class EveryColumnPane(ViewPane):
         self.fields.changed.connect(self.request_update)
         self.margin = TextMargin()
         self.chart = SmallRowsChart()
-        self.chart.chosen.connect(lambda place: self.one_asked.emit(self.columns[place].name))
+        self.chart.chosen.connect(lambda index: self.one_asked.emit(self.columns[index].name))
         self.area = QScrollArea()
         self.area.setAccessibleName(self.chart.accessibleName())
         self.area.setWidgetResizable(True)

@@ -243,13 +243,13 @@ class GroupsPane(ViewPane):
         self.hub.study.change_view(groups_test=test or "")
         self.request_update()
 
-    def _select(self, place: int) -> None:
-        self._select_named(self.shown[place].name)
+    def _select(self, index: int) -> None:
+        self._select_named(self.shown[index].name)
 
-    def _select_pair(self, place: int) -> None:
+    def _select_pair(self, index: int) -> None:
         picture = self.differences.picture
         if picture is not None:
-            row = picture.rows[place]
+            row = picture.rows[index]
             self._select_named(row.first, row.second)
 
     @property

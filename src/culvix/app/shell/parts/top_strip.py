@@ -44,7 +44,7 @@ class TopStrip(QWidget):
         super().__init__()
         self.hub: Hub | None = None
         self.name = ElidedLabel("title")
-        self.rows, self.place = ElidedLabel("quiet"), ElidedLabel("quiet")
+        self.rows, self.status = ElidedLabel("quiet"), ElidedLabel("quiet")
         self.doing = ElidedLabel("quiet")
         self.note = ElidedLabel("quiet")
         self.bar = configured(QProgressBar(), maximum=1000, textVisible=False)
@@ -85,7 +85,7 @@ class TopStrip(QWidget):
         row = QHBoxLayout(words)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
-        for part in (self.name, self.rows, self.place):
+        for part in (self.name, self.rows, self.status):
             part.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Preferred)
             row.addWidget(part)
         row.addWidget(self.note, 1)
@@ -110,10 +110,10 @@ class TopStrip(QWidget):
         """Say how many questions are open."""
         self.questions.setText(f"{count(questions)} open")
 
-    def tell_place(self, text: str) -> None:
+    def show_status(self, text: str) -> None:
         """Say where the study lives."""
-        self.place.say(text)
-        self.place.setVisible(bool(text) and self.cancel.isHidden())
+        self.status.say(text)
+        self.status.setVisible(bool(text) and self.cancel.isHidden())
 
     def refresh(self) -> None:
         """Write name, rows and progress anew."""
@@ -156,7 +156,7 @@ class TopStrip(QWidget):
         for widget in (self.doing, self.bar, self.cancel):
             widget.show()
         # What is being done has their room for so long.
-        for widget in (self.rows, self.place):
+        for widget in (self.rows, self.status):
             widget.hide()
 
     def rest(self) -> None:
@@ -164,4 +164,4 @@ class TopStrip(QWidget):
         for widget in (self.doing, self.bar, self.cancel):
             widget.hide()
         self.rows.show()
-        self.place.setVisible(bool(self.place.whole))
+        self.status.setVisible(bool(self.status.whole))

@@ -16,17 +16,17 @@ Lines = list[list[str]]
 _MOST_LINES = 50_000
 
 
-def words_at(window: QWidget, place: QPoint) -> str:
-    """The words of the label at ``place``, whole, however much of them has room; empty where there is none."""
-    found = window.childAt(place)
+def words_at(window: QWidget, point: QPoint) -> str:
+    """The words of the label at ``point``, whole, however much of them has room; empty where there is none."""
+    found = window.childAt(point)
     if isinstance(found, ElidedLabel):
         return found.whole
     return found.text() if isinstance(found, QLabel) else ""
 
 
-def lines_around(window: QWidget, place: QPoint) -> Lines:
-    """The lines of the grid or list at ``place``, as they are shown; none where there is neither."""
-    found: QWidget | None = window.childAt(place)
+def lines_around(window: QWidget, point: QPoint) -> Lines:
+    """The lines of the grid or list at ``point``, as they are shown; none where there is neither."""
+    found: QWidget | None = window.childAt(point)
     while found is not None and found is not window:
         if isinstance(found, QAbstractItemView):
             return _of_view(found)
@@ -40,9 +40,9 @@ def lines_around(window: QWidget, place: QPoint) -> Lines:
     return []
 
 
-def words_menu(window: QWidget, place: QPoint) -> QMenu | None:
-    """The menu at ``place``; None where there is nothing to copy."""
-    words, lines = words_at(window, place), lines_around(window, place)
+def words_menu(window: QWidget, point: QPoint) -> QMenu | None:
+    """The menu at ``point``; None where there is nothing to copy."""
+    words, lines = words_at(window, point), lines_around(window, point)
     menu = QMenu(window)
     if words and (action := menu.addAction("Copy these words")) is not None:
         action.triggered.connect(lambda: _copy([[words]]))

@@ -67,13 +67,13 @@ class DifferenceChart(RowChart):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         metrics, axis = QFontMetricsF(self.font()), self._axis
         foot = _AROUND + _LINE * len(self.picture.rows)
-        for place, row in enumerate(self.picture.rows):
-            _draw_row(painter, metrics, row, axis, _AROUND + place * _LINE)
+        for index, row in enumerate(self.picture.rows):
+            _draw_row(painter, metrics, row, axis, _AROUND + index * _LINE)
         draw_axis(painter, metrics, axis, foot + 2, self.picture.title)
 
-    def tip(self, place: int) -> str:
+    def tip(self, index: int) -> str:
         assert self.picture is not None
-        row = self.picture.rows[place]
+        row = self.picture.rows[index]
         return f"{row.first} above {row.second}\n{row.words}\n{row.p}".rstrip()
 
 

@@ -115,9 +115,9 @@ class GroupChart(RowChart):
         at = area.center().y() + (metrics.ascent() - metrics.descent()) / 2
         painter.drawText(QPointF(area.left() - _GAP - metrics.horizontalAdvance(shown), at), shown)
 
-    def tip(self, place: int) -> str:
+    def tip(self, index: int) -> str:
         assert self.picture is not None
-        row = self.picture.rows[place]
+        row = self.picture.rows[index]
         return f"{row.name}\n{row.words}\nA click selects its rows"
 
     def again(self, heading: str, width: int, height: int) -> QWidget:

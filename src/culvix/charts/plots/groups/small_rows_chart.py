@@ -115,8 +115,8 @@ class SmallRowsChart(RowChart):
         painter.drawText(QPointF(left, foot), low)
         painter.drawText(QPointF(right - metrics.horizontalAdvance(high), foot), high)
 
-    def tip(self, place: int) -> str:
-        column = self.columns[place]
+    def tip(self, index: int) -> str:
+        column = self.columns[index]
         groups = "\n".join(f"{group.name}: {group.words}" for group in column.row.groups[:20])
         return f"{_sentence(column)}\n{groups}\nA click compares it alone"
 
@@ -136,8 +136,8 @@ def _sentence(column: ColumnByGroups) -> str:
 def _draw_group(painter: QPainter, group: SmallGroup, slot: QRectF) -> None:
     """The middle half as a bar, cut at the median; the mean as a dot on its interval."""
 
-    def x(place: float) -> float:
-        return slot.left() + place * slot.width()
+    def x(position: float) -> float:
+        return slot.left() + position * slot.width()
 
     if group.quartiles is not None:
         low, middle, high = (x(value) for value in group.quartiles)

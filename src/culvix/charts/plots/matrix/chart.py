@@ -115,8 +115,8 @@ class MatrixChart(QWidget):
         lower = upper if self.picture.lower is None else self.picture.lower
         shown = np.where(np.triu(np.ones(upper.shape, dtype=bool), 1), upper, lower)
         cells = [["" if np.isnan(value) else repr(value) for value in row] for row in shown.tolist()]
-        for place, row in enumerate(cells):
-            row[place] = ""
+        for index, row in enumerate(cells):
+            row[index] = ""
         return [["", *names], *([name, *row] for name, row in zip(names, cells, strict=True))]
 
     def fit(self) -> None:
@@ -281,7 +281,7 @@ class MatrixChart(QWidget):
             dragged, self._dragged = self._dragged, None
             self.update()
             if dragged.moves:
-                self.moved.emit(dragged.place, dragged.target)
+                self.moved.emit(dragged.index, dragged.target)
             return
         if self._pressed is None:
             return
@@ -350,9 +350,9 @@ class MatrixChart(QWidget):
         """Move the row of the chosen pair up or down by one, or its column left or right."""
         if self.pair is None:
             return
-        place, by = (self.pair[0], step[0]) if step[0] else (self.pair[1], step[1])
-        if 0 <= place + by < self.room.count:
-            self.moved.emit(place, place + by)
+        index, by = (self.pair[0], step[0]) if step[0] else (self.pair[1], step[1])
+        if 0 <= index + by < self.room.count:
+            self.moved.emit(index, index + by)
 
     def text_at(self, row: int, column: int) -> str:
         """What is said of a cell under the pointer."""

@@ -31,12 +31,12 @@ def names_room(metrics: QFontMetricsF, picture: MatrixPicture, wide: float, high
 
 @dataclass(frozen=True)
 class NameDrag:
-    """A column taken hold of by its name, at ``place`` in the order drawn, ``upright`` where it is the one above.
+    """A column taken hold of by its name, at ``index`` in the order drawn, ``upright`` where it is the one above.
 
     It is let go in ``gap``: 0 before the first column, ``k`` behind the last of ``k``.
     """
 
-    place: int
+    index: int
     upright: bool
     gap: int
 
@@ -48,27 +48,27 @@ class NameDrag:
         above = point.y() < area.top() and area.left() <= point.x() <= area.right()
         if not beside and not above:
             return None
-        place = int(_along(room, point, upright=above) // 1)
-        return cls(place, above, place) if 0 <= place < room.count else None
+        index = int(_along(room, point, upright=above) // 1)
+        return cls(index, above, index) if 0 <= index < room.count else None
 
     def at(self, room: MatrixRoom, point: QPointF) -> "NameDrag":
         """The same column, held over ``point``."""
         gap = min(max(round(_along(room, point, upright=self.upright)), 0), room.count)
-        return NameDrag(self.place, self.upright, gap)
+        return NameDrag(self.index, self.upright, gap)
 
     @property
     def moves(self) -> bool:
         """Whether the column comes to stand elsewhere."""
-        return self.gap not in (self.place, self.place + 1)
+        return self.gap not in (self.index, self.index + 1)
 
     @property
     def target(self) -> int:
         """The place it has when it is let go."""
-        return self.gap - (self.gap > self.place)
+        return self.gap - (self.gap > self.index)
 
     def draw(self, painter: QPainter, room: MatrixRoom) -> None:
         """The column that is held, and the line where it would go in."""
-        area, cell = room.area, room.rect(self.place, self.place)
+        area, cell = room.area, room.rect(self.index, self.index)
         at = room.rect(self.gap, self.gap).topLeft()
         if self.upright:
             bounds = QRectF(cell.left(), 0, cell.width(), area.bottom())
@@ -96,7 +96,7 @@ def draw_names(
     line = metrics.height()
     beside = QRectF(AROUND, room.area.top(), room.area.left() - AROUND - _GAP - _BLOCKS, room.area.height())
     above = QRectF(room.area.left(), AROUND, room.area.width(), room.area.top() - AROUND - _GAP)
-    for upright, places, area, cell in (
+    for upright, indices, area, cell in (
         (False, room.rows, beside, room.high),
         (True, room.columns, above, room.wide),
     ):
@@ -106,16 +106,16 @@ def draw_names(
         beyond = (line / 2, 0.0) if upright else (0.0, line / 2)
         painter.setClipRect(area.adjusted(-beyond[0], -beyond[1], *beyond))
         taken: list[float] = []
-        first = [place for place in places if place in marked]
-        others = [place for place in places if place not in marked] if all_fit else _spread(places, line, cell)
-        for place in [*first, *others]:
-            centre = room.rect(place, place).center()
+        first = [index for index in indices if index in marked]
+        others = [index for index in indices if index not in marked] if all_fit else _spread(indices, line, cell)
+        for index in [*first, *others]:
+            centre = room.rect(index, index).center()
             middle = centre.x() if upright else centre.y()
             if any(abs(middle - other) < line - 1 for other in taken):
                 continue
             taken.append(middle)
-            painter.setPen(colour(SHADES.ink if place in marked or all_fit else SHADES.muted))
-            _draw_name(painter, metrics, picture.names[place], middle, area, upright=upright)
+            painter.setPen(colour(SHADES.ink if index in marked or all_fit else SHADES.muted))
+            _draw_name(painter, metrics, picture.names[index], middle, area, upright=upright)
         painter.restore()
     _draw_brackets(painter, picture, room)
 
@@ -146,6 +146,6 @@ def _draw_brackets(painter: QPainter, picture: MatrixPicture, room: MatrixRoom) 
             painter.drawLine(QPointF(x, top), QPointF(x, bottom))
 
 
-def _spread(places: range, line: float, cell: float) -> list[int]:
-    """Some of ``places``, as far from each other as their names are high."""
-    return list(places[:: max(round(line / cell + 0.5), 1)])
+def _spread(indices: range, line: float, cell: float) -> list[int]:
+    """Some of ``indices``, as far from each other as their names are high."""
+    return list(indices[:: max(round(line / cell + 0.5), 1)])

@@ -54,8 +54,8 @@ def compare_every_column(
     progress(0.0, f"grouping by {by.column}")
     groups = row_groups(column, by, date_order)
     found = []
-    for place, (name, make) in enumerate(previews):
-        progress(place / len(previews), f"comparing {name}")
+    for index, (name, make) in enumerate(previews):
+        progress(index / len(previews), f"comparing {name}")
         try:
             preview = make()
             compared = compare_grouped(preview, groups, by.words, how)

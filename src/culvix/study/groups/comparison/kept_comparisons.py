@@ -17,8 +17,8 @@ def compare_kept(
     """Each comparison in the order in which they were kept, with why there is none where that is so."""
     found: list[tuple[KeptComparison, ComparedColumn | str]] = []
     comparisons = workspace.document.comparisons
-    for place, each in enumerate(comparisons):
-        progress(place / len(comparisons), f"comparing {' and '.join(each.needed)}")
+    for index, each in enumerate(comparisons):
+        progress(index / len(comparisons), f"comparing {' and '.join(each.needed)}")
         try:
             found.append((each, _compare(workspace, each)))
         except CulvixError as problem:

@@ -142,10 +142,10 @@ class _Search:
         for position, parent in enumerate(beam):
             progress((depth + position / len(beam)) / depths, f"{self.tried} subsets tried{self._best}")
             inside = self._inside(parent.conditions)
-            used = {place for place, _, _ in parent.conditions}
-            for place in range(len(self.attributes)):
-                if place not in used:
-                    for candidate in self._extensions(parent, inside, place):
+            used = {index for index, _, _ in parent.conditions}
+            for index in range(len(self.attributes)):
+                if index not in used:
+                    for candidate in self._extensions(parent, inside, index):
                         made.setdefault(candidate.conditions, candidate)
             if made:
                 strongest = max(made.values(), key=lambda each: each.strength)
@@ -155,15 +155,15 @@ class _Search:
 
     def _inside(self, conditions: Sequence[tuple[int, int, int]]) -> Ints:
         inside = np.ones(self.rows.size, dtype=bool)
-        for place, first, last in conditions:
-            inside &= (self.codes[place] >= first) & (self.codes[place] <= last)
+        for index, first, last in conditions:
+            inside &= (self.codes[index] >= first) & (self.codes[index] <= last)
         return np.flatnonzero(inside)
 
-    def _extensions(self, parent: _Candidate, inside: Ints, place: int) -> Iterator[_Candidate]:
-        """The subsets that one more condition on the attribute at ``place`` makes and that depart as far as counts."""
-        attribute, levels = self.attributes[place], self.target.levels
+    def _extensions(self, parent: _Candidate, inside: Ints, index: int) -> Iterator[_Candidate]:
+        """The subsets that one more condition on the attribute at ``index`` makes and that depart as far as counts."""
+        attribute, levels = self.attributes[index], self.target.levels
         many = len(attribute.levels)
-        cells = self.codes[place][inside] * levels + self.aim[inside]
+        cells = self.codes[index][inside] * levels + self.aim[inside]
         counts = np.bincount(cells, minlength=(many + 1) * levels).reshape(many + 1, levels)
         spans = _spans(attribute)
         summed = np.vstack((np.zeros((1, levels), dtype=np.int64), np.cumsum(counts, axis=0)))
@@ -183,7 +183,7 @@ class _Search:
         if parent.conditions:
             narrows = self._departures(subsets, counts.sum(axis=0))[1] <= _NARROWS
         for at in np.flatnonzero(narrows):
-            conditions = tuple(sorted((*parent.conditions, (place, int(spans[at, 0]), int(spans[at, 1])))))
+            conditions = tuple(sorted((*parent.conditions, (index, int(spans[at, 0]), int(spans[at, 1])))))
             yield _Candidate(conditions, int(sizes[at]), float(departure[at]), float(strength[at]), float(p[at]))
 
     def _departures(self, subsets: Ints, whole: Ints) -> tuple[Floats, Floats, Floats]:
@@ -217,7 +217,7 @@ class _Search:
         chosen: list[tuple[_Candidate, Bools]] = []
         by_columns: Counter[tuple[int, ...]] = Counter()
         for candidate in ranked:
-            columns = tuple(place for place, _, _ in candidate.conditions)
+            columns = tuple(index for index, _, _ in candidate.conditions)
             if by_columns[columns] == _SAME_COLUMNS or not self._needs_all(candidate):
                 continue
             mask = np.zeros(self.rows.size, dtype=bool)
@@ -278,14 +278,14 @@ class _Search:
         return [float(min(lowest[np.searchsorted(every, each.p, side="right") - 1], 1.0)) for each in candidates]
 
     def _words(self, conditions: Sequence[tuple[int, int, int]]) -> str:
-        return " and ".join(words_of(self.attributes[place], first, last) for place, first, last in conditions)
+        return " and ".join(words_of(self.attributes[index], first, last) for index, first, last in conditions)
 
     def named(self, found: Sequence[tuple[_Candidate, float]]) -> Iterator[FoundSubset]:
         """The subsets by the names of their columns."""
         for candidate, adjusted in found:
             conditions = tuple(
-                Condition(self.attributes[place].column, first, last, words_of(self.attributes[place], first, last))
-                for place, first, last in candidate.conditions
+                Condition(self.attributes[index].column, first, last, words_of(self.attributes[index], first, last))
+                for index, first, last in candidate.conditions
             )
             yield FoundSubset(conditions, candidate.n, candidate.departure, candidate.p, adjusted)
 

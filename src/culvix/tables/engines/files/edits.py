@@ -12,21 +12,21 @@ __all__ = ["edited"]
 
 def edited(frame: pl.LazyFrame, reading: Reading, edits: tuple[Edit, ...]) -> pl.LazyFrame:
     """``frame`` with all ``edits`` made, its columns in their order."""
-    marks = {place: reading.is_met(each.where) for place, each in enumerate(edits)}
+    marks = {index: reading.is_met(each.where) for index, each in enumerate(edits)}
     columns, out = [], []
     for name, of_column in columns_decided(edits).items():
-        out.append(_chain(pl.lit(False), [(place, pl.lit(each.act is Act.LEAVE_OUT)) for place, each in of_column]))
+        out.append(_chain(pl.lit(False), [(index, pl.lit(each.act is Act.LEAVE_OUT)) for index, each in of_column]))
         if name and any(each.act in (Act.EMPTY, Act.SET) for _, each in of_column):
             columns.append(_cell(reading, name, of_column))
     left = frame.collect_schema().names()
-    changed = reading.of(frame).with_columns(each.alias(_mark(place)) for place, each in marks.items())
+    changed = reading.of(frame).with_columns(each.alias(_mark(index)) for index, each in marks.items())
     if out:
         changed = changed.filter(~pl.any_horizontal(out))
     return changed.with_columns(columns).select(left)
 
 
-def _mark(place: int) -> str:
-    return f"edit {place}"
+def _mark(index: int) -> str:
+    return f"edit {index}"
 
 
 def _chain(otherwise: pl.Expr, answers: list[tuple[int, pl.Expr]]) -> pl.Expr:
@@ -41,15 +41,15 @@ def _cell(reading: Reading, name: str, edits: list[tuple[int, Edit]]) -> pl.Expr
     is_set = any(each.act is Act.SET for _, each in edits)
     cell = pl.col(column).cast(pl.Float64) if is_set else pl.col(column)
     answers = []
-    for place, each in edits:
+    for index, each in edits:
         if each.act is Act.EMPTY:
-            answers.append((place, pl.lit(None)))
+            answers.append((index, pl.lit(None)))
         elif each.act is not Act.SET:
-            answers.append((place, cell))
+            answers.append((index, cell))
         elif each.other:
-            answers.append((place, pl.col(reading.columns[each.other].name).cast(pl.Float64)))
+            answers.append((index, pl.col(reading.columns[each.other].name).cast(pl.Float64)))
         elif each.value is not None:
-            answers.append((place, pl.lit(each.value)))
+            answers.append((index, pl.lit(each.value)))
         else:
-            answers.append((place, cell * (each.factor or 1.0) + each.shift))
+            answers.append((index, cell * (each.factor or 1.0) + each.shift))
     return _chain(cell, answers).alias(column)

@@ -91,9 +91,9 @@ class PolarsEngine:
             raise _unreadable(path.name, error) from error
         self.columns = tuple(_column(name, kind) for name, kind in schema.items())
         # To Polars some names are patterns; here each is called by its place.
-        self._by_name = {each.name: replace(each, name=f"c{place}") for place, each in enumerate(self.columns)}
-        places = (pl.nth(place).alias(each.name) for place, each in enumerate(self._by_name.values()))
-        self._frame = self._frame.select(*places)
+        self._by_name = {each.name: replace(each, name=f"c{index}") for index, each in enumerate(self.columns)}
+        indices = (pl.nth(index).alias(each.name) for index, each in enumerate(self._by_name.values()))
+        self._frame = self._frame.select(*indices)
         self.rows = self._counted_rows()
         several = f"{count(len(files))} files, " if len(files) > 1 else ""
         self.notes = tuple(each for each in (f"{several}{count(self.rows)} rows", *notes) if each)
@@ -160,8 +160,8 @@ class PolarsEngine:
         if not asked:
             return {}
         named = [
-            expression.alias(f"{place}/{part}")
-            for place, (_, each) in enumerate(asked)
+            expression.alias(f"{index}/{part}")
+            for index, (_, each) in enumerate(asked)
             for part, expression in enumerate(each.expressions)
         ]
         with pl.Config(streaming_chunk_size=_ROWS_OF_PIECE):
@@ -310,7 +310,7 @@ class PolarsEngine:
         reading = Reading(self._by_name)
         changed = edited(self._watched(progress, f"writing {self.title}"), reading, edits)
         names = {each.name: name for name, each in self._by_name.items() if each.kind is not Kind.OTHER}
-        return changed.select(pl.col(place).alias(name) for place, name in names.items())
+        return changed.select(pl.col(own).alias(name) for own, name in names.items())
 
     def close(self) -> None:
         """Nothing is held open."""

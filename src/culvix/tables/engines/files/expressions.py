@@ -105,7 +105,7 @@ class Reading:
     def is_met(self, where: Where) -> pl.Expr:
         """Whether a row is meant."""
         if isinstance(where, KeysWhere):
-            names = [f"k{place}" for place in range(len(where.columns))]
+            names = [f"k{index}" for index in range(len(where.columns))]
             key = pl.struct(self.text(column).alias(name) for column, name in zip(where.columns, names, strict=True))
             kind = pl.Struct(dict.fromkeys(names, pl.String))
             keys = pl.Series([dict(zip(names, each, strict=True)) for each in where.cells], dtype=kind)

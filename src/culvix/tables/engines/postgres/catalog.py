@@ -78,7 +78,7 @@ def columns_of_query(connection: Connection, query: str) -> tuple[EngineColumn, 
     row = sa.select(sa.literal(1).label("there")).subquery("row")
     types = sa.select(*(sa.cast(typed(one.c[name]), sa.Text).label(f"t{k}") for k, name in enumerate(names)))
     found = connection.ask(types.select_from(row.outerjoin(one, sa.true())))
-    base = {each: found[f"t{place}"][0] for place, each in enumerate(names)}
+    base = {each: found[f"t{index}"][0] for index, each in enumerate(names)}
     known = connection.ask_text(
         "SELECT format_type(oid, NULL) AS type, typcategory::text AS category, typname::text AS base "
         "FROM pg_catalog.pg_type"

@@ -18,10 +18,10 @@ def edited(source: sa.FromClause, expressions: Expressions, edits: tuple[Edit, .
     cells = []
     for name, column in expressions.columns.items():
         if column.kind is not Kind.OTHER:
-            cell = _cell(expressions, name, [(met[place], each) for place, each in decided.get(name, [])])
+            cell = _cell(expressions, name, [(met[index], each) for index, each in decided.get(name, [])])
             cells.append(cell.label(name))
     out = [
-        sa.case(*((met[place], sa.literal(each.act is Act.LEAVE_OUT)) for place, each in of_column), else_=sa.false())
+        sa.case(*((met[index], sa.literal(each.act is Act.LEAVE_OUT)) for index, each in of_column), else_=sa.false())
         for of_column in decided.values()
         if any(each.act is Act.LEAVE_OUT for _, each in of_column)
     ]

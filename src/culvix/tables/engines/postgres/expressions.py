@@ -103,16 +103,16 @@ class Labelled:
     def __init__(self, asked: Sequence[tuple[Request, Aggregates]]) -> None:
         self._asked = asked
         self.expressions = [
-            expression.label(f"a{place}_{part}")
-            for place, (_, each) in enumerate(asked)
+            expression.label(f"a{index}_{part}")
+            for index, (_, each) in enumerate(asked)
             for part, expression in enumerate(each.expressions)
         ]
 
     def answers(self, found: pl.DataFrame) -> dict[Request, Answer]:
         """From what was ``found``: a row for each group, or one for all."""
         answers: dict[Request, Answer] = {}
-        for place, (request, each) in enumerate(self._asked):
-            values = [found[f"a{place}_{part}"] for part in range(len(each.expressions))]
+        for index, (request, each) in enumerate(self._asked):
+            values = [found[f"a{index}_{part}"] for part in range(len(each.expressions))]
             merged = [one.item() for one in values] if found.height == 1 else each.merged(values)
             answers[request] = each.read(*merged)
         return answers
@@ -267,8 +267,8 @@ class Expressions:
         The server sums up a pair once, whatever is asked of it, as long as that is written alike: in the order of the
         table.
         """
-        places = list(self.columns)
-        if places.index(x) > places.index(y):
+        order = list(self.columns)
+        if order.index(x) > order.index(y):
 
             def exchanged(n: int, mean_y: Any, mean_x: Any, yy: Any, xx: Any, xy: Any) -> Answer:
                 return read(n, mean_x, mean_y, xx, yy, xy)

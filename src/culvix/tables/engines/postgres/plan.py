@@ -100,19 +100,19 @@ def groupings_of_values(requests: Sequence[Request]) -> list[ValueGrouping]:
     by_the_way = {frozenset((each.column, each.other)) for each in requests if isinstance(each, SumsWhereQuery)}
     left = [each for each in requests if isinstance(each, Products) and frozenset((each.x, each.y)) not in by_the_way]
     answered_by: dict[tuple[int, Distance], set[Products]] = defaultdict(set)
-    for place, grouping in enumerate(found):
+    for index, grouping in enumerate(found):
         inside = tuple(each for each in left if {each.x, each.y} <= set(grouping.columns))
-        found[place] = replace(grouping, products=inside)
+        found[index] = replace(grouping, products=inside)
         for each in left:
             if (summed := grouping.summed_for(each)) is not None:
-                answered_by[place, summed].add(each)
+                answered_by[index, summed].add(each)
     while answered_by:
         # The sum that answers the most; of equal ones that in the fewest groups.
         best = max(answered_by, key=lambda at: (len(answered_by[at]), -found[at[0]].groups))
-        products, (place, summed) = answered_by.pop(best), best
-        if products and found[place].has_room:
-            sums, ordered = (*found[place].sums, summed), (each for each in left if each in products)
-            found[place] = replace(found[place], sums=sums, products=(*found[place].products, *ordered))
+        products, (index, summed) = answered_by.pop(best), best
+        if products and found[index].has_room:
+            sums, ordered = (*found[index].sums, summed), (each for each in left if each in products)
+            found[index] = replace(found[index], sums=sums, products=(*found[index].products, *ordered))
             for others in answered_by.values():
                 others -= products
     return found
@@ -122,10 +122,10 @@ def _joined(counted: Iterable[ValueCountsQuery]) -> list[ValueGrouping]:
     """Columns of few values together: each, the largest first, goes where the fewest groups are."""
     found: list[ValueGrouping] = []
     for each in sorted(counted, key=lambda request: -request.about):
-        place = min(range(len(found)), key=lambda at: found[at].groups, default=None)
-        together = None if place is None else ValueGrouping((*found[place].counted, each))
-        if place is not None and together is not None and each.about and together.groups <= _MOST_TOGETHER:
-            found[place] = together
+        index = min(range(len(found)), key=lambda at: found[at].groups, default=None)
+        together = None if index is None else ValueGrouping((*found[index].counted, each))
+        if index is not None and together is not None and each.about and together.groups <= _MOST_TOGETHER:
+            found[index] = together
         else:
             found.append(ValueGrouping((each,)))
     return found

@@ -48,8 +48,8 @@ def values_and_products(ask: Ask, expressions: Expressions, grouping: ValueGroup
             answers |= values_and_products(ask, expressions, ValueGrouping((each,)))
         return answers
     n = found["n"].to_numpy()
-    values = {name: found[f"k{place}"] for place, name in enumerate(grouping.columns)}
-    summed = {each: found[f"s{place}"].fill_null(0.0).to_numpy() for place, each in enumerate(grouping.sums)}
+    values = {name: found[f"k{index}"] for index, name in enumerate(grouping.columns)}
+    summed = {each: found[f"s{index}"].fill_null(0.0).to_numpy() for index, each in enumerate(grouping.sums)}
     answers = {each: _value_counts(values[each.column], n, each.limit) for each in grouping.counted}
     doubles = {name: each.to_numpy() for name, each in values.items()}
     return answers | {each: _product(each, doubles, n, summed) for each in grouping.products}
@@ -59,13 +59,13 @@ def _grouped(expressions: Expressions, grouping: ValueGrouping, most: int) -> sa
     """The groups' values ``k0`` and so on as doubles, how many rows ``n`` each has, and the sums ``s0`` and so on."""
     cells = [expressions.table.c[name] for name in grouping.columns]
     sums = [sa.func.sum(expressions.distance(each.column, each.centre, each.scale)) for each in grouping.sums]
-    named = [each.label(f"{kind}{place}") for kind, of in (("k", cells), ("s", sums)) for place, each in enumerate(of)]
+    named = [each.label(f"{kind}{index}") for kind, of in (("k", cells), ("s", sums)) for index, each in enumerate(of)]
     # Grouped as they are: most types are quicker there than doubles.
     question = sa.select(*named, sa.func.count().label("n")).select_from(expressions.table)
     groups = question.group_by(*cells).limit(most + 1).subquery("groups")
-    keys = (expressions.as_double(name, groups.c[f"k{place}"]) for place, name in enumerate(grouping.columns))
-    named = [each.label(f"k{place}") for place, each in enumerate(keys)]
-    return sa.select(*named, groups.c.n, *(groups.c[f"s{place}"] for place in range(len(sums))))
+    keys = (expressions.as_double(name, groups.c[f"k{index}"]) for index, name in enumerate(grouping.columns))
+    named = [each.label(f"k{index}") for index, each in enumerate(keys)]
+    return sa.select(*named, groups.c.n, *(groups.c[f"s{index}"] for index in range(len(sums))))
 
 
 def _value_counts(values: pl.Series, n: Ints, limit: int) -> ValueCounts | None:
@@ -93,18 +93,18 @@ def counts_and_rest(
 ) -> dict[Request, Answer]:
     """Rows grouped by the edges of ``counts`` between which they lie; the ``rest`` is put together from the groups."""
     names = sorted({*columns_of(counts), *(name for each in rest for name in columns_of(each))})
-    place = next(name for name in map("bucket{}".format, range(len(names) + 1)) if name not in names)
+    bucket_name = next(name for name in map("bucket{}".format, range(len(names) + 1)) if name not in names)
     cells = [expressions.table.c[name] for name in names]
-    found_in = _bucket(expressions.numbers(counts.column), counts.edges).label(place)
+    found_in = _bucket(expressions.numbers(counts.column), counts.edges).label(bucket_name)
     # Of an expression the server thinks that each row has another value, and reads alone. Of a union it does not know.
     rows = sa.union_all(
         sa.select(found_in, *cells).select_from(expressions.table),
-        sa.select(sa.null().label(place), *cells).select_from(expressions.table).where(sa.false()),
+        sa.select(sa.null().label(bucket_name), *cells).select_from(expressions.table).where(sa.false()),
     ).subquery("rows")
     asked = [(each, replace(expressions, table=rows).aggregates(each)) for each in rest]
     labelled = Labelled([(request, each) for request, each in asked if each is not None])
-    question = sa.select(rows.c[place].label("bucket"), sa.func.count().label("n"), *labelled.expressions)
-    found = ask(question.group_by(rows.c[place]), f"counting {counts.column}")
+    question = sa.select(rows.c[bucket_name].label("bucket"), sa.func.count().label("n"), *labelled.expressions)
+    found = ask(question.group_by(rows.c[bucket_name]), f"counting {counts.column}")
     by_bucket = np.zeros(len(counts.edges) + 1, dtype=np.int64)
     inside = found.drop_nulls("bucket")
     by_bucket[inside["bucket"].to_numpy()] = inside["n"].to_numpy()
@@ -116,7 +116,7 @@ def values_within(ask: Ask, expressions: Expressions, request: ValuesWithinQuery
     """The values in the ranges, each as often as it occurs."""
     x = expressions.numbers(request.column)
     ends = sorted({end for each in request.ranges for end in each})
-    inside = [place + 1 for place, end in enumerate(ends) if any(low <= end < high for low, high in request.ranges)]
+    inside = [index + 1 for index, end in enumerate(ends) if any(low <= end < high for low, high in request.ranges)]
     found = ask(
         sa.select(x.label("x"))
         .select_from(expressions.table)

@@ -215,9 +215,9 @@ class ColumnRule:
             return np.where(np.isfinite(x), codes, np.nan)
         if self.kind == "date":
             return _date_part(cells.texts(first), self.part, cells.date_order(first))
-        places = {name: code for code, name in enumerate(self._new_levels(cells.columns[first]), start=1)}
+        indices = {name: code for code, name in enumerate(self._new_levels(cells.columns[first]), start=1)}
         renamed, levels = dict(self.levels), dict(cells.columns[first].most_frequent(_MOST_LEVELS))
-        named = {level: places[renamed.get(level, level)] for level in levels}
+        named = {level: indices[renamed.get(level, level)] for level in levels}
         found = cells.texts(first).replace_strict(named, default=None, return_dtype=pl.Float64)
         return found.fill_null(np.nan).to_numpy().astype(np.float64)
 
