@@ -28,7 +28,7 @@ def rest(window: MainWindow) -> None:
     assert wait_until(lambda: window.jobs.at_rest and window.opening.at_rest, 30), window.strip.doing.text()
 
 
-def settled(window: MainWindow) -> None:
+def wait_until_idle(window: MainWindow) -> None:
     rest(window)
     # The strip tells how far stages are a moment after the work has come to rest.
     assert wait_until(lambda: not window.strip.waiting, 10)
@@ -49,7 +49,7 @@ def shown_stage(folder: Path, table: Path, stage: str) -> Iterator[MainWindow]:
     with blank(folder) as made:
         opened(made, table)
         made.acting.show_stage(STAGES.index(stage))
-        settled(made)
+        wait_until_idle(made)
         yield made
 
 
@@ -159,4 +159,4 @@ def press(window: MainWindow, text: str) -> None:
 def shown_view(window: MainWindow, key: str) -> None:
     """Show a view of the Shape stage by its ``key``."""
     QTest.keySequence(window, key)
-    settled(window)
+    wait_until_idle(window)

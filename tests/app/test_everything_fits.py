@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
-from tests.app.driving import settled
+from tests.app.driving import wait_until_idle
 from tests.app.fitting import unreadable
 
 ROWS = 60
@@ -81,7 +81,7 @@ def letters(request: pytest.FixtureRequest, qapp: QApplication) -> Iterator[floa
 def test_every_stage_can_be_read(letters: float, window: MainWindow, tmp_path: Path, kind: str) -> None:
     window.resize(*SIZES["1024x700"])
     window.opening.open_path(KINDS[kind](tmp_path))
-    settled(window)
+    wait_until_idle(window)
     faults = {}
     for position, stage in enumerate(STAGES):
         if stage == "Groups":
@@ -91,7 +91,7 @@ def test_every_stage_can_be_read(letters: float, window: MainWindow, tmp_path: P
             window.acting.show_stage(position)
         # Correlations of three hundred columns take a while, and are not what is looked at.
         busy = stage in ("Relations", "Report") and kind == many_columns.__name__
-        show = (lambda _: QTest.qWait(200)) if busy else settled
+        show = (lambda _: QTest.qWait(200)) if busy else wait_until_idle
         for name, size in SIZES.items():
             window.resize(*size)
             show(window)
@@ -103,27 +103,27 @@ def test_every_stage_can_be_read(letters: float, window: MainWindow, tmp_path: P
 def test_every_view_of_a_column_and_a_selection_can_be_read(letters: float, window: MainWindow, tmp_path: Path) -> None:
     window.resize(*SIZES["1024x700"])
     window.opening.open_path(long_names(tmp_path))
-    settled(window)
+    wait_until_idle(window)
     assert window.bench is not None
     stage = window.bench.shape.stage
     window.acting.show_stage(STAGES.index("Shape"))
     faults = {}
     for view in range(len(stage.view_buttons)):
         stage.show_view(view)
-        settled(window)
+        wait_until_idle(window)
         faults[view] = unreadable(window)
     study = window.bench.hub.study
     study.select(np.arange(3), "three rows", column=NAMES[0])
-    settled(window)
+    wait_until_idle(window)
     assert {view: found for view, found in {**faults, "selected": unreadable(window)}.items() if found} == {}
     window.bench.hub.set_focus(WARD)
-    settled(window)
+    wait_until_idle(window)
     assert unreadable(window) == []
     window.acting.show_stage(STAGES.index("Relations"))
     for by in ("", WARD):
         study.change_view(pair_by=by)
         for view in (1, 2):
             window.bench.relations.stage.show_view(view)
-            settled(window)
+            wait_until_idle(window)
             faults[f"relations {view} by {by}"] = unreadable(window)
     assert {view: found for view, found in faults.items() if found} == {}

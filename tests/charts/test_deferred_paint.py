@@ -37,13 +37,13 @@ def test_a_held_view_keeps_what_it_showed_until_it_is_let_go(qtbot: QtBot) -> No
     view.hold_painting()
     block.setBrush(AFTER)
     view.viewport().update()
-    assert view.painting_owed and on_screen(window) == BEFORE, "what was painted last stays"
+    assert view.painting_pending and on_screen(window) == BEFORE, "what was painted last stays"
     view.hide()
     window.setStyleSheet("background: #00FF00")
     view.show()
     assert on_screen(window) == GROUND, "where nothing is left of it, the ground, and never what lies under it"
     view.paint_deferred()
-    assert not view.painting_owed and on_screen(window) == AFTER
+    assert not view.painting_pending and on_screen(window) == AFTER
     view.hold_painting()
     window.resize(240, 160)
     assert on_screen(window) == GROUND, "at another size it is no longer the same picture"

@@ -17,10 +17,10 @@ GROUNDS = ("ground", "panel", "raised")
 WORDS = [
     *((word, ground) for word in ("ink", "muted") for ground in GROUNDS),
     *(("ink", ground) for ground in ("rule", "against", "favours", "alarm")),
-    *((word, ground) for word in ("probe", "flagged", "caution", "settled") for ground in ("ground", "panel")),
+    *((word, ground) for word in ("probe", "flagged", "caution", "resolved") for ground in ("ground", "panel")),
 ]
 """Shades of words, and what they are read on."""
-SEEN = ("data", "flagged", "caution", "settled", "probe", "reference")
+SEEN = ("data", "flagged", "caution", "resolved", "probe", "reference")
 MARKS = [(mark, ground) for mark in SEEN for ground in ("ground", "panel")]
 """Shades of marks and lines, and what they are seen on."""
 

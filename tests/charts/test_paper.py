@@ -65,7 +65,7 @@ def test_shades_are_those_chosen_and_stand_out_from_white(make: Maker, palette: 
     chosen = PICTURE_SHADES[palette]
     svg = picture_bytes(make, SIZE, "SVG", PictureStyle(palette=palette)).decode().lower()
     assert chosen.flagged.lower() in svg
-    for name in ("ink", "muted", "data", "flagged", "caution", "settled", "probe", "reference"):
+    for name in ("ink", "muted", "data", "flagged", "caution", "resolved", "probe", "reference"):
         assert contrast(getattr(chosen, name), "#FFFFFF") >= 3, name
 
 

@@ -11,7 +11,7 @@ from scipy import stats as oracle
 from culvix.stats.correlation.kendall import kendall
 from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.correlation.spearman import spearman
-from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix
+from culvix.stats.correlation.spearman_matrix import spearman_approximation, spearman_matrix
 
 COLUMN = st.lists(st.integers(0, 4), min_size=6, max_size=6)
 
@@ -97,9 +97,9 @@ def test_a_matrix_is_made_of_the_coefficients_of_its_pairs(seed: int, ties: str,
 def test_a_first_look_is_exact_without_gaps_and_near_with_them() -> None:
     draw = np.random.default_rng(2)
     table = np.round(draw.normal(size=(5, 3000)) + draw.normal(size=3000), 2)
-    exact, soon = spearman_matrix(list(table)), spearman_first_look(list(table))
+    exact, soon = spearman_matrix(list(table)), spearman_approximation(list(table))
     assert soon.r == pytest.approx(exact.r, abs=1e-12) and soon.kind == "spearman"
     table[draw.random(table.shape) < 0.05] = np.nan
-    exact, soon = spearman_matrix(list(table)), spearman_first_look(list(table))
+    exact, soon = spearman_matrix(list(table)), spearman_approximation(list(table))
     assert soon.r == pytest.approx(exact.r, abs=2e-3) and (soon.n == exact.n).all()
     assert np.abs(soon.r - exact.r).max() > 0

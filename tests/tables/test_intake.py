@@ -22,7 +22,7 @@ from culvix.errors import ReadError
 from culvix.report.documents.intake import intake_document
 from culvix.tables import Role, Table, read_table
 from culvix.tables.cells.cell_kinds import KINDS, find_kinds
-from culvix.tables.cells.cell_rules import numbers_of, settled
+from culvix.tables.cells.cell_rules import apply_rules, numbers_of
 from culvix.tables.checks.column_checks import suspected_codes
 from culvix.tables.checks.table_checks import check_table
 from culvix.tables.model.cell_texts import StoredTexts
@@ -209,7 +209,7 @@ def test_no_cell_breaks_the_rules(cells: list[str], data: st.DataObject) -> None
     found = find_kinds(StoredTexts(text), np.arange(len(cells)))
     assert sum(kind.count for kind in found.values()) == len(cells)
     rules = {key: data.draw(st.sampled_from(kind.rules)) for key, kind in KINDS.items()}
-    values, missing, unread = settled(StoredTexts(text), found, rules)
+    values, missing, unread = apply_rules(StoredTexts(text), found, rules)
     assert (np.isfinite(values).astype(int) + missing + unread == 1).all()
 
 

@@ -39,7 +39,7 @@ class Palette:
     data: str
     flagged: str
     caution: str
-    settled: str
+    resolved: str
     probe: str
     reference: str
     against: str
@@ -59,7 +59,7 @@ LIGHT = Palette(
     data="#46568C",
     flagged="#C13F27",
     caution="#8F6414",
-    settled="#4D6E40",
+    resolved="#4D6E40",
     probe="#7A4E7E",
     reference="#848B90",
     against="#F3E7D3",
@@ -78,7 +78,7 @@ DARK = Palette(
     data="#93A4E0",
     flagged="#F58A72",
     caution="#DDAA5C",
-    settled="#95BC83",
+    resolved="#95BC83",
     probe="#CE9DD2",
     reference="#949DA3",
     against="#43391F",
@@ -99,7 +99,7 @@ LIGHT_CONTRAST = replace(
     data="#24336F",
     flagged="#9A1F08",
     caution="#5C3C00",
-    settled="#26451B",
+    resolved="#26451B",
     probe="#5A2460",
     reference="#4A5157",
 )
@@ -116,7 +116,7 @@ DARK_CONTRAST = replace(
     data="#B4C2FF",
     flagged="#FFA48F",
     caution="#F2C478",
-    settled="#B5DFA2",
+    resolved="#B5DFA2",
     probe="#E8B8EC",
     reference="#B9C1C7",
 )

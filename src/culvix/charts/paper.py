@@ -35,7 +35,7 @@ PICTURE_SHADES: dict[str, Palette] = {
         data="#0072B2",
         flagged="#C24E00",
         caution="#8A6100",
-        settled="#007A58",
+        resolved="#007A58",
         probe="#A8497F",
     ),
     "greys": replace(
@@ -47,7 +47,7 @@ PICTURE_SHADES: dict[str, Palette] = {
         data="#5A5A5A",
         flagged="#000000",
         caution="#3C3C3C",
-        settled="#6E6E6E",
+        resolved="#6E6E6E",
         probe="#2A2A2A",
         reference="#8C8C8C",
         groups=("#000000", "#7A7A7A", "#3C3C3C", "#8C8C8C", "#2A2A2A", "#5A5A5A"),

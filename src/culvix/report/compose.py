@@ -32,7 +32,7 @@ def compose(
     shown = [choice for choice in layout.ordered(USUAL_SECTIONS) if choice.shown]
     made = {}
     with ThreadPoolExecutor(1) as aside:
-        ahead = aside.submit(context.look_ahead, {choice.key for choice in shown})
+        ahead = aside.submit(context.compute_ahead, {choice.key for choice in shown})
         # The pictures of the columns can be drawn while all the rest is worked out.
         for choice in sorted(shown, key=lambda choice: choice.key != "columns"):
             if choice.key != "columns":

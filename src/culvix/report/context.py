@@ -138,7 +138,7 @@ class ReportContext:
 
     def open_of(self, column: str) -> list[Finding]:
         """What was found of ``column`` and not settled."""
-        return [each for each in self.analysis(column).findings(self.workspace.working) if not each.settled]
+        return [each for each in self.analysis(column).findings(self.workspace.working) if not each.resolved]
 
     @cached_property
     def columns(self) -> list[Column]:
@@ -189,9 +189,9 @@ class ReportContext:
         """Open questions about columns, worst first."""
         return open_questions(self.workspace, analyses=self.analyses)
 
-    def settled(self, column: str) -> list[Finding]:
+    def resolved(self, column: str) -> list[Finding]:
         """What was found of ``column`` and settled."""
-        return [each for each in self.analysis(column).findings(self.workspace.working) if each.settled]
+        return [each for each in self.analysis(column).findings(self.workspace.working) if each.resolved]
 
     @cached_property
     def relations(self) -> Relations | str:
@@ -251,7 +251,7 @@ class ReportContext:
             found.append(Difference(column, analysis.style, before, after))
         return sorted(found, key=lambda each: -each.shift)
 
-    def look_ahead(self, sections: Container[str]) -> None:
+    def compute_ahead(self, sections: Container[str]) -> None:
         """Work out what ``sections`` ask of the whole table; may be done while columns are analysed."""
         if "summary" in sections or "quality" in sections:
             self.quality  # noqa: B018 it is kept

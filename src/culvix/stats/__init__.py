@@ -24,7 +24,7 @@ from culvix.stats.correlation.pearson import pearson, pearson_matrix
 from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation
 from culvix.stats.correlation.robust import biweight, biweight_matrix, winsorized, winsorized_matrix
 from culvix.stats.correlation.spearman import spearman, spearman_interval
-from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix
+from culvix.stats.correlation.spearman_matrix import spearman_approximation, spearman_matrix
 from culvix.stats.describe.conventions import OTHER_CONVENTIONS, other_conventions
 from culvix.stats.describe.deferred import DeferredFigures, deferred_figures
 from culvix.stats.describe.description import Description, describe
@@ -215,7 +215,7 @@ __all__ = [
     "shapiro_wilk",
     "sn",
     "spearman",
-    "spearman_first_look",
+    "spearman_approximation",
     "spearman_interval",
     "spearman_matrix",
     "straight_line",

@@ -17,7 +17,7 @@ from culvix.study.document.choices.settings import replaced
 from culvix.study.document.decisions import Cause, DecisionKind
 from culvix.study.document.history.messages import act_text
 from culvix.tables.model.dictionary import ColumnEntry
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 
 LEFT = Qt.MouseButton.LeftButton
 LENGTH = "length_mm"
@@ -27,7 +27,7 @@ LENGTH = "length_mm"
 def stage(window: MainWindow, demo_path: Path) -> Iterator[tuple[Workbench, Study, HistoryPane]]:
     bench, study = opened(window, demo_path)
     window.acting.show_stage(STAGES.index("Outliers"))
-    settled(window)
+    wait_until_idle(window)
     yield bench, study, bench.outliers.margin.history
 
 
@@ -71,21 +71,21 @@ def test_a_click_previews_and_a_second_goes_there(
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     study.change_settings(study.settings.with_limit("z_score", 2.5))
     study.decide(DecisionKind.KEEP, LENGTH, [1])
-    settled(window)
+    wait_until_idle(window)
     assert len(lines(pane)) == 4 and lines(pane)[1] == "2  change the limit of z-score 3 → 2.5"
     click(pane, 2)
     assert pane.about.text() == "Would undo 1 decision and 1 other act. Click again to go there."
     assert len(study.decisions) == 2
     click(pane, 2)
-    settled(window)
+    wait_until_idle(window)
     assert len(study.decisions) == 1 and study.settings.limits["z_score"] == 3
     pane.list.setFocus()
     pane.list.setCurrentRow(0)
     QTest.keyClick(pane.list, Qt.Key.Key_Return)
-    settled(window)
+    wait_until_idle(window)
     assert len(study.decisions) == 2
     pane.all_acts.click()
-    settled(window)
+    wait_until_idle(window)
     assert len(lines(pane)) == 3 and not any("limit" in line for line in lines(pane))
 
 

@@ -18,7 +18,7 @@ from culvix.app.shell.workbench import Workbench
 from culvix.stats.core.arrays import Ints
 from culvix.study import Study
 from culvix.study.document.decisions import Cause, DecisionKind
-from tests.app.driving import opened, press, rest, settled
+from tests.app.driving import opened, press, rest, wait_until_idle
 
 LEFT = Qt.MouseButton.LeftButton
 KINDS = {"K": "keep", "E": "exclude value", "Shift+E": "exclude row", "M": "treat as missing"}
@@ -42,9 +42,9 @@ def few(tmp_path: Path) -> Path:
 def outliers(window: MainWindow, few: Path) -> Iterator[tuple[Workbench, Study]]:
     bench, study = opened(window, few)
     window.acting.show_stage(STAGES.index("Outliers"))
-    settled(window)
+    wait_until_idle(window)
     bench.hub.set_focus("depth")
-    settled(window)
+    wait_until_idle(window)
     yield bench, study
 
 
@@ -59,7 +59,7 @@ def decided(study: Study) -> list[tuple[str, Cells]]:
 def show_all_columns(window: MainWindow, bench: Workbench) -> None:
     bench.outliers.stage.list.scope.setCurrentIndex(1)
     bench.outliers.stage.list.scope.activated.emit(1)
-    settled(window)
+    wait_until_idle(window)
 
 
 def flagged(study: Study) -> Cells:
@@ -79,7 +79,7 @@ def test_all_lines_of_all_columns_are_their_cells(window: MainWindow, outliers: 
     assert not study.decisions or values <= 3
     if not study.decisions:
         QTest.mouseClick(bench.tray.bar.confirm.yes, LEFT)
-    settled(window)
+    wait_until_idle(window)
     assert decided(study) == [("exclude value", cells)]
     assert all(study.working.excluded(name).tolist() == rows for name, rows in cells.items())
     QTest.keySequence(window, "Ctrl+Z")
@@ -90,7 +90,7 @@ def test_a_selection_stays_with_its_column(window: MainWindow, outliers: tuple[W
     bench, study = outliers
     study.select([3, 40], column="depth")
     bench.hub.set_focus("gain")
-    settled(window)
+    wait_until_idle(window)
     for key in KINDS:
         QTest.keySequence(window, key)
     assert not study.decisions and "selected in depth; turn to it" in window.text
@@ -98,7 +98,7 @@ def test_a_selection_stays_with_its_column(window: MainWindow, outliers: tuple[W
     assert not any(button.isEnabled() for button in bench.tray.bar.buttons.values())
     bench.hub.set_focus("depth")
     QTest.keySequence(window, "K")
-    settled(window)
+    wait_until_idle(window)
     assert decided(study) == [("keep", {"depth": [3, 40]})]
 
 
@@ -109,7 +109,7 @@ def test_whole_rows_can_be_excluded_and_nothing_else(window: MainWindow, outlier
     assert not study.decisions and "Whole rows are selected" in window.text
     assert "2 rows · rows in use 60 → 58 if excluded" in bench.tray.bar.about.toolTip()
     QTest.keySequence(window, "Shift+E")
-    settled(window)
+    wait_until_idle(window)
     assert study.working.rows_out.tolist() == [3, 4] and study.decisions[0].column == ""
     # They belong to no column, so that no decision on a value brings them back but to keep it.
     study.decide(DecisionKind.EXCLUDE_VALUE, "flow", [3])
@@ -216,7 +216,7 @@ def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Wor
     QTest.keyClicks(bar.reason, "drifted")
     assert "Enter: exclude value, cause measurement, “drifted”" in bar.enter.toolTip()
     QTest.keyClick(bar.reason, Qt.Key.Key_Return)
-    settled(window)
+    wait_until_idle(window)
     first = study.decisions[0]
     assert (first.cause, first.reason) == (Cause.MEASUREMENT, "drifted")
     assert QApplication.focusWidget() is view and study.selection.rows.size == 1
@@ -224,7 +224,7 @@ def test_review_needs_three_keys_a_value(window: MainWindow, outliers: tuple[Wor
     # The digit brings the reason given last for that cause.
     QTest.keyClick(view, Qt.Key.Key_2)
     QTest.keyClick(view, Qt.Key.Key_Return)
-    settled(window)
+    wait_until_idle(window)
     second = study.decisions[1]
     assert (second.cause, second.reason) == (Cause.MEASUREMENT, "drifted") and bar.reason.offered == ["drifted"]
     QTest.keyClick(view, Qt.Key.Key_3)
@@ -267,13 +267,13 @@ def test_strips_and_counts_are_right_after_undo(window: MainWindow, outliers: tu
     message = window.strip.group.button(STAGES.index("Outliers")).text()
     for name in ("gain", "flow"):
         study.decide(DecisionKind.EXCLUDE_VALUE, name, flagged(study)[name])
-        settled(window)
+        wait_until_idle(window)
     assert bench.hub.sparklines["gain"] is not before["gain"]
     stage = window.strip.group.button(STAGES.index("Outliers"))
     assert message.startswith("Outliers 0/") and wait_until(lambda: stage.text().startswith("Outliers 2/"), 20)
     for _ in range(2):
         QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     assert all(bench.hub.sparklines[name] is before[name] for name in ("gain", "flow"))
     assert wait_until(lambda: stage.text() == message, 20)
 
@@ -343,7 +343,7 @@ def test_the_decisions_in_force_are_those_the_words_say(
         else:
             QTest.keySequence(view, "Esc")
             model.cells = {}
-        settled(window)
+        wait_until_idle(window)
         rest(window)
         assert decided(study) == model.acts, act
         total = sum(rows.size for rows in model.cells.values())
@@ -357,12 +357,12 @@ def test_a_declared_missing_code_is_missing_everywhere_at_once(window: MainWindo
     bench, study = opened(window, path)
     bench.hub.set_focus("gain")
     window.acting.show_view(list(VIEWS).index("By group"))
-    settled(window)
+    wait_until_idle(window)
     bench.shape.stage.views.groups.choose("pen")
-    settled(window)
+    wait_until_idle(window)
     assert sorted(bench.shape.stage.views.groups.drawn) == ["a", "b", "c", "unk"]
     bench.hub.edit_columns(["pen"], lambda entry: replace(entry, missing_codes=("unk",)))
-    settled(window)
+    wait_until_idle(window)
     groups = bench.shape.stage.views.groups
     assert sorted(groups.drawn) == ["a", "b", "c"] and "24 rows in no group" in groups.about.text()
     assert study.table["pen"].distinct == 3 and study.table["pen"].missing == 24
@@ -379,6 +379,6 @@ def test_a_correction_that_leaves_the_picture_moves_the_axis(
     study.select([20], column="depth")
     bench.tray.bar.correction.setText("500")
     QTest.keySequence(window, "Return")
-    settled(window)
+    wait_until_idle(window)
     low, high = lane.view_box.viewRange()[0]
     assert study.working.corrected("depth").value(20) == 500.0 and low <= 500.0 <= high

@@ -12,7 +12,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.study import Study
 from culvix.study.analysis.findings.open_questions import ORDERS, open_questions
 from culvix.study.analysis.workspace import Workspace
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 
 
 @pytest.fixture
@@ -24,9 +24,9 @@ def window(blank_window: MainWindow) -> MainWindow:
 @pytest.fixture
 def pane(window: MainWindow, demo_path: Path) -> QuestionsPane:
     bench, _ = opened(window, demo_path)
-    settled(window)
+    wait_until_idle(window)
     QTest.keySequence(window, "J")
-    settled(window)
+    wait_until_idle(window)
     assert bench.shows_questions and bench.questions.isVisible()
     return bench.questions
 
@@ -42,7 +42,7 @@ def test_the_worst_comes_first_and_a_key_goes_to_the_next(window: MainWindow, pa
     assert wait_until(lambda: window.strip.questions.text() == f"{len(pane.questions)} open", 10)
     assert window.bench.hub.focus == pane.questions[0].finding.column
     QTest.keySequence(window, "J")
-    settled(window)
+    wait_until_idle(window)
     assert pane.list.currentRow() == 1 and window.bench.hub.focus == pane.questions[1].finding.column
     QTest.keySequence(window, "Shift+J")
     assert not window.bench.shows_questions
@@ -52,7 +52,7 @@ def test_an_answer_settles_the_question_and_the_next_one_is_at_hand(window: Main
     study, first, second = window.bench.hub.study, *pane.questions[:2]
     many = len(pane.questions)
     answer(pane, first.finding.proposals[0].label)
-    settled(window)
+    wait_until_idle(window)
     assert study.working.decided(first.finding.column).size >= first.finding.rows.size
     assert first.key not in [each.key for each in pane.questions]
     assert pane.current is not None and pane.current.key == second.key
@@ -60,21 +60,21 @@ def test_an_answer_settles_the_question_and_the_next_one_is_at_hand(window: Main
     assert len(pane.questions) < many
     assert wait_until(lambda: window.strip.questions.text() == f"{len(pane.questions)} open", 10)
     QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     assert first.key in [each.key for each in pane.questions]
 
 
 def test_show_selects_the_rows_of_the_question(window: MainWindow, pane: QuestionsPane) -> None:
     finding = pane.current.finding
     answer(pane, "Show")
-    settled(window)
+    wait_until_idle(window)
     assert window.bench.hub.study.selection.in_column(finding.column).tolist() == sorted(finding.rows.tolist())
 
 
 def test_questions_are_listed_by_column_or_by_kind(window: MainWindow, pane: QuestionsPane) -> None:
     pane.order.setCurrentIndex(list(ORDERS).index("column"))
     pane.order.activated.emit(pane.order.currentIndex())
-    settled(window)
+    wait_until_idle(window)
     positions = [each.position for each in pane.questions]
     assert positions == sorted(positions)
 
@@ -87,7 +87,7 @@ def test_every_open_question_is_listed_once_in_every_order(study: Study, demo_pa
         (column.name, finding.kind, finding.rows.tobytes())
         for column in study.table.numeric
         for finding in workspace.analysis(column.name).findings(study.working)
-        if not finding.settled
+        if not finding.resolved
     }
     for order in ORDERS:
         found = open_questions(workspace, order)

@@ -10,7 +10,7 @@ from pytestqt.qtbot import QtBot
 from culvix.app.groups.stage import GroupsStage
 from culvix.app.shell.window import MainWindow
 from culvix.study.document.choices.view import View
-from tests.app.driving import settled, shown_stage
+from tests.app.driving import shown_stage, wait_until_idle
 
 
 @pytest.fixture(scope="module")
@@ -35,5 +35,5 @@ def stage(qtbot: QtBot, groups_window: MainWindow) -> GroupsStage:
     found.show_view(0)
     found.hub.set_focus("swim_cm_s")
     found.groups.request_update()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     return found

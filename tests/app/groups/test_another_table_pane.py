@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QPushButton
 from culvix.app.groups.changes.another_table_pane import AnotherTablePane
 from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.shell.window import MainWindow
-from tests.app.driving import settled, words_of
+from tests.app.driving import wait_until_idle, words_of
 from tests.app.groups.test_groups_pane import pick
 
 
@@ -18,13 +18,13 @@ from tests.app.groups.test_groups_pane import pick
 def pane(stage: GroupsStage, groups_window: MainWindow) -> AnotherTablePane:
     stage.hub.study.change_view(other_table="", other_key=())
     stage.show_view(list(VIEWS).index("Another table"))
-    settled(groups_window)
+    wait_until_idle(groups_window)
     return stage.other
 
 
 def compare(pane: AnotherTablePane, window: MainWindow, path: Path) -> None:
     pane.compare_with(path)
-    settled(window)
+    wait_until_idle(window)
 
 
 def button(pane: AnotherTablePane, words: str) -> QPushButton:
@@ -39,16 +39,16 @@ def test_last_year_is_read_and_the_column_in_focus_is_shown_in_both(
     assert "1 940 of last_cohort" in pane.about.text().replace("\u202f", " ") and "6 changed" in pane.about.text()
     assert pane.hub.study.document.view.other_table == "last_cohort.csv", "both can be moved together"
     pane.hub.set_focus("fork_length_mm")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "about 10 times those there" in words_of(pane.margin)
     here, there = pane.groups.picture.rows
     assert (here.name, there.name) == ("spring_cohort", "last_cohort") and abs(here.mean - there.mean) < 10
     pane.hub.set_focus("tank")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert pane.cells.picture.column_names[-1] == "T6" and "new here: “T6”" in words_of(pane.margin)
     # A line of the list turns every other view to its column.
     pane.table.selectRow(next(at for at, c in enumerate(pane.model.items) if c.pair.here == "oxygen_mg_l"))
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert pane.hub.focus == "oxygen_mg_l"
     button(pane, "with the code").click()
     assert pane.hub.study.selection.rows.size == 14
@@ -64,7 +64,7 @@ def test_rows_are_matched_by_a_key_and_changed_ones_selected(
     frame.with_columns(pl.Series("mass_g", masses)).slice(5).write_csv(other)
     compare(pane, groups_window, other)
     pane.hub.set_focus("mass_g")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "2 cells changed" in words_of(pane.margin) and "H-0007: 1.5 →" in words_of(pane.margin)
     button(pane, "with another mass_g").click()
     assert pane.hub.study.selection.rows.tolist() == [6, 40]

@@ -7,7 +7,7 @@ from PyQt6.QtTest import QTest
 from culvix.app.groups.compare.every_column_pane import EveryColumnPane
 from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.shell.window import MainWindow
-from tests.app.driving import LEFT, settled, words_of
+from tests.app.driving import LEFT, wait_until_idle, words_of
 from tests.app.groups.test_groups_pane import pick
 
 
@@ -27,7 +27,7 @@ def test_the_columns_that_differ_are_named(pane: EveryColumnPane) -> None:
 def test_a_click_compares_one_alone(pane: EveryColumnPane, stage: GroupsStage, groups_window: MainWindow) -> None:
     y = round(pane.chart.first_row + pane.chart.row_height / 2)
     QTest.mouseClick(pane.chart, LEFT, pos=QPoint(60, y))
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert pane.hub.focus == "feed_ratio" and stage.groups.isVisible() and not pane.isVisible()
     assert stage.groups.compared.measure == "feed_ratio" and stage.groups.compared.by == "feed"
 

@@ -19,7 +19,7 @@ from culvix.app.widgets.choice import Choice
 from culvix.stats.registry import GROUP_TESTS
 from culvix.study import DecisionKind
 from culvix.study.groups.comparison.compared_column import TOTAL
-from tests.app.driving import LEFT, opened, settled, words_of
+from tests.app.driving import LEFT, opened, wait_until_idle, words_of
 
 
 @pytest.fixture
@@ -32,7 +32,7 @@ def pick(window: MainWindow, box: Choice, words: str) -> None:
     assert position >= 0, f"{words} is not offered"
     box.setCurrentIndex(position)
     box.activated.emit(position)
-    settled(window)
+    wait_until_idle(window)
 
 
 def test_groups_are_told_with_the_size_of_the_difference_before_p(pane: GroupsPane, groups_window: MainWindow) -> None:
@@ -53,10 +53,10 @@ def test_the_way_to_the_test_can_be_answered_otherwise_and_the_answer_stays(
     (shapes, *_) = [box for box in pane.margin.findChildren(Choice) if "fair" in box.accessibleName()]
     shapes.setCurrentIndex(2)
     shapes.activated.emit(2)
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "Kruskal–Wallis: H(5)" in words_of(pane.margin) and "ε² of ranks" in words_of(pane.margin)
     pane.hub.set_focus("activity_min_h")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "Kruskal–Wallis: H(5)" in words_of(pane.margin)
     assert dict(pane.hub.study.document.view.groups_answers) == {"shapes": False}
 
@@ -65,7 +65,7 @@ def test_all_other_tests_come_when_they_are_asked_for(pane: GroupsPane, groups_w
     pick(groups_window, pane.fields.by, "strain")
     (button,) = [each for each in pane.margin.findChildren(QPushButton) if each.text() == "All other tests"]
     button.click()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     words = words_of(pane.margin)
     fitting = [kind.short for kind in GROUP_TESTS.values() if kind.fits(2, paired=False) and kind.key != "welch_t"]
     assert all(name in words for name in fitting) and "not by it" in words
@@ -87,14 +87,14 @@ def test_columns_are_compared_with_each_other_and_by_row(pane: GroupsPane, group
     assert "Choose at least two columns" in pane.about.text()
     for name in ("length_mm", "fork_length_mm"):
         pane.fields.columns.turned.emit(name, True)
-        settled(groups_window)
+        wait_until_idle(groups_window)
     assert [group.name for group in pane.shown] == ["length_mm", "fork_length_mm"]
     assert pane.fields.paired.isEnabled()
     pane.fields.paired.click()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "rows with both values" in pane.about.text() and "differences" in words_of(pane.margin)
     pane.fields.columns.turned.emit("mass_g", True)
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "different units" in pane.about.text() and not pane.body.isVisible()
 
 
@@ -151,13 +151,13 @@ def test_a_decision_changes_the_groups(pane: GroupsPane, groups_window: MainWind
     pick(groups_window, pane.fields.by, "strain")
     before = pane.shown[0].sample.n
     pane.hub.study.decide(DecisionKind.EXCLUDE_VALUE, "swim_cm_s", pane.shown[0].rows[:50])
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert pane.shown[0].sample.n == before - 50
 
 
 def test_a_column_without_numbers_is_referred_to_the_other_view(pane: GroupsPane, groups_window: MainWindow) -> None:
     pane.hub.set_focus("feed")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "Two categories" in pane.about.text() and not pane.body.isVisible()
 
 
@@ -166,24 +166,24 @@ def test_a_table_without_groups_says_so(blank_window: MainWindow, tmp_path: Path
     pl.DataFrame({"x": np.random.default_rng(2).normal(size=40).round(3)}).write_csv(path)
     opened(blank_window, path)
     blank_window.acting.show_stage(STAGES.index("Groups"))
-    settled(blank_window)
+    wait_until_idle(blank_window)
     stage = blank_window.bench.page("Groups").stage
     assert "No column here makes groups" in stage.groups.about.text()
     stage.show_view(list(VIEWS).index("Two categories"))
-    settled(blank_window)
+    wait_until_idle(blank_window)
     assert "Two columns that make groups are needed" in stage.crossed.about.text()
 
 
 def test_groups_stand_on_the_scale_of_the_column_and_codes_as_bars(pane: GroupsPane, groups_window: MainWindow) -> None:
     pane.hub.set_focus("mass_g")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     pick(groups_window, pane.fields.by, "tank")
     change_axis_scale(pane.hub, "log")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert not pane.chart.picture.scale.is_measured and "axis" in pane.chart.picture.title
     assert max(row.mean for row in pane.chart.picture.rows) < 10, "places on a log axis"
     pane.hub.set_focus("fin_score")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     rows = pane.chart.picture.rows
     assert list(pane.chart.picture.ticks) == [0, 1, 2, 3, 4] and not rows[0].values.size
     for row in rows:
@@ -200,12 +200,12 @@ def test_a_comparison_is_kept_for_the_report_and_let_go(pane: GroupsPane, groups
     for comparison in study.document.comparisons:
         study.keep_comparison(comparison, False)
     button().click()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert [each.needed for each in study.document.comparisons] == [("swim_cm_s", "tank")]
     assert button().text() == "In the report" and button().isChecked()
     pick(groups_window, pane.fields.by, "strain")
     assert not button().isChecked(), "another one is not kept yet"
     pick(groups_window, pane.fields.by, "tank")
     button().click()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert not study.document.comparisons

@@ -9,14 +9,14 @@ from culvix.app.groups.subsets.new_columns_pane import NewColumnsPane
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.choice import Choice
 from culvix.tables.model.derived.column_rule import KINDS, Clause
-from tests.app.driving import settled, words_of
+from tests.app.driving import wait_until_idle, words_of
 from tests.app.groups.test_groups_pane import pick
 
 
 @pytest.fixture
 def pane(stage: GroupsStage, groups_window: MainWindow) -> NewColumnsPane:
     stage.show_view(list(VIEWS).index("New columns"))
-    settled(groups_window)
+    wait_until_idle(groups_window)
     return stage.columns
 
 
@@ -28,7 +28,7 @@ def choose(box: Choice, words: str) -> None:
 def looked_at(pane: NewColumnsPane, window: MainWindow) -> str:
     """What is told of the column described."""
     pane.look()
-    settled(window)
+    wait_until_idle(window)
     return words_of(pane.margin)
 
 
@@ -40,7 +40,7 @@ def test_a_condition_is_described_looked_at_added_and_used(pane: NewColumnsPane,
     assert "yes: 264 (12.1 %)" in looked_at(pane, groups_window)
     pane.name.setText("ill fed")
     pane.add.click()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     study = pane.hub.study
     assert pane.hub.focus == "ill fed" and np.nansum(study.table["ill fed"].values) == 264
     assert [column.name for column in pane.model.items] == ["ill fed"]
@@ -48,7 +48,7 @@ def test_a_condition_is_described_looked_at_added_and_used(pane: NewColumnsPane,
     pane.hub.set_focus("feed_ratio")
     stage = groups_window.bench.groups.stage
     stage.show_view(0)
-    settled(groups_window)
+    wait_until_idle(groups_window)
     pick(groups_window, stage.groups.fields.by, "ill fed")
     assert [group.name for group in stage.groups.shown] == ["0 no", "1 yes"]
 
@@ -61,19 +61,19 @@ def test_a_rule_is_changed_and_the_column_taken_away(pane: NewColumnsPane, group
     assert "mass_g over length_mm" in looked_at(pane, groups_window)
     pane.name.setText("weight per length")
     pane.add.click()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     pane.table.selectRow(0)
     pane.change.click()
     assert not pane.name.isEnabled() and pane.add.text() == "Change weight per length"
     choose(fields.other, "fork_length_mm")
     pane.add.click()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     study = pane.hub.study
     mass, fork = (study.table[name].values for name in ("mass_g", "fork_length_mm"))
     assert np.allclose(study.table["weight per length"].values, mass / fork, equal_nan=True)
     pane.table.selectRow(0)
     pane.drop.click()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "weight per length" not in study.table and not pane.model.items
 
 
@@ -132,9 +132,9 @@ def test_a_subset_becomes_a_column(pane: NewColumnsPane, groups_window: MainWind
     hub.study.change_view(subset_columns=None, subset_conditions=3, subset_seed=1)
     hub.set_focus("feed_ratio")
     stage.show_view(list(VIEWS).index("Subsets"))
-    settled(groups_window)
+    wait_until_idle(groups_window)
     rows = stage.subsets.subset.rows
     stage.subsets.margin.made_column.emit()
-    settled(groups_window)
+    wait_until_idle(groups_window)
     made = hub.study.table["subset_feed_vaccinated"]
     assert np.array_equal(np.flatnonzero(made.values == 1), rows)

@@ -8,7 +8,7 @@ from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.groups.subsets.subsets_pane import SubsetsPane
 from culvix.app.shell.window import MainWindow
 from culvix.report.compose import compose
-from tests.app.driving import settled, words_of
+from tests.app.driving import wait_until_idle, words_of
 from tests.app.groups.test_groups_pane import pick
 
 
@@ -17,7 +17,7 @@ def pane(stage: GroupsStage, groups_window: MainWindow) -> SubsetsPane:
     stage.hub.study.change_view(subset_columns=None, subset_conditions=3, subset_seed=1)
     stage.show_view(list(VIEWS).index("Subsets"))
     stage.hub.set_focus("feed_ratio")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     return stage.subsets
 
 
@@ -38,7 +38,7 @@ def test_a_subset_becomes_a_mark_and_a_line_in_the_report(pane: SubsetsPane, gro
     for words in ("Mark its rows", "Keep for the report"):
         buttons = [each for each in pane.margin.findChildren(QPushButton) if each.text() == words]
         buttons[-1].click()
-        settled(groups_window)
+        wait_until_idle(groups_window)
         pane.choose(subset)
     mark = study.document.marks[-1]
     assert mark.name == subset.name and np.array_equal(study.workspace.marked(mark), subset.rows)
@@ -52,7 +52,7 @@ def test_a_subset_becomes_a_mark_and_a_line_in_the_report(pane: SubsetsPane, gro
     study.keep_comparison(kept, False)
     study.remove_mark()
     study.drop_column(mark.column)
-    settled(groups_window)
+    wait_until_idle(groups_window)
 
 
 def test_fewer_conditions_and_other_columns_make_another_search(pane: SubsetsPane, groups_window: MainWindow) -> None:
@@ -64,22 +64,22 @@ def test_fewer_conditions_and_other_columns_make_another_search(pane: SubsetsPan
     ticked = {action.text(): action for action in menu.actions()}
     assert ticked["vaccinated"].isChecked()
     ticked["vaccinated"].setChecked(False)
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert all("vaccinated" not in subset.name for subset in pane.model.items)
     assert "vaccinated" not in pane.hub.study.document.view.subset_columns
 
 
 def test_a_category_is_searched_by_its_shares(pane: SubsetsPane, groups_window: MainWindow) -> None:
     pane.hub.set_focus("strain")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert pane.model.items[0].sentence.startswith("strain is more often lake")
     assert pane.cells.picture.row_names == ("this subset", "all others")
 
 
 def test_where_nothing_departs_that_is_said(pane: SubsetsPane, groups_window: MainWindow) -> None:
     pane.hub.set_focus("glucose_mmol_l")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert not pane.model.items and "by more than chance" in words_of(pane.margin)
     pane.hub.set_focus("tag")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "neither numbers nor categories" in pane.about.text()

@@ -8,14 +8,14 @@ from culvix.app.groups.compare.two_categories_pane import TwoCategoriesPane
 from culvix.app.groups.stage import VIEWS, GroupsStage
 from culvix.app.shell.window import MainWindow
 from culvix.study.analysis.grouping import grouping
-from tests.app.driving import LEFT, settled, words_of
+from tests.app.driving import LEFT, wait_until_idle, words_of
 from tests.app.groups.test_groups_pane import pick
 
 
 @pytest.fixture
 def pane(stage: GroupsStage, groups_window: MainWindow) -> TwoCategoriesPane:
     stage.show_view(list(VIEWS).index("Two categories"))
-    settled(groups_window)
+    wait_until_idle(groups_window)
     return stage.crossed
 
 
@@ -45,11 +45,11 @@ def test_cells_show_what_was_chosen_down_to_values_of_the_column_in_focus(
     pick(groups_window, pane.cells, "values of the column in focus")
     assert pane.crossed.measure == "swim_cm_s" and pane.chart.picture.quartiles is not None
     pane.hub.set_focus("tank")
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert "has no numbers" in pane.about.text() and not pane.area.isVisible()
 
 
 def test_a_cell_is_clicked_and_its_rows_are_selected(pane: TwoCategoriesPane, groups_window: MainWindow) -> None:
     QTest.mouseClick(pane.chart, LEFT, pos=pane.chart.cell(2, 1).center().toPoint())
-    settled(groups_window)
+    wait_until_idle(groups_window)
     assert np.array_equal(pane.hub.study.selection.rows, pane.crossed.rows_of(2, 1))

@@ -16,7 +16,7 @@ from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.qq_lane import QQLane
 from culvix.study import Study
 from culvix.study.document.choices.settings import replaced
-from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, rest, settled
+from tests.app.driving import EITHER_WAY, LEFT, at, drag, opened, rest, wait_until_idle
 
 LENGTH = "length_mm"
 CTRL, SHIFT, ALT = (getattr(Qt.KeyboardModifier, f"{name}Modifier") for name in ("Control", "Shift", "Alt"))
@@ -162,7 +162,7 @@ def test_lanes_are_as_large_as_was_said_after_a_turn(window: MainWindow, bench: 
     stack.size_lanes({"histogram": 300.0, "box": 100.0, "Q-Q": 100.0, "spans": 100.0})
     bench.shape.stage.probe.move(230.0)
     bench.shape.stage.probe.pin(180.0)
-    settled(window)
+    wait_until_idle(window)
     before = [lane.pixels[1] for lane in stack.lanes]
     QTest.keySequence(window, "U")
     rest(window)

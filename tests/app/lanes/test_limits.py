@@ -13,7 +13,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import Workbench
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.study import Study
-from tests.app.driving import LEFT, opened, pull, settled
+from tests.app.driving import LEFT, opened, pull, wait_until_idle
 
 LENGTH, CTRL = "length_mm", Qt.KeyboardModifier.ControlModifier
 NONE = Qt.KeyboardModifier.NoModifier
@@ -23,7 +23,7 @@ NONE = Qt.KeyboardModifier.NoModifier
 def stage(window: MainWindow, demo_path: Path) -> Iterator[tuple[Workbench, Study, SpanLane]]:
     bench, study = opened(window, demo_path)
     window.acting.show_stage(STAGES.index("Outliers"))
-    settled(window)
+    wait_until_idle(window)
     lane = bench.outliers.stage.stack.lane(SpanLane)
     assert isinstance(lane, SpanLane)
     yield bench, study, lane
@@ -59,7 +59,7 @@ def test_the_number_and_both_counts_stand_at_the_hand(
     assert told == pytest.approx([below, above], abs=6)
     assert study.settings.limits["z_score"] == 3.0, "nothing is set before the end is let go"
     let_go(bench, at)
-    settled(window)
+    wait_until_idle(window)
     assert not lane.hand.isVisible() and study.settings.limits["z_score"] == pytest.approx(limit, abs=0.01)
 
 
@@ -71,7 +71,7 @@ def test_an_end_pulled_alone_is_a_limit_of_this_column(
     at = held(bench, lane, 2, before.upper, 260.0, CTRL)
     assert f"for {LENGTH} only" in lane.message
     let_go(bench, at, CTRL)
-    settled(window)
+    wait_until_idle(window)
     found = bench.hub.preview.flags.results["z_score"]
     assert found.lower == before.lower and found.upper == pytest.approx(260, abs=2)
     low, high = study.settings.limits_of(LENGTH, "z_score")
@@ -91,7 +91,7 @@ def test_counts_stand_at_both_ends_of_a_short_span(window: MainWindow, tmp_path:
     path.write_text("flow\n" + "\n".join(map(str, values)) + "\n")
     bench, _ = opened(window, path)
     window.acting.show_stage(STAGES.index("Outliers"))
-    settled(window)
+    wait_until_idle(window)
     lane = bench.outliers.stage.stack.lane(SpanLane)
     spans = {span.key: span for span in lane.picture.spans}
     assert spans["iqr_fences"].upper - spans["iqr_fences"].lower < 20
@@ -111,7 +111,7 @@ def test_a_limit_holds_for_this_column_where_that_is_wished(
     methods.limit_fields["z_score"].setValue(2.0)
     assert study.settings.limits["z_score"] == 2.5 and study.settings.limits_of(LENGTH, "z_score") == (2.0, 2.0)
     bench.hub.set_focus("mass_g")
-    settled(window)
+    wait_until_idle(window)
     assert methods.limit_fields["z_score"].value() == 2.5
 
 
@@ -122,7 +122,7 @@ def test_a_range_is_declared_where_limits_are_set(window: MainWindow, stage: tup
     low.setFocus()
     QTest.keyClicks(low, "100")
     low.editingFinished.emit()
-    settled(window)
+    wait_until_idle(window)
     assert study.workspace.bounds(LENGTH) == (100.0, None)
     assert [span.key for span in lane.picture.spans][-1] == "valid_range"
     assert bench.hub.analysis.findings(study.working)[0].kind == "out_of_range"

@@ -28,11 +28,11 @@ def stage(window: MainWindow, demo_path: Path) -> tuple[Workbench, Study]:
     bench, study = opened(window, demo_path)
     window.acting.show_stage(STAGES.index("Outliers"))
     bench.hub.set_focus(LENGTH)
-    settled(window)
+    wait_until_idle(window)
     return bench, study
 
 
-def settled(window: MainWindow) -> None:
+def wait_until_idle(window: MainWindow) -> None:
     for _ in range(2):
         rest(window)
         QTest.qWait(40)
@@ -63,27 +63,27 @@ def test_flagged_values_are_walked_with_keys_and_decided(
     assert cells(bench, "methods")[:8] == ["3 of 3"] * 8 and cells(bench, "row")[0] == "831"
     assert cells(bench, "z-score")[:9] == ["●"] * 8 + [""]
     QTest.keySequence(window, "N")
-    settled(window)
+    wait_until_idle(window)
     assert study.selection.rows.tolist() == [830] and bench.tray.model.rows.tolist() == [830]
     assert "Row 831 left out alone" in impact(bench)
     bench.outliers.margin.history.initials.setText("mk")
     QTest.keySequence(window, "E")
-    settled(window)
+    wait_until_idle(window)
     assert study.working.decision_on(LENGTH, 830).by == "mk" and cells(bench, "decision")[0] == "exclude value"
     assert bench.outliers.margin.done.text() == "1 of 20 decided" and "2 173" in impact(bench).replace("\u202f", " ")
     QTest.keySequence(window, "N")
     QTest.keySequence(window, "M")
-    settled(window)
+    wait_until_idle(window)
     second = int(study.decisions[1].rows[0])
     assert study.decisions[1].kind is DecisionKind.MISSING and second != 830
     bench.outliers.stage.list.narrow.setCurrentIndex(1)
     bench.outliers.stage.list.request_refresh()
-    settled(window)
+    wait_until_idle(window)
     assert bench.outliers.stage.list.model.row_count() == 18
     history = bench.outliers.margin.history
     assert history.list.count() == 3 and "exclude value" in history.list.item(1).text()
     history.list.itemActivated.emit(history.list.item(2))
-    settled(window)
+    wait_until_idle(window)
     assert not study.decisions and history.list.item(0).font().strikeOut() and study.history.redoable is not None
     assert bench.outliers.stage.list.model.row_count() == 20
     assert hashlib.sha256(demo_path.read_bytes()).hexdigest() == digest
@@ -103,7 +103,7 @@ def test_a_rule_decides_about_all_it_means(window: MainWindow, stage: tuple[Work
     pane.high.editingFinished.emit()
     assert "5 values" in pane.about.text()
     press(window, "Decide")
-    settled(window)
+    wait_until_idle(window)
     (made,) = study.decisions
     assert (made.rows + 1).tolist() == sorted(cohort.planted("unit_cm").rows)
     assert made.rule.text == "all values up to 50" and "nothing left" in pane.about.text()
@@ -118,7 +118,7 @@ def test_a_dragged_limit_changes_spans_counts_list_and_impact(
     span = bench.hub.preview.flags.results["z_score"]
     view = bench.outliers.stage.canvas.viewport()
     drag(bench, position(bench, SpanLane, span.upper, 2), position(bench, SpanLane, 260.0, 2), view)
-    settled(window)
+    wait_until_idle(window)
     limit = study.settings.limits["z_score"]
     assert limit == pytest.approx((260 - 211.88) / 27.64, abs=0.06)
     now = bench.hub.preview.flags
@@ -132,7 +132,7 @@ def test_a_dragged_limit_changes_spans_counts_list_and_impact(
     assert impact(bench) != before and f"0 of {now.rows.size} decided" == bench.outliers.margin.done.text()
     bench.outliers.stage.list.least.setCurrentIndex(2)
     bench.outliers.stage.list.request_refresh()
-    settled(window)
+    wait_until_idle(window)
     assert set(cells(bench, "methods")) == {"3 of 3"}
 
 
@@ -142,7 +142,7 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
     bench, study = stage
     study.select([830], column=LENGTH)
     press(window, "What if")
-    settled(window)
+    wait_until_idle(window)
     before, outliers = impact(bench), bench.outliers.stage
     lane = outliers.stack.lane(PointsLane)
     (at,), (height,) = lane.mover.getData()
@@ -155,7 +155,7 @@ def test_trying_another_value_changes_every_number_and_records_nothing(
         position(bench, PointsLane, 300.0, height),
         outliers.canvas.viewport(),
     )
-    settled(window)
+    wait_until_idle(window)
     held = [entry for entry in seen if entry[0] is not None]
     assert held and held[-1][0].value == pytest.approx(300, abs=2) and "what if" in held[-1][1] and held[-1][2] == 1
     assert held[-1][0].figures.mean < bench.hub.preview.description.mean
@@ -168,21 +168,21 @@ def test_several_columns_at_once(window: MainWindow, stage: tuple[Workbench, Stu
     press(window, "Several columns")
     view = bench.outliers.stage.distances
     view.choose((LENGTH, "mass_g", "fork_length_mm"))
-    settled(window)
+    wait_until_idle(window)
     planted = np.array([row for kind in ("unit_cm", "two_on_board") for row in cohort.planted(kind).rows]) - 1
     assert np.isin(planted, view.found.flagged).all() and "robust distance" in view.about.text()
     study.select([830], column=LENGTH)
-    settled(window)
+    wait_until_idle(window)
     assert view.bars.isVisible() and view.bars.names[0] == LENGTH and view.bars.shares[0] > 0.5
     press(window, "Select those beyond")
     assert np.array_equal(study.selection.rows, view.found.flagged)
     bench.outliers.stage.list.scope.setCurrentIndex(1)
     bench.outliers.stage.list.request_refresh()
-    settled(window)
+    wait_until_idle(window)
     distances = [name for name in cells(bench, "column") if " with " in name]
     assert len(distances) == view.found.flagged.size
     view.choose((LENGTH, "parasite_count"))
-    settled(window)
+    wait_until_idle(window)
     assert "half of the values are equal" in view.about.text() and view.canvas.isHidden()
 
 
@@ -191,14 +191,14 @@ def test_scope_passes_and_suggestion(window: MainWindow, stage: tuple[Workbench,
     outliers = bench.outliers.stage
     assert "generalised ESD" in outliers.suggestion.text()
     press(window, "Use it")
-    settled(window)
+    wait_until_idle(window)
     assert "generalized_esd" in study.settings.methods and outliers.take.isHidden()
     press(window, "Another pass")
     assert "decided nothing" in window.text or "Nothing was decided" in window.text
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, bench.hub.preview.flags.most)
-    settled(window)
+    wait_until_idle(window)
     press(window, "Another pass")
-    settled(window)
+    wait_until_idle(window)
     assert (
         study.document.pass_number == 2
         and "Pass 2 begins" in window.text
@@ -206,7 +206,7 @@ def test_scope_passes_and_suggestion(window: MainWindow, stage: tuple[Workbench,
     )
     outliers.within.setCurrentText("within tank")
     outliers.within.activated.emit(outliers.within.currentIndex())
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.of(LENGTH).flag_within == "tank"
     assert "6 groups of tank" in bench.hub.preview.flags.results["z_score"].note
     bench.hub.set_focus("tank")
@@ -222,7 +222,7 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     before = [study.table[name].cell(830) for name in (LENGTH, "fork_length_mm")]
     assert f"{LENGTH} {before[0]} → {before[1]}" in asked.text.toolTip() and not study.decisions
     QTest.mouseClick(asked.yes, LEFT)
-    settled(window)
+    wait_until_idle(window)
     assert study.decisions[0].swapped == "fork_length_mm"
     from culvix.report.documents.cleaned_data import cleaned_frame, flagged_frame
 
@@ -238,7 +238,7 @@ def test_what_was_decided_is_saved(window: MainWindow, stage: tuple[Workbench, S
     rest(window)
     assert "cannot be written" in window.text
     bench.outliers.stage.add_column.menu().actions()[-1].trigger()
-    settled(window)
+    wait_until_idle(window)
     assert "flags_length_mm" in study.table and "Added the column" in window.text
 
 
@@ -252,7 +252,7 @@ def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, sta
     ticked = [action.text() for action in menu.actions() if action.isChecked()]
     assert ticked == [LENGTH, "mass_g"]
     next(action for action in menu.actions() if action.text() == "fork_length_mm").trigger()
-    settled(window)
+    wait_until_idle(window)
     assert view.names == (LENGTH, "mass_g", "fork_length_mm") and "fork_length_mm" in view.about.text()
     view.choose((LENGTH, "mass_g"))
     next(action for action in menu.actions() if action.text() == LENGTH).trigger()
@@ -262,13 +262,13 @@ def test_columns_looked_at_together_are_ticked_in_a_menu(window: MainWindow, sta
 def test_what_chance_alone_flags_stands_under_the_spans(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
     bench, study = stage
     message = bench.outliers.stage.chance.text
-    settled(window)
+    wait_until_idle(window)
     flags = bench.hub.preview.flags.results
     n = bench.hub.preview.flag_basis.n
     assert f"normal column of {count(n)} rows" in message.text()
     assert f"fences {flags['iqr_fences'].rows.size} ({0.00698 * n:.0f})" in message.text()
     before = message.text()
     study.change_settings(study.settings.with_limit("iqr_fences", 3.0))
-    settled(window)
+    wait_until_idle(window)
     flagged = bench.hub.preview.flags.results["iqr_fences"].rows.size
     assert message.text() != before and f"fences {flagged} (" in message.text()

@@ -13,7 +13,7 @@ from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.study.document.decisions import DecisionKind
 from culvix.tables import read_table
-from tests.app.driving import LEFT, opened, press, settled, words_of
+from tests.app.driving import LEFT, opened, press, wait_until_idle, words_of
 
 TANK, ACTIVITY = "tank", "activity_min_h"
 
@@ -24,9 +24,9 @@ def pane(qtbot: QtBot, relations_window: MainWindow) -> CategoriesPane:
     found: CategoriesPane = relations_window.bench.relations.stage.categories
     press(relations_window, "Categories")
     found.search.clear()
-    settled(relations_window)
+    wait_until_idle(relations_window)
     found.choose(found.model.pairs[0])
-    settled(relations_window)
+    wait_until_idle(relations_window)
     return found
 
 
@@ -46,7 +46,7 @@ def test_two_categories_are_counted_and_a_bar_selects_its_rows(
     assert all({pair.x, pair.y} & {"feed", "strain"} for pair in pane.model.pairs)
     (pair,) = [each for each in pane.model.pairs if each.both]
     pane.choose(pair)
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert "Cramér's V" in words_of(pane.margin) and pane.bars.isVisible()
     pane.bars.chosen.emit(0, Qt.KeyboardModifier.NoModifier)
     name = pane.hub.study.selection.origin.split(" ", 1)[1]
@@ -67,7 +67,7 @@ def test_the_list_sorts_and_follows_decisions(pane: CategoriesPane, relations_wi
     names = [pair.y.casefold() for pair in pane.model.pairs]
     assert names in (sorted(names), sorted(names, reverse=True))
     pane.hub.study.decide(DecisionKind.EXCLUDE_VALUE, ACTIVITY, [4, 5])
-    settled(relations_window)
+    wait_until_idle(relations_window)
     (pair,) = [each for each in pane.model.pairs if (each.x, each.y) == (TANK, ACTIVITY)]
     pane.hub.study.undo()
     assert pair.lost == 2 and (pane.pair.x, pane.pair.y) == (TANK, ACTIVITY) and pane.pair.lost == 2
@@ -77,7 +77,7 @@ def test_the_margin_tells_of_the_view_that_is_shown(pane: CategoriesPane, relati
     margin = relations_window.bench.relations.margin
     assert pane.margin.isVisible() and not margin.given.isVisible()
     press(relations_window, "Pairs")
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert not pane.margin.isVisible() and margin.given.isVisible()
 
 
@@ -87,7 +87,7 @@ def test_a_table_without_categories_says_so(window: MainWindow, tmp_path: Path) 
     assert read_table(path).rows == 40
     bench, _ = opened(window, path)
     window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
+    wait_until_idle(window)
     press(window, "Categories")
-    settled(window)
+    wait_until_idle(window)
     assert "No column here makes groups" in words_of(bench.relations.stage.categories)

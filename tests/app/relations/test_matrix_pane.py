@@ -17,8 +17,8 @@ from culvix.app.widgets.choice import Choice
 from culvix.stats.registry import CORRELATION_KINDS
 from culvix.study import DecisionKind, Study
 from culvix.study.document.choices.view import View
-from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
-from tests.app.driving import LEFT, opened, press, settled, words_of
+from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_SEARCHED
+from tests.app.driving import LEFT, opened, press, wait_until_idle, words_of
 
 
 @pytest.fixture
@@ -41,14 +41,14 @@ def related(qtbot: QtBot, relations_window: MainWindow) -> tuple[Workbench, Stud
     study.change_view(**{name: getattr(usual, name) for name in names})
     bench.relations.stage.show_view(0)
     bench.hub.request_relations()
-    settled(relations_window)
+    wait_until_idle(relations_window)
     return bench, study, bench.relations.stage.matrix
 
 
 def choose(window: MainWindow, box: Choice, words: str) -> None:
     box.setCurrentIndex(box.findText(words))
     box.activated.emit(box.currentIndex())
-    settled(window)
+    wait_until_idle(window)
 
 
 def test_a_pair_of_the_matrix_is_told_in_numbers_and_opened_with_a_key(
@@ -59,12 +59,12 @@ def test_a_pair_of_the_matrix_is_told_in_numbers_and_opened_with_a_key(
     assert pane.isVisible() and picture.lower is None and len(picture.smalls) == 13
     row, column = picture.names.index("growth_pct_day"), picture.names.index("activity_min_h")
     QTest.mouseClick(pane.chart, LEFT, pos=pane.chart.room.rect(row, column).center().toPoint())
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert study.document.view.pair == ("activity_min_h", "growth_pct_day") and pane.chart.pair == (row, column)
     assert "activity_min_h and growth_pct_day" in words_of(bench.relations.margin)
     assert "Pearson: +0.651, p < 0.001" in pane.chart.text_at(row, column)
     QTest.keyClick(pane.chart, Qt.Key.Key_Space)
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert bench.relations.stage.pane.canvas.isVisible() and not pane.isVisible()
     assert bench.relations.stage.pair.view.x == "activity_min_h"
 
@@ -131,7 +131,7 @@ def test_many_columns_have_numbers_on_both_sides(window: MainWindow, tmp_path: P
     pl.DataFrame(columns, schema=[f"site_{j:02}" for j in range(25)]).write_csv(tmp_path / "wide.csv")
     bench, _ = opened(window, tmp_path / "wide.csv")
     window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
+    wait_until_idle(window)
     pane = bench.relations.stage.matrix
     assert pane.chart.picture.lower_name == "Spearman ρ" and "25 columns, n 60" in pane.about.text()
     ((first, last),) = pane.chart.picture.blocks
@@ -146,7 +146,7 @@ def test_decisions_change_the_matrix(
     at = names.index("mass_g"), names.index("length_mm")
     before = pane.chart.picture.upper[min(at), max(at)]
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", list(range(400)))
-    settled(relations_window)
+    wait_until_idle(relations_window)
     picture = pane.chart.picture
     at = picture.names.index("mass_g"), picture.names.index("length_mm")
     assert picture.upper[min(at), max(at)] != before and int(picture.n.max()) == 1780
@@ -162,7 +162,7 @@ def test_what_was_found_of_a_pair_stands_at_its_cell_in_the_list_and_in_the_marg
     said = "but −0.784 within tank"
     assert said in pane.chart.text_at(*cell)
     stage.choose("activity_min_h", "growth_pct_day")
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert said in words_of(bench.relations.margin)
     model, column = stage.model, stage.model.heads.index("to note")
     model.sort(column)
@@ -178,10 +178,10 @@ def test_what_was_found_goes_with_the_data_and_comes_back_with_them(
     heard: list[set[tuple[int, int]]] = []
     bench.hub.related.connect(lambda: heard.append(set(pane.chart.marked)))
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", list(range(400)))
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert heard and heard[0] == set(), "nothing of the rows as they were is said of them as they are"
     study.undo()
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert set(pane.chart.marked) == before and before
 
 
@@ -205,12 +205,12 @@ def test_what_stands_in_for_a_kind_that_is_not_there_yet_is_said(
     # Worked out once, it is there as long as the data are.
     study = pane.hub.study
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", [3])
-    settled(relations_window)
+    wait_until_idle(relations_window)
     pane.above.setCurrentIndex(pane.above.findText("Kendall τ-b"))
     pane.above.activated.emit(pane.above.currentIndex())
     assert pane.about.text().startswith("Kendall τ-b: not worked out yet")
     assert pane.chart.picture.upper_name == "Pearson r"
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert "not worked out" not in pane.about.text() and pane.chart.picture.upper_name == "Kendall τ-b"
 
 
@@ -233,20 +233,20 @@ def test_categories_stand_beside_the_numbers_and_are_told_of(
 ) -> None:
     bench, study, pane = related
     QTest.mouseClick(pane.with_categories, LEFT)
-    settled(relations_window)
+    wait_until_idle(relations_window)
     picture = pane.chart.picture
     assert {picture.names[at] for at in picture.categories} == {"tank", "strain", "feed"}
     cell = picture.names.index("strain"), picture.names.index("swim_cm_s")
     assert "η² 0.77" in pane.chart.text_at(*cell)
     QTest.mouseClick(pane.chart, LEFT, pos=pane.chart.room.rect(*cell).center().toPoint())
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert "swim_cm_s by strain" in words_of(bench.relations.stage.categories.margin)
     assert bench.relations.stage.categories.margin.isVisible() and pane.chart.pair == cell
     QTest.keyClick(pane.chart, Qt.Key.Key_Space)
     assert study.document.view.relations_view == "Categories"
     QTest.mouseClick(bench.relations.stage.view_buttons[0], LEFT)
     QTest.mouseClick(pane.with_categories, LEFT)
-    settled(relations_window)
+    wait_until_idle(relations_window)
     assert study.document.view.matrix_categories is False and not pane.chart.picture.categories
 
 
@@ -258,7 +258,7 @@ def test_few_columns_have_a_picture_by_category(window: MainWindow, tmp_path: Pa
     pl.DataFrame(made).write_csv(tmp_path / "three.csv")
     bench, _ = opened(window, tmp_path / "three.csv")
     window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
+    wait_until_idle(window)
     picture = bench.relations.stage.matrix.chart.picture
     at = picture.names.index("site"), picture.names.index("width")
     assert picture.lower is None and picture.boxes[at].shape == (3, 5)
@@ -269,5 +269,5 @@ def test_of_very_many_columns_it_is_said_that_they_are_not_looked_through(window
     pl.DataFrame(values, schema=[f"c{j:02}" for j in range(MOST_COLUMNS + 1)]).write_csv(tmp_path / "wide.csv")
     bench, _ = opened(window, tmp_path / "wide.csv")
     window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
-    assert NOT_LOOKED in bench.relations.stage.matrix.about.text() and not bench.relations.stage.matrix.chart.marked
+    wait_until_idle(window)
+    assert NOT_SEARCHED in bench.relations.stage.matrix.about.text() and not bench.relations.stage.matrix.chart.marked

@@ -19,7 +19,7 @@ from culvix.charts.export.picture_files import PictureSize, picture_image
 from culvix.study import DecisionKind, Study
 from culvix.study.document.choices.view import View
 from culvix.study.relations.pair_forms import PAIR_FORMS
-from tests.app.driving import LEFT, press, settled, words_of
+from tests.app.driving import LEFT, press, wait_until_idle, words_of
 
 ACTIVITY, GROWTH = "activity_min_h", "growth_pct_day"
 NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
@@ -41,7 +41,7 @@ def stage(window: MainWindow) -> RelationsStage:
     found.pane.free.setChecked(False)
     found.show_view(1)
     found.choose(ACTIVITY, GROWTH)
-    settled(window)
+    wait_until_idle(window)
     found.pane.canvas.plot.fit()
     return found
 
@@ -60,7 +60,7 @@ def pick(window: MainWindow, box: Choice, words: str) -> None:
     """Choose ``words`` in a list."""
     box.setCurrentIndex(box.findText(words))
     box.activated.emit(box.currentIndex())
-    settled(window)
+    wait_until_idle(window)
 
 
 def where(pane: PairPane, x: float, y: float) -> QPoint:
@@ -138,7 +138,7 @@ def test_lanes_stand_on_the_axes_of_the_scatter_and_move_with_it(
         here, there = (getattr(each.view_box.sceneBoundingRect(), edge)() for each in (lane, canvas.plot))
         assert here == pytest.approx(there, abs=1.5)
     press(window, "lanes")
-    settled(window)
+    wait_until_idle(window)
     assert not canvas.lanes[0].isVisible() and "lanes" not in study.document.view.pair_parts
 
 
@@ -147,9 +147,9 @@ def test_a_form_is_drawn_on_axes_of_its_own_and_kept(
     pane: PairPane, study: Study, window: MainWindow, form: str
 ) -> None:
     pick(window, pane.form, PAIR_FORMS[form])
-    assert study.document.view.pair_form == form and pane.look.form.key == form
+    assert study.document.view.pair_form == form and pane.details.form.key == form
     (left, right), (bottom, top) = pane.canvas.plot.view_box.viewRange()
-    x, y = pane.look.form.view.x_values, pane.look.form.view.y_values
+    x, y = pane.details.form.view.x_values, pane.details.form.view.y_values
     assert left < x.min() < x.max() < right and bottom < y.min() < y.max() < top
     assert not pane.canvas.lanes[0].isVisible()
     trace(pane, [(left, bottom), (right, top)])
@@ -161,9 +161,9 @@ def test_only_columns_that_may_measure_the_same_have_differences(
 ) -> None:
     assert pane.form.findText("differences") < 0
     stage.choose("length_mm", "fork_length_mm")
-    settled(window)
+    wait_until_idle(window)
     pick(window, pane.form, "differences")
-    assert len(pane.look.form.levels) == 3
+    assert len(pane.details.form.levels) == 3
     assert "concordance" in words_of(stage.margin) and "bias" in words_of(stage.margin)
 
 
@@ -179,16 +179,16 @@ def test_groups_stand_out_with_their_coefficients_and_are_chosen_by_name(
     assert set(before.values()) == set(range(6))
     for name in ("T5", "T6", "T2", "T4"):
         pane.chips.buttons[name].click()
-        settled(window)
+        wait_until_idle(window)
     assert [group.name for group in pane.canvas.plot.pair.groups] == ["T1", "T3"]
     assert study.document.view.pair_groups == ("T1", "T3")
     # A group keeps its mark while others come and go, until it is given another.
     assert [group.style for group in pane.canvas.plot.pair.groups] == [before["T1"], before["T3"]]
     pane.chips.style_menu("T1").actions()[before["T3"]].trigger()
-    settled(window)
+    wait_until_idle(window)
     assert [group.style for group in pane.canvas.plot.pair.groups] == [before["T3"], before["T1"]]
     pane.chips.style_menu("T3").actions()[before["T5"]].trigger()
-    settled(window)
+    wait_until_idle(window)
     assert [group.style for group in pane.canvas.plot.pair.groups] == [before["T3"], before["T5"]]
     assert "2 of 6 groups" in words_of(pane)
     pick(window, pane.by, "no groups")
@@ -199,10 +199,10 @@ def test_a_column_that_stands_behind_the_pair_is_named_and_held_fixed(
     stage: RelationsStage, study: Study, window: MainWindow
 ) -> None:
     stage.choose("length_mm", "mass_g")
-    settled(window)
+    wait_until_idle(window)
     (link,) = [b for b in stage.margin.given.findChildren(QPushButton) if "fork_length_mm: r" in b.text()]
     link.click()
-    settled(window)
+    wait_until_idle(window)
     assert study.document.view.pair_controls == ("fork_length_mm",)
     assert "fork_length_mm held fixed" in words_of(stage.margin) and "Pearson r partial" in words_of(stage.margin)
 
@@ -213,12 +213,12 @@ def test_selected_rows_are_told_with_the_pair_without_them(
     x, y = values(study)
     rows = np.flatnonzero(x > 25)
     study.select(rows)
-    settled(window)
+    wait_until_idle(window)
     without = np.corrcoef(x[x <= 25], y[x <= 25])[0, 1]
     said = words_of(stage.margin)
     assert f"without +{without:.3f}" in said and f"without them {x.size - rows.size:,}".replace(",", "\u202f") in said
     study.select([])
-    settled(window)
+    wait_until_idle(window)
     assert not stage.margin.chosen.isVisible()
 
 
@@ -241,12 +241,12 @@ def test_the_kind_read_first_is_chosen_for_the_whole_study_and_undone(
     (box,) = [each for each in stage.margin.findChildren(Choice) if each.findText("as suggested") == 0]
     box.setCurrentIndex(box.findText("Kendall"))
     box.activated.emit(box.currentIndex())
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.correlation == "kendall"
     assert "Kendall, as chosen for the study" in words_of(stage.margin)
     assert order() == ["Kendall τ-b", "Pearson r", "Spearman ρ"]
     study.undo()
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.correlation is None and "as chosen for the study" not in words_of(stage.margin)
 
 
@@ -275,7 +275,7 @@ def test_the_scale_of_either_axis_is_chosen_beside_the_pair(
     assert study.settings.of(GROWTH).scale_of_axis == "log" and "log axis" in stage.pane.canvas.plot.pair.y_title
     assert stage.pane.canvas.plot.pair.x_scale.is_measured
     study.undo()
-    settled(window)
+    wait_until_idle(window)
     assert stage.pane.canvas.plot.pair.y_scale.is_measured
 
 
@@ -284,10 +284,10 @@ def test_a_corrected_row_stands_where_it_is_and_comes_from_where_it_was(
 ) -> None:
     before = float(study.table[ACTIVITY].values[7])
     study.decide(DecisionKind.CORRECT, ACTIVITY, [7], value=21.5)
-    settled(window)
+    wait_until_idle(window)
     plot = pane.canvas.plot
     assert plot.corrected.rows.tolist() == [7] and float(plot.pair.corrected.values[0]) == 21.5
     assert plot.moves.getData()[0].tolist() == [before, 21.5]
     study.undo()
-    settled(window)
+    wait_until_idle(window)
     assert not plot.corrected.rows.size and not plot.moves.getData()[0].size

@@ -20,7 +20,7 @@ from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.study import Study
 from culvix.study.document.decisions import DecisionKind
 from culvix.tables.model.dictionary import ColumnEntry
-from tests.app.driving import LEFT, opened, press, rest, settled, words_of
+from tests.app.driving import LEFT, opened, press, rest, wait_until_idle, words_of
 
 
 def test_rank_correlations_come_at_first_look_and_are_refined(
@@ -35,7 +35,7 @@ def test_rank_correlations_come_at_first_look_and_are_refined(
     QTest.qWait(20)
     assert wait_until(lambda: len(seen) == 2, 30)
     (first, said), (exact, said_last) = seen
-    assert first.at_first_look and not exact.at_first_look
+    assert first.is_approximate and not exact.is_approximate
     assert "being refined" in said and "being refined" not in said_last
     pair = next(pair for pair in exact.pairs if (pair.x, pair.y) == ("length_mm", "mass_g"))
     values = (study.working.sample(study.table[name]).values for name in ("length_mm", "mass_g"))
@@ -107,7 +107,7 @@ def test_pairs_ranked_while_the_data_changed_are_not_kept(window: MainWindow, de
 def in_relations(window: MainWindow, path: Path) -> tuple[Workbench, Study, RelationsStage]:
     bench, study = opened(window, path)
     window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
+    wait_until_idle(window)
     return bench, study, bench.relations.stage
 
 
@@ -117,10 +117,10 @@ def test_the_pair_looked_at_is_part_of_the_document(window: MainWindow, demo_pat
     assert study.document.view.pair == (strongest.x, strongest.y) and not study.history.acts
     other = relations.model.pairs[4]
     relations.table.setCurrentIndex(relations.model.index(4, 0))
-    settled(window)
+    wait_until_idle(window)
     assert study.document.view.pair == (other.x, other.y) == (relations.pair.view.x, relations.pair.view.y)
     study.decide(DecisionKind.EXCLUDE_ROW, other.x, [5])
-    settled(window)
+    wait_until_idle(window)
     assert (relations.pair.view.x, relations.pair.view.y) == (other.x, other.y), "ranked anew, it is still looked at"
     row = relations.table.currentIndex().row()
     assert (relations.model.pairs[row].x, relations.model.pairs[row].y) == (other.x, other.y)
@@ -129,7 +129,7 @@ def test_the_pair_looked_at_is_part_of_the_document(window: MainWindow, demo_pat
 def test_the_pair_is_that_of_the_study_as_it_stands(window: MainWindow, demo_path: Path) -> None:
     bench, study, relations = in_relations(window, demo_path)
     relations.choose("length_mm", "mass_g")
-    settled(window)
+    wait_until_idle(window)
     x, y = (study.table[name].values for name in ("length_mm", "mass_g"))
     both = np.isfinite(x) & np.isfinite(y)
     flagged = study.workspace.analysis("length_mm").flags.rows
@@ -174,7 +174,7 @@ def test_what_is_drawn_over_a_pair_is_chosen_on_it_and_kept(window: MainWindow, 
     stage = bench.relations.stage
     stage.show_view(1)
     stage.choose("length_mm", "mass_g")
-    settled(window)
+    wait_until_idle(window)
     assert stage.pane.canvas.plot.pair.band is not None and stage.pane.canvas.plot.pair.smooth is None
     for words in ("band", "smooth"):
         press(window, words)
@@ -189,7 +189,7 @@ def test_a_row_that_moves_the_line_is_selected_from_the_margin(window: MainWindo
     bench, study = opened(window, demo_path)
     window.acting.show_stage(STAGES.index("Relations"))
     bench.relations.stage.choose("length_mm", "mass_g")
-    settled(window)
+    wait_until_idle(window)
     worst = bench.relations.stage.pair.view.influential[0]
     named = study.table.label_column.cell(worst.row)
     (button,) = [b for b in bench.relations.margin.findChildren(QPushButton) if named in b.text()]
@@ -205,10 +205,10 @@ def test_a_pair_that_is_not_listed_follows_the_data_all_the_same(window: MainWin
     window.acting.show_stage(STAGES.index("Relations"))
     stage = bench.relations.stage
     stage.choose("length_mm", "mass_g")
-    settled(window)
+    wait_until_idle(window)
     n = stage.pair.view.rows.size
     stage.search.setText("oxygen cortisol")
     study.decide(DecisionKind.EXCLUDE_ROW, "length_mm", stage.pair.view.rows[:7].tolist())
-    settled(window)
+    wait_until_idle(window)
     assert (stage.pair.view.x, stage.pair.view.y) == ("length_mm", "mass_g") and stage.pair.view.rows.size == n - 7
     assert len(stage.model.pairs) == 1

@@ -15,7 +15,7 @@ from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.stats.shape.axis_scale import AXIS_SCALES
 from culvix.study import Study
-from tests.app.driving import at, click, drag, opened, settled, shown_view
+from tests.app.driving import at, click, drag, opened, shown_view, wait_until_idle
 
 NO_KEYS = Qt.KeyboardModifier.NoModifier
 
@@ -33,11 +33,11 @@ def wide(tmp_path: Path) -> Path:
 def on_scale(window: MainWindow, path: Path, key: str, column: str = "minutes") -> tuple[Workbench, Study]:
     bench, study = opened(window, path)
     bench.hub.set_focus(column)
-    settled(window)
+    wait_until_idle(window)
     bar = bench.shape.stage.axis
     bar.scale.setCurrentIndex(list(AXIS_SCALES).index(key))
     bar.scale.activated.emit(bar.scale.currentIndex())
-    settled(window)
+    wait_until_idle(window)
     return bench, study
 
 
@@ -50,7 +50,7 @@ def test_a_click_on_a_bar_selects_the_rows_it_counts(window: MainWindow, wide: P
     tallest = int(picture.histogram.counts.argmax())
     middle = float(picture.histogram.edges[tallest : tallest + 2].mean())
     click(bench, at(bench, HistogramLane, middle, 0.3 * float(picture.histogram.counts[tallest])))
-    settled(window)
+    wait_until_idle(window)
     chosen = study.selection.in_column("minutes")
     assert chosen.size == picture.histogram.counts[tallest]
     values = study.table["minutes"].sample.values[chosen]
@@ -75,7 +75,7 @@ def test_a_dragged_limit_ends_at_the_value_under_the_pointer(window: MainWindow,
     y = len(spans) - 1 - line
     start, target = at(bench, SpanLane, spans[line].upper, y), at(bench, SpanLane, np.log10(1000.0), y)
     drag(bench, start, target)
-    settled(window)
+    wait_until_idle(window)
     upper = bench.hub.analysis.flags.results["iqr_fences"].upper
     assert study.settings.limits["iqr_fences"] != 1.5 and upper == pytest.approx(1000.0, rel=0.06)
     assert bench.shape.stage.stack.lane(SpanLane).picture.spans[line].upper == pytest.approx(np.log10(upper))
@@ -92,39 +92,39 @@ def test_a_scale_without_a_place_for_some_values_is_refused_in_a_sentence(window
 def test_another_scale_leaves_bins_to_the_rule_and_is_undone_as_one_act(window: MainWindow, wide: Path) -> None:
     bench, study = opened(window, wide)
     bench.hub.set_focus("minutes")
-    settled(window)
+    wait_until_idle(window)
     bench.shape.stage.bin_width.setText("40")
     bench.shape.stage.bin_width.editingFinished.emit()
-    settled(window)
+    wait_until_idle(window)
     bar = bench.shape.stage.axis
     bar.scale.activated.emit(list(AXIS_SCALES).index("log"))
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.of("minutes").bin_width is None
     QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.of("minutes").bin_width == 40 and bar.scale.currentText() == "measured axis"
 
 
 def test_the_finding_about_a_squeezed_picture_brings_the_scale(window: MainWindow, wide: Path) -> None:
     bench, study = opened(window, wide)
     bench.hub.set_focus("minutes")
-    settled(window)
+    wait_until_idle(window)
     cards = bench.shape.margin.cards
     (button,) = [b for card in cards for b in card.findChildren(QPushButton) if b.text() == "Log axis"]
     button.click()
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.of("minutes").axis_scale == "log"
     squeezed = [f for f in bench.hub.analysis.findings(study.working) if f.kind == "squeezed"]
-    assert [f.settled for f in squeezed] == [True] and "the axis is log" in squeezed[0].sentence
+    assert [f.resolved for f in squeezed] == [True] and "the axis is log" in squeezed[0].sentence
 
 
 def test_the_bulk_fills_the_view_and_what_lies_beyond_is_counted(window: MainWindow, wide: Path) -> None:
     bench, study = opened(window, wide)
     bench.hub.set_focus("minutes")
-    settled(window)
+    wait_until_idle(window)
     stage = bench.shape.stage
     stage.axis.bulk.click()
-    settled(window)
+    wait_until_idle(window)
     _, high = stage.stack.lanes[0].view_box.viewRange()[0]
     values = study.table["minutes"].sample.values
     beyond = int((values > high).sum())
@@ -138,7 +138,7 @@ def test_the_bulk_fills_the_view_and_what_lies_beyond_is_counted(window: MainWin
 def test_groups_several_columns_and_outliers_have_the_same_axis(window: MainWindow, wide: Path) -> None:
     bench, _ = on_scale(window, wide, "log")
     shown_view(window, "Alt+3")
-    settled(window)
+    wait_until_idle(window)
     chart = bench.shape.stage.views.groups.chart
     assert chart.shown[4].key == "log" and chart.plot.axis("bottom").labelText.endswith("log axis")
     box = chart.shown[0][0].box
@@ -147,8 +147,8 @@ def test_groups_several_columns_and_outliers_have_the_same_axis(window: MainWind
     shown_view(window, "Alt+4")
     several = bench.shape.stage.views.several
     several.axis.setCurrentIndex(1)
-    settled(window)
+    wait_until_idle(window)
     assert "a log axis has no place for some values" in several.about.text(), "the other column has negative values"
     window.acting.show_stage(STAGES.index("Outliers"))
-    settled(window)
+    wait_until_idle(window)
     assert bench.outliers.stage.stack.picture.axis.key == "log"

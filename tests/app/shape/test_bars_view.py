@@ -11,13 +11,13 @@ from PyQt6.QtTest import QTest
 from culvix.app.shape.bars_view import BarsView
 from culvix.app.shell.window import MainWindow
 from culvix.charts.plots.bar_chart import BarChart
-from tests.app.driving import LEFT, opened, settled
+from tests.app.driving import LEFT, opened, wait_until_idle
 
 
 def bars_of(window: MainWindow, path: Path, column: str) -> BarsView:
     bench, _ = opened(window, path)
     bench.hub.set_focus(column)
-    settled(window)
+    wait_until_idle(window)
     view = bench.shape.stage.views.bars
     assert view is not None and view.isVisible()
     return view
@@ -36,11 +36,11 @@ def test_a_category_is_shown_as_bars_that_select_their_rows(window: MainWindow, 
     values = np.array([study.table["tank"].cell(row).strip() for row in range(study.table.rows)])
     first, second = view.picture.bars[:2]
     click_bar(view.chart, 0)
-    settled(window)
+    wait_until_idle(window)
     assert study.selection.in_column("tank").tolist() == np.flatnonzero(values == first.name).tolist()
     assert study.selection.origin == f"tank {first.name}" and view.chart.selected[0] == first.rows
     click_bar(view.chart, 1, Qt.KeyboardModifier.ControlModifier)
-    settled(window)
+    wait_until_idle(window)
     assert study.selection.in_column("tank").size == first.rows + second.rows
     assert "entropy" in view.about.text() and view.chart.accessibleDescription().startswith("tank: ")
 
@@ -49,12 +49,12 @@ def test_bars_can_be_split_and_sorted(window: MainWindow, demo_path: Path) -> No
     view = bars_of(window, demo_path, "tank")
     view.by.setCurrentText("strain")
     view.by.activated.emit(view.by.currentIndex())
-    settled(window)
+    wait_until_idle(window)
     assert set(view.picture.parts) >= set(view.hub.study.table["strain"].text.unique().drop_nulls().to_list()) - {""}
     assert all(sum(bar.parts) == bar.rows for bar in view.picture.bars)
     view.order.setCurrentText("by name")
     view.order.activated.emit(view.order.currentIndex())
-    settled(window)
+    wait_until_idle(window)
     names = [bar.name for bar in view.picture.bars if bar.kind == "value"]
     assert names == sorted(names, key=str.casefold)
 
@@ -62,7 +62,7 @@ def test_bars_can_be_split_and_sorted(window: MainWindow, demo_path: Path) -> No
 def test_a_column_with_numbers_has_its_lanes_again(window: MainWindow, demo_path: Path) -> None:
     view = bars_of(window, demo_path, "tank")
     view.hub.set_focus("length_mm")
-    settled(window)
+    wait_until_idle(window)
     bench = window.bench
     assert not view.isVisible() and bench.shape.stage.canvas.isVisible()
     assert bench.shape.stage.views.maker() is not None

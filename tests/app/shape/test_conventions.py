@@ -20,7 +20,7 @@ from culvix.stats.registry import NORMALITY_TESTS
 from culvix.study import Study
 from culvix.study.document.choices.settings import Settings, replaced
 from culvix.tables.model.table import Role
-from tests.app.driving import at, drag, opened, press, settled, words_of
+from tests.app.driving import at, drag, opened, press, wait_until_idle, words_of
 
 LENGTH = "length_mm"
 
@@ -37,21 +37,21 @@ def test_quartiles_confidence_and_trim_are_switched_beside_the_summary(
     bar = bench.shape.margin.summary.conventions
     bench.hub.set_focus("fin_score")
     bench.hub.set_focus("swim_cm_s")
-    settled(window)
+    wait_until_idle(window)
     x = study.table["swim_cm_s"].sample.sorted
     assert bar.quartiles.currentText().startswith("7: inclusive")
     bar.quartiles.setCurrentIndex(5)
     bar.quartiles.activated.emit(5)
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.quantile_type == 6
     assert bench.hub.analysis.description.q1 == pytest.approx(np.quantile(x, 0.25, method="weibull"))
     bar.confidence.setValue(99.0)
     bar.trim.setValue(20.0)
-    settled(window)
+    wait_until_idle(window)
     assert (study.settings.confidence, study.settings.trim) == (0.99, 0.2)
     for _ in range(3):
         QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     assert study.settings == Settings(upright=study.settings.upright)
     assert bar.quartiles.currentText().startswith("7: inclusive")
     for wrong in ({"trim": 0.5}, {"verdict_test": "sight"}, {"trim": -0.1}):
@@ -62,12 +62,12 @@ def test_quartiles_confidence_and_trim_are_switched_beside_the_summary(
 def test_a_percentile_stays_as_it_was_typed(window: MainWindow, stage: tuple[Workbench, Study]) -> None:
     bench, _ = stage
     bench.hub.set_focus("parasite_count")
-    settled(window)
+    wait_until_idle(window)
     field = bench.shape.stage.probe.bar.fields["percentile"]
     field.setFocus()
     field.setText("80")
     QTest.keyClick(field, Qt.Key.Key_Return)
-    settled(window)
+    wait_until_idle(window)
     assert field.text() == "80.0"
     bench.shape.stage.probe.step(1)
     assert field.text() != "80.0"
@@ -77,12 +77,12 @@ def test_any_test_can_give_the_verdict(window: MainWindow, stage: tuple[Workbenc
     bench, study = stage
     assert bench.hub.analysis.verdict.method == "shapiro_wilk"
     press(window, f"All {len(NORMALITY_TESTS)} tests")
-    settled(window)
+    wait_until_idle(window)
     radios = bench.shape.margin.findChildren(QRadioButton)
     (other,) = [radio for radio in radios if "Anderson" in radio.toolTip() and radio.isVisible()]
     assert not other.isChecked()
     other.click()
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.verdict_test == "anderson_darling"
     assert bench.hub.analysis.verdict.method == "anderson_darling"
     assert ("Verdict on normality", "by Anderson–Darling") in [
@@ -90,7 +90,7 @@ def test_any_test_can_give_the_verdict(window: MainWindow, stage: tuple[Workbenc
     ]
     (chosen,) = [r for r in bench.shape.margin.findChildren(QRadioButton) if r.isChecked() and r.isVisible()]
     chosen.click()
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.verdict_test is None and bench.hub.analysis.verdict.method == "shapiro_wilk"
 
 
@@ -110,17 +110,17 @@ def test_bins_by_hand_are_named_so_and_read_while_dragged(window: MainWindow, st
     before = lane.message
     edges = bench.hub.analysis.histogram.edges
     drag(bench, at(bench, HistogramLane, float(edges[1]), 0), at(bench, HistogramLane, float(edges[1]) + 20, 0))
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.of(LENGTH).bin_width is not None
     assert shape.rule.currentText() == "chosen by hand" and lane.message != before
     shape.rule.setCurrentIndex(1)
     shape.rule.activated.emit(1)
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.of(LENGTH).bin_width is None and shape.rule.findText("chosen by hand") < 0
     shape.bin_width.setFocus()
     shape.bin_width.setText("12")
     QTest.keyClick(shape.bin_width, Qt.Key.Key_Return)
-    settled(window)
+    wait_until_idle(window)
     assert shape.rule.currentText() == "chosen by hand"
 
 
@@ -132,7 +132,7 @@ def test_the_table_is_judged_for_a_second_file_too(window: MainWindow, demo_path
     window.opening.open_path(path)
     assert wait_until(lambda: window.bench is not first and window.jobs.at_rest, 30)
     window.acting.show_stage(STAGES.index("Survey"))
-    settled(window)
+    wait_until_idle(window)
     margin = window.bench.survey.margin
     assert margin.quality is not None and margin.quality.complete == 30
     assert "10 missing" in words_of(margin) or "missing" in words_of(margin)
@@ -167,10 +167,10 @@ def test_the_rail_makes_room_for_a_column_that_gets_numbers(window: MainWindow, 
     bench, _ = opened(window, path)
     view = bench.rail.view
     bench.hub.edit_columns(["level"], lambda entry: replace(entry, role=Role.IDENTIFIER))
-    settled(window)
+    wait_until_idle(window)
     before = view.visualRect(view.model().index(0, 0))
     numbers = {"low": 1.0, "mid": 2.0, "high": 3.0}
     bench.hub.edit_columns(["level"], lambda entry: replace(entry, role=Role.ORDERED, mapping=numbers))
-    settled(window)
+    wait_until_idle(window)
     first, second = (view.visualRect(view.model().index(position, 0)) for position in (0, 1))
     assert first.height() > before.height() and second.top() > first.bottom()

@@ -11,7 +11,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.charts.lanes.density_lane import DensityLane
 from culvix.charts.lanes.span_lane import SpanLane
 from culvix.study.document.decisions import DecisionKind
-from tests.app.driving import EITHER_WAY, at, drag, opened, settled
+from tests.app.driving import EITHER_WAY, at, drag, opened, wait_until_idle
 
 LENGTH = "length_mm"
 
@@ -26,18 +26,18 @@ def type_into(field: object, text: str) -> None:
 def test_the_bandwidth_is_dragged_by_the_side_of_the_kernel(window: MainWindow, demo_path: Path, upright: bool) -> None:
     bench, study = opened(window, demo_path, upright=upright)
     bench.shape.stage.stack.choose(["density", "box"])
-    settled(window)
+    wait_until_idle(window)
     lane, curve = bench.shape.stage.stack.lane(DensityLane), bench.hub.analysis.density
     side = float(lane.sides.getData()[1][0])
     start = at(bench, DensityLane, lane.centre + curve.bandwidth, side)
     drag(bench, start, at(bench, DensityLane, lane.centre + 20.0, side))
-    settled(window)
+    wait_until_idle(window)
     chosen = study.settings.of(LENGTH).bandwidth
     assert chosen == pytest.approx(20.0, abs=1.5) and len(f"{chosen:g}") <= 5, "a round number"
     assert bench.hub.analysis.density.bandwidth == pytest.approx(chosen)
     assert bench.shape.stage.adjust_pane.bandwidth.text() == f"{chosen:g}"
     QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.of(LENGTH).bandwidth is None and not bench.shape.stage.adjust_pane.bandwidth.text()
 
 
@@ -50,7 +50,7 @@ def test_the_end_of_a_span_sets_the_limit_of_its_method(window: MainWindow, demo
         y = position if upright else len(study.settings.methods) - 1 - position
         upper = lane.picture.spans[position].upper
         drag(bench, at(bench, SpanLane, upper, y), at(bench, SpanLane, 350.0, y))
-        settled(window)
+        wait_until_idle(window)
         result = bench.hub.analysis.flags.results[key]
         assert result.upper == pytest.approx(350.0, abs=3.0), key
         assert study.settings.limits[key] != 3.0
@@ -66,9 +66,9 @@ def test_the_ends_of_the_valid_range_are_dragged(window: MainWindow, demo_path: 
     bench, study = opened(window, demo_path, upright=upright)
     study.set_valid_range(LENGTH, (100.0, 300.0))
     study.change_settings(study.settings.with_methods(["valid_range"]))
-    settled(window)
+    wait_until_idle(window)
     drag(bench, at(bench, SpanLane, 100.0, 0), at(bench, SpanLane, 150.0, 0))
-    settled(window)
+    wait_until_idle(window)
     low, high = study.workspace.bounds(LENGTH)
     assert low == pytest.approx(150, abs=3) and high == 300.0
     x = study.table[LENGTH].sample.sorted
@@ -120,7 +120,7 @@ def test_lanes_are_chosen_put_in_order_and_sized_with_keys(window: MainWindow, d
     QTimer.singleShot(0, with_the_list_open)
     QTest.keySequence(window, "L")
     assert shape.stack.names == ["box", "histogram", "spans"], "the histogram a place down, Q-Q not ticked any more"
-    settled(window)
+    wait_until_idle(window)
     before, after = shown[0], [lane.pixels[1] for lane in shape.stack.lanes]
     assert after[1] > before[1] + 10 and after[0] < before[0] and sum(after) == pytest.approx(sum(before), abs=3)
     # At an end, and without a tick, nothing happens.
@@ -135,18 +135,18 @@ def test_lanes_are_chosen_put_in_order_and_sized_with_keys(window: MainWindow, d
 def test_settings_are_undone_and_redone_with_decisions(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
     type_into(bench.shape.stage.bin_width, "10")
-    settled(window)
+    wait_until_idle(window)
     study.decide(DecisionKind.EXCLUDE_VALUE, LENGTH, [77])
-    settled(window)
+    wait_until_idle(window)
     assert "exclude" in window.undo_action.text()
     QTest.keySequence(window, "Ctrl+Z")
     QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     assert not study.decisions and study.settings.of(LENGTH).bin_width is None
     assert (
         bench.shape.stage.bin_width.text() == ""
         and "the bin width of length_mm by the rule → 10" in window.redo_action.text()
     )
     QTest.keySequence(window, "Ctrl+Y")
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.of(LENGTH).bin_width == 10 and bench.hub.analysis.histogram.width == 10

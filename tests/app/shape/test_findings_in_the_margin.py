@@ -17,7 +17,7 @@ from culvix.guide import entry_for
 from culvix.stats.registry import CORRELATION_KINDS, NORMALITY_TESTS, OUTLIER_METHODS
 from culvix.study import DecisionKind, Study
 from culvix.study.relations.pair_analysis import analyse_pair
-from culvix.study.relations.pair_look import look_at
+from culvix.study.relations.pair_details import pair_details
 
 LENGTH = "length_mm"
 
@@ -101,7 +101,7 @@ def test_the_window_walks_the_table_of_methods(hub: Hub, qtbot: QtBot, study: St
     pair = PairMargin(hub)
     qtbot.addWidget(pair)
     found = analyse_pair(study.workspace.analysis(LENGTH), study.workspace.analysis("mass_g"))
-    pair.show_pair(look_at(found), 0.95)
+    pair.show_pair(pair_details(found), 0.95)
     assert wait_until(lambda: hub.jobs.at_rest, 20)
     assert all(kind.name in words_of(pair) for kind in CORRELATION_KINDS.values())
 

@@ -14,7 +14,7 @@ from culvix.app.shell.workbench import Workbench
 from culvix.study import DecisionKind, Study
 from culvix.study.pictures.groups.group_forms import FORMS
 from culvix.tables.model.dictionary import ColumnEntry
-from tests.app.driving import opened, settled, shown_view
+from tests.app.driving import opened, shown_view, wait_until_idle
 
 
 def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_path: Path) -> None:
@@ -23,7 +23,7 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     shown_view(window, "Alt+3")
     view = bench.shape.stage.views.groups
     view.choose("strain")
-    settled(window)
+    wait_until_idle(window)
     strain, x = study.table["strain"].text.to_numpy(), study.table["swim_cm_s"].sample.values
     assert view.chart.names == ["lake", "river"]
     edges = view.split.form.bars.edges
@@ -45,7 +45,7 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
     for form in ("density", "dots", "cumulative", "qq"):
         view.form.setCurrentText(FORMS[form])
         view.form.activated.emit(view.form.currentIndex())
-        settled(window)
+        wait_until_idle(window)
         top, below = view.chart.shown[0]
         assert view.split.form.key == form and (top.name, below.name) == ("river", "lake")
         assert view.split.group("river").sample.n == river.sample.n and not top.heights.size
@@ -55,7 +55,7 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
         assert (top.normal is not None) == (form == "qq")
     view.form.setCurrentIndex(0)
     view.form.activated.emit(0)
-    settled(window)
+    wait_until_idle(window)
     view.chart.clicked.emit(0, 50.0)
     rows = study.selection.rows
     position = int(np.searchsorted(edges, 50.0, side="right")) - 1
@@ -64,12 +64,12 @@ def test_groups_stand_on_one_axis_and_two_are_compared(window: MainWindow, demo_
         == np.flatnonzero((strain == "river") & (x >= edges[position]) & (x < edges[position + 1])).tolist()
     )
     bench.hub.set_focus("mass_g")
-    settled(window)
+    wait_until_idle(window)
     assert view.split.column == "mass_g" and view.split.by == "strain"
     # What arrives for a column that is looked at no more is not drawn under the name of the next.
     for name in ("swim_cm_s", "tank", "feed_ratio"):
         bench.hub.set_focus(name)
-    settled(window)
+    wait_until_idle(window)
     assert view.split.column == "feed_ratio" and "feed" in view.chart.plot.axis("bottom").labelText
 
 
@@ -81,7 +81,7 @@ def by_strain(window: MainWindow, path: Path) -> tuple[Workbench, Study, GroupsV
     view = bench.shape.stage.views.groups
     view.by.setCurrentText("strain")
     view.by.activated.emit(view.by.currentIndex())
-    settled(window)
+    wait_until_idle(window)
     return bench, study, view
 
 
@@ -90,7 +90,7 @@ def test_the_column_that_groups_is_part_of_the_document(window: MainWindow, demo
     assert study.document.view.group_by == "strain" and not study.history.acts
     study.decide(DecisionKind.KEEP, "swim_cm_s", [0])
     QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     assert view.by.currentText() == view.split.by == "strain", "undo leaves what is looked at"
     window.opening.read_again(study.table.source.options)
     assert wait_until(lambda: window.bench.hub.study is not study and window.jobs.at_rest, 30)
@@ -106,7 +106,7 @@ def test_rows_out_of_use_are_in_no_group(window: MainWindow, demo_path: Path) ->
     strain, x = study.table["strain"].text.to_numpy(), study.table["swim_cm_s"].values
     lost = np.flatnonzero((strain == "lake") & np.isfinite(x))[:7]
     study.decide(DecisionKind.EXCLUDE_ROW, "swim_cm_s", lost)
-    settled(window)
+    wait_until_idle(window)
     after = {group.name: group.sample.n for group in view.split.groups}
     assert after == {"lake": before["lake"] - 7, "river": before["river"]}
 
@@ -114,14 +114,14 @@ def test_rows_out_of_use_are_in_no_group(window: MainWindow, demo_path: Path) ->
 def test_a_column_read_anew_makes_other_groups(window: MainWindow, demo_path: Path) -> None:
     bench, study, view = by_strain(window, demo_path)
     study.edit_column("strain", ColumnEntry(missing_codes=("lake",)))
-    settled(window)
+    wait_until_idle(window)
     assert [group.name for group in view.split.groups] == ["river"]
     assert "in no group" in view.about.text()
     QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     assert len(view.split.groups) == 2
     bench.hub.set_focus("strain")
-    settled(window)
+    wait_until_idle(window)
     assert view.by.currentText() == "strain"
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QLabel, QScrollArea, QWidget
 
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 
 ROWS = 83
 LONG = "waiting_time_until_first_answer_minutes_x"
@@ -59,5 +59,5 @@ def test_numbers_and_names_have_room(window: MainWindow, tmp_path: Path, values:
     bench, _ = opened(window, path)
     window.acting.show_stage(STAGES.index(stage))
     bench.hub.set_focus(LONG)
-    settled(window)
+    wait_until_idle(window)
     assert cut_off(bench.margins) == []

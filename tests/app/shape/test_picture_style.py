@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication
 
 from culvix.app.shell.window import MainWindow
 from culvix.study.document.choices.picture_style import PictureStyle
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 
 
 def test_a_style_is_previewed_kept_and_undone(window: MainWindow, demo_path: Path, tmp_path: Path) -> None:
@@ -32,7 +32,7 @@ def test_a_style_is_previewed_kept_and_undone(window: MainWindow, demo_path: Pat
 
     QTimer.singleShot(0, with_the_form_open)
     QTest.keySequence(window, "Ctrl+P")
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.picture_style == PictureStyle(palette="greys", grid=True)
     assert seen[0][0] / seen[0][1] == pytest.approx(2.0, rel=0.02), "at its true proportions"
     assert "the style of pictures" in study.history.acts[-1].label and "greys" in study.history.acts[-1].label
@@ -41,7 +41,7 @@ def test_a_style_is_previewed_kept_and_undone(window: MainWindow, demo_path: Pat
     button.save(tmp_path / "p.svg")
     assert "Lengths at release" in (tmp_path / "p.svg").read_text()
     study.undo()
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.picture_style == PictureStyle() and not button.style_fields.grid.isChecked()
 
 
@@ -55,7 +55,7 @@ def test_the_probe_stands_in_a_picture_where_that_is_wished(
     for wished in (False, True):
         if wished:
             button.style_fields.probe.click()
-            settled(window)
+            wait_until_idle(window)
         button.form.setCurrentText("SVG")
         button.save(tmp_path / f"{wished}.svg")
         sizes.append((tmp_path / f"{wished}.svg").read_text().lower().count("#7a4e7e"))

@@ -12,7 +12,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.charts.lanes.box_lane import BoxLane
 from culvix.charts.lanes.histogram_lane import HistogramLane
 from culvix.charts.lanes.qq_lane import QQLane
-from tests.app.driving import EITHER_WAY, at, drag, opened, settled
+from tests.app.driving import EITHER_WAY, at, drag, opened, wait_until_idle
 
 LENGTH = "length_mm"
 
@@ -31,7 +31,7 @@ def test_two_probes_tell_what_lies_between_them(window: MainWindow, demo_path: P
     QTest.keySequence(window, "B")
     assert shape.probe.pinned == 200.0
     shape.probe.move(240.0)
-    settled(window)
+    wait_until_idle(window)
     drag(bench, at(bench, QQLane, 200.0, -2), at(bench, QQLane, 180.0, -2))
     assert shape.probe.pinned == pytest.approx(180.0, abs=1.5) and shape.probe.value == 240.0
     x = sample.sorted
@@ -70,11 +70,11 @@ def test_bins_typed_end_in_open_bins_and_the_table_adds_up(window: MainWindow, d
     pane, n = bench.shape.stage.adjust_pane, bench.hub.analysis.sample.n
     assert pane.isVisible()
     type_into(pane.start, "150")
-    settled(window)
+    wait_until_idle(window)
     type_into(pane.end, "300")
-    settled(window)
+    wait_until_idle(window)
     type_into(pane.count, "6")
-    settled(window)
+    wait_until_idle(window)
     bars = bench.hub.analysis.histogram
     assert bars.edges.tolist() == [150, 175, 200, 225, 250, 275, 300] and bars.n == n
     assert bars.below > 0 and bars.above > 0
@@ -91,7 +91,7 @@ def test_bins_typed_end_in_open_bins_and_the_table_adds_up(window: MainWindow, d
     assert "not a whole number" in window.text
     pane.closed.setCurrentIndex(1)
     pane.closed.activated.emit(1)
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.closed == "right" and bench.hub.analysis.histogram.closed == "right"
 
 
@@ -102,35 +102,35 @@ def test_the_box_is_drawn_as_asked_and_tells_its_numbers(window: MainWindow, dem
     pane.box_points.click()
     pane.whiskers.setCurrentIndex(1)
     pane.whiskers.activated.emit(1)
-    settled(window)
+    wait_until_idle(window)
     x, box = bench.hub.analysis.sample.sorted, lane.picture.box
     assert (box.low, box.high) == (x[0], x[-1]) and box.notch == bench.hub.analysis.description.ci_median
     assert lane.points.isVisible() and lane.points.rows.size > 2000
     pane.box_points.click()
-    settled(window)
+    wait_until_idle(window)
     lane.view_box.hovered.emit((box.q1 + 1, 0.0))
     assert "Q1 194.30" in lane.message and "median's interval" in lane.message
     lane.view_box.hovered.emit((float(lane.flagged.x[0]), float(lane.flagged.y[0])))
     row = int(lane.flagged.rows[0])
     assert study.table["tag"].cell(row) in lane.message
     bench.hub.set_focus("mass_g")
-    settled(window)
+    wait_until_idle(window)
     across = lane.view_box.viewRange()[0]
     held = lane.flagged.boundingRect()
     assert (held.left(), held.right()) == pytest.approx(across), "marks are painted wherever the axis has moved"
     bench.hub.set_focus(LENGTH)
-    settled(window)
+    wait_until_idle(window)
     lane.view_box.hovered.emit(None)
     assert "whiskers: smallest and largest value" in lane.message
 
 
 def test_lanes_stay_where_they_are_while_the_probe_moves(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    settled(window)
+    wait_until_idle(window)
     canvas, probe = bench.shape.stage.canvas, bench.shape.stage.probe
     values = bench.hub.study.table["length_mm"].sample.sorted
     probe.move(float(values[0]))
-    settled(window)
+    wait_until_idle(window)
     sizes = set()
     for value in values[:: values.size // 80]:
         probe.move(float(value))

@@ -17,7 +17,7 @@ from culvix.stats.registry import Statistic
 from culvix.stats.resampling.column_bootstrap import bootstrap_interval
 from culvix.stats.shape.dip import dip_test
 from culvix.study.document.choices.settings import replaced
-from tests.app.driving import LEFT, opened, press, rest, settled, words_of
+from tests.app.driving import LEFT, opened, press, rest, wait_until_idle, words_of
 from tests.registries import add_row
 
 
@@ -69,7 +69,7 @@ def test_a_click_on_a_statistic_tells_its_interval(
     # Stopped, it says so instead of waiting for ever, and a click begins it again.
     summary.compared = None
     bench.hub.set_focus("mass_g")
-    settled(window)
+    wait_until_idle(window)
     style = bench.hub.analysis.style
     (number,) = [w for w in summary.findChildren(QLabel) if w.toolTip().startswith("MAD")]
     begun = []
@@ -79,7 +79,7 @@ def test_a_click_on_a_statistic_tells_its_interval(
     summary.show_analysis(bench.hub.analysis)
     assert begun == ["resampling"], "told of the same again, it goes on"
     bench.hub.jobs.cancel("resampling")
-    settled(window)
+    wait_until_idle(window)
     assert "Cancelled." in words_of(summary.detail) and "resampling …" not in words_of(summary.detail)
     QTest.mouseClick(number, LEFT)
     QTest.mouseClick(number, LEFT)
@@ -87,10 +87,10 @@ def test_a_click_on_a_statistic_tells_its_interval(
     found = bootstrap_interval(bench.hub.analysis.sample, "mad_scaled", confidence=0.8)
     assert told((found.low, found.high)) in words_of(summary.detail)
     bench.hub.set_focus("vaccinated")
-    settled(window)
+    wait_until_idle(window)
     assert summary.detail.isHidden() and not [w for w in summary.findChildren(QLabel) if w.objectName() == "several"]
     bench.hub.set_focus("tank")
-    settled(window)
+    wait_until_idle(window)
     assert summary.detail.isHidden() or summary.isHidden()
 
 
@@ -100,10 +100,10 @@ def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_p
     message = words_of(pane)
     assert "without 8 flagged values" in message and "Holm" in message and "over 11 columns" in message
     press(window, "Simulate p")
-    settled(window)
+    wait_until_idle(window)
     assert "simulated p" in words_of(pane) and pane.simulated["shapiro_wilk"].p < 0.01
     pane.alpha.setValue(0.01)
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.alpha == 0.01 and "α 0.01" in bench.hub.analysis.verdict.sentence
     (q1,) = [w for w in summary.findChildren(QLabel) if w.text() == "194.30" and w.objectName() == "several"]
     QTest.mouseClick(q1, LEFT)
@@ -112,7 +112,7 @@ def test_the_margin_tells_all_that_bears_on_normality(window: MainWindow, demo_p
     QTest.qWait(20)
     assert summary.fields == ("mad", "n") and "skew" not in words_of(summary)
     summary.decimals.setValue(4)
-    settled(window)
+    wait_until_idle(window)
     assert study.settings.decimals == 4 and bench.hub.analysis.style.statistic_decimals == 4
 
 
@@ -120,13 +120,13 @@ def test_two_peaks_are_tested_for_beside_what_the_density_shows(window: MainWind
     bench, _ = opened(window, demo_path)
     pane = bench.shape.margin.normality
     press(window, "Two peaks?")
-    settled(window)
+    wait_until_idle(window)
     assert "one peak is not ruled out" in words_of(pane)
     bench.hub.set_focus("swim_cm_s")
-    settled(window)
+    wait_until_idle(window)
     assert "one peak" not in words_of(pane), "what was found of another column is gone"
     press(window, "Two peaks?")
-    settled(window)
+    wait_until_idle(window)
     found = dip_test(bench.hub.analysis.sample)
     assert p_value(found.p.p) in words_of(pane) and "More than one peak" in words_of(pane)
 

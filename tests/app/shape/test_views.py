@@ -17,7 +17,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.charts.export.picture_files import PictureSize
 from culvix.study.document.choices.settings import ColumnSettings
 from culvix.study.document.decisions import DecisionKind
-from tests.app.driving import LEFT, opened, press, rest, settled, shown_view, words_of
+from tests.app.driving import LEFT, opened, press, rest, shown_view, wait_until_idle, words_of
 
 LENGTH = "length_mm"
 
@@ -40,10 +40,10 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
     )
     (pick,) = study.workspace.picks_of("swim_cm_s")
     assert pick.right and "p = 0.05" in view.about.text() and pick.seed == lineup.seed
-    settled(window)
+    wait_until_idle(window)
     assert bench.hub.veiled is None and not bench.shape.margin.summary.isHidden()
     press(window, "Another line-up")
-    settled(window)
+    wait_until_idle(window)
     wrong = (view.chart.lineup.position + 1) % 20
     view.chart.setFocus()
     view.chart.pointed = 0
@@ -59,12 +59,12 @@ def test_the_real_picture_is_picked_from_a_line_up(window: MainWindow, demo_path
 
 def test_views_are_made_while_the_window_rests(window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(window, demo_path)
-    settled(window)
+    wait_until_idle(window)
     views = bench.shape.stage.views
     pages = views.count()
     for position in range(len(VIEWS)):
         bench.shape.stage.show_view(position)
-        settled(window)
+        wait_until_idle(window)
     assert views.count() == pages, "a turn to a view makes nothing"
 
 
@@ -74,7 +74,7 @@ def test_several_columns_are_put_on_one_axis(window: MainWindow, demo_path: Path
     pane = bench.shape.stage.views.several
     assert pane.chart.names[0] == LENGTH and len(pane.chart.names) > 5
     pane.axis.setCurrentIndex(2)
-    settled(window)
+    wait_until_idle(window)
     assert pane.chart.plot.axis("right").isVisible(), "each on its own axis says its ends"
     assert pane.chart.rows.boundingRect().left() == pytest.approx(0.0, abs=0.2)
 
@@ -85,7 +85,7 @@ def test_pictures_are_saved_as_large_as_said(
 ) -> None:
     bench, _ = opened(window, demo_path)
     bench.shape.stage.show_view(position)
-    settled(window)
+    wait_until_idle(window)
     button = bench.shape.stage.picture_button
     button.show_size(PictureSize(80, 60, "mm", 200))
     made = {}
@@ -118,7 +118,7 @@ def test_what_is_hidden_is_made_anew_when_it_is_shown(window: MainWindow, demo_p
     bench, _ = opened(window, demo_path)
     window.acting.show_stage(0)
     bench.hub.set_focus("mass_g")
-    settled(window)
+    wait_until_idle(window)
     assert "131.65" not in words_of(bench.shape.margin)
     window.acting.show_stage(2)
     assert wait_until(lambda: "131.65" in words_of(bench.shape.margin), 5)
@@ -134,15 +134,15 @@ def test_what_changed_while_a_stage_was_hidden_shows_in_it_afterwards(window: Ma
     before = listed("swim_cm_s")
     study.decide(DecisionKind.EXCLUDE_ROW, LENGTH, range(100))
     bench.hub.set_focus("mass_g")
-    settled(window)
+    wait_until_idle(window)
     assert listed("swim_cm_s") == before, "a hidden list is not made anew with every decision"
     window.acting.show_stage(STAGES.index("Survey"))
     assert wait_until(lambda: window.jobs.at_rest and listed("swim_cm_s") == before - 100, 10)
     said = study.dictionary.of("mass_g")
     study.edit_column("mass_g", replace(said, unit="lb"))
-    settled(window)
+    wait_until_idle(window)
     window.acting.show_stage(STAGES.index("Intake"))
-    settled(window)
+    wait_until_idle(window)
     heads = bench.intake.stage.rows.heads
     chosen = {index.column() for index in bench.intake.stage.view.selectionModel().selectedColumns()}
     assert chosen == {heads.index("mass_g")}, "the column in focus is the one in hand"
@@ -153,22 +153,22 @@ def test_another_column_is_painted_after_it_was_drawn(window: MainWindow, demo_p
     bench, _ = opened(window, demo_path)
     for name in ("mass_g", LENGTH):
         bench.hub.set_focus(name)
-        settled(window)
+        wait_until_idle(window)
     canvas = bench.shape.stage.canvas
     before = canvas.viewport().grab().toImage()
     bench.hub.set_focus("mass_g")
-    assert bench.shape.stage.shown == "mass_g" and canvas.painting_owed, "drawn at once, not painted yet"
-    assert wait_until(lambda: not canvas.painting_owed, 2, pause=1, still=1)
+    assert bench.shape.stage.shown == "mass_g" and canvas.painting_pending, "drawn at once, not painted yet"
+    assert wait_until(lambda: not canvas.painting_pending, 2, pause=1, still=1)
     assert canvas.viewport().grab().toImage() != before
     # A change of the same column is painted as it comes.
     bench.shape.stage.probe.move(100.0)
-    assert not canvas.painting_owed
+    assert not canvas.painting_pending
     # A stage that is shown again paints its lanes when the rest of it stands.
     window.acting.show_stage(STAGES.index("Survey"))
     window.acting.show_stage(STAGES.index("Shape"))
-    assert canvas.painting_owed
-    settled(window)
-    assert not canvas.painting_owed
+    assert canvas.painting_pending
+    wait_until_idle(window)
+    assert not canvas.painting_pending
 
 
 def test_views_are_as_large_as_each_other_and_turning_back_moves_nothing(window: MainWindow, demo_path: Path) -> None:
@@ -182,10 +182,10 @@ def test_views_are_as_large_as_each_other_and_turning_back_moves_nothing(window:
     assert bench.shape.stage.canvas.geometry() == before and bench.shape.stage.probe.bar.isVisible()
     assert [lane.geometry() for lane in bench.shape.stage.stack.lanes] == lanes
     bench.hub.set_focus("tank")
-    settled(window)
+    wait_until_idle(window)
     assert bench.shape.stage.views.bars.isVisible() and not bench.shape.stage.canvas.isVisible()
     bench.hub.set_focus(LENGTH)
-    settled(window)
+    wait_until_idle(window)
     assert bench.shape.stage.canvas.isVisible()
 
 
@@ -219,13 +219,13 @@ def test_a_stage_is_made_when_it_is_asked_for(blank_window: MainWindow, demo_pat
 def test_several_columns_are_drawn_over_each_other(blank_window: MainWindow, demo_path: Path) -> None:
     bench, _ = opened(blank_window, demo_path)
     bench.shape.stage.show_view(3)
-    settled(blank_window)
+    wait_until_idle(blank_window)
     pane = bench.shape.stage.views.several
     pane.compare([LENGTH, "fork_length_mm", "fin_score"])
-    settled(blank_window)
+    wait_until_idle(blank_window)
     apart = pane.chart.rows.boundingRect()
     pane.form.setCurrentIndex(1)
-    settled(blank_window)
+    wait_until_idle(blank_window)
     over = pane.chart.rows.boundingRect()
     assert apart.bottom() > 2 and over.bottom() == pytest.approx(1.1) and over.top() < -0.4
     ticks = pane.chart.labels
@@ -243,7 +243,7 @@ def test_several_columns_are_drawn_over_each_other(blank_window: MainWindow, dem
     beyond = np.count_nonzero((beyond < low) | (beyond > high))
     assert beyond and dict(pane.chart.notes)[ticks[0][0]] == f"{beyond} beyond"
     bench.hub.set_focus("fork_length_mm")
-    settled(blank_window)
+    wait_until_idle(blank_window)
     assert pane.chart.names[0] == "fork_length_mm", "what is in focus lies above the others"
     again = pane.maker()(600, 400)
     assert again.names == pane.chart.names and again.rows.boundingRect() == over

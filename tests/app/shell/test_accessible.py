@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QWidget
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.app.widgets.accessible import spoken_name
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 
 _MOST = 150
 
@@ -34,7 +34,7 @@ def test_tab_reaches_named_controls_and_comes_round(window: MainWindow, demo_pat
     window.activateWindow()
     bench.hub.set_focus("length_mm")
     window.acting.show_stage(STAGES.index(stage))
-    settled(window)
+    wait_until_idle(window)
     bench.focus_data()
     controls = walked(window)
     assert len(controls) > 8

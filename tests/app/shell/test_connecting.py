@@ -18,7 +18,7 @@ from culvix.charts.lanes.span_lane import SpanLane
 from culvix.study import DecisionKind
 from culvix.study.document.rules import between
 from culvix.study.whole.column_figures import ColumnOfWhole
-from tests.app.driving import settled, words_of
+from tests.app.driving import wait_until_idle, words_of
 from tests.study.recipes.making import decide_by_rule
 from tests.tables.engines.conftest import postgres
 from tests.tables.engines.servers import Server
@@ -40,7 +40,7 @@ def form(window: MainWindow, postgres: Server, tmp_path: Path, monkeypatch: pyte
 
 def pressed(window: MainWindow, button: QPushButton) -> None:
     button.click()
-    settled(window)
+    wait_until_idle(window)
 
 
 def hub_of(window: MainWindow) -> Hub:
@@ -70,7 +70,7 @@ def test_a_table_of_a_server_is_surveyed_and_its_sample_opened(
     assert "geheim" not in str(window.settings.value("connect/address"))
     window.acting.show_stage(STAGES.index("Survey"))
     hub_of(window).set_focus("x")
-    settled(window)
+    wait_until_idle(window)
     pane = next(pane for pane in window.findChildren(WholePane) if window.bench.survey.margin.isAncestorOf(pane))
     assert wait_until(lambda: pane.isVisible() and "whole" in words_of(pane), 20)
     words = words_of(pane)
@@ -86,7 +86,7 @@ def test_figures_of_the_whole_are_hidden_while_a_line_up_is_judged(form: Connect
     assert wait_until(lambda: window.bench is not None and window.jobs.at_rest, 60)
     window.acting.show_stage(STAGES.index("Shape"))
     hub_of(window).set_focus("x")
-    settled(window)
+    wait_until_idle(window)
     pane = next(pane for pane in window.findChildren(WholePane) if pane.isVisible())
     assert wait_until(lambda: "skew G1" in words_of(pane), 20)
     hub_of(window).veil("x")
@@ -131,7 +131,7 @@ def test_a_folder_is_a_table_and_asks_for_no_table(form: ConnectDialog, window: 
 
 def test_a_table_that_is_no_sample_has_no_whole_beside_it(window: MainWindow, demo_path: Path) -> None:
     window.opening.open_path(demo_path)
-    settled(window)
+    wait_until_idle(window)
     panes = window.findChildren(WholePane)
     assert panes and all(pane.isHidden() for pane in panes) and hub_of(window).whole.survey is None
 
@@ -149,12 +149,12 @@ def test_the_whole_is_drawn_counted_and_written_as_decided(
     assert bench is not None
     window.acting.show_stage(STAGES.index("Shape"))
     hub.set_focus("x")
-    settled(window)
+    wait_until_idle(window)
     stack = bench.shape.stage.stack
     assert stack.lane(HistogramLane).whole.yData.max() > 0 and stack.lane(BoxLane).whole.isVisible()
     assert [span.label for span in stack.lane(SpanLane).picture.spans[-2:]] == ["whole, IQR", "whole, z"]
     decide_by_rule(hub.study, "x", between(200.0, None), DecisionKind.EXCLUDE_ROW)
-    settled(window)
+    wait_until_idle(window)
     pane = bench.shape.margin.whole
     (ask,) = (each for each in pane.findChildren(QPushButton) if each.text() == "Count decisions in the whole")
     pressed(window, ask)
@@ -163,12 +163,12 @@ def test_the_whole_is_drawn_counted_and_written_as_decided(
     out = tmp_path / "kept"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
     window.saving.ask_cleaned_whole()
-    settled(window)
+    wait_until_idle(window)
     assert pl.read_parquet(out.with_suffix(".parquet")).height == FRAME.height - many
     beyond = tmp_path / "beyond.csv"
     hub.whole.write_beyond(beyond)
-    settled(window)
+    wait_until_idle(window)
     assert beyond.exists() and pl.read_csv(beyond).columns == ["x", "tank", "beyond"]
     hub.study.undo()
-    settled(window)
+    wait_until_idle(window)
     assert "Decisions in the whole" not in words_of(pane)

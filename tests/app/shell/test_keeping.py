@@ -23,7 +23,7 @@ from culvix.study.storage.source_record import has_source
 from culvix.study.storage.study_reading import opened_study, read_study
 from culvix.tables.model.options.extent import Extent
 from culvix.tables.model.options.read_options import ReadOptions
-from tests.app.driving import opened, press, settled, words_of
+from tests.app.driving import opened, press, wait_until_idle, words_of
 
 LENGTH = "length_mm"
 
@@ -55,7 +55,7 @@ def next_window(tmp_path: Path, themed: object, state: Path) -> Iterator[MainWin
 def test_a_draft_begins_with_the_first_act(window: MainWindow, demo_path: Path) -> None:
     _, study = opened(window, demo_path)
     window.acting.show_stage(STAGES.index("Outliers"))
-    settled(window)
+    wait_until_idle(window)
     assert not drafts() and not window.strip.status.isVisible(), "looking at a table leaves nothing behind"
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     assert window.strip.status.whole == "kept as a draft"
@@ -74,7 +74,7 @@ def test_closing_asks_nothing_and_everything_is_there_again(
     bench.hub.set_focus("mass_g")
     window.acting.show_stage(STAGES.index("Outliers"))
     QTest.keySequence(window, "Ctrl+Z")
-    settled(window)
+    wait_until_idle(window)
     figures = study.workspace.analysis(LENGTH).figures
     study.select([5, 9], "looked at", column="mass_g")
     window.close()
@@ -89,7 +89,7 @@ def test_closing_asks_nothing_and_everything_is_there_again(
     assert (found.history.labels, found.history.cursor) == (study.history.labels, 2)
     assert found.workspace.analysis(LENGTH).figures == figures and found.workspace.bounds(LENGTH) == (80.0, 400.0)
     QTest.keySequence(again, "Ctrl+Y")
-    settled(again)
+    wait_until_idle(again)
     assert found.decisions[-1].column == "mass_g" and "kept as a draft" in again.strip.status.whole
     again.close()
     assert read_study(drafts()[0].path).cursor == 3
@@ -132,7 +132,7 @@ def test_a_study_gets_a_place_and_keeps_itself_there(
     study.decide(DecisionKind.KEEP, LENGTH, [1])
     assert wait_until(lambda: len(read_study(path).labels) == 2, 20)
     window.saving.save_report(demo_path)
-    settled(window)
+    wait_until_idle(window)
     window.keeping.save_as(demo_path)
     assert "place of its source" in window.text and window.keeping.path == path
 
@@ -257,7 +257,7 @@ def test_a_copy_never_takes_the_place_of_study_or_source(window: MainWindow, dem
     for path in (own, demo_path):
         window.keeping.save_copy(path)
         assert "is in use by this study" in window.text
-    settled(window)
+    wait_until_idle(window)
     assert demo_path.read_bytes() == before
 
 
@@ -268,7 +268,7 @@ def test_a_study_that_is_open_already_is_left_to_the_other_window(
     study.decide(DecisionKind.KEEP, LENGTH, [0])
     path = tmp_path / "own.culvix"
     window.keeping.save_as(path)
-    settled(window)
+    wait_until_idle(window)
     other = next_window()
     other.opening.open_path(path)
     assert wait_until(lambda: other.bench is not None and other.jobs.at_rest, 30), other.text

@@ -15,7 +15,7 @@ from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.study.document.decisions import Cause
-from tests.app.driving import opened, press, settled
+from tests.app.driving import opened, press, wait_until_idle
 
 DOCS = Path(__file__).parents[3]
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -43,7 +43,7 @@ def reached(window: MainWindow, most: int = 200) -> list[QWidget]:
 def test_tab_goes_round_every_stage_and_stays_in_no_table(window: MainWindow, demo_path: Path, stage: str) -> None:
     bench, study = opened(window, demo_path)
     window.acting.show_stage(STAGES.index(stage))
-    settled(window)
+    wait_until_idle(window)
     window.activateWindow()
     bench.focus_data()
     found = reached(window)
@@ -53,7 +53,7 @@ def test_tab_goes_round_every_stage_and_stays_in_no_table(window: MainWindow, de
     if stage == "Relations":
         assert bench.relations.stage.matrix.chart in found
         bench.relations.stage.show_view(1)
-        settled(window)
+        wait_until_idle(window)
         assert bench.relations.stage.table in reached(window)
     if stage == "Shape":
         assert (
@@ -66,7 +66,7 @@ def test_tab_goes_round_every_stage_and_stays_in_no_table(window: MainWindow, de
 def test_bins_are_set_by_keys(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
     QTest.keySequence(window, "A")
-    settled(window)
+    wait_until_idle(window)
     bench.focus_data()
     found = reached(window)
     assert bench.shape.stage.adjust_pane.start in found and bench.shape.stage.bin_width in found
@@ -74,7 +74,7 @@ def test_bins_are_set_by_keys(window: MainWindow, demo_path: Path) -> None:
         field.setFocus(Qt.FocusReason.TabFocusReason)
         QTest.keyClicks(field, typed)
         QTest.keyClick(field, Qt.Key.Key_Return)
-        settled(window)
+        wait_until_idle(window)
     chosen = study.settings.of("length_mm")
     assert (chosen.bin_width, chosen.bin_start) == (10.0, 0.0) and not study.decisions
 
@@ -103,7 +103,7 @@ def test_the_keyboard_is_not_lost_with_what_had_it(window: MainWindow, demo_path
     (close,) = [button for button in window.banner.findChildren(QPushButton) if button.text() == "Close"]
     close.setFocus()
     close.click()
-    settled(window)
+    wait_until_idle(window)
     assert QApplication.focusWidget() is not None and not window.banner.isVisible()
     gone = QWidget(bench)
     gone.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -163,7 +163,7 @@ def test_a_whole_review_by_keys(
     saved = iter([str(tmp_path / "length.png"), str(tmp_path / "report.html")])
     monkeypatch.setattr(QFileDialog, "getSaveFileName", staticmethod(lambda *_, **__: (next(saved), "")))
     QTest.keySequence(window, "Ctrl+4")
-    settled(window)
+    wait_until_idle(window)
     view = bench.outliers.stage.list.view
     assert QApplication.focusWidget() is view
     QTest.keyClick(view, Qt.Key.Key_N)
@@ -177,18 +177,18 @@ def test_a_whole_review_by_keys(
             QTest.keyClick(bench.tray.bar.reason, Qt.Key.Key_Return)
         else:
             QTest.keyClick(view, Qt.Key.Key_Return)
-        settled(window)
+        wait_until_idle(window)
         assert QApplication.focusWidget() is view
     causes = list(Cause)
     told = [(decision.cause, decision.reason, decision.rows.size) for decision in study.decisions]
     assert told == [(causes[1 + k % 2], reasons[1 + k % 2], 1) for k in range(10)]
     assert len({int(decision.rows[0]) for decision in study.decisions}) == 10
     QTest.keySequence(window, "Ctrl+3")
-    settled(window)
+    wait_until_idle(window)
     bench.shape.stage.bin_width.setFocus(Qt.FocusReason.TabFocusReason)
     QTest.keyClicks(bench.shape.stage.bin_width, "8")
     QTest.keyClick(bench.shape.stage.bin_width, Qt.Key.Key_Return)
-    settled(window)
+    wait_until_idle(window)
     assert bench.hub.analysis.histogram.width == 8
     bench.shape.stage.picture_button.save_button.setFocus()
     QTest.keyClick(bench.shape.stage.picture_button.save_button, Qt.Key.Key_Space)
@@ -204,7 +204,7 @@ def test_lists_that_are_no_data_answer_letters_themselves(window: MainWindow, de
     view = bench.rail.view
     view.setFocus()
     QTest.keyClick(view, Qt.Key.Key_M)
-    settled(window)
+    wait_until_idle(window)
     assert bench.hub.focus == "mass_g" and not study.decisions
     assert isinstance(view, QAbstractItemView)
     QTest.keyClick(view, Qt.Key.Key_Return)

@@ -12,7 +12,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.stats.shape.transform import Scale
 from culvix.study.analysis.result_cache import PartCache, size_of
 from culvix.study.document.decisions import DecisionKind
-from tests.app.driving import opened, rest, settled
+from tests.app.driving import opened, rest, wait_until_idle
 
 LENGTH = "length_mm"
 
@@ -29,14 +29,14 @@ def test_a_column_undone_while_it_is_compared_is_only_left_out(window: MainWindo
     name = study.derive(LENGTH, Scale("standard"))
     bench.hub.set_focus(LENGTH)
     window.acting.show_view(list(VIEWS).index("Several columns"))
-    settled(window)
+    wait_until_idle(window)
     view = bench.shape.stage.views.several
     view.compare([LENGTH, name, "mass_g"])
-    settled(window)
+    wait_until_idle(window)
     assert name in view.names
     QTest.keySequence(window, "Ctrl+Z")
     bench.hub.set_focus("swim_cm_s")
-    settled(window)
+    wait_until_idle(window)
     assert name not in study.table and "fault" not in window.text and name not in view.names
 
 
@@ -45,9 +45,9 @@ def test_relations_come_though_a_column_has_no_values_left(window: MainWindow, o
     study.derive("depth", Scale("standard"))
     study.decide(DecisionKind.CORRECT, "depth", range(30), value=7.0)
     window.acting.show_stage(STAGES.index("Relations"))
-    settled(window)
+    wait_until_idle(window)
     study.decide(DecisionKind.EXCLUDE_VALUE, "depth", range(30))
-    settled(window)
+    wait_until_idle(window)
     assert "fault" not in window.text and bench.hub.relations is not None
 
 

@@ -12,7 +12,7 @@ from culvix.app.shell.window import MainWindow
 from culvix.app.shell.workbench import STAGES, first_column
 from culvix.study import Study
 from culvix.tables import read_table
-from tests.app.driving import settled
+from tests.app.driving import wait_until_idle
 
 LENGTH = "length_mm"
 
@@ -71,6 +71,6 @@ def test_the_window_keeps_its_width_whatever_the_names_are(window: MainWindow, t
     for position in range(len(STAGES)):
         window.acting.show_stage(position)
         window.jobs.busy.emit("searching the tightest half of the rows", 0.4)
-        settled(window)
+        wait_until_idle(window)
         assert window.width() == 1280 >= window.minimumSizeHint().width(), STAGES[position]
         window.jobs.idle.emit()

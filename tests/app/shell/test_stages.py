@@ -12,7 +12,7 @@ from culvix.app.shell import workbench
 from culvix.app.shell.commands import COMMANDS
 from culvix.app.shell.stages import STAGE_ROWS, STAGES
 from culvix.app.shell.window import MainWindow
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 
 
 class NotePage(StagePage):
@@ -58,7 +58,7 @@ def notes(monkeypatch: pytest.MonkeyPatch) -> int:
 def test_a_stage_more_is_made_shown_and_remembered(notes: int, window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
     window.acting.show_stage(notes)
-    settled(window)
+    wait_until_idle(window)
     page = bench.page("Notes")
     assert bench.stage == "Notes" and page.data.isVisible() and bench.is_made("Notes")
     assert page.data.text() == f"notes on {study.name}; none before"
@@ -83,7 +83,7 @@ def test_every_stage_takes_the_keyboard_and_has_a_page_of_the_guide(
     bench, _ = opened(window, demo_path)
     row = STAGE_ROWS[STAGES.index(title)]
     window.acting.show_stage(STAGES.index(title))
-    settled(window)
+    wait_until_idle(window)
     page = bench.page(title)
     assert page.data.isVisible() and bench.rail.isVisible() is not row.lists_columns
     assert bench.tray.isVisible() is not row.needs_tray_room

@@ -16,7 +16,7 @@ from culvix.study import DecisionKind, Study
 from culvix.study.storage import drafts as drafts_module
 from culvix.study.storage.drafts import drafts
 from culvix.study.storage.recents import recents
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -37,10 +37,10 @@ def after_work(window: MainWindow, demo_path: Path, tmp_path: Path, themed: obje
         window.opening.open_path(path)
         assert wait_until(lambda before=before: window.bench is not before and window.jobs.at_rest, 30)
         window.bench.hub.study.decide(DecisionKind.KEEP, "length_mm", [3])
-        settled(window)
+        wait_until_idle(window)
         if path is last:
             window.keeping.save_as(tmp_path / "last.culvix")
-            settled(window)
+            wait_until_idle(window)
     assert wait_until(lambda: len(recents()) >= 2, 20)
     assert window.keeping.stop()
     made = MainWindow(QSettings(str(tmp_path / "next.ini"), QSettings.Format.IniFormat))

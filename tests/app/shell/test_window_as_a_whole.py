@@ -12,7 +12,7 @@ from culvix.app.shell.controllers import opening
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.window import MainWindow
 from culvix.study import DecisionKind
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 
 
 def test_the_application_has_an_icon_and_the_title_names_the_study(window: MainWindow, demo_path: Path) -> None:
@@ -52,20 +52,20 @@ def test_each_stage_keeps_the_widths_it_was_given(window: MainWindow, demo_path:
     bench, _ = opened(window, demo_path)
     window.resize(1400, 850)
     window.show()
-    settled(window)
+    wait_until_idle(window)
     before = bench.across.sizes()
     wider = [before[0], before[1] - 90, before[2] + 90]
     bench.across.setSizes(wider)
     bench.across.splitterMoved.emit(before[0] + before[1] - 90, 2)
     window.acting.show_stage(STAGES.index("Outliers"))
-    settled(window)
+    wait_until_idle(window)
     bench.across.setSizes(before)
     bench.across.splitterMoved.emit(before[0] + before[1], 2)
     window.acting.show_stage(STAGES.index("Shape"))
-    settled(window)
+    wait_until_idle(window)
     assert bench.across.sizes()[2] == pytest.approx(wider[2], abs=4)
     window.acting.show_stage(STAGES.index("Outliers"))
-    settled(window)
+    wait_until_idle(window)
     assert bench.across.sizes()[2] == pytest.approx(before[2], abs=4)
     window.layout_memory.remember()
     window.close_anyway()
@@ -78,7 +78,7 @@ def test_each_stage_keeps_the_widths_it_was_given(window: MainWindow, demo_path:
 def test_esc_puts_the_guide_away_first_and_a_link_leads_on(window: MainWindow, demo_path: Path) -> None:
     _, study = opened(window, demo_path)
     study.select([3], column="length_mm")
-    settled(window)
+    wait_until_idle(window)
     window.guide.open_at("mean")
     paragraphs = [label for label in window.guide.findChildren(QLabel) if 'href="' in label.text()]
     assert paragraphs
@@ -107,10 +107,10 @@ def test_a_hint_stands_at_the_first_look_at_a_stage_and_never_again(window: Main
 def test_lanes_are_told_in_a_sentence(window: MainWindow, demo_path: Path) -> None:
     bench, study = opened(window, demo_path)
     study.select([3, 4], column="length_mm")
-    settled(window)
+    wait_until_idle(window)
     sentence = bench.shape.stage.canvas.accessibleDescription()
     assert sentence.startswith("length (mm): 2\N{NARROW NO-BREAK SPACE}174 values from 20.10 to 412.00; ")
     assert "median " in sentence and "flagged" in sentence and sentence.endswith("2 rows selected.")
     study.decide(DecisionKind.EXCLUDE_VALUE, "length_mm", [3])
-    settled(window)
+    wait_until_idle(window)
     assert "1 value excluded" in bench.shape.stage.canvas.accessibleDescription()

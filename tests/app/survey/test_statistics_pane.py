@@ -13,7 +13,7 @@ from culvix.app.survey.stage import SurveyStage
 from culvix.app.survey.statistics_pane import StatisticsPane
 from culvix.study.analysis.survey.order import SurveyOrder
 from culvix.study.analysis.survey.sets import statistic_sets
-from tests.app.driving import settled
+from tests.app.driving import wait_until_idle
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -27,7 +27,7 @@ def survey(blank_window: MainWindow, tmp_path: Path) -> Iterator[SurveyStage]:
     path.write_text(",".join(heads) + "\n" + body + "\n")
     blank_window.resize(1280, 800)
     blank_window.opening.open_path(path)
-    settled(blank_window)
+    wait_until_idle(blank_window)
     assert blank_window.bench is not None
     yield blank_window.bench.survey.stage
 

@@ -25,7 +25,7 @@ from culvix.stats.describe.description import Description
 from culvix.study import DecisionKind, Study
 from culvix.study.analysis.survey.survey import as_html, as_text, quality, survey_fields, survey_rows
 from culvix.tables import Role, read_table
-from tests.app.driving import opened, settled
+from tests.app.driving import opened, wait_until_idle
 from tests.report.rendering import html_of
 
 
@@ -340,6 +340,6 @@ def test_coming_to_the_survey_turns_to_no_other_column(window: MainWindow, demo_
     bench.hub.set_focus("mass_g")
     for stage in ("Survey", "Shape", "Survey"):
         window.acting.show_stage(STAGES.index(stage))
-        settled(window)
+        wait_until_idle(window)
         assert bench.hub.focus == "mass_g"
     assert bench.survey.stage.lines.rows[bench.survey.stage.view.currentIndex().row()].column.name == "mass_g"

@@ -41,7 +41,7 @@ def test_codes_are_judged_only_once_they_are_said_to_be_amounts(tmp_path: Path) 
     analysis = study.workspace.analysis("q3")
     assert analysis.column.role is Role.ORDERED and analysis.flags.able == 0 and analysis.verdict.rejects is None
     (asked,) = [f for f in analysis.findings(study.working) if f.kind == "codes_or_amounts"]
-    assert "codes of categories, or amounts" in asked.sentence and not asked.settled
+    assert "codes of categories, or amounts" in asked.sentence and not asked.resolved
     counts = {answer.label: answer for answer in asked.question.answers}
     study.edit_column("q3", counts["Measures"].applied(ColumnEntry()))
     again = study.workspace.analysis("q3")

@@ -112,7 +112,7 @@ def test_cells_are_settled_for_the_whole_column_at_once(study: Study, cohort: Co
     assert study.workspace.analysis("glucose_mmol_l").description.n == before + len(rows)
     assert np.isnan(study.working.sample(study.table["mass_g"]).values[5])
     finding = next(f for f in study.workspace.analysis("glucose_mmol_l").findings(study.working) if f.kind == "cells")
-    assert finding.settled and "settled" in finding.sentence
+    assert finding.resolved and "settled" in finding.sentence
     resolve_cells(study, "glucose_mmol_l", "decimal_comma", "unread")
     assert study.workspace.analysis("glucose_mmol_l").description.n == before
     resolve_cells(study, "cortisol_ng_ml", "limit", "half")
@@ -135,7 +135,7 @@ def test_settling_a_finding(study: Study, cohort: Cohort) -> None:
     proposal = finding.proposals[0]
     study.decide(proposal.kind, LENGTH, finding.rows, cause=proposal.cause, reason="cm", factor=proposal.factor)
     again = study.workspace.analysis(LENGTH).findings(study.working)
-    assert [f.settled for f in again if f.kind == "other_unit"] == [True]
+    assert [f.resolved for f in again if f.kind == "other_unit"] == [True]
     assert study.workspace.analysis(LENGTH).verdict.flags_alone
     picture = shape_picture(study.workspace.analysis(LENGTH), study.working, finding.rows)
     assert picture.corrected.rows.tolist() == finding.rows.tolist()

@@ -160,7 +160,7 @@ def test_each_way_to_be_other_is_told(june: Study, tmp_path: Path, kind: str, sa
     applied = _kinds(june, _table_with(kind, tmp_path, june.table))
     sentences = {each.kind: each.sentence for each in applied.discrepancies}
     assert said in sentences[kind]
-    assert applied.needs_a_look
+    assert applied.needs_review
 
 
 def test_the_same_catch_drawn_again_needs_no_look(june: Study, tmp_path: Path) -> None:

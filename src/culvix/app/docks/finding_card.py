@@ -26,12 +26,12 @@ class FindingCard(QFrame):
     def __init__(self, hub: Hub, finding: Finding) -> None:
         super().__init__()
         self.hub, self.finding = hub, finding
-        self.setObjectName("settled" if finding.settled else "grave" if finding.grave else "mild")
+        self.setObjectName("settled" if finding.resolved else "grave" if finding.grave else "mild")
         inside = QVBoxLayout(self)
         inside.setContentsMargins(8, 5, 4, 5)
         inside.setSpacing(4)
-        head = "✓ " if finding.settled else ""
-        inside.addWidget(label(head + finding.sentence, "quiet" if finding.settled else None, wrap=True))
+        head = "✓ " if finding.resolved else ""
+        inside.addWidget(label(head + finding.sentence, "quiet" if finding.resolved else None, wrap=True))
         inside.addLayout(flow_of(*self._buttons(), spacing=4))
 
     def _buttons(self) -> list[QWidget]:
@@ -42,7 +42,7 @@ class FindingCard(QFrame):
             show.setToolTip("Select these rows")
             show.clicked.connect(self.show_rows)
             buttons.append(show)
-        if not finding.settled:
+        if not finding.resolved:
             buttons += [self._decision(proposal) for proposal in finding.proposals]
         buttons += [self._rule(*rule) for rule in finding.question.rules]
         buttons += [self._answer(answer) for answer in finding.question.answers]

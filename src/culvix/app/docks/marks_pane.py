@@ -16,7 +16,7 @@ __all__ = ["MARK_COLOURS", "MarksPane"]
 
 _LONGEST_NAME = 44
 MARK_COLOURS = dict(
-    zip(SHAPES, (SHADES.caution, SHADES.settled, SHADES.probe, SHADES.data, SHADES.flagged, SHADES.ink), strict=True)
+    zip(SHAPES, (SHADES.caution, SHADES.resolved, SHADES.probe, SHADES.data, SHADES.flagged, SHADES.ink), strict=True)
 )
 
 

@@ -68,8 +68,8 @@ class _Columns(QAbstractListModel):
         study = self.hub.study
         analysis = study.workspace.known_analysis(name)
         if analysis is not None:
-            unsettled = [f for f in analysis.findings(study.working) if not f.settled]
-            self.open[name] = len(unsettled), any(f.grave for f in unsettled)
+            unresolved = [f for f in analysis.findings(study.working) if not f.resolved]
+            self.open[name] = len(unresolved), any(f.grave for f in unresolved)
 
     @property
     def open_questions(self) -> int:
@@ -131,7 +131,7 @@ class _Painter(QStyledItemDelegate):
 
     def _status(self, column: Column) -> tuple[str, str]:
         if column.name in self.hub.study.document.reviewed:
-            return "✓", SHADES.settled
+            return "✓", SHADES.resolved
         number, grave = self.model.open.get(column.name, (0, False))
         if number:
             return f"! {number}", SHADES.flagged if grave else SHADES.caution

@@ -57,7 +57,7 @@ class FocusLanes(QObject):
 
     def _paint_once(self) -> None:
         """Paint the lanes when the layout has found all its sizes."""
-        if not self.canvas.painting_owed:
+        if not self.canvas.painting_pending:
             paint_afterwards(self.canvas)
         elif self._state is not None:
             # What was prepared was for another size.

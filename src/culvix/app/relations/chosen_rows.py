@@ -9,7 +9,7 @@ from culvix.progress import Progress
 from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.display import coefficients, count
 from culvix.stats.registry import CORRELATION_KINDS
-from culvix.study.relations.pair_look import PairLook
+from culvix.study.relations.pair_details import PairDetails
 from culvix.study.relations.ranking import RANKING
 
 __all__ = ["ChosenRows"]
@@ -25,26 +25,26 @@ class ChosenRows(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.look: PairLook | None = None
+        self.details: PairDetails | None = None
         self._body = QVBoxLayout(self)
         self._body.setContentsMargins(0, 0, 0, 0)
         self._body.setSpacing(3)
         self.hide()
         hub.selection_changed.connect(self._refresh)
 
-    def show_look(self, look: PairLook) -> None:
-        """Tell of ``look`` from now on."""
-        self.look = look
+    def show_details(self, details: PairDetails) -> None:
+        """Tell of ``details`` from now on."""
+        self.details = details
         self._refresh()
 
     def _refresh(self) -> None:
-        look, rows = self.look, self.hub.study.selection.rows
-        if look is None or not rows.size or not self._is_read:
+        details, rows = self.details, self.hub.study.selection.rows
+        if details is None or not rows.size or not self._is_read:
             self.hide()
             return
 
         def work(progress: Progress) -> _Sides:
-            view = look.pair.view
+            view = details.pair.view
             chosen = np.isin(view.rows, rows)
             found = {}
             for share, key in enumerate(RANKING):
@@ -55,8 +55,8 @@ class ChosenRows(QWidget):
             return found
 
         def arrived(found: _Sides) -> None:
-            if self.look is look:
-                self._say(look, found)
+            if self.details is details:
+                self._say(details, found)
 
         self.hub.start("selected rows of a pair", work, arrived, priority=5, quiet=True)
 
@@ -66,7 +66,7 @@ class ChosenRows(QWidget):
         around = self.parentWidget()
         return around is not None and around.isVisible()
 
-    def _say(self, look: PairLook, found: _Sides) -> None:
+    def _say(self, details: PairDetails, found: _Sides) -> None:
         clear_layout(self._body)
         inside, outside = next(iter(found.values()))
         self.setVisible(inside.n > 0)
@@ -74,7 +74,7 @@ class ChosenRows(QWidget):
         numbers = f"n {count(inside.n)}, without them {count(outside.n)}"
         self._body.addWidget(label(numbers, "quiet", wrap=True))
         for key, (first, second) in found.items():
-            kind, whole = CORRELATION_KINDS[key], look.pair.view.with_flagged[key].r
+            kind, whole = CORRELATION_KINDS[key], details.pair.view.with_flagged[key].r
             mine, _, without = coefficients(first.r, whole, second.r)
             shown = label(mine if inside.n >= _FEWEST else "—", "head")
             self._body.addLayout(row_of(label(f"{kind.name} {kind.symbol}"), 1, shown, label(f"without {without}")))

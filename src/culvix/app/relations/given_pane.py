@@ -11,7 +11,7 @@ from culvix.progress import Progress
 from culvix.stats.correlation.partial import partial_correlation
 from culvix.stats.correlation.result import PairCorrelation
 from culvix.stats.display import coefficients, count, p_value
-from culvix.study.relations.pair_look import PairLook
+from culvix.study.relations.pair_details import PairDetails
 from culvix.study.relations.third_columns import ThirdColumn, third_columns
 
 __all__ = ["GivenPane"]
@@ -35,12 +35,12 @@ class GivenPane(QWidget):
     def __init__(self, hub: Hub) -> None:
         super().__init__()
         self.hub = hub
-        self.look: PairLook | None = None
+        self.details: PairDetails | None = None
         self.columns = ColumnsButton(hub, lambda: self._controls)
         self.columns.setText("Hold fixed")
         self.columns.setToolTip("Columns that are accounted for by straight lines before the pair is correlated")
         self.columns.turned.connect(self._toggle)
-        self._behind: tuple[PairLook, tuple[ThirdColumn, ...]] | None = None
+        self._behind: tuple[PairDetails, tuple[ThirdColumn, ...]] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)
@@ -54,27 +54,27 @@ class GivenPane(QWidget):
     @property
     def _controls(self) -> tuple[str, ...]:
         """The columns held fixed that are there and none of the pair."""
-        names = () if self.look is None else (self.look.pair.view.x, self.look.pair.view.y)
+        names = () if self.details is None else (self.details.pair.view.x, self.details.pair.view.y)
         table = self.hub.study.table
         return tuple(name for name in self.hub.study.document.view.pair_controls if name in table and name not in names)
 
     def _toggle(self, name: str, on: bool) -> None:
         others = tuple(each for each in self.hub.study.document.view.pair_controls if each != name)
         self.hub.study.change_view(pair_controls=(*others, name) if on else others)
-        if self.look is not None:
-            self.show_look(self.look)
+        if self.details is not None:
+            self.show_details(self.details)
 
-    def show_look(self, look: PairLook) -> None:
-        """Work out what is to be said of ``look``, and say it."""
-        self.look = look
+    def show_details(self, details: PairDetails) -> None:
+        """Work out what is to be said of ``details``, and say it."""
+        self.details = details
         self.show()
         study, controls = self.hub.study, self._controls
         working = study.working
-        names = (look.pair.view.x, look.pair.view.y)
-        x, y = look.pair.x.sample.values, look.pair.y.sample.values
+        names = (details.pair.view.x, details.pair.view.y)
+        x, y = details.pair.x.sample.values, details.pair.y.sample.values
         fixed = [study.table[name] for name in controls]
         others = [column for column in study.table.numeric if column.is_data and column.name not in names]
-        known = self._behind[1] if self._behind is not None and self._behind[0] is look else None
+        known = self._behind[1] if self._behind is not None and self._behind[0] is details else None
 
         def work(progress: Progress) -> _Found:
             given = [working.sample(column).values for column in fixed]
@@ -86,15 +86,15 @@ class GivenPane(QWidget):
             return _Found(controls, tuple(partial), behind)
 
         def arrived(found: _Found) -> None:
-            if self.look is look:
-                self._behind = look, found.behind
+            if self.details is details:
+                self._behind = details, found.behind
                 self._say(found)
 
         self.hub.start("columns behind a pair", work, arrived, priority=4, quiet=True)
 
     def _say(self, found: _Found) -> None:
         clear_layout(self._body)
-        assert self.look is not None
+        assert self.details is not None
         if found.controls:
             names = ", ".join(shortened(name, 24) for name in found.controls)
             self._body.addWidget(label(f"{names} held fixed, n {count(found.partial[0].n)}", "quiet", wrap=True))

@@ -31,7 +31,7 @@ from culvix.study.pictures.matrix_pictures import (
 )
 from culvix.study.relations.finding import RelationFinding
 from culvix.study.relations.ranking import Relations, complete_rows, kind_matrix
-from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
+from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_SEARCHED
 
 __all__ = ["MatrixPane"]
 
@@ -296,9 +296,9 @@ def _about(picture: MatrixPicture, relations: Relations) -> str:
         rows = f"{count(relations.complete)} rows have all numbers, and only these count"
     elif fewest != most or relations.complete != most:
         rows = f"n {count(fewest)} to {count(most)}, the rows with both; {count(relations.complete)} have all numbers"
-    open_still = "; Spearman is being refined" if relations.at_first_look else ""
+    open_still = "; Spearman is being refined" if relations.is_approximate else ""
     blocks = [f"{picture.names[first]} to {picture.names[last - 1]}" for first, last in picture.blocks]
     together = f" · together (mean at least 0.5): {'; '.join(blocks[:4])}" if blocks else ""
     more = f" and {len(blocks) - 4} more" if len(blocks) > 4 else ""
-    not_looked = f" · {NOT_LOOKED}" if len(relations.columns) > MOST_COLUMNS else ""
-    return f"{len(picture.names)} columns, {rows}{open_still}{together}{more}{not_looked}"
+    not_searched = f" · {NOT_SEARCHED}" if len(relations.columns) > MOST_COLUMNS else ""
+    return f"{len(picture.names)} columns, {rows}{open_still}{together}{more}{not_searched}"

@@ -25,7 +25,7 @@ from culvix.study.analysis.column_analysis import analyse
 from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.relations.finding import RelationFinding
 from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
-from culvix.study.relations.pair_look import PairLook
+from culvix.study.relations.pair_details import PairDetails
 from culvix.study.relations.relation_findings import findings_of_table
 
 __all__ = ["VIEWS", "RelationsStage"]
@@ -38,10 +38,10 @@ VIEWS = {
 """The ways in which all pairs are shown, with what each is for."""
 
 
-def _numbers(look: PairLook, progress: Progress) -> PairLook:
-    """``look`` with everything worked out that takes long."""
-    look.work_out(progress)
-    return look
+def _numbers(details: PairDetails, progress: Progress) -> PairDetails:
+    """``details`` with everything worked out that takes long."""
+    details.work_out(progress)
+    return details
 
 
 class RelationsStage(QWidget):
@@ -80,7 +80,7 @@ class RelationsStage(QWidget):
         self.matrix.chosen.connect(self.choose)
         self.matrix.opened.connect(self._open)
         self.pane = pane
-        self.pane.looked_at.connect(self._work_out)
+        self.pane.details_changed.connect(self._work_out)
         left, inside = panel(margins=(6, 6, 6, 6))
         inside.addWidget(self.search)
         inside.addLayout(flow_of(self.only_focus, spacing=4))  # type: ignore[attr-defined]
@@ -139,7 +139,7 @@ class RelationsStage(QWidget):
     @property
     def pair(self) -> PairAnalysis | None:
         """The pair looked at."""
-        return None if self.pane.look is None else self.pane.look.pair
+        return None if self.pane.details is None else self.pane.details.pair
 
     def show_view(self, position: int) -> None:
         """Show one of `VIEWS` by its place."""
@@ -196,7 +196,7 @@ class RelationsStage(QWidget):
         if chosen is not None:
             # Looked at anew, whether it is listed or not: the data may have changed.
             self.choose(*chosen)
-        if not relations.at_first_look:
+        if not relations.is_approximate:
             self._look_for_findings()
 
     def _row(self, index: QModelIndex) -> None:
@@ -208,7 +208,7 @@ class RelationsStage(QWidget):
         """Look at the pair ``x``, ``y``; with a category in it, beside the matrix."""
         if self.matrix.is_category(x) or self.matrix.is_category(y):
             self.matrix.frame((x, y))
-            self.categories.look_at(x, y)
+            self.categories.show_pair(x, y)
             self.margin.turn(1)
             return
         if self.views.currentWidget() is not self.categories:
@@ -222,20 +222,20 @@ class RelationsStage(QWidget):
         self._mark_in_list(x, y)
         requests = [(study.workspace.request(name), study.workspace.part_cache(name)) for name in (x, y)]
 
-        look = self.pane.asked()
+        draw = self.pane.asked()
 
         def work(progress: Progress) -> DrawnPair:
-            return look(analyse_pair(*(analyse(request, cache, progress) for request, cache in requests)))
+            return draw(analyse_pair(*(analyse(request, cache, progress) for request, cache in requests)))
 
         def done(found: DrawnPair) -> None:
             self.pane.put(found)
-            self._work_out(found.look)
+            self._work_out(found.details)
 
         self.hub.start("pair", work, done, priority=8)
 
-    def _work_out(self, look: PairLook) -> None:
+    def _work_out(self, details: PairDetails) -> None:
         """The picture is there at once; what takes long at many rows comes after it."""
-        self.hub.start("pair in numbers", partial(_numbers, look), self._numbers_arrived, priority=7)
+        self.hub.start("pair in numbers", partial(_numbers, details), self._numbers_arrived, priority=7)
 
     def _look_for_findings(self) -> None:
         """Look through all pairs for what to be careful of, once for each state of the data."""
@@ -282,7 +282,7 @@ class RelationsStage(QWidget):
         assert relations is not None
         shown, pairs = len(self.model.pairs), plural(len(relations.pairs), "pair")
         some = f"{count(shown)} of {pairs}" if shown < len(relations.pairs) else pairs
-        open_still = "; Spearman by the ranks of each column alone, being refined" if relations.at_first_look else ""
+        open_still = "; Spearman by the ranks of each column alone, being refined" if relations.is_approximate else ""
         rows = "a value in every column" if relations.listwise else "both"
         self.about.setText(f"{some} of {len(relations.columns)} columns; n counts the rows with {rows}{open_still}")
 
@@ -298,13 +298,13 @@ class RelationsStage(QWidget):
             selection.blockSignals(False)
             self.table.viewport().update()  # type: ignore[union-attr]
 
-    def _numbers_arrived(self, found: PairLook) -> None:
+    def _numbers_arrived(self, found: PairDetails) -> None:
         self.pane.complete_with(found)
         task_queue().soon(self._show_numbers)
 
     def _show_numbers(self) -> None:
         """Show the pair in numbers."""
-        look = self.pane.look
-        if look is not None and self.pane.complete:
-            names = frozenset((look.pair.view.x, look.pair.view.y))
-            self.margin.show_pair(look, self.hub.study.settings.confidence, self._findings.get(names, ()))
+        details = self.pane.details
+        if details is not None and self.pane.complete:
+            names = frozenset((details.pair.view.x, details.pair.view.y))
+            self.margin.show_pair(details, self.hub.study.settings.confidence, self._findings.get(names, ()))

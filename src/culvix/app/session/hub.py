@@ -20,7 +20,7 @@ from culvix.study.analysis.working_set import WorkingSet
 from culvix.study.changes import ReparsedColumns
 from culvix.study.pictures.bars import heights_of
 from culvix.study.pictures.category_pictures import bars_picture
-from culvix.study.relations.ranking import Relations, needs_first_look, rank_pairs
+from culvix.study.relations.ranking import Relations, needs_approximation, rank_pairs
 from culvix.tables.model.dictionary import ColumnEntry
 from culvix.tables.model.table import Column, Role
 
@@ -314,19 +314,19 @@ class Hub(QObject):
         names = [column.name for column in columns]
         values: list[Floats] = [self.study.working.sample(column).values for column in columns]
 
-        def rank(*, at_first_look: bool) -> None:
+        def rank(*, is_approximate: bool) -> None:
             def work(progress: Progress) -> Relations:
                 listwise = stamp[1] == "all"
-                return rank_pairs(names, values, progress, at_first_look=at_first_look, listwise=listwise)
+                return rank_pairs(names, values, progress, is_approximate=is_approximate, listwise=listwise)
 
             self.start("correlations", work, arrived, priority=5)
 
         def arrived(relations: Relations) -> None:
             if stamp != (self.study.working, self.study.document.view.relations_rows):
                 return
-            self.relations, self._relations_of = relations, None if relations.at_first_look else stamp
+            self.relations, self._relations_of = relations, None if relations.is_approximate else stamp
             self.related.emit()
-            if relations.at_first_look:
-                rank(at_first_look=False)
+            if relations.is_approximate:
+                rank(is_approximate=False)
 
-        rank(at_first_look=needs_first_look(values))
+        rank(is_approximate=needs_approximation(values))

@@ -119,8 +119,8 @@ class ShapeMargin(LazyPane):
 
     def _cards(self, analysis: ColumnAnalysis) -> None:
         findings = analysis.findings(self.hub.study.working)
-        unsettled = [f for f in findings if not f.settled]
-        state = f"{len(unsettled)} open" if unsettled else "none open"
+        unresolved = [f for f in findings if not f.resolved]
+        state = f"{len(unresolved)} open" if unresolved else "none open"
         self._findings.addSpacing(4)
         self._findings.addLayout(
             row_of(
@@ -129,7 +129,7 @@ class ShapeMargin(LazyPane):
                 label(state, "quiet"),
             )
         )
-        for finding in [*unsettled, *(f for f in findings if f.settled)]:
+        for finding in [*unresolved, *(f for f in findings if f.resolved)]:
             card = FindingCard(self.hub, finding)
             card.problem.connect(self.problem)
             self.cards.append(card)

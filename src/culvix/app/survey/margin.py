@@ -87,8 +87,8 @@ class SurveyMargin(LazyPane):
         self._table.addSpacing(4)
         document = self.hub.study.document
         findings = with_discrepancies(document, found.findings)
-        unsettled = sum(finding.key not in document.noted for finding in findings)
-        state = f"{plural(unsettled, 'finding')} open" if findings else "none"
+        unresolved = sum(finding.key not in document.noted for finding in findings)
+        state = f"{plural(unresolved, 'finding')} open" if findings else "none"
         self._table.addLayout(row_of(label("About the whole table", "head"), 1, label(state, "quiet")))
         for finding in findings:
             self._table.addWidget(self._card(finding))

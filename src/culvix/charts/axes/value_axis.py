@@ -165,7 +165,7 @@ class ValueAxis(pg.AxisItem):
         ends = [ceil(low / step) * step, floor(high / step) * step]
         return max(map(self.text_width, self.tickStrings(ends, 1.0, step))) + _BETWEEN
 
-    def settle(self) -> None:
+    def measure(self) -> None:
         """Find out how much room its numbers take, which otherwise shows only when they are painted."""
         self.generateDrawSpecs(None)
 

@@ -218,7 +218,7 @@ def _lay_out(view: pg.GraphicsLayoutWidget, width: int, height: int) -> None:
         view.ci.layout.activate()
         view.scene().prepareForPaint()
         for axis in axes:
-            axis.settle()
+            axis.measure()
     for axis in axes:
         # An axis puts its name in the middle only when its own size changes.
         axis.resizeEvent()

@@ -20,7 +20,7 @@ class DeferredPaintView(pg.GraphicsView):
         # It is told of its size while it is being made.
         self._window_size: QSize | None = None
         self._deferred = False
-        self._size_owed = False
+        self._size_pending = False
         super().__init__(*args, **options)
         self.setBackground(SHADES.panel)
         self._there = False
@@ -30,7 +30,7 @@ class DeferredPaintView(pg.GraphicsView):
         self._ground().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
 
     @property
-    def painting_owed(self) -> bool:
+    def painting_pending(self) -> bool:
         """Whether what is drawn is still to be painted."""
         return self._deferred
 
@@ -64,8 +64,8 @@ class DeferredPaintView(pg.GraphicsView):
 
     def take_size(self) -> None:
         """Lay out what is drawn in the room there is now: while painting is held, for the last of its sizes."""
-        if self._size_owed:
-            self._size_owed = False
+        if self._size_pending:
+            self._size_pending = False
             super().resizeEvent(None)
 
     def hideEvent(self, event: QHideEvent) -> None:
@@ -74,7 +74,7 @@ class DeferredPaintView(pg.GraphicsView):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._there = False
-        self._size_owed = True
+        self._size_pending = True
         if not self._deferred:
             self.take_size()
         window = self.window()

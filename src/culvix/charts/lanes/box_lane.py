@@ -29,11 +29,11 @@ class BoxLane(Lane):
         self.box = BarItem(x0=[], x1=[], height=[])
         self.notch = _Notch()
         self.median = CurveItem(pen=pen(SHADES.ink, 2.6))
-        self.whole = CurveItem(pen=pen(SHADES.settled, 1.4), connect="pairs")
-        self.whole_box = CurveItem(pen=pen(SHADES.settled, 6.0))
+        self.whole = CurveItem(pen=pen(SHADES.resolved, 1.4), connect="pairs")
+        self.whole_box = CurveItem(pen=pen(SHADES.resolved, 6.0))
         self.whole_median = CurveItem(pen=pen(SHADES.panel, 2.0))
         self._whole_items = (self.whole, self.whole_box, self.whole_median)
-        self.moves = CurveItem(pen=pen(SHADES.settled, 0.8, alpha=0.5), connect="pairs")
+        self.moves = CurveItem(pen=pen(SHADES.resolved, 0.8, alpha=0.5), connect="pairs")
         for item in (self.whiskers, self.box, self.notch, self.median, self.moves, *self._whole_items):
             self.add(item)
         self.mean = pg.ScatterPlotItem(symbol="d", size=9, brush=brush(SHADES.panel), pen=pen(SHADES.ink, 1.2))
@@ -43,7 +43,7 @@ class BoxLane(Lane):
         self.selected = self.marks(symbol="o")
         self.flagged = self.marks()
         self.excluded = self.marks(symbol="x", size=7, brush=brush(SHADES.muted), pen=pen(SHADES.muted, 0.8))
-        self.corrected = self.marks(symbol="o", size=7, brush=brush(SHADES.settled), pen=pen(SHADES.settled))
+        self.corrected = self.marks(symbol="o", size=7, brush=brush(SHADES.resolved), pen=pen(SHADES.resolved))
 
     def show_picture(self, picture: ShapePicture) -> None:
         super().show_picture(picture)

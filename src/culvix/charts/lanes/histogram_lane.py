@@ -34,8 +34,8 @@ class HistogramLane(Lane):
         self.open_text = [pg.TextItem(color=SHADES.muted, anchor=anchor) for anchor in anchors]
         self.reference = CurveItem(pen=pen(SHADES.reference, 1.4, dashed=True))
         self.curve = CurveItem(pen=pen(SHADES.ink, 1.6))
-        self.whole = CurveItem(pen=pen(SHADES.settled, 1.5))
-        self.whole_text = pg.TextItem(color=SHADES.settled, anchor=(1, 0))
+        self.whole = CurveItem(pen=pen(SHADES.resolved, 1.5))
+        self.whole_text = pg.TextItem(color=SHADES.resolved, anchor=(1, 0))
         self.grip = pg.ScatterPlotItem(symbol=self.pointing(up=True), size=11, brush=brush(SHADES.ink), pen=None)
         marks = (self.reference, self.curve, self.whole, self.whole_text, self.grip)
         for item in (self.open_bins, *self.open_text, self.bars, self.chosen, *marks):

@@ -81,8 +81,8 @@ class SpanLane(Lane):
             x1=[high for _, _, high in given],
             y0=[y - _HALF for y, _, _ in given],
             height=[2 * _HALF for _ in given],
-            brush=brush(SHADES.settled, 0.28),
-            pen=pen(SHADES.settled, 1.0),
+            brush=brush(SHADES.resolved, 0.28),
+            pen=pen(SHADES.resolved, 1.0),
         )
         x = np.concatenate([s.flagged for _, s in lines]) if lines else np.zeros(0)
         y = np.repeat([float(y) for y, _ in lines], [s.flagged.size for _, s in lines])

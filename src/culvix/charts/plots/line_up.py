@@ -94,7 +94,7 @@ class LineUpChart(QWidget):
         lineup = self.lineup
         assert lineup is not None
         real, picked = self.pick is not None and position == lineup.position, position == self.pick
-        frame = pen(SHADES.settled, 2.5) if real else pen(SHADES.probe, 2.5) if picked else pen(SHADES.rule, 1.0)
+        frame = pen(SHADES.resolved, 2.5) if real else pen(SHADES.probe, 2.5) if picked else pen(SHADES.rule, 1.0)
         if self.pick is None and position == self.pointed:
             frame = pen(SHADES.probe, 1.6)
         painter.setPen(frame)

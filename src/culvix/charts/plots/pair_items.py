@@ -124,7 +124,7 @@ class LevelItems:
             item = pg.InfiniteLine(
                 level.height,
                 angle=0,
-                pen=pen(SHADES.settled if level.is_limit else SHADES.ink, 1.4, dashed=level.is_limit),
+                pen=pen(SHADES.resolved if level.is_limit else SHADES.ink, 1.4, dashed=level.is_limit),
                 label=level.words,
                 labelOpts={"position": 0.98, "anchors": [(1, 1), (1, 1)], "color": QColor(SHADES.muted)},
             )

@@ -54,9 +54,9 @@ class PairPlot(Lane):
         self.points = self.marks(symbol="o", size=4.5, brush=brush(SHADES.data, 0.55), pen=None)
         self.groups, self.levels = GroupItems(self, names=on_paper), LevelItems(self)
         self.excluded = self.marks(symbol="x", size=7, brush=brush(SHADES.muted), pen=pen(SHADES.muted, 1.0))
-        self.moves = CurveItem(pen=pen(SHADES.settled, 1.0), connect="pairs")
+        self.moves = CurveItem(pen=pen(SHADES.resolved, 1.0), connect="pairs")
         self.add(self.moves)
-        self.corrected = self.marks(symbol="o", size=7, brush=brush(SHADES.settled), pen=pen(SHADES.settled))
+        self.corrected = self.marks(symbol="o", size=7, brush=brush(SHADES.resolved), pen=pen(SHADES.resolved))
         self.corrected.setZValue(12)
         self.flagged = self.marks()
         self.flagged.setZValue(13)
@@ -157,7 +157,7 @@ def part_pen(key: str) -> QPen:
     """With what a part of the picture is drawn, by its key in `PARTS`; in greys lines differ by dashes and width."""
     shade, width, dashed = {
         "line": (SHADES.ink, 1.4, False),
-        "without": (SHADES.settled, 1.8, True),
+        "without": (SHADES.resolved, 1.8, True),
         "smooth": (SHADES.probe, 2.4, False),
     }[key]
     drawn: QPen = pen(shade, width, dashed=dashed)

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 __all__ = ["apply", "apply_parser"]
 
-NEEDS_A_LOOK = 3
+NEEDS_REVIEW = 3
 """The exit status where everything was written, but a person must look."""
 
 
@@ -133,4 +133,4 @@ def apply(arguments: Sequence[str]) -> int:
             write_whole(options.log, apply_log(recipe, applied), sources=sources)
     for sentence in (*applied.notes, *(each.sentence for each in applied.discrepancies)):
         print(f"culvix: {sentence}", file=sys.stderr)
-    return NEEDS_A_LOOK if applied.needs_a_look else 0
+    return NEEDS_REVIEW if applied.needs_review else 0

@@ -29,7 +29,7 @@ def apply_log(recipe: Recipe, applied: Applied) -> bytes:
             "rows": table.rows,
             "columns": len(table.as_read.columns),
         },
-        "needs_a_look": applied.needs_a_look,
+        "needs_a_look": applied.needs_review,
         "discrepancies": [
             {
                 "kind": each.kind,

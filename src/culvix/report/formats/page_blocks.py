@@ -35,7 +35,7 @@ _RULE = 0.5
 _NARROWEST = 24.0
 _INDENT = 10.0
 
-_BARS = {"open": LIGHT.caution, "grave": LIGHT.flagged, "settled": LIGHT.settled, "own": LIGHT.rule}
+_BARS = {"open": LIGHT.caution, "grave": LIGHT.flagged, "settled": LIGHT.resolved, "own": LIGHT.rule}
 """The colour of the line beside paragraphs of a kind."""
 
 

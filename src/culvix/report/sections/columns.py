@@ -113,7 +113,7 @@ def _parts(context: ReportContext, analysis: ColumnAnalysis, level: str, picture
         yield from _methods(context, analysis)
     for finding in context.open_of(column.name):
         yield Paragraph((finding.sentence,), "grave" if finding.grave else "open")
-    for finding in context.settled(column.name) if level == "full" else ():
+    for finding in context.resolved(column.name) if level == "full" else ():
         yield Paragraph((finding.sentence,), "settled")
 
 

@@ -14,7 +14,7 @@ from culvix.study.pictures.matrix_pictures import matrix_picture
 from culvix.study.pictures.pair_pictures import pair_picture
 from culvix.study.relations.pair_analysis import analyse_pair
 from culvix.study.relations.ranking import RANKING, RankedPair, Relations, coefficient_name
-from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_LOOKED
+from culvix.study.relations.relation_findings import MOST_COLUMNS, NOT_SEARCHED
 
 __all__ = ["relations"]
 
@@ -53,7 +53,7 @@ def relations(context: ReportContext, level: str) -> Iterator[Part]:
         yield Paragraph(("To be careful of:",))
         yield Listing(tuple((each.sentence,) for each in careful))
     elif len(found.columns) > MOST_COLUMNS:
-        yield Paragraph((NOT_LOOKED,), "quiet")
+        yield Paragraph((NOT_SEARCHED,), "quiet")
     if level != "line":
         yield from _whole(context, found)
         yield from _strongest(context, found.pairs[0])

@@ -22,7 +22,7 @@ from culvix.stats.correlation.rank_permutations import RESAMPLED_N
 from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation, blank, set_pair
 from culvix.stats.correlation.spearman import spearman
 
-__all__ = ["spearman_first_look", "spearman_matrix"]
+__all__ = ["spearman_approximation", "spearman_matrix"]
 
 Ints32 = NDArray[np.int32]
 
@@ -142,7 +142,7 @@ def _with_later(columns: list[Floats], ranked: list[_Ranked], i: int) -> list[Pa
     return pairs
 
 
-def spearman_first_look(columns: list[Floats]) -> CorrelationMatrix:
+def spearman_approximation(columns: list[Floats]) -> CorrelationMatrix:
     """Spearman's correlation of every pair of columns but for its last digits, much sooner.
 
     Each column is ranked by itself, whatever rows the other one lacks. Without missing cells that is exact; with a

@@ -5,7 +5,7 @@ from culvix.stats.correlation.kendall import kendall, kendall_interval, kendall_
 from culvix.stats.correlation.pearson import pearson, pearson_matrix
 from culvix.stats.correlation.robust import biweight, biweight_matrix, winsorized, winsorized_matrix
 from culvix.stats.correlation.spearman import spearman, spearman_interval
-from culvix.stats.correlation.spearman_matrix import spearman_first_look, spearman_matrix
+from culvix.stats.correlation.spearman_matrix import spearman_approximation, spearman_matrix
 from culvix.stats.registry.rows import CorrelationKind, table
 
 __all__ = ["CORRELATION_KINDS"]
@@ -32,7 +32,7 @@ CORRELATION_KINDS = table(
         matrix=spearman_matrix,
         watched=True,
         interval=spearman_interval,
-        first_look=spearman_first_look,
+        approximation=spearman_approximation,
         symbol="ρ",
         ranks=True,
     ),

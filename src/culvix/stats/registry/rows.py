@@ -86,7 +86,7 @@ class CorrelationKind(Named):
     ``watched``: its matrix takes a progress, which may stop it. ``ranks``: quick enough to rank all pairs by;
     ``documented``: its matrix stands in the profile document unasked, but for a ``slow`` one of long tables.
     ``interval`` gives the coefficient's interval from r, n and the confidence, None for a kind that has none;
-    ``first_look`` the matrix much sooner, its last digits left open; None where `matrix` is quick, or there is no way.
+    ``approximation`` the matrix much sooner, its last digits left open; None where `matrix` is quick, or there is none.
     """
 
     run: Callable[[Floats, Floats], PairCorrelation]
@@ -97,7 +97,7 @@ class CorrelationKind(Named):
     documented: bool = True
     watched: bool = False
     slow: bool = False
-    first_look: Callable[[list[Floats]], CorrelationMatrix] | None = None
+    approximation: Callable[[list[Floats]], CorrelationMatrix] | None = None
 
 
 @dataclass(frozen=True)

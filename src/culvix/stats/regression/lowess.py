@@ -33,7 +33,7 @@ class SmoothCurve:
 
 
 @dataclass(frozen=True, eq=False)
-class _Places:
+class _Points:
     """Rows in the order of x, in blocks: where each begins, and to which block each row belongs."""
 
     x: Floats
@@ -105,7 +105,7 @@ def lowess(x: Floats, y: Floats, *, span: float = 2 / 3, repeats: int = 3) -> Sm
     return SmoothCurve(low + centres * half + centres * half, middle + fitted * height, span, n)
 
 
-def _in_blocks(x: Floats, y: Floats) -> _Places:
+def _in_blocks(x: Floats, y: Floats) -> _Points:
     """Ascending ``x`` with its ``y`` in blocks of as many rows, equal values of x in one block."""
     changes = np.flatnonzero(np.concatenate(([True], x[1:] != x[:-1])))
     if changes.size > _MOST_PLACES:
@@ -114,10 +114,10 @@ def _in_blocks(x: Floats, y: Floats) -> _Places:
         ends = changes[[1, -1]]
         changes = np.union1d(changes[np.searchsorted(changes, even, side="right") - 1], ends)
     block = np.repeat(np.arange(changes.size), np.diff(np.append(changes, x.size)))
-    return _Places(x, y, changes, block)
+    return _Points(x, y, changes, block)
 
 
-def _kernel(centres: Floats, points: _Places, wide: int) -> Floats:
+def _kernel(centres: Floats, points: _Points, wide: int) -> Floats:
     """The weight of each block in the line at each centre, shape ``(centres, blocks)``: (1 − u³)³ of the distance u.
 
     The unit of u is the distance to the ``wide``-th nearest row.
@@ -136,7 +136,7 @@ def _kernel(centres: Floats, points: _Places, wide: int) -> Floats:
     return np.asarray((1 - np.minimum(u, 1.0) ** 3) ** 3, dtype=np.float64)
 
 
-def _fit(kernel: Floats, centres: Floats, points: _Places, weights: Floats) -> Floats:
+def _fit(kernel: Floats, centres: Floats, points: _Points, weights: Floats) -> Floats:
     """The lines at their centres, each row with its own of ``weights`` besides."""
     sums = [points.sums(each) for each in (weights, weights * points.x, weights * points.y)]
     squares, products = points.sums(weights * points.x**2), points.sums(weights * points.x * points.y)

@@ -37,11 +37,11 @@ _USUAL = tuple(CORRELATION_KINDS)[:2]
 class MatrixPicture:
     """Columns ``names`` in the order drawn, and what stands on either side of the diagonal.
 
-    ``column_indices`` has the index of each column in the table. ``upper`` and ``lower`` are coefficients in the order drawn,
-    shape ``(k, k)``, NaN where a pair has none; ``lower`` is None where there are pictures, which ``smalls`` has for
-    each column. Pairs with one of the ``categories``, places in the order drawn, have a strength without a sign, named
-    by ``symbols``, and pictures of their own under row and column: ``boxes`` by category, ``counts`` of two. ``blocks``
-    are stretches of columns that go together.
+    ``column_indices`` has the index of each column in the table. ``upper`` and ``lower`` are coefficients in the order
+    drawn, shape ``(k, k)``, NaN where a pair has none; ``lower`` is None where there are pictures, which ``smalls`` has
+    for each column. Pairs with one of the ``categories``, places in the order drawn, have a strength without a sign,
+    named by ``symbols``, and pictures of their own under row and column: ``boxes`` by category, ``counts`` of two.
+    ``blocks`` are stretches of columns that go together.
     """
 
     names: tuple[str, ...]

@@ -33,7 +33,7 @@ class Applied:
     notes: tuple[str, ...]
 
     @property
-    def needs_a_look(self) -> bool:
+    def needs_review(self) -> bool:
         return bool(self.discrepancies)
 
 

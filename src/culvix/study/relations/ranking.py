@@ -26,7 +26,7 @@ __all__ = [
     "coefficient_name",
     "complete_rows",
     "kind_matrix",
-    "needs_first_look",
+    "needs_approximation",
     "rank_pairs",
     "suggest_kind",
 ]
@@ -75,14 +75,14 @@ class RankedPair:
 class Relations:
     """All pairs, strongest first, and the matrices they come from.
 
-    ``at_first_look``: rank correlations may still change in their fourth decimal. ``complete`` rows have a value in
+    ``is_approximate``: rank correlations may still change in their fourth decimal. ``complete`` rows have a value in
     every column: only these count where it is ``listwise``.
     """
 
     columns: tuple[str, ...]
     matrices: dict[str, CorrelationMatrix]
     pairs: tuple[RankedPair, ...]
-    at_first_look: bool = False
+    is_approximate: bool = False
     complete: int = 0
     listwise: bool = False
 
@@ -111,7 +111,7 @@ def _adjusted(matrix: CorrelationMatrix) -> Floats:
     return adjusted
 
 
-def needs_first_look(columns: Sequence[Floats]) -> bool:
+def needs_approximation(columns: Sequence[Floats]) -> bool:
     """Whether the exact ranking of all pairs takes so long that a first look is worth having."""
     work = len(columns) ** 2 * columns[0].size if columns else 0
     return work > _SOON and any(not np.isfinite(column).all() for column in columns)
@@ -123,12 +123,12 @@ def rank_pairs(
     progress: Progress = silent,
     *,
     kinds: Sequence[str] = RANKING,
-    at_first_look: bool = False,
+    is_approximate: bool = False,
     listwise: bool = False,
 ) -> Relations:
     """Correlate every pair of ``columns`` (each shape ``(rows,)``) by ``kinds``, strongest first.
 
-    ``at_first_look`` takes the shorter way where a kind has one; ``listwise`` takes only rows that have all columns.
+    ``is_approximate`` takes the shorter way where a kind has one; ``listwise`` takes only rows that have all columns.
     Raises CulvixError for more than MOST_COLUMNS columns.
     """
     if len(names) > MOST_COLUMNS:
@@ -142,7 +142,7 @@ def rank_pairs(
     for position, key in enumerate(kinds):
         progress(position / len(kinds), f"correlating by {CORRELATION_KINDS[key].name}")
         kind = CORRELATION_KINDS[key]
-        short_way = kind.first_look if at_first_look else None
+        short_way = kind.approximation if is_approximate else None
         if short_way is None:
             matrices[key] = kind_matrix(key, columns, partial(_of_kind, progress, position, len(kinds), kind.name))
         else:
@@ -158,7 +158,7 @@ def rank_pairs(
             ranked.append(RankedPair(names[i], names[j], n, lost, found, corrected))
     ranked.sort(key=lambda pair: (-pair.strength, pair.x, pair.y))
     complete = int(np.count_nonzero(every))
-    return Relations(tuple(names), matrices, tuple(ranked), at_first_look, complete, listwise)
+    return Relations(tuple(names), matrices, tuple(ranked), is_approximate, complete, listwise)
 
 
 def complete_rows(columns: Sequence[Floats]) -> NDArray[np.bool_]:

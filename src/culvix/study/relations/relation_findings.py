@@ -21,11 +21,11 @@ from culvix.study.relations.row_rules import lost_rows, near_copy, one_row
 from culvix.study.relations.shape_rules import bends, in_part, uneven_spread
 from culvix.tables.model.table import Role, Table
 
-__all__ = ["MOST_COLUMNS", "NOT_LOOKED", "findings_of_table", "relation_findings"]
+__all__ = ["MOST_COLUMNS", "NOT_SEARCHED", "findings_of_table", "relation_findings"]
 
 MOST_COLUMNS = 60
 """With more columns than this pairs are not looked through: it would take minutes."""
-NOT_LOOKED = f"Pairs of more than {MOST_COLUMNS} columns are not looked through for what to note."
+NOT_SEARCHED = f"Pairs of more than {MOST_COLUMNS} columns are not looked through for what to note."
 
 _ONLY_RELATED = ("spread",)
 """Kinds of findings that tell nothing of columns without a relation."""
@@ -72,10 +72,10 @@ def relation_findings(
         progress(position / len(pairs), f"looking at {pair.x} and {pair.y}")
         plain += near_copy(pair)
         plain += one_row(pair, p, len(pairs), row_name)
-        for kind, look in rules.items():
+        for kind, details in rules.items():
             if kind in _ONLY_RELATED and p >= LEVEL:
                 continue
-            candidates, looked = look(pair)
+            candidates, looked = details(pair)
             found[kind] += candidates
             tried[kind] += looked
     for kind, candidates in found.items():

@@ -17,7 +17,7 @@ from culvix.tables.cells.cell_kinds import ABOUT, KINDS, FoundKind
 from culvix.tables.cells.units import conversion, spelled
 from culvix.tables.model.cell_texts import CellTexts
 
-__all__ = ["RULES", "check_rules", "numbers_of", "rule_in_force", "settled"]
+__all__ = ["RULES", "apply_rules", "check_rules", "numbers_of", "rule_in_force"]
 
 RULES: Mapping[str, str] = MappingProxyType(
     {
@@ -107,7 +107,9 @@ def _plain(digits: str, *, comma: bool) -> str:
     return bare.replace(",", "")
 
 
-def settled(text: CellTexts, found: Mapping[str, FoundKind], rules: Mapping[str, str]) -> tuple[Floats, Bools, Bools]:
+def apply_rules(
+    text: CellTexts, found: Mapping[str, FoundKind], rules: Mapping[str, str]
+) -> tuple[Floats, Bools, Bools]:
     """Numbers that the ``rules`` give to the ``found`` cells of ``text``, which of them are missing, and which unread.
 
     All three have shape ``(rows,)``: the numbers are NaN elsewhere, the masks False. Raises ReadError as `check_rules`.

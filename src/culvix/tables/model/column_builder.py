@@ -9,7 +9,7 @@ import polars as pl
 from culvix.stats.core.arrays import Bools, Floats, Ints
 from culvix.tables.cells.cell_kinds import KINDS, FoundKind, find_kinds
 from culvix.tables.cells.cell_parsing import ParsedCells, parse_cells
-from culvix.tables.cells.cell_rules import rule_in_force, settled
+from culvix.tables.cells.cell_rules import apply_rules, rule_in_force
 from culvix.tables.cells.missing_tokens import Token, classify_tokens, find_tokens, rows_of_tokens
 from culvix.tables.cells.token_spellings import ERROR_VALUES
 from culvix.tables.cells.units import label_and_unit
@@ -173,7 +173,7 @@ def _numbers(
         return _mapped(text.all.str.to_lowercase(), cells, YES_NO_WORDS)
     values, missing, unread, integers = cells.values, cells.missing, cells.unread, cells.integers
     if any(rule_in_force(key, entry.rules) != "unread" for key in kinds):
-        given, gone, left = settled(text, kinds, entry.rules)
+        given, gone, left = apply_rules(text, kinds, entry.rules)
         values = np.where(np.isnan(given), values, given)
         missing, unread = missing | gone, left
         integers = None if np.isfinite(given).any() else integers

@@ -178,7 +178,7 @@ class AnotherTablePane(ViewPane):
         if at is None:
             return False
         self.table.selectRow(at)
-        self._look_at(self.model.items[at])
+        self._show_change(self.model.items[at])
         return True
 
     def _row(self, index: QModelIndex) -> None:
@@ -186,9 +186,9 @@ class AnotherTablePane(ViewPane):
             change = self.model.items[index.row()]
             if change.pair.here != self.hub.focus:
                 self.hub.set_focus(change.pair.here)
-            self._look_at(change)
+            self._show_change(change)
 
-    def _look_at(self, change: ColumnChange) -> None:
+    def _show_change(self, change: ColumnChange) -> None:
         found, there = self.found, self._there
         if found is None or there is None or change is self.change:
             return

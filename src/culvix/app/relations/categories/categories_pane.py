@@ -69,7 +69,7 @@ class CategoriesPane(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(across)
-        self._wanted: frozenset[str] = frozenset()
+        self._requested: frozenset[str] = frozenset()
         self._listed: WorkingSet | None = None
         self._drawn: tuple[WorkingSet, str, str] | None = None
         self._split: tuple[Split, Grouping] | None = None
@@ -91,19 +91,19 @@ class CategoriesPane(QWidget):
         if self.isVisible():
             self._list()
 
-    def look_at(self, x: str, y: str) -> None:
+    def show_pair(self, x: str, y: str) -> None:
         """Look at the pair of ``x`` and ``y`` in any order, listed now where it was not."""
-        self._wanted = frozenset((x, y))
+        self._requested = frozenset((x, y))
         if self._listed is not self.hub.study.working:
             self._list()
             return
-        self._take_wanted()
+        self._show_requested()
         self._draw()
 
-    def _take_wanted(self) -> None:
-        found = [pair for pair in self.model.pairs if {pair.x, pair.y} == self._wanted]
+    def _show_requested(self) -> None:
+        found = [pair for pair in self.model.pairs if {pair.x, pair.y} == self._requested]
         if found:
-            self.pair, self._wanted = found[0], frozenset()
+            self.pair, self._requested = found[0], frozenset()
             self.table.selectRow(self.model.pairs.index(found[0]))
 
     def _list(self) -> None:
@@ -132,7 +132,7 @@ class CategoriesPane(QWidget):
             self.pair = self.model.pairs[0] if self.model.pairs else None
         else:
             self.pair = self.model.pairs[known.index((self.pair.x, self.pair.y))]
-        self._take_wanted()
+        self._show_requested()
         self.pictures.setVisible(self.pair is not None)
         if self.pair is not None:
             self.table.selectRow(self.model.pairs.index(self.pair))

@@ -24,7 +24,7 @@ from culvix.stats.resampling.bootstrap_interval import BootstrapInterval
 from culvix.stats.resampling.pair_bootstrap import bootstrap_correlation
 from culvix.study.document.choices.settings import replaced
 from culvix.study.relations.finding import RelationFinding
-from culvix.study.relations.pair_look import PairLook
+from culvix.study.relations.pair_details import PairDetails
 from culvix.study.relations.pair_view import PairView
 from culvix.study.relations.ranking import coefficient_name
 
@@ -86,20 +86,20 @@ class PairMargin(QWidget):
         for at, part in enumerate(self._parts):
             part.setVisible(at == position)
 
-    def show_pair(self, look: PairLook, confidence: float, findings: Sequence[RelationFinding] = ()) -> None:
+    def show_pair(self, details: PairDetails, confidence: float, findings: Sequence[RelationFinding] = ()) -> None:
         """Show the coefficients of a pair with and without its flagged rows, its line and the rows that move it.
 
         Part by part, between which the window answers: laid out all at once so many words would hold it up.
         """
-        self._making = self._make(look, confidence, findings)
+        self._making = self._make(details, confidence, findings)
         self._make_on()
 
     def _make_on(self) -> None:
         if next(self._making, _DONE) is not _DONE:
             task_queue().soon(self._make_on)
 
-    def _make(self, look: PairLook, confidence: float, findings: Sequence[RelationFinding]) -> Iterator[None]:
-        pair, view = look.pair, look.pair.view
+    def _make(self, details: PairDetails, confidence: float, findings: Sequence[RelationFinding]) -> Iterator[None]:
+        pair, view = details.pair, details.pair.view
         clear_layout(self._body)
         self._names = {key: coefficient_name(key, pair.roles) for key in CORRELATION_KINDS}
         self._body.addWidget(label(f"{view.x} and {view.y}", "head", wrap=True))
@@ -111,11 +111,11 @@ class PairMargin(QWidget):
         self._body.addLayout(row_of(label("Read first", "quiet"), self._kinds(), 1))
         self._body.addLayout(axis_choices(self.hub, (view.x, view.y), self.problem.emit))
         yield
-        if look.groups is not None:
-            groups_section(self._body, look.groups)
-        if look.agreement is not None and (pair.x.column.unit or look.form.key == "differences"):
+        if details.groups is not None:
+            groups_section(self._body, details.groups)
+        if details.agreement is not None and (pair.x.column.unit or details.form.key == "differences"):
             # Without a unit nobody knows whether both measure the same; who asks for differences does.
-            agreement_section(self._body, *look.agreement, pair.x.column.unit)
+            agreement_section(self._body, *details.agreement, pair.x.column.unit)
         self._coefficients("All rows in use", view.with_flagged, view.without_flagged)
         yield
         for key in self._order:
@@ -134,12 +134,12 @@ class PairMargin(QWidget):
         self._line("Least-squares line", view.line, pair.titles, confidence)
         if view.flagged.size:
             self._line("Without flagged rows", view.line_without, pair.titles, confidence)
-        self._influential(look)
+        self._influential(details)
         yield
         self._body.addSpacing(6)
         self._body.addWidget(label("Rows flagged in either column by any method are open rings.", "quiet", wrap=True))
-        self.chosen.show_look(look)
-        self.given.show_look(look)
+        self.chosen.show_details(details)
+        self.given.show_details(details)
 
     def _kinds(self) -> Choice:
         """The kinds of correlation, of which one can be read first of every pair."""
@@ -162,9 +162,9 @@ class PairMargin(QWidget):
             message = f"slope ± {slope} ({100 * confidence:g} %: {low} to {high}), intercept ± {intercept}"
             self._body.addWidget(label(message, "quiet", wrap=True))
 
-    def _influential(self, look: PairLook) -> None:
+    def _influential(self, details: PairDetails) -> None:
         """The rows that move the line most, each with its group; a click on one selects it."""
-        view = look.pair.view
+        view = details.pair.view
         if not view.influential:
             return
         self._body.addSpacing(6)
@@ -172,7 +172,7 @@ class PairMargin(QWidget):
         r = view.with_flagged["pearson"].r
         for each in view.influential:
             _, after = coefficients(r, each.r_without)
-            group = look.groups.group_of(int(np.searchsorted(view.rows, each.row))) if look.groups else ""
+            group = details.groups.group_of(int(np.searchsorted(view.rows, each.row))) if details.groups else ""
             whose = f", {shortened(group, 14)}" if group else ""
             button = QPushButton(f"{self.hub.study.table.name_of(each.row)}{whose}: {after}")
             button.setObjectName("link")

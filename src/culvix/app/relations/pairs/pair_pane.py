@@ -36,8 +36,8 @@ from culvix.study.pictures.pair_pictures import (
     with_selected,
 )
 from culvix.study.relations.pair_analysis import PairAnalysis
+from culvix.study.relations.pair_details import PairDetails, pair_details
 from culvix.study.relations.pair_forms import PAIR_FORMS, can_agree
-from culvix.study.relations.pair_look import PairLook, look_at
 
 __all__ = ["DrawnPair", "PairPane"]
 
@@ -84,22 +84,22 @@ def _part_icon(key: str) -> QIcon:
 
 @dataclass(frozen=True, eq=False)
 class DrawnPair:
-    """A ``look`` at a pair, with the pictures of both columns for their ``lanes``, no row selected in them."""
+    """The ``details`` of a pair, with the pictures of both columns for their ``lanes``, no row selected in them."""
 
-    look: PairLook
+    details: PairDetails
     lanes: tuple[ShapePicture, ShapePicture]
 
 
 class PairPane(QWidget):
     """Draws the `DrawnPair` it is given; another form or other groups are worked out in the background."""
 
-    looked_at = pyqtSignal(object)
-    """A `PairLook` that is drawn now."""
+    details_changed = pyqtSignal(object)
+    """A `PairDetails` that is drawn now."""
 
     def __init__(self, hub: Hub, canvas: PairCanvas) -> None:
         super().__init__()
         self.hub = hub
-        self.look: PairLook | None = None
+        self.details: PairDetails | None = None
         self.complete = False
         """Whether all that takes long is known of the pair."""
         self._picture: PairPicture | None = None
@@ -154,36 +154,36 @@ class PairPane(QWidget):
             self.part_buttons[key] = button
         return list(self.part_buttons.values())
 
-    # What is looked at
+    # The pair shown
 
     def asked(self) -> Callable[[PairAnalysis], DrawnPair]:
-        """What makes a look of a pair, in the form and by the groups that are chosen; may be called on any thread."""
+        """What draws a pair, in the form and by the groups that are chosen; may be called on any thread."""
         study = self.hub.study
         view, settings, working = study.document.view, study.settings, study.working
         column = next((each for each in study.table if each.name == view.pair_by), None)
 
-        def look(pair: PairAnalysis) -> DrawnPair:
-            found = look_at(pair, form=view.pair_form, by=column, confidence=settings.confidence)
+        def draw(pair: PairAnalysis) -> DrawnPair:
+            found = pair_details(pair, form=view.pair_form, by=column, confidence=settings.confidence)
             x, y = (shape_picture(each, working, _NOTHING, settings) for each in (pair.x, pair.y))
             return DrawnPair(found, (x, y))
 
-        return look
+        return draw
 
     def put(self, made: DrawnPair) -> None:
         """Draw what was ``made``; another pair, or another form, moves both axes to its rows."""
-        look = made.look
-        self.look, self._lanes, self.complete = look, made.lanes, False
-        drawn, self._drawn = self._drawn, (look.pair.view.x, look.pair.view.y, look.form.key)
+        details = made.details
+        self.details, self._lanes, self.complete = details, made.lanes, False
+        drawn, self._drawn = self._drawn, (details.pair.view.x, details.pair.view.y, details.form.key)
         self._to_draw, self._to_refit = True, self._to_refit or drawn != self._drawn
         if self.isVisible():
             task_queue().take(self._draw_asked)
 
     def _draw_asked(self) -> None:
         """Draw what was put, with what can be chosen of it; what nobody sees waits until it is shown."""
-        if self.look is None or not self._to_draw or not self.isVisible():
+        if self.details is None or not self._to_draw or not self.isVisible():
             return
         self._offer()
-        self.chips.show_groups(self.look.groups, self._styles())
+        self.chips.show_groups(self.details.groups, self._styles())
         self.about.setText(self._about())
         self.about.setVisible(bool(self.about.text()))
         task_queue().soon(self._draw_put)
@@ -193,9 +193,9 @@ class PairPane(QWidget):
         self._to_draw, self._to_refit, self._to_mark = False, False, False
         self._draw(refit=refit)
 
-    def complete_with(self, look: PairLook) -> None:
-        """Draw what takes long of ``look``, worked out now."""
-        if look is self.look:
+    def complete_with(self, details: PairDetails) -> None:
+        """Draw what takes long of ``details``, worked out now."""
+        if details is self.details:
             self.complete = True
             if not set(LATER) & set(self.hub.study.document.view.pair_parts) or self._to_draw:
                 return
@@ -206,18 +206,18 @@ class PairPane(QWidget):
 
     def _about(self) -> str:
         """What the form leaves out, in few words."""
-        assert self.look is not None
-        groups = self.look.groups
+        assert self.details is not None
+        groups = self.details.groups
         if groups is None:
-            return self.look.note
+            return self.details.note
         shown, many = len(self._shown_names()), len(groups.groups)
         rest = f"{shown} of {many} groups of {groups.by} stand out" if shown < many else f"{many} groups of {groups.by}"
         return f"{rest}; {groups.missing} rows have none" if groups.missing else rest
 
     def _offer(self) -> None:
         """List the forms and the columns that make groups, and show the chosen ones."""
-        assert self.look is not None
-        view, pair = self.hub.study.document.view, self.look.pair
+        assert self.details is not None
+        view, pair = self.hub.study.document.view, self.details.pair
         self._forms = [key for key in PAIR_FORMS if key != "differences" or can_agree(pair)]
         self.form.clear()
         self.form.addItems([PAIR_FORMS[key] for key in self._forms])
@@ -236,23 +236,23 @@ class PairPane(QWidget):
         self.hub.study.change_view(
             pair_form=form, pair_by=by, pair_groups=shown, pair_styles=view.pair_styles if by == view.pair_by else {}
         )
-        if self.look is None:
+        if self.details is None:
             return
-        pair, look = self.look.pair, self.asked()
+        pair, draw = self.details.pair, self.asked()
 
         def work(progress: Progress) -> DrawnPair:
             progress(0.0, f"looking at {pair.view.x} and {pair.view.y}")
-            return look(pair)
+            return draw(pair)
 
         def done(found: DrawnPair) -> None:
-            if self.look is not None and found.look.pair is self.look.pair:
+            if self.details is not None and found.details.pair is self.details.pair:
                 self.put(found)
-                self.looked_at.emit(found.look)
+                self.details_changed.emit(found.details)
 
         self.hub.start("look at a pair", work, done, priority=8)
 
     def _shown_names(self) -> list[str]:
-        groups = self.look.groups if self.look else None
+        groups = self.details.groups if self.details else None
         if groups is None:
             return []
         return [group.name for group in shown_groups(groups, self.hub.study.document.view.pair_groups)]
@@ -276,8 +276,8 @@ class PairPane(QWidget):
         self._redraw_groups()
 
     def _redraw_groups(self) -> None:
-        if self.look is not None:
-            self.chips.show_groups(self.look.groups, self._styles())
+        if self.details is not None:
+            self.chips.show_groups(self.details.groups, self._styles())
             self.about.setText(self._about())
             self._draw(refit=False)
 
@@ -289,19 +289,19 @@ class PairPane(QWidget):
     # What is drawn
 
     def _draw(self, *, refit: bool) -> None:
-        if self.look is None:
+        if self.details is None:
             return
-        study, look = self.hub.study, self.look
-        chosen, names = study.document.view.pair_parts, (look.pair.view.x, look.pair.view.y)
+        study, details = self.hub.study, self.details
+        chosen, names = study.document.view.pair_parts, (details.pair.view.x, details.pair.view.y)
         for key, button in self.part_buttons.items():
             button.setChecked(key in chosen)
         picture = self._picture = pair_picture(
-            look.pair,
+            details.pair,
             study.selection.rows,
             parts=[key for key in chosen if self.complete or key not in LATER],
             confidence=study.settings.confidence,
-            form=look.form,
-            groups=() if look.groups is None else look.groups.named(self._shown_names()),
+            form=details.form,
+            groups=() if details.groups is None else details.groups.named(self._shown_names()),
             styles=self._styles(),
             excluded=union(*(study.working.excluded(name) for name in names)),
             corrected=union(*(study.working.corrected(name).rows for name in names)),
@@ -311,40 +311,40 @@ class PairPane(QWidget):
         task_queue().soon(self._draw_lanes)
 
     def _draw_lanes(self) -> None:
-        look, study = self.look, self.hub.study
-        if look is None or self._lanes is None:
+        details, study = self.details, self.hub.study
+        if details is None or self._lanes is None:
             return
-        if look.form.key != "values" or _LANES not in study.document.view.pair_parts:
+        if details.form.key != "values" or _LANES not in study.document.view.pair_parts:
             self.canvas.show_lanes(None)
             return
         x, y = (
             each if each.histogram is None else with_bars(each, each.histogram, study.selection.in_column(name))
-            for each, name in zip(self._lanes, (look.pair.view.x, look.pair.view.y), strict=True)
+            for each, name in zip(self._lanes, (details.pair.view.x, details.pair.view.y), strict=True)
         )
         self.canvas.show_lanes((x, y))
 
     def mark_selected(self) -> None:
         """Mark the rows that are selected now; everything else stays as it is."""
         self._to_mark = not self.isVisible()
-        if self.look is None or self._picture is None or self._to_mark or self._to_draw:
+        if self.details is None or self._picture is None or self._to_mark or self._to_draw:
             return
-        self._picture = with_selected(self._picture, self.look.form, self.hub.study.selection.rows)
+        self._picture = with_selected(self._picture, self.details.form, self.hub.study.selection.rows)
         self.canvas.plot.show_selected(self._picture)
         task_queue().soon(self._draw_lanes)
 
     def _paint_once(self) -> None:
         """Paint the pair when the layout has found all its sizes, and the window has answered."""
-        if not self.canvas.painting_owed:
+        if not self.canvas.painting_pending:
             paint_afterwards(self.canvas)
 
     def maker(self) -> tuple[Maker, str] | None:
         """What makes the picture anew at any size, and a name for it."""
-        if self.look is None or self._picture is None:
+        if self.details is None or self._picture is None:
             return None
-        picture, pair = self._picture, self.look.pair
+        picture, pair = self._picture, self.details.pair
         heading = f"{self.hub.study.name} — {pair.view.y} by {pair.view.x}, n {count(pair.view.rows.size)}"
-        if self.look.groups is not None:
-            heading += f", groups of {self.look.groups.by}"
+        if self.details.groups is not None:
+            heading += f", groups of {self.details.groups.by}"
         across, up = self.canvas.plot.view_box.viewRange()
 
         def make(width: int, height: int) -> QWidget:
@@ -363,9 +363,9 @@ class PairPane(QWidget):
         self._select(rows, "", modifiers)
 
     def _outlined(self, corners: list[tuple[float, float]], modifiers: Qt.KeyboardModifier) -> None:
-        if self.look is None:
+        if self.details is None:
             return
-        form = self.look.form
+        form = self.details.form
         how = "a shape drawn" if self.free.isChecked() else "a rectangle drawn"
         origin = f"{how} over {form.titles[0]} and {form.titles[1]}"
 
@@ -378,9 +378,9 @@ class PairPane(QWidget):
 
     def _dragged(self, which: int, low: float, high: float, modifiers: Qt.KeyboardModifier) -> None:
         """The rows of a column between two places of its lane, whether they have a value in the other one or not."""
-        if self.look is None:
+        if self.details is None:
             return
-        analysis = (self.look.pair.x, self.look.pair.y)[which]
+        analysis = (self.details.pair.x, self.details.pair.y)[which]
         scale, sample = analysis.axis.scale, analysis.sample
         at = scale.positions(sample.sorted)
         first, last = int(np.searchsorted(at, low, "left")), int(np.searchsorted(at, high, "right"))

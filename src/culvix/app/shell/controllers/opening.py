@@ -179,7 +179,7 @@ class Opening(QObject):
 
         def done(applied: Applied) -> None:
             looks: tuple[str, ...] = ()
-            if applied.needs_a_look:
+            if applied.needs_review:
                 what = plural(len(applied.discrepancies), "thing")
                 looks = (f"{what} to look at: not as where the recipe comes from; see the findings beside the Survey.",)
             self.show_study(applied.study, "Survey", (*looks, *applied.notes), carried=True)

@@ -109,7 +109,7 @@ class Finding:
 
     column: str
     question: Question
-    settled: bool
+    resolved: bool
 
     @property
     def kind(self) -> str:

@@ -54,4 +54,4 @@ def open_questions(
 def _open_of(workspace: Workspace, analysis: ColumnAnalysis | None) -> Iterable[Finding]:
     if analysis is None:
         return ()
-    return (finding for finding in analysis.findings(workspace.working) if not finding.settled)
+    return (finding for finding in analysis.findings(workspace.working) if not finding.resolved)

@@ -211,11 +211,11 @@ def survey_rows(workspace: Workspace) -> list[SurveyRow]:
     for column in workspace.table:
         analysis = workspace.known_analysis(column.name) if column.is_numeric else None
         found = analysis.findings(workspace.working) if analysis else ()
-        unsettled = [finding for finding in found if not finding.settled]
+        unresolved = [finding for finding in found if not finding.resolved]
         rows.append(
             SurveyRow(
-                *(column, analysis, tuple(finding_name(finding.kind) for finding in unsettled)),
-                grave=sum(finding.grave for finding in unsettled),
+                *(column, analysis, tuple(finding_name(finding.kind) for finding in unresolved)),
+                grave=sum(finding.grave for finding in unresolved),
                 reviewed=column.name in workspace.document.reviewed,
                 distinct=column.known_distinct,
             )

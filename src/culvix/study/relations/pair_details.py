@@ -12,11 +12,11 @@ from culvix.study.relations.pair_forms import PairForm, can_agree, pair_form
 from culvix.study.relations.pair_groups import PairGroups, group_pair
 from culvix.tables.model.table import Column
 
-__all__ = ["PairLook", "look_at"]
+__all__ = ["PairDetails", "pair_details"]
 
 
 @dataclass(frozen=True, eq=False)
-class PairLook:
+class PairDetails:
     """A ``pair`` in a ``form``, with its ``groups`` where a column makes some."""
 
     pair: PairAnalysis
@@ -47,16 +47,16 @@ class PairLook:
             del part
 
 
-def look_at(
+def pair_details(
     pair: PairAnalysis, *, form: str = "values", by: Column | None = None, confidence: float = 0.95
-) -> PairLook:
+) -> PairDetails:
     """``pair`` in a ``form`` of `PAIR_FORMS`, within the groups that ``by`` makes; may be done on any thread."""
     shown = pair_form(pair, form, confidence=confidence)
     # What a picture needs at once is worked out here.
     shown.extent  # noqa: B018
     if by is None or by.name in (pair.view.x, pair.view.y):
-        return PairLook(pair, shown, confidence=confidence)
+        return PairDetails(pair, shown, confidence=confidence)
     try:
-        return PairLook(pair, shown, group_pair(pair.view, grouping(by)), confidence=confidence)
+        return PairDetails(pair, shown, group_pair(pair.view, grouping(by)), confidence=confidence)
     except CulvixError as error:
-        return PairLook(pair, shown, note=str(error), confidence=confidence)
+        return PairDetails(pair, shown, note=str(error), confidence=confidence)

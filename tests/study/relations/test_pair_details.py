@@ -9,8 +9,8 @@ from culvix.study import Study
 from culvix.study.document.choices.settings import ColumnSettings
 from culvix.study.pictures.pair_pictures import MOST_GROUPS, pair_picture, shown_groups, with_selected
 from culvix.study.relations.pair_analysis import PairAnalysis, analyse_pair
+from culvix.study.relations.pair_details import pair_details
 from culvix.study.relations.pair_forms import can_agree, pair_form
-from culvix.study.relations.pair_look import look_at
 from culvix.study.relations.third_columns import third_columns
 
 NOTHING = np.zeros(0, dtype=np.int64)
@@ -54,8 +54,8 @@ def test_differences_stand_at_the_mean_of_both_between_their_limits(study: Study
 def test_columns_of_other_units_have_no_differences(study: Study) -> None:
     pair = pair_of(study, LENGTH, MASS)
     assert not can_agree(pair) and pair_form(pair, "differences").key == "values"
-    assert look_at(pair).agreement is None
-    limits, found = look_at(pair_of(study, LENGTH, FORK), confidence=0.9).agreement
+    assert pair_details(pair).agreement is None
+    limits, found = pair_details(pair_of(study, LENGTH, FORK), confidence=0.9).agreement
     assert limits.within == 0.9 and 0 < found.value < found.precision
 
 
@@ -72,39 +72,39 @@ def test_the_density_counts_every_row_once(study: Study) -> None:
 
 
 def test_each_group_has_the_coefficients_and_the_line_of_its_rows(study: Study) -> None:
-    look = look_at(pair_of(study, ACTIVITY, GROWTH), by=study.table["tank"])
+    details = pair_details(pair_of(study, ACTIVITY, GROWTH), by=study.table["tank"])
     x, y = (study.table[name].values for name in (ACTIVITY, GROWTH))
     tanks, known = np.array(study.table["tank"].text.to_list()), np.isfinite(x) & np.isfinite(y)
-    assert sum(group.n for group in look.groups.groups) + look.groups.missing == look.pair.view.rows.size
+    assert sum(group.n for group in details.groups.groups) + details.groups.missing == details.pair.view.rows.size
     middled = np.full((2, x.size), np.nan)
-    for group in look.groups.groups:
+    for group in details.groups.groups:
         rows = known & (tanks == group.name)
         assert group.n == rows.sum()
         assert group.coefficients["pearson"].r == pytest.approx(oracle.pearsonr(x[rows], y[rows]).statistic)
         assert group.coefficients["spearman"].r == pytest.approx(oracle.spearmanr(x[rows], y[rows]).statistic)
         assert group.line.slope == pytest.approx(oracle.linregress(x[rows], y[rows]).slope)
         middled[:, rows] = x[rows] - x[rows].mean(), y[rows] - y[rows].mean()
-    assert look.groups.within.r == pytest.approx(oracle.pearsonr(*middled[:, known]).statistic)
-    sizes = [group.n for group in look.groups.groups]
+    assert details.groups.within.r == pytest.approx(oracle.pearsonr(*middled[:, known]).statistic)
+    sizes = [group.n for group in details.groups.groups]
     assert sizes == sorted(sizes, reverse=True)
 
 
 def test_groups_that_stand_out_leave_the_rest_as_points(study: Study) -> None:
-    look = look_at(pair_of(study, ACTIVITY, GROWTH), by=study.table["tank"])
-    chosen = shown_groups(look.groups, ("T3", "T1"))
-    picture = pair_picture(look.pair, NOTHING, form=look.form, groups=chosen, most=100_000)
+    details = pair_details(pair_of(study, ACTIVITY, GROWTH), by=study.table["tank"])
+    chosen = shown_groups(details.groups, ("T3", "T1"))
+    picture = pair_picture(details.pair, NOTHING, form=details.form, groups=chosen, most=100_000)
     assert [(each.name, each.style) for each in picture.groups] == [("T3", 0), ("T1", 1)]
     inside = {row for each in picture.groups for row in each.marks.rows.tolist()}
     tanks = study.table["tank"].text.to_list()
-    assert inside == {row for row in look.pair.view.rows.tolist() if tanks[row] in ("T1", "T3")}
+    assert inside == {row for row in details.pair.view.rows.tolist() if tanks[row] in ("T1", "T3")}
     assert not inside & set(picture.points.rows.tolist()) and picture.line is None
-    assert len(shown_groups(look.groups)) <= MOST_GROUPS
+    assert len(shown_groups(details.groups)) <= MOST_GROUPS
 
 
 def test_a_column_with_too_many_values_makes_no_groups_and_says_so(study: Study) -> None:
-    look = look_at(pair_of(study, ACTIVITY, GROWTH), by=study.table["tag"])
-    assert look.groups is None and "different values" in look.note
-    assert look_at(pair_of(study, ACTIVITY, GROWTH), by=study.table[GROWTH]).note == ""
+    details = pair_details(pair_of(study, ACTIVITY, GROWTH), by=study.table["tag"])
+    assert details.groups is None and "different values" in details.note
+    assert pair_details(pair_of(study, ACTIVITY, GROWTH), by=study.table[GROWTH]).note == ""
 
 
 def test_selected_rows_are_marked_in_whatever_form(study: Study) -> None:
