@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from culvix.charts.axes.scale_ticks import scale_ticks, tick_text
@@ -43,19 +43,24 @@ def test_a_signed_axis_has_zero_in_its_middle() -> None:
     size=st.floats(120, 2000),
     values=st.lists(st.floats(1e-3, 1e9), min_size=5, max_size=40, unique=True),
 )
+@example(
+    (0.0, 7.547499445302158),
+    944.1691983431004,
+    [3.87, 25.0, 1e7, *(1e8 * k for k in range(1, 10)), 1e9, 999999999.9999999],
+)
 def test_numbers_on_an_axis_are_in_view_in_order_and_do_not_run_into_each_other(
     key: str, ends: tuple[float, float], size: float, values: list[float]
 ) -> None:
     scale = axis_scale(Sample.of(values), key)
     low, high = ends[0], ends[0] + ends[1]
     found = scale_ticks(scale, low, high, size, room)
-    places = np.array(list(found))
+    positions = np.array(list(found))
     assert len(found) <= size / 52 + 2
-    assert ((places >= low - 1e-6 * (high - low)) & (places <= high + 1e-6 * (high - low))).all()
+    assert ((positions >= low - 1e-6 * (high - low)) & (positions <= high + 1e-6 * (high - low))).all()
     for (one, a), (other, b) in zip(list(found.items())[:-1], list(found.items())[1:], strict=True):
         assert (other - one) * size / (high - low) >= room(tick_text(a), tick_text(b)) - 1e-6 and a < b
-    for place, value in found.items():
-        assert scale.position(value) == pytest.approx(place, abs=1e-6 * (high - low))
+    for position, value in found.items():
+        assert scale.position(value) == pytest.approx(position, abs=1e-6 * (high - low))
 
 
 def test_an_axis_without_room_or_range_has_no_numbers() -> None:

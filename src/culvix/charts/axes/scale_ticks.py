@@ -143,7 +143,11 @@ class _Finder:
         while (step := (1, 2, 5)[rung % 3] * 10.0 ** (rung // 3)) >= reach / _FINEST:
             multiples = range(floor(one.value / step) + 1, ceil(other.value / step))
             ticks = [self.tick(multiple * step) for multiple in multiples]
-            fitting = [tick for tick in ticks if self.fits(one, tick) and self.fits(tick, other)]
+            # Rounding may put a multiple on an end, and a steep scale an end elsewhere than its value.
+            inside = [
+                tick for tick in ticks if one.value < tick.value < other.value and one.pixel < tick.pixel < other.pixel
+            ]
+            fitting = [tick for tick in inside if self.fits(one, tick) and self.fits(tick, other)]
             if fitting:
                 return [min(fitting, key=lambda tick: abs(tick.pixel - middle))]
             rung -= 1
