@@ -52,7 +52,7 @@ def test_numbers_stand_where_they_belong(
 
 
 def test_a_narrow_axis_keeps_zero(qapp: QApplication) -> None:
-    axis = ValueAxis("bottom", turned=True)
+    axis = ValueAxis("bottom", upright=True)
     axis.setGeometry(QRectF(0, 0, 130, 44))
     axis.setRange(-39.0, 41.0)
     _, texts = drawn(axis)

@@ -104,7 +104,7 @@ def test_upright_the_same_value_stands_equally_high_in_every_lane(stack: LaneSta
 
 @given(st.floats(-1e9, 1e9), st.floats(1e-6, 1e9), st.integers(20, 400))
 def test_numbers_under_a_narrow_lane_have_room_beside_each_other(low: float, reach: float, size: int) -> None:
-    axis = ValueAxis("bottom", turned=True)
+    axis = ValueAxis("bottom", upright=True)
     high = low + reach
     if high - low < 1e-9 * max(abs(low), 1.0):
         return

@@ -86,14 +86,14 @@ def test_columns_are_compared_with_each_other_and_by_row(pane: GroupsPane, group
     pick(groups_window, pane.fields.by, "columns with each other")
     assert "Choose at least two columns" in pane.about.text()
     for name in ("length_mm", "fork_length_mm"):
-        pane.fields.columns.turned.emit(name, True)
+        pane.fields.columns.column_toggled.emit(name, True)
         wait_until_idle(groups_window)
     assert [group.name for group in pane.shown] == ["length_mm", "fork_length_mm"]
     assert pane.fields.paired.isEnabled()
     pane.fields.paired.click()
     wait_until_idle(groups_window)
     assert "rows with both values" in pane.about.text() and "differences" in words_of(pane.margin)
-    pane.fields.columns.turned.emit("mass_g", True)
+    pane.fields.columns.column_toggled.emit("mass_g", True)
     wait_until_idle(groups_window)
     assert "different units" in pane.about.text() and not pane.body.isVisible()
 

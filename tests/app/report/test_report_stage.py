@@ -105,7 +105,7 @@ def test_title_and_columns_are_taken_over_from_the_outline(stage: ReportStage, q
     outline.columns.activated.emit(3)
     settle(stage)
     assert outline.picked.isVisibleTo(outline)
-    outline.picked.turned.emit("mass_g", True)
+    outline.picked.column_toggled.emit("mass_g", True)
     settle(stage)
     assert stage.pages.live is not None and stage.pages.live.report.about[0].startswith("by A. Nalyst")
     assert {z.after for _, _, z in zones(stage) if z.after.startswith("column/")} == {"column/mass_g"}

@@ -110,11 +110,11 @@ def test_counts_of_two_categories_are_tested_by_what_they_allow() -> None:
     found = cross(*codes_of(many))
     expected = oracle.chi2_contingency(many, correction=False)
     assert np.array_equal(found.counts, many) and found.test.key == "chi_square"
-    assert found.test.p == pytest.approx(expected.pvalue) and not found.ratios and found.turned is None
+    assert found.test.p == pytest.approx(expected.pvalue) and not found.ratios and found.paired_test is None
     few = np.array([[3, 1], [1, 5]])
     found = cross(*codes_of(few))
     assert found.test.key == "fisher_exact" and found.test.p == pytest.approx(oracle.fisher_exact(few).pvalue)
-    assert [ratio.key for ratio in found.ratios] == ["odds_ratio", "risk_ratio"] and found.turned is not None
+    assert [ratio.key for ratio in found.ratios] == ["odds_ratio", "risk_ratio"] and found.paired_test is not None
 
 
 def test_every_way_to_fill_the_cells_says_what_it_says_it_does() -> None:

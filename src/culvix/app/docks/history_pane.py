@@ -16,7 +16,7 @@ from culvix.study.document.history.messages import act_text, acts_between
 __all__ = ["HistoryPane"]
 
 _MOST = 500
-_PLACE = Qt.ItemDataRole.UserRole
+_STEP_ROLE = Qt.ItemDataRole.UserRole
 
 
 class HistoryPane(LazyPane):
@@ -80,7 +80,7 @@ class HistoryPane(LazyPane):
         for at, act in reversed(shown):
             self.list.addItem(self._item(at, act, undone=at >= done))
         beginning = QListWidgetItem("0  the table as it was read")
-        beginning.setData(_PLACE, 0)
+        beginning.setData(_STEP_ROLE, 0)
         self.list.addItem(beginning)
         self.list.setCurrentRow(sum(at >= done for at, _ in shown))
 
@@ -88,7 +88,7 @@ class HistoryPane(LazyPane):
         message = act_text(self.hub.study.table, act)
         by = act.decisions[0].by if act.decisions else ""
         item = QListWidgetItem(f"{at + 1}  {message}{f'  {by}' if by else ''}")
-        item.setData(_PLACE, at + 1)
+        item.setData(_STEP_ROLE, at + 1)
         tip = message
         if act.decisions:
             first = act.decisions[0]
@@ -103,7 +103,7 @@ class HistoryPane(LazyPane):
         return item
 
     def _clicked(self, item: QListWidgetItem) -> None:
-        position = int(item.data(_PLACE))
+        position = int(item.data(_STEP_ROLE))
         if position == self._previewed:
             self._go(item)
         else:
@@ -125,6 +125,6 @@ class HistoryPane(LazyPane):
 
     def _go(self, item: QListWidgetItem) -> None:
         try:
-            self.hub.study.go_to(int(item.data(_PLACE)))
+            self.hub.study.go_to(int(item.data(_STEP_ROLE)))
         except CulvixError as error:
             self.problem.emit(error.sentence)

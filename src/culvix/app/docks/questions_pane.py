@@ -44,7 +44,7 @@ class QuestionsPane(LazyPane):
         self.list.setAccessibleName("Open questions")
         self.list.setTextElideMode(Qt.TextElideMode.ElideRight)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.currentRowChanged.connect(self._turned)
+        self.list.currentRowChanged.connect(self._row_changed)
         self._place = QVBoxLayout()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 8, 10, 8)
@@ -86,7 +86,7 @@ class QuestionsPane(LazyPane):
         self.list.blockSignals(False)
         self._show_card(turn=before is not None and self.current is not None and self.current.key != before.key)
 
-    def _turned(self, _: int) -> None:
+    def _row_changed(self, _: int) -> None:
         self._show_card(turn=True)
 
     def _show_card(self, *, turn: bool) -> None:

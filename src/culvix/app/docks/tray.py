@@ -24,7 +24,7 @@ _NONE: Ints = np.zeros(0, dtype=np.int64)
 _WIDTHS = {"row": 58, "flagged by": 84, "decision": 110, "cause": 98, "reason": 176}
 _UNDECIDED = {**_WIDTHS, "decision": 72, "cause": 58, "reason": 66}
 """Widths of the columns about decisions, in pixels, and what is enough of them where there are none."""
-_SOON_SHOWN = 60
+_ROWS_PREFETCHED = 60
 
 
 class _Records(HeadedTable):
@@ -59,7 +59,7 @@ class _Records(HeadedTable):
     def put(self, rows: Ints) -> None:
         self.beginResetModel()
         self.rows = rows
-        self.hub.study.table.remember(rows[:_SOON_SHOWN])
+        self.hub.study.table.remember(rows[:_ROWS_PREFETCHED])
         self._order()
         self.endResetModel()
 
@@ -167,7 +167,7 @@ class Tray(LazyPane):
         hub.selection_changed.connect(self.follow)
         hub.marks_changed.connect(lambda: self.model.put(self.model.rows))
         hub.columns_changed.connect(self._columns_changed)
-        hub.focus_changed.connect(self._turned)
+        hub.focus_changed.connect(self._focus_changed)
         hub.analysed.connect(lambda name: self.request_refresh() if name == hub.focus else None)
         hub.data_changed.connect(self._decided)
         self.follow()
@@ -226,7 +226,7 @@ class Tray(LazyPane):
         rows = self.model.rows[[index.row() for index in marking.selectedRows()]]
         self.hub.study.select(rows, TRAY_ORIGIN, column=self.hub.focus)
 
-    def _turned(self) -> None:
+    def _focus_changed(self) -> None:
         """Another column stands first in the list, selection or not."""
         self._at = None
         self.request_refresh()
@@ -249,7 +249,7 @@ class Tray(LazyPane):
         head, focus = self.table.horizontalHeader(), self.hub.focus
         assert head is not None
         working = self.hub.study.working
-        rows = self.model.rows[:_SOON_SHOWN].tolist()
+        rows = self.model.rows[:_ROWS_PREFETCHED].tolist()
         decided = focus is not None and any(working.decision_on(focus, row) is not None for row in rows)
         if self._fitted == (decided, self.model.heads):
             return

@@ -19,8 +19,8 @@ __all__ = ["FirstRows", "FirstRowsView"]
 
 _BLOCK, _CELLS_AT_ONCE = 100, 50_000
 """Rows read at once, and cells, where there are many columns."""
-_BLOCKS_KEPT, _COLUMNS_IN_VIEW = 12, 40
-_LOOK, _MEASURED = 40, 300
+_BLOCKS_CACHED, _COLUMNS_IN_VIEW = 12, 40
+_ROWS_COMPARED, _MEASURED = 40, 300
 """Rows and columns that are looked at for the widths of columns."""
 _LONGEST = 60
 _BESIDE_NUMBERS = 16
@@ -34,8 +34,8 @@ class _Blocks:
         self.source = source
         columns = max(len(source.columns), 1)
         self.size = min(_BLOCK, max(_CELLS_AT_ONCE // columns, 1))
-        self.numbers = lru_cache(_BLOCKS_KEPT)(self._numbers)
-        self.cells = lru_cache(_BLOCKS_KEPT * _COLUMNS_IN_VIEW)(self._cells)
+        self.numbers = lru_cache(_BLOCKS_CACHED)(self._numbers)
+        self.cells = lru_cache(_BLOCKS_CACHED * _COLUMNS_IN_VIEW)(self._cells)
         self._records = lru_cache(1)(self._read)
 
     def _rows(self, block: int) -> Ints:
@@ -123,7 +123,7 @@ class FirstRows(HeadedTable):
 
     def first_cells(self, position: int) -> list[str]:
         """The first cells of a column, few enough to be measured."""
-        return [] if self._blocks is None or not self._rows else self._blocks.cells(0, position)[:_LOOK]
+        return [] if self._blocks is None or not self._rows else self._blocks.cells(0, position)[:_ROWS_COMPARED]
 
     def _number(self, row: int) -> str:
         assert self._blocks is not None

@@ -44,7 +44,7 @@ class ComparePane(QFrame):
         self.form.currentIndexChanged.connect(lambda _: self._draw())
         self.about = label("", "quiet")
         self.columns = ColumnsButton(hub, lambda: self.names)
-        self.columns.turned.connect(self._toggle_column)
+        self.columns.column_toggled.connect(self._toggle_column)
         close = QPushButton("Close")
         if not closable:
             close.hide()
@@ -130,11 +130,11 @@ class ComparePane(QFrame):
     def _scale(self, known: Sequence[ColumnAnalysis], axis: str) -> tuple[AxisScale, str]:
         """The scale of a common axis, that of the column in focus, and what is to be said where it cannot be."""
         first = self.hub.analysis
-        wanted = MEASURED_AXIS if first is None or axis != "common" else first.axis.scale
-        scale = shared_scale(known, wanted)
+        common = MEASURED_AXIS if first is None or axis != "common" else first.axis.scale
+        scale = shared_scale(known, common)
         return (
             scale,
-            "" if scale is wanted else f"; a {wanted.name} axis has no place for some values, so it is measured",
+            "" if scale is common else f"; a {common.name} axis has no place for some values, so it is measured",
         )
 
     def _put(self) -> None:

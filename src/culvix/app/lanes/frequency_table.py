@@ -16,7 +16,7 @@ from culvix.study.analysis.axis_parts import AxisParts
 __all__ = ["FrequencyTable", "frequencies"]
 
 _HEADS = ("bin", "rows", "%", "Σ %")
-_LOOK = 200
+_ROWS_MEASURED = 200
 """Bins that are looked at for the widths of columns."""
 _ALIGN = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
@@ -95,7 +95,7 @@ class FrequencyTable(QTableView):
         across, down = self.horizontalHeader(), self.verticalHeader()
         assert across is not None and down is not None
         across.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        across.setResizeContentsPrecision(_LOOK)
+        across.setResizeContentsPrecision(_ROWS_MEASURED)
         across.setMinimumSectionSize(by_font(36))
         down.hide()
         down.setDefaultSectionSize(by_font(19))

@@ -40,7 +40,7 @@ class DistancesView(LazyPane):
         self.found: RowDistances | None = None
         self._made_of: tuple[WorkingSet, tuple[str, ...], float] | None = None
         self.columns, self.level = ColumnsButton(hub, lambda: self.names), Choice()
-        self.columns.turned.connect(self._toggle_column)
+        self.columns.column_toggled.connect(self._toggle_column)
         self.level.addItems([f"cut-off at {100 * level:g} %" for level in _LEVELS])
         self.about, self.contributions = label("", "quiet", wrap=True), label("", "quiet", wrap=True)
         self.select = QPushButton("Select those beyond")

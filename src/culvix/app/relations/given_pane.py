@@ -39,7 +39,7 @@ class GivenPane(QWidget):
         self.columns = ColumnsButton(hub, lambda: self._controls)
         self.columns.setText("Hold fixed")
         self.columns.setToolTip("Columns that are accounted for by straight lines before the pair is correlated")
-        self.columns.turned.connect(self._toggle)
+        self.columns.column_toggled.connect(self._toggle)
         self._behind: tuple[PairDetails, tuple[ThirdColumn, ...]] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)

@@ -197,7 +197,7 @@ class RelationsStage(QWidget):
             # Looked at anew, whether it is listed or not: the data may have changed.
             self.choose(*chosen)
         if not relations.is_approximate:
-            self._look_for_findings()
+            self._search_findings()
 
     def _row(self, index: QModelIndex) -> None:
         if index.isValid():
@@ -237,7 +237,7 @@ class RelationsStage(QWidget):
         """The picture is there at once; what takes long at many rows comes after it."""
         self.hub.start("pair in numbers", partial(_numbers, details), self._numbers_arrived, priority=7)
 
-    def _look_for_findings(self) -> None:
+    def _search_findings(self) -> None:
         """Look through all pairs for what to be careful of, once for each state of the data."""
         study = self.hub.study
         table, working = study.table, study.working

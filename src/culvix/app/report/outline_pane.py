@@ -47,7 +47,7 @@ class OutlinePane(LazyPane):
             "Which columns have a sheet", COLUMN_CHOICES, lambda chosen: self._change(columns=chosen)
         )
         self.picked = ColumnsButton(hub, lambda: self._layout.picked)
-        self.picked.turned.connect(self._pick)
+        self.picked.column_toggled.connect(self._pick)
         self.own_summary = configured(QPushButton("First page from the study again"), objectName="slim")
         self.own_summary.setToolTip("Take back the sentences written in place of those made from the study")
         self.own_summary.clicked.connect(lambda: self._change(summary=()))

@@ -34,13 +34,13 @@ _AROUND = 2.5
 class PagesView(QAbstractScrollArea):
     """Shows the drawings it is given; what is in sight and not drawn yet is asked for."""
 
-    wanted = pyqtSignal(int, float)
+    page_requested = pyqtSignal(int, float)
     """A page (from 0) is to be drawn with so many pixels a point."""
     chosen = pyqtSignal()
     """Another part of a page is chosen, or it lies elsewhere now."""
     opened = pyqtSignal()
     """Something is to be written at the part chosen."""
-    turned = pyqtSignal(int)
+    page_changed = pyqtSignal(int)
     """The page (from 0) that fills most of the view is another one."""
 
     def __init__(self) -> None:
@@ -182,7 +182,7 @@ class PagesView(QAbstractScrollArea):
         page = max(min(int((middle - _GAP) / (HEIGHT * self.scale + _GAP)), last), 0)
         if page != self.page:
             self.page = page
-            self.turned.emit(page)
+            self.page_changed.emit(page)
 
     # Painting
 
@@ -209,7 +209,7 @@ class PagesView(QAbstractScrollArea):
         asked = page, self.scale * self.devicePixelRatioF()
         if asked not in self._asked:
             self._asked.add(asked)
-            self.wanted.emit(number, asked[1])
+            self.page_requested.emit(number, asked[1])
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)

@@ -65,9 +65,9 @@ class DataKeys(QObject):
         self._restore.timeout.connect(self._give_back)
         application = QApplication.instance()
         assert isinstance(application, QApplication)
-        application.focusChanged.connect(self._turned)
+        application.focusChanged.connect(self._focus_changed)
 
-    def _turned(self, before: QWidget | None, now: QWidget | None) -> None:
+    def _focus_changed(self, before: QWidget | None, now: QWidget | None) -> None:
         if before is not None and not takes_letters(before):
             before.removeEventFilter(self)
         if now is not None and now.window() is self._window:

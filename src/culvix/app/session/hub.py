@@ -288,18 +288,18 @@ class Hub(QObject):
 
     def request_bars(self, column: str) -> None:
         """See to it that the bars of a column without numbers are counted, and ``barred`` is told for it."""
-        wanted = self.study.table[column]
-        if wanted.role not in BARRED or self._bars.get(column, (None, None))[0] is wanted:
+        requested = self.study.table[column]
+        if requested.role not in BARRED or self._bars.get(column, (None, None))[0] is requested:
             return
         date_order = self.study.dictionary.of(column).date_order
 
         def work(progress: Progress) -> Sparkline:
-            order = "length" if wanted.role is Role.TEXT else "frequency"
-            return Sparkline(heights_of(bars_picture(wanted, order, None, date_order, progress)), None, NO_MARKS)
+            order = "length" if requested.role is Role.TEXT else "frequency"
+            return Sparkline(heights_of(bars_picture(requested, order, None, date_order, progress)), None, NO_MARKS)
 
         def arrived(sparkline: Sparkline) -> None:
-            if column in self.study.table and self.study.table[column] is wanted:
-                self._bars[column] = wanted, sparkline
+            if column in self.study.table and self.study.table[column] is requested:
+                self._bars[column] = requested, sparkline
                 self.barred.emit(column)
 
         self.start(f"bars of {column}", work, arrived, quiet=True)

@@ -69,7 +69,7 @@ class ShapeStage(QWidget):
         self.adjust_pane = adjust or AdjustPane(hub)
         self.views = ShapeViews(hub, self.canvas, self._lanes_page())
         self.views.problem.connect(self.problem)
-        self.views.turned.connect(self.show_view)
+        self.views.view_chosen.connect(self.show_view)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(4)

@@ -64,7 +64,7 @@ class ShapeViews(QStackedWidget):
     """
 
     problem = pyqtSignal(str)
-    turned = pyqtSignal(int)
+    view_chosen = pyqtSignal(int)
     """Another view is wanted, by its place."""
 
     def __init__(self, hub: Hub, canvas: LaneCanvas, lanes: QWidget) -> None:
@@ -176,7 +176,7 @@ class ShapeViews(QStackedWidget):
     def _adopted(self, name: str) -> None:
         """A new column is looked at by itself."""
         self.hub.set_focus(name)
-        self.turned.emit(list(VIEWS).index(ONE))
+        self.view_chosen.emit(list(VIEWS).index(ONE))
 
     @property
     def data(self) -> QWidget:

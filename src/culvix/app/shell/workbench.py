@@ -72,8 +72,8 @@ class Workbench(QWidget):
         self._steps: dict[str, Iterator[None]] = {}
         self._complete: set[str] = set()
         self._rest: Iterator[None] = iter(())
-        self._margin_soon = configured(QTimer(self), singleShot=True, interval=_BETWEEN_MS)
-        self._margin_soon.timeout.connect(self._show_margin)
+        self._margin_timer = configured(QTimer(self), singleShot=True, interval=_BETWEEN_MS)
+        self._margin_timer.timeout.connect(self._show_margin)
         self._later = configured(QTimer(self), singleShot=True, interval=_BETWEEN_MS)
         self._later.timeout.connect(lambda: task_queue().take(self._make_more))
 
@@ -281,7 +281,7 @@ class Workbench(QWidget):
         self.hub.study.change_view(stage=row.title)
         # The margin follows when the stage is painted: in one go they would hold up the window.
         if not self.shows_questions:
-            self._margin_soon.start()
+            self._margin_timer.start()
         self.focus_data()
 
     def step(self, by: int) -> None:
@@ -321,7 +321,7 @@ class Workbench(QWidget):
             self._show_margin()
             self.focus_data()
             return
-        self._margin_soon.stop()
+        self._margin_timer.stop()
         self.margins.setCurrentWidget(self.questions)
         self.questions.begin()
 

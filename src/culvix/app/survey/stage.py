@@ -32,7 +32,7 @@ from culvix.tables.model.table import Role
 
 __all__ = ["SurveyStage"]
 
-_LOOK, _ROOM, _MARK = 60, 14, 26
+_LINES_MEASURED, _ROOM, _MARK = 60, 14, 26
 """Lines measured for the widths of columns, and pixels beside the words of a cell and of a head."""
 _LONGEST_NAME = 170
 _ENOUGH = 60
@@ -122,11 +122,11 @@ class SurveyStage(QWidget):
         self.chooser.chosen.connect(self._choose)
         self.chooser.closed.connect(lambda: self.statistics.setChecked(False))
         self.statistics.toggled.connect(self.chooser.setVisible)
-        self.hub.analysed.connect(lambda _: self._gather_soon())
+        self.hub.analysed.connect(lambda _: self._schedule_gathering())
         for signal in (self.hub.data_changed, self.hub.review_changed, self.hub.settings_changed):
             signal.connect(self.refresh)
 
-    def _gather_soon(self) -> None:
+    def _schedule_gathering(self) -> None:
         if not self._delay.isActive():
             self._delay.start()
 
@@ -134,7 +134,7 @@ class SurveyStage(QWidget):
         super().showEvent(event)
         self._follow()
         if self._refresh_due:
-            self._gather_soon()
+            self._schedule_gathering()
 
     def _build_tools(self) -> None:
         self.search = configured(QLineEdit(), placeholderText="Find a column")
@@ -190,7 +190,7 @@ class SurveyStage(QWidget):
         bold = self.view.heads.fontMetrics()
         for position, head in enumerate(self.lines.heads):
             self.view.setColumnWidth(position, bold.horizontalAdvance(head) + _MARK)
-        self._widen(range(min(self.lines.row_count(), _LOOK)))
+        self._widen(range(min(self.lines.row_count(), _LINES_MEASURED)))
         self.view.setColumnWidth(0, min(self.view.columnWidth(0), by_font(_LONGEST_NAME)))
         self.view.setColumnWidth(SPARKLINE, by_font(110))
 

@@ -24,7 +24,7 @@ class FlowLayout(QLayout):
         self._gaps: set[int] = set()
         self._width = 0
         """The width it was given last: a layout forgets its own whenever it is to be made anew."""
-        self._told = 0
+        self._requested_height = 0
 
     def add_gap(self) -> None:
         """Push what follows to the right end of its row, where there is room."""
@@ -94,8 +94,8 @@ class FlowLayout(QLayout):
     def _tell_height(self) -> None:
         """Have the panes around ask again how high the rows are."""
         parent = self.parentWidget()
-        if parent is not None and self._told != (height := self.heightForWidth(self._width)):
-            self._told = height
+        if parent is not None and self._requested_height != (height := self.heightForWidth(self._width)):
+            self._requested_height = height
             self.update()
             parent.updateGeometry()
 

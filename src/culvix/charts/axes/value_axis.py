@@ -70,10 +70,10 @@ def _room_lying(one: str, other: str) -> float:
 class ValueAxis(pg.AxisItem):
     """An axis whose numbers are written as everywhere else: true minus sign, thin-space thousands."""
 
-    def __init__(self, orientation: str, *, turned: bool = False) -> None:
+    def __init__(self, orientation: str, *, upright: bool = False) -> None:
         """An axis at the ``left``, at the ``right``, at the ``bottom`` or at the ``top``.
 
-        ``turned`` where the view stands upright: the axis at the left then has its x, the one below its y.
+        ``upright`` where the view stands upright: the axis at the left then has its x, the one below its y.
         """
         super().__init__(orientation, pen=pen(SHADES.rule), textPen=SHADES.muted, tickPen=pen(SHADES.rule))
         self.enableAutoSIPrefix(False)
@@ -90,16 +90,16 @@ class ValueAxis(pg.AxisItem):
         """How far codes are from each other, in pixels."""
 
         self._round_numbers: dict[float, float] = {}
-        self.turned = turned
+        self.upright = upright
 
     def linkToView(self, view: pg.ViewBox) -> None:
         super().linkToView(view)
-        if self.turned:
+        if self.upright:
             upwards = self.orientation in ("left", "right")
             (view.sigXRangeChanged if upwards else view.sigYRangeChanged).connect(self.linkedViewChanged)
 
     def linkedViewChanged(self, view: pg.ViewBox, newRange: Sequence[float] | None = None) -> None:
-        if self.turned:
+        if self.upright:
             newRange = view.viewRange()[0 if self.orientation in ("left", "right") else 1]
         super().linkedViewChanged(view, newRange)
 

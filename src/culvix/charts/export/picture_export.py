@@ -205,7 +205,7 @@ def add_grid(view: pg.GraphicsView) -> None:
         if length > 0 and low < high and not axis.has_names:
             for at in axis.tickValues(low, high, length)[0][1]:
                 # On an upright view the axis at the side is the one of x.
-                line = pg.InfiniteLine(at, angle=0 if upwards != axis.turned else 90, pen=pen(SHADES.rule))
+                line = pg.InfiniteLine(at, angle=0 if upwards != axis.upright else 90, pen=pen(SHADES.rule))
                 line.setZValue(-100)
                 axis.linkedView().addItem(line, ignoreBounds=True)
 

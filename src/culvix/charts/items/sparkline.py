@@ -16,7 +16,7 @@ from culvix.study.analysis.column_analysis import ColumnAnalysis
 __all__ = ["Sparkline", "draw_sparkline", "sparkline_from_json", "sparkline_json", "sparkline_of"]
 
 _BARS = 40
-_IMAGES_KEPT = 256
+_IMAGES_CACHED = 256
 _MOST_MARKS, _ENDS = 500, 5
 _AROUND = 2
 """Room around an image for the rings at its ends, in pixels."""
@@ -87,7 +87,7 @@ def draw_sparkline(painter: QPainter, area: QRectF, sparkline: Sparkline) -> Non
     painter.drawPixmap(corner, _image(sparkline, area.size().toSize(), ratio, SHADES.palette))
 
 
-@lru_cache(_IMAGES_KEPT)
+@lru_cache(_IMAGES_CACHED)
 def _image(sparkline: Sparkline, size: QSize, ratio: float, palette: Palette) -> QPixmap:
     """A sparkline as it is painted time and again."""
     image = QPixmap((size + 2 * QSize(_AROUND, _AROUND)) * ratio)

@@ -97,7 +97,7 @@ class Lane(Plot):
         self.answer_lines = 1
         self.message = ""
         """The words over the lane, whole."""
-        super().__init__(self.view_type(upright=upright), ("bottom", "left"), turned=upright)
+        super().__init__(self.view_type(upright=upright), ("bottom", "left"), upright=upright)
         # The stack says how high, or how wide, it is.
         if upright:
             self.setPreferredWidth(1.0)

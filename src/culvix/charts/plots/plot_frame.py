@@ -16,13 +16,13 @@ _TITLE_HEIGHT = 30
 
 
 class Plot(pg.GraphicsWidget):
-    """``view`` with an axis at each of ``sides``; ``turned`` as `ValueAxis` has it.
+    """``view`` with an axis at each of ``sides``; ``upright`` as `ValueAxis` has it.
 
     It has just what a chart here needs: the plotting library's own frame brings menus and buttons with it that take
     several times as long to make as the chart itself.
     """
 
-    def __init__(self, view: pg.ViewBox, sides: Sequence[str], *, turned: bool = False) -> None:
+    def __init__(self, view: pg.ViewBox, sides: Sequence[str], *, upright: bool = False) -> None:
         super().__init__()
         self.view_box = view
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -34,7 +34,7 @@ class Plot(pg.GraphicsWidget):
         self.grid.setColumnStretchFactor(1, 100)
         self._axes: dict[str, ValueAxis] = {}
         for side in sides:
-            axis = self._axes[side] = ValueAxis(side, turned=turned)
+            axis = self._axes[side] = ValueAxis(side, upright=upright)
             axis.linkToView(view)
             self.grid.addItem(axis, *_PLACES[side])
             # Above what is drawn in the view at no height of its own.

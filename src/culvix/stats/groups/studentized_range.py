@@ -17,7 +17,7 @@ from culvix.stats.core.roots import root_between
 
 __all__ = ["studentized_range_quantile", "studentized_range_tail"]
 
-_PLACES, _SCALES = 160, 192
+_NODES, _SCALES = 160, 192
 _FAR = 9.0
 """So many standard deviations out nothing is left of a normal density that counts."""
 _NORMAL = 25_000.0
@@ -32,7 +32,7 @@ def _legendre(nodes: int) -> tuple[Floats, Floats]:
 
 def _range_below(width: Floats, k: int) -> Floats:
     """P(range of ``k`` standard normal values ≤ ``width``), of the shape of ``width``."""
-    at, weights = _legendre(_PLACES)
+    at, weights = _legendre(_NODES)
     # The largest value lies somewhere, all others within the width below it.
     half = _FAR
     z = half * at[:, None]

@@ -17,7 +17,7 @@ from culvix.stats.resampling.simulation import SEED
 __all__ = ["covariance", "inverse", "minimum_covariance_determinant", "squared_distances"]
 
 _STARTS = 300
-_KEPT = 10
+_STARTS_REFINED = 10
 _SUBSET = 1500
 _MIDDLE = 10_000
 _LAST_STEPS = 2
@@ -72,8 +72,8 @@ def minimum_covariance_determinant(
     few, more = (x if n <= size else x[np.sort(order[:size])] for size in (_SUBSET, _MIDDLE))
     starts = _starts(few, draw, progress)
     refined = []
-    for position, start in enumerate(starts[:_KEPT]):
-        progress(0.6 + 0.2 * position / _KEPT, "refining the tightest half")
+    for position, start in enumerate(starts[:_STARTS_REFINED]):
+        progress(0.6 + 0.2 * position / _STARTS_REFINED, "refining the tightest half")
         refined.append(_concentrate(more, more[_nearest(more, *start[1:])], 100) or start)
     best = min(refined, key=lambda found: found[0])
     if more is not x:

@@ -11,7 +11,7 @@ from culvix.stats.correlation.result import present_pairs
 
 __all__ = ["SmoothCurve", "lowess"]
 
-_MOST_PLACES = 598
+_MOST_POINTS = 598
 """Places at which the curve is fitted; rows between two of them are taken together."""
 _FEWEST = 4
 _LEAST_SPREAD = 1e-3
@@ -108,8 +108,8 @@ def lowess(x: Floats, y: Floats, *, span: float = 2 / 3, repeats: int = 3) -> Sm
 def _in_blocks(x: Floats, y: Floats) -> _Points:
     """Ascending ``x`` with its ``y`` in blocks of as many rows, equal values of x in one block."""
     changes = np.flatnonzero(np.concatenate(([True], x[1:] != x[:-1])))
-    if changes.size > _MOST_PLACES:
-        even = np.linspace(0, x.size, _MOST_PLACES, endpoint=False).astype(np.int64)
+    if changes.size > _MOST_POINTS:
+        even = np.linspace(0, x.size, _MOST_POINTS, endpoint=False).astype(np.int64)
         # The values at both ends stand alone, so that the curve reaches as far as the rows do.
         ends = changes[[1, -1]]
         changes = np.union1d(changes[np.searchsorted(changes, even, side="right") - 1], ends)

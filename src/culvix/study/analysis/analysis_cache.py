@@ -9,7 +9,7 @@ from culvix.tables.model.table import Column
 
 __all__ = ["AnalysisCache"]
 
-_STATES_KEPT, _ALL_STATES = 8, 64
+_STATES_CACHED, _ALL_STATES = 8, 64
 
 
 class AnalysisCache:
@@ -48,6 +48,6 @@ class AnalysisCache:
             states = self._analyses.setdefault(analysis.column.name, {})
             states[analysis.request.key] = analysis
             room = max(_ALL_STATES, 3 * self._columns)
-            while len(states) > _STATES_KEPT or sum(map(len, self._analyses.values())) > room:
+            while len(states) > _STATES_CACHED or sum(map(len, self._analyses.values())) > room:
                 most = max(self._analyses.values(), key=len)
                 del most[next(iter(most))]

@@ -14,7 +14,7 @@ __all__ = ["MOST_GROUPS", "Grouping", "can_group", "grouping"]
 
 MOST_GROUPS = 200
 _LIKELY_GROUPS = 80
-_SOON_COUNTED = 20_000
+_ROWS_COUNTED_AT_ONCE = 20_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -35,7 +35,7 @@ def can_group(table: Table) -> list[str]:
 
 def _few_different(column: Column) -> int:
     """How many different values a column has, where that is known or soon counted; else more than make groups."""
-    if column.known_distinct is None and column.rows > _SOON_COUNTED:
+    if column.known_distinct is None and column.rows > _ROWS_COUNTED_AT_ONCE:
         return MOST_GROUPS + 1
     return column.distinct
 

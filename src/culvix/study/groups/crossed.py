@@ -72,7 +72,7 @@ class CrossedCategories:
         return (odds_ratio(self.counts), risk_ratio(self.counts)) if self.counts.shape == (2, 2) else ()
 
     @cached_property
-    def turned(self) -> CountTest | None:
+    def paired_test(self) -> CountTest | None:
         """McNemar's test, where both columns have the same two categories: as answers before and after."""
         same = self.counts.shape == (2, 2) and self.down.names == self.across.names
         return mcnemar(self.counts) if same else None

@@ -12,7 +12,7 @@ from culvix.study.relations.finding import FEWEST_ROWS, Candidate, PairRows, Rel
 
 __all__ = ["turns_within"]
 
-_LEAST_TURN = 0.1
+_LEAST_REVERSAL = 0.1
 _LIKELY = 0.9
 """What falls short of a limit by more than this at a quick look is not worked out with care."""
 
@@ -34,12 +34,12 @@ def turns_within(pair: PairRows, groups: Sequence[Grouping]) -> tuple[list[Candi
         tried += 1
         a, b = (_within(each[used], codes[used], sizes) for each in (pair.a, pair.b))
         rough = quick_r(a, b), quick_r(pair.a[used], pair.b[used])
-        if rough[0] * rough[1] >= 0 or min(map(abs, rough)) < _LIKELY * _LEAST_TURN:
+        if rough[0] * rough[1] >= 0 or min(map(abs, rough)) < _LIKELY * _LEAST_REVERSAL:
             continue
         within, pooled = pearson(a, b), pearson(pair.a[used], pair.b[used])
         if within.r is None or pooled.r is None or within.p is None or pooled.p is None:
             continue
-        if within.r * pooled.r < 0 and min(abs(within.r), abs(pooled.r)) >= _LEAST_TURN:
+        if within.r * pooled.r < 0 and min(abs(within.r), abs(pooled.r)) >= _LEAST_REVERSAL:
             whole, inside = coefficients(pooled.r, within.r)
             message = (
                 f"{pair.x} and {pair.y}: r is {whole} over all rows, but {inside} within {group.by} "

@@ -16,7 +16,7 @@ MOST_TRIED = 60
 """With more other columns than this, only the first ones are tried."""
 
 _LEAST_R = 0.1
-_LEAST_TURNED = 0.1
+_LEAST_REVERSED = 0.1
 _COPY = 0.98
 """A column that is nearly one of the two leaves nothing of any relation."""
 _FEWEST = 10
@@ -57,7 +57,7 @@ def third_columns(
         given = partial_correlation(a, b, [c], ranks=ranks)
         if given.r is None:
             continue
-        turned = given.r * r < 0 and abs(given.r) >= _LEAST_TURNED
-        if turned or abs(given.r) < abs(r) / 2:
+        reversed_sign = given.r * r < 0 and abs(given.r) >= _LEAST_REVERSED
+        if reversed_sign or abs(given.r) < abs(r) / 2:
             found.append(ThirdColumn(name, r, given))
     return tuple(sorted(found, key=lambda each: (each.given.r or 0.0) * (1 if each.r > 0 else -1)))

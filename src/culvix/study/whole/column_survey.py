@@ -97,15 +97,15 @@ class ColumnSurvey:
     the edges of the pilot, and the second finds what is left.
     """
 
-    def __init__(self, column: EngineColumn, look: Pilot, rows: int, settings: WholeSettings) -> None:
-        self.column, self._look, self._rows, self._settings = column, look, rows, settings
+    def __init__(self, column: EngineColumn, pilot: Pilot, rows: int, settings: WholeSettings) -> None:
+        self.column, self._pilot, self._rows, self._settings = column, pilot, rows, settings
         self._extent: NumberExtent | None = None
         self._sums: PowerSums | None = None
         self._centred = False
         """Whether these were taken about the mean."""
-        self._centre = look.centre
+        self._centre = pilot.centre
         self._order: OrderStatistics | None = None
-        self._by_value = look.few_values
+        self._by_value = pilot.few_values
         self._values = ValuesWithin()
         """All values, where they were counted one by one."""
         self._distinct = _UNKNOWN
@@ -115,7 +115,7 @@ class ColumnSurvey:
     @property
     def n(self) -> int:
         """How many finite numbers there are; before the first reading, those that were looked at."""
-        return self._look.seen.size if self._extent is None else self._extent.n
+        return self._pilot.seen.size if self._extent is None else self._extent.n
 
     @property
     def varies(self) -> bool:
@@ -132,7 +132,7 @@ class ColumnSurvey:
     def spread(self) -> float:
         """The SD; before the first reading, that of what was looked at."""
         moments = self.moments
-        return self._look.spread if moments is None else moments.sd or 0.0
+        return self._pilot.spread if moments is None else moments.sd or 0.0
 
     @property
     def moments(self) -> Moments | None:
@@ -140,7 +140,7 @@ class ColumnSurvey:
         sums, extent = self._sums, self._extent
         if sums is None or extent is None or not sums.n or extent.low is None or extent.high is None:
             return None
-        n, low, high, scale = sums.n, extent.low, extent.high, self._look.scale
+        n, low, high, scale = sums.n, extent.low, extent.high, self._pilot.scale
         if low == high:
             return Moments(n, n * low, low, 0.0 if n > 1 else None, 0.0, None, None)
         shift = sums.powers[0] * scale
@@ -155,12 +155,12 @@ class ColumnSurvey:
     @property
     def scale(self) -> float:
         """A power of two over which distances are summed."""
-        return self._look.scale
+        return self._pilot.scale
 
     @property
     def is_complete(self) -> bool:
         """Whether every row has a finite number, or seems to before the first reading."""
-        return self._look.complete if self._extent is None else self._extent.n == self._rows
+        return self._pilot.complete if self._extent is None else self._extent.n == self._rows
 
     def sums_about(self, centre: float) -> tuple[float, float]:
         """The sums of all distances from ``centre`` over the scale, and of these squared."""
@@ -178,11 +178,11 @@ class ColumnSurvey:
         name = self.column.name
         if self._extent is None:
             if self._by_value:
-                return (ValueCountsQuery(name, self._settings.most_values, ceil(self._look.different)),)
+                return (ValueCountsQuery(name, self._settings.most_values, ceil(self._pilot.different)),)
             return (
                 Extent(name),
-                PowerSumsQuery(name, self._centre, self._look.scale),
-                CountsBelow(name, self._look.edges),
+                PowerSumsQuery(name, self._centre, self._pilot.scale),
+                CountsBelow(name, self._pilot.edges),
             )
         return tuple(self._next())
 
@@ -193,7 +193,7 @@ class ColumnSurvey:
         if order is None:
             return
         if self._off_centre:
-            yield PowerSumsQuery(name, self.mean, self._look.scale)
+            yield PowerSumsQuery(name, self.mean, self._pilot.scale)
         if self._distinct is _UNKNOWN:
             yield Distinct(name)
         ranges, edges = order.missing(self._ranks)
@@ -313,7 +313,9 @@ class ColumnSurvey:
     def _take_extent(self, found: NumberExtent) -> None:
         self._extent = found
         if found.low is not None and found.high is not None:
-            self._order = OrderStatistics(found.n, found.low, found.high, whole=self.column.whole, seen=self._look.seen)
+            self._order = OrderStatistics(
+                found.n, found.low, found.high, whole=self.column.whole, seen=self._pilot.seen
+            )
 
     def _take_values(self, found: ValueCounts) -> None:
         """All is known at once."""
@@ -358,8 +360,8 @@ class ColumnSurvey:
         if not values.size:
             edges, below = self._order.below()
             known = dict(zip(edges.tolist(), below.tolist(), strict=True))
-            values = np.array(self._look.alone)
-            counts = np.array([self._count_at(known, value) for value in self._look.alone], dtype=np.int64)
+            values = np.array(self._pilot.alone)
+            counts = np.array([self._count_at(known, value) for value in self._pilot.alone], dtype=np.int64)
         most = np.argsort(-counts, kind="stable")[:_MOST_FREQUENT]
         found = ((float(values[each]), int(counts[each])) for each in most if counts[each])
         return tuple(Frequency(repr(value).removesuffix(".0"), many) for value, many in found)
@@ -374,9 +376,9 @@ class ColumnSurvey:
                 yield Beyond(method, limits[0], limits[1], below, self.n - inside)
 
     def _bins(self, order: OrderStatistics) -> CountedBins | None:
-        counted = [order.count_below(edge) for edge in self._look.bins]
+        counted = [order.count_below(edge) for edge in self._pilot.bins]
         known = [each for each in counted if each is not None]
         if len(known) < 2 or len(known) < len(counted):
             return None
         counts = tuple(int(each) for each in np.diff(known))
-        return CountedBins(self._look.bins, counts, known[0], self.n - known[-1])
+        return CountedBins(self._pilot.bins, counts, known[0], self.n - known[-1])

@@ -64,11 +64,11 @@ class OrderStatistics:
 
     def value(self, rank: int) -> float | None:
         """The value of a ``rank`` (from 1), where it is known by now."""
-        if rank not in self._values and (found := self._looked_up(rank)) is not None:
+        if rank not in self._values and (found := self._find(rank)) is not None:
             self._values[rank] = found
         return self._values.get(rank)
 
-    def _looked_up(self, rank: int) -> float | None:
+    def _find(self, rank: int) -> float | None:
         low, high, below, above = self._bin_of(rank)
         if high <= np.nextafter(low, inf) or (self.whole and ceil(low) + 1 >= high and abs(high) < _EXACT):
             return float(ceil(low)) if self.whole else low

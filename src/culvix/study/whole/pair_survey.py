@@ -60,11 +60,11 @@ class PairSurvey:
             centre = self._centres.get(each.column.name)
             if centre is None or not _is_near(each, centre):
                 self._centres[each.column.name] = 0.0 if _is_near(each, 0.0) else each.mean
-        self._look_closer()
+        self._recentre()
         every = (request for _, _, asked in self._asked() for request in asked)
         return [each for each in dict.fromkeys(every) if each not in self._answers]
 
-    def _look_closer(self) -> None:
+    def _recentre(self) -> None:
         """Ask a pair about the means of its own rows where the spread about these was lost."""
         for x, y, asked in list(self._asked()):
             names, first = (x.column.name, y.column.name), asked[0]

@@ -51,11 +51,11 @@ class Pilot:
         return self.different <= _MOST_VALUES
 
 
-def pilot_of(values: Floats, rows: int, fence: float = 1.5, z: float = 3.0, looked_at: int = 0) -> Pilot:
+def pilot_of(values: Floats, rows: int, fence: float = 1.5, z: float = 3.0, pilot_rows: int = 0) -> Pilot:
     """What ``values`` (finite, in the order of the table, shape ``(n,)``) suggest of a column of so many ``rows``.
 
     ``fence`` is how many IQR widths the fences lie beyond the quartiles, ``z`` how many SDs the z-limits lie from the
-    mean; ``looked_at`` so many rows had the values.
+    mean; ``pilot_rows`` so many rows had the values.
     """
     if not values.size:
         return Pilot(0.0, (), (), ())
@@ -81,7 +81,7 @@ def pilot_of(values: Floats, rows: int, fence: float = 1.5, z: float = 3.0, look
         _scale(sample, centre),
         spread,
         about,
-        complete=values.size == looked_at,
+        complete=values.size == pilot_rows,
     )
 
 

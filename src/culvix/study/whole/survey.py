@@ -79,8 +79,8 @@ def _survey(
     surveys: list[ColumnSurvey | TextSurvey] = []
     for column in engine.columns:
         if column.kind.has_numbers:
-            look = pilot_of(_numbers_of(first, column), engine.rows, settings.fence, settings.z, first.height)
-            surveys.append(ColumnSurvey(column, look, engine.rows, settings))
+            pilot = pilot_of(_numbers_of(first, column), engine.rows, settings.fence, settings.z, first.height)
+            surveys.append(ColumnSurvey(column, pilot, engine.rows, settings))
         else:
             surveys.append(TextSurvey(column))
     pairs = PairSurvey([each for each in surveys if isinstance(each, ColumnSurvey)])

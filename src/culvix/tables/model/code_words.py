@@ -10,7 +10,7 @@ from culvix.tables.model.table import Column, Role
 __all__ = ["codes_of", "lines_of", "read_lines"]
 
 _MOST_CODES = 30
-_SOON_READ = 50_000
+_ROWS_READ_AT_ONCE = 50_000
 _CODED = frozenset({Role.ORDERED, Role.CATEGORY, Role.YES_NO, Role.COUNT})
 _BETWEEN = re.compile(r"\s*(?:=|:|\t|\N{EN DASH}|\s-\s)\s*")
 
@@ -30,9 +30,9 @@ def _codes(column: Column) -> list[str] | None:
     if column.role not in _CODED:
         return None
     if column.values is None:
-        return column.texts_up_to(_MOST_CODES) if column.rows <= _SOON_READ else None
+        return column.texts_up_to(_MOST_CODES) if column.rows <= _ROWS_READ_AT_ONCE else None
     # The first rows tell whether it is worth looking at all of them.
-    for rows in (slice(_SOON_READ), slice(None)):
+    for rows in (slice(_ROWS_READ_AT_ONCE), slice(None)):
         numbers = np.unique(column.values[rows][np.isfinite(column.values[rows])])
         if numbers.size > _MOST_CODES:
             return None

@@ -60,7 +60,7 @@ def make_column(
     shown = kinds if inferred.role in NUMERIC_ROLES else {}
     if unit is None and values is not None:
         unit = _unit_read_in(shown, entry)
-    settled_rows = [found.rows for key, found in shown.items() if rule_in_force(key, entry.rules) == "missing"]
+    ruled_rows = [found.rows for key, found in shown.items() if rule_in_force(key, entry.rules) == "missing"]
     return Column(
         name=name,
         role=inferred.role,
@@ -69,7 +69,7 @@ def make_column(
         is_first=is_first,
         raw=raw,
         missing=int(missing.sum()),
-        missing_written=np.union1d(cells.coded, np.concatenate(settled_rows)) if settled_rows else cells.coded,
+        missing_written=np.union1d(cells.coded, np.concatenate(ruled_rows)) if ruled_rows else cells.coded,
         values=values,
         integers=integers,
         unread_rows=unread,

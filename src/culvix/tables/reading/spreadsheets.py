@@ -31,7 +31,7 @@ def read_spreadsheet(content: Content, options: ReadOptions, progress: Progress)
 
     Raises ReadError where it is damaged or empty, or reaches farther than any table.
     """
-    parts, scan, chosen = _looked_through(content, options, progress)
+    parts, scan, chosen = _scan(content, options, progress)
     progress(0.4, f"loading the sheet {chosen}")
     sheet = _loaded(content, chosen, scan)
     frame = _range(sheet, options.cells)
@@ -53,9 +53,7 @@ def read_spreadsheet(content: Content, options: ReadOptions, progress: Progress)
     )
 
 
-def _looked_through(
-    content: Content, options: ReadOptions, progress: Progress
-) -> tuple[tuple[str, ...], SheetScan, str]:
+def _scan(content: Content, options: ReadOptions, progress: Progress) -> tuple[tuple[str, ...], SheetScan, str]:
     """The names of the sheets, and how far the chosen one reaches."""
     name = content.path.name
     try:

@@ -30,7 +30,7 @@ _SEPARATOR_LINE = re.compile(r"^\ufeff?\"?sep=(.)\"?\s*$", re.I)
 _BLANKS = (" ", *ALIGNED)
 _DOUBT = 0.05
 _FARTHEST_HEADER = 20
-_LOOK = 6
+_LINES_COMPARED = 6
 
 
 def sample_lines(utf8: bytes, most: int = _LINES) -> list[str]:
@@ -142,7 +142,7 @@ def _quoted_alone(lines: Sequence[str], body: Sequence[Sequence[str]], delimiter
         return []
     fields = re.compile(rf"(?:^|{re.escape(delimiter)})\s*({quote})?")
     marked = []
-    for line in [line for line in lines if line.strip()][-len(body) :][:_LOOK]:
+    for line in [line for line in lines if line.strip()][-len(body) :][:_LINES_COMPARED]:
         marked.append([bool(found[1]) for found in fields.finditer(re.sub(rf"{quote}[^{quote}]*{quote}", quote, line))])
     first, below = marked[0], marked[1:]
     if len(first) != len(body[0]):

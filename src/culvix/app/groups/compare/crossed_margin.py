@@ -32,9 +32,9 @@ class CrossedMargin(TextMargin):
             self.body.addWidget(label(found.why, "quiet", wrap=True))
         if found.exact is not None:
             self.body.addWidget(label(f"Not read here: {_test(found.chi_square)}", "quiet", wrap=True))
-        if found.turned is not None:
+        if found.paired_test is not None:
             words = "Taken as two answers of the same rows, whether one turns into the other as often as back: "
-            self.body.addWidget(label(words + _test(found.turned), wrap=True))
+            self.body.addWidget(label(words + _test(found.paired_test), wrap=True))
 
     def _ratio(self, ratio: Ratio, found: CrossedCategories) -> None:
         value = "—" if ratio.value is None else significant(ratio.value)

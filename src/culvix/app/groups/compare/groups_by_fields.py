@@ -55,7 +55,7 @@ class GroupsByFields(QObject):
         self.order.setToolTip("In which order groups stand")
         self.order.addItems(list(GROUP_ORDERS.values()))
         self.columns = ColumnsButton(hub, lambda: hub.study.document.view.compared_columns)
-        self.columns.turned.connect(self._toggle)
+        self.columns.column_toggled.connect(self._toggle)
         self.paired = configured(QPushButton("pair rows"), checkable=True)
         self.paired.setObjectName("slim")
         self.paired.setToolTip("Both columns were measured on the same rows, as before and after")

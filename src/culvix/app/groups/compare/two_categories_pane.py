@@ -69,18 +69,18 @@ class TwoCategoriesPane(ViewPane):
     def _offer(self) -> tuple[str, str] | None:
         """List the columns that make groups, and show the chosen ones; None where there are too few."""
         names = can_group(self.hub.study.table)
-        wanted = self.hub.study.document.view.groups_crossed
-        if wanted is None or not set(wanted) <= set(names) or wanted[0] == wanted[1]:
-            wanted = (names[0], names[1]) if len(names) > 1 else None
+        pair = self.hub.study.document.view.groups_crossed
+        if pair is None or not set(pair) <= set(names) or pair[0] == pair[1]:
+            pair = (names[0], names[1]) if len(names) > 1 else None
         for box, chosen in ((self.down, 0), (self.across, 1)):
             if [box.itemText(at) for at in range(box.count())] != names:
                 box.clear()
                 box.addItems(names)
-            if wanted is not None:
-                box.setCurrentIndex(names.index(wanted[chosen]))
+            if pair is not None:
+                box.setCurrentIndex(names.index(pair[chosen]))
         key = self.hub.study.document.view.groups_cells
         self.cells.setCurrentIndex(self._keys.index(key) if key in self._keys else 0)
-        return wanted
+        return pair
 
     def request_update(self) -> None:
         """See to it that the chosen categories are shown as things stand, where they can be seen."""

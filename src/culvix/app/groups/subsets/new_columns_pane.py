@@ -25,7 +25,7 @@ from culvix.tables.model.table import Column
 
 __all__ = ["NewColumnsPane"]
 
-_SOON_MS = 250
+_DELAY_MS = 250
 _MOST_NAMED = 12
 
 _HEADS = (
@@ -54,7 +54,7 @@ class NewColumnsPane(ViewPane):
         self.kind.addItems(list(KINDS.values()))
         self.fields: dict[str, RuleFields] = {key: made() for key, made in FIELDS.items()}
         for each in self.fields.values():
-            each.changed.connect(self._look_soon)
+            each.changed.connect(self._schedule_preview)
         self.kind.activated.connect(self._show_page)
         self.add, self.put_aside = configured(QPushButton("Add it")), configured(QPushButton("Describe a new one"))
         self.change, self.drop = configured(QPushButton("Change")), configured(QPushButton("Take away"))
@@ -82,11 +82,11 @@ class NewColumnsPane(ViewPane):
         layout.setSpacing(4)
         layout.addWidget(head)
         layout.addWidget(below, 1)
-        self._delay = configured(QTimer(self), singleShot=True, interval=_SOON_MS)
+        self._delay = configured(QTimer(self), singleShot=True, interval=_DELAY_MS)
         self._delay.timeout.connect(self.look)
         self._show_page(0)
         hub.columns_changed.connect(self.request_update)
-        hub.data_changed.connect(self._look_soon)
+        hub.data_changed.connect(self._schedule_preview)
 
     @property
     def data(self) -> QWidget:
@@ -110,20 +110,20 @@ class NewColumnsPane(ViewPane):
             button.setEnabled(chosen)
         self.add.setText("Add it" if self.changing is None else f"Change {self.changing}")
         self.put_aside.setVisible(self.changing is not None)
-        self._look_soon()
+        self._schedule_preview()
 
     # The description
 
     def _show_page(self, position: int) -> None:
         for at, each in enumerate(self.fields.values()):
             each.setVisible(at == position)
-        self._look_soon()
+        self._schedule_preview()
 
     def _described(self) -> tuple[str, ColumnRule]:
         """The first column and the rule. Raises CulvixError for what cannot be read."""
         return self.fields[list(KINDS)[self.kind.currentIndex()]].rule()
 
-    def _look_soon(self, *_: object) -> None:
+    def _schedule_preview(self, *_: object) -> None:
         if not hidden(self):
             self._delay.start()
 
@@ -221,7 +221,7 @@ class NewColumnsPane(ViewPane):
         self.name.setEnabled(False)
         self.request_update()
         self.fields[rule.kind].show_rule(column.derivation.source, rule)
-        self._look_soon()
+        self._schedule_preview()
 
     def _drop(self) -> None:
         column = self.chosen

@@ -34,15 +34,15 @@ class Connecting:
         dialog.tables_asked.connect(self._list)
         dialog.survey_asked.connect(self._survey)
         dialog.rejected.connect(self._cancel)
-        self.context.jobs.busy.connect(self._told)
-        dialog.finished.connect(lambda _: self.context.jobs.busy.disconnect(self._told))
+        self.context.jobs.busy.connect(self._show_progress)
+        dialog.finished.connect(lambda _: self.context.jobs.busy.disconnect(self._show_progress))
         dialog.open()
 
     def _cancel(self) -> None:
         for name in (_JOB, _LIST):
             self.context.jobs.cancel(name)
 
-    def _told(self, doing: str, share: float) -> None:
+    def _show_progress(self, doing: str, share: float) -> None:
         if self.dialog is not None:
             self.dialog.say(f"{doing[:1].upper()}{doing[1:]} …")
 

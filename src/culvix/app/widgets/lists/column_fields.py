@@ -17,7 +17,7 @@ from culvix.tables.model.table import Column, Role
 
 __all__ = ["ColumnFields"]
 
-_JUDGED = "as judged"
+_BY_CONTENT = "as judged"
 _VARIOUS = "various"
 _CODES = "missing codes"
 _ENDS = {"smallest": 0, "largest": 1}
@@ -43,7 +43,7 @@ class ColumnFields(QWidget):
             form.addRow(label(name, "quiet"), field)
             self.fields[name] = field
         self.role = Choice()
-        self.role.addItems([_JUDGED, *Role])
+        self.role.addItems([_BY_CONTENT, *Role])
         self.role.activated.connect(lambda _: self._role_edited())
         form.addRow(label("role", "quiet"), self.role)
 
@@ -68,7 +68,7 @@ class ColumnFields(QWidget):
                 self._shown[name] = text
             field.setPlaceholderText(hint)
         self.fields["label"].setEnabled(len(self.names) == 1)
-        roles = {_JUDGED if entry.role is None else str(entry.role) for entry in declared}
+        roles = {_BY_CONTENT if entry.role is None else str(entry.role) for entry in declared}
         self.role.setCurrentText(roles.pop() if len(roles) == 1 else "")
         if len(roles) > 0:
             self.role.setCurrentIndex(-1)
@@ -88,7 +88,7 @@ class ColumnFields(QWidget):
 
     def _role_edited(self) -> None:
         chosen = self.role.currentText()
-        role = None if chosen == _JUDGED else Role(chosen)
+        role = None if chosen == _BY_CONTENT else Role(chosen)
         self.hub.edit_columns(self.names, lambda entry: replace(entry, role=role))
 
     def _change(self, name: str, text: str) -> Callable[[ColumnEntry], ColumnEntry]:

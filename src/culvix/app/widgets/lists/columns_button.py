@@ -16,7 +16,7 @@ _MOST_OFFERED = 60
 class ColumnsButton(QToolButton):
     """Ticks stand at the columns that ``chosen`` names when the menu is opened."""
 
-    turned = pyqtSignal(str, bool)
+    column_toggled = pyqtSignal(str, bool)
     """A column was ticked, or its tick taken away."""
 
     def __init__(self, hub: Hub, chosen: Callable[[], Sequence[str]]) -> None:
@@ -38,4 +38,4 @@ class ColumnsButton(QToolButton):
             if action is not None:
                 action.setCheckable(True)
                 action.setChecked(column.name in names)
-                action.toggled.connect(lambda on, name=column.name: self.turned.emit(name, on))
+                action.toggled.connect(lambda on, name=column.name: self.column_toggled.emit(name, on))

@@ -13,7 +13,7 @@ from culvix.charts.palette import SHADES, colour
 __all__ = ["LEFT", "MIDDLE", "RIGHT", "CellPainter", "HeadedTable"]
 
 _MARGIN = 6
-_WIDTHS_KEPT = 4096
+_WIDTHS_CACHED = 4096
 LEFT, RIGHT, MIDDLE = (
     int(side | Qt.AlignmentFlag.AlignVCenter)
     for side in (Qt.AlignmentFlag.AlignLeft, Qt.AlignmentFlag.AlignRight, Qt.AlignmentFlag.AlignHCenter)
@@ -73,7 +73,7 @@ class CellPainter(QStyledItemDelegate):
     @cached_property
     def _width(self) -> Callable[[str], float]:
         """How wide a text is; the same ones are painted time and again."""
-        return lru_cache(_WIDTHS_KEPT)(self._metrics.horizontalAdvance)
+        return lru_cache(_WIDTHS_CACHED)(self._metrics.horizontalAdvance)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None

@@ -207,7 +207,7 @@ class Comparison(DeferredPaintView):
         self._at_foot, self._at_top, self._along = ("bottom", "top", "left") if self.upright else _LYING
         self._beyond: list[tuple[float, ComparisonRow]] = []
         sides = (self._at_foot, self._at_top, self._along)
-        self.plot = Plot(TurnedView(upright=self.upright), sides, turned=self.upright)
+        self.plot = Plot(TurnedView(upright=self.upright), sides, upright=self.upright)
         self.plot.view_box.setMouseEnabled(x=True, y=False)
         self.plot.view_box.sigXRangeChanged.connect(lambda _, seen: self._count_beyond(*seen))
         self.plot.add(self.rows)
