@@ -148,7 +148,7 @@ def test_document_agrees_with_numpy(document: dict, demo_table: Table) -> None:
 
 
 def test_a_long_table_has_slow_matrices_by_name_only(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("culvix.report.documents.profile._MOST_ROWS", 20)
+    monkeypatch.setattr("culvix.report.documents.profile.MOST_ROWS", 20)
     path = tmp_path / "t.csv"
     path.write_text("x,y\n" + "".join(f"{row * 1.5},{row % 7 + 0.25}\n" for row in range(30)))
     plain = profile_document(Study.of_table(read_table(path)).workspace)["correlation"]

@@ -23,7 +23,7 @@ def test_rows_whose_gaps_are_all_empty_cells(lines: list[list[str]], end: str, c
     layout = Layout(Dialect(), 3, frozenset({0, 2}))
     frame = layout.split(data, typed=True)
     with pytest.MonkeyPatch.context() as patched:
-        patched.setattr(empty_cells, "_BLOCK", block)
+        patched.setattr(empty_cells, "BLOCK_BYTES", block)
         found = empty_cells.all_empty(data, Dialect(), starts, frame)
     # Of the columns of numbers everything else is read as nothing, too.
     gaps = [(cells[0] in ("NA", " ", "x")) or (cells[2] in ("NA", " ", "x")) for cells in lines]

@@ -61,8 +61,8 @@ def test_a_part_is_what_the_whole_has_there(
     whole = cells_of(part(path))
     assert whole == rows
     with pytest.MonkeyPatch.context() as patched:
-        patched.setattr(streams, "_BLOCK", block)
-        patched.setattr(record_splitter, "_SIZE", block)
+        patched.setattr(streams, "BLOCK_BYTES", block)
+        patched.setattr(record_splitter, "PIECE_BYTES", block)
         if first > len(rows):
             with pytest.raises(ReadError, match=f"no rows from {first} on"):
                 part(path, **wanted)

@@ -526,7 +526,7 @@ def test_inspect_writes_the_intake_document(
 
 
 def test_a_line_that_never_ends_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("culvix.tables.reading.sources._LONGEST_LINE", 1000)
+    monkeypatch.setattr("culvix.tables.reading.sources.LONGEST_LINE", 1000)
     with pytest.raises(ReadError, match=r"Line 4 of in.csv is longer than"):
         read_table(write(tmp_path, "a,b\n1,2\n3,4\n" + "7" * 3000))
     assert read_table(write(tmp_path, "a,b\n" + "1,2\n" * 3000)).rows == 3000

@@ -50,7 +50,7 @@ def numbers_of(texts: list[str]) -> list[float]:
 
 def read(text: str, size: int, monkeypatch: pytest.MonkeyPatch, dialect: Dialect | None = None) -> RawTable:
     with monkeypatch.context() as patched:
-        patched.setattr(record_splitter, "_SIZE", size)
+        patched.setattr(record_splitter, "PIECE_BYTES", size)
         return read_delimited(text.encode(), dialect or Dialect())
 
 
@@ -129,7 +129,7 @@ def test_reading_stops_between_two_pieces(monkeypatch: pytest.MonkeyPatch) -> No
         if share > 0.4:
             raise Cancelled("Cancelled.")
 
-    monkeypatch.setattr(record_splitter, "_SIZE", 1 << 10)
+    monkeypatch.setattr(record_splitter, "PIECE_BYTES", 1 << 10)
     with pytest.raises(Cancelled):
         read_delimited(text.encode(), Dialect(), progress=progress)
     assert len(told) > 3 and max(told) < 0.5

@@ -23,10 +23,10 @@ from culvix.tables.model.dictionary import ColumnEntry
 from tests.app.driving import LEFT, opened, press, rest, wait_until_idle, words_of
 
 
-def test_rank_correlations_come_at_first_look_and_are_refined(
+def test_rank_correlations_come_approximately_and_are_refined(
     window: MainWindow, demo_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("culvix.study.relations.ranking._SOON", 1000)
+    monkeypatch.setattr("culvix.study.relations.ranking.MOST_WORK_AT_ONCE", 1000)
     bench, study = opened(window, demo_path)
     seen = []
     bench.hub.related.connect(lambda: seen.append((bench.hub.relations, words_of(bench.relations.stage))))

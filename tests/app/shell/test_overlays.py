@@ -57,7 +57,7 @@ def test_a_message_stands_within_the_page_and_is_read_whole(page: QWidget, sente
 
 
 def test_a_remark_leaves_by_itself(page: QWidget, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(overlays, "_SECONDS", 0)
+    monkeypatch.setattr(overlays, "SECONDS_SHOWN", 0)
     remark = Remark(page)
     remark.say("29 lines copied.")
     assert wait_until(lambda: not remark.isVisible(), 10)

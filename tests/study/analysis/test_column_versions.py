@@ -116,7 +116,7 @@ def test_a_column_that_others_follow_stays_one_of_numbers(study: Study) -> None:
 
 
 def test_versions_that_were_let_go_are_read_again(study: Study, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(column_versions, "_BUDGET", 0)
+    monkeypatch.setattr(column_versions, "BUDGET", 0)
     plain = values_of(study, MASS).copy()
     for code in ("100.5", "101.5", "104.5"):
         study.edit_column(MASS, ColumnEntry(missing_codes=(code,)))

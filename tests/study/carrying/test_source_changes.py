@@ -93,7 +93,7 @@ def test_a_long_table_is_known_by_blocks_where_cells_have_no_room(
 ) -> None:
     numbers = [str(number) for number in range(1000)]
     before = table_of(tmp_path, "a.csv", {"tag": [f"t{n}" for n in numbers], "x": numbers, "y": numbers})
-    monkeypatch.setattr(module, "_MOST_BYTES", 8 * 1000 + 2 * 4 * 1000)
+    monkeypatch.setattr(module, "MOST_BYTES", 8 * 1000 + 2 * 4 * 1000)
     fingerprint = fingerprint_of(before, ("y",))
     assert set(fingerprint.cells) == {"y", "tag"} and set(fingerprint.blocks) == {"tag", "x", "y"}
     x = [*numbers[:300], "-1", *numbers[301:]]

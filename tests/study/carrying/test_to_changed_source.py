@@ -106,7 +106,7 @@ def test_derived_columns_and_counts_follow(tmp_path: Path) -> None:
 def test_thousands_of_misfits_are_summed_up(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     from culvix.study.carrying import to_changed_source as module
 
-    monkeypatch.setattr(module, "_MOST_LISTED", 5)
+    monkeypatch.setattr(module, "MOST_LISTED", 5)
     study = Study.of_table(fish(tmp_path))
     study.decide(DecisionKind.EXCLUDE_VALUE, "weight_g", range(50))
     other = fish(tmp_path, "now.csv", weight_g=["1.5"] * 200)

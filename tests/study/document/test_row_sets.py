@@ -80,7 +80,7 @@ def test_correlations_do_not_depend_on_the_blocks(monkeypatch: pytest.MonkeyPatc
     columns = [draw.gamma(2.0, size=500) * 10.0**power for power in (-3, 0, 6)]
     columns[1][draw.random(500) < 0.3] = np.nan
     whole = pearson_matrix(columns)
-    monkeypatch.setattr(pearson, "_BLOCK", block)
+    monkeypatch.setattr(pearson, "BLOCK_ROWS", block)
     parts = pearson_matrix(columns)
     assert parts.r == pytest.approx(whole.r, rel=1e-13) and (parts.n == whole.n).all()
     for i, j in ((0, 1), (0, 2), (1, 2)):

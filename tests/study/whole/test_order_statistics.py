@@ -16,7 +16,7 @@ NUMBERS = st.one_of(st.integers(-5, 5).map(float), st.floats(-1e9, 1e9, allow_su
 @pytest.fixture(autouse=True)
 def little_is_fetched(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(order_statistics, "MOST_FETCHED", 6)
-    monkeypatch.setattr(order_statistics, "_FEW_FETCHED", 2)
+    monkeypatch.setattr(order_statistics, "FEW_FETCHED", 2)
 
 
 def found(values: np.ndarray, ranks: list[int], seen: np.ndarray, *, whole: bool = False) -> OrderStatistics:

@@ -104,7 +104,7 @@ def test_ranks_are_found_where_little_may_be_fetched(
     survey: Callable[[pl.DataFrame], WholeSurvey], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setattr(order_statistics, "MOST_FETCHED", 50)
-    monkeypatch.setattr(order_statistics, "_FEW_FETCHED", 5)
+    monkeypatch.setattr(order_statistics, "FEW_FETCHED", 5)
     frame = hostile()
     agree(survey(frame), frame)
 

@@ -17,7 +17,7 @@ from culvix.tables.model.table import Column, Table
 
 __all__ = ["FirstRows", "FirstRowsView"]
 
-_BLOCK, _CELLS_AT_ONCE = 100, 50_000
+_BLOCK, MOST_WORK_AT_ONCE = 100, 50_000
 """Rows read at once, and cells, where there are many columns."""
 _BLOCKS_CACHED, _COLUMNS_IN_VIEW = 12, 40
 _ROWS_COMPARED, _MEASURED = 40, 300
@@ -33,7 +33,7 @@ class _Blocks:
     def __init__(self, source: Table | RawTable) -> None:
         self.source = source
         columns = max(len(source.columns), 1)
-        self.size = min(_BLOCK, max(_CELLS_AT_ONCE // columns, 1))
+        self.size = min(_BLOCK, max(MOST_WORK_AT_ONCE // columns, 1))
         self.numbers = lru_cache(_BLOCKS_CACHED)(self._numbers)
         self.cells = lru_cache(_BLOCKS_CACHED * _COLUMNS_IN_VIEW)(self._cells)
         self._records = lru_cache(1)(self._read)

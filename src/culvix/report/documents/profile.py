@@ -35,7 +35,7 @@ Json = dict[str, Any]
 
 _MOST_SUGGESTED = 40
 
-_MOST_ROWS = 100_000
+MOST_ROWS = 100_000
 """Up to so many rows all pairs are correlated by the slow kinds, too."""
 
 
@@ -272,7 +272,7 @@ def _correlation(
     names = [column.name for column in columns]
     values = [workspace.working.sample(column).values for column in columns]
     documented = [key for key, kind in CORRELATION_KINDS.items() if kind.documented]
-    long = workspace.table.rows > _MOST_ROWS
+    long = workspace.table.rows > MOST_ROWS
     kinds = [key for key in documented if not (long and CORRELATION_KINDS[key].slow and key not in by_name)]
     relations = rank_pairs(names, values, lambda share, doing: progress(0.8 + 0.2 * share, doing), kinds=kinds)
     confidence = workspace.settings.confidence
@@ -280,7 +280,7 @@ def _correlation(
     left_out = [key for key in documented if key not in kinds]
     if left_out:
         found |= dict.fromkeys(left_out)
-        found["notes"] = {key: f"Above {count(_MOST_ROWS)} rows only when asked for by name." for key in left_out}
+        found["notes"] = {key: f"Above {count(MOST_ROWS)} rows only when asked for by name." for key in left_out}
     return found
 
 

@@ -13,7 +13,7 @@ from culvix.stats.correlation.result import CorrelationMatrix, PairCorrelation, 
 
 __all__ = ["pearson", "pearson_matrix"]
 
-_BLOCK = 1 << 15
+BLOCK_ROWS = 1 << 15
 
 
 def pearson(x: Floats, y: Floats) -> PairCorrelation:
@@ -72,8 +72,8 @@ def _sums_of_pairs(table: Floats, present: Floats) -> tuple[Floats, Floats, Floa
     Block by block: what is multiplied stays in the cache, and other threads have their turn in between.
     """
     n, products, sums, squares = (np.zeros((len(table), len(table))) for _ in range(4))
-    for start in range(0, table.shape[1], _BLOCK):
-        values, here = table[:, start : start + _BLOCK], present[:, start : start + _BLOCK]
+    for start in range(0, table.shape[1], BLOCK_ROWS):
+        values, here = table[:, start : start + BLOCK_ROWS], present[:, start : start + BLOCK_ROWS]
         n += here @ here.T
         products += values @ values.T
         sums += values @ here.T

@@ -16,7 +16,7 @@ from culvix.tables.model.table import Column, Table
 
 __all__ = ["ColumnVersions"]
 
-_BUDGET = 256 << 20
+BUDGET = 256 << 20
 """Bytes that the numbers of versions out of use may take."""
 
 
@@ -82,6 +82,6 @@ class ColumnVersions:
         """Let go of the versions that were used longest ago; the last ``used`` are those in use."""
         sizes = [0 if column.values is None else column.values.nbytes for column in self._versions.values()]
         unused = sum(sizes[: len(sizes) - used])
-        while unused > _BUDGET:
+        while unused > BUDGET:
             _, column = self._versions.popitem(last=False)
             unused -= 0 if column.values is None else column.values.nbytes

@@ -22,7 +22,7 @@ Checksums = NDArray[np.uint64]
 BLOCK = 256
 """Rows that share a checksum where cells have none of their own."""
 
-_MOST_BYTES = 8_000_000
+MOST_BYTES = 8_000_000
 """What checksums of single cells may take; columns beyond that have one for each block of rows."""
 _CELL_BYTES = 4
 
@@ -49,7 +49,7 @@ def fingerprint_of(table: Table, first: Sequence[str] = ()) -> Fingerprint:
     key = tuple(name for name in table.key if name in table)
     if not key and table.label_column is not None:
         key = (table.label_column.name,)
-    room = _MOST_BYTES - (8 * table.rows if key else 0)
+    room = MOST_BYTES - (8 * table.rows if key else 0)
     blocks, cells = {}, {}
     names = [column.name for column in table]
     for name in dict.fromkeys([*(name for name in first if name in table), *names]):

@@ -21,7 +21,7 @@ from culvix.tables.model.table import Table
 
 __all__ = ["to_changed_source"]
 
-_MOST_LISTED = 1000
+MOST_LISTED = 1000
 
 
 def to_changed_source(history: History, table: Table, changes: SourceChanges) -> Study:
@@ -151,7 +151,7 @@ class _Carrier:
         listed = 0
         for decision in document.decisions:
             lost = self._carry(decision).lost
-            for row, why in lost[: max(_MOST_LISTED - listed, 0)]:
+            for row, why in lost[: max(MOST_LISTED - listed, 0)]:
                 what = f"{decision.column}: {decision.text}" if decision.column else decision.text
                 at = int(self.changes.now[row])
                 where = f"row {row + 1}" + (f", now {at + 1}" if at >= 0 and at != row else "")
@@ -159,7 +159,7 @@ class _Carrier:
                 column = decision.column if decision.column in self.table else ""
                 sentence = f"{what} ({where}) was not taken over: {why}."
                 yield Discrepancy("decision", sentence, column, tuple(rows.tolist()))
-            left = len(lost) - max(_MOST_LISTED - listed, 0)
+            left = len(lost) - max(MOST_LISTED - listed, 0)
             if left > 0:
                 sentence = f"{plural(left, 'more value')} of “{decision.sentence}” were not taken over."
                 yield Discrepancy("decision", sentence, decision.column)

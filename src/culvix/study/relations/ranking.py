@@ -40,7 +40,7 @@ MOST_COLUMNS = 300
 
 _FEW_DIFFERENT = 10
 """So many different values are few: codes, or a scale of steps."""
-_CELLS_AT_ONCE = 10_000_000
+MOST_WORK_AT_ONCE = 10_000_000
 """Rows times pairs, twice over, that are correlated by rank in about a tenth of a second."""
 
 
@@ -114,7 +114,7 @@ def _adjusted(matrix: CorrelationMatrix) -> Floats:
 def needs_approximation(columns: Sequence[Floats]) -> bool:
     """Whether the exact ranking of all pairs takes so long that a first look is worth having."""
     work = len(columns) ** 2 * columns[0].size if columns else 0
-    return work > _CELLS_AT_ONCE and any(not np.isfinite(column).all() for column in columns)
+    return work > MOST_WORK_AT_ONCE and any(not np.isfinite(column).all() for column in columns)
 
 
 def rank_pairs(

@@ -12,7 +12,7 @@ from culvix.tables.engines.requests import ValuesWithin
 
 __all__ = ["MOST_FETCHED", "OrderStatistics"]
 
-MOST_FETCHED, _FEW_FETCHED = 1_000_000, 20_000
+MOST_FETCHED, FEW_FETCHED = 1_000_000, 20_000
 """More values than the first between two edges are not fetched, fewer than the second always are."""
 _SHARE_FETCHED = 50
 """Of so many values one is fetched rather than counted."""
@@ -92,7 +92,7 @@ class OrderStatistics:
             if self.value(rank) is not None:
                 continue
             low, high, below, above = self._bin_of(rank)
-            closer = self._closer(low, high) - {low, high} if above - below > _FEW_FETCHED else set()
+            closer = self._closer(low, high) - {low, high} if above - below > FEW_FETCHED else set()
             if closer and (above - below > MOST_FETCHED or len(closer) <= _FEW_EDGES):
                 edges |= closer
             else:
@@ -141,7 +141,7 @@ class OrderStatistics:
 
     def few_around(self, low: float, high: float) -> tuple[float, float] | None:
         """The edges around two numbers, where so few values lie between them that to fetch is less than to count."""
-        if self.at_most_within(low, high) > min(max(self.n // _SHARE_FETCHED, _FEW_FETCHED), MOST_FETCHED):
+        if self.at_most_within(low, high) > min(max(self.n // _SHARE_FETCHED, FEW_FETCHED), MOST_FETCHED):
             return None
         first, last = self._places(low, high)
         return float(self._edges[first]), float(self._edges[last])

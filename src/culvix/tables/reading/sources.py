@@ -48,7 +48,7 @@ _MAGIC = (
     (b"\xd0\xcf\x11\xe0", "old office"),
     (b"%PDF", "pdf"),
 )
-_LONGEST_LINE = 1 << 25
+LONGEST_LINE = 1 << 25
 _PACKED_PIECE = 1 << 12
 _BOMB_SIZE, _BOMB_RATIO = 100 << 20, 20
 """Nobody's table unpacks to more than this many bytes and this many times its packed size."""
@@ -342,11 +342,11 @@ def _first_broken(data: bytes) -> int | None:
 def _refuse_long_lines(path: Path, utf8: bytes) -> None:
     """Raise ReadError for a line that is longer than any of a table."""
     start = 0
-    while start + _LONGEST_LINE < len(utf8):
-        end = utf8.rfind(b"\n", start, start + _LONGEST_LINE)
+    while start + LONGEST_LINE < len(utf8):
+        end = utf8.rfind(b"\n", start, start + LONGEST_LINE)
         if end < 0:
             line = sum(utf8.count(b"\n", at, min(at + _CHUNK, start)) for at in range(0, start, _CHUNK)) + 1
-            most = plural(_LONGEST_LINE >> 20, "megabyte")
+            most = plural(LONGEST_LINE >> 20, "megabyte")
             raise ReadError(f"Line {line} of {path.name} is longer than {most}; no line of a table is.")
         start = end + 1
 

@@ -11,7 +11,7 @@ from culvix.tables.text.record_splitter import record_end
 
 __all__ = ["NotStreamed", "TextStream"]
 
-_BLOCK = 1 << 23
+BLOCK_BYTES = 1 << 23
 _LONGEST_RECORD = 1 << 28
 
 
@@ -47,7 +47,7 @@ class TextStream:
             if skip:
                 skip, chunk = max(skip - len(chunk), 0), chunk[skip:]
             left += chunk
-            if len(left) < _BLOCK:
+            if len(left) < BLOCK_BYTES:
                 continue
             end = record_end(left, quote)
             if end:

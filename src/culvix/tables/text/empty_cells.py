@@ -10,7 +10,7 @@ from culvix.tables.text.dialect import Dialect
 __all__ = ["all_empty"]
 
 _NEWLINE, _RETURN = 10, 13
-_BLOCK = 1 << 17
+BLOCK_BYTES = 1 << 17
 
 
 def all_empty(data: bytes, dialect: Dialect, starts: Ints, frame: pl.DataFrame) -> Bools | None:
@@ -34,15 +34,15 @@ def _ends_of_empty_cells(data: bytes, dialect: Dialect) -> Ints:
     delimiter, returns = dialect.delimiter.encode()[0], b"\r" in data
     found = []
     # Block by block, each with a byte more on either side, which stays in the processor's cache.
-    for start in range(0, view.size, _BLOCK):
+    for start in range(0, view.size, BLOCK_BYTES):
         first = max(start - 1, 0)
-        part = view[first : start + _BLOCK + 1]
+        part = view[first : start + BLOCK_BYTES + 1]
         before = (part == delimiter) | (part == _NEWLINE)
         ends = _without_newlines_of_returns(part, before) if returns else before
         positions = np.flatnonzero(ends[1:] & before[:-1]) + (first + 1)
         if not start and ends[0]:
             found.append(np.zeros(1, dtype=np.int64))
-        found.append(positions[positions < start + _BLOCK])
+        found.append(positions[positions < start + BLOCK_BYTES])
     if view[-1] == delimiter:
         found.append(np.array([view.size - 1]))
     return np.concatenate(found)

@@ -13,7 +13,7 @@ from culvix.tables.text.dialect import Dialect
 
 __all__ = ["Records", "Spans", "StrayQuote", "check_quotes", "cut", "lines_of", "record_end"]
 
-_SIZE = 1 << 23
+PIECE_BYTES = 1 << 23
 _NEWLINE = 10
 _LONGEST_BLANK = 1000
 _BLANKS = b" \t\r\n\x0b\x0c"
@@ -92,7 +92,7 @@ def record_end(block: bytes, quote: str) -> int:
 
 
 def _record_end(utf8: bytes, first: int, mark: bytes) -> int:
-    size = _SIZE
+    size = PIECE_BYTES
     while first + size < len(utf8):
         end = first + size
         open_quotes = utf8.count(mark, first, end) if mark else 0

@@ -10,7 +10,7 @@ from culvix.app.widgets.parts import label
 
 __all__ = ["Banner", "Hint", "Remark"]
 
-_SECONDS, _SECONDS_WITH_ACTION = 7, 15
+SECONDS_SHOWN, _SECONDS_WITH_ACTION = 7, 15
 _MARGIN = 8
 
 
@@ -109,7 +109,7 @@ class Remark(_Overlay):
         self.show()
         self.take_place()
         self.raise_()
-        self._leaving.start(1000 * (_SECONDS if act is None else _SECONDS_WITH_ACTION))
+        self._leaving.start(1000 * (SECONDS_SHOWN if act is None else _SECONDS_WITH_ACTION))
 
     def take_place(self) -> None:
         _stand_at_foot(self)
