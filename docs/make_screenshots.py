@@ -33,7 +33,7 @@ TABLES = (
 def main() -> None:
     target = Path(__file__).parent.resolve() / "screenshots"
     target.mkdir(exist_ok=True)
-    with tempfile.TemporaryDirectory() as name:
+    with tempfile.TemporaryDirectory(prefix="culvix-") as name:
         folder = Path(name)
         demo = write_demo(folder / "hatchery")
         for picture in (*picture_views(demo, target), *whole_pictures(demo, folder, target)):
@@ -43,7 +43,9 @@ def main() -> None:
 def whole_pictures(demo: Path, folder: Path, target: Path) -> tuple[Path, ...]:
     """The form by which a table is chosen, and a sample beside the whole: many years of the demo's fish."""
     make_application(offscreen=True)
-    window = MainWindow(QSettings(str(folder / "layout.ini"), QSettings.Format.IniFormat))
+    os.environ["XDG_STATE_HOME"] = str(folder)
+    settings = QSettings(str(folder / "layout.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(settings)
     window.resize(1280, 800)
     window.show()
     form = ConnectDialog(window, SERVER)
@@ -65,6 +67,7 @@ def whole_pictures(demo: Path, folder: Path, target: Path) -> tuple[Path, ...]:
     wait_until(lambda: window.jobs.at_rest)
     window.grab().save(str(whole))
     window.close_anyway()
+    settings.sync()
     return connect, whole
 
 

@@ -170,14 +170,18 @@ def _waiting(window: MainWindow) -> bool:
 @contextmanager
 def _window(scratch: Path, size: tuple[int, int]) -> Iterator[MainWindow]:
     """A window that remembers nothing of others, shown and closed again."""
-    window = MainWindow(QSettings(str(scratch / "layout.ini"), QSettings.Format.IniFormat))
+    settings = QSettings(str(scratch / "layout.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(settings)
     window.resize(*size)
     window.show()
     try:
         yield window
     finally:
         window.close_anyway()
-        window.settings.sync()
+        window.deleteLater()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        # What is not written yet would be when nothing is there any more.
+        settings.sync()
 
 
 def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 800)) -> Sequence[Path]:
@@ -193,7 +197,7 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
         saved.append(folder / f"{name}.png")
         window.grab().save(str(saved[-1]))
 
-    with tempfile.TemporaryDirectory() as scratch:
+    with tempfile.TemporaryDirectory(prefix="culvix-") as scratch:
         # What is done for the pictures is no draft of anybody's.
         os.environ["XDG_STATE_HOME"] = scratch
         with _window(Path(scratch), size) as window:
