@@ -6,7 +6,16 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from culvix.cli.outputs import check_outputs
-from culvix.cli.parsing import Parser, add_reading_options, file_parser, is_study, listed, progress_shown, table_of
+from culvix.cli.parsing import (
+    Parser,
+    add_reading_options,
+    file_parser,
+    is_study,
+    listed,
+    path_of_file,
+    progress_shown,
+    table_of,
+)
 
 if TYPE_CHECKING:
     from culvix.study.another_table.comparison import TableComparison
@@ -23,7 +32,7 @@ def compare_parser(*, add_help: bool = True) -> Parser:
         "each, and rows by a key (.json: format culvix-comparison/1; .html: to be read)."
     )
     parser = file_parser("compare", about, add_help=add_help)
-    parser.add_argument("other", metavar="OTHER", type=Path, help="the table it is compared with")
+    parser.add_argument("other", metavar="OTHER", type=path_of_file, help="the table it is compared with")
     parser.add_argument("-o", "--output", metavar="OUT", type=Path, required=True, help="file to write: .json or .html")
     add_reading_options(parser)
     parser.add_argument("--key", metavar="A,B", default="", help="match rows by these columns")

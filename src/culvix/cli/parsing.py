@@ -24,6 +24,7 @@ __all__ = [
     "file_parser",
     "is_study",
     "listed",
+    "path_of_file",
     "progress_shown",
     "study_of",
     "table_of",
@@ -39,13 +40,22 @@ class Parser(argparse.ArgumentParser):
         self.exit(2, f"culvix: {message}; see culvix --help\n")
 
 
+def path_of_file(text: str) -> Path:
+    """The path ``text``; an address is refused, without its password, with what to do instead."""
+    if "://" in text:
+        raise argparse.ArgumentTypeError(
+            "a file is needed, not an address; of a table in a server, culvix sample ADDRESS --whole -o FILE makes one"
+        )
+    return Path(text)
+
+
 def file_parser(name: str, about: str, *, study: bool = False, add_help: bool = True) -> Parser:
     """The parser of the command ``name``, which takes a table or a study; what is ``about`` a study says STUDY."""
     parser = Parser(prog=f"culvix {name}".strip(), description=about, add_help=add_help)
     parser.add_argument(
         "file",
         metavar="STUDY" if study else "FILE",
-        type=Path,
+        type=path_of_file,
         help="a table (delimited text, spreadsheet, Parquet, Arrow, JSON or SQLite), or a study",
     )
     return parser
