@@ -126,9 +126,7 @@ def checked_file(path: Path) -> Iterator[IO[bytes]]:
     try:
         before = os.stat(path)
         if stat.S_ISDIR(before.st_mode):
-            raise ReadError(
-                f"{display_path(path)} is a folder; choose a file in it, or draw a sample of all as one table."
-            )
+            raise ReadError(f"{display_path(path)} is a folder; choose a file in it, or draw a sample of all.")
         if not stat.S_ISREG(before.st_mode):
             raise ReadError(f"{display_path(path)} is a device or a pipe, not a file, so it cannot be read as a table.")
         file = open(path, "rb")  # noqa: SIM115 it is closed below; a fault of the path is told apart from one of the work
