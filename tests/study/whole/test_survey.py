@@ -214,3 +214,13 @@ def test_rows_unlike_the_first_ones_of_a_query_change_no_figure(postgres: Server
 def test_a_column_of_nothing_but_infinities_and_gaps_says_so(survey: Callable[[pl.DataFrame], WholeSurvey]) -> None:
     frame = pl.DataFrame({"x": [np.inf, None, -np.inf, np.nan] * 2, "y": range(8)})
     agree(survey(frame), frame)
+
+
+def test_extremes_that_were_not_looked_at_leave_all_figures_right(
+    survey: Callable[[pl.DataFrame], WholeSurvey],
+) -> None:
+    draw, n = np.random.default_rng(3), 400_000
+    codes, drawn = draw.integers(0, 9, n).astype(np.float64), draw.normal(size=n)
+    codes[123_456], drawn[123_457] = -1.7e300, 3e180
+    frame = pl.DataFrame({"codes": codes, "drawn": drawn, "other": draw.integers(0, 5, n)})
+    agree(survey(frame), frame)

@@ -10,7 +10,7 @@ from culvix.stats.core.moments import Moments, about_the_mean
 from culvix.stats.core.quantiles import PERCENTILES, interpolated, quantile_ranks
 from culvix.study.whole.column_figures import Beyond, ColumnOfWhole, CountedBins, NumbersOfWhole
 from culvix.study.whole.order_statistics import MOST_FETCHED, OrderStatistics
-from culvix.study.whole.pilot import Pilot
+from culvix.study.whole.pilot import Pilot, scale_of
 from culvix.study.whole.values_counted import extent_of, power_sums_of
 from culvix.tables.engines.engine import EngineColumn, Kind
 from culvix.tables.engines.requests import (
@@ -97,8 +97,12 @@ class ColumnSurvey:
     the edges of the pilot, and the second finds what is left.
     """
 
-    def __init__(self, column: EngineColumn, pilot: Pilot, rows: int, settings: WholeSettings) -> None:
+    def __init__(
+        self, column: EngineColumn, pilot: Pilot, rows: int, settings: WholeSettings, *, sums_later: bool = False
+    ) -> None:
+        """``sums_later``: not before it is known from where to where the numbers go."""
         self.column, self._pilot, self._rows, self._settings = column, pilot, rows, settings
+        self._sums_later, self._scale = sums_later, pilot.scale
         self._extent: NumberExtent | None = None
         self._sums: PowerSums | None = None
         self._centred = False
@@ -140,7 +144,7 @@ class ColumnSurvey:
         sums, extent = self._sums, self._extent
         if sums is None or extent is None or not sums.n or extent.low is None or extent.high is None:
             return None
-        n, low, high, scale = sums.n, extent.low, extent.high, self._pilot.scale
+        n, low, high, scale = sums.n, extent.low, extent.high, self._scale
         if low == high:
             return Moments(n, n * low, low, 0.0 if n > 1 else None, 0.0, None, None)
         shift = sums.powers[0] * scale
@@ -155,7 +159,7 @@ class ColumnSurvey:
     @property
     def scale(self) -> float:
         """A power of two over which distances are summed."""
-        return self._pilot.scale
+        return self._scale
 
     @property
     def is_complete(self) -> bool:
@@ -179,11 +183,8 @@ class ColumnSurvey:
         if self._extent is None:
             if self._by_value:
                 return (ValueCountsQuery(name, self._settings.most_values, ceil(self._pilot.different)),)
-            return (
-                Extent(name),
-                PowerSumsQuery(name, self._centre, self._pilot.scale),
-                CountsBelow(name, self._pilot.edges),
-            )
+            sums = () if self._sums_later else (PowerSumsQuery(name, self._centre, self._scale),)
+            return (Extent(name), *sums, CountsBelow(name, self._pilot.edges))
         return tuple(self._next())
 
     def _next(self) -> Iterator[Request]:
@@ -193,7 +194,7 @@ class ColumnSurvey:
         if order is None:
             return
         if self._off_centre:
-            yield PowerSumsQuery(name, self.mean, self._pilot.scale)
+            yield PowerSumsQuery(name, self.mean, self._scale)
         if self._distinct is _UNKNOWN:
             yield Distinct(name)
         ranges, edges = order.missing(self._ranks)
@@ -258,6 +259,8 @@ class ColumnSurvey:
     def _off_centre(self) -> bool:
         """Whether the sums were taken about a point so far from the mean that digits cancel."""
         moments = self.moments
+        if self._sums is None:
+            return self.n > 0
         if moments is None or self._centred:
             return False
         return moments.sd is None or abs(moments.mean - self._centre) > _NEAR * moments.sd
@@ -299,8 +302,9 @@ class ColumnSurvey:
         elif isinstance(answer, NumberExtent):
             self._take_extent(answer)
         elif isinstance(request, PowerSumsQuery) and isinstance(answer, PowerSums):
-            self._centred = self._sums is not None
-            self._sums, self._centre = answer, request.centre
+            if request.scale == self._scale:
+                self._centred = self._sums is not None
+                self._sums, self._centre = answer, request.centre
         elif isinstance(answer, NotFinite):
             self._not_finite = answer
         elif isinstance(answer, DistinctCount):
@@ -313,6 +317,8 @@ class ColumnSurvey:
     def _take_extent(self, found: NumberExtent) -> None:
         self._extent = found
         if found.low is not None and found.high is not None:
+            # Numbers that were not looked at may be so large that sums over the first scale are beyond doubles.
+            self._scale = scale_of(found.low, found.high, self._centre)
             self._order = OrderStatistics(
                 found.n, found.low, found.high, whole=self.column.whole, seen=self._pilot.seen
             )

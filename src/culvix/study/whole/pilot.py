@@ -10,7 +10,7 @@ from culvix.stats.core.quantiles import PERCENTILES, quantile
 from culvix.stats.core.sample import Sample
 from culvix.stats.shape.histogram import histogram
 
-__all__ = ["Pilot", "pilot_of"]
+__all__ = ["Pilot", "pilot_of", "scale_of"]
 
 _MOST_VALUES = 100_000
 """A column that seems to have no more different values is counted value by value."""
@@ -78,7 +78,7 @@ def pilot_of(values: Floats, rows: int, fence: float = 1.5, z: float = 3.0, pilo
         bins,
         tuple(alone.tolist()),
         seen,
-        _scale(sample, centre),
+        scale_of(float(sample.sorted[0]), float(sample.sorted[-1]), centre),
         spread,
         about,
         complete=values.size == pilot_rows,
@@ -98,8 +98,8 @@ def _about_different(values: Floats, different: Floats) -> float:
     return different.size + once * (once - 1) / (2 * (twice + 1))
 
 
-def _scale(sample: Sample, centre: float) -> float:
-    low, high = float(sample.sorted[0]), float(sample.sorted[-1])
+def scale_of(low: float, high: float, centre: float) -> float:
+    """A power of two about as large as the distances from ``centre`` of numbers from ``low`` to ``high``, 1 mostly."""
     exponent = max(frexp(high / 2 - centre / 2)[1], frexp(low / 2 - centre / 2)[1]) + 1
     return ldexp(1.0, min(max(exponent, -1000), 1000)) if abs(exponent) > _SAFE_EXPONENT and low < high else 1.0
 

@@ -63,7 +63,7 @@ def survey_whole(
     try:
         return _survey(engine, settings, seed, progress, on_figures)
     except StateLost:
-        return _survey(engine, settings, seed, progress, on_figures)
+        return _survey(engine, settings, seed, progress, on_figures, sums_later=True)
 
 
 def _survey(
@@ -72,6 +72,8 @@ def _survey(
     seed: int,
     progress: Progress,
     on_figures: Callable[[tuple[ColumnOfWhole, ...]], None],
+    *,
+    sums_later: bool = False,
 ) -> WholeSurvey:
     progress(0.0, f"looking at {engine.title}")
     first = engine.pilot_rows(_FIRST_ROWS, seed, progress)
@@ -80,14 +82,14 @@ def _survey(
     for column in engine.columns:
         if column.kind.has_numbers:
             pilot = pilot_of(_numbers_of(first, column), engine.rows, settings.fence, settings.z, first.height)
-            surveys.append(ColumnSurvey(column, pilot, engine.rows, settings))
+            surveys.append(ColumnSurvey(column, pilot, engine.rows, settings, sums_later=sums_later))
         else:
             surveys.append(TextSurvey(column))
     pairs = PairSurvey([each for each in surveys if isinstance(each, ColumnSurvey)])
     readings = 0
     while True:
         asked: list[Request] = [request for each in surveys for request in each.wanted()]
-        if readings or engine.pairs_at_once:
+        if readings or (engine.pairs_at_once and not sums_later):
             asked += pairs.wanted()
         if not asked:
             break
