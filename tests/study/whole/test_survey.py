@@ -211,6 +211,23 @@ def test_rows_unlike_the_first_ones_of_a_query_change_no_figure(postgres: Server
     engine.close()
 
 
+def test_columns_may_be_called_as_parts_of_a_question_are(survey: Callable[[pl.DataFrame], WholeSurvey]) -> None:
+    draw, n = np.random.default_rng(5), 800
+    frame = pl.DataFrame(
+        {
+            "text": draw.choice(["a", "b"], n),
+            "other": draw.choice(["c", "d", "e"], n),
+            **{name: draw.integers(0, 9, n) for name in ("n", "k0", "s0", "a0_0")},
+            **{name: draw.normal(size=n) for name in ("x", "bucket", "bucket0", "groups")},
+        }
+    )
+    found = survey(frame)
+    agree(found, frame)
+    other = found.of("other")
+    assert other is not None
+    assert {(each.text, each.count) for each in other.frequent} == set(frame["other"].value_counts().rows())
+
+
 def test_a_column_of_nothing_but_infinities_and_gaps_says_so(survey: Callable[[pl.DataFrame], WholeSurvey]) -> None:
     frame = pl.DataFrame({"x": [np.inf, None, -np.inf, np.nan] * 2, "y": range(8)})
     agree(survey(frame), frame)

@@ -81,8 +81,8 @@ def _product(request: Products, values: dict[str, Floats], n: Ints, summed: dict
     weights = n.astype(np.float64) if len(by_value) == 2 else next(summed[each] for each in both if each in summed)
     inside = np.logical_and.reduce([np.isfinite(values[each.column]) for each in by_value])
     total = weights[inside]
-    # Where what was summed holds NaN or infinities, the sum is none; it is asked anew without them.
-    with np.errstate(invalid="ignore"):
+    # Where what was summed holds NaN, infinities or unseen extremes, the sum is none; it is asked anew without them.
+    with np.errstate(invalid="ignore", over="ignore"):
         for each in by_value:
             total = total * (values[each.column][inside] / each.scale - each.centre / each.scale)
         return float(total.sum())
@@ -129,11 +129,13 @@ def values_within(ask: Ask, expressions: Expressions, request: ValuesWithinQuery
 def frequencies(ask: Ask, expressions: Expressions, request: Frequencies) -> tuple[Frequency, ...] | None:
     """The values as text, the most frequent first; nothing where they are too many."""
     cell = expressions.table.c[request.column]
+    text = sa.cast(cell, sa.Text())
     found = ask(
-        sa.select(sa.cast(cell, sa.Text()).label("text"), sa.func.count().label("n"))
+        sa.select(text.label("text"), sa.func.count().label("n"))
         .select_from(expressions.table)
         .where(cell.is_not(None))
-        .group_by(sa.text("text"))
+        # By what it is, not by its name: a column of the table may be called so.
+        .group_by(text)
         .limit(request.limit + 1),
         f"counting the values of {request.column}",
     )
