@@ -1,7 +1,8 @@
-"""Writing files: each is there whole or not at all, and none is the source of a table.
+"""Files read and written: what is read is a regular file of a size that is looked at first; what is written is there
+whole or not at all, and is never the source of a table.
 
-The content goes into a temporary file beside the target, which then takes its place in one step. Where a process dies
-in between, a note in the state folder names what is left, and the next start takes it away.
+What is written goes into a temporary file beside the target, which then takes its place in one step. Where a process
+dies in between, a note in the state folder names what is left, and the next start takes it away.
 """
 
 import itertools
@@ -11,15 +12,26 @@ import tempfile
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
+from typing import IO
 
-import platformdirs
+from culvix.errors import ReadError, WriteError
+from culvix.places import make_private, owner_mark, state_folder, was_made_by_a_process_gone
 
-from culvix.errors import WriteError
-
-__all__ = ["display_path", "is_same_file", "remove_stale_files", "write_by", "write_whole"]
+__all__ = [
+    "display_path",
+    "free_path",
+    "is_same_file",
+    "open_regular",
+    "read_whole",
+    "remove_stale_files",
+    "write_by",
+    "write_private",
+    "write_whole",
+]
 
 _PREFIX, _SUFFIX = ".culvix-", ".part"
 _SHOWN = 120
+_LONGEST_PATH = 4096
 
 
 def display_path(path: Path) -> str:
@@ -36,13 +48,59 @@ def is_same_file(one: Path, other: Path) -> bool:
         return os.path.realpath(one) == os.path.realpath(other)
 
 
+# Reading
+
+
+def open_regular(path: Path, *, follow_links: bool = True) -> IO[bytes]:
+    """The regular file at ``path``, open for reading; what a name or a link leads to is looked at before and after.
+
+    Raises ReadError for a folder, a device, a pipe, a socket, or a link that is not to be followed, and OSError.
+    """
+    try:
+        _check_regular(path, (os.stat if follow_links else os.lstat)(path))
+        flags = os.O_RDONLY | os.O_CLOEXEC | os.O_NONBLOCK | os.O_NOCTTY | (0 if follow_links else os.O_NOFOLLOW)
+        handle = os.open(path, flags)
+    except ValueError as error:
+        raise ReadError(f"{display_path(path)} is not the path of a file: {error}.") from error
+    try:
+        _check_regular(path, os.fstat(handle))
+        return os.fdopen(handle, "rb")
+    except BaseException:
+        os.close(handle)
+        raise
+
+
+def _check_regular(path: Path, found: os.stat_result) -> None:
+    if stat.S_ISDIR(found.st_mode):
+        raise ReadError(f"{display_path(path)} is a folder; choose a file in it, or draw a sample of all.")
+    if not stat.S_ISREG(found.st_mode):
+        raise ReadError(f"{display_path(path)} is a device or a pipe, not a file, so it cannot be read.")
+
+
+def read_whole(path: Path, most: int) -> bytes:
+    """The content of the regular file at ``path``, ``most`` bytes at the most. Raises ReadError."""
+    try:
+        with open_regular(path) as file:
+            data = file.read(most + 1)
+    except OSError as error:
+        raise ReadError(
+            f"{display_path(path)} cannot be read: {(error.strerror or 'unknown error').lower()}."
+        ) from error
+    if len(data) > most:
+        raise ReadError(f"{display_path(path)} is longer than {most >> 20} MB, which no such file is.")
+    return data
+
+
+# Writing
+
+
 def free_path(folder: Path, stem: str, suffix: str) -> Path:
-    """A file in ``folder``, which is made, that is not there yet: ``stem``, with a number where that is taken.
+    """A file in ``folder``, which is made for its owner, that is not there yet: ``stem``, or that with a number.
 
     Raises WriteError where the folder cannot be made.
     """
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        make_private(folder)
     except OSError as error:
         raise WriteError(f"{display_path(folder)} cannot be written: {(error.strerror or '').lower()}.") from error
     names = itertools.chain([stem], (f"{stem} ({number})" for number in itertools.count(2)))
@@ -58,15 +116,29 @@ def write_whole(path: Path, content: bytes, *, sources: Iterable[Path] = ()) -> 
     write_by(path, lambda temporary: temporary.write_bytes(content), sources=sources)
 
 
-def write_by(path: Path, write: Callable[[Path], object], *, sources: Iterable[Path] = ()) -> None:
-    """The same, of a file that ``write`` fills at the place it is given. Raises whatever that raises besides."""
+def write_private(path: Path, content: bytes) -> None:
+    """Write a file of the program's own, for its owner alone, in a folder that is made. Raises WriteError."""
+    try:
+        make_private(path.parent)
+    except OSError as error:
+        raise WriteError(f"{display_path(path.parent)} cannot be made: {(error.strerror or '').lower()}.") from error
+    write_by(path, lambda temporary: temporary.write_bytes(content), private=True)
+
+
+def write_by(
+    path: Path, write: Callable[[Path], object], *, sources: Iterable[Path] = (), private: bool = False
+) -> None:
+    """The same as `write_whole`, of a file that ``write`` fills at the place it is given.
+
+    One that is ``private`` can be read by its owner only. Raises whatever ``write`` raises besides.
+    """
     for source in sources:
         if is_same_file(path, source):
             raise WriteError(f"{display_path(path)} is the table itself, which is never written; choose another name.")
     try:
         target = Path(os.path.realpath(path))
         _check_target(path, target)
-        _replace(target, write)
+        _replace(target, write, private=private)
     except (OSError, ValueError) as error:
         why = getattr(error, "strerror", None) or str(error) or "unknown error"
         raise WriteError(f"{display_path(path)} cannot be written: {why.lower()}.") from error
@@ -81,20 +153,34 @@ def _check_target(path: Path, target: Path) -> None:
             raise WriteError(f"{display_path(path)} is a device or a pipe, not a file; nothing is written there.")
 
 
-def _replace(target: Path, write: Callable[[Path], object]) -> None:
+def _replace(target: Path, write: Callable[[Path], object], *, private: bool) -> None:
     """Put a file that ``write`` fills in the place of ``target``."""
+    with _unfinished_beside(target) as unfinished:
+        write(unfinished)
+        handle = os.open(unfinished, os.O_RDONLY | os.O_CLOEXEC | os.O_NOFOLLOW)
+        try:
+            os.fsync(handle)
+            if not private:
+                _take_over(handle, target)
+        finally:
+            os.close(handle)
+        os.replace(unfinished, target)
+
+
+@contextmanager
+def _unfinished_beside(target: Path) -> Iterator[Path]:
+    """An empty file beside ``target``, for its owner alone, that goes with the context unless it took a place.
+
+    Raises OSError.
+    """
     handle, temporary = tempfile.mkstemp(dir=target.parent, prefix=_PREFIX, suffix=_SUFFIX)
+    os.close(handle)
     try:
         with _noted(temporary):
-            with os.fdopen(handle, "wb") as file:
-                write(Path(temporary))
-                os.fsync(file.fileno())
-                _take_over(file.fileno(), target)
-            os.replace(temporary, target)
-    except BaseException:
-        with suppress(OSError):
+            yield Path(temporary)
+    finally:
+        with suppress(FileNotFoundError):
             os.unlink(temporary)
-        raise
 
 
 def _take_over(handle: int, target: Path) -> None:
@@ -122,16 +208,18 @@ def _umask() -> int:
 
 
 def _notes() -> Path:
-    return Path(platformdirs.user_state_dir("culvix")) / "writing"
+    return state_folder() / "writing"
 
 
 @contextmanager
 def _noted(temporary: str) -> Iterator[None]:
     """Write down that ``temporary`` is being written, as long as it is."""
-    note = _notes() / f"{os.getpid()}-{Path(temporary).name}"
+    note = _notes() / f"{owner_mark()}-{Path(temporary).name}"
     try:
-        note.parent.mkdir(parents=True, exist_ok=True)
-        note.write_bytes(os.fsencode(temporary))
+        make_private(note.parent)
+        handle = os.open(note, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600)
+        with os.fdopen(handle, "wb") as file:
+            file.write(os.fsencode(os.path.abspath(temporary)))
     except OSError:
         # Without a state folder files are written all the same; only what a dying process leaves then stays.
         yield
@@ -151,25 +239,15 @@ def remove_stale_files() -> int:
     except OSError:
         return 0
     for note in notes:
-        owner = note.name.partition("-")[0]
-        if owner.isdecimal() and _is_running(int(owner)):
+        if not was_made_by_a_process_gone(note.name):
             continue
-        with suppress(OSError):
-            temporary = Path(os.fsdecode(note.read_bytes()))
-            if temporary.name.startswith(_PREFIX) and temporary.name.endswith(_SUFFIX) and temporary.is_file():
+        with suppress(OSError, ValueError, ReadError):
+            with open_regular(note, follow_links=False) as file:
+                temporary = Path(os.fsdecode(file.read(_LONGEST_PATH)))
+            is_ours = temporary.name.startswith(_PREFIX) and temporary.name.endswith(_SUFFIX)
+            if is_ours and stat.S_ISREG(os.lstat(temporary).st_mode):
                 temporary.unlink()
                 removed += 1
+        with suppress(OSError):
             note.unlink()
     return removed
-
-
-def _is_running(process: int) -> bool:
-    if process == os.getpid():
-        return True
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except (PermissionError, OverflowError):
-        return True
-    return True

@@ -51,7 +51,7 @@ def apply_patch(data: Any, patch: Any) -> Any:
     try:
         for operation in patch:
             data = _applied(data, [_plain(key) for key in operation["path"].split("/")[1:]], operation)
-    except (KeyError, IndexError, TypeError, ValueError, AttributeError) as error:
+    except (LookupError, TypeError, ValueError, AttributeError, RecursionError) as error:
         raise ReadError(f"An act of the history does not fit what was before it: {str(error)[:120]}.") from error
     return data
 

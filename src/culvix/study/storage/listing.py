@@ -1,13 +1,16 @@
 """What is told of a study before it is opened: its name, its table, how much is in it, and pictures of columns."""
 
-import json
 import sqlite3
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 from pathlib import Path
 
-from culvix.study.storage.schema import APPLICATION_ID, opened_to_read
+from culvix.errors import CulvixError
+from culvix.json_text import plain_json
+from culvix.study.storage.database import opened_to_read, rows_of
+from culvix.study.storage.schema import APPLICATION_ID
+from culvix.study.storage.study_reading import DAMAGE
 
 __all__ = ["MOST_SPARKLINES", "StudySummary", "study_summaries"]
 
@@ -37,7 +40,7 @@ def study_summaries(paths: Iterable[Path]) -> Iterator[StudySummary]:
         try:
             with opened_to_read(path) as connection:
                 found = _summary(path, connection)
-        except (sqlite3.Error, ValueError, KeyError, TypeError, OSError):
+        except (*DAMAGE, CulvixError):
             continue
         if found is not None:
             yield found
@@ -46,18 +49,19 @@ def study_summaries(paths: Iterable[Path]) -> Iterator[StudySummary]:
 def _summary(path: Path, connection: sqlite3.Connection) -> StudySummary | None:
     if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
         return None
-    about = dict(connection.execute("SELECT key, value FROM about"))
-    aside = dict(connection.execute("SELECT section, json FROM aside WHERE section = 'name'"))
-    beginning = dict(connection.execute("SELECT section, json FROM beginning WHERE section = 'origin'"))
-    (acts,) = connection.execute("SELECT count(*) FROM acts").fetchone()
+    about = dict(rows_of(connection, "SELECT key, value FROM about"))
+    aside = dict(rows_of(connection, "SELECT section, json FROM aside WHERE section = 'name'"))
+    beginning = dict(rows_of(connection, "SELECT section, json FROM beginning WHERE section = 'origin'"))
+    (last,) = connection.execute("SELECT max(position) FROM acts").fetchone()
+    saved = datetime.fromisoformat(about["saved"])
     pictures = "SELECT json FROM sparklines ORDER BY position LIMIT ?"
     later = connection.execute("PRAGMA user_version").fetchone()[0] > 1
     return StudySummary(
         path=path,
-        name=str(json.loads(aside["name"])),
-        source=str(json.loads(beginning["origin"])["uri"]),
-        saved=datetime.fromisoformat(about["saved"]),
-        acts=int(acts),
+        name=str(plain_json(aside["name"])),
+        source=str(plain_json(beginning["origin"])["uri"]),
+        saved=saved if saved.tzinfo is not None else saved.replace(tzinfo=UTC),
+        acts=0 if last is None else int(last) + 1,
         decisions=int(about.get("decisions", 0)),
         sparklines=tuple(str(row[0]) for row in connection.execute(pictures, (MOST_SPARKLINES,))) if later else (),
     )

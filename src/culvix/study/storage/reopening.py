@@ -1,9 +1,8 @@
 """A study opened again: its history from its file, its table from the source, wherever that is by now."""
 
+import os
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-
-import platformdirs
 
 from culvix.errors import ReadError
 from culvix.files import display_path
@@ -104,8 +103,7 @@ def reopen_on_kept_source(path: Path, progress: Progress = silent) -> Study:
         if version < 2 or not has_source(connection):
             raise ReadError(f"{display_path(Path(path.name))} has no table in it.")
         sha256 = read_source_checksum(connection)
-        folder = platformdirs.user_cache_path("culvix", appauthor=False) / "sources" / (sha256[:16] or "unknown")
-        location = unpack_source(connection, folder, document.origin.size)
+        location = unpack_source(connection, document.origin.size, sha256)
     table = read_table(location, document.origin.options, dictionary=document.dictionary, progress=progress)
     if not _is_the_same(table.source, sha256, document.origin.size):
         raise ReadError(f"The table that stands in {display_path(Path(path.name))} is not the one it is about.")
@@ -158,7 +156,7 @@ def find_source(path: Path, recorded: Path, known: Path | None = None) -> Path:
     Raises SourceMissing.
     """
     for location in (recorded, path.absolute().parent / recorded.name, known):
-        if location is not None and location.is_file():
+        if location is not None and os.path.isfile(location):
             return location
     name = display_path(Path(recorded.name))
     raise SourceMissing(

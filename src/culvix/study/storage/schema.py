@@ -1,14 +1,12 @@
 """The tables of a study file, and what is asked of a file before anything in it is believed."""
 
-import shutil
 import sqlite3
-import tempfile
-from collections.abc import Iterator, Mapping
-from contextlib import ExitStack, contextmanager
+from collections.abc import Mapping
 from pathlib import Path
 from types import MappingProxyType
 
 from culvix.errors import ReadError
+from culvix.study.storage.database import rows_of
 from culvix.tables.reading.sources import checked_file
 
 __all__ = [
@@ -16,9 +14,10 @@ __all__ = [
     "FILE_VERSION",
     "check_file",
     "create_tables",
+    "expected_schema",
     "is_study_file",
     "migrate",
-    "opened_to_read",
+    "study_version",
 ]
 
 APPLICATION_ID = 0x43564C58
@@ -26,10 +25,8 @@ APPLICATION_ID = 0x43564C58
 
 FILE_VERSION = 2
 
-_WAIT_SECONDS = 5.0
 _MAGIC, _HEAD = b"SQLite format 3\0", 72
-_LONGEST, _MOST_SECTIONS = 1 << 28, 100
-"""Bytes that a value in a study file may have."""
+_MOST_SECTIONS = 100
 
 _FIRST_TABLES = {
     "about": "CREATE TABLE about (key TEXT PRIMARY KEY NOT NULL, value TEXT NOT NULL) STRICT, WITHOUT ROWID",
@@ -80,44 +77,20 @@ def is_study_file(path: Path) -> bool:
     return head.startswith(_MAGIC) and int.from_bytes(head[68:72], "big") == APPLICATION_ID
 
 
-@contextmanager
-def opened_to_read(path: Path) -> Iterator[sqlite3.Connection]:
-    """The database at ``path``, which is not changed, for as long as the context lasts. Raises sqlite3.Error.
-
-    What was being written when a program was killed stands in a journal beside it. To take that back SQLite has to
-    write; it does so in a copy.
-    """
-    with ExitStack() as stack:
-        connection = _connected(path, "ro")
-        stack.callback(connection.close)
-        if not _can_be_read(connection):
-            folder = Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="culvix-")))
-            for ending in ("", "-journal"):
-                shutil.copyfile(path.with_name(path.name + ending), folder / f"study{ending}")
-            connection = _connected(folder / "study", "rw")
-            stack.callback(connection.close)
-        yield connection
-
-
-def _connected(path: Path, mode: str) -> sqlite3.Connection:
-    return sqlite3.connect(f"{path.absolute().as_uri()}?mode={mode}", uri=True, timeout=_WAIT_SECONDS)
-
-
-def _can_be_read(connection: sqlite3.Connection) -> bool:
-    """Whether no journal is left that has to be taken back first."""
-    try:
-        connection.execute("SELECT count(*) FROM sqlite_schema").fetchone()
-    except sqlite3.OperationalError as error:
-        return error.sqlite_errorcode not in (sqlite3.SQLITE_READONLY_ROLLBACK, sqlite3.SQLITE_READONLY)
-    return True
-
-
 def check_file(connection: sqlite3.Connection, name: str) -> int:
-    """The version of a study file; raises ReadError unless this program can read it, and nothing in it would be run."""
-    connection.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, _LONGEST)
-    connection.setlimit(sqlite3.SQLITE_LIMIT_ATTACHED, 0)
-    connection.execute("PRAGMA trusted_schema = OFF")
-    connection.execute("PRAGMA cell_size_check = ON")
+    """The version of a study file; raises ReadError unless this program can read it, and nothing else is in it."""
+    version = study_version(connection, name)
+    found = rows_of(connection, "SELECT type, name, tbl_name, sql FROM sqlite_schema ORDER BY name")
+    if found != expected_schema(version):
+        raise ReadError(f"{name} is no study that can be read: its tables are not those of a study file.")
+    for table in ("about", "beginning", "aside"):
+        if len(connection.execute(f"SELECT 1 FROM {table} LIMIT ?", (_MOST_SECTIONS + 1,)).fetchall()) > _MOST_SECTIONS:
+            raise ReadError(f"{name} is no study that can be read: it has more sections than any study has.")
+    return version
+
+
+def study_version(connection: sqlite3.Connection, name: str) -> int:
+    """The version that a file says it has. Raises ReadError for what is no study, or of a newer program."""
     if connection.execute("PRAGMA application_id").fetchone()[0] != APPLICATION_ID:
         raise ReadError(f"{name} is no study of Culvix.")
     version = int(connection.execute("PRAGMA user_version").fetchone()[0])
@@ -126,10 +99,9 @@ def check_file(connection: sqlite3.Connection, name: str) -> int:
             f"{name} was written by a newer Culvix (its file has version {version}, this program reads version "
             f"{FILE_VERSION} and before); nothing in it was touched."
         )
-    found = dict(connection.execute("SELECT name, sql FROM sqlite_schema"))
-    if found != TABLES.get(version):
-        raise ReadError(f"{name} is no study that can be read: its tables are not those of a study file.")
-    for table in ("about", "beginning", "aside"):
-        if len(connection.execute(f"SELECT 1 FROM {table} LIMIT ?", (_MOST_SECTIONS + 1,)).fetchall()) > _MOST_SECTIONS:
-            raise ReadError(f"{name} is no study that can be read: it has more sections than any study has.")
     return version
+
+
+def expected_schema(version: int) -> list[tuple[str, str, str, str]]:
+    """Every row of the schema of a file of ``version``, by name: its tables; none of an unknown one."""
+    return sorted(("table", name, name, statement) for name, statement in TABLES.get(version, {}).items())

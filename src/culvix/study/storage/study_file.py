@@ -4,6 +4,7 @@ Each act is one transaction. A file is only ever changed by SQLite, whose rollba
 state before or after an act, whatever happens in between.
 """
 
+import os
 import sqlite3
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
@@ -12,11 +13,12 @@ from pathlib import Path
 from typing import Any
 
 from culvix.errors import WriteError
-from culvix.files import display_path
+from culvix.files import display_path, write_by
 from culvix.study.carrying.fingerprint import Fingerprint
 from culvix.study.document.document import OUTSIDE_UNDO, Document, changed_sections
 from culvix.study.document.document_format import encode_part, plain_section
 from culvix.study.document.history.history import History
+from culvix.study.storage.database import connected_to_write, opened_to_read
 from culvix.study.storage.json_patch import difference
 from culvix.study.storage.schema import FILE_VERSION, check_file, create_tables, migrate
 from culvix.study.storage.source_record import put_fingerprint, put_source_bytes
@@ -24,8 +26,6 @@ from culvix.study.storage.study_reading import Reading
 from culvix.version import VERSION
 
 __all__ = ["StudyFile", "write_study_copy"]
-
-_WAIT_SECONDS = 5.0
 
 
 class StudyFile:
@@ -41,13 +41,19 @@ class StudyFile:
         return int(self._connection.execute("PRAGMA data_version").fetchone()[0])
 
     @classmethod
-    def create(cls, path: Path, history: History) -> "StudyFile":
-        """A new file with ``history``. Raises WriteError where it cannot be written or is there already."""
-        if path.exists():
-            raise WriteError(f"{display_path(path)} is there already.")
+    def create(cls, path: Path, history: History, *, over_empty: bool = False, private: bool = False) -> "StudyFile":
+        """A new file with ``history``, which others can read unless it is ``private``.
+
+        ``over_empty``: in place of an empty one that is moved to its place when it is whole, and needs no journal,
+        which would be left after a kill.
+
+        Raises WriteError where it cannot be written or is there already.
+        """
         first = history.documents[0]
         with _telling(path):
-            file = cls(path, _connected(path), History((first,)))
+            if not over_empty:
+                _make_empty(path, 0o600 if private else 0o666)
+            file = cls(path, connected_to_write(path, journal=not over_empty), History((first,)))
             with file._transaction():
                 create_tables(file._connection)
                 file._put_about({"program": f"Culvix {VERSION}", "created": _now(), "cursor": "0"})
@@ -63,12 +69,12 @@ class StudyFile:
         One of an earlier version is made one of this version in a copy, which then takes its place.
         """
         with _telling(path):
-            connection = _connected(path)
+            connection = connected_to_write(path)
             version = check_file(connection, display_path(Path(path.name)))
             if version < FILE_VERSION:
                 connection.close()
                 _migrate_copy(path, version)
-                connection = _connected(path)
+                connection = connected_to_write(path)
             return cls(path, connection, history)
 
     def record(self, history: History) -> None:
@@ -152,39 +158,39 @@ def write_study_copy(
 
     What stood at ``path`` before goes. Raises WriteError.
     """
-    unfinished = path.with_name(f".{path.name}.part")
-    try:
-        unfinished.unlink(missing_ok=True)
-        file = StudyFile.create(unfinished, history)
+
+    def fill(unfinished: Path) -> None:
+        file = StudyFile.create(unfinished, history, over_empty=True)
         try:
             file.put_source(sha256, fingerprint)
             if source is not None:
                 file.put_source_bytes(source)
         finally:
             file.close()
-        unfinished.replace(path)
+
+    write_by(path, fill)
+
+
+def _make_empty(path: Path, mode: int) -> None:
+    """An empty file at ``path``. Raises WriteError where something is there already, be it a link to nowhere."""
+    try:
+        os.close(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC | os.O_NOFOLLOW, mode))
+    except FileExistsError as error:
+        raise WriteError(f"{display_path(path)} is there already.") from error
     except OSError as error:
         raise _refusal(path, error) from error
-    finally:
-        for left in (unfinished, unfinished.with_name(f"{unfinished.name}-journal")):
-            left.unlink(missing_ok=True)
 
 
 def _migrate_copy(path: Path, version: int) -> None:
     """Put a copy of the file at ``path``, made one of this version, in its place."""
-    unfinished = path.with_name(f".{path.name}.part")
-    unfinished.unlink(missing_ok=True)
-    try:
+
+    def fill(unfinished: Path) -> None:
         # Through SQLite, which takes into account what a journal beside the file says.
-        before, after = _connected(path), _connected(unfinished)
-        with closing(before), closing(after):
+        with opened_to_read(path) as before, closing(connected_to_write(unfinished, journal=False)) as after:
             before.backup(after)
             migrate(after, version)
-        unfinished.replace(path)
-    except OSError as error:
-        raise _refusal(path, error) from error
-    finally:
-        unfinished.unlink(missing_ok=True)
+
+    write_by(path, fill)
 
 
 def _patch(before: Document, after: Document) -> list[dict[str, Any]]:
@@ -209,10 +215,6 @@ def _acts_in_common(before: History, after: History) -> int:
     return same
 
 
-def _connected(path: Path) -> sqlite3.Connection:
-    return sqlite3.connect(path, timeout=_WAIT_SECONDS, isolation_level=None, check_same_thread=False)
-
-
 def _refusal(path: Path, error: OSError) -> WriteError:
     return WriteError(f"{display_path(path)} cannot be written: {(error.strerror or str(error)).lower()}.")
 
@@ -221,7 +223,7 @@ def _refusal(path: Path, error: OSError) -> WriteError:
 def _telling(path: Path) -> Iterator[None]:
     try:
         yield
-    except sqlite3.Error as error:
+    except (sqlite3.Error, UnicodeError) as error:
         raise WriteError(f"{display_path(path)} cannot be written: {error}.") from error
 
 

@@ -1,6 +1,6 @@
 """A study file read: its history, how its table is read, and what comes to light where it is damaged."""
 
-import json
+import re
 import sqlite3
 import zlib
 from collections.abc import Iterator
@@ -13,11 +13,13 @@ import msgspec
 
 from culvix.errors import CulvixError, ReadError
 from culvix.files import display_path
+from culvix.json_text import plain_json
 from culvix.study.document.document import OUTSIDE_UNDO, Document, Origin
 from culvix.study.document.document_format import from_plain, section_of
 from culvix.study.document.history.history import History
+from culvix.study.storage.database import opened_to_read, rows_of
 from culvix.study.storage.json_patch import apply_patch
-from culvix.study.storage.schema import check_file, opened_to_read
+from culvix.study.storage.schema import check_file
 from culvix.tables.model.dictionary import Dictionary
 
 __all__ = [
@@ -30,11 +32,22 @@ __all__ = [
     "read_reading",
     "read_source_checksum",
     "read_study",
-    "rows_of",
     "state_after",
 ]
 
-DAMAGE = (sqlite3.Error, ValueError, KeyError, TypeError, RecursionError, OverflowError, OSError, zlib.error)
+_SHA256 = re.compile("[0-9a-f]{64}")
+
+DAMAGE = (
+    sqlite3.Error,
+    ValueError,
+    LookupError,
+    TypeError,
+    AttributeError,
+    RecursionError,
+    OverflowError,
+    OSError,
+    zlib.error,
+)
 """What comes to light where a file is not as it was written."""
 
 
@@ -81,7 +94,7 @@ def read_reading(connection: sqlite3.Connection) -> Reading | None:
     """How the table of the study is read, None where that is found from its history only."""
     found = connection.execute("SELECT value FROM about WHERE key = 'reading'").fetchone()
     try:
-        return None if found is None else from_plain(json.loads(found[0]), Reading)
+        return None if found is None else from_plain(plain_json(found[0]), Reading)
     except (msgspec.ValidationError, CulvixError) as error:
         raise ReadError(f"How the table is read is not known: {str(error)[:120]}.") from error
 
@@ -93,18 +106,16 @@ def read_place(connection: sqlite3.Connection) -> Path | None:
 
 
 def read_source_checksum(connection: sqlite3.Connection) -> str:
-    """The SHA-256 of the source of a study, empty where it was never written down."""
+    """The SHA-256 of the source of a study, empty where it was never written down. Raises ReadError for none."""
     found = connection.execute("SELECT value FROM about WHERE key = 'source_sha256'").fetchone()
-    return "" if found is None else str(found[0])
-
-
-def rows_of(connection: sqlite3.Connection, query: str) -> list[tuple[Any, ...]]:
-    """All rows of a query at once: one that is left in the middle would hold a lock on the file."""
-    return connection.execute(query).fetchall()
+    checksum = "" if found is None else str(found[0])
+    if checksum and not _SHA256.fullmatch(checksum):
+        raise ReadError("The checksum of the source is none: it is not 64 hexadecimal digits.")
+    return checksum
 
 
 def _history(connection: sqlite3.Connection) -> History:
-    plain = {name: json.loads(text) for name, text in rows_of(connection, "SELECT section, json FROM beginning")}
+    plain = {name: plain_json(text) for name, text in rows_of(connection, "SELECT section, json FROM beginning")}
     document = document_of(plain)
     documents, labels = [document], []
     for at, (position, label, patch) in enumerate(
@@ -112,7 +123,7 @@ def _history(connection: sqlite3.Connection) -> History:
     ):
         if position != at:
             raise ReadError(f"Act {at + 1} of the history is missing.")
-        operations = json.loads(patch)
+        operations = plain_json(patch)
         plain, document = state_after(plain, document, operations)
         documents.append(document)
         labels.append(str(label))
@@ -121,7 +132,7 @@ def _history(connection: sqlite3.Connection) -> History:
         raise ReadError(f"The history has {len(labels)} acts, and stands at the {cursor}th.")
     history = History(tuple(documents), tuple(labels), cursor)
     written = rows_of(connection, "SELECT section, json FROM aside")
-    aside = {name: section_of(name, json.loads(text)) for name, text in written}
+    aside = {name: section_of(name, plain_json(text)) for name, text in written}
     if set(aside) - set(OUTSIDE_UNDO):
         raise ReadError("What stands aside from the history is not known.")
     return history.with_current(replace(history.current, **aside))
@@ -146,9 +157,20 @@ def state_after(plain: dict[str, Any], document: Document, patch: Any) -> tuple[
         plain["decisions"] += added
         longer = document.decisions.with_more(section_of("decisions", added))
         return plain, _with_sections(document, {"decisions": longer})
+    touched = {_section_named(each) for each in patch}
     plain = apply_patch(plain, patch)
-    touched = {str(each["path"]).split("/")[1] for each in patch}
+    missing = touched - set(plain)
+    if missing:
+        raise ReadError(f"An act of the history takes the section {min(missing)[:40]!r} away.")
     return plain, _with_sections(document, {name: section_of(name, plain[name]) for name in touched})
+
+
+def _section_named(operation: Any) -> str:
+    """The section that an operation of a patch is about. Raises ReadError where it is about none."""
+    path = operation.get("path") if isinstance(operation, dict) else None
+    if not isinstance(path, str) or not path.startswith("/"):
+        raise ReadError("An act of the history names nothing that it changes.")
+    return path.split("/")[1]
 
 
 def _with_sections(document: Document, sections: dict[str, Any]) -> Document:

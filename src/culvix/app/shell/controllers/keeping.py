@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QFileDialog
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.copy_question import CopyQuestion
 from culvix.errors import CulvixError, WriteError
-from culvix.files import display_path, is_same_file
+from culvix.files import display_path, is_same_file, write_by
 from culvix.progress import Progress
 from culvix.stats.display import file_size, plural
 from culvix.study import Change, Study
@@ -142,7 +142,9 @@ class Keeping(QObject):
     def _write_to(self, path: Path, study: Study) -> None:
         """Begin a file at ``path``."""
         self._lock = StudyLock.take(path)
-        self._autosave = autosave = Autosave(partial(StudyFile.create, path), study.history, self._failed.emit)
+        self._autosave = autosave = Autosave(
+            partial(StudyFile.create, path, private=is_draft(path)), study.history, self._failed.emit
+        )
         table = study.table.as_read
 
         self._unknown = table
@@ -210,7 +212,7 @@ class Keeping(QObject):
         if study is None or path == before:
             return
         try:
-            if path.exists() and path.samefile(study.table.source.path):
+            if is_same_file(path, study.table.source.path):
                 raise WriteError("The study cannot take the place of its source.")
             self._move(study, before, path)
         except (CulvixError, OSError) as error:
@@ -267,9 +269,7 @@ class Keeping(QObject):
         if not complete:
             raise WriteError("The study is still being written where it was; try again in a moment.")
         if before is not None and safe:
-            unfinished = path.with_name(f".{path.name}.part")
-            shutil.copyfile(before, unfinished)
-            unfinished.replace(path)
+            write_by(path, lambda unfinished: shutil.copyfile(before, unfinished))
             self._lock = StudyLock.take(path)
             self._autosave = Autosave(partial(StudyFile.open, path), study.history, self._failed.emit)
         else:
