@@ -74,7 +74,7 @@ def _check_regular(path: Path, found: os.stat_result) -> None:
     if stat.S_ISDIR(found.st_mode):
         raise ReadError(f"{display_path(path)} is a folder; choose a file in it, or draw a sample of all.")
     if not stat.S_ISREG(found.st_mode):
-        raise ReadError(f"{display_path(path)} is a device or a pipe, not a file, so it cannot be read.")
+        raise ReadError(f"{display_path(path)} is a device or a pipe, not a file, so it cannot be read as a table.")
 
 
 def read_whole(path: Path, most: int) -> bytes:

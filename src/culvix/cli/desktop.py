@@ -1,5 +1,6 @@
 """`culvix desktop`: an entry for the user's desktop, so that studies open with a double click, and completions."""
 
+import os
 import shutil
 import subprocess
 import sys
@@ -79,7 +80,7 @@ def _data_folder() -> Path:
 def _command() -> str:
     """How the program is started by the desktop: by its launcher, or by the Python that runs it now."""
     launcher = Path(__file__).resolve().parents[3] / "culvix"
-    parts = [str(launcher)] if launcher.is_file() else [sys.executable, "-m", "culvix"]
+    parts = [str(launcher)] if os.path.isfile(launcher) else [sys.executable, "-m", "culvix"]
     return " ".join(_quoted(part) for part in parts)
 
 
@@ -118,7 +119,7 @@ def desktop(arguments: Sequence[str]) -> int:
     for program, part in _REFRESHED:
         # Where a desktop has no such program it looks at the files itself.
         found, folder = shutil.which(program), _data_folder() / part
-        if found is not None and folder.is_dir():
+        if found is not None and os.path.isdir(folder):
             subprocess.run([found, str(folder)], check=False, capture_output=True)
     what = "is in place" if options.install else "was taken away"
     print(f"The entry for Culvix {what} ({display_path(_data_folder())}).")

@@ -8,6 +8,7 @@ from culvix.cli.stopping import ending_in_order
 from culvix.cli.window import open_window
 from culvix.errors import CulvixError
 from culvix.files import remove_stale_files
+from culvix.places import mend_permissions, remove_stale_scratch
 
 __all__ = ["main"]
 
@@ -16,6 +17,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run the command line; the exit status is 0, or 2 with one line on standard error for a user's mistake."""
     given = list(sys.argv[1:] if arguments is None else arguments)
     remove_stale_files()
+    remove_stale_scratch()
+    mend_permissions()
     command = COMMANDS.get(given[0]) if given else None
     try:
         with ending_in_order():

@@ -1,6 +1,6 @@
 """What a study is written as, by the ending of the file: study, report, profile document, or cleaned table."""
 
-import tempfile
+import os
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from types import MappingProxyType
@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from culvix.errors import WriteError
 from culvix.files import write_whole
+from culvix.places import scratch_folder
 from culvix.progress import Progress
 
 if TYPE_CHECKING:
@@ -20,8 +21,8 @@ def _study_file(study: "Study", progress: Progress) -> bytes:
     from culvix.study.carrying.fingerprint import fingerprint_of
     from culvix.study.storage.study_file import write_study_copy
 
-    with tempfile.TemporaryDirectory(prefix="culvix-") as folder:
-        path = Path(folder) / "study"
+    with scratch_folder() as folder:
+        path = folder / "study"
         write_study_copy(path, study.history, study.table.source.sha256, fingerprint_of(study.table))
         return path.read_bytes()
 
@@ -90,7 +91,7 @@ def check_outputs(paths: list[Path], kinds: "tuple[str, ...]" = (*REPORTS, *KIND
     for path in paths:
         if path.suffix.lower() not in kinds:
             raise WriteError(f"{path.name} ends in none of {', '.join(kinds)}, so that it is not known what to write.")
-        if not path.absolute().parent.is_dir():
+        if not os.path.isdir(path.absolute().parent):
             raise WriteError(f"{path} cannot be written: there is no folder {path.parent}.")
 
 

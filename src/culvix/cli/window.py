@@ -1,5 +1,6 @@
 """`culvix FILE`: a window, with a table where one is named."""
 
+import os
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -49,7 +50,7 @@ def open_window(arguments: Sequence[str]) -> int:
     from culvix.app.shell.start import has_display, run_window
     from culvix.tables.engines import is_address
 
-    address = options.file if options.file and (is_address(options.file) or Path(options.file).is_dir()) else ""
+    address = options.file if options.file and (is_address(options.file) or os.path.isdir(options.file)) else ""
     file = Path(options.file) if options.file is not None and not address else None
     if file is not None:
         _check_readable(file)

@@ -1,5 +1,6 @@
 """The example study: this spring's cohort with some decisions made, as a hatchery's analyst might have left it."""
 
+import os
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -90,7 +91,7 @@ def write_example_study(table: Path) -> Path:
     Raises WriteError where that cannot be done.
     """
     path = table.with_suffix(".culvix")
-    if not path.exists():
+    if not os.path.exists(path):
         study = example_study(table)
         write_study_copy(path, study.history, study.table.source.sha256, fingerprint_of(study.table))
     return path

@@ -88,7 +88,7 @@ def test_a_fault_is_told_and_does_not_end_the_writing(study: Study, tmp_path: Pa
 
 
 def test_drafts_are_told_of_the_latest_first(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(storage_drafts.platformdirs, "user_state_path", lambda *a, **k: tmp_path / "state")
+    monkeypatch.setattr(storage_drafts, "state_folder", lambda: tmp_path / "state")
     assert drafts() == []
     paths = []
     for acts in (1, 3):

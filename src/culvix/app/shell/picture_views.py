@@ -1,7 +1,6 @@
 """Pictures of the main views, made without a display from a window in which the example is worked on."""
 
 import os
-import tempfile
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import partial
@@ -16,6 +15,7 @@ from culvix.app.shape.views import VIEWS
 from culvix.app.shell.stages import STAGES
 from culvix.app.shell.start import make_application, wait_until
 from culvix.app.shell.window import MainWindow
+from culvix.places import scratch_folder
 from culvix.study import Cause, DecisionKind
 from culvix.study.analysis.outliers.rule_rows import rows_of
 from culvix.study.document.rules import between
@@ -197,10 +197,10 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
         saved.append(folder / f"{name}.png")
         window.grab().save(str(saved[-1]))
 
-    with tempfile.TemporaryDirectory(prefix="culvix-") as scratch:
+    with scratch_folder() as scratch:
         # What is done for the pictures is no draft of anybody's.
-        os.environ["XDG_STATE_HOME"] = scratch
-        with _window(Path(scratch), size) as window:
+        os.environ["XDG_STATE_HOME"] = str(scratch)
+        with _window(scratch, size) as window:
             window.opening.open_path(path)
             there = wait_until(lambda: (window.bench is not None or bool(window.text)) and window.jobs.at_rest)
             if not there or window.bench is None:
@@ -208,12 +208,12 @@ def picture_views(path: Path, folder: Path, *, size: tuple[int, int] = (1280, 80
             for name, show in _views(window):
                 show()
                 save(window, name)
-        with _window(Path(scratch), size) as window:
-            window.opening.open_path(_write_wide(Path(scratch) / "sensors.csv"))
+        with _window(scratch, size) as window:
+            window.opening.open_path(_write_wide(scratch / "sensors.csv"))
             wait_until(lambda: window.bench is not None and window.jobs.at_rest)
             window.acting.show_stage(STAGES.index("Relations"))
             save(window, "relations-wide")
-        with _window(Path(scratch), size) as window:
+        with _window(scratch, size) as window:
             # The pictures of the example come a moment after the page.
             wait_until(lambda: window.jobs.at_rest, 3, still=150)
             save(window, "start")

@@ -11,11 +11,11 @@ import threading
 import time
 from collections.abc import Callable
 from functools import partial
+from io import TextIOWrapper
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
-import platformdirs
 from PyQt6 import sip
 from PyQt6.QtCore import (
     QEventLoop,
@@ -32,6 +32,7 @@ from PyQt6.QtWidgets import QApplication
 from culvix.app.session.configured import configured
 from culvix.app.shell.theme import apply_theme, palette_of
 from culvix.app.shell.window import MainWindow
+from culvix.places import make_private, state_folder
 
 __all__ = ["Signals", "has_display", "make_application", "run_window", "wait_until"]
 
@@ -87,16 +88,27 @@ def make_application(*, offscreen: bool = False) -> QApplication:
     return application
 
 
+def _private(path: str, flags: int) -> int:
+    """Opens a file that its owner alone can read."""
+    return os.open(path, flags | os.O_NOFOLLOW | os.O_CLOEXEC, 0o600)
+
+
+class _PrivateLog(RotatingFileHandler):
+    """A log that its owner alone can read."""
+
+    def _open(self) -> TextIOWrapper:
+        return open(self.baseFilename, "a", encoding=self.encoding, errors=self.errors, opener=_private)
+
+
 def _log_to_state_folder() -> Path:
-    folder = Path(platformdirs.user_state_dir("culvix"))
-    folder.mkdir(parents=True, exist_ok=True)
+    folder = make_private(state_folder())
     path = folder / "culvix.log"
-    handler = RotatingFileHandler(path, maxBytes=1 << 20, backupCount=2, encoding="utf-8", errors="replace")
+    handler = _PrivateLog(path, maxBytes=1 << 20, backupCount=2, encoding="utf-8", errors="replace")
     handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
     logging.getLogger().addHandler(handler)
     logging.captureWarnings(True)
     # Where the process dies of a fault in a library, the calls that led there are left behind.
-    faulthandler.enable(open(folder / "crash.log", "a", encoding="utf-8"))  # noqa: SIM115 it stays open to the end
+    faulthandler.enable(open(folder / "crash.log", "a", encoding="utf-8", opener=_private))  # noqa: SIM115 it stays open to the end
     return path
 
 

@@ -1,5 +1,6 @@
 """`culvix apply`: a recipe run on another table, with all that a person must look at."""
 
+import os
 import sys
 from argparse import Namespace
 from collections.abc import Sequence
@@ -120,7 +121,7 @@ def apply(arguments: Sequence[str]) -> int:
         known = not options.address
         if known:
             _take_address(options, recipe)
-        stays = known or is_address(options.address) or Path(options.address).is_dir()
+        stays = known or is_address(options.address) or os.path.isdir(options.address)
         if not stays and any(each is not None for each in (options.table, options.query, options.sample)):
             raise ReadError("A file is read whole; a table, query or sample is named of a server or folder.")
         file = _sampled(options, progress) if stays else Path(options.address)

@@ -1,6 +1,7 @@
 """What commands have in common that work on a table where it lies: its address, and which table or query is meant."""
 
 import argparse
+import os
 from argparse import Namespace
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -9,12 +10,15 @@ from typing import TYPE_CHECKING
 
 from culvix.cli.parsing import Parser
 from culvix.errors import ReadError, WriteError
+from culvix.files import display_path, read_whole
 from culvix.progress import Progress
 
 if TYPE_CHECKING:
     from culvix.tables.engines import Engine
 
 __all__ = ["add_engine_options", "engine_of", "engine_parser", "write_beside"]
+
+_LONGEST_QUERY = 1 << 20
 
 
 def engine_parser(name: str, about: str, *, add_help: bool = True) -> Parser:
@@ -50,9 +54,9 @@ def engine_of(options: Namespace, progress: Progress) -> Iterator["Engine"]:
         if query is not None:
             raise ReadError("Give a query or a file with one, not both.")
         try:
-            query = options.query_file.read_text(encoding="utf-8")
-        except (OSError, UnicodeDecodeError) as error:
-            raise ReadError(f"{options.query_file.name} cannot be read as a query: {error}.") from error
+            query = read_whole(options.query_file, _LONGEST_QUERY).decode("utf-8")
+        except UnicodeDecodeError as error:
+            raise ReadError(f"{display_path(options.query_file)} cannot be read as a query: {error}.") from error
     engine = open_engine(options.address, table=options.table, query=query, seconds=options.seconds, progress=progress)
     try:
         yield engine
@@ -65,6 +69,6 @@ def write_beside(engine: "Engine", path: Path, content: bytes) -> None:
     from culvix.files import display_path, write_whole
 
     folder = Path(engine.address)
-    if engine.files and folder.is_dir() and path.resolve().is_relative_to(folder.resolve()):
+    if engine.files and os.path.isdir(folder) and path.resolve().is_relative_to(folder.resolve()):
         raise WriteError(f"{display_path(path)} would be in the folder that is the table; choose another place.")
     write_whole(path, content, sources=engine.files)

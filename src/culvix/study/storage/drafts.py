@@ -1,14 +1,14 @@
 """Drafts: studies without a place of their own; they live in the platform's folder for the state of programs."""
 
+import os
 import re
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-import platformdirs
-
 from culvix.errors import WriteError
 from culvix.files import display_path
+from culvix.places import make_private, state_folder
 from culvix.study.storage.listing import StudySummary, study_summaries
 
 __all__ = ["SUFFIX", "draft_folder", "drafts", "is_draft", "new_draft", "remove_draft", "remove_empty_drafts"]
@@ -22,9 +22,9 @@ _EMPTY_DAYS = 14
 
 def draft_folder() -> Path:
     """The folder that drafts live in. Raises WriteError where it cannot be made."""
-    folder = platformdirs.user_state_path("culvix", appauthor=False) / "drafts"
+    folder = state_folder() / "drafts"
     try:
-        folder.mkdir(parents=True, exist_ok=True)
+        make_private(folder)
     except OSError as error:
         raise WriteError(f"{display_path(folder)} cannot be made: {(error.strerror or '').lower()}.") from error
     return folder
@@ -43,7 +43,7 @@ def new_draft(name: str) -> Path:
     folder, plain = draft_folder(), _UNSAFE.sub("_", name)[:_LONGEST] or "study"
     stamp = datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
     paths = (folder / f"{plain}-{stamp}{'' if not again else f'-{again}'}{SUFFIX}" for again in range(1000))
-    return next(path for path in paths if not path.exists())
+    return next(path for path in paths if not os.path.lexists(path))
 
 
 def drafts() -> list[StudySummary]:

@@ -3,18 +3,22 @@
 A study that exists is never changed by them, and neither is what the command line writes.
 """
 
+import os
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import msgspec
-import platformdirs
 
 from culvix.errors import CulvixError, ReadError, WriteError
-from culvix.files import display_path, write_whole
+from culvix.files import display_path, read_whole, write_private
+from culvix.places import config_folder
 from culvix.study.document.choices.settings import Settings
 from culvix.study.document.document_format import encode_part, from_plain
 
 __all__ = ["Preferences", "load_preferences", "reset_preferences", "save_preferences"]
+
+
+_LARGEST = 1 << 24
 
 
 @dataclass(frozen=True)
@@ -31,18 +35,15 @@ class Preferences:
 
 
 def _file() -> Path:
-    return platformdirs.user_config_path("culvix", appauthor=False) / "preferences.json"
+    return config_folder() / "preferences.json"
 
 
 def load_preferences() -> Preferences:
     """What was set down; the usual conventions where nothing was. Raises ReadError for a file that makes no sense."""
     path = _file()
-    try:
-        data = path.read_bytes()
-    except FileNotFoundError:
+    if not os.path.lexists(path):
         return Preferences()
-    except OSError as error:
-        raise ReadError(f"{display_path(path)} cannot be read: {(error.strerror or '').lower()}.") from error
+    data = read_whole(path, _LARGEST)
     try:
         return from_plain(msgspec.json.decode(data), Preferences)
     except (msgspec.DecodeError, msgspec.ValidationError, CulvixError, OverflowError, RecursionError) as error:
@@ -53,12 +54,7 @@ def load_preferences() -> Preferences:
 
 def save_preferences(preferences: Preferences) -> None:
     """Set ``preferences`` down for new studies. Raises WriteError."""
-    path = _file()
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise WriteError(f"{display_path(path.parent)} cannot be made: {(error.strerror or '').lower()}.") from error
-    write_whole(path, msgspec.json.format(encode_part(preferences), indent=1) + b"\n")
+    write_private(_file(), msgspec.json.format(encode_part(preferences), indent=1) + b"\n")
 
 
 def reset_preferences() -> None:

@@ -1,6 +1,7 @@
 """Files opened lately, tables and studies, with pictures of columns: a JSON file in the program's state folder."""
 
 import json
+import logging
 import os
 from collections.abc import Sequence
 from contextlib import suppress
@@ -9,11 +10,15 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-import platformdirs
+from culvix.errors import CulvixError, WriteError
+from culvix.files import read_whole, write_private
+from culvix.json_text import plain_json
+from culvix.places import state_folder
 
 __all__ = ["Recent", "forget", "recents", "remember"]
 
-_MOST = 12
+_MOST, _LARGEST = 12, 1 << 24
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -26,24 +31,33 @@ class Recent:
 
 
 def _file() -> Path:
-    return platformdirs.user_state_path("culvix", appauthor=False) / "recent.json"
+    return state_folder() / "recent.json"
 
 
 def recents() -> list[Recent]:
     """Files opened lately that are there still, the latest first; none where the list cannot be read."""
     try:
-        listed = json.loads(_file().read_bytes())
-        found = [_recent(each) for each in listed]
-    except (OSError, ValueError, TypeError, KeyError, AttributeError):
+        listed = plain_json(read_whole(_file(), _LARGEST)) if os.path.lexists(_file()) else []
+    except (CulvixError, ValueError, RecursionError):
+        _log.warning("the list of files opened lately cannot be read", exc_info=True)
         return []
-    return [each for each in found if each.path.is_file()]
+    found = [_recent(each) for each in listed] if isinstance(listed, list) else []
+    return [each for each in found if each is not None and os.path.isfile(each.path)]
 
 
-def _recent(plain: dict[str, Any]) -> Recent:
-    opened = datetime.fromisoformat(plain["opened"])
-    if opened.tzinfo is None:
-        opened = opened.replace(tzinfo=UTC)
-    return Recent(Path(plain["path"]), opened, tuple(str(each) for each in plain.get("sparklines", ())))
+def _recent(plain: Any) -> Recent | None:
+    """An entry of the list; None for one that makes no sense, which is left out by itself."""
+    try:
+        opened = datetime.fromisoformat(plain["opened"])
+        if opened.tzinfo is None:
+            opened = opened.replace(tzinfo=UTC)
+        # As late or early as a clock can show, it could not be told in local time.
+        opened.astimezone()
+        pictures = tuple(str(each) for each in plain.get("sparklines", ()))
+        return Recent(Path(plain["path"]), opened, pictures)
+    except (LookupError, TypeError, ValueError, AttributeError, OverflowError, OSError):
+        _log.warning("an entry of the list of files opened lately makes no sense")
+        return None
 
 
 def remember(path: Path, sparklines: Sequence[str] = ()) -> None:
@@ -64,9 +78,5 @@ def _write(listed: Sequence[Recent]) -> None:
         for each in listed
     ]
     # A list for convenience: where the state folder cannot be written there is none.
-    with suppress(OSError, UnicodeEncodeError):
-        target = _file()
-        target.parent.mkdir(parents=True, exist_ok=True)
-        unfinished = target.with_name(f"{target.name}.{os.getpid()}.part")
-        unfinished.write_bytes(json.dumps(plain).encode("utf-8"))
-        unfinished.replace(target)
+    with suppress(WriteError, UnicodeEncodeError):
+        write_private(_file(), json.dumps(plain).encode("utf-8"))

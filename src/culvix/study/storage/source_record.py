@@ -138,16 +138,17 @@ class _Parts(io.RawIOBase):
     def readable(self) -> bool:
         return True
 
-    def read(self, size: int = -1) -> bytes:
+    def readinto(self, buffer: "memoryview[int]") -> int:  # type: ignore[override]
         while not self._part:
             position = next(self._positions, None)
             if position is None:
-                return b""
+                return 0
             found = self._connection.execute("SELECT packed FROM source WHERE position = ?", position).fetchone()
             self._part = memoryview(bytes(found[0]))
-        taken = bytes(self._part[: size if size > 0 else _PART])
+        taken = self._part[: len(buffer)]
+        buffer[: len(taken)] = taken
         self._part = self._part[len(taken) :]
-        return taken
+        return len(taken)
 
 
 def unpack_source(connection: sqlite3.Connection, size: int, sha256: str) -> Path:
@@ -180,7 +181,7 @@ def _unpack(connection: sqlite3.Connection, file: IO[bytes], size: int) -> str:
     damage = ""
     try:
         unpacking = zstandard.ZstdDecompressor(max_window_size=_LARGEST_WINDOW)
-        with unpacking.stream_reader(_Parts(connection)) as stream:
+        with unpacking.stream_reader(io.BufferedReader(_Parts(connection))) as stream:
             while written <= size and (block := stream.read(_PART)):
                 written += len(block)
                 digest.update(block)
@@ -189,6 +190,13 @@ def _unpack(connection: sqlite3.Connection, file: IO[bytes], size: int) -> str:
         damage = str(error)
     if damage or written != size:
         raise ReadError(f"The table that stands in the study is damaged: {damage or f'it does not have {size} bytes'}.")
+    return digest.hexdigest()
+
+
+def _digest(file: IO[bytes]) -> str:
+    digest = hashlib.sha256()
+    while block := file.read(_PART):
+        digest.update(block)
     return digest.hexdigest()
 
 
@@ -209,7 +217,7 @@ def _in_place(unfinished: Path, folder: Path, name: str) -> Path:
     except FileExistsError:
         try:
             with open_regular(target, follow_links=False) as found:
-                if hashlib.file_digest(found, "sha256").hexdigest() == folder.name:
+                if _digest(found) == folder.name:
                     return target
         except ReadError:
             pass

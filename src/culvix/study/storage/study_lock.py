@@ -9,7 +9,7 @@ import os
 from hashlib import sha256
 from pathlib import Path
 
-import platformdirs
+from culvix.places import make_private, state_folder
 
 __all__ = ["StudyLock"]
 
@@ -27,10 +27,9 @@ class StudyLock:
         Where the state folder cannot be written nobody can know, and the lock is given.
         """
         name = sha256(os.fsencode(os.path.realpath(path))).hexdigest()[:32]
-        folder = platformdirs.user_state_path("culvix", appauthor=False) / "open"
         try:
-            folder.mkdir(parents=True, exist_ok=True)
-            handle = os.open(folder / name, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
+            folder = make_private(state_folder() / "open")
+            handle = os.open(folder / name, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC | os.O_NOFOLLOW, 0o600)
         except OSError:
             return cls(-1)
         try:

@@ -1,6 +1,6 @@
 """The whole with the decisions made on a sample of it, written by the engine that holds it."""
 
-import tempfile
+import os
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -8,6 +8,7 @@ import polars as pl
 
 from culvix.errors import ReadError, WriteError
 from culvix.files import display_path, write_by
+from culvix.places import scratch_folder
 from culvix.progress import Progress, silent
 from culvix.stats.display import plural
 from culvix.study.analysis.workspace import Workspace
@@ -78,11 +79,11 @@ def write_cleaned_whole(
     decisions = count_decisions(engine, workspace, lambda share, doing: progress(0.3 * share, doing))
     edits = edits_of(workspace, decisions)
     folder = Path(engine.address)
-    if engine.files and folder.is_dir() and path.resolve().is_relative_to(folder.resolve()):
+    if engine.files and os.path.isdir(folder) and path.resolve().is_relative_to(folder.resolve()):
         raise WriteError(f"{display_path(path)} would be in the folder that is the table; choose another place.")
     try:
-        with tempfile.TemporaryDirectory(prefix="culvix-") as pieces:
-            frame = engine.edited(edits, Path(pieces), lambda share, doing: progress(0.3 + 0.7 * share, doing))
+        with scratch_folder() as pieces:
+            frame = engine.edited(edits, pieces, lambda share, doing: progress(0.3 + 0.7 * share, doing))
             never = (*engine.files, workspace.table.source.path, *sources)
             write_by(path, lambda temporary: _sink(frame, path, temporary), sources=never)
     except (pl.exceptions.PolarsError, OSError) as error:

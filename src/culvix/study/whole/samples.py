@@ -9,6 +9,7 @@ import numpy as np
 import polars as pl
 
 from culvix.errors import ReadError
+from culvix.files import open_regular
 from culvix.progress import Progress, silent
 from culvix.stats.display import count
 from culvix.study.whole.survey import WholeSurvey
@@ -122,7 +123,7 @@ def sample_file(frame: pl.DataFrame, about: Provenance, survey: WholeSurvey | No
 def whole_of(path: Path) -> WholeSurvey | None:
     """The survey of the whole table that the file at ``path`` is a sample of; None where it holds none."""
     try:
-        with path.open("rb") as file:
+        with open_regular(path) as file:
             if file.read(len(_MARK)) != _MARK:
                 return None
             file.seek(0)

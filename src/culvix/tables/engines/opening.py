@@ -1,5 +1,6 @@
 """From an address to the engine that holds the table there."""
 
+import os
 from pathlib import Path
 
 from culvix.errors import ReadError
@@ -39,7 +40,7 @@ def open_engine(
     if table is not None or query is not None:
         raise ReadError("A table or query is named in a server; a file or folder is one table.")
     path = Path(address)
-    if not path.exists():
+    if not os.path.exists(path):
         raise ReadError(f"{display_path(path)} does not exist.")
     return PolarsEngine(path, progress)
 

@@ -2,7 +2,6 @@
 
 import shutil
 import sqlite3
-import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -10,6 +9,7 @@ from pathlib import Path
 import polars as pl
 
 from culvix.errors import ReadError
+from culvix.places import scratch_folder
 from culvix.progress import Progress
 from culvix.stats.display import count
 from culvix.tables.model.options.read_options import ReadOptions
@@ -62,8 +62,8 @@ def _opened(content: Content) -> Iterator[sqlite3.Connection]:
     """A copy of the database; what its write-ahead log still holds belongs to it."""
     log = Path(f"{content.path}-wal")
     if log.is_file() and log.stat().st_size and content.data[18:20] == b"\x02\x02" and not content.packing:
-        with tempfile.TemporaryDirectory(prefix="culvix-") as folder:
-            copy = Path(folder) / "copy.sqlite"
+        with scratch_folder() as folder:
+            copy = folder / "copy.sqlite"
             copy.write_bytes(content.data)
             shutil.copyfile(log, f"{copy}-wal")
             database = sqlite3.connect(copy)

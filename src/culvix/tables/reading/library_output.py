@@ -2,7 +2,6 @@
 
 import logging
 import os
-import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from threading import Lock
@@ -18,7 +17,7 @@ _MOST = 20_000
 @contextmanager
 def library_output_to_log() -> Iterator[None]:
     """While this lasts, what is written to the file of standard error, by whatever code, is logged instead."""
-    with _one_at_a_time, tempfile.TemporaryFile() as caught:
+    with _one_at_a_time, os.fdopen(os.memfd_create("library output"), "w+b") as caught:
         try:
             before = os.dup(_STANDARD_ERROR)
         except OSError:

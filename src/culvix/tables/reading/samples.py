@@ -1,11 +1,14 @@
 """What a Parquet file says of the table that it is a sample of."""
 
 import io
+import os
 from pathlib import Path
 
 import msgspec
 import polars as pl
 
+from culvix.errors import ReadError
+from culvix.files import open_regular
 from culvix.tables.model.provenance import SAMPLE_KEY, Provenance
 
 __all__ = ["sample_in", "sample_of"]
@@ -26,13 +29,13 @@ def sample_in(data: bytes) -> Provenance | None:
 
 def sample_of(path: Path) -> Provenance | None:
     """What the file at ``path`` is a sample of; None where it is none, or no Parquet file."""
-    if not path.is_file():
+    if not os.path.isfile(path):
         # A pipe would be waited for.
         return None
     try:
-        with path.open("rb") as file:
-            is_parquet = file.read(len(_MARK)) == _MARK
-        return sample_in(path.read_bytes()) if is_parquet else None
-    except OSError:
+        with open_regular(path) as file:
+            data = file.read(len(_MARK))
+            return sample_in(data + file.read()) if data == _MARK else None
+    except (OSError, ReadError):
         # Whatever keeps it from being read is told where it is.
         return None

@@ -21,6 +21,7 @@ _CHUNK = 1 << 20
 _MOST_BYTES, _MOST_RATIO = 1 << 28, 30
 """Nobody's sheet unpacks to more than this many bytes and this many times its packed size."""
 
+_MOST_DIGITS = 30
 _SPARSE_FROM, _EMPTY_CELLS = 2_000_000, 50
 """A rectangle of more cells than this, with fewer than one in so many filled, is no table."""
 
@@ -28,10 +29,17 @@ _MOST_CELLS, _CELLS_PER_BYTE = 1_000_000, 4
 """More cells than this, and more than so many for each byte of the file, are repeated ones."""
 
 _MOST_STRINGS = 10_000_000
+_LAST_ROW, _LAST_COLUMN = 1 << 24, 1 << 14
+"""The farthest cell that any program for spreadsheets has."""
+
+_MOST_BLANKS = 1 << 25
+"""Blanks that are written by their number, in all cells together."""
 _ROW = re.compile(rb"<(?:\w+:)?row\b([^>]*?)(?:/>|>(.*?)</(?:\w+:)?row\s*>)", re.S)
 _CELL = re.compile(rb"<(?:\w+:)?c(\s[^>]*?)?(?:/>|>(.*?)</(?:\w+:)?c\s*>)", re.S)
-_REFERENCE = re.compile(rb"""\br\s*=\s*["']([A-Za-z]{1,3})(\d{1,7})["']""")
-_ROW_NUMBER = re.compile(rb"""\br\s*=\s*["'](\d{1,9})["']""")
+_REFERENCE = re.compile(rb"""\br\s*=\s*["']\s*([A-Za-z]{1,9})(\d{1,30})\s*["']""")
+_ROW_NUMBER = re.compile(rb"""\br\s*=\s*["']\s*(\d{1,30})\s*["']""")
+_DIMENSION = re.compile(rb"""<(?:\w+:)?dimension\b[^>]*\bref\s*=\s*["']([^"']*)["']""")
+_CORNER = re.compile(rb"([A-Za-z]{1,9})(\d{1,30})")
 _ERROR = re.compile(rb"""\bt\s*=\s*["']e["']""")
 _VALUE = re.compile(rb"<(?:\w+:)?v\b[^>]*>([^<]*)<")
 
@@ -120,13 +128,17 @@ def scan_workbook(archive: zipfile.ZipFile, member: str, packed: int, name: str,
     left, row = b"", 0
     for piece in _pieces(archive, member, packed, name, progress):
         left += piece
+        for declared in _DIMENSION.finditer(left):
+            for corner in _CORNER.finditer(declared[1]):
+                _check_reach(name, int(corner[2]), _letters(corner[1]))
         end = 0
         for found in _ROW.finditer(left):
             end = found.end()
             number = _ROW_NUMBER.search(found[1])
             row = int(number[1]) if number is not None else row + 1
+            _check_reach(name, row, 1)
             if found[2]:
-                _scan_row(scan, row, found[2])
+                _scan_row(scan, row, found[2], name)
         left = left[end:]
         if len(left) > _MOST_BYTES:
             raise ReadError(f"{name} has a row of over {len(left) >> 20} megabytes; no table does.")
@@ -134,13 +146,20 @@ def scan_workbook(archive: zipfile.ZipFile, member: str, packed: int, name: str,
     return scan
 
 
-def _scan_row(scan: SheetScan, row: int, content: bytes) -> None:
+def _check_reach(name: str, row: int, column: int) -> None:
+    """Raise ReadError for a cell where no sheet has one."""
+    if row > _LAST_ROW or column > _LAST_COLUMN:
+        raise ReadError(f"{name} names a cell in row {count(row)}, column {count(column)}; no sheet reaches so far.")
+
+
+def _scan_row(scan: SheetScan, row: int, content: bytes, name: str) -> None:
     column = first = last = cells = 0
     for found in _CELL.finditer(content):
         attributes = found[1] or b""
         reference = _REFERENCE.search(attributes)
         column = _letters(reference[1]) if reference is not None else column + 1
         at = int(reference[2]) if reference is not None else row
+        _check_reach(name, at, column)
         if not found[2] or b"<" not in found[2]:
             continue
         if at != row:
@@ -165,8 +184,9 @@ def scan_open_document(archive: zipfile.ZipFile, packed: int, name: str, progres
     """Look through the sheets of an OpenDocument spreadsheet. Raises ReadError as `scan_workbook`."""
     parser: ElementTree.XMLPullParser[ElementTree.Element] = ElementTree.XMLPullParser(("start", "end"))
     found: dict[str, SheetScan] = {}
-    scan, row, column, repeat, filled = SheetScan(), 0, 0, 1, 0
+    scan, row, column, repeat, filled, blanks = SheetScan(), 0, 0, 1, 0, 0
     first = last = 0
+    column_times = 1
     try:
         for piece in _pieces(archive, "content.xml", packed, name, progress):
             parser.feed(piece)
@@ -177,8 +197,15 @@ def scan_open_document(archive: zipfile.ZipFile, packed: int, name: str, progres
                     row = 0
                 elif event == "start" and tag == "table-row":
                     repeat, column, filled, first, last = _repeated(element, "rows"), 0, 0, 0, 0
+                elif event == "end" and tag == "s":
+                    blanks += _number(element, "c") * column_times
+                    if blanks > _MOST_BLANKS:
+                        raise ReadError(f"{name} has cells of more blanks than any table; it is not opened.")
+                elif event == "start" and tag in ("table-cell", "covered-table-cell"):
+                    column_times = _repeated(element, "columns") * repeat
                 elif event == "end" and tag in ("table-cell", "covered-table-cell"):
                     times = _repeated(element, "columns")
+                    _check_reach(name, row + 1, column + times)
                     if _attribute(element, "value-type") or len(element):
                         first, last = first or column + 1, column + times
                         filled += times
@@ -188,6 +215,7 @@ def scan_open_document(archive: zipfile.ZipFile, packed: int, name: str, progres
                         scan.add(row + 1, first, last, filled)
                         scan.add(row + repeat, first, last, filled * (repeat - 1))
                     row += repeat
+                    _check_reach(name, row, 1)
                     element.clear()
     except (KeyError, ElementTree.ParseError) as error:
         raise ReadError(f"{name} is damaged or no spreadsheet: its content cannot be read.") from error
@@ -206,5 +234,10 @@ def _attribute(element: ElementTree.Element, name: str) -> str:
 
 
 def _repeated(element: ElementTree.Element, what: str) -> int:
-    text = _attribute(element, f"number-{what}-repeated")
-    return max(int(text), 1) if text.isdecimal() and len(text) < 10 else 1
+    return _number(element, f"number-{what}-repeated")
+
+
+def _number(element: ElementTree.Element, name: str) -> int:
+    """What an attribute says of how often something stands there, 1 where it says nothing."""
+    text = _attribute(element, name).strip()
+    return max(int(text), 1) if text.isdecimal() and len(text) < _MOST_DIGITS else 1

@@ -4,7 +4,6 @@ import gzip
 import hashlib
 import io
 import os
-import stat
 import zlib
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
@@ -17,7 +16,7 @@ from typing import IO
 import zstandard
 
 from culvix.errors import ReadError
-from culvix.files import display_path
+from culvix.files import display_path, open_regular
 from culvix.progress import Progress
 from culvix.stats.display import plural
 from culvix.tables.model.options.reading_questions import ReadingQuestion
@@ -49,7 +48,7 @@ _MAGIC = (
     (b"%PDF", "pdf"),
 )
 LONGEST_LINE = 1 << 25
-_PACKED_PIECE = 1 << 12
+_PACKED_PIECE, _LARGEST_WINDOW = 1 << 12, 1 << 27
 _BOMB_SIZE, _BOMB_RATIO = 100 << 20, 20
 """Nobody's table unpacks to more than this many bytes and this many times its packed size."""
 
@@ -124,18 +123,12 @@ def checked_file(path: Path) -> Iterator[IO[bytes]]:
     Raises ReadError for what cannot be read as one, and at the end where it was changed meanwhile.
     """
     try:
-        before = os.stat(path)
-        if stat.S_ISDIR(before.st_mode):
-            raise ReadError(f"{display_path(path)} is a folder; choose a file in it, or draw a sample of all.")
-        if not stat.S_ISREG(before.st_mode):
-            raise ReadError(f"{display_path(path)} is a device or a pipe, not a file, so it cannot be read as a table.")
-        file = open(path, "rb")  # noqa: SIM115 it is closed below; a fault of the path is told apart from one of the work
+        file = open_regular(path)
     except OSError as error:
         raise _unreadable(path, error) from error
-    except ValueError as error:
-        raise ReadError(f"This is not the path of a file: {error}.") from error
     try:
         with file:
+            before = os.fstat(file.fileno())
             yield file
         after = os.stat(path)
     except OSError as error:
@@ -251,14 +244,14 @@ def _gz_pieces(data: bytes) -> Iterator[bytes]:
 
 def _zst_pieces(data: bytes) -> Iterator[bytes]:
     """Unpacked frame by frame, in packed pieces so small that none can unpack to more than memory holds."""
-    unpack, started = zstandard.ZstdDecompressor(max_window_size=1 << 30).decompressobj(), False
+    unpack, started = zstandard.ZstdDecompressor(max_window_size=_LARGEST_WINDOW).decompressobj(), False
     for first in range(0, len(data), _PACKED_PIECE):
         piece = data[first : first + _PACKED_PIECE]
         while piece:
             yield unpack.decompress(piece)
             piece = unpack.unused_data
             if unpack.eof:
-                unpack = zstandard.ZstdDecompressor(max_window_size=1 << 30).decompressobj()
+                unpack = zstandard.ZstdDecompressor(max_window_size=_LARGEST_WINDOW).decompressobj()
                 started = bool(piece)
             else:
                 started = True

@@ -15,13 +15,14 @@ from culvix.stats.display import plural
 from culvix.tables.model.options.read_options import ReadOptions
 from culvix.tables.model.options.reading_questions import ReadingQuestion
 from culvix.tables.model.raw_table import RawTable, raw_columns
+from culvix.tables.reading.sheet_process import loaded_sheet
 from culvix.tables.reading.sheet_scan import SheetScan, scan_open_document, scan_workbook, sheet_members
 from culvix.tables.reading.sources import Content
 from culvix.tables.text.header import infer_header
 from culvix.tables.text.lines import unique_names
 from culvix.tables.text.ragged import leave_last_note
 
-__all__ = ["choose_part", "first_line", "read_spreadsheet"]
+__all__ = ["choose_part", "read_spreadsheet"]
 
 _HEAD_ROWS = 100
 
@@ -32,8 +33,7 @@ def read_spreadsheet(content: Content, options: ReadOptions, progress: Progress)
     Raises ReadError where it is damaged or empty, or reaches farther than any table.
     """
     parts, scan, chosen = _scan(content, options, progress)
-    progress(0.4, f"loading the sheet {chosen}")
-    sheet = _loaded(content, chosen, scan)
+    sheet = _loaded(content, chosen, scan, progress)
     frame = _range(sheet, options.cells)
     frame, notes = _without_margins(frame, chosen, [part for part in parts if part != chosen])
     names, body, questions, remarks = _named(frame, options)
@@ -85,23 +85,9 @@ def choose_part(name: str, parts: tuple[str, ...], part: str | None, what: str) 
     return part
 
 
-def first_line(error: BaseException) -> str:
-    """The first line of an error's words, as the end of a sentence."""
-    return (str(error).strip().splitlines() or ["it is damaged"])[0][:200].rstrip(".") + "."
-
-
-def _loaded(content: Content, chosen: str, scan: SheetScan) -> pl.DataFrame:
+def _loaded(content: Content, chosen: str, scan: SheetScan, progress: Progress) -> pl.DataFrame:
     """The cells of a sheet from its cell A1 on, numbers written in full and errors by their names."""
-    import fastexcel
-
-    try:
-        book = fastexcel.read_excel(content.data)
-        texts, numbers = (
-            book.load_sheet(chosen, header_row=None, skip_rows=0, dtypes=kind).to_polars()
-            for kind in ("string", "float")
-        )
-    except fastexcel.FastExcelError as error:
-        raise ReadError(f"{content.path.name} is damaged or no spreadsheet: {first_line(error)}") from error
+    texts, numbers = loaded_sheet(content.data, chosen, content.path.name, progress)
     if scan.first_column > 1 and texts.width <= scan.last_column - scan.first_column + 1:
         empty = [None] * texts.height
         beside = [pl.Series(f"beside {k}", empty, dtype=pl.String) for k in range(scan.first_column - 1)]

@@ -3,12 +3,11 @@
 from collections.abc import Callable
 from pathlib import Path
 
-import platformdirs
-
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.dialogs.connect_dialog import ConnectDialog, WholeRequest
 from culvix.errors import Cancelled, CulvixError
-from culvix.files import free_path, write_whole
+from culvix.files import free_path, write_private
+from culvix.places import data_folder
 from culvix.progress import Progress
 from culvix.study.whole.samples import draw_sample, sample_file
 from culvix.study.whole.survey import survey_whole
@@ -58,7 +57,7 @@ class Connecting:
             self.dialog.show_tables(tables)
 
     def _survey(self, asked: WholeRequest) -> None:
-        folder, dialog = Path(platformdirs.user_data_dir("culvix")) / "samples", self.dialog
+        folder, dialog = data_folder() / "samples", self.dialog
         assert dialog is not None
         known = dialog.figures_known.emit
 
@@ -107,5 +106,5 @@ def _written(folder: Path, table: str, content: bytes) -> Path:
     """A file of its own for the sample, so that it can be traced and opened again. Raises WriteError."""
     name = "".join(letter if letter.isalnum() or letter in "._-" else "_" for letter in table)[:60] or "table"
     path = free_path(folder, f"{name} sample", ".parquet")
-    write_whole(path, content)
+    write_private(path, content)
     return path

@@ -3,11 +3,11 @@
 from datetime import datetime
 from pathlib import Path
 
-import platformdirs
 from PyQt6.QtGui import QGuiApplication
 
 from culvix.errors import CulvixError
-from culvix.files import free_path, write_whole
+from culvix.files import free_path, write_private
+from culvix.places import data_folder
 
 __all__ = ["pasted_file"]
 
@@ -27,7 +27,7 @@ def pasted_file(folder: Path | None = None) -> Path:
     text = data.text()
     if not text.strip():
         raise CulvixError("What has been copied holds no text, so there is no table to read.")
-    folder = folder or Path(platformdirs.user_data_dir("culvix")) / "pasted"
+    folder = folder or data_folder() / "pasted"
     path = free_path(folder, f"pasted {datetime.now():%Y-%m-%d %H.%M.%S}", ".tsv")
-    write_whole(path, text.encode("utf-8", errors="replace"))
+    write_private(path, text.encode("utf-8", errors="replace"))
     return path

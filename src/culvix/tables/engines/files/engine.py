@@ -1,5 +1,6 @@
 """Files and folders of them that no memory holds, read by the streaming engine of Polars."""
 
+import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from itertools import islice
@@ -57,10 +58,10 @@ _LAST_HASH = 2**64 - 1
 
 def files_below(path: Path) -> list[Path]:
     """The files of the table at ``path``: itself, or all of one kind below a folder. Raises ReadError without any."""
-    if path.is_file():
+    if os.path.isfile(path):
         found = [path]
     else:
-        found = sorted(each for each in path.rglob("*") if each.suffix.lower() in _SCANS and each.is_file())
+        found = sorted(each for each in path.rglob("*") if each.suffix.lower() in _SCANS and os.path.isfile(each))
     odd = next((each for each in found if not display_path(each).isprintable() or "\ufffd" in display_path(each)), None)
     if odd is not None:
         raise ReadError(f"{display_path(odd)} has a name that is no text; give it another one.")
@@ -331,7 +332,7 @@ def _scanned(files: list[Path], path: Path) -> tuple[pl.LazyFrame, tuple[str, ..
     scan = _SCANS[files[0].suffix.lower()]
     if scan is pl.scan_csv:
         return scan_texts(files)
-    folders = path.is_dir() and any("=" in part for each in files for part in each.relative_to(path).parts[:-1])
+    folders = os.path.isdir(path) and any("=" in part for each in files for part in each.relative_to(path).parts[:-1])
     if scan is pl.scan_parquet:
         return scan(files, hive_partitioning=folders, glob=False), ()
     return scan(files), ()
