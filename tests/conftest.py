@@ -13,9 +13,10 @@ from culvix.tables import Table, read_table
 # A deadline measures the machine, not the code. Every run draws examples of its own: many short runs see many.
 settings.register_profile("culvix", deadline=None, max_examples=25)
 settings.load_profile("culvix")
-# Drafts of the tests' studies are no drafts of anybody's, and do not outlive the tests.
-_STATE = tempfile.TemporaryDirectory(prefix="culvix-state-", ignore_cleanup_errors=True)
-os.environ["XDG_STATE_HOME"] = _STATE.name
+# Drafts, settings and samples of the tests are nobody's, and do not outlive the tests.
+_OWN = tempfile.TemporaryDirectory(prefix="culvix-tests-", ignore_cleanup_errors=True)
+for _kind in ("STATE", "CACHE", "DATA", "CONFIG"):
+    os.environ[f"XDG_{_kind}_HOME"] = f"{_OWN.name}/{_kind.lower()}"
 # Before any application is made: the tests' windows need no display.
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -28,7 +29,7 @@ def pytest_collection_finish() -> None:
 
 def pytest_unconfigure() -> None:
     """Take away what the tests' studies left; a worker's own end of the program would not."""
-    _STATE.cleanup()
+    _OWN.cleanup()
 
 
 @pytest.fixture(scope="session")

@@ -33,7 +33,7 @@ def compare_parser(*, add_help: bool = True) -> Parser:
     )
     parser = file_parser("compare", about, add_help=add_help)
     parser.add_argument("other", metavar="OTHER", type=path_of_file, help="the table it is compared with")
-    parser.add_argument("-o", "--output", metavar="OUT", type=Path, required=True, help="file to write: .json or .html")
+    parser.add_argument("-o", "--output", metavar="OUT", type=path_of_file, required=True, help="file: .json or .html")
     add_reading_options(parser)
     parser.add_argument("--key", metavar="A,B", default="", help="match rows by these columns")
     parser.add_argument("--level", type=float, default=0.05, help="what is told as more than chance (default 0.05)")

@@ -74,13 +74,17 @@ def _data_folder() -> Path:
     import os
 
     named = os.environ.get("XDG_DATA_HOME", "")
-    return Path(named) if Path(named).is_absolute() else Path.home() / ".local/share"
+    if Path(named).is_absolute():
+        return Path(named)
+    if not os.path.isabs(os.environ.get("HOME", "")):
+        raise WriteError("It is not known where this user's files are: neither HOME nor XDG_DATA_HOME is set.")
+    return Path.home() / ".local/share"
 
 
 def _command() -> str:
     """How the program is started by the desktop: by its launcher, or by the Python that runs it now."""
     launcher = Path(__file__).resolve().parents[3] / "culvix"
-    parts = [str(launcher)] if os.path.isfile(launcher) else [sys.executable, "-m", "culvix"]
+    parts = [str(launcher)] if os.path.isfile(launcher) else [sys.executable, "-P", "-m", "culvix"]
     return " ".join(_quoted(part) for part in parts)
 
 

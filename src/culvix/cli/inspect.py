@@ -1,9 +1,8 @@
 """`culvix inspect`: what reading a file found, before anything is settled."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
-from culvix.cli.parsing import Parser, add_reading_options, file_parser, listed, progress_shown, table_of
+from culvix.cli.parsing import Parser, add_reading_options, file_parser, listed, path_of_file, progress_shown, table_of
 
 __all__ = ["inspect", "inspect_parser"]
 
@@ -11,7 +10,7 @@ __all__ = ["inspect", "inspect_parser"]
 def inspect_parser(*, add_help: bool = True) -> Parser:
     about = "Write what reading FILE found, before anything is settled (format culvix-intake/2)."
     parser = file_parser("inspect", about, add_help=add_help)
-    parser.add_argument("-o", "--output", metavar="OUT.json", type=Path, required=True, help="file to write")
+    parser.add_argument("-o", "--output", metavar="OUT.json", type=path_of_file, required=True, help="file to write")
     add_reading_options(parser)
     parser.add_argument("--key", metavar="A,B", default="", help="look for rows that repeat these columns")
     return parser

@@ -7,7 +7,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from culvix.errors import WriteError
-from culvix.files import write_whole
+from culvix.files import display_path, write_whole
 from culvix.places import scratch_folder
 from culvix.progress import Progress
 
@@ -90,9 +90,10 @@ def check_outputs(paths: list[Path], kinds: "tuple[str, ...]" = (*REPORTS, *KIND
     """Raise WriteError for a file whose ending does not say what it is to be, before any work is done."""
     for path in paths:
         if path.suffix.lower() not in kinds:
-            raise WriteError(f"{path.name} ends in none of {', '.join(kinds)}, so that it is not known what to write.")
+            name = display_path(Path(path.name))
+            raise WriteError(f"{name} ends in none of {', '.join(kinds)}, so that it is not known what to write.")
         if not os.path.isdir(path.absolute().parent):
-            raise WriteError(f"{path} cannot be written: there is no folder {path.parent}.")
+            raise WriteError(f"{display_path(path)} cannot be written: there is no folder {display_path(path.parent)}.")
 
 
 def write_output(

@@ -1,6 +1,7 @@
 """What the commands have in common: options that say what is read and by which conventions, and progress."""
 
 import argparse
+import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -30,19 +31,27 @@ __all__ = [
     "table_of",
 ]
 
-_DIGITS = 30
+_DIGITS, _LONGEST = 30, 400
 
 
 class Parser(argparse.ArgumentParser):
     """Says what is wrong on one line and ends with status 2."""
 
     def error(self, message: str) -> None:  # type: ignore[override]
+        from culvix.tables.engines.postgres.address import looks_like_address
+
+        if looks_like_address(message):
+            # An address may hold a password, which is for no terminal and no log of one.
+            message = "an argument is an address where none is expected, and is not repeated"
+        message = message if len(message) < _LONGEST else f"{message[:_LONGEST]} …"
         self.exit(2, f"culvix: {message}; see culvix --help\n")
 
 
 def path_of_file(text: str) -> Path:
     """The path ``text``; an address is refused, without its password, with what to do instead."""
-    if "://" in text:
+    from culvix.tables.engines.postgres.address import looks_like_address
+
+    if looks_like_address(text) and not os.path.exists(text):
         raise argparse.ArgumentTypeError(
             "a file is needed, not an address; of a table in a server, culvix sample ADDRESS --whole -o FILE makes one"
         )
@@ -86,7 +95,10 @@ def add_reading_options(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--encoding", metavar="NAME", help="the encoding of a text (default: guessed)")
     parser.add_argument(
-        "--dictionary", metavar="datapackage.json", type=Path, help="what is said of the columns (a Table Schema)"
+        "--dictionary",
+        metavar="datapackage.json",
+        type=path_of_file,
+        help="what is said of the columns (a Table Schema)",
     )
 
 
@@ -164,7 +176,7 @@ def _row_range(text: str) -> tuple[int, int | None]:
 
 
 def add_study_options(parser: argparse.ArgumentParser, kind: str) -> None:
-    parser.add_argument("-o", "--output", metavar=f"OUT.{kind}", type=Path, required=True, help="file to write")
+    parser.add_argument("-o", "--output", metavar=f"OUT.{kind}", type=path_of_file, required=True, help="file to write")
     parser.add_argument("--alpha", type=float, default=0.05, help="level of the tests (default 0.05)")
     parser.add_argument(
         "--quantile-type", type=int, default=7, metavar="1-9", help="definition of quantiles (default 7, inclusive)"

@@ -2,9 +2,8 @@
 
 import sys
 from collections.abc import Sequence
-from pathlib import Path
 
-from culvix.cli.parsing import Parser, progress_shown
+from culvix.cli.parsing import Parser, path_of_file, progress_shown
 
 __all__ = ["verify", "verify_parser"]
 
@@ -20,8 +19,8 @@ def verify_parser(*, add_help: bool = True) -> Parser:
         "compare it and the text with what is written. Exit status 0: all is the same; 3: something differs, each told "
         "in a line; 2: it cannot be done.",
     )
-    parser.add_argument("report", metavar="REPORT", type=Path, help="a report that Culvix wrote")
-    parser.add_argument("--source", metavar="FILE", type=Path, help="the table, where it is no longer in its old place")
+    parser.add_argument("report", metavar="REPORT", type=path_of_file, help="a report that Culvix wrote")
+    parser.add_argument("--source", metavar="FILE", type=path_of_file, help="the table, where it was moved")
     return parser
 
 

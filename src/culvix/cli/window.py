@@ -4,7 +4,7 @@ import os
 from collections.abc import Sequence
 from pathlib import Path
 
-from culvix.cli.parsing import Parser
+from culvix.cli.parsing import Parser, path_of_file
 from culvix.errors import CulvixError, ReadError
 from culvix.files import display_path
 from culvix.version import VERSION
@@ -39,7 +39,7 @@ def window_parser() -> Parser:
     parser.add_argument(
         "file", metavar="FILE", nargs="?", help="a table or a study to open, or the address of a server or folder"
     )
-    parser.add_argument("--recipe", metavar="RECIPE", type=Path, help="run this recipe on the table before it is shown")
+    parser.add_argument("--recipe", metavar="RECIPE", type=path_of_file, help="run this recipe on the table first")
     parser.add_argument("--version", action="version", version=f"culvix {VERSION}")
     return parser
 
@@ -48,9 +48,11 @@ def open_window(arguments: Sequence[str]) -> int:
     """Run the command; the exit status. Raises CulvixError for what a user can cause."""
     options = window_parser().parse_args(arguments)
     from culvix.app.shell.start import has_display, run_window
-    from culvix.tables.engines import is_address
+    from culvix.tables.engines import NO_PLACE, is_address, looks_like_address
 
     address = options.file if options.file and (is_address(options.file) or os.path.isdir(options.file)) else ""
+    if options.file and not address and looks_like_address(options.file) and not os.path.exists(options.file):
+        raise ReadError(NO_PLACE)
     file = Path(options.file) if options.file is not None and not address else None
     if file is not None:
         _check_readable(file)

@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from culvix.errors import ReadError
+from culvix.json_text import check_json_size
 from culvix.report.parts import Report
 from culvix.study.analysis.workspace import Workspace
 from culvix.study.document.document import Document
@@ -87,6 +88,7 @@ class _Data(msgspec.Struct):
 
 def read_carried(data: bytes | str) -> Carried:
     """What ``data`` says. Raises ReadError where it is no data of a report."""
+    check_json_size(data)
     try:
         found: Any = msgspec.json.decode(data, type=_Data)
     except (msgspec.DecodeError, UnicodeDecodeError) as error:

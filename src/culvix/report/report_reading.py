@@ -1,6 +1,7 @@
 """What stands in a written report: the data it carries, and the words that a reader sees."""
 
 import io
+import logging
 import re
 import unicodedata
 import zipfile
@@ -20,6 +21,11 @@ from culvix.report.formats.pdf import ATTACHMENT
 __all__ = ["carried_in", "visible_words"]
 
 _NOTHING_CARRIED = "This file carries no data of a report by Culvix, so that it cannot be computed anew."
+
+
+_MOST_UNPACKED = 1 << 28
+# What the library remarks on a damaged file is for no terminal.
+logging.getLogger("pypdf").addHandler(logging.NullHandler())
 
 
 class _Seen(HTMLParser):
@@ -70,6 +76,9 @@ def _html_words(data: bytes) -> list[str]:
 
 def _docx_carried(data: bytes) -> str:
     with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        # No more is ever unpacked than an entry says that it has.
+        if sum(entry.file_size for entry in archive.infolist()) > _MOST_UNPACKED:
+            raise ReadError("It unpacks to more than any report.")
         if CARRIED_PART not in archive.namelist():
             return ""
         return fromstring(archive.read(CARRIED_PART)).text or ""

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from difflib import SequenceMatcher
 from pathlib import Path
 
-from culvix.errors import ReadError
+from culvix.files import read_whole
 from culvix.progress import Progress, silent
 from culvix.report.carried import FigureRow, figure_rows, is_sealed_whole, read_carried
 from culvix.report.compose import compose
@@ -13,6 +13,7 @@ from culvix.report.formats.report_files import Draw, report_file
 from culvix.report.report_reading import carried_in, visible_words
 from culvix.stats.display import count, plural
 from culvix.study.analysis.workspace import Workspace
+from culvix.study.document.row_check import check_rows
 from culvix.tables import read_table
 
 __all__ = ["Verification", "verify"]
@@ -20,6 +21,7 @@ __all__ = ["Verification", "verify"]
 _MOST = 12
 _AROUND = 4
 _LONG = 3000
+_LARGEST = 1 << 28
 
 
 @dataclass(frozen=True)
@@ -41,14 +43,12 @@ def verify(report: Path, source: Path | None, draw: Draw, *, progress: Progress 
 
     Raises ReadError where the report carries nothing to be computed, or the table cannot be read.
     """
-    try:
-        data = report.read_bytes()
-    except OSError as error:
-        raise ReadError(f"{report.name} cannot be read: {(error.strerror or 'unknown error').lower()}.") from error
+    data = read_whole(report, _LARGEST)
     kind, text = carried_in(report, data)
     carried = read_carried(text)
     document = carried.document
     table = read_table(source or document.origin.path, document.origin.options, dictionary=document.dictionary)
+    check_rows([document], table.rows)
     workspace = Workspace.of(document, table)
     found = compose(workspace, written=carried.written, progress=lambda share, doing: progress(0.6 * share, doing))
     figures = _figures(carried.figures, figure_rows(found))

@@ -289,7 +289,7 @@ def test_rows_are_named_and_the_origin_of_the_table_is_told(window: MainWindow, 
 def test_what_was_copied_is_opened(window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None
-    monkeypatch.setattr("platformdirs.user_data_dir", lambda *_: str(tmp_path / "data"))
+    monkeypatch.setattr("culvix.app.shell.controllers.pasting.data_folder", lambda: tmp_path / "data")
     clipboard.setText("a\tb\n1\t2\n3\t4\n")
     window.opening.open_copied()
     assert wait_until(lambda: "b" in bench_of(window).hub.study.table and window.jobs.at_rest, 20), window.text

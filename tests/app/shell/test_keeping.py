@@ -17,7 +17,6 @@ from culvix.app.shell.window import MainWindow
 from culvix.errors import WriteError
 from culvix.stats.shape.transform import Scale
 from culvix.study import DecisionKind
-from culvix.study.storage import drafts as storage_drafts
 from culvix.study.storage.drafts import drafts
 from culvix.study.storage.source_record import has_source
 from culvix.study.storage.study_reading import opened_study, read_study
@@ -31,7 +30,7 @@ LENGTH = "length_mm"
 @pytest.fixture(autouse=True)
 def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """A state folder of its own."""
-    monkeypatch.setattr(storage_drafts.platformdirs, "user_state_path", lambda *a, **k: tmp_path / "state")
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     return tmp_path / "state"
 
 

@@ -12,7 +12,6 @@ from culvix.app.shell.window import MainWindow
 from culvix.errors import ReadError
 from culvix.study import ColumnSettings, Settings
 from culvix.study.document.choices.settings import replaced
-from culvix.study.storage import preferences as module
 from culvix.study.storage.drafts import drafts
 from culvix.study.storage.preferences import Preferences, load_preferences, reset_preferences, save_preferences
 from tests.app.driving import opened
@@ -23,9 +22,9 @@ LEFT = Qt.MouseButton.LeftButton
 @pytest.fixture(autouse=True)
 def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """A configuration folder and a state folder of its own."""
-    for kind in ("user_config_path", "user_state_path"):
-        monkeypatch.setattr(module.platformdirs, kind, lambda *a, kind=kind, **k: tmp_path / kind)
-    return tmp_path / "user_config_path"
+    for kind in ("CONFIG", "STATE"):
+        monkeypatch.setenv(f"XDG_{kind}_HOME", str(tmp_path / kind))
+    return tmp_path / "CONFIG/culvix"
 
 
 def _dialog(window: MainWindow, monkeypatch: pytest.MonkeyPatch, click: str) -> dict[str, tuple[str, str]]:

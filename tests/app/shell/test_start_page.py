@@ -13,7 +13,6 @@ from culvix.app.shell.start import wait_until
 from culvix.app.shell.window import MainWindow
 from culvix.charts.items.sparkline import sparkline_from_json, sparkline_json, sparkline_of
 from culvix.study import DecisionKind, Study
-from culvix.study.storage import drafts as drafts_module
 from culvix.study.storage.drafts import drafts
 from culvix.study.storage.recents import recents
 from tests.app.driving import opened, wait_until_idle
@@ -24,8 +23,8 @@ LEFT = Qt.MouseButton.LeftButton
 @pytest.fixture(autouse=True)
 def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """A state folder of its own."""
-    monkeypatch.setattr(drafts_module.platformdirs, "user_state_path", lambda *a, **k: tmp_path / "state")
-    return tmp_path / "state"
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    return tmp_path / "state/culvix"
 
 
 @pytest.fixture

@@ -9,7 +9,6 @@ from culvix.errors import WriteError
 from culvix.study import DecisionKind, Study
 from culvix.study.document.history.history import History
 from culvix.study.document.history.shared_sequence import SharedSequence
-from culvix.study.storage import drafts as storage_drafts
 from culvix.study.storage.autosave import Autosave
 from culvix.study.storage.drafts import drafts, new_draft
 from culvix.study.storage.study_file import StudyFile
@@ -88,7 +87,7 @@ def test_a_fault_is_told_and_does_not_end_the_writing(study: Study, tmp_path: Pa
 
 
 def test_drafts_are_told_of_the_latest_first(study: Study, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(storage_drafts, "state_folder", lambda: tmp_path / "state")
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     assert drafts() == []
     paths = []
     for acts in (1, 3):

@@ -8,7 +8,6 @@ import pytest
 
 from culvix.errors import WriteError
 from culvix.study import DecisionKind, Study
-from culvix.study.storage import drafts as drafts_module
 from culvix.study.storage.autosave import Autosave
 from culvix.study.storage.drafts import drafts, is_draft, new_draft, remove_draft, remove_empty_drafts
 from culvix.study.storage.listing import study_summaries
@@ -20,9 +19,8 @@ from tests.study.document.random_studies import small_table
 @pytest.fixture(autouse=True)
 def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     """A state folder of its own."""
-    folder = tmp_path / "state"
-    monkeypatch.setattr(drafts_module.platformdirs, "user_state_path", lambda *a, **k: folder)
-    return folder
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    return tmp_path / "state/culvix"
 
 
 def _files(folder: Path, *names: str) -> list[Path]:

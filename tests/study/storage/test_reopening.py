@@ -159,9 +159,7 @@ def test_a_page_that_is_overwritten_costs_what_stood_on_it(tmp_path: Path) -> No
     assert [each.rows.tolist() for each in found.decisions] == [[row] for row in range(kept)]
 
 
-@pytest.mark.parametrize(
-    "damage", ["DELETE FROM beginning", "UPDATE beginning SET json = '7'", "DROP TABLE aside"]
-)
+@pytest.mark.parametrize("damage", ["DELETE FROM beginning", "UPDATE beginning SET json = '7'", "DROP TABLE aside"])
 def test_without_a_beginning_nothing_can_be_read(tmp_path: Path, damage: str) -> None:
     path = _stored(tmp_path)
     with closing(sqlite3.connect(path)) as connection, connection:

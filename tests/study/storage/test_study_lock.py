@@ -7,13 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from culvix.study.storage import study_lock as module
 from culvix.study.storage.study_lock import StudyLock
 
 
 @pytest.fixture(autouse=True)
 def state(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
-    monkeypatch.setattr(module.platformdirs, "user_state_path", lambda *a, **k: tmp_path / "state")
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     return tmp_path / "state"
 
 

@@ -94,7 +94,8 @@ class GivenPane(QWidget):
 
     def _say(self, found: _Found) -> None:
         clear_layout(self._body)
-        assert self.details is not None
+        if self.details is None:
+            return
         if found.controls:
             names = ", ".join(shortened(name, 24) for name in found.controls)
             self._body.addWidget(label(f"{names} held fixed, n {count(found.partial[0].n)}", "quiet", wrap=True))

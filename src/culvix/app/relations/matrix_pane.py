@@ -92,7 +92,8 @@ class MatrixPane(QWidget):
     def _tell(self, signal: object, row: int, column: int) -> None:
         """The pair of a cell by name, the one that stands higher up in the table first."""
         picture = self.chart.picture
-        assert picture is not None
+        if picture is None:
+            return
         first, second = sorted((row, column), key=lambda at: int(picture.column_indices[at]))
         signal.emit(picture.names[first], picture.names[second])  # type: ignore[attr-defined]
 
@@ -114,6 +115,8 @@ class MatrixPane(QWidget):
 
     def follow(self) -> None:
         """Show the relations as they are now, with all else as soon as it is there."""
+        if self.hub.relations is None:
+            return
         self._offer()
         self._draw()
         self._request_parts()
@@ -128,8 +131,10 @@ class MatrixPane(QWidget):
         return tuple(found) if requested else ()
 
     def _request_parts(self) -> None:
-        relations, categories = self.hub.relations, self._categories()
-        assert relations is not None
+        relations = self.hub.relations
+        if relations is None:
+            return
+        categories = self._categories()
         parts_of = relations, categories
         if self._parts_of == parts_of or not (categories or len(relations.columns) <= MOST_PICTURED):
             return
@@ -150,7 +155,8 @@ class MatrixPane(QWidget):
     def _request_kinds(self) -> None:
         """Work out the kinds that are to be shown and not there yet."""
         relations, study = self.hub.relations, self.hub.study
-        assert relations is not None
+        if relations is None:
+            return
         requested = {side for side in self._sides() if side in CORRELATION_KINDS} - set(self._relations.matrices)
         if not requested:
             return
@@ -213,7 +219,8 @@ class MatrixPane(QWidget):
     def _move(self, index: int, target: int) -> None:
         """Let the column at ``index`` stand at ``target``, and the order be the analyst's own from now on."""
         picture = self.chart.picture
-        assert picture is not None
+        if picture is None:
+            return
         names = list(picture.names)
         names.insert(target, names.pop(index))
         self.hub.study.change_view(matrix_order="hand", matrix_columns=tuple(names))
@@ -236,6 +243,8 @@ class MatrixPane(QWidget):
         self.chart.mark({(max(pair), min(pair)) for pair in known} | {(min(pair), max(pair)) for pair in known})
 
     def _draw(self) -> None:
+        if self.hub.relations is None:
+            return
         relations, there = self._relations, self._parts_of == (self.hub.relations, self._categories())
         parts = self._parts if there else MatrixParts(None, None)
         above, below = self._sides()
@@ -290,7 +299,7 @@ class MatrixPane(QWidget):
 def _about(picture: MatrixPicture, relations: Relations) -> str:
     """How many columns, which rows each number is of, and what goes together."""
     pairs = picture.n[np.triu_indices(len(picture.names), 1)]
-    fewest, most = int(pairs.min()), int(pairs.max())
+    fewest, most = (int(pairs.min()), int(pairs.max())) if pairs.size else (0, 0)
     rows = f"n {count(most)}"
     if relations.listwise:
         rows = f"{count(relations.complete)} rows have all numbers, and only these count"

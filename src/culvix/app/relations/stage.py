@@ -184,7 +184,8 @@ class RelationsStage(QWidget):
 
     def _related(self) -> None:
         relations = self.hub.relations
-        assert relations is not None
+        if relations is None:
+            return
         self.model.put(relations.pairs)
         self._say_how_many()
         widest = max((self.fontMetrics().horizontalAdvance(count(pair.n)) for pair in relations.pairs[:200]), default=0)
@@ -279,7 +280,8 @@ class RelationsStage(QWidget):
 
     def _say_how_many(self) -> None:
         relations = self.hub.relations
-        assert relations is not None
+        if relations is None:
+            return
         shown, pairs = len(self.model.pairs), plural(len(relations.pairs), "pair")
         some = f"{count(shown)} of {pairs}" if shown < len(relations.pairs) else pairs
         open_still = "; Spearman by the ranks of each column alone, being refined" if relations.is_approximate else ""

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from culvix.cli.outputs import check_outputs, write_output
-from culvix.cli.parsing import Parser, is_study, progress_shown
+from culvix.cli.parsing import Parser, is_study, path_of_file, progress_shown
 from culvix.cli.whole.engine_options import add_engine_options, engine_of, write_beside
 from culvix.errors import ReadError
 from culvix.progress import Progress
@@ -30,7 +30,7 @@ def apply_parser(*, add_help: bool = True) -> Parser:
         "with the table that the recipe was made with. Exit status 0: done; 3: done, but a person must look, for the "
         "reasons on standard error; 2: it cannot be done.",
     )
-    parser.add_argument("recipe", metavar="RECIPE", type=Path, help="a recipe (from “culvix recipe”), or a study")
+    parser.add_argument("recipe", metavar="RECIPE", type=path_of_file, help="a recipe (of “culvix recipe”), or a study")
     parser.add_argument(
         "address",
         metavar="FILE",
@@ -43,18 +43,18 @@ def apply_parser(*, add_help: bool = True) -> Parser:
         "-o",
         "--output",
         metavar="OUT",
-        type=Path,
+        type=path_of_file,
         action="append",
         default=[],
         help="file to write; its ending says what: a study (.culvix), the report (.html, .pdf, .docx, .md), the "
         "profile document (.json) or the cleaned table (.csv, .parquet, .xlsx); repeatable",
     )
     add_engine_options(parser)
-    parser.add_argument("--sample", metavar="ROWS.parquet", type=Path, help="of a server or folder: file of the sample")
+    parser.add_argument("--sample", metavar="ROWS.parquet", type=path_of_file, help="of a server or folder: the sample")
     parser.add_argument("--size", type=int, default=100_000, metavar="N", help="rows of the sample (default 100000)")
     parser.add_argument("--seed", type=int, default=1, metavar="SEED", help="which rows (default 1)")
     parser.add_argument(
-        "--log", metavar="LOG.json", type=Path, help="write what was done, and what to look at, as data"
+        "--log", metavar="LOG.json", type=path_of_file, help="write what was done, and what to look at, as data"
     )
     return parser
 

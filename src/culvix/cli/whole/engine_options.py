@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from culvix.cli.parsing import Parser
+from culvix.cli.parsing import Parser, path_of_file
 from culvix.errors import ReadError, WriteError
 from culvix.files import display_path, read_whole
 from culvix.progress import Progress
@@ -38,7 +38,7 @@ def add_engine_options(parser: argparse.ArgumentParser) -> None:
     """Which table of a server is meant."""
     parser.add_argument("--table", metavar="SCHEMA.NAME", help="the table or view of a server")
     parser.add_argument("--query", metavar="SQL", help="a query whose rows are the table; it can only read")
-    parser.add_argument("--query-file", metavar="FILE.sql", type=Path, help="a file with such a query")
+    parser.add_argument("--query-file", metavar="FILE.sql", type=path_of_file, help="a file with such a query")
     parser.add_argument("--seconds", type=float, metavar="S", help="how long one question to a server may take")
 
 

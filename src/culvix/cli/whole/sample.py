@@ -1,10 +1,9 @@
 """`culvix sample`: rows of a table of any size, drawn at random and repeatably, as a table to work with."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
 from culvix.cli.outputs import check_outputs
-from culvix.cli.parsing import Parser, progress_shown
+from culvix.cli.parsing import Parser, path_of_file, progress_shown
 from culvix.cli.whole.engine_options import engine_of, engine_parser, write_beside
 
 __all__ = ["sample", "sample_parser"]
@@ -16,7 +15,7 @@ def sample_parser(*, add_help: bool = True) -> Parser:
         "them as a table that says what it is a sample of."
     )
     parser = engine_parser("sample", about, add_help=add_help)
-    parser.add_argument("-o", "--output", metavar="OUT.parquet", type=Path, required=True, help="file to write")
+    parser.add_argument("-o", "--output", metavar="OUT.parquet", type=path_of_file, required=True, help="file to write")
     parser.add_argument("--size", type=int, default=100_000, metavar="N", help="how many rows (default 100000)")
     parser.add_argument("--seed", type=int, default=1, metavar="SEED", help="which ones (default 1)")
     parser.add_argument("--whole", action="store_true", help="survey the whole, too, and keep its figures in the file")
@@ -24,7 +23,7 @@ def sample_parser(*, add_help: bool = True) -> Parser:
     parser.add_argument(
         "--beyond",
         metavar="ROWS.parquet",
-        type=Path,
+        type=path_of_file,
         help="write the rows of the whole with a value beyond the fences at 1.5 IQR, too (at most 100000)",
     )
     return parser

@@ -1,10 +1,9 @@
 """`culvix whole`: a survey of a whole table by the engine that holds it."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
 from culvix.cli.outputs import check_outputs
-from culvix.cli.parsing import Parser, progress_shown
+from culvix.cli.parsing import Parser, path_of_file, progress_shown
 from culvix.cli.whole.engine_options import engine_of, engine_parser, write_beside
 
 __all__ = ["whole", "whole_table_parser"]
@@ -16,14 +15,14 @@ def whole_table_parser(*, add_help: bool = True) -> Parser:
         "culvix-whole/1)."
     )
     parser = engine_parser("whole", about, add_help=add_help)
-    parser.add_argument("-o", "--output", metavar="OUT.json", type=Path, required=True, help="file to write")
+    parser.add_argument("-o", "--output", metavar="OUT.json", type=path_of_file, required=True, help="file to write")
     parser.add_argument(
         "--quantile-type", type=int, default=7, metavar="1-9", help="definition of quantiles (default 7, inclusive)"
     )
     parser.add_argument(
         "--study",
         metavar="STUDY",
-        type=Path,
+        type=path_of_file,
         help="count how many rows of the whole each of its decisions by rule meets",
     )
     return parser

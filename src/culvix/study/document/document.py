@@ -10,6 +10,7 @@ from pathlib import Path
 from types import MappingProxyType
 from urllib.parse import unquote_to_bytes, urlsplit
 
+from culvix.errors import ReadError
 from culvix.study.document.choices.report_layout import ReportLayout
 from culvix.study.document.choices.settings import Settings
 from culvix.study.document.choices.view import View
@@ -57,7 +58,11 @@ class Origin:
 
     @property
     def path(self) -> Path:
-        return Path(os.fsdecode(unquote_to_bytes(urlsplit(self.uri).path)))
+        """Where the file is. Raises ReadError where the URI is none of a file."""
+        try:
+            return Path(os.fsdecode(unquote_to_bytes(urlsplit(self.uri).path)))
+        except ValueError as error:
+            raise ReadError(f"Where the table comes from is no place of a file: {self.uri[:120]!r}.") from error
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ import msgspec
 
 from culvix.errors import CulvixError, ReadError
 from culvix.files import display_path
+from culvix.json_text import check_json_size
 from culvix.study.document.document_format import from_plain, plain_section, schema_of
 from culvix.study.document.rules import Rule
 from culvix.study.recipes.recipe import FORMAT, Recipe, Step
@@ -85,6 +86,7 @@ def _default(each: "Field[Any]") -> object:
 
 def decode_recipe(data: bytes, name: str = "This file") -> Recipe:
     """The recipe in ``data``. Raises ReadError with what is wrong with it, and for one of another format."""
+    check_json_size(data)
     try:
         plain = msgspec.json.decode(data)
         if not isinstance(plain, dict) or "format" not in plain:

@@ -12,6 +12,7 @@ from culvix.study.carrying.fingerprint import Fingerprint
 from culvix.study.carrying.source_changes import SourceChanges, changes_of_source
 from culvix.study.carrying.to_changed_source import to_changed_source
 from culvix.study.document.history.history import History
+from culvix.study.document.row_check import check_rows
 from culvix.study.storage.salvage import salvage
 from culvix.study.storage.source_record import has_source, read_fingerprint, unpack_source
 from culvix.study.storage.study_reading import (
@@ -125,6 +126,7 @@ def reopen_damaged(path: Path, progress: Progress = silent) -> tuple[Study, str]
 
 
 def _resumed(history: History, table: Table) -> Study:
+    check_rows(history.documents, table.rows)
     study = Study(Workspace.of(history.current, table))
     study.resume(history)
     return study

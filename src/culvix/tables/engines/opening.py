@@ -8,16 +8,20 @@ from culvix.files import display_path
 from culvix.progress import Progress, silent
 from culvix.tables.engines.engine import Engine
 from culvix.tables.engines.files.engine import PolarsEngine
+from culvix.tables.engines.postgres.address import SCHEMES, looks_like_address
 from culvix.tables.engines.postgres.server_table import ServerTable
 
-__all__ = ["ServerTable", "is_address", "open_engine", "tables_at"]
+__all__ = ["NO_PLACE", "ServerTable", "is_address", "looks_like_address", "open_engine", "tables_at"]
 
-_SERVERS = ("postgresql://", "postgres://")
+NO_PLACE = (
+    "This is neither a file nor an address as it should be, and is not repeated as it may hold a password; an "
+    "address is written like postgresql://user@host:5432/database."
+)
 
 
 def is_address(text: str) -> bool:
     """Whether ``text`` is the address of a server, not a path."""
-    return text.startswith(_SERVERS)
+    return text.startswith(SCHEMES)
 
 
 def open_engine(
@@ -41,16 +45,18 @@ def open_engine(
         raise ReadError("A table or query is named in a server; a file or folder is one table.")
     path = Path(address)
     if not os.path.exists(path):
+        if looks_like_address(address):
+            raise ReadError(NO_PLACE)
         raise ReadError(f"{display_path(path)} does not exist.")
     return PolarsEngine(path, progress)
 
 
-def tables_at(address: str) -> tuple[ServerTable, ...]:
+def tables_at(address: str, progress: Progress = silent) -> tuple[ServerTable, ...]:
     """The tables and views of the server at ``address`` that may be read. Raises ReadError."""
     from culvix.tables.engines.postgres.catalog import tables_of
     from culvix.tables.engines.postgres.connection import Connection
 
-    connection = Connection(address)
+    connection = Connection(address, progress=progress)
     try:
         return tables_of(connection)
     finally:

@@ -15,6 +15,7 @@ import msgspec
 
 from culvix.errors import ReadError
 from culvix.files import display_path
+from culvix.json_text import check_json_size
 from culvix.tables.cells.cell_rules import check_rules
 from culvix.tables.cells.dates import DAY_FIRST, MONTH_FIRST
 from culvix.tables.cells.token_spellings import is_missing_token
@@ -202,6 +203,7 @@ def read_data_package(data: bytes, name: str = "datapackage.json") -> Dictionary
     Only what was chosen is taken from fields this program wrote; all that stands in others. Raises ReadError for what
     is no such file.
     """
+    check_json_size(data)
     try:
         package = msgspec.json.decode(data)
         resource = package["resources"][0]

@@ -50,7 +50,7 @@ class Connecting:
         return str(self.context.settings.value("connect/address", ""))
 
     def _list(self, address: str) -> None:
-        self._start(_LIST, lambda progress: tables_at(address), self._listed)
+        self._start(_LIST, lambda progress: tables_at(address, progress), self._listed)
 
     def _listed(self, tables: tuple[ServerTable, ...]) -> None:
         if self.dialog is not None:

@@ -99,7 +99,7 @@ class Opening(QObject):
 
     def open_window(self) -> None:
         """Open a second window: a program of its own, which no fault of this one reaches."""
-        started, _ = QProcess.startDetached(sys.executable, ["-m", "culvix"])
+        started, _ = QProcess.startDetached(sys.executable, ["-P", "-m", "culvix"])
         if not started:
             self.context.complain("A second window could not be opened: the program was not found.")
 

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable, Sequence
 from datetime import datetime
-from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -115,7 +114,7 @@ class StartPage(QWidget):
         self._tables.addStretch(1)
 
     def _study_row(self, study: StudySummary, *, is_draft: bool) -> QHBoxLayout:
-        source = Path(unquote(urlsplit(study.source).path))
+        source = _path_of(study.source)
         state = "draft" if is_draft else study.path.name
         parts = [plural(study.decisions, "decision"), state]
         card = StartCard(study.name, " · ".join(parts), _when(study.saved), study.sparklines, width=_WIDTH)
@@ -137,6 +136,14 @@ def _remove_button(act: Callable[[], None]) -> QPushButton:
     button.setFixedWidth(by_font(_REMOVE))
     button.clicked.connect(lambda _: act())
     return button
+
+
+def _path_of(uri: str) -> str:
+    """The path that a URI names, the URI itself where it is none."""
+    try:
+        return unquote(urlsplit(uri).path)
+    except ValueError:
+        return uri
 
 
 def _when(moment: datetime) -> str:

@@ -2,7 +2,7 @@
 
 from html import escape
 
-from PyQt6.QtCore import QMimeData, QPoint, Qt
+from PyQt6.QtCore import QAbstractListModel, QMimeData, QPoint, Qt
 from PyQt6.QtWidgets import QAbstractItemView, QApplication, QGridLayout, QLabel, QLayout, QMenu, QWidget
 
 from culvix.app.widgets.parts import ElidedLabel
@@ -76,7 +76,11 @@ def _of_view(view: QAbstractItemView) -> Lines:
     if model is None:
         return []
     hidden = getattr(view, "isColumnHidden", lambda column: False)
-    columns = [column for column in range(model.columnCount()) if not hidden(column)]
+    columns = [
+        column
+        for column in range(1 if isinstance(model, QAbstractListModel) else model.columnCount())
+        if not hidden(column)
+    ]
     heads = [str(model.headerData(column, Qt.Orientation.Horizontal) or "") for column in columns]
     lines = [
         [str(model.data(model.index(row, column)) or "") for column in columns]

@@ -1,10 +1,10 @@
 """A connection to a PostgreSQL server: read only, cancellable, its errors in sentences, its secrets nowhere."""
 
 import logging
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from threading import Thread
+from time import monotonic
 from typing import Any
-from urllib.parse import parse_qsl, urlencode, urlsplit
 
 import adbc_driver_manager
 import polars as pl
@@ -14,6 +14,7 @@ from sqlalchemy.dialects import postgresql
 
 from culvix.errors import ReadError
 from culvix.progress import Progress, silent
+from culvix.tables.engines.postgres.address import Address, parse_address
 
 __all__ = ["OVERFLOW", "Connection", "ServerError", "without_secrets"]
 
@@ -27,7 +28,11 @@ _POLL_SECONDS = 0.02
 """Seconds between two looks at whether the work should stop."""
 _LONGEST = 160
 """Letters of what a server says that are passed on."""
-_SECRETS = ("password", "passfile", "sslpassword")
+_LOCK_MILLISECONDS = 10_000
+_CANCEL_SECONDS = 1.2
+"""Seconds that a server has to stop what it is asked."""
+_given_up: list[object] = []
+"""Sessions that do not answer: taken down while a thread waits for them, they would end the process."""
 
 _TWICE = "42701"
 _SENTENCES = {
@@ -68,39 +73,59 @@ class ServerError(ReadError):
 
 
 def without_secrets(address: str) -> str:
-    """``address`` as it may be shown and kept: without any password."""
-    parts = urlsplit(address)
-    user, _, host = parts.netloc.rpartition("@")
-    shown = f"{user.partition(':')[0]}@{host}" if user else host
-    shown_options = [(name, value) for name, value in parse_qsl(parts.query) if name not in _SECRETS]
-    asked = f"?{urlencode(shown_options, safe='/')}" if shown_options else ""
-    return f"{parts.scheme}://{shown}{parts.path}{asked}"
+    """``address`` as it may be shown and kept: without any password. Raises ReadError for one that is none."""
+    return parse_address(address).shown
 
 
 class Connection:
     """One session that can write nothing. All questions up to `release` are answered from one state of the tables."""
 
-    def __init__(self, address: str, *, seconds: float | None = None) -> None:
-        """``seconds`` is how long one question may take. Raises ServerError where no session can be had."""
-        self.address = without_secrets(address)
-        try:
-            self._session = dbapi.connect(_with_patience(address))
-        except adbc_driver_manager.Error as error:
-            raise _in_words(self.address, error, address) from error
-        self._secret = address
+    def __init__(self, address: str, *, seconds: float | None = None, progress: Progress = silent) -> None:
+        """``seconds`` is how long one question may take. Raises ServerError where no session can be had.
+
+        Raises ReadError for an address that is none, and what ``progress`` raises.
+        """
+        parsed = parse_address(address)
+        self.address, self._secrets = parsed.shown, parsed.secrets
+        self._lost = False
+        self._session = self._connected(parsed, progress)
         milliseconds = 0 if seconds is None else max(int(1000 * seconds), 1)
+        for name, most in (("statement_timeout", milliseconds), ("lock_timeout", _LOCK_MILLISECONDS)):
+            # What the server sets for this user is only ever made shorter.
+            setting = "SELECT setting::bigint AS most FROM pg_settings WHERE name = $1"
+            known = int(self._run(setting, [name], progress, "connecting")["most"][0])
+            if most and (not known or most < known):
+                self._run(f"SET {name} = {most:d}", None, progress, "connecting", rows=False)
         for setting in (
             "SET default_transaction_read_only = on",
             "SET default_transaction_isolation = 'repeatable read'",
-            f"SET statement_timeout = {milliseconds:d}",
-            "SET lock_timeout = 10000",
             "SET application_name = 'culvix'",
             # Dates are carried over as text, which is to be one everywhere.
             "SET datestyle = 'ISO, YMD'",
             "SET timezone = 'UTC'",
         ):
-            self._run(setting, None, silent, "connecting", rows=False)
+            self._run(setting, None, progress, "connecting", rows=False)
         self._session.commit()
+
+    def _connected(self, address: Address, progress: Progress) -> dbapi.Connection:
+        """A session, waited for in a thread: a host that does not answer keeps nobody from stopping."""
+        found: list[dbapi.Connection] = []
+        failed: list[BaseException] = []
+
+        def work() -> None:
+            try:
+                found.append(dbapi.connect(address.with_secrets(connect_timeout=str(_PATIENCE))))
+            except BaseException as error:  # it is raised where the session is waited for
+                failed.append(error)
+
+        worker = Thread(target=work, name="connection to a server", daemon=True)
+        worker.start()
+        while worker.is_alive():
+            progress(0.0, "connecting")
+            worker.join(_POLL_SECONDS)
+        if failed:
+            raise _in_words(self.address, failed[0], self._secrets) from None
+        return found[0]
 
     def ask(
         self, question: sa.Select[*tuple[Any, ...]], progress: Progress = silent, doing: str = "asking the server"
@@ -158,22 +183,33 @@ class Connection:
             self._cancel(cursor, worker)
             raise
         finally:
-            cursor.close()
+            if not self._lost:
+                cursor.close()
         if failed:
             self.release()
             # Libraries on the way of an answer fail in their own ways, even by panics that are no Exception.
-            raise _in_words(self.address, failed[0], self._secret) from failed[0]
+            raise _in_words(self.address, failed[0], self._secrets) from failed[0]
         return found[0] if found else pl.DataFrame()
 
     def _cancel(self, cursor: dbapi.Cursor, worker: Thread) -> None:
-        """Let the server stop what it is asked, and wait until it has."""
-        while worker.is_alive():
-            cursor.adbc_cancel()
+        """Let the server stop what it is asked, and wait until it has; one that does not answer is given up."""
+        until = monotonic() + _CANCEL_SECONDS
+        while worker.is_alive() and monotonic() < until:
+            # To ask for it takes a connection, too, which may not come about.
+            asking = Thread(target=_quietly, args=(cursor.adbc_cancel,), name="cancelling", daemon=True)
+            asking.start()
+            asking.join(max(until - monotonic(), 0))
             worker.join(5 * _POLL_SECONDS)
+        if worker.is_alive():
+            self._lost = True
+            _given_up.append((self._session, cursor))
+            _log.warning("the server does not answer; the session is given up")
         self.release()
 
     def release(self) -> None:
         """Let the state of the tables go: the next question is answered from how they are then."""
+        if self._lost:
+            return
         try:
             self._session.rollback()
         except adbc_driver_manager.Error:
@@ -181,6 +217,8 @@ class Connection:
 
     def close(self) -> None:
         """End the session."""
+        if self._lost:
+            return
         try:
             self._session.close()
         except adbc_driver_manager.Error:
@@ -193,21 +231,24 @@ def _written(question: sa.Select[*tuple[Any, ...]]) -> tuple[str, list[object]]:
     return str(compiled), [compiled.params[name] for name in compiled.positiontup or ()]
 
 
-def _with_patience(address: str) -> str:
-    """``address`` with a limit to how long a connection may take."""
-    if "connect_timeout" in dict(parse_qsl(urlsplit(address).query)):
-        return address
-    return f"{address}{'&' if '?' in address else '?'}connect_timeout={_PATIENCE}"
+def _quietly(act: Callable[[], object]) -> None:
+    """Do ``act``; that it cannot be done is found out by what does not come of it."""
+    try:
+        act()
+    except adbc_driver_manager.Error:
+        _log.info("what a server is asked cannot be cancelled", exc_info=True)
 
 
-def _in_words(address: str, error: BaseException, secret: str) -> ServerError:
+def _in_words(address: str, error: BaseException, secrets: Sequence[str]) -> ServerError:
     """What the server or a library says, in a sentence without any secret."""
     whole = str(error)
     state = getattr(error, "sqlstate", None) or next((each for mark, each in _MARKS.items() if mark in whole), "")
     message = (
         whole.split("Query was:")[0].split("ERROR:")[-1].split("FATAL:")[-1].split("LINE ")[0].split("SQLSTATE:")[0]
     )
-    message = " ".join(message.split()).replace(secret, address).rstrip(" .")
+    for secret in secrets:
+        message = message.replace(secret, "…")
+    message = " ".join(message.split()).rstrip(" .")
     message = message if len(message) < _LONGEST else f"{message[:_LONGEST]} …"
     why = _SENTENCES.get(state, "" if state or not isinstance(error, adbc_driver_manager.Error) else "no connection")
     return ServerError(f"{address}: {f'{why} ({message})' if why else message}", state)

@@ -106,7 +106,7 @@ class PostgresEngine:
         if (table is None) == (query is None):
             raise ReadError("Name a table of the server, or write a query.")
         progress(0.0, "connecting")
-        connection = Connection(address, seconds=seconds)
+        connection = Connection(address, seconds=seconds, progress=progress)
         try:
             if query is not None:
                 columns = columns_of_query(connection, query)
