@@ -13,6 +13,7 @@ from culvix.cli.parsing import Parser
 from culvix.cli.profile import profile, profile_parser
 from culvix.cli.recipes.apply import apply, apply_parser
 from culvix.cli.recipes.recipe import recipe, recipe_parser
+from culvix.cli.remembered import remembered, remembered_parser
 from culvix.cli.report import report, report_parser
 from culvix.cli.verify import verify, verify_parser
 from culvix.cli.whole.sample import sample, sample_parser
@@ -46,6 +47,7 @@ COMMANDS: Mapping[str, Command] = MappingProxyType(
         "apply": Command(apply, apply_parser, "run a recipe on another table"),
         "verify": Command(verify, verify_parser, "compute a report anew from its source, and compare"),
         "desktop": Command(desktop, desktop_parser, "make studies open with a double click"),
+        "remembered": Command(remembered, remembered_parser, "list or erase what Culvix remembers of your work"),
         "demo": Command(demo, demo_parser, "open the example study"),
     }
 )

@@ -22,6 +22,7 @@ _USAGE = """culvix FILE                         open FILE, a table or a study, i
        culvix tables ADDRESS               list the tables of a server
        culvix whole ADDRESS -o OUT.json    survey a whole table of any size where it lies
        culvix sample ADDRESS -o OUT.parquet  draw rows of a table of any size
+       culvix remembered                   list or erase what Culvix remembers of your work
        culvix desktop --install            make studies open with a double click
        culvix demo                         open the example study
        culvix --help | --version"""
@@ -49,10 +50,13 @@ def open_window(arguments: Sequence[str]) -> int:
     options = window_parser().parse_args(arguments)
     from culvix.app.shell.start import has_display, run_window
     from culvix.tables.engines import NO_PLACE, is_address, looks_like_address
+    from culvix.tables.engines.postgres.address import parse_address
 
     address = options.file if options.file and (is_address(options.file) or os.path.isdir(options.file)) else ""
     if options.file and not address and looks_like_address(options.file) and not os.path.exists(options.file):
         raise ReadError(NO_PLACE)
+    if address and is_address(address):
+        parse_address(address)
     file = Path(options.file) if options.file is not None and not address else None
     if file is not None:
         _check_readable(file)

@@ -77,7 +77,7 @@ def test_resetting_brings_the_usual_ones_and_leaves_the_study_alone(
 def test_a_file_that_makes_no_sense_is_told_and_the_usual_conventions_are_used(
     window: MainWindow, demo_path: Path, folder: Path, content: str
 ) -> None:
-    folder.mkdir()
+    folder.mkdir(parents=True)
     (folder / "preferences.json").write_text(content)
     with pytest.raises(ReadError):
         load_preferences()

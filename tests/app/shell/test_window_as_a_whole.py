@@ -44,7 +44,7 @@ def test_a_second_window_is_a_program_of_its_own(
 
     monkeypatch.setattr(opening, "QProcess", Started)
     QTest.keySequence(window, "Ctrl+Shift+N")
-    assert begun and begun[0][1:] == ["-m", "culvix"]
+    assert begun and begun[0][1:] == ["-P", "-m", "culvix"]
     assert ("could not be opened" in window.text) is not starts
 
 

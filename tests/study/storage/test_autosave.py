@@ -95,11 +95,11 @@ def test_drafts_are_told_of_the_latest_first(study: Study, tmp_path: Path, monke
             study.decide(DecisionKind.KEEP, MASS, [row])
         paths.append(new_draft("my/fish: 2"))
         StudyFile.create(paths[-1], study.history).close()
-    (tmp_path / "state/drafts/odd.culvix").write_bytes(b"SQLite format 3\0 and no more")
+    (tmp_path / "state/culvix/drafts/odd.culvix").write_bytes(b"SQLite format 3\0 and no more")
     found = drafts()
     assert [draft.path for draft in found] == paths[::-1] and [draft.acts for draft in found] == [4, 1]
     assert found[0].name == "fish" and found[0].source.endswith("fish.csv")
-    assert all(draft.path.parent == tmp_path / "state/drafts" for draft in found)
+    assert all(draft.path.parent == tmp_path / "state/culvix/drafts" for draft in found)
 
 
 def test_a_sequence_that_went_on_leaves_the_shorter_ones_as_they_were() -> None:

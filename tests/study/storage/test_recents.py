@@ -58,12 +58,13 @@ def test_a_list_has_an_end(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize("damage", ["", "{", "7", "[7]", '[{"path": "x"}]', '[{"path": 4, "opened": "now"}]'])
 def test_a_damaged_list_is_an_empty_one(state: Path, damage: str) -> None:
-    state.mkdir()
+    state.mkdir(parents=True)
     (state / "recent.json").write_text(damage)
     assert recents() == []
 
 
 def test_a_state_folder_that_cannot_be_written_is_no_trouble(state: Path, tmp_path: Path) -> None:
+    state.parent.mkdir()
     state.write_text("a file stands where the folder should")
     (june,) = _files(tmp_path, "june.csv")
     remember(june)

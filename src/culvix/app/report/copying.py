@@ -7,6 +7,7 @@ from culvix.report.formats.fragments import fragment_html, fragment_text
 from culvix.report.formats.raster import image_of, png_of
 from culvix.report.parts import Part, PictureBlock, Section
 from culvix.report.remembered_pictures import RememberedPictures
+from culvix.visible_text import visible
 
 __all__ = ["Copied", "copied_part", "mime_of"]
 
@@ -24,7 +25,7 @@ def copied_part(part: Part | Section, pictures: RememberedPictures) -> Copied:
         return png_of(pictures.draw(block), block.width, block.height, _DOTS)
 
     image = image_of(pictures.draw(part), part.width, part.height, _DOTS) if isinstance(part, PictureBlock) else None
-    return fragment_html(part, png), fragment_text(part), image
+    return fragment_html(part, png), visible(fragment_text(part)), image
 
 
 def mime_of(copied: Copied) -> QMimeData:

@@ -105,6 +105,10 @@ def _connect(controllers: Controllers) -> None:
     controllers.opening.connecting.ask()
 
 
+def _remembered(controllers: Controllers) -> None:
+    controllers.opening.preferring.ask_remembered()
+
+
 def _study_menu() -> tuple[Command, ...]:
     menu = "Study"
     return (
@@ -117,6 +121,9 @@ def _study_menu() -> tuple[Command, ...]:
         Command("Save the recipe as …", lambda c: c.saving.ask_recipe(), (), menu),
         Command("Run a recipe on this table …", lambda c: c.opening.ask_recipe(), (), menu),
         Command("Conventions for new studies …", lambda c: c.opening.preferring.ask(), (), menu, needs_study=False),
+        Command(
+            "What Culvix remembers …", lambda c: c.opening.preferring.ask_remembered(), (), menu, needs_study=False
+        ),
         Command("Save report …", lambda c: c.saving.ask_report(), ("Ctrl+R",), menu, separated=True),
         Command("Save cleaned data …", lambda c: c.saving.ask_cleaned(), (), menu),
         Command("Save cleaned data with a trace of decisions …", lambda c: c.saving.ask_cleaned(trace=True), (), menu),

@@ -29,6 +29,7 @@ from culvix.stats.display import plural
 from culvix.study.analysis.findings.findings import FINDING_NAMES
 from culvix.study.analysis.survey.survey import SurveyRow, as_html, as_text, survey_fields, survey_rows
 from culvix.tables.model.table import Role
+from culvix.visible_text import visible
 
 __all__ = ["SurveyStage"]
 
@@ -312,8 +313,8 @@ class SurveyStage(QWidget):
     def copy_lines(self) -> None:
         """Put the lines shown on the clipboard as text between tabs and as an HTML table at once."""
         both = QMimeData()
-        both.setText(as_text(self.lines.rows, self.fields))
-        both.setHtml(as_html(self.lines.rows, self.fields))
+        both.setText(visible(as_text(self.lines.rows, self.fields)))
+        both.setHtml(visible(as_html(self.lines.rows, self.fields)))
         clipboard = QGuiApplication.clipboard()
         if clipboard is not None:
             clipboard.setMimeData(both)

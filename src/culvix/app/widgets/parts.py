@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from culvix.app.session.configured import configured
+from culvix.visible_text import visible
 
 __all__ = [
     "ElidedLabel",
@@ -73,7 +74,7 @@ def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLa
     made = _Wrapped() if wrap else QLabel()
     made.setTextFormat(Qt.TextFormat.PlainText)
     made.setWordWrap(wrap)
-    made.setText(text)
+    made.setText(visible(text))
     if role:
         made.setObjectName(role)
     return made
@@ -81,6 +82,7 @@ def label(text: str = "", role: str | None = None, *, wrap: bool = False) -> QLa
 
 def plain_tip(text: str) -> str:
     """``text`` as a tool tip shows it letter by letter: names may look like markup, which Qt would obey."""
+    text = visible(text)
     if "<" not in text and "&" not in text:
         return text
     return f"<qt>{escape(text).replace(chr(10), '<br>')}</qt>"
@@ -103,6 +105,7 @@ class ElidedLabel(QLabel):
 
     def say(self, text: str) -> None:
         """Show ``text``."""
+        text = visible(text)
         if text == self._whole:
             return
         self._whole = text

@@ -1,4 +1,4 @@
-_shtab_culvix_subparsers=(inspect profile report clean recipe compare tables whole sample apply verify desktop demo)
+_shtab_culvix_subparsers=(inspect profile report clean recipe compare tables whole sample apply verify desktop remembered demo)
 
 _shtab_culvix_inspect_option_strings=(-h --help -o --output --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary --key)
 _shtab_culvix_profile_option_strings=(-h --help -o --output --alpha --quantile-type --missing --part --cells --only --rows --sample --sample-seed --ragged --leave-last --header-lines --decimal --not-missing --encoding --dictionary --columns --no-correlation --with --by --given --seed --repeats --jobs)
@@ -12,6 +12,7 @@ _shtab_culvix_sample_option_strings=(-h --help --table --query --query-file --se
 _shtab_culvix_apply_option_strings=(-h --help -o --output --table --query --query-file --seconds --sample --size --seed --log)
 _shtab_culvix_verify_option_strings=(-h --help --source)
 _shtab_culvix_desktop_option_strings=(-h --help --install --remove)
+_shtab_culvix_remembered_option_strings=(-h --help --erase --older-than)
 _shtab_culvix_demo_option_strings=(-h --help)
 _shtab_culvix_option_strings=(-h --help --recipe --version)
 
@@ -29,7 +30,8 @@ _shtab_culvix_recipe___ragged_choices=(fill leave-out)
 _shtab_culvix_recipe___decimal_choices=(point comma)
 _shtab_culvix_compare___ragged_choices=(fill leave-out)
 _shtab_culvix_compare___decimal_choices=(point comma)
-_shtab_culvix_pos_1_choices=(inspect profile report clean recipe compare tables whole sample apply verify desktop demo)
+_shtab_culvix_remembered___erase_choices=(drafts recent pasted samples sources log all)
+_shtab_culvix_pos_1_choices=(inspect profile report clean recipe compare tables whole sample apply verify desktop remembered demo)
 
 _shtab_culvix_inspect__h_nargs=0
 _shtab_culvix_inspect___help_nargs=0
@@ -60,6 +62,8 @@ _shtab_culvix_desktop__h_nargs=0
 _shtab_culvix_desktop___help_nargs=0
 _shtab_culvix_desktop___install_nargs=0
 _shtab_culvix_desktop___remove_nargs=0
+_shtab_culvix_remembered__h_nargs=0
+_shtab_culvix_remembered___help_nargs=0
 _shtab_culvix_demo__h_nargs=0
 _shtab_culvix_demo___help_nargs=0
 _shtab_culvix_pos_1_nargs=A...

@@ -38,14 +38,14 @@ function _shtab_culvix_using
   test "$_shtab_culvix_cmdpath" = "$argv"
 end
 
-set -g _shtab_culvix_commands inspect profile report clean recipe compare tables whole sample apply verify desktop demo
-set -g _shtab_culvix_opts_with_value --address --alpha --beyond --by --cells --columns --decimal --dictionary --encoding --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --study --table --with -o
+set -g _shtab_culvix_commands inspect profile report clean recipe compare tables whole sample apply verify desktop remembered demo
+set -g _shtab_culvix_opts_with_value --address --alpha --beyond --by --cells --columns --decimal --dictionary --encoding --erase --given --header-lines --jobs --key --leave-last --level --log --missing --not-missing --older-than --only --output --part --quantile-type --query --query-file --ragged --recipe --repeats --rows --sample --sample-seed --seconds --seed --size --source --study --table --with -o
 
 complete -c culvix -e
 complete -c culvix -f
 
 complete -c culvix -n _shtab_culvix_using -s h -l help -d 'show this help message and exit'
-complete -c culvix -n _shtab_culvix_using -l recipe -x -d 'run this recipe on the table before it is shown'
+complete -c culvix -n _shtab_culvix_using -l recipe -x -d 'run this recipe on the table first'
 complete -c culvix -n _shtab_culvix_using -l version -d 'show program'"'"'s version number and exit'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a inspect -d 'Write what reading FILE found, before anything is settled (format culvix-intake/2).'
 complete -c culvix -n '_shtab_culvix_using inspect' -s h -l help -d 'show this help message and exit'
@@ -153,7 +153,7 @@ complete -c culvix -n '_shtab_culvix_using recipe' -l encoding -x -d 'the encodi
 complete -c culvix -n '_shtab_culvix_using recipe' -l dictionary -x -d 'what is said of the columns (a Table Schema)'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a compare -d 'Compare FILE with OTHER, last year'"'"'s table or the same one a month ago: columns matched, what has changed in each, and rows by a key (.json: format culvix-comparison/1; .html: to be read).'
 complete -c culvix -n '_shtab_culvix_using compare' -s h -l help -d 'show this help message and exit'
-complete -c culvix -n '_shtab_culvix_using compare' -s o -l output -x -d 'file to write: .json or .html'
+complete -c culvix -n '_shtab_culvix_using compare' -s o -l output -x -d 'file: .json or .html'
 complete -c culvix -n '_shtab_culvix_using compare' -l part -x -d 'the sheet of a spreadsheet, or the table of a database'
 complete -c culvix -n '_shtab_culvix_using compare' -l cells -x -d 'the range of a sheet to read'
 complete -c culvix -n '_shtab_culvix_using compare' -l only -x -d 'read these columns only'
@@ -199,16 +199,20 @@ complete -c culvix -n '_shtab_culvix_using apply' -l table -x -d 'the table or v
 complete -c culvix -n '_shtab_culvix_using apply' -l query -x -d 'a query whose rows are the table; it can only read'
 complete -c culvix -n '_shtab_culvix_using apply' -l query-file -x -d 'a file with such a query'
 complete -c culvix -n '_shtab_culvix_using apply' -l seconds -x -d 'how long one question to a server may take'
-complete -c culvix -n '_shtab_culvix_using apply' -l sample -x -d 'of a server or folder: file of the sample'
+complete -c culvix -n '_shtab_culvix_using apply' -l sample -x -d 'of a server or folder: the sample'
 complete -c culvix -n '_shtab_culvix_using apply' -l size -x -d 'rows of the sample (default 100000)'
 complete -c culvix -n '_shtab_culvix_using apply' -l seed -x -d 'which rows (default 1)'
 complete -c culvix -n '_shtab_culvix_using apply' -l log -x -d 'write what was done, and what to look at, as data'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a verify -d 'Compute every figure of REPORT (HTML, PDF or DOCX) anew from the table it was made from, and compare it and the text with what is written. Exit status 0: all is the same; 3: something differs, each told in a line; 2: it cannot be done.'
 complete -c culvix -n '_shtab_culvix_using verify' -s h -l help -d 'show this help message and exit'
-complete -c culvix -n '_shtab_culvix_using verify' -l source -x -d 'the table, where it is no longer in its old place'
+complete -c culvix -n '_shtab_culvix_using verify' -l source -x -d 'the table, where it was moved'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a desktop -d 'Put an entry for Culvix among the applications of this user, with its icon, the type of study files, completions for bash, zsh and fish, and the manual page; or take all of that away again.'
 complete -c culvix -n '_shtab_culvix_using desktop' -s h -l help -d 'show this help message and exit'
 complete -c culvix -n '_shtab_culvix_using desktop' -l install -d 'put the entry there'
 complete -c culvix -n '_shtab_culvix_using desktop' -l remove -d 'take it away'
+complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a remembered -d 'List what Culvix remembers of your work on this machine, or erase it: drafts, the list of files opened lately, pasted tables, samples, tables unpacked from studies, the log. Studies that you saved and your tables are never touched.'
+complete -c culvix -n '_shtab_culvix_using remembered' -s h -l help -d 'show this help message and exit'
+complete -c culvix -n '_shtab_culvix_using remembered' -l erase -xka "drafts recent pasted samples sources log all" -d 'erase this kind; repeatable'
+complete -c culvix -n '_shtab_culvix_using remembered' -l older-than -x -d 'erase only what is older than DAYS'
 complete -c culvix -n '_shtab_culvix_using; and test $_shtab_culvix_npos -eq 1' -a demo -d 'Open the example study, or run it whole without a display. Its files come into culvix-demo/ here.'
 complete -c culvix -n '_shtab_culvix_using demo' -s h -l help -d 'show this help message and exit'

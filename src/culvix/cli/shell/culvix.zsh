@@ -12,6 +12,7 @@ _shtab_culvix_commands() {
     inspect:'Write what reading FILE found, before anything is settled (format culvix-intake/2).'
     profile:'Write every number of the core for FILE as a JSON document (format culvix-profile/2).'
     recipe:'Write the recipe of STUDY: how its table was read and described, its conventions, columns worked out, marks and decisions, and what each column looked like. “culvix apply” runs it on another table.'
+    remembered:'List what Culvix remembers of your work on this machine, or erase it: drafts, the list of files opened lately, pasted tables, samples, tables unpacked from studies, the log. Studies that you saved and your tables are never touched.'
     report:'Write the report of FILE, a table or a study, in the format that the ending of OUT says: one self-contained file (.html), pages (.pdf), for a word processor (.docx), Markdown with a folder of pictures (.md), or all its tables and figures as a spreadsheet (.xlsx).'
     sample:'Draw rows of a table of any size, the same ones for the same seed while the table is unchanged, and write them as a table that says what it is a sample of.'
     tables:'List the tables and views of a server that may be read, with estimates of their rows and comments.'
@@ -23,7 +24,7 @@ _shtab_culvix_commands() {
 
 _shtab_culvix_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
-  "--recipe[run this recipe on the table before it is shown]:RECIPE:"
+  "--recipe[run this recipe on the table first]:RECIPE:"
   "(- : *)--version[show program\'s version number and exit]"
   ":a table or a study to open, or the address of a server or folder:"
 )
@@ -37,11 +38,11 @@ _shtab_culvix_apply_options=(
   "--query[a query whose rows are the table\; it can only read]:SQL:"
   "--query-file[a file with such a query]:FILE.sql:"
   "--seconds[how long one question to a server may take]:S:"
-  "--sample[of a server or folder\: file of the sample]:ROWS.parquet:"
+  "--sample[of a server or folder\: the sample]:ROWS.parquet:"
   "--size[rows of the sample (default 100000)]:N:"
   "--seed[which rows (default 1)]:SEED:"
   "--log[write what was done, and what to look at, as data]:LOG.json:"
-  ":a recipe (from \“culvix recipe\”), or a study:"
+  ":a recipe (of \“culvix recipe\”), or a study:"
   ":the table to run it on, a study of it, or the address of a server or folder, of which a sample is drawn (default\: the table that the recipe\'s own was a sample of):"
 )
 
@@ -76,7 +77,7 @@ _shtab_culvix_clean_defaults_added=0
 
 _shtab_culvix_compare_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
-  {-o,--output}"[file to write\: .json or .html]:OUT:"
+  {-o,--output}"[file\: .json or .html]:OUT:"
   "--part[the sheet of a spreadsheet, or the table of a database]:NAME:"
   "--cells[the range of a sheet to read]:B3:F200:"
   "--only[read these columns only]:A,B:"
@@ -190,6 +191,14 @@ _shtab_culvix_recipe_options=(
 
 _shtab_culvix_recipe_defaults_added=0
 
+_shtab_culvix_remembered_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  "*--erase[erase this kind\; repeatable]:erase:(drafts recent pasted samples sources log all)"
+  "--older-than[erase only what is older than DAYS]:DAYS:"
+)
+
+_shtab_culvix_remembered_defaults_added=0
+
 _shtab_culvix_report_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
   {-o,--output}"[file to write]:OUT.html:"
@@ -240,7 +249,7 @@ _shtab_culvix_tables_defaults_added=0
 
 _shtab_culvix_verify_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
-  "--source[the table, where it is no longer in its old place]:FILE:"
+  "--source[the table, where it was moved]:FILE:"
   ":a report that Culvix wrote:"
 )
 
@@ -287,6 +296,7 @@ _shtab_culvix() {
         inspect) _arguments -C -s $_shtab_culvix_inspect_options ;;
         profile) _arguments -C -s $_shtab_culvix_profile_options ;;
         recipe) _arguments -C -s $_shtab_culvix_recipe_options ;;
+        remembered) _arguments -C -s $_shtab_culvix_remembered_options ;;
         report) _arguments -C -s $_shtab_culvix_report_options ;;
         sample) _arguments -C -s $_shtab_culvix_sample_options ;;
         tables) _arguments -C -s $_shtab_culvix_tables_options ;;

@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 
 import jinja2
 
+from culvix.report.formats.html import shown
 from culvix.report.formats.rich_text import clean
 from culvix.report.parts import (
     Cell,
@@ -34,7 +35,11 @@ def fragment_html(part: Part | Section, png: Callable[[PictureBlock], bytes]) ->
         return f"data:image/png;base64,{base64.b64encode(png(block)).decode()}"
 
     environment = jinja2.Environment(
-        loader=jinja2.PackageLoader("culvix.report"), autoescape=True, trim_blocks=True, lstrip_blocks=True
+        loader=jinja2.PackageLoader("culvix.report"),
+        autoescape=True,
+        finalize=shown,
+        trim_blocks=True,
+        lstrip_blocks=True,
     )
     environment.filters.update(
         kind=lambda each: type(each).__name__, words=lambda text: clean(plain(text)), cell=_readable, source=source

@@ -11,6 +11,7 @@ from culvix.progress import Progress, silent
 from culvix.report.formats.rich_text import MARKS
 from culvix.report.parts import Figure, Part, PictureBlock, Report, Sheet, TableBlock, plain
 from culvix.version import VERSION
+from culvix.visible_text import visible
 
 __all__ = ["Draw", "pictures_in", "report_html"]
 
@@ -33,7 +34,7 @@ def report_html(report: Report, draw: Draw, *, carried: str = "", progress: Prog
     shapes: set[str] = set()
     for position, picture in enumerate(pictures):
         progress(0.9 + 0.1 * position / len(pictures), "drawing the pictures")
-        drawn[picture.name] = Markup(_without_known_shapes(draw(picture), shapes))
+        drawn[picture.name] = Markup(visible(_without_known_shapes(draw(picture), shapes)))
     # In a script element only this sign could end it.
     data = Markup(carried.replace("<", "\\u003c"))
     return _template().render(
@@ -66,12 +67,18 @@ def _template() -> jinja2.Template:
     environment = jinja2.Environment(
         loader=jinja2.PackageLoader("culvix.report"),
         autoescape=True,
+        finalize=shown,
         trim_blocks=True,
         lstrip_blocks=True,
         undefined=jinja2.StrictUndefined,
     )
     environment.filters.update(exact=_exact, kind=lambda part: type(part).__name__, aligned=_aligned)
     return environment.get_template("report.html.j2")
+
+
+def shown(value: object) -> object:
+    """What stands in the place of ``value``: control characters as what they are, markup as it is."""
+    return visible(value) if type(value) is str else value
 
 
 def _exact(figure: Figure) -> str:

@@ -15,7 +15,7 @@ from culvix.files import read_whole, write_private
 from culvix.json_text import plain_json
 from culvix.places import state_folder
 
-__all__ = ["Recent", "forget", "recents", "remember"]
+__all__ = ["Recent", "forget", "recents", "remember", "replace_recents"]
 
 _MOST, _LARGEST = 12, 1 << 24
 _log = logging.getLogger(__name__)
@@ -70,6 +70,11 @@ def remember(path: Path, sparklines: Sequence[str] = ()) -> None:
 def forget(path: Path) -> None:
     """Take ``path`` off the list."""
     _write([each for each in recents() if each.path != path])
+
+
+def replace_recents(listed: Sequence[Recent]) -> None:
+    """Let the list be ``listed``."""
+    _write(listed)
 
 
 def _write(listed: Sequence[Recent]) -> None:

@@ -15,7 +15,13 @@ import polars as pl
 from culvix.errors import ReadError
 from culvix.progress import Progress
 
-__all__ = ["loaded_sheet", "serve"]
+__all__ = ["COMMAND", "loaded_sheet", "serve"]
+
+COMMAND = (
+    "-c",
+    "import sys; from culvix.tables.reading.sheet_process import serve; sys.exit(serve(sys.argv[1], int(sys.argv[2])))",
+)
+"""What the process runs."""
 
 _REFUSED = 3
 """The status of a process whose library says what is wrong, on standard error."""
@@ -27,7 +33,7 @@ _MEMORY, _MEMORY_RATIO = 900 << 20, 60
 
 def loaded_sheet(data: bytes, sheet: str, name: str, progress: Progress) -> tuple[pl.DataFrame, pl.DataFrame]:
     """The cells of a ``sheet`` from A1 on as texts, and those that are numbers as such. Raises ReadError."""
-    arguments = [sys.executable, "-P", "-m", "culvix.tables.reading.sheet_process", sheet, str(len(data))]
+    arguments = [sys.executable, "-P", *COMMAND, sheet, str(len(data))]
     until = time.monotonic() + _SECONDS + len(data) / _BYTES_A_SECOND
     try:
         process = subprocess.Popen(arguments, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
@@ -83,7 +89,3 @@ def serve(sheet: str, size: int) -> int:
         parts.append(buffer.getvalue())
     sys.stdout.buffer.write(len(parts[0]).to_bytes(8, "little") + parts[0] + parts[1])
     return 0
-
-
-if __name__ == "__main__":
-    sys.exit(serve(sys.argv[1], int(sys.argv[2])))

@@ -1,11 +1,15 @@
-"""What new studies begin with: seen, taken over from the study in hand, and reset in one place."""
+"""What new studies begin with, and what is remembered of earlier work: seen, taken over and erased in one place."""
 
 from collections.abc import Callable
+from datetime import timedelta
 
 from culvix.app.shell.controllers.context import WindowContext
 from culvix.app.shell.dialogs.preferences_dialog import PreferencesDialog
+from culvix.app.shell.dialogs.remembered_dialog import RememberedDialog
 from culvix.errors import CulvixError
+from culvix.stats.display import plural
 from culvix.study.storage.preferences import Preferences, load_preferences, reset_preferences, save_preferences
+from culvix.study.storage.remembered import erase
 
 __all__ = ["Preferring"]
 
@@ -36,6 +40,19 @@ class Preferring:
     def ask(self) -> None:
         """Show the conventions, to be taken over or reset."""
         PreferencesDialog(self.context.window, self.current, self.of_study, self.take, self.reset).exec()
+
+    def ask_remembered(self) -> None:
+        """Show what the program remembers of its user's work, to be erased."""
+
+        def erased(kinds: tuple[str, ...], age: timedelta | None) -> str:
+            bench = self.context.bench
+            keep = () if bench is None else (bench.hub.study.table.source.path,)
+            try:
+                return f"{plural(erase(kinds, age, keep=keep), 'entry', 'entries')} erased."
+            except CulvixError as error:
+                return error.sentence
+
+        RememberedDialog(self.context.window, erased).exec()
 
     def take(self) -> Preferences:
         """Let new studies begin like the one in hand."""

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QApplication, QGridLayout, QLabel
 
 from culvix.app.widgets.parts import ElidedLabel
 from culvix.charts.plots.matrix.chart import MatrixChart
+from culvix.visible_text import visible
 
 __all__ = ["Lines", "lines_around", "words_at", "words_menu"]
 
@@ -91,6 +92,7 @@ def _of_view(view: QAbstractItemView) -> Lines:
 
 def _copy(lines: Lines) -> None:
     """Put ``lines`` on the clipboard as rich text and as plain text."""
+    lines = [[visible(cell) for cell in line] for line in lines]
     both = QMimeData()
     both.setText("\n".join("\t".join(line) for line in lines))
     if len(lines) == len(lines[0]) == 1:

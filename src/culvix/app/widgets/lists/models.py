@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 from PyQt6.QtWidgets import QAbstractItemView, QStyledItemDelegate, QStyleOptionViewItem
 
 from culvix.charts.palette import SHADES, colour
+from culvix.visible_text import visible
 
 __all__ = ["LEFT", "MIDDLE", "RIGHT", "CellPainter", "HeadedTable"]
 
@@ -87,7 +88,7 @@ class CellPainter(QStyledItemDelegate):
         side = self.model.data(index, _SIDE)
         shade = self.model.data(index, _SHADE)
         painter.setPen(shade if isinstance(shade, QColor) else self._ink)
-        room, shown = area.width() - 2 * _MARGIN, str(message)
+        room, shown = area.width() - 2 * _MARGIN, visible(str(message))
         if self._width(shown) > room:
             shown = self._metrics.elidedText(shown, self.shortened, room)
         flags = (side if isinstance(side, int) else LEFT) | _ONE_LINE

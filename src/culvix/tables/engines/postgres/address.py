@@ -63,7 +63,7 @@ class Address:
     hosts: tuple[tuple[str, str], ...]
     user: str
     database: str
-    options: Mapping[str, str]
+    options: Mapping[str, str] = field(repr=False)
     password: str | None = field(default=None, repr=False)
 
     @property
@@ -78,7 +78,7 @@ class Address:
     @property
     def secrets(self) -> tuple[str, ...]:
         """What must not be seen of it, however it is written."""
-        said = (self.password, self.options.get("password"), self.options.get("sslpassword"))
+        said = (self.password, self.options.get("sslpassword"))
         return tuple(form for each in said if each for form in (each, quote(each), quote(each, safe="")))
 
     def _written(self, options: Mapping[str, str], password: str | None) -> str:
@@ -113,8 +113,12 @@ def parse_address(text: str) -> Address:
     else:
         path, _, asked = path.partition("?")
     hosts = tuple(_host(each) for each in authority.split(","))
-    database = _part(path, _NAME)
-    return Address(hosts, _part(user, _PLAIN), database, MappingProxyType(_options(asked)), password)
+    options = _options(asked)
+    # What is said twice holds as it is said last.
+    user = options.pop("user", _part(user, _PLAIN))
+    database = options.pop("dbname", _part(path, _NAME))
+    password = options.pop("password", password)
+    return Address(hosts, user, database, MappingProxyType(options), password)
 
 
 def _part(text: str, allowed: "re.Pattern[str]") -> str:
