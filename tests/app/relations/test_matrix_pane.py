@@ -271,3 +271,26 @@ def test_of_very_many_columns_it_is_said_that_they_are_not_looked_through(window
     window.acting.show_stage(STAGES.index("Relations"))
     wait_until_idle(window)
     assert NOT_SEARCHED in bench.relations.stage.matrix.about.text() and not bench.relations.stage.matrix.chart.marked
+
+
+def test_choosing_before_the_relations_are_there_waits_for_them(window: MainWindow, demo_path: Path) -> None:
+    bench, _ = opened(window, demo_path)
+    window.acting.show_stage(STAGES.index("Relations"))
+    pane = bench.relations.stage.matrix
+    assert bench.hub.relations is None
+    for box in (pane.order, pane.above, pane.below, pane.rows):
+        box.activated.emit(box.currentIndex())
+    QTest.mouseClick(pane.with_categories, LEFT)
+    wait_until_idle(window)
+    assert bench.hub.relations is not None and pane.chart.picture is not None
+
+
+def test_a_table_without_a_pair_of_numbers_has_an_empty_matrix(window: MainWindow, tmp_path: Path) -> None:
+    (tmp_path / "one.csv").write_text("mass,net\n" + "".join(f"{row / 7:.2f},{'ab'[row % 2]}\n" for row in range(40)))
+    bench, study = opened(window, tmp_path / "one.csv")
+    window.acting.show_stage(STAGES.index("Relations"))
+    wait_until_idle(window)
+    study.change_view(matrix_categories=False)
+    bench.hub.request_relations()
+    wait_until_idle(window)
+    assert bench.relations.stage.matrix.isVisible() or bench.hub.relations is not None

@@ -2,8 +2,8 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QApplication, QLabel, QMenu, QWidget
+from PyQt6.QtCore import QPoint, QStringListModel
+from PyQt6.QtWidgets import QApplication, QLabel, QListView, QMenu, QWidget
 
 from culvix.app.shell.parts.words_menu import lines_around, words_at, words_menu
 from culvix.app.shell.stages import STAGES
@@ -60,3 +60,14 @@ def test_where_there_is_nothing_to_copy_there_is_no_menu(window: MainWindow, dem
     bench, _ = opened(window, demo_path)
     rest(window)
     assert words_menu(window, middle(window, bench.shape.stage.canvas)) is None
+
+
+def test_the_words_of_a_plain_list_are_copied_too(window: MainWindow, demo_path: Path) -> None:
+    opened(window, demo_path)
+    rest(window)
+    plain = QListView(window)
+    plain.setModel(QStringListModel(["fry\x07", "parr"], plain))
+    plain.resize(200, 100)
+    plain.show()
+    text, _ = copied(words_menu(window, middle(window, plain.viewport())), "Copy all these lines")
+    assert text == "fry␇\nparr"

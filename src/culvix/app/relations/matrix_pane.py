@@ -123,7 +123,9 @@ class MatrixPane(QWidget):
         self._request_kinds()
 
     def _categories(self) -> tuple[str, ...]:
-        """The categories that are to stand in the matrix."""
+        """The categories that are to stand in the matrix; none before the relations are there."""
+        if self.hub.relations is None:
+            return ()
         relations, study = self._relations, self.hub.study
         found, requested = categories_beside(study.table, relations.columns), study.document.view.matrix_categories
         if requested is None:
@@ -218,6 +220,9 @@ class MatrixPane(QWidget):
 
     def _move(self, index: int, target: int) -> None:
         """Let the column at ``index`` stand at ``target``, and the order be the analyst's own from now on."""
+        if self.hub.relations is None:
+            # What can stand on the sides is not known yet; the boxes show what is chosen once it is.
+            return
         picture = self.chart.picture
         if picture is None:
             return
