@@ -205,6 +205,9 @@ class MatrixPane(QWidget):
         return above, below
 
     def _chosen_by_hand(self) -> None:
+        if self.hub.relations is None:
+            # What can stand on the sides is not known yet; the boxes show what is chosen once it is.
+            return
         order = list(MATRIX_ORDERS)[self.order.currentIndex()]
         if order == "hand" and not self.hub.study.document.view.matrix_columns and self.chart.picture is not None:
             # It begins with what is seen.
@@ -220,9 +223,6 @@ class MatrixPane(QWidget):
 
     def _move(self, index: int, target: int) -> None:
         """Let the column at ``index`` stand at ``target``, and the order be the analyst's own from now on."""
-        if self.hub.relations is None:
-            # What can stand on the sides is not known yet; the boxes show what is chosen once it is.
-            return
         picture = self.chart.picture
         if picture is None:
             return
