@@ -1,14 +1,19 @@
-"""Study files that were tampered with, or damaged at random: each is read, read in part, or refused with a sentence.
+"""Study files that were tampered with, or damaged at random, with odd things beside them: each is read, in part, or refused
+with a sentence, within limits, and nothing but what is the program's own is written.
 
-Prints one JSON object: how many of each, and everything else that came of it, which is a fault. Seeded.
+Prints one JSON object: how many of each, what took longest and most, and everything else that came of it, which is a
+fault. Seeded.
 """
 
 import argparse
 import json
+import os
 import random
+import resource
 import sqlite3
 import sys
 import tempfile
+import time
 from collections import Counter
 from contextlib import closing
 from pathlib import Path
@@ -22,9 +27,12 @@ from culvix.study.storage.study_reading import read_study
 from culvix.tables import read_table
 
 HUGE = "9" * 5000
+JOURNAL_MARK = b"\xd9\xd5\x05\xf9\x20\xa1\x63\xd7"
+OWN = ("STATE", "CACHE", "DATA", "CONFIG")
 
 TAMPERED = (
     "CREATE TRIGGER t AFTER INSERT ON acts BEGIN DELETE FROM acts; END",
+    "CREATE TRIGGER acts AFTER INSERT ON about BEGIN DELETE FROM acts; END",
     "CREATE VIEW more AS SELECT * FROM acts",
     "CREATE TABLE more (a)",
     "CREATE INDEX i ON acts (label)",
@@ -64,7 +72,7 @@ def make_study(folder: Path) -> Path:
     table = folder / "fish.csv"
     table.write_text("tag,net,mass\n" + "".join(f"F{n:03d},{'ab'[n % 2]},{n * n / 7:.2f}\n" for n in range(300)))
     study = Study.of_table(read_table(table))
-    for row in range(40):
+    for row in range(12):
         study.decide(DecisionKind.KEEP, "mass", [row], reason=f"looked at {row}")
     study.sign("mo")
     path = folder / "fish.culvix"
@@ -73,6 +81,55 @@ def make_study(folder: Path) -> Path:
     file.put_sparklines(['{"column": "mass"}'])
     file.close()
     return path
+
+
+BESIDE = ("-journal", "-wal", "-shm")
+
+
+def put_beside(path: Path, draw: random.Random, home: Path) -> None:
+    """Something odd beside the study, as if it were a part of it."""
+    beside, kind = path.with_name(path.name + draw.choice(BESIDE)), draw.randrange(6)
+    if kind == 0:
+        beside.symlink_to("/dev/zero")
+    elif kind == 1:
+        os.mkfifo(beside)
+    elif kind == 2:
+        beside.symlink_to(home / ".bashrc")
+    elif kind == 3:
+        beside.mkdir()
+    elif kind == 4:
+        with beside.open("wb") as file:
+            file.truncate(1 << 36)
+    else:
+        name = os.fsencode(home / ".bashrc")
+        tail = len(name).to_bytes(4, "big") + sum(name).to_bytes(4, "big") + JOURNAL_MARK
+        beside.write_bytes(JOURNAL_MARK.ljust(512, b"\0") + b"\0" * 4 + name + tail)
+
+
+def clear_beside(path: Path) -> None:
+    """Take away what lies beside the study."""
+    for ending in BESIDE:
+        beside = path.with_name(path.name + ending)
+        if beside.is_dir() and not beside.is_symlink():
+            beside.rmdir()
+        else:
+            beside.unlink(missing_ok=True)
+
+
+def told_otherwise(path: Path, draw: random.Random) -> None:
+    """A value of the file that says something else."""
+    odd = draw.choice(
+        ("", "../../..", "/etc/passwd", ".bashrc", "0" * 64, HUGE, "x" * 5000, "[" * 50_000, "\x00", "-1")
+    )
+    table, key, value = draw.choice(
+        (
+            *(("about", "key", "value"), ("acts", "position", "patch")),
+            *(("beginning", "section", "json"), ("aside", "section", "json")),
+        )
+    )
+    with closing(sqlite3.connect(path, isolation_level=None)) as connection:
+        keys = [row[0] for row in connection.execute(f"SELECT {key} FROM {table}")]
+        connection.execute(f"UPDATE {table} SET {value} = ? WHERE {key} = ?", (odd, draw.choice(keys)))
 
 
 def attempt(path: Path) -> str:
@@ -102,11 +159,19 @@ def _is_sentence(text: str) -> bool:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--flips", type=int, default=2000)
+    parser.add_argument("--beside", type=int, default=300)
+    parser.add_argument("--said", type=int, default=300)
     parser.add_argument("--seed", type=int, default=19)
     asked = parser.parse_args()
     draw, outcomes = random.Random(asked.seed), Counter[str]()
     with tempfile.TemporaryDirectory() as folder:
         plain = make_study(Path(folder))
+        home, longest = Path(folder) / "home", 0.0
+        home.mkdir()
+        (home / ".bashrc").write_text("precious")
+        for kind in OWN:
+            (home / kind).mkdir()
+            os.environ[f"XDG_{kind}_HOME"] = str(home / kind)
         data, spoilt = plain.read_bytes(), Path(folder) / "spoilt.culvix"
         for statement in TAMPERED:
             spoilt.write_bytes(data)
@@ -121,9 +186,26 @@ def main() -> None:
                 bytes_now[draw.randrange(len(bytes_now))] = draw.randrange(256)
             spoilt.write_bytes(bytes_now)
             outcomes[attempt(spoilt)] += 1
+        for number in range(asked.beside + asked.said):
+            spoilt.write_bytes(data)
+            if number < asked.beside:
+                put_beside(spoilt, draw, home)
+            else:
+                told_otherwise(spoilt, draw)
+            began = time.monotonic()
+            outcomes[attempt(spoilt)] += 1
+            longest = max(longest, time.monotonic() - began)
+            clear_beside(spoilt)
+        outcomes["written elsewhere"] += sum(
+            [(home / ".bashrc").read_text() != "precious", {each.name for each in home.iterdir()} != {".bashrc", *OWN}]
+        )
     faults = {what: many for what, many in outcomes.items() if what not in ("read", "read in part", "refused")}
-    print(json.dumps({"files": asked.flips + len(TAMPERED), **outcomes, "faults": sum(faults.values())}))
-    sys.exit(1 if faults else 0)
+    files = asked.flips + len(TAMPERED) + asked.beside + asked.said
+    megabytes = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10
+    over = (longest > 30) + (megabytes > 1024)
+    took = {"longest seconds": round(longest, 2), "megabytes": megabytes}
+    print(json.dumps({"files": files, **outcomes, **took, "faults": sum(faults.values()) + over}))
+    sys.exit(1 if sum(faults.values()) + over else 0)
 
 
 if __name__ == "__main__":

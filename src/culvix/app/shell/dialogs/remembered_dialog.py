@@ -16,7 +16,8 @@ __all__ = ["RememberedDialog"]
 _MOST_DAYS = 3650
 _ABOUT = (
     "All of it lies on this machine, in folders that only you can look into. Studies that you saved and your tables "
-    "are never erased here, nor is what is open in a window. A draft whose pasted or unpacked table is gone asks for it."
+    "are never erased here, nor is what is open in a window. A draft without its pasted or unpacked table "
+    "asks for it."
 )
 
 
