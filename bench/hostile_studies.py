@@ -1,4 +1,4 @@
-"""Study files that were tampered with, or damaged at random, with odd things beside them: each is read, in part, or refused
+"""Study files tampered with, or damaged at random, with odd things beside them: each is read, in part, or refused
 with a sentence, within limits, and nothing but what is the program's own is written.
 
 Prints one JSON object: how many of each, what took longest and most, and everything else that came of it, which is a

@@ -9,13 +9,8 @@ CAMPAIGN = Path(__file__).parents[3] / "bench/hostile_studies.py"
 
 
 def test_nothing_is_executed_changed_or_a_fault() -> None:
-    done = subprocess.run(
-        [sys.executable, str(CAMPAIGN), "--flips", "12", "--beside", "10", "--said", "10"],
-        capture_output=True,
-        text=True,
-        timeout=120,
-        check=False,
-    )
+    command = [sys.executable, str(CAMPAIGN), "--flips", "12", "--beside", "10", "--said", "10"]
+    done = subprocess.run(command, capture_output=True, text=True, timeout=120, check=False)
     found = json.loads(done.stdout)
     assert done.returncode == 0 and found["faults"] == 0, found
     assert found["refused"] > 3 and found["read in part"] > 3

@@ -1,12 +1,16 @@
 """A PostgreSQL server is read and never written; whatever it refuses is said in a sentence, and work goes on."""
 
+import os
+import signal
 import threading
+import time
 from collections.abc import Iterator
 from decimal import Decimal
 from pathlib import Path
 
 import polars as pl
 import pytest
+import sqlalchemy as sa
 from adbc_driver_postgresql import dbapi
 
 from culvix.errors import Cancelled, ReadError
@@ -326,3 +330,38 @@ def test_a_sample_is_the_same_for_the_same_seed(held: Server) -> None:
         assert sorted(stratified["tank"].to_list()) == ["a"] * 20 + ["b"] * 20
         assert engine.sample(5000, 1).height == 500
         engine.close()
+
+
+def test_a_limit_of_the_servers_own_is_only_made_shorter(held: Server) -> None:
+    held.run(
+        "DO $$ BEGIN CREATE ROLE hurried LOGIN; EXCEPTION WHEN duplicate_object THEN NULL; END $$",
+        "ALTER ROLE hurried SET statement_timeout = '700ms'",
+        "ALTER ROLE hurried SET lock_timeout = '300ms'",
+    )
+    for seconds, most in ((None, "700ms"), (60.0, "700ms"), (0.2, "200ms")):
+        connection = Connection(held.address("hurried"), seconds=seconds)
+        question = "SELECT current_setting('{}_timeout') AS t"
+        shown = [connection.ask_text(question.format(name))["t"][0] for name in ("statement", "lock")]
+        connection.close()
+        assert shown == [most, "300ms"]
+
+
+def test_a_server_that_does_not_answer_keeps_nobody_from_stopping(held: Server) -> None:
+    connection = Connection(held.address())
+    (backend,) = connection.ask_text("SELECT pg_backend_pid() AS pid")["pid"]
+    began: list[float] = []
+
+    def stop(share: float, doing: str) -> None:
+        if not began:
+            os.kill(backend, signal.SIGSTOP)
+            began.append(time.monotonic())
+        elif time.monotonic() > began[0] + 0.1:
+            raise Cancelled("Stopped.")
+
+    try:
+        with pytest.raises(Cancelled):
+            connection.ask(sa.select(sa.func.pg_sleep(30)), stop)
+        assert time.monotonic() - began[0] < 10  # the question would take 30
+        connection.close()
+    finally:
+        os.kill(backend, signal.SIGCONT)
