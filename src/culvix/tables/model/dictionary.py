@@ -119,9 +119,11 @@ def write_data_package(
     columns: Sequence[Column], source: Source, dialect: Dialect | None, dictionary: Dictionary
 ) -> bytes:
     """The dictionary of ``columns`` as a data package descriptor, UTF-8 JSON."""
+    # A name of a file may hold bytes that are no text, which JSON has no way to write.
+    path = display_path(Path(source.name))
     resource: dict[str, Any] = {
-        "name": source.path.stem.lower().replace(" ", "-") or "table",
-        "path": source.name,
+        "name": Path(path).stem.lower().replace(" ", "-") or "table",
+        "path": path,
         "hash": f"sha256:{source.sha256}",
         "bytes": source.size,
     }
