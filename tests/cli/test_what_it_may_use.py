@@ -11,6 +11,8 @@ from pathlib import Path
 
 import pytest
 
+from culvix.cli import main
+
 COMMAND = [sys.executable, "-P", "-m", "culvix"]
 Done = subprocess.CompletedProcess[str]
 LAUNCHER = Path(__file__).parents[2] / "culvix"
@@ -61,11 +63,16 @@ def test_an_interruption_at_the_start_ends_with_a_line(folder: Path, millisecond
 
 @pytest.mark.parametrize("command", ["report", "inspect", "profile", "clean", "verify", "whole", "sample", "apply", ""])
 @pytest.mark.parametrize("text", ["ann:Xhush/Qtail@host/db", "host=h password=Xhush", "postgresql://ann:Xhu#sh@[::1/x"])
-def test_an_address_in_the_place_of_a_file_is_not_repeated(folder: Path, command: str, text: str) -> None:
+def test_an_address_in_the_place_of_a_file_is_not_repeated(
+    folder: Path, command: str, text: str, capsys: pytest.CaptureFixture[str]
+) -> None:
     out = ["-o", str(folder / "out.json")] if command and command != "verify" else []
-    code = "from culvix.cli import main\nimport sys\nsys.exit(main(sys.argv[1:]))"
-    done = _run(folder, [sys.executable, "-c", code, *([command] if command else []), text, *out])
-    assert done.returncode == 2 and "Xhu" not in done.stderr and "Qtail" not in done.stderr, done.stderr
+    try:
+        status = main([*([command] if command else []), text, *out])
+    except SystemExit as ended:
+        status = int(ended.code or 0)
+    words = capsys.readouterr().err
+    assert status == 2 and words.count("\n") == 1 and "Xhu" not in words and "Qtail" not in words, words
 
 
 def test_names_of_thousands_of_letters_are_told_in_a_line(folder: Path) -> None:
