@@ -14,9 +14,11 @@ import tempfile
 import time
 from pathlib import Path
 
+from own_state import own_state
+
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Its studies are no drafts of anybody's.
-os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
+clear_state = own_state()
 # As the application sets it: a process on its own works with one such thread.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
@@ -127,3 +129,4 @@ def main() -> None:
 
 if __name__ == "__main__":
     main()
+    clear_state()

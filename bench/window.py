@@ -16,9 +16,11 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from own_state import own_state
+
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # Its studies are no drafts of anybody\'s.
-os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
+clear_state = own_state()
 # As the application sets it: a process on its own works with one such thread.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
@@ -334,6 +336,7 @@ def main() -> None:
         figures["thousand_columns"] = wide_figures(Path(folder) / "wide.csv")
     print(json.dumps({**figures, "start_vs_empty_window": round(ratio, 2)}))
     sys.stdout.flush()
+    clear_state()
     os._exit(0)
 
 

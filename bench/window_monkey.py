@@ -21,10 +21,11 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
+from own_state import own_state
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # Its studies are no drafts of anybody\'s.
-os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="culvix-state-")
+clear_state = own_state()
 
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
 from PyQt6.QtGui import QWheelEvent
@@ -399,4 +400,6 @@ def _main() -> int:
 
 
 if __name__ == "__main__":
-    end_process(_main())
+    status = _main()
+    clear_state()
+    end_process(status)
