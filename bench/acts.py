@@ -14,11 +14,9 @@ import tempfile
 import time
 from pathlib import Path
 
-from own_state import own_state
+from own_state import clear_state
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
-# Its studies are no drafts of anybody's.
-clear_state = own_state()
 # As the application sets it: a process on its own works with one such thread.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 

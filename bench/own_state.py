@@ -1,16 +1,19 @@
-"""A state folder of its own for a campaign: its studies are nobody's drafts, and nothing of them is left."""
+"""A state folder of its own for a campaign that imports this: its studies are nobody's drafts, and nothing is left.
+
+Where the program was told already where to keep its state, as in tests, that holds.
+"""
 
 import os
 import tempfile
-from collections.abc import Callable
 
-__all__ = ["own_state"]
+__all__ = ["clear_state"]
+
+_folder = None if "XDG_STATE_HOME" in os.environ else tempfile.TemporaryDirectory(prefix="culvix-state-")
+if _folder is not None:
+    os.environ["XDG_STATE_HOME"] = _folder.name
 
 
-def own_state() -> Callable[[], None]:
-    """Let the program keep its state in a temporary folder, unless it was told where to; what takes that away."""
-    if "XDG_STATE_HOME" in os.environ:
-        return lambda: None
-    folder = tempfile.TemporaryDirectory(prefix="culvix-state-", ignore_cleanup_errors=True)
-    os.environ["XDG_STATE_HOME"] = folder.name
-    return folder.cleanup
+def clear_state() -> None:
+    """Take the folder away."""
+    if _folder is not None:
+        _folder.cleanup()

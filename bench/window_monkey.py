@@ -21,11 +21,9 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import numpy as np
-from own_state import own_state
+from own_state import clear_state
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-# Its studies are no drafts of anybody\'s.
-clear_state = own_state()
 
 from PyQt6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
 from PyQt6.QtGui import QWheelEvent
