@@ -7,7 +7,6 @@ import argparse
 import gzip
 import json
 import random
-import resource
 import sqlite3
 import sys
 import tempfile
@@ -19,6 +18,7 @@ from pathlib import Path
 
 import xlsxwriter
 import zstandard
+from own_state import peak_megabytes
 
 from culvix.app.shell.start import make_application
 from culvix.errors import CulvixError
@@ -107,7 +107,7 @@ def main() -> None:
                 longest = max(longest, time.monotonic() - began)
             found[kind] = {**outcomes, "longest seconds": round(longest, 2)}
             faults["longer than 30 s"] += longest > 30
-    megabytes = max(resource.getrusage(who).ru_maxrss for who in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)) >> 10
+    megabytes = peak_megabytes()
     faults["more than 1 GB"] += megabytes > 1024
     real = {what: many for what, many in faults.items() if many}
     print(json.dumps({**found, "megabytes": megabytes, "faults": sum(real.values()), **real}))

@@ -9,7 +9,6 @@ import argparse
 import json
 import os
 import random
-import resource
 import sqlite3
 import sys
 import tempfile
@@ -17,6 +16,8 @@ import time
 from collections import Counter
 from contextlib import closing
 from pathlib import Path
+
+from own_state import peak_megabytes
 
 from culvix.errors import CulvixError
 from culvix.study import DecisionKind, Study
@@ -201,7 +202,7 @@ def main() -> None:
         )
     faults = {what: many for what, many in outcomes.items() if what not in ("read", "read in part", "refused")}
     files = asked.flips + len(TAMPERED) + asked.beside + asked.said
-    megabytes = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss >> 10
+    megabytes = peak_megabytes()
     over = (longest > 30) + (megabytes > 1024)
     took = {"longest seconds": round(longest, 2), "megabytes": megabytes}
     print(json.dumps({"files": files, **outcomes, **took, "faults": sum(faults.values()) + over}))

@@ -5,8 +5,9 @@ Where the program was told already where to keep its state, as in tests, that ho
 
 import os
 import tempfile
+from pathlib import Path
 
-__all__ = ["clear_state"]
+__all__ = ["clear_state", "peak_megabytes"]
 
 _folder = None if "XDG_STATE_HOME" in os.environ else tempfile.TemporaryDirectory(prefix="culvix-state-")
 if _folder is not None:
@@ -17,3 +18,9 @@ def clear_state() -> None:
     """Take the folder away."""
     if _folder is not None:
         _folder.cleanup()
+
+
+def peak_megabytes() -> int:
+    """The most memory that this process took; what the one took that started it does not count."""
+    line = next(each for each in Path("/proc/self/status").read_text().splitlines() if each.startswith("VmHWM"))
+    return int(line.split()[1]) >> 10
